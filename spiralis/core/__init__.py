@@ -1,0 +1,1 @@
+"""The computation: model, animation, pixels, files. Imports no Qt."""

@@ -1,0 +1,1 @@
+"""Values over time: easing, tracks, extend rules, motion paths, spacing."""

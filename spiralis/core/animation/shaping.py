@@ -1,0 +1,81 @@
+"""Edits that shape a thread's speed: soften, smooth through a key, flatten it, set an ease."""
+
+from __future__ import annotations
+
+import numpy as np
+from attrs import evolve
+
+from spiralis.core.animation.easing import HOLD, CubicBezier, Easing, Steps
+from spiralis.core.model.parameter import Parameter
+from spiralis.core.model.track import Key, Track
+
+
+def as_bezier(easing: Easing) -> CubicBezier:
+    """Return the easing itself, or the straight cubic-bezier that handles start from."""
+    return easing if isinstance(easing, CubicBezier) else CubicBezier(1 / 3, 1 / 3, 2 / 3, 2 / 3)
+
+
+def softness(easing: Easing) -> tuple[float, float] | None:
+    """Return start and stop softness in percent where the easing has that form, else None."""
+    if isinstance(easing, CubicBezier) and (easing.y1, easing.y2) == (0.0, 1.0):
+        return 100 * easing.x1, 100 * (1 - easing.x2)
+    if easing == CubicBezier(0, 0, 1, 1):
+        return 0.0, 0.0
+    return None
+
+
+def with_easing(track: Track, frames: set[int], easing: Easing) -> Track:
+    """Return the track with the segments that start at these frames eased like this."""
+    keys = tuple(evolve(key, easing=easing) if key.frame in frames else key for key in track.keys)
+    return evolve(track, keys=keys)
+
+
+def flatten(track: Track, frame: int) -> Track:
+    """Return the track with no speed at the key on this frame."""
+    return _with_slopes(track, frame, 0.0)
+
+
+def smooth_through(track: Track, parameter: Parameter, frame: int) -> Track:
+    """Return the track with one speed on both sides of the key on this frame.
+
+    The speed is the one from the key before to the key after (Catmull and Rom's tangent); at an end or
+    a turning point it is zero. On a motion path it is the speed along the path.
+    """
+    index = track.index_at(frame)
+    if index is None or index in (0, len(track.keys) - 1):
+        return flatten(track, frame)
+    left, key, right = track.keys[index - 1 : index + 2]
+    way_in = parameter.to_array(key.value) - parameter.to_array(left.value)
+    way_out = parameter.to_array(right.value) - parameter.to_array(key.value)
+    if len(way_in) == 1 and way_in[0] * way_out[0] <= 0:
+        return flatten(track, frame)
+    distance = float(np.linalg.norm(way_in) + np.linalg.norm(way_out))
+    return _with_slopes(track, frame, distance / (right.frame - left.frame), parameter)
+
+
+def _with_slopes(track: Track, frame: int, speed: float, parameter: Parameter | None = None) -> Track:
+    index = track.index_at(frame)
+    if index is None:
+        return track
+    keys = list(track.keys)
+    if index > 0:
+        keys[index - 1] = _sloped(keys[index - 1], keys[index], speed, parameter, at_end=True)
+    if index < len(keys) - 1:
+        keys[index] = _sloped(keys[index], keys[index + 1], speed, parameter, at_end=False)
+    return evolve(track, keys=tuple(keys))
+
+
+def _sloped(left: Key, right: Key, speed: float, parameter: Parameter | None, at_end: bool) -> Key:
+    """Return the left key with its easing given this absolute speed at one end."""
+    if isinstance(left.easing, Steps) and left.easing == HOLD:
+        return left
+    easing = as_bezier(left.easing)
+    slope = 0.0
+    if speed and parameter is not None:
+        way = float(np.linalg.norm(parameter.to_array(right.value) - parameter.to_array(left.value)))
+        slope = speed * (right.frame - left.frame) / way if way > 1e-9 else 0.0
+    if at_end:
+        reach = max(1.0 - easing.x2, 0.2)
+        return evolve(left, easing=evolve(easing, x2=1 - reach, y2=1 - slope * reach))
+    reach = max(easing.x1, 0.2)
+    return evolve(left, easing=evolve(easing, x1=reach, y1=slope * reach))

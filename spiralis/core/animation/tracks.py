@@ -1,0 +1,140 @@
+"""Evaluate tracks: values of a property at one frame or at many frames at once."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from spiralis.core.animation.motion_path import travel
+from spiralis.core.colour import mix
+from spiralis.core.model.parameter import Kind, Parameter, Value
+from spiralis.core.model.track import Extend, Key, Rule, Track
+
+_SPEED_STEP = 1.0 / 64.0
+
+
+def value_at(track: Track, parameter: Parameter, frame: float) -> Value:
+    """Return the property's value at a frame (fractions allowed), in its normal form."""
+    if not track.keys:
+        return track.value
+    if not parameter.numeric:
+        local, _ = _fold(track, np.array([float(frame)]))
+        index = int(np.searchsorted(_frames(track), local[0] + 1e-9, side="right")) - 1
+        return track.keys[max(index, 0)].value
+    return parameter.from_array(evaluate(track, parameter, np.array([float(frame)]))[0])
+
+
+def evaluate(track: Track, parameter: Parameter, frames: np.ndarray) -> np.ndarray:
+    """Return a numeric property at frames (n,) as float64 of shape (n, components).
+
+    Values may leave the parameter's range (an easing that overshoots); ``Parameter.from_array`` clips.
+    """
+    frames = np.asarray(frames, dtype=np.float64)
+    if not track.keys:
+        return np.repeat(parameter.to_array(track.value)[None, :], len(frames), axis=0)
+    local, cycles = _fold(track, frames)
+    values = _between_keys(track, parameter, local)
+    if len(track.keys) < 2:
+        return values
+    accumulates = ((track.before.rule is Rule.ACCUMULATE) & (cycles < 0)) | (
+        (track.after.rule is Rule.ACCUMULATE) & (cycles > 0)
+    )
+    if np.any(accumulates):
+        first, last = (parameter.to_array(key.value) for key in (track.keys[0], track.keys[-1]))
+        values = values + np.where(accumulates, cycles, 0.0)[:, None] * (last - first)
+    return _carry_on(track, parameter, frames, values)
+
+
+def _frames(track: Track) -> np.ndarray:
+    return np.array([key.frame for key in track.keys], dtype=np.float64)
+
+
+def _fold(track: Track, frames: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Map frames into the keyed range; also return the number of the cycle each one lies in.
+
+    A cycle is half open: in a repeated thread the last key's frame *is* the first key's frame.
+    """
+    first, last = float(track.keys[0].frame), float(track.keys[-1].frame)
+    length = last - first
+    local = np.clip(frames, first, last)
+    cycles = np.zeros_like(frames)
+    if length <= 0:
+        return local, cycles
+    turn = np.floor((frames - first) / length)
+    for extend, outside in ((track.before, frames < first), (track.after, frames >= last)):
+        if extend.rule in (Rule.ONCE, Rule.CARRY_ON) or not np.any(outside):
+            continue
+        folded, cycle = _fold_outside(extend, frames, turn, first, length)
+        local = np.where(outside, folded, local)
+        cycles = np.where(outside, cycle, cycles)
+    return local, cycles
+
+
+def _fold_outside(
+    extend: Extend, frames: np.ndarray, turn: np.ndarray, first: float, length: float
+) -> tuple[np.ndarray, np.ndarray]:
+    cycle = turn
+    local = frames - turn * length
+    if extend.count:
+        limit = float(extend.count)
+        local = np.where(turn > limit, first + length, np.where(turn < -limit, first, local))
+        cycle = np.clip(turn, -limit, limit)
+    if extend.rule is Rule.PING_PONG:
+        local = np.where(np.mod(cycle, 2) == 1, 2 * first + length - local, local)
+    return local, cycle
+
+
+def _between_keys(track: Track, parameter: Parameter, local: np.ndarray) -> np.ndarray:
+    keys = track.keys
+    width = len(parameter.to_array(keys[0].value))
+    if parameter.kind is Kind.STOPS and len({len(key.value) for key in keys}) > 1:
+        return _held(keys, parameter, local)
+    result = np.empty((len(local), width))
+    positions = _frames(track)
+    segment = np.clip(np.searchsorted(positions, local, side="right") - 1, 0, max(len(keys) - 2, 0))
+    if len(keys) == 1:
+        result[:] = parameter.to_array(keys[0].value)
+        return result
+    for index in np.unique(segment):
+        chosen = segment == index
+        left, right = keys[index], keys[index + 1]
+        share = (local[chosen] - left.frame) / (right.frame - left.frame)
+        # At the very end of a segment the next key holds, also after a step easing that stops short.
+        progress = np.where(share >= 1.0, 1.0, left.easing.solve(share))
+        result[chosen] = _mix(parameter, left, right, progress)
+    return result
+
+
+def _held(keys: tuple[Key, ...], parameter: Parameter, local: np.ndarray) -> np.ndarray:
+    # Only ever asked for one frame at a time by value_at, as the shapes differ from key to key.
+    index = int(np.searchsorted([key.frame for key in keys], local[0] + 1e-9, side="right")) - 1
+    row = parameter.to_array(keys[max(index, 0)].value)
+    return np.repeat(row[None, :], len(local), axis=0)
+
+
+def _mix(parameter: Parameter, left: Key, right: Key, progress: np.ndarray) -> np.ndarray:
+    if parameter.is_path:
+        return travel(left.value, right.value, left.handle_out, right.handle_in, progress)
+    start, end = parameter.to_array(left.value), parameter.to_array(right.value)
+    if parameter.kind is Kind.COLOUR:
+        return mix(*(np.repeat(c[None, :], len(progress), axis=0) for c in (start, end)), progress)
+    blended = start + progress[:, None] * (end - start)
+    if parameter.kind is Kind.STOPS:
+        count = len(start) // 5
+        for stop in range(count):
+            columns = slice(stop * 5 + 1, stop * 5 + 5)
+            ends = (np.repeat(c[None, columns], len(progress), axis=0) for c in (start, end))
+            blended[:, columns] = mix(*ends, progress)
+    return blended
+
+
+def _carry_on(track: Track, parameter: Parameter, frames: np.ndarray, values: np.ndarray) -> np.ndarray:
+    first, last = float(track.keys[0].frame), float(track.keys[-1].frame)
+    for extend, edge, inward, outside in (
+        (track.before, first, _SPEED_STEP, frames < first),
+        (track.after, last, -_SPEED_STEP, frames > last),
+    ):
+        if extend.rule is Rule.CARRY_ON and np.any(outside):
+            ends = _between_keys(track, parameter, np.array([edge, edge + inward]))
+            speed = (ends[1] - ends[0]) / inward
+            values = np.where(outside[:, None], ends[0] + speed * (frames - edge)[:, None], values)
+    return values

@@ -1,0 +1,144 @@
+"""The blend formulas, per pixel and per row.
+
+Source: W3C, *Compositing and Blending Level 1*, sections 9 and 10. Pixels are premultiplied; the mixed
+colour is B(cb, cs) on straight colours, laid over by source-over. Modes are numbered as in BLEND_MODES.
+"""
+
+import numpy as np
+from numba import njit
+
+NORMAL, MULTIPLY, SCREEN, OVERLAY, DARKEN, LIGHTEN, DODGE, BURN = range(8)
+HARD_LIGHT, SOFT_LIGHT, DIFFERENCE, EXCLUSION, HUE, SATURATION, COLOR, LUMINOSITY, PLUS_LIGHTER = range(8, 17)
+
+
+@njit(cache=True, nogil=True, inline="always")
+def _separable(mode, cb, cs):
+    one, half, quarter, two = np.float32(1.0), np.float32(0.5), np.float32(0.25), np.float32(2.0)
+    zero = np.float32(0.0)
+    if mode == MULTIPLY:
+        return cb * cs
+    if mode == SCREEN:
+        return cb + cs - cb * cs
+    if mode == OVERLAY:
+        cb, cs = cs, cb
+        mode = HARD_LIGHT
+    if mode == HARD_LIGHT:
+        if cs <= half:
+            return cb * two * cs
+        doubled = two * cs - one
+        return cb + doubled - cb * doubled
+    if mode == DARKEN:
+        return min(cb, cs)
+    if mode == LIGHTEN:
+        return max(cb, cs)
+    if mode == DODGE:
+        if cb <= zero:
+            return zero
+        if cs >= one:
+            return one
+        return min(one, cb / (one - cs))
+    if mode == BURN:
+        if cb >= one:
+            return one
+        if cs <= zero:
+            return zero
+        return one - min(one, (one - cb) / cs)
+    if mode == SOFT_LIGHT:
+        if cs <= half:
+            return cb - (one - two * cs) * cb * (one - cb)
+        if cb <= quarter:
+            d = ((np.float32(16.0) * cb - np.float32(12.0)) * cb + np.float32(4.0)) * cb
+        else:
+            d = np.sqrt(cb)
+        return cb + (two * cs - one) * (d - cb)
+    if mode == DIFFERENCE:
+        return abs(cb - cs)
+    return cb + cs - two * cb * cs
+
+
+@njit(cache=True, nogil=True, inline="always")
+def _lum(r, g, b):
+    return np.float32(0.3) * r + np.float32(0.59) * g + np.float32(0.11) * b
+
+
+@njit(cache=True, nogil=True)
+def _set_lum(r, g, b, lum):
+    one = np.float32(1.0)
+    d = lum - _lum(r, g, b)
+    r, g, b = r + d, g + d, b + d
+    lum = _lum(r, g, b)
+    low, high = min(r, g, b), max(r, g, b)
+    if low < 0.0:
+        k = lum / (lum - low)
+        r, g, b = lum + (r - lum) * k, lum + (g - lum) * k, lum + (b - lum) * k
+    if high > one:
+        k = (one - lum) / (high - lum)
+        r, g, b = lum + (r - lum) * k, lum + (g - lum) * k, lum + (b - lum) * k
+    return r, g, b
+
+
+@njit(cache=True, nogil=True)
+def _set_sat(r, g, b, sat):
+    low, high = min(r, g, b), max(r, g, b)
+    zero = np.float32(0.0)
+    if high <= low:
+        return zero, zero, zero
+    k = sat / (high - low)
+    return (r - low) * k, (g - low) * k, (b - low) * k
+
+
+@njit(cache=True, nogil=True)
+def _non_separable(mode, br, bg, bb, sr, sg, sb):
+    if mode == HUE:
+        r, g, b = _set_sat(sr, sg, sb, max(br, bg, bb) - min(br, bg, bb))
+        return _set_lum(r, g, b, _lum(br, bg, bb))
+    if mode == SATURATION:
+        r, g, b = _set_sat(br, bg, bb, max(sr, sg, sb) - min(sr, sg, sb))
+        return _set_lum(r, g, b, _lum(br, bg, bb))
+    if mode == COLOR:
+        return _set_lum(sr, sg, sb, _lum(br, bg, bb))
+    return _set_lum(br, bg, bb, _lum(sr, sg, sb))
+
+
+@njit(cache=True, nogil=True)
+def over_row(source, target, start, stop):
+    """Lay float32 source pixels over the target's, both flat, from item ``start`` to ``stop`` (of 4 a pixel)."""
+    one = np.float32(1.0)
+    for i in range(start, stop, 4):
+        keep = one - source[i + 3]
+        target[i] = source[i] + keep * target[i]
+        target[i + 1] = source[i + 1] + keep * target[i + 1]
+        target[i + 2] = source[i + 2] + keep * target[i + 2]
+        target[i + 3] = source[i + 3] + keep * target[i + 3]
+
+
+@njit(cache=True, nogil=True)
+def blend_row(mode, source, target, start, stop):
+    """Blend float32 source pixels onto the target's in one of the modes; arguments as for ``over_row``."""
+    if mode == NORMAL:
+        over_row(source, target, start, stop)
+        return
+    one = np.float32(1.0)
+    for i in range(start, stop, 4):
+        sa, ba = source[i + 3], target[i + 3]
+        if sa <= 0.0:
+            continue
+        if mode == PLUS_LIGHTER:
+            for c in range(4):
+                target[i + c] = min(one, source[i + c] + target[i + c])
+            continue
+        if ba <= 0.0:
+            for c in range(4):
+                target[i + c] = source[i + c]
+            continue
+        sr, sg, sb = source[i] / sa, source[i + 1] / sa, source[i + 2] / sa
+        br, bg, bb = target[i] / ba, target[i + 1] / ba, target[i + 2] / ba
+        if mode >= HUE:
+            r, g, b = _non_separable(mode, br, bg, bb, sr, sg, sb)
+        else:
+            r, g, b = _separable(mode, br, sr), _separable(mode, bg, sg), _separable(mode, bb, sb)
+        both = sa * ba
+        target[i] = (one - ba) * source[i] + (one - sa) * target[i] + both * r
+        target[i + 1] = (one - ba) * source[i + 1] + (one - sa) * target[i + 1] + both * g
+        target[i + 2] = (one - ba) * source[i + 2] + (one - sa) * target[i + 2] + both * b
+        target[i + 3] = sa + ba - both

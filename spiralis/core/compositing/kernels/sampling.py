@@ -1,0 +1,118 @@
+"""Samplers: fill one row of float32 source pixels from a flat colour, a gradient or stored pixels.
+
+Every sampler takes the row's output range [x0, x1) and writes premultiplied colours times ``opacity`` to
+``row[4 * x0 : 4 * x1]``. ``place`` holds the affine map from output pixel centres to source coordinates:
+``u = p0 x + p1 y + p2``, ``v = p3 x + p4 y + p5``, where an integer u means the centre of a source pixel.
+"""
+
+import numpy as np
+from numba import carray, njit, types
+from numba.core import cgutils
+from numba.extending import intrinsic
+
+
+@intrinsic
+def _as_pointer(typing_context, address):
+    """Turn an integer address into a pointer, so that one table can name buffers of any number."""
+
+    def codegen(context, builder, signature, arguments):
+        return builder.inttoptr(arguments[0], cgutils.voidptr_t)
+
+    return types.voidptr(address), codegen
+
+
+@njit(cache=True, nogil=True)
+def bytes_at(address, count):
+    """View ``count`` uint8 values at an address. The caller keeps the memory alive."""
+    return carray(_as_pointer(address), count, np.uint8)
+
+
+@njit(cache=True, nogil=True)
+def floats_at(address, count):
+    """View ``count`` float32 values at an address. The caller keeps the memory alive."""
+    return carray(_as_pointer(address), count, np.float32)
+
+
+@njit(cache=True, nogil=True)
+def fill_flat(row, x0, x1, colour, opacity):
+    """Write one colour, given in ``colour[0:4]``."""
+    r, g = np.float32(colour[0] * opacity), np.float32(colour[1] * opacity)
+    b, a = np.float32(colour[2] * opacity), np.float32(colour[3] * opacity)
+    for i in range(4 * x0, 4 * x1, 4):
+        row[i] = r
+        row[i + 1] = g
+        row[i + 2] = b
+        row[i + 3] = a
+
+
+@njit(cache=True, nogil=True)
+def sample_gradient(row, x0, x1, y, place, table, count, radial, opacity):
+    """Look up a colour table of ``count`` entries by u (linear) or by the length of (u, v) (radial)."""
+    strength = np.float32(opacity)
+    last = np.float64(count - 1)
+    for x in range(x0, x1):
+        u = place[0] * x + place[1] * y + place[2]
+        if radial:
+            v = place[3] * x + place[4] * y + place[5]
+            u = np.sqrt(u * u + v * v)
+        t = min(max(u, 0.0), 1.0) * last
+        k = min(int(t), count - 2)
+        f = np.float32(t - k)
+        i, j = 4 * x, 4 * k
+        for c in range(4):
+            row[i + c] = (table[j + c] + f * (table[j + 4 + c] - table[j + c])) * strength
+
+
+@njit(cache=True, nogil=True)
+def row_range(x0, x1, y, place, width, height):
+    """Narrow [x0, x1) to the pixels whose bilinear footprint touches a source of this size."""
+    low, high = float(x0), float(x1)
+    for axis in range(2):
+        slope = place[3 * axis]
+        base = place[3 * axis + 1] * y + place[3 * axis + 2]
+        top = float(width if axis == 0 else height)
+        if abs(slope) < 1e-12:
+            if base <= -1.0 or base >= top:
+                return x0, x0
+            continue
+        first, last = (-1.0 - base) / slope, (top - base) / slope
+        low, high = max(low, min(first, last)), min(high, max(first, last))
+    if high <= low:
+        return x0, x0
+    return max(x0, int(np.floor(low))), min(x1, int(np.ceil(high)) + 1)
+
+
+@njit(cache=True, nogil=True)
+def sample_bilinear(row, x0, x1, y, place, pixels, width, height, opacity):
+    """Sample uint8 or float32 pixels (flat, 4 a pixel) bilinearly; the outermost pixel ring is transparent.
+
+    ``opacity`` includes the factor that brings the stored values to 0..1.
+    """
+    one = np.float32(1.0)
+    strength = np.float32(opacity)
+    stride = 4 * width
+    right, bottom = float(width - 1), float(height - 1)
+    for x in range(x0, x1):
+        u = min(max(place[0] * x + place[1] * y + place[2], 0.0), right)
+        v = min(max(place[3] * x + place[4] * y + place[5], 0.0), bottom)
+        iu, iv = min(int(u), width - 2), min(int(v), height - 2)
+        fu, fv = np.float32(u - iu), np.float32(v - iv)
+        w11 = fu * fv * strength
+        w10 = fv * strength - w11
+        w01 = fu * strength - w11
+        w00 = (one - fu - fv) * strength + w11
+        p = iv * stride + 4 * iu
+        q = p + stride
+        i = 4 * x
+        row[i] = w00 * pixels[p] + w01 * pixels[p + 4] + w10 * pixels[q] + w11 * pixels[q + 4]
+        row[i + 1] = w00 * pixels[p + 1] + w01 * pixels[p + 5] + w10 * pixels[q + 1] + w11 * pixels[q + 5]
+        row[i + 2] = w00 * pixels[p + 2] + w01 * pixels[p + 6] + w10 * pixels[q + 2] + w11 * pixels[q + 6]
+        row[i + 3] = w00 * pixels[p + 3] + w01 * pixels[p + 7] + w10 * pixels[q + 3] + w11 * pixels[q + 7]
+
+
+@njit(cache=True, nogil=True)
+def sample_straight(row, x0, x1, offset, pixels, opacity):
+    """Copy pixels that fall on output pixels exactly: output item i takes source item i + offset."""
+    strength = np.float32(opacity)
+    for i in range(4 * x0, 4 * x1):
+        row[i] = strength * pixels[i + offset]

@@ -1,0 +1,39 @@
+"""Blur a moving picture over the open shutter: the mean of its placements, in linear light."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from spiralis.core.compositing.kernels.smear import decode_premultiplied, smear
+from spiralis.core.geometry import Affine, Box, intersect, outward
+from spiralis.core.raster.drawing import Pixels
+
+
+def smeared(drawing: Pixels, matrices: list[Affine], frame: Box) -> Pixels | None:
+    """Return the mean of ``drawing`` placed by each matrix (layer units to output), cut to ``frame``.
+
+    The result's ``to_layer`` maps straight to output pixels. None where nothing of it is seen.
+    """
+    height, width = drawing.data.shape[:2]
+    placed = [matrix @ drawing.to_layer for matrix in matrices]
+    boxes = [m.box((0.0, 0.0, float(width), float(height))) for m in placed]
+    around = (
+        min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes)
+    )  # fmt: skip
+    seen = intersect(around, (frame[0] - 1, frame[1] - 1, frame[2] + 1, frame[3] + 1))
+    if seen is None:
+        return None
+    left, top, right, bottom = outward(seen)
+    inverses = [m.inverse() for m in placed]
+    places = np.array(
+        [(m.a, m.c, m.apply(0.5, 0.5)[0] - 0.5, m.b, m.d, m.apply(0.5, 0.5)[1] - 0.5) for m in inverses if m]
+    ).reshape(-1, 6)
+    if not len(places):
+        return None
+    weights = np.full(len(places), 1.0 / len(placed))
+    linear = np.empty(drawing.data.size, dtype=np.float32)
+    scale = np.float32(1 / 255 if drawing.data.dtype == np.uint8 else 1)
+    decode_premultiplied(np.ascontiguousarray(drawing.data).reshape(-1), scale, linear)
+    out = np.zeros((bottom - top, right - left, 4), dtype=np.float32)
+    smear(linear, width, height, places, weights, left, top, out)
+    return Pixels(out, Affine.shift(left, top))

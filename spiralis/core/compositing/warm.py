@@ -1,0 +1,37 @@
+"""Compile every kernel, or load it from its cache: ``python -m spiralis.core.compositing.warm``."""
+
+from __future__ import annotations
+
+import os
+from fractions import Fraction
+
+import numpy as np
+
+
+def warm() -> None:
+    """Run each kernel once on tiny arrays of the types that the program uses."""
+    from spiralis.core.compositing.blend import blend
+    from spiralis.core.compositing.kernels import smear
+    from spiralis.core.media import palette
+    from spiralis.core.model import Composition, Layer, Project
+    from spiralis.core.raster import kinds  # noqa: F401  (registers the layer kinds)
+    from spiralis.core.render import frame
+
+    tiny = np.zeros((4, 4, 4), dtype=np.float32)
+    blend("normal", tiny, tiny)
+    composition = Composition("warm", 8, 8, Fraction(25), 2, layers=(Layer("flat", "backdrop", 0, 2),))
+    project = Project(compositions=(composition,))
+    frame.render_frame(project, composition.id, 0)
+    frame.render_rgba8(project, composition.id, 0)
+    frame.render_yuv420(project, composition.id, 0)
+    frame.render_straight8(project, composition.id, 0)
+    linear = np.zeros(64, dtype=np.float32)
+    smear.decode_premultiplied(np.zeros(64, dtype=np.uint8), np.float32(1 / 255), linear)
+    smear.decode_premultiplied(linear, np.float32(1), linear)
+    smear.smear(linear, 4, 4, np.zeros((1, 6)), np.ones(1), 0, 0, tiny)
+    palette.index_frame(np.zeros((4, 4, 4), dtype=np.uint8), palette.build([np.zeros((4, 4, 4), np.uint8)], 4), 1.0)
+
+
+if __name__ == "__main__":
+    os.environ.setdefault("OMP_WAIT_POLICY", "passive")
+    warm()

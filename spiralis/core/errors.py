@@ -1,0 +1,43 @@
+"""Errors whose text is one sentence a person can act on."""
+
+
+class SpiralisError(Exception):
+    """Base of all errors Spiralis raises on purpose; ``str(error)`` is one sentence."""
+
+
+class ModelError(SpiralisError, ValueError):
+    """A value outside what the model allows."""
+
+
+class UnknownName(SpiralisError, KeyError):
+    """A name that no registry or project knows; the message lists what is known."""
+
+    def __str__(self) -> str:
+        return str(self.args[0]) if self.args else ""
+
+
+class FileError(SpiralisError, OSError):
+    """A file that cannot be read or written."""
+
+    def __str__(self) -> str:
+        return str(self.args[0]) if self.args else ""
+
+
+class PictureError(FileError):
+    """A picture file that is broken, too large or of an unknown kind."""
+
+
+class FontError(FileError):
+    """A font file that is none, or a family that is not there."""
+
+
+class ProjectFileError(FileError):
+    """A project file that cannot be read as one."""
+
+
+class ExportError(FileError):
+    """A file that could not be written out."""
+
+
+class Cancelled(SpiralisError):
+    """The person asked to stop; nothing was left behind."""

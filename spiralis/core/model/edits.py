@@ -1,0 +1,118 @@
+"""Pure edits of a layer or a composition that more than one panel asks for."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from attrs import evolve
+
+from spiralis.core.animation.tracks import value_at
+from spiralis.core.errors import ModelError
+from spiralis.core.model.layer import Layer, new_id
+from spiralis.core.model.parameter import Value
+from spiralis.core.model.project import Composition
+from spiralis.core.model.track import Key, Track
+
+
+def set_value(layer: Layer, name: str, value: Value, frame: int) -> Layer:
+    """Set a property: a key at the frame where it has keys, else its resting value."""
+    parameter = layer.parameter(name)
+    track = layer.track(name)
+    value = parameter.check(value)
+    if not track.keys:
+        return layer.with_track(name, evolve(track, value=value))
+    return layer.with_track(name, put_key(track, layer, name, frame, value))
+
+
+def put_key(track: Track, layer: Layer, name: str, frame: int, value: Value) -> Track:
+    """Return the track with this value on this frame; a key that is there keeps its ease and handles.
+
+    A new key between two others takes over the ease of the segment it splits.
+    """
+    index = track.index_at(frame)
+    if index is not None:
+        return track.with_key(evolve(track.keys[index], value=value))
+    before = [key for key in track.keys if key.frame < frame]
+    easing = {"easing": before[-1].easing} if before and layer.parameter(name).numeric else {}
+    return track.with_key(Key(frame, value, **easing))
+
+
+def toggle_key(layer: Layer, name: str, frame: int) -> Layer:
+    """Add a key with the value of the moment, or remove the key that is on the frame."""
+    track = layer.track(name)
+    if track.index_at(frame) is not None:
+        return layer.with_track(name, track.without_keys({frame}))
+    value = value_at(track, layer.parameter(name), frame)
+    return layer.with_track(name, put_key(track, layer, name, frame, value))
+
+
+def moved_in_time(layer: Layer, by: int) -> Layer:
+    """Return the layer with its span and all its keys moved by frames."""
+    properties = {
+        name: evolve(track, keys=tuple(evolve(key, frame=key.frame + by) for key in track.keys))
+        for name, track in layer.properties.items()
+    }
+    return evolve(layer, first=layer.first + by, last=layer.last + by, properties=properties)
+
+
+def reordered(composition: Composition, ids: Iterable[str], index: int) -> Composition:
+    """Return the composition with these layers, in their order, put before the layer now at ``index``."""
+    chosen = set(ids)
+    moving = [layer for layer in composition.layers if layer.id in chosen]
+    before = [layer for layer in composition.layers[:index] if layer.id not in chosen]
+    after = [layer for layer in composition.layers[index:] if layer.id not in chosen]
+    return evolve(composition, layers=(*before, *moving, *after))
+
+
+def duplicated(composition: Composition, ids: Iterable[str]) -> tuple[Composition, list[str]]:
+    """Return the composition with a copy above each of these layers, and the copies' ids.
+
+    A copy hangs on the copy of its parent where that is copied too.
+    """
+    renamed = {layer_id: new_id() for layer_id in ids}
+    layers: list[Layer] = []
+    for layer in composition.layers:
+        if layer.id in renamed:
+            parent = renamed.get(layer.parent or "", layer.parent)
+            name = unused_name(layer.name, {other.name for other in (*composition.layers, *layers)})
+            layers.append(evolve(layer, id=renamed[layer.id], name=name, parent=parent))
+        layers.append(layer)
+    return evolve(composition, layers=tuple(layers)), list(renamed.values())
+
+
+def removed(composition: Composition, ids: Iterable[str]) -> Composition:
+    """Return the composition without these layers; what hung on them hangs on nothing."""
+    gone = set(ids)
+    layers = tuple(
+        evolve(layer, parent=None) if layer.parent in gone else layer
+        for layer in composition.layers
+        if layer.id not in gone
+    )
+    return evolve(composition, layers=layers)
+
+
+def unused_name(name: str, taken: set[str]) -> str:
+    """Return the name, numbered where it is taken."""
+    if name not in taken:
+        return name
+    stem = name.rsplit(" ", 1)[0] if name.rsplit(" ", 1)[-1].isdigit() else name
+    number = 2
+    while f"{stem} {number}" in taken:
+        number += 1
+    return f"{stem} {number}"
+
+
+def with_length(composition: Composition, length: int) -> Composition:
+    """Return the composition with another length; layers that ran to its end still do."""
+    layers = []
+    for layer in composition.layers:
+        if layer.last == composition.length and layer.first < length:
+            layers.append(evolve(layer, last=length))
+        else:
+            layers.append(layer)
+    span = composition.play_span
+    if span is not None:
+        span = (span[0], min(span[1], length)) if span[0] < min(span[1], length) else None
+    if length < 1:
+        raise ModelError("A composition is at least one frame long.")
+    return evolve(composition, length=length, play_span=span, layers=tuple(layers))

@@ -1,0 +1,113 @@
+"""The registry of layer kinds and the properties that every layer has.
+
+A kind is one file in ``spiralis/core/raster/kinds`` that calls :func:`register_kind`; the model knows
+only its name and parameters, the renderer its two drawing functions.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import cached_property
+from typing import Any
+
+from attrs import define
+
+from spiralis.core.errors import UnknownName
+from spiralis.core.model.parameter import Kind, Parameter
+from spiralis.core.model.track import Track
+
+BLEND_MODES: tuple[str, ...] = (
+    "normal", "multiply", "screen", "overlay", "darken", "lighten", "color-dodge", "color-burn",
+    "hard-light", "soft-light", "difference", "exclusion", "hue", "saturation", "color", "luminosity",
+    "plus-lighter",
+)  # fmt: skip
+
+PLACE: tuple[Parameter, ...] = (
+    Parameter("position", "Position", Kind.PAIR, (0.0, 0.0), "Where the pivot stands", "px",
+              group="Place", family="place", is_path=True),
+    Parameter("scale", "Scale", Kind.PAIR, (100.0, 100.0), "Size beside its natural one; below zero mirrors",
+              "%", -100_000, 100_000, group="Place", family="size"),
+    Parameter("rotation", "Rotation", Kind.NUMBER, 0.0, "Turn about the pivot, clockwise", "°",
+              group="Place", family="turn"),
+    Parameter("skew", "Skew", Kind.PAIR, (0.0, 0.0), "Slant of the uprights and of the levels", "°",
+              -89, 89, group="Place", family="turn"),
+    Parameter("pivot", "Pivot", Kind.PAIR, (50.0, 50.0), "Centre of turn and scale, in parts of the layer's box",
+              "%", -10_000, 10_000, group="Place", family="place"),
+)  # fmt: skip
+
+LOOK: tuple[Parameter, ...] = (
+    Parameter("opacity", "Opacity", Kind.NUMBER, 100.0, "0 % is not there, 100 % is solid", "%", 0, 100,
+              group="Look", family="look"),
+    Parameter("blend", "Blend", Kind.CHOICE, "normal", "How the layer mixes with what lies beneath",
+              group="Look", family="look", choices=BLEND_MODES),
+    Parameter("visible", "Shown", Kind.SWITCH, True, "Whether the layer is drawn at all",
+              group="Look", family="look"),
+    Parameter("motion_blur", "Motion blur", Kind.SWITCH, False,
+              "Blurs what moves, over the composition's shutter angle", group="Look", family="look"),
+)  # fmt: skip
+
+
+@define(slots=False)
+class LayerKind:
+    """What the program must know of a layer kind.
+
+    ``box(values, scene)`` returns the content box (left, top, right, bottom) in the layer's own units;
+    ``draw(values, scene, matrix)`` returns a drawing (see ``raster/drawing.py``) or None for nothing.
+    """
+
+    name: str
+    label: str
+    help: str
+    own_parameters: tuple[Parameter, ...]
+    box: Callable[..., tuple[float, float, float, float]]
+    draw: Callable[..., Any]
+
+    @cached_property
+    def parameters(self) -> tuple[Parameter, ...]:
+        """Place, then the kind's own, then Look."""
+        return PLACE + self.own_parameters + LOOK
+
+    @cached_property
+    def _by_name(self) -> dict[str, Parameter]:
+        return {parameter.name: parameter for parameter in self.parameters}
+
+    @cached_property
+    def _default_tracks(self) -> dict[str, Track]:
+        return {parameter.name: Track(parameter.default) for parameter in self.parameters}
+
+    def parameter(self, name: str) -> Parameter:
+        """Return the declaration of that name; raises UnknownName listing the known ones."""
+        try:
+            return self._by_name[name]
+        except KeyError:
+            known = ", ".join(self._by_name)
+            raise UnknownName(f"A {self.label} layer has no property “{name}”; it has {known}.") from None
+
+    def default_track(self, name: str) -> Track:
+        """Return the track of a property that nobody set."""
+        self.parameter(name)
+        return self._default_tracks[name]
+
+
+_KINDS: dict[str, LayerKind] = {}
+
+
+def register_kind(kind: LayerKind) -> None:
+    """Make a layer kind known; raises ValueError where the name is taken."""
+    if kind.name in _KINDS:
+        raise ValueError(f"the layer kind {kind.name!r} is registered already")
+    _KINDS[kind.name] = kind
+
+
+def layer_kind(name: str) -> LayerKind:
+    """Return the kind of that name; raises UnknownName listing the known ones."""
+    try:
+        return _KINDS[name]
+    except KeyError:
+        known = ", ".join(_KINDS)
+        raise UnknownName(f"There is no layer kind “{name}”; there are {known}.") from None
+
+
+def layer_kinds() -> tuple[LayerKind, ...]:
+    """Return all kinds in the order they were registered."""
+    return tuple(_KINDS.values())

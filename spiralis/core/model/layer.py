@@ -1,0 +1,83 @@
+"""A layer: one drawn thing, its span of frames, its place in the hierarchy, its properties."""
+
+from __future__ import annotations
+
+import secrets
+from collections.abc import Mapping
+from types import MappingProxyType
+
+from attrs import evolve, field, frozen
+
+from spiralis.core.errors import ModelError
+from spiralis.core.model.kinds import layer_kind
+from spiralis.core.model.parameter import Parameter, Value
+from spiralis.core.model.track import Track
+
+
+def new_id() -> str:
+    """Return a short id that is unique for all practical purposes (48 random bits)."""
+    return secrets.token_hex(6)
+
+
+def _frozen_mapping(mapping: Mapping[str, Track]) -> Mapping[str, Track]:
+    return MappingProxyType(dict(mapping))
+
+
+@frozen
+class Layer:
+    """One layer of a composition, shown on frames ``first <= frame < last``.
+
+    ``properties`` holds only what departs from the defaults that the layer kind declares.
+    """
+
+    name: str
+    kind: str
+    first: int
+    last: int
+    id: str = field(factory=new_id)
+    locked: bool = False
+    parent: str | None = None
+    linked_scale: bool = True
+    properties: Mapping[str, Track] = field(factory=dict, converter=_frozen_mapping, hash=False)
+
+    def __attrs_post_init__(self) -> None:
+        kind = layer_kind(self.kind)
+        if self.last <= self.first:
+            raise ModelError(f"The layer “{self.name}” ends at frame {self.last}, before it begins.")
+        for name, track in self.properties.items():
+            parameter = kind.parameter(name)
+            parameter.check(track.value)
+            for key in track.keys:
+                parameter.check(key.value)
+
+    def parameter(self, name: str) -> Parameter:
+        """Return the declaration of a property; raises UnknownName listing the known ones."""
+        return layer_kind(self.kind).parameter(name)
+
+    def track(self, name: str) -> Track:
+        """Return the property's track, the default one where nothing was set."""
+        track = self.properties.get(name)
+        return track if track is not None else layer_kind(self.kind).default_track(name)
+
+    def with_track(self, name: str, track: Track) -> Layer:
+        """Return the layer with this property's track."""
+        return evolve(self, properties={**self.properties, name: track})
+
+    def with_values(self, **values: Value) -> Layer:
+        """Return the layer with resting values set; animated properties keep their keys."""
+        properties = dict(self.properties)
+        for name, value in values.items():
+            properties[name] = evolve(self.track(name), value=self.parameter(name).check(value))
+        return evolve(self, properties=properties)
+
+    def animated(self) -> list[str]:
+        """Return the names of the properties that carry keys, in the order they are declared."""
+        return [
+            p.name
+            for p in layer_kind(self.kind).parameters
+            if p.name in self.properties and self.properties[p.name].keys
+        ]
+
+    def shown_at(self, frame: float) -> bool:
+        """Whether the frame lies in the layer's span."""
+        return self.first <= frame < self.last

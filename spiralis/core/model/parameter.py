@@ -1,0 +1,129 @@
+"""A parameter is declared once; editor, validation, file and docs derive from the declaration."""
+
+from __future__ import annotations
+
+import math
+from enum import StrEnum
+from typing import Any
+
+import numpy as np
+from attrs import frozen
+
+from spiralis.core.errors import ModelError
+
+#: A number, switch, choice or text; a pair, colour or list of gradient stops as (nested) tuples.
+Value = Any
+
+
+class Kind(StrEnum):
+    """What sort of value a parameter holds."""
+
+    NUMBER = "number"
+    PAIR = "pair"
+    COLOUR = "colour"
+    STOPS = "stops"
+    CHOICE = "choice"
+    SWITCH = "switch"
+    TEXT = "text"
+    FONT = "font"
+    SOURCE = "source"
+
+
+NUMERIC = frozenset({Kind.NUMBER, Kind.PAIR, Kind.COLOUR, Kind.STOPS})
+LARGEST = 1e7
+
+
+@frozen
+class Parameter:
+    """One property of a layer kind.
+
+    ``unit`` is shown behind numbers ("px", "%", "°"). ``group`` is the Details section, ``family`` the
+    thread colour. ``needs`` names another parameter and the values of it for which this one matters.
+    """
+
+    name: str
+    label: str
+    kind: Kind
+    default: Value
+    help: str
+    unit: str = ""
+    minimum: float = -LARGEST
+    maximum: float = LARGEST
+    step: float = 1.0
+    group: str = "Content"
+    family: str = "content"
+    choices: tuple[str, ...] = ()
+    is_path: bool = False
+    needs: tuple[str, tuple[Value, ...]] | None = None
+
+    @property
+    def numeric(self) -> bool:
+        """Whether values between two keys are mixed; all others hold."""
+        return self.kind in NUMERIC
+
+    def check(self, value: Value) -> Value:
+        """Return the value in its normal form (floats, tuples).
+
+        Raises:
+            ModelError: wrong type, outside the range, or no known choice.
+        """
+        match self.kind:
+            case Kind.NUMBER:
+                return self._number(value)
+            case Kind.PAIR:
+                return tuple(self._number(part) for part in self._sequence(value, 2))
+            case Kind.COLOUR:
+                return tuple(self._channel(part) for part in self._sequence(value, 4))
+            case Kind.STOPS:
+                return self._stops(value)
+            case Kind.SWITCH:
+                if not isinstance(value, bool):
+                    raise self._wrong("on or off", value)
+                return value
+            case Kind.CHOICE:
+                if value not in self.choices:
+                    raise self._wrong("one of " + ", ".join(self.choices), value)
+                return value
+        if not isinstance(value, str) or len(value) > 20_000:
+            raise self._wrong("text of at most 20000 letters", value)
+        return value
+
+    def to_array(self, value: Value) -> np.ndarray:
+        """Flatten a numeric value to a float64 array of shape (components,)."""
+        return np.asarray(value, dtype=np.float64).reshape(-1)
+
+    def from_array(self, array: np.ndarray) -> Value:
+        """Return the value of an array as ``to_array`` gives it, clipped to the range."""
+        numbers = [float(part) for part in array]
+        if self.kind is Kind.NUMBER:
+            return min(max(numbers[0], self.minimum), self.maximum)
+        if self.kind is Kind.PAIR:
+            return tuple(min(max(n, self.minimum), self.maximum) for n in numbers)
+        if self.kind is Kind.STOPS:
+            return tuple(tuple(numbers[i : i + 5]) for i in range(0, len(numbers), 5))
+        return tuple(numbers)
+
+    def _number(self, value: Value) -> float:
+        if isinstance(value, bool) or not isinstance(value, int | float) or not math.isfinite(value):
+            raise self._wrong("a number", value)
+        if not self.minimum <= value <= self.maximum:
+            raise self._wrong(f"between {self.minimum:g} and {self.maximum:g}{self.unit}", value)
+        return float(value)
+
+    def _channel(self, value: Value) -> float:
+        if isinstance(value, bool) or not isinstance(value, int | float) or not -0.001 <= value <= 64:
+            raise self._wrong("a colour of four numbers from 0 to 1", value)
+        return float(value)
+
+    def _sequence(self, value: Value, length: int) -> tuple[Value, ...]:
+        if not isinstance(value, tuple | list) or len(value) != length:
+            raise self._wrong(f"{length} numbers", value)
+        return tuple(value)
+
+    def _stops(self, value: Value) -> Value:
+        if not isinstance(value, tuple | list) or not 2 <= len(value) <= 16:
+            raise self._wrong("2 to 16 gradient stops", value)
+        return tuple(tuple(self._channel(part) for part in self._sequence(stop, 5)) for stop in value)
+
+    def _wrong(self, wanted: str, value: Value) -> ModelError:
+        return ModelError(f"{self.label} takes {wanted}, and {str(value)[:60]!r} is not that.")

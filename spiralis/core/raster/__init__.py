@@ -1,0 +1,1 @@
+"""What each layer kind draws: premultiplied pixels or a gradient, in the layer's own units."""

@@ -1,0 +1,47 @@
+"""What a layer kind hands to the renderer, and the scene it draws in."""
+
+from __future__ import annotations
+
+import numpy as np
+from attrs import frozen
+
+from spiralis.core.geometry import Affine, Box
+from spiralis.core.model.project import Project
+
+
+@frozen
+class Scene:
+    """What drawing may depend on beside the layer's values. ``width`` and ``height`` are the composition's."""
+
+    project: Project
+    width: int
+    height: int
+
+
+@frozen(eq=False)
+class Pixels:
+    """Premultiplied sRGB pixels, uint8 or float32 (h, w, 4), whose outermost ring is transparent.
+
+    ``to_layer`` maps pixel corner coordinates (the first pixel is [0, 1) x [0, 1)) to the layer's units.
+    """
+
+    data: np.ndarray
+    to_layer: Affine
+
+
+@frozen(eq=False)
+class Gradient:
+    """A colour ramp over a box. ``table`` is float32 (n, 4) premultiplied, n >= 2.
+
+    ``to_ramp`` maps the layer's units to ramp space, where the table is looked up by x, or by the distance
+    from the origin where ``radial``. A flat colour is a table of one repeated colour with ``flat`` set.
+    """
+
+    table: np.ndarray
+    to_ramp: Affine
+    box: Box
+    radial: bool = False
+    flat: bool = False
+
+
+Drawing = Pixels | Gradient

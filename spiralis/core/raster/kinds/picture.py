@@ -1,0 +1,36 @@
+"""Picture: a still from a file, sampled from a pyramid of sizes so that small stays smooth."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from spiralis.core.geometry import Affine, Box, intersect
+from spiralis.core.model.kinds import LayerKind, register_kind
+from spiralis.core.model.parameter import Kind, Parameter, Value
+from spiralis.core.raster.drawing import Drawing, Pixels, Scene
+from spiralis.core.raster.pyramid import pyramid_of
+
+PARAMETERS = (Parameter("source", "Source", Kind.SOURCE, "", "The picture that is shown"),)
+
+
+def _box(values: Mapping[str, Value], scene: Scene) -> Box:
+    source = scene.project.source(values["source"])
+    return (0.0, 0.0, float(source.width), float(source.height)) if source else (0.0, 0.0, 100.0, 100.0)
+
+
+def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) -> Drawing | None:
+    source = scene.project.source(values["source"])
+    if source is None or source.data is None:
+        return None
+    pyramid = pyramid_of(source)
+    if pyramid is None or intersect(matrix.box(_box(values, scene)), clip) is None:
+        return None
+    level = pyramid.level_for(max(matrix.stretch()))
+    size = float(2**level)
+    left, top = pyramid.offset
+    # The stored pixels are the trimmed part with a ring of one pixel of their own level around it.
+    to_layer = Affine(size, 0, 0, size, left - size, top - size)
+    return Pixels(pyramid.levels[level], to_layer)
+
+
+register_kind(LayerKind("picture", "Picture", "A still picture from a file", PARAMETERS, _box, _draw))

@@ -1,0 +1,103 @@
+"""Render one frame, to float32 or straight to what a screen or an encoder takes.
+
+The same project, composition, frame and scale give the same bits in any thread, process or order.
+"""
+
+from __future__ import annotations
+
+from concurrent.futures import ThreadPoolExecutor
+from functools import cache
+
+import numpy as np
+
+from spiralis.core.compositing.kernels import bands
+from spiralis.core.compositing.kernels.output import store_rgba
+from spiralis.core.model import Project
+from spiralis.core.render.plan import FramePlan, plan_frame
+
+_NO_FLOATS = np.empty(0, dtype=np.float32)
+_NO_RGBA = np.empty((0, 0, 4), dtype=np.uint8)
+_NO_PLANE = np.empty((0, 0), dtype=np.uint8)
+Planes = tuple[np.ndarray, np.ndarray, np.ndarray]
+
+
+def render_frame(
+    project: Project, composition_id: str, frame: float, scale: float = 1.0, threads: int = 1
+) -> np.ndarray:
+    """Return a frame as float32 (height, width, 4), premultiplied, sRGB-encoded.
+
+    Args:
+        project: the version to draw.
+        composition_id: an id or a name.
+        frame: a frame number; fractions are allowed, numbers outside wrap in a looping composition.
+        scale: output size beside the composition's.
+        threads: how many threads share the rows of the frame.
+
+    Raises:
+        UnknownName: no such composition.
+    """
+    plan = plan_frame(project, composition_id, frame, scale)
+    out = np.empty(plan.width * plan.height * 4, dtype=np.float32)
+    _draw(plan, bands.OUT_FLOAT, threads, out=out)
+    return out.reshape(plan.height, plan.width, 4)
+
+
+def render_rgba8(
+    project: Project, composition_id: str, frame: float, scale: float = 1.0, threads: int = 1
+) -> np.ndarray:
+    """Return a frame as dithered uint8 (height, width, 4), premultiplied; arguments as ``render_frame``."""
+    plan = plan_frame(project, composition_id, frame, scale)
+    rgba = np.empty((plan.height, plan.width, 4), dtype=np.uint8)
+    _draw(plan, bands.OUT_RGBA, threads, rgba=rgba)
+    return rgba
+
+
+def render_yuv420(
+    project: Project, composition_id: str, frame: float, scale: float = 1.0, threads: int = 1
+) -> Planes:
+    """Return a frame as dithered BT.709 limited range Y, Cb, Cr planes over black, of even size."""
+    plan = plan_frame(project, composition_id, frame, scale)
+    height, width = plan.height + plan.height % 2, plan.width + plan.width % 2
+    luma = np.empty((height, width), dtype=np.uint8)
+    cb, cr = (np.empty((height // 2, width // 2), dtype=np.uint8) for _ in range(2))
+    _draw(plan, bands.OUT_YUV, threads, planes=(luma, cb, cr))
+    return luma, cb, cr
+
+
+def render_straight8(
+    project: Project, composition_id: str, frame: float, scale: float = 1.0, dither: bool = True
+) -> np.ndarray:
+    """Return a frame as uint8 (height, width, 4) with straight alpha, as picture files hold it."""
+    pixels = render_frame(project, composition_id, frame, scale)
+    height, width = pixels.shape[:2]
+    result = np.empty((height, width, 4), dtype=np.uint8)
+    store_rgba(pixels.reshape(-1), 0, result, 0, height, width, dither, True)
+    return result
+
+
+@cache
+def _pool() -> ThreadPoolExecutor:
+    return ThreadPoolExecutor(max_workers=2, thread_name_prefix="rows")
+
+
+def _draw(
+    plan: FramePlan,
+    kind: int,
+    threads: int,
+    out: np.ndarray = _NO_FLOATS,
+    rgba: np.ndarray = _NO_RGBA,
+    planes: Planes = (_NO_PLANE, _NO_PLANE, _NO_PLANE),
+) -> None:
+    def rows(first: int, last: int) -> None:
+        bands.draw_bands(
+            plan.numbers, plan.reals, plan.background, plan.width, plan.height, first, last, kind, out, rgba, *planes
+        )
+
+    count = -(-plan.height // bands.BAND)
+    if threads <= 1 or count < 2:
+        rows(0, plan.height)
+        return
+    middle = (count + 1) // 2 * bands.BAND
+    other = _pool().submit(rows, middle, plan.height)
+    rows(0, middle)
+    other.result()

@@ -1,0 +1,81 @@
+"""Evaluate layers at a frame: values, boxes and matrices through parents."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from spiralis.core.animation.tracks import value_at
+from spiralis.core.geometry import Affine, Box, placement
+from spiralis.core.model import Composition, Layer, Project, Value, layer_kind
+from spiralis.core.raster import kinds as _kinds  # noqa: F401  (registers the layer kinds)
+from spiralis.core.raster.drawing import Scene
+
+
+def scene_of(project: Project, composition: Composition) -> Scene:
+    """Return what layers of a composition may draw from."""
+    return Scene(project, composition.width, composition.height)
+
+
+def layer_values(layer: Layer, frame: float) -> Mapping[str, Value]:
+    """Return every property of a layer at a frame, by name."""
+    kind = layer_kind(layer.kind)
+    values = {}
+    for parameter in kind.parameters:
+        track = layer.properties.get(parameter.name)
+        if track is None:
+            values[parameter.name] = parameter.default
+        elif track.keys:
+            values[parameter.name] = value_at(track, parameter, frame)
+        else:
+            values[parameter.name] = track.value
+    return values
+
+
+def content_box(layer: Layer, values: Mapping[str, Value], scene: Scene) -> Box:
+    """Return the layer's content box in its own units."""
+    return layer_kind(layer.kind).box(values, scene)
+
+
+def pivot_point(values: Mapping[str, Value], box: Box) -> tuple[float, float]:
+    """Return the pivot in the layer's own units."""
+    x, y = values["pivot"]
+    return box[0] + (box[2] - box[0]) * x / 100, box[1] + (box[3] - box[1]) * y / 100
+
+
+def own_matrix(layer: Layer, values: Mapping[str, Value], scene: Scene) -> Affine:
+    """Return the map from the layer's units to its parent's (the composition's where it has none)."""
+    pivot = pivot_point(values, content_box(layer, values, scene))
+    return placement(values["position"], values["scale"], values["rotation"], values["skew"], pivot)
+
+
+class Evaluated:
+    """A composition at one frame: values and matrices of its layers, each worked out once when asked for."""
+
+    def __init__(self, project: Project, composition: Composition, frame: float) -> None:
+        self.scene = scene_of(project, composition)
+        self.composition = composition
+        self.frame = frame
+        self._values: dict[str, Mapping[str, Value]] = {}
+        self._matrices: dict[str, Affine] = {}
+
+    def values(self, layer: Layer) -> Mapping[str, Value]:
+        """Return the layer's properties at this frame."""
+        if layer.id not in self._values:
+            self._values[layer.id] = layer_values(layer, self.frame)
+        return self._values[layer.id]
+
+    def box(self, layer: Layer) -> Box:
+        """Return the layer's content box in its own units."""
+        return content_box(layer, self.values(layer), self.scene)
+
+    def parent_matrix(self, layer: Layer) -> Affine:
+        """Return the map from the layer's parent space to the composition."""
+        parent = self.composition.find(layer.parent) if layer.parent else None
+        return self.matrix(parent) if parent is not None else Affine()
+
+    def matrix(self, layer: Layer) -> Affine:
+        """Return the map from the layer's units to the composition's pixels."""
+        if layer.id not in self._matrices:
+            own = own_matrix(layer, self.values(layer), self.scene)
+            self._matrices[layer.id] = self.parent_matrix(layer) @ own if layer.parent else own
+        return self._matrices[layer.id]

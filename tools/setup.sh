@@ -1,0 +1,47 @@
+# Sourced by ./run, ./test and .ci/run: makes .venv, installs the pinned versions and compiles the kernels.
+# Where nothing has changed it only compares two small files, and touches no network.
+# Use: setup LOCKFILE, with the repository as the working folder.
+
+setup_say() { printf 'spiralis set-up: %s\n' "$*" >&2; }
+
+setup_apt() {
+  # Install Debian packages where that is allowed; else say which ones are missing.
+  if [ "$(id -u)" = 0 ] && command -v apt-get >/dev/null 2>&1; then
+    setup_say "installing $*"
+    { apt-get install -y -q --no-install-recommends "$@" || { apt-get update -q && apt-get install -y -q --no-install-recommends "$@"; }; } >/dev/null 2>&1 && return 0
+  fi
+  setup_say "please install these packages first: $*"
+  return 1
+}
+
+setup_qt_libraries() {
+  # The wheels bring Qt and Skia but not the system's GL, keyboard and font libraries.
+  .venv/bin/python -c 'import PyQt6.QtGui, PyQt6.QtWidgets, skia' >/dev/null 2>&1 && return 0
+  setup_apt libegl1 libgl1 libxkbcommon0 libxkbcommon-x11-0 libdbus-1-3 libfontconfig1 libglib2.0-0 \
+    libxcb-cursor0 libxcb-icccm4 libxcb-keysyms1 libxcb-shape0 libxcb-image0 libxcb-render-util0 libxcb-xinerama0
+}
+
+setup() {
+  local lock=$1 python=${PYTHON:-python3}
+  local stamp=.venv/installed-$(basename "$lock")
+  if ! cmp -s <(cat requirements.lock "$lock") "$stamp"; then
+    "$python" -c 'import sys; sys.exit(sys.version_info < (3, 11))' || {
+      setup_say "Spiralis needs Python 3.11 or newer, and $python is older."; return 1; }
+    if [ ! -x .venv/bin/pip ]; then
+      setup_say "making .venv"
+      "$python" -m venv .venv >/dev/null 2>&1 || { rm -rf .venv; setup_apt python3-venv && "$python" -m venv .venv; } || return 1
+    fi
+    setup_say "installing the pinned packages (once)"
+    .venv/bin/pip install -q --disable-pip-version-check -r "$lock" || {
+      setup_say "the packages could not be installed; see the lines above."; return 1; }
+    setup_qt_libraries || return 1
+    cat requirements.lock "$lock" > "$stamp"
+  fi
+  local kernels=spiralis/core/compositing/kernels
+  local compiled=.venv/compiled-kernels
+  if ! cmp -s <(cat $kernels/*.py) "$compiled"; then
+    setup_say "compiling the drawing kernels (once, up to a minute)"
+    .venv/bin/python -m spiralis.core.compositing.warm || return 1
+    cat $kernels/*.py > "$compiled"
+  fi
+}
