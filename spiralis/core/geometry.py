@@ -105,7 +105,7 @@ def placement(
 ) -> Affine:
     """Return shift(position) · rotation · skew · scale · shift(-pivot); scale in percent, pivot in units."""
     turned = Affine.shift(*position) @ Affine.rotation(rotation)
-    slanted = turned @ Affine.skewing(*skew) if skew != (0.0, 0.0) else turned
+    slanted = turned @ Affine.skewing(*skew) if any(skew) else turned
     return slanted @ Affine.scaling(scale[0] / 100, scale[1] / 100) @ Affine.shift(-pivot[0], -pivot[1])
 
 

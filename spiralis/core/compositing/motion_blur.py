@@ -6,7 +6,19 @@ import numpy as np
 
 from spiralis.core.compositing.kernels.smear import decode_premultiplied, smear
 from spiralis.core.geometry import Affine, Box, intersect, outward
+from spiralis.core.raster.cache import ByteCache
 from spiralis.core.raster.drawing import Pixels
+
+
+#: Linear-light copies by the identity of the pixels, which are kept beside them so that it stays theirs.
+_linear: ByteCache[tuple[np.ndarray, np.ndarray]] = ByteCache(128 << 20, lambda pair: pair[1].nbytes)
+
+
+def _decoded(data: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    linear = np.empty(data.size, dtype=np.float32)
+    scale = np.float32(1 / 255 if data.dtype == np.uint8 else 1)
+    decode_premultiplied(np.ascontiguousarray(data).reshape(-1), scale, linear)
+    return data, linear
 
 
 def smeared(drawing: Pixels, matrices: list[Affine], frame: Box) -> Pixels | None:
@@ -31,9 +43,7 @@ def smeared(drawing: Pixels, matrices: list[Affine], frame: Box) -> Pixels | Non
     if not len(places):
         return None
     weights = np.full(len(places), 1.0 / len(placed))
-    linear = np.empty(drawing.data.size, dtype=np.float32)
-    scale = np.float32(1 / 255 if drawing.data.dtype == np.uint8 else 1)
-    decode_premultiplied(np.ascontiguousarray(drawing.data).reshape(-1), scale, linear)
+    linear = _linear.get(id(drawing.data), lambda: _decoded(drawing.data))[1]
     out = np.zeros((bottom - top, right - left, 4), dtype=np.float32)
     smear(linear, width, height, places, weights, left, top, out)
     return Pixels(out, Affine.shift(left, top))

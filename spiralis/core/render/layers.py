@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from spiralis.core.animation.tracks import value_at
+import numpy as np
+
+from spiralis.core.animation.tracks import evaluate, value_at
 from spiralis.core.geometry import Affine, Box, placement
 from spiralis.core.model import Composition, Layer, Project, Value, layer_kind
 from spiralis.core.raster import kinds as _kinds  # noqa: F401  (registers the layer kinds)
@@ -79,3 +81,30 @@ class Evaluated:
             own = own_matrix(layer, self.values(layer), self.scene)
             self._matrices[layer.id] = self.parent_matrix(layer) @ own if layer.parent else own
         return self._matrices[layer.id]
+
+
+_PLACE_NAMES = ("position", "scale", "rotation", "skew", "pivot")
+
+
+def matrices_over(at: Evaluated, layer: Layer, times: np.ndarray) -> list[Affine]:
+    """Return the layer's matrices at times (n,) close to ``at.frame``, parents included.
+
+    The content box is that of ``at.frame``: over an open shutter only the place moves.
+    """
+    box, values = at.box(layer), at.values(layer)
+    columns = []
+    for name in _PLACE_NAMES:
+        track = layer.properties.get(name)
+        if track is not None and track.keys:
+            columns.append(evaluate(track, layer.parameter(name), times))
+        else:
+            columns.append(np.repeat(np.reshape(values[name], (1, -1)), len(times), axis=0))
+    width, height = box[2] - box[0], box[3] - box[1]
+    own = []
+    for position, scale, rotation, skew, pivot in zip(*(column.tolist() for column in columns), strict=True):
+        point = (box[0] + width * pivot[0] / 100, box[1] + height * pivot[1] / 100)
+        own.append(placement(position, scale, rotation[0], skew, point))
+    parent = at.composition.find(layer.parent) if layer.parent else None
+    if parent is None:
+        return own
+    return [outer @ inner for outer, inner in zip(matrices_over(at, parent, times), own, strict=True)]

@@ -15,7 +15,7 @@ from spiralis.core.geometry import Affine, Box, intersect, outward
 from spiralis.core.model import Composition, Layer, Project, layer_kind
 from spiralis.core.raster.drawing import Drawing, Gradient, Pixels
 from spiralis.core.raster.gradients import draw_gradient
-from spiralis.core.render.layers import Evaluated
+from spiralis.core.render.layers import Evaluated, matrices_over
 
 _STRAIGHT = {bands.BYTES: bands.BYTES_STRAIGHT, bands.FLOATS: bands.FLOATS_STRAIGHT}
 
@@ -72,7 +72,7 @@ def plan_frame(project: Project, composition_id: str, frame: float, scale: float
     table = _Table((0.0, 0.0, float(width), float(height)))
     for layer in reversed(composition.layers):
         if layer.shown_at(frame):
-            _add_layer(table, project, at, layer, to_output)
+            _add_layer(table, at, layer, to_output)
     return FramePlan(
         width,
         height,
@@ -95,7 +95,7 @@ def _premultiplied(colour: Colour | None) -> np.ndarray:
     return np.array([r * a, g * a, b * a, a], dtype=np.float32)
 
 
-def _add_layer(table: _Table, project: Project, at: Evaluated, layer: Layer, to_output: Affine) -> None:
+def _add_layer(table: _Table, at: Evaluated, layer: Layer, to_output: Affine) -> None:
     values = at.values(layer)
     opacity = values["opacity"] / 100
     if opacity <= 0 or not values["visible"]:
@@ -103,7 +103,7 @@ def _add_layer(table: _Table, project: Project, at: Evaluated, layer: Layer, to_
     matrix = to_output @ at.matrix(layer)
     mode = mode_number(values["blend"])
     if values["motion_blur"] and at.composition.shutter_angle > 0:
-        matrices = _shutter_matrices(project, at, layer, to_output)
+        matrices = _shutter_matrices(at, layer, to_output)
         if matrices is not None:
             _add_smeared(table, at, layer, matrix, matrices, mode, opacity)
             return
@@ -163,19 +163,19 @@ def _covers(matrix: Affine, box: Box, frame: Box) -> bool:
     return left >= box[0] - slack and top >= box[1] - slack and right <= box[2] + slack and bottom <= box[3] + slack
 
 
-def _shutter_matrices(project: Project, at: Evaluated, layer: Layer, to_output: Affine) -> list[Affine] | None:
+def _shutter_matrices(at: Evaluated, layer: Layer, to_output: Affine) -> list[Affine] | None:
     """Return the layer's matrices over the open shutter, or None where it stands still."""
     composition = at.composition
     opens = at.frame + composition.shutter_phase / 360
     shut = opens + composition.shutter_angle / 360
     box = at.box(layer)
-    coarse = [to_output @ Evaluated(project, composition, t).matrix(layer) for t in np.linspace(opens, shut, 5)]
+    coarse = [to_output @ m for m in matrices_over(at, layer, np.linspace(opens, shut, 5))]
     moved = sum(_distance(a, b, box) for a, b in zip(coarse, coarse[1:], strict=False))
     if moved < 0.25:
         return None
-    count = int(min(max(np.ceil(moved / 1.5), 8), 128))
+    count = int(min(max(np.ceil(moved / 2), 4), 128))
     times = opens + (shut - opens) * (np.arange(count) + 0.5) / count
-    return [to_output @ Evaluated(project, composition, float(t)).matrix(layer) for t in times]
+    return [to_output @ m for m in matrices_over(at, layer, times)]
 
 
 def _distance(first: Affine, second: Affine, box: Box) -> float:

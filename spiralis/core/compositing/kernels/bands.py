@@ -85,4 +85,4 @@ def _draw_operation(numbers, reals, row, lines, width, band, stop):
             else:
                 sample_straight(row, x0, x1, offset, floats_at(numbers[6], count), opacity)
         base = 4 * width * (y - band)
-        blend_row(mode, row[4 * x0 : 4 * x1], lines[base + 4 * x0 : base + 4 * x1], 0, 4 * (x1 - x0))
+        blend_row(mode, row[4 * x0 : 4 * x1], lines[base + 4 * x0 : base + 4 * x1])

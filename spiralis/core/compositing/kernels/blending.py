@@ -7,6 +7,8 @@ colour is B(cb, cs) on straight colours, laid over by source-over. Modes are num
 import numpy as np
 from numba import njit
 
+from spiralis.core.compositing.kernels.lanes import over4
+
 NORMAL, MULTIPLY, SCREEN, OVERLAY, DARKEN, LIGHTEN, DODGE, BURN = range(8)
 HARD_LIGHT, SOFT_LIGHT, DIFFERENCE, EXCLUSION, HUE, SATURATION, COLOR, LUMINOSITY, PLUS_LIGHTER = range(8, 17)
 
@@ -15,10 +17,6 @@ HARD_LIGHT, SOFT_LIGHT, DIFFERENCE, EXCLUSION, HUE, SATURATION, COLOR, LUMINOSIT
 def _separable(mode, cb, cs):
     one, half, quarter, two = np.float32(1.0), np.float32(0.5), np.float32(0.25), np.float32(2.0)
     zero = np.float32(0.0)
-    if mode == MULTIPLY:
-        return cb * cs
-    if mode == SCREEN:
-        return cb + cs - cb * cs
     if mode == OVERLAY:
         cb, cs = cs, cb
         mode = HARD_LIGHT
@@ -27,10 +25,6 @@ def _separable(mode, cb, cs):
             return cb * two * cs
         doubled = two * cs - one
         return cb + doubled - cb * doubled
-    if mode == DARKEN:
-        return min(cb, cs)
-    if mode == LIGHTEN:
-        return max(cb, cs)
     if mode == DODGE:
         if cb <= zero:
             return zero
@@ -43,17 +37,14 @@ def _separable(mode, cb, cs):
         if cs <= zero:
             return zero
         return one - min(one, (one - cb) / cs)
-    if mode == SOFT_LIGHT:
-        if cs <= half:
-            return cb - (one - two * cs) * cb * (one - cb)
-        if cb <= quarter:
-            d = ((np.float32(16.0) * cb - np.float32(12.0)) * cb + np.float32(4.0)) * cb
-        else:
-            d = np.sqrt(cb)
-        return cb + (two * cs - one) * (d - cb)
-    if mode == DIFFERENCE:
-        return abs(cb - cs)
-    return cb + cs - two * cb * cs
+    # What is left is soft light.
+    if cs <= half:
+        return cb - (one - two * cs) * cb * (one - cb)
+    if cb <= quarter:
+        d = ((np.float32(16.0) * cb - np.float32(12.0)) * cb + np.float32(4.0)) * cb
+    else:
+        d = np.sqrt(cb)
+    return cb + (two * cs - one) * (d - cb)
 
 
 @njit(cache=True, nogil=True, inline="always")
@@ -101,31 +92,56 @@ def _non_separable(mode, br, bg, bb, sr, sg, sb):
 
 
 @njit(cache=True, nogil=True)
-def over_row(source, target, start, stop):
-    """Lay float32 source pixels over the target's, both flat, from item ``start`` to ``stop`` (of 4 a pixel)."""
-    one = np.float32(1.0)
-    for i in range(start, stop, 4):
-        keep = one - source[i + 3]
-        target[i] = source[i] + keep * target[i]
-        target[i + 1] = source[i + 1] + keep * target[i + 1]
-        target[i + 2] = source[i + 2] + keep * target[i + 2]
-        target[i + 3] = source[i + 3] + keep * target[i + 3]
+def over_row(source, target):
+    """Lay float32 source pixels over the target's; both flat, four items a pixel, of one size."""
+    for i in range(0, target.size, 4):
+        over4(target, i, source, i)
 
 
 @njit(cache=True, nogil=True)
-def blend_row(mode, source, target, start, stop):
+def _blend_row_premultiplied(mode, source, target):
+    """Do the modes whose formula needs no division: the same sums, multiplied out by both alphas."""
+    one, two = np.float32(1.0), np.float32(2.0)
+    n = target.size
+    if mode == SCREEN:
+        for i in range(n):
+            target[i] = source[i] + target[i] - source[i] * target[i]
+        return
+    if mode == PLUS_LIGHTER:
+        for i in range(n):
+            target[i] = min(one, source[i] + target[i])
+        return
+    for p in range(n // 4):
+        i = 4 * p
+        sa, ba = source[i + 3], target[i + 3]
+        for c in range(3):
+            s, t = source[i + c], target[i + c]
+            if mode == MULTIPLY:
+                target[i + c] = s * t + s * (one - ba) + t * (one - sa)
+            elif mode == DARKEN:
+                target[i + c] = min(s * ba, t * sa) + s * (one - ba) + t * (one - sa)
+            elif mode == LIGHTEN:
+                target[i + c] = max(s * ba, t * sa) + s * (one - ba) + t * (one - sa)
+            elif mode == DIFFERENCE:
+                target[i + c] = s + t - two * min(s * ba, t * sa)
+            else:
+                target[i + c] = s + t - two * s * t
+        target[i + 3] = sa + ba - sa * ba
+
+
+@njit(cache=True, nogil=True)
+def blend_row(mode, source, target):
     """Blend float32 source pixels onto the target's in one of the modes; arguments as for ``over_row``."""
     if mode == NORMAL:
-        over_row(source, target, start, stop)
+        over_row(source, target)
+        return
+    if mode in (MULTIPLY, SCREEN, DARKEN, LIGHTEN, DIFFERENCE, EXCLUSION, PLUS_LIGHTER):
+        _blend_row_premultiplied(mode, source, target)
         return
     one = np.float32(1.0)
-    for i in range(start, stop, 4):
+    for i in range(0, target.size, 4):
         sa, ba = source[i + 3], target[i + 3]
         if sa <= 0.0:
-            continue
-        if mode == PLUS_LIGHTER:
-            for c in range(4):
-                target[i + c] = min(one, source[i + c] + target[i + c])
             continue
         if ba <= 0.0:
             for c in range(4):

@@ -6,43 +6,32 @@ Every sampler takes the row's output range [x0, x1) and writes premultiplied col
 """
 
 import numpy as np
-from numba import carray, njit, types
-from numba.core import cgutils
-from numba.extending import intrinsic
+from numba import carray, njit
 
-
-@intrinsic
-def _as_pointer(typing_context, address):
-    """Turn an integer address into a pointer, so that one table can name buffers of any number."""
-
-    def codegen(context, builder, signature, arguments):
-        return builder.inttoptr(arguments[0], cgutils.voidptr_t)
-
-    return types.voidptr(address), codegen
+from spiralis.core.compositing.kernels.lanes import as_pointer, bilinear4, mix4, scale4
 
 
 @njit(cache=True, nogil=True)
 def bytes_at(address, count):
     """View ``count`` uint8 values at an address. The caller keeps the memory alive."""
-    return carray(_as_pointer(address), count, np.uint8)
+    return carray(as_pointer(address), count, np.uint8)
 
 
 @njit(cache=True, nogil=True)
 def floats_at(address, count):
     """View ``count`` float32 values at an address. The caller keeps the memory alive."""
-    return carray(_as_pointer(address), count, np.float32)
+    return carray(as_pointer(address), count, np.float32)
 
 
 @njit(cache=True, nogil=True)
 def fill_flat(row, x0, x1, colour, opacity):
     """Write one colour, given in ``colour[0:4]``."""
-    r, g = np.float32(colour[0] * opacity), np.float32(colour[1] * opacity)
-    b, a = np.float32(colour[2] * opacity), np.float32(colour[3] * opacity)
+    single = np.empty(4, dtype=np.float32)
+    for c in range(4):
+        single[c] = colour[c]
+    strength = np.float32(opacity)
     for i in range(4 * x0, 4 * x1, 4):
-        row[i] = r
-        row[i + 1] = g
-        row[i + 2] = b
-        row[i + 3] = a
+        scale4(row, i, single, 0, strength)
 
 
 @njit(cache=True, nogil=True)
@@ -57,10 +46,8 @@ def sample_gradient(row, x0, x1, y, place, table, count, radial, opacity):
             u = np.sqrt(u * u + v * v)
         t = min(max(u, 0.0), 1.0) * last
         k = min(int(t), count - 2)
-        f = np.float32(t - k)
-        i, j = 4 * x, 4 * k
-        for c in range(4):
-            row[i + c] = (table[j + c] + f * (table[j + 4 + c] - table[j + c])) * strength
+        second = np.float32(t - k) * strength
+        mix4(row, 4 * x, table, 4 * k, strength - second, 4 * k + 4, second)
 
 
 @njit(cache=True, nogil=True)
@@ -103,16 +90,12 @@ def sample_bilinear(row, x0, x1, y, place, pixels, width, height, opacity):
         w00 = (one - fu - fv) * strength + w11
         p = iv * stride + 4 * iu
         q = p + stride
-        i = 4 * x
-        row[i] = w00 * pixels[p] + w01 * pixels[p + 4] + w10 * pixels[q] + w11 * pixels[q + 4]
-        row[i + 1] = w00 * pixels[p + 1] + w01 * pixels[p + 5] + w10 * pixels[q + 1] + w11 * pixels[q + 5]
-        row[i + 2] = w00 * pixels[p + 2] + w01 * pixels[p + 6] + w10 * pixels[q + 2] + w11 * pixels[q + 6]
-        row[i + 3] = w00 * pixels[p + 3] + w01 * pixels[p + 7] + w10 * pixels[q + 3] + w11 * pixels[q + 7]
+        bilinear4(row, 4 * x, pixels, p, q, w00, w01, w10, w11)
 
 
 @njit(cache=True, nogil=True)
 def sample_straight(row, x0, x1, offset, pixels, opacity):
     """Copy pixels that fall on output pixels exactly: output item i takes source item i + offset."""
     strength = np.float32(opacity)
-    for i in range(4 * x0, 4 * x1):
-        row[i] = strength * pixels[i + offset]
+    for i in range(4 * x0, 4 * x1, 4):
+        scale4(row, i, pixels, i + offset, strength)

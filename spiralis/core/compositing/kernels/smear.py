@@ -3,21 +3,28 @@
 import numpy as np
 from numba import njit
 
+from spiralis.core.colour import linear_to_srgb, srgb_to_linear
+from spiralis.core.compositing.kernels.lanes import add4
 from spiralis.core.compositing.kernels.sampling import row_range, sample_bilinear
 
 
-@njit(cache=True, nogil=True)
-def _decode(value):
-    if value <= np.float32(0.04045):
-        return value * np.float32(1.0 / 12.92)
-    return ((value + np.float32(0.055)) * np.float32(1.0 / 1.055)) ** np.float32(2.4)
+_STEPS = 4096
 
 
-@njit(cache=True, nogil=True)
-def _encode(value):
-    if value <= np.float32(0.0031308):
-        return value * np.float32(12.92)
-    return np.float32(1.055) * value ** np.float32(1.0 / 2.4) - np.float32(0.055)
+def _table(curve) -> np.ndarray:
+    return curve(np.linspace(0.0, 1.0, _STEPS + 1)).astype(np.float32)
+
+
+#: sRGB to linear by value; linear to sRGB by the value's square root, where the curve is nearly straight.
+TO_LINEAR = _table(srgb_to_linear)
+FROM_LINEAR = _table(lambda root: linear_to_srgb(root * root))
+
+
+@njit(cache=True, nogil=True, inline="always")
+def _look_up(table, place):
+    place = min(max(place, np.float32(0.0)), np.float32(1.0)) * np.float32(_STEPS)
+    low = min(int(place), _STEPS - 1)
+    return table[low] + (place - np.float32(low)) * (table[low + 1] - table[low])
 
 
 @njit(cache=True, nogil=True)
@@ -26,8 +33,9 @@ def decode_premultiplied(pixels, scale, out):
     for i in range(0, pixels.size, 4):
         a = np.float32(pixels[i + 3]) * scale
         out[i + 3] = a
+        k = scale / a if a > 0.0 else np.float32(0.0)
         for c in range(3):
-            out[i + c] = _decode(np.float32(pixels[i + c]) * scale / a) * a if a > 0.0 else np.float32(0.0)
+            out[i + c] = _look_up(TO_LINEAR, np.float32(pixels[i + c]) * k) * a
 
 
 @njit(cache=True, nogil=True)
@@ -49,10 +57,11 @@ def smear(pixels, width, height, places, weights, x0, y0, out):
             place[5] += place[3] * x0 + place[4] * y0
             start, stop = row_range(0, columns, y, place, width, height)
             sample_bilinear(row, start, stop, y, place, pixels, width, height, weights[n])
-            for i in range(4 * start, 4 * stop):
-                line[i] += row[i]
+            for i in range(4 * start, 4 * stop, 4):
+                add4(line, i, row, i)
         for i in range(0, 4 * columns, 4):
             a = line[i + 3]
             if a > 0.0:
+                k = np.float32(1.0) / a
                 for c in range(3):
-                    line[i + c] = _encode(line[i + c] / a) * a
+                    line[i + c] = _look_up(FROM_LINEAR, np.sqrt(max(line[i + c], np.float32(0.0)) * k)) * a

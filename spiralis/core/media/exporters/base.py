@@ -1,0 +1,219 @@
+"""Write a composition to a file: jobs, progress, the registry, and what all exporters share."""
+
+from __future__ import annotations
+
+import errno
+import os
+import secrets
+import shutil
+import time
+from collections.abc import Callable, Iterator, Mapping
+from fractions import Fraction
+from functools import cached_property
+from pathlib import Path
+from typing import Any, TypeVar
+
+from attrs import define, field, frozen
+
+from spiralis.core.errors import Cancelled, ExportError, UnknownName
+from spiralis.core.model import Composition, Parameter, Project
+from spiralis.core.render.plan import output_size
+from spiralis.core.render.sequence import default_workers, in_order
+
+T = TypeVar("T")
+
+
+@frozen
+class ExportProgress:
+    """How far an export is: frames done of all, and since when (seconds)."""
+
+    done: int
+    total: int
+    seconds: float
+
+    @property
+    def rate(self) -> float:
+        """Frames per second so far."""
+        return self.done / self.seconds if self.seconds > 0 else 0.0
+
+    @property
+    def left(self) -> float:
+        """Seconds that the rest takes at this rate."""
+        return (self.total - self.done) / self.rate if self.rate > 0 else 0.0
+
+
+@frozen
+class ExportResult:
+    """A finished file that was read back. ``notes`` are sentences on what differs from the composition."""
+
+    path: Path
+    bytes: int
+    frames: int
+    seconds: float
+    width: int
+    height: int
+    notes: tuple[str, ...] = ()
+
+
+@define(slots=False)
+class ExportJob:
+    """Everything an export needs: a frozen project version, what of it, where to, with which settings."""
+
+    project: Project
+    composition_id: str
+    path: Path
+    first: int
+    last: int
+    scale: float = 1.0
+    settings: Mapping[str, Any] = field(factory=dict)
+    workers: int = field(factory=default_workers)
+    progress: Callable[[ExportProgress], None] = lambda progress: None
+    cancelled: Callable[[], bool] = lambda: False
+
+    @cached_property
+    def composition(self) -> Composition:
+        """The composition that is written."""
+        return self.project.composition(self.composition_id)
+
+    @property
+    def size(self) -> tuple[int, int]:
+        """Size of the rendered frames."""
+        return output_size(self.composition, self.scale)
+
+    def frames(self, render: Callable[[int], T], numbers: list[int] | None = None) -> Iterator[T]:
+        """Yield rendered frames in order, reporting progress and heeding cancel."""
+        numbers = list(range(self.first, self.last)) if numbers is None else numbers
+        started = time.perf_counter()
+        for done, frame in enumerate(in_order(render, numbers, self.workers, self.cancelled), start=1):
+            yield frame
+            self.progress(ExportProgress(done, len(numbers), time.perf_counter() - started))
+
+    def setting(self, kind: Exporter, name: str) -> Any:
+        """Return a setting, or its default."""
+        parameter = next(p for p in kind.settings if p.name == name)
+        return self.settings.get(name, parameter.default)
+
+
+@frozen
+class Exporter:
+    """One kind of file. ``write(job, path)`` writes to a temporary path and returns the notes;
+    ``check(job, path)`` reads the file back and returns (frames, seconds, width, height)."""
+
+    name: str
+    label: str
+    suffix: str
+    help: str
+    settings: tuple[Parameter, ...]
+    write: Callable[[ExportJob, Path], tuple[str, ...]]
+    check: Callable[[ExportJob, Path], tuple[int, float, int, int]]
+    many_files: bool = False
+
+
+_EXPORTERS: dict[str, Exporter] = {}
+
+
+def register_exporter(kind: Exporter) -> None:
+    """Make an exporter known; raises ValueError where the name is taken."""
+    if kind.name in _EXPORTERS:
+        raise ValueError(f"the exporter {kind.name!r} is registered already")
+    _EXPORTERS[kind.name] = kind
+
+
+def exporter(name: str) -> Exporter:
+    """Return the exporter of that name; raises UnknownName listing the known ones."""
+    try:
+        return _EXPORTERS[name]
+    except KeyError:
+        raise UnknownName(f"There is no exporter “{name}”; there are {', '.join(_EXPORTERS)}.") from None
+
+
+def exporters() -> tuple[Exporter, ...]:
+    """Return all exporters."""
+    return tuple(_EXPORTERS.values())
+
+
+def export(kind: Exporter, job: ExportJob) -> ExportResult:
+    """Write the job's file through a temporary one beside it, read it back, then put it in its place.
+
+    Raises:
+        ExportError: one sentence on what went wrong; nothing partial stays on disk.
+        Cancelled: the job's ``cancelled()`` said so; nothing stays on disk either.
+    """
+    composition = job.composition
+    if not 0 <= job.first < job.last <= composition.length:
+        raise ExportError(
+            f"“{composition.name}” has frames 0 to {composition.length - 1}, and {job.first} to {job.last - 1} "
+            "is not within them."
+        )
+    if max(job.size) > 20_000:
+        raise ExportError(f"{job.size[0]} × {job.size[1]} px is over 20000 px; choose a smaller scale.")
+    check_target(job.path)
+    # A space-saving name: hidden, in the same folder, so that putting it in place is one atomic rename.
+    temporary = job.path.with_name(f".{job.path.stem[:80]}-{secrets.token_hex(4)}{job.path.suffix}")
+    try:
+        notes = kind.write(job, temporary)
+        frames, seconds, width, height = kind.check(job, temporary)
+        size = _put_in_place(temporary, job.path)
+    except Cancelled:
+        raise
+    except (OSError, MemoryError) as error:
+        raise _sentence(error, job.path) from error
+    finally:
+        _remove(temporary)
+    return ExportResult(job.path, size, frames, seconds, width, height, notes)
+
+
+def check_target(path: Path) -> None:
+    """Raise ExportError with one sentence where a file cannot be put at ``path``."""
+    folder = path.parent
+    if not folder.is_dir():
+        raise ExportError(f"The folder “{folder}” is not there; make it or choose another.")
+    if path.is_dir():
+        raise ExportError(f"“{path.name}” is a folder; choose a name for a file.")
+    if not os.access(folder, os.W_OK):
+        raise ExportError(f"The folder “{folder}” may not be written to; choose another.")
+
+
+def expect(job: ExportJob, path: Path, got: tuple[int, float, int, int], wanted: tuple[int, Fraction, int, int]) -> None:
+    """Raise ExportError where a file read back differs from what was asked for."""
+    frames, seconds, width, height = got
+    right = (frames, width, height) == (wanted[0], *wanted[2:]) and abs(seconds - float(wanted[1])) <= 0.011
+    if not right:
+        raise ExportError(
+            f"“{job.path.name}” came out as {frames} frames, {seconds:.2f} s, {width} × {height} instead of "
+            f"{wanted[0]}, {float(wanted[1]):.2f} s, {wanted[2]} × {wanted[3]}; it was not kept, please try again."
+        )
+
+
+def _put_in_place(temporary: Path, path: Path) -> int:
+    if temporary.is_dir():
+        size = 0
+        for part in sorted(temporary.iterdir()):
+            size += part.stat().st_size
+            os.replace(part, path.parent / part.name)
+        return size
+    with temporary.open("rb") as handle:
+        os.fsync(handle.fileno())
+    size = temporary.stat().st_size
+    os.replace(temporary, path)
+    return size
+
+
+def _remove(path: Path) -> None:
+    if path.is_dir():
+        shutil.rmtree(path, ignore_errors=True)
+    else:
+        path.unlink(missing_ok=True)
+
+
+def _sentence(error: BaseException, path: Path) -> ExportError:
+    if isinstance(error, ExportError):
+        return error
+    number = getattr(error, "errno", None)
+    if number in (errno.ENOSPC, errno.EDQUOT, errno.EFBIG):
+        return ExportError(f"The disk is full, so “{path.name}” was not written; free some space and try again.")
+    if number in (errno.EACCES, errno.EPERM, errno.EROFS):
+        return ExportError(f"“{path}” may not be written to; choose another folder.")
+    if isinstance(error, MemoryError):
+        return ExportError(f"There is too little memory to write “{path.name}”; choose a smaller scale.")
+    return ExportError(f"“{path.name}” could not be written completely; check the disk and try again.")

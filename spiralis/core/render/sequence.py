@@ -1,0 +1,46 @@
+"""Many frames in order from worker threads: rendering goes on while the consumer encodes."""
+
+from __future__ import annotations
+
+import os
+from collections import deque
+from collections.abc import Callable, Iterator, Sequence
+from concurrent.futures import Future, ThreadPoolExecutor
+from typing import TypeVar
+
+from spiralis.core.errors import Cancelled
+
+T = TypeVar("T")
+
+
+def default_workers() -> int:
+    """Return how many render threads suit this machine: one a core, at most eight."""
+    return max(1, min(os.cpu_count() or 1, 8))
+
+
+def in_order(
+    render: Callable[[int], T], frames: Sequence[int], workers: int, cancelled: Callable[[], bool] = lambda: False
+) -> Iterator[T]:
+    """Yield ``render(frame)`` for each frame, in order, at most ``2 * workers`` ahead of the consumer.
+
+    Raises:
+        Cancelled: as soon as ``cancelled()`` says so.
+    """
+    pending: deque[Future[T]] = deque()
+    pool = ThreadPoolExecutor(max_workers=max(1, workers), thread_name_prefix="frames")
+    try:
+        ahead = iter(frames)
+        for _ in range(len(frames)):
+            while len(pending) < 2 * max(1, workers):
+                frame = next(ahead, None)
+                if frame is None:
+                    break
+                pending.append(pool.submit(render, frame))
+            result = pending.popleft().result()
+            if cancelled():
+                raise Cancelled("Stopped; nothing was written.")
+            yield result
+    finally:
+        for future in pending:
+            future.cancel()
+        pool.shutdown(wait=True)

@@ -1,0 +1,196 @@
+"""Between the frozen model and plain JSON values."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping
+from fractions import Fraction
+from typing import Any
+
+from cattrs import Converter, transform_error
+from cattrs.errors import BaseValidationError
+from cattrs.gen import make_dict_structure_fn, make_dict_unstructure_fn, override
+
+from spiralis.core.animation.easing import LINEAR, Easing
+from spiralis.core.errors import ModelError, ProjectFileError, SpiralisError
+from spiralis.core.model import Composition, Extend, Key, Layer, Project, Rule, Source, Track
+from spiralis.core.storage.migrations import VERSION
+
+
+def _tuples(value: Any) -> Any:
+    return tuple(_tuples(part) for part in value) if isinstance(value, list) else value
+
+
+def _lists(value: Any) -> Any:
+    return [_lists(part) for part in value] if isinstance(value, tuple) else value
+
+
+def _known(data: Any, names: set[str], what: str) -> dict[str, Any]:
+    if not isinstance(data, dict):
+        raise ModelError(f"{what} is not an object")
+    if unknown := set(data) - names:
+        raise ModelError(f"{what} has the unknown field {sorted(unknown)[0]!r}")
+    return data
+
+
+def _key_out(key: Key) -> dict[str, Any]:
+    data: dict[str, Any] = {"frame": key.frame, "value": _lists(key.value)}
+    if key.easing != LINEAR:
+        data["easing"] = key.easing.css()
+    for name in ("handle_in", "handle_out"):
+        if getattr(key, name) is not None:
+            data[name] = list(getattr(key, name))
+    return data
+
+
+def _point_in(value: Any) -> tuple[float, float] | None:
+    if value is None:
+        return None
+    if not isinstance(value, list) or len(value) != 2 or not all(isinstance(v, int | float) for v in value):
+        raise ModelError("a path handle is two numbers")
+    return float(value[0]), float(value[1])
+
+
+def _key_in(data: Any, _: type) -> Key:
+    data = _known(data, {"frame", "value", "easing", "handle_in", "handle_out"}, "a key")
+    frame = data.get("frame")
+    if not isinstance(frame, int) or isinstance(frame, bool) or abs(frame) > 10_000_000:
+        raise ModelError("a key's frame is a whole number")
+    return Key(
+        frame,
+        _tuples(data.get("value")),
+        Easing.from_css(str(data.get("easing", "linear"))),
+        _point_in(data.get("handle_in")),
+        _point_in(data.get("handle_out")),
+    )
+
+
+def _track_out(track: Track) -> dict[str, Any]:
+    data: dict[str, Any] = {"value": _lists(track.value)}
+    if track.keys:
+        data["keys"] = [_key_out(key) for key in track.keys]
+    for name in ("before", "after"):
+        extend = getattr(track, name)
+        if extend != Extend():
+            data[name] = {"rule": extend.rule.value, "count": extend.count}
+    return data
+
+
+def _extend_in(data: Any) -> Extend:
+    data = _known(data, {"rule", "count"}, "an extend rule")
+    count = data.get("count", 0)
+    if not isinstance(count, int) or not 0 <= count <= 1_000_000:
+        raise ModelError("an extend rule's count is a whole number from 0")
+    return Extend(Rule(data.get("rule", "once")), count)
+
+
+def _track_in(data: Any, _: type) -> Track:
+    data = _known(data, {"value", "keys", "before", "after"}, "a property")
+    keys = data.get("keys", [])
+    if not isinstance(keys, list):
+        raise ModelError("keys are a list")
+    return Track(
+        _tuples(data.get("value")),
+        tuple(_key_in(key, Key) for key in keys),
+        _extend_in(data.get("before", {})),
+        _extend_in(data.get("after", {})),
+    )
+
+
+def _properties_in(data: Any, _: type) -> dict[str, Track]:
+    if not isinstance(data, dict):
+        raise ModelError("properties are an object")
+    return {str(name): _track_in(track, Track) for name, track in data.items()}
+
+
+def _rate_in(text: Any, _: type) -> Fraction:
+    if not isinstance(text, str) or not re.fullmatch(r"\d{1,9}/\d{1,9}", text) or text.endswith("/0"):
+        raise ModelError(f"a frame rate is written like 25/1, and {str(text)[:30]!r} is not")
+    return Fraction(text)
+
+
+def _strict_int(value: Any, _: type) -> int:
+    if not isinstance(value, int) or isinstance(value, bool):
+        raise ModelError(f"{str(value)[:40]!r} is not a whole number")
+    return value
+
+
+def _strict_text(value: Any, _: type) -> str:
+    if not isinstance(value, str) or len(value) > 20_000:
+        raise ModelError(f"{str(value)[:40]!r} is not a text")
+    return value
+
+
+def _source_out(source: Source) -> dict[str, Any]:
+    names = ("id", "name", "kind", "digest", "width", "height")
+    return {**{name: getattr(source, name) for name in names}, "path": source.path}
+
+
+def _source_in(data: Any, _: type) -> Source:
+    data = _known(data, {"id", "name", "kind", "digest", "width", "height", "path"}, "a source")
+    path, digest = data.get("path"), data.get("digest")
+    match = re.fullmatch(r"media/([0-9a-f]{64})(\.[a-z0-9]{2,5})", path) if isinstance(path, str) else None
+    if match is None or match[1] != digest:
+        raise ModelError(f"the path {str(path)[:80]!r} leads out of the project's media folder")
+    sizes = [_strict_int(data.get(name), int) for name in ("width", "height")]
+    if not all(0 <= size <= 20_000 for size in sizes):
+        raise ModelError(f"a source of {sizes[0]} × {sizes[1]} px is too large")
+    texts = {name: _strict_text(data.get(name), str) for name in ("name", "kind", "id")}
+    return Source(digest=match[1], suffix=match[2], width=sizes[0], height=sizes[1], **texts)
+
+
+def _build() -> Converter:
+    converter = Converter()
+    converter.register_unstructure_hook(Fraction, lambda rate: f"{rate.numerator}/{rate.denominator}")
+    converter.register_structure_hook(Fraction, _rate_in)
+    converter.register_structure_hook(int, _strict_int)
+    converter.register_structure_hook(str, _strict_text)
+    converter.register_structure_hook(
+        str | None, lambda value, _: None if value is None else _strict_text(value, str)
+    )
+    converter.register_unstructure_hook(Source, _source_out)
+    converter.register_structure_hook(Source, _source_in)
+    converter.register_structure_hook(Mapping[str, Track], _properties_in)
+    converter.register_unstructure_hook(
+        Mapping[str, Track], lambda tracks: {name: _track_out(track) for name, track in tracks.items()}
+    )
+    for kind in (Layer, Composition, Project):
+        always = {name: override(omit_if_default=False) for name in ("id", "loop") if hasattr(kind, name)}
+        converter.register_unstructure_hook(
+            kind, make_dict_unstructure_fn(kind, converter, _cattrs_omit_if_default=True, **always)
+        )
+        converter.register_structure_hook(
+            kind, make_dict_structure_fn(kind, converter, _cattrs_forbid_extra_keys=True)
+        )
+    return converter
+
+
+_CONVERTER = _build()
+
+
+def to_json(project: Project) -> dict[str, Any]:
+    """Return the project as plain JSON values, without the sources' bytes."""
+    data = _CONVERTER.unstructure(project)
+    return {"format": "spiralis", "version": VERSION, "name": project.name, **data}
+
+
+def from_json(data: dict[str, Any], name: str) -> Project:
+    """Return the project that plain JSON values of the current version describe.
+
+    Raises:
+        ProjectFileError: one sentence that names the place and what is wrong there.
+    """
+    fields = {key: value for key, value in data.items() if key not in ("format", "version")}
+    try:
+        return _CONVERTER.structure(fields, Project)
+    except BaseValidationError as error:
+        first = transform_error(error, path="project", format_exception=_reason)[0]
+        raise ProjectFileError(f"“{name}” is damaged: {first.rstrip('.')}; open an earlier copy of it.") from error
+    except SpiralisError as error:
+        raise ProjectFileError(f"“{name}” is damaged: {str(error).rstrip('.')}; open an earlier copy of it.") from error
+
+
+def _reason(error: BaseException, _: type | None) -> str:
+    if isinstance(error, KeyError) and not isinstance(error, SpiralisError):
+        return f"the field {error.args[0]!r} is missing"
+    return str(error).rstrip(".") or type(error).__name__

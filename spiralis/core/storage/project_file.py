@@ -1,0 +1,151 @@
+"""Save and load ``.spiralis`` files: a ZIP with ``mimetype``, ``project.json``, ``media/`` and a thumbnail."""
+
+from __future__ import annotations
+
+import errno
+import hashlib
+import io
+import json
+import os
+import secrets
+import zipfile
+import zlib
+from pathlib import Path
+from typing import Any
+
+from attrs import evolve
+from PIL import Image
+
+from spiralis.core.errors import ProjectFileError, SpiralisError
+from spiralis.core.media.exporters.base import check_target
+from spiralis.core.model import Project
+from spiralis.core.render.frame import render_straight8
+from spiralis.core.storage.conversion import from_json, to_json
+from spiralis.core.storage.migrations import migrate
+
+SUFFIX = ".spiralis"
+MIMETYPE = b"application/vnd.spiralis+zip"
+MOST_ENTRIES = 20_000
+MOST_UNPACKED = 8 << 30
+MOST_JSON = 512 << 20
+_THUMBNAIL = 320
+
+
+def save(project: Project, path: Path) -> None:
+    """Write the project: to a temporary file in the same folder, synced, then renamed over ``path``.
+
+    Raises:
+        ProjectFileError: one sentence; what was at ``path`` before is still there.
+    """
+    path = Path(path)
+    try:
+        check_target(path)
+    except SpiralisError as error:
+        raise ProjectFileError(str(error)) from error
+    temporary = path.with_name(f".{path.stem[:80]}-{secrets.token_hex(4)}{SUFFIX}")
+    try:
+        with temporary.open("wb") as handle:
+            _write_zip(project, handle)
+            handle.flush()
+            os.fsync(handle.fileno())
+        os.replace(temporary, path)
+    except OSError as error:
+        if error.errno in (errno.ENOSPC, errno.EDQUOT, errno.EFBIG):
+            sentence = f"The disk is full, so “{path.name}” was not saved; free some space and save again."
+        else:
+            sentence = f"“{path}” may not be written to; save it in another folder."
+        raise ProjectFileError(sentence) from error
+    finally:
+        temporary.unlink(missing_ok=True)
+
+
+def _write_zip(project: Project, handle: Any) -> None:
+    text = json.dumps(to_json(project), ensure_ascii=False, indent=1).encode()
+    with zipfile.ZipFile(handle, "w") as archive:
+        archive.writestr(zipfile.ZipInfo("mimetype"), MIMETYPE, zipfile.ZIP_STORED)
+        archive.writestr("project.json", text, zipfile.ZIP_DEFLATED)
+        written = set()
+        for source in project.sources:
+            if source.data is not None and source.path not in written:
+                # Pictures and fonts are packed already; packing them again costs time for nothing.
+                archive.writestr(source.path, source.data, zipfile.ZIP_STORED)
+                written.add(source.path)
+        if project.compositions:
+            archive.writestr("thumbnail.png", thumbnail(project), zipfile.ZIP_STORED)
+
+
+def thumbnail(project: Project) -> bytes:
+    """Return a small PNG of the middle of the first composition."""
+    composition = project.compositions[0]
+    scale = min(1.0, _THUMBNAIL / max(composition.width, composition.height))
+    pixels = render_straight8(project, composition.id, composition.length // 2, scale)
+    buffer = io.BytesIO()
+    Image.fromarray(pixels).save(buffer, format="PNG")
+    return buffer.getvalue()
+
+
+def load(path: Path) -> Project:
+    """Read a project. Media that is not in the file stays missing: ``Source.missing`` tells.
+
+    Raises:
+        ProjectFileError: not there, not a project, damaged, unsafe, or from a newer Spiralis.
+    """
+    path = Path(path)
+    name = path.name
+    try:
+        with zipfile.ZipFile(path) as archive:
+            _check_entries(archive, name)
+            project = from_json(_read_json(archive, name), name)
+            return _with_media(project, archive)
+    except FileNotFoundError as error:
+        raise ProjectFileError(f"“{path}” is not there; check its name and folder.") from error
+    except IsADirectoryError as error:
+        raise ProjectFileError(f"“{name}” is a folder; choose a {SUFFIX} file in it.") from error
+    except PermissionError as error:
+        raise ProjectFileError(f"“{path}” may not be read; check its permissions.") from error
+    except (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, RuntimeError) as error:
+        raise ProjectFileError(
+            f"“{name}” is not a Spiralis project, or it was cut short; open an earlier copy of it."
+        ) from error
+
+
+def _check_entries(archive: zipfile.ZipFile, name: str) -> None:
+    entries = archive.infolist()
+    if len(entries) > MOST_ENTRIES or sum(entry.file_size for entry in entries) > MOST_UNPACKED:
+        raise ProjectFileError(f"“{name}” unpacks to more than a project can hold, so it was not opened.")
+    for entry in entries:
+        parts = entry.filename.replace("\\", "/").split("/")
+        if entry.filename.startswith(("/", "\\")) or ".." in parts or ":" in entry.filename:
+            raise ProjectFileError(
+                f"“{name}” holds the path “{entry.filename[:60]}”, which leads out of the project; it was not opened."
+            )
+    if "project.json" not in archive.namelist():
+        raise ProjectFileError(f"“{name}” holds no project; choose a {SUFFIX} file that Spiralis saved.")
+
+
+def _read_json(archive: zipfile.ZipFile, name: str) -> dict[str, Any]:
+    if archive.getinfo("project.json").file_size > MOST_JSON:
+        raise ProjectFileError(f"“{name}” holds a description that is too large, so it was not opened.")
+    try:
+        data = json.loads(archive.read("project.json").decode("utf-8"))
+    except (ValueError, RecursionError) as error:
+        raise ProjectFileError(f"“{name}” is damaged: its description is not JSON; open an earlier copy.") from error
+    if not isinstance(data, dict) or data.get("format") != "spiralis":
+        raise ProjectFileError(f"“{name}” is not a Spiralis project.")
+    return migrate(data, name)
+
+
+def _with_media(project: Project, archive: zipfile.ZipFile) -> Project:
+    held = set(archive.namelist())
+    sources = []
+    for source in project.sources:
+        data = None
+        if source.path in held:
+            try:
+                data = archive.read(source.path)
+            except (zipfile.BadZipFile, zlib.error):
+                data = None
+            if data is not None and hashlib.sha256(data).hexdigest() != source.digest:
+                data = None
+        sources.append(evolve(source, data=data))
+    return evolve(project, sources=tuple(sources))

@@ -1,0 +1,88 @@
+"""Copies of unsaved work in the XDG state folder, offered at the next start after a crash."""
+
+from __future__ import annotations
+
+import json
+import os
+import secrets
+from pathlib import Path
+
+from attrs import field, frozen
+from platformdirs import user_state_path
+
+from spiralis.core.errors import ProjectFileError
+from spiralis.core.model import Project
+from spiralis.core.storage.project_file import SUFFIX, load, save
+
+
+def recovery_folder() -> Path:
+    """Return the folder of the copies, made where it is not there."""
+    folder = user_state_path("spiralis") / "recovery"
+    folder.mkdir(parents=True, exist_ok=True)
+    return folder
+
+
+@frozen
+class Journal:
+    """One window's copy of its unsaved work."""
+
+    path: Path = field(factory=lambda: recovery_folder() / f"{os.getpid()}-{secrets.token_hex(4)}{SUFFIX}")
+
+    @property
+    def note(self) -> Path:
+        """The small file that says whose work the copy is."""
+        return self.path.with_suffix(".json")
+
+    def write(self, project: Project, original: Path | None) -> None:
+        """Replace the copy."""
+        save(project, self.path)
+        note = {"process": os.getpid(), "original": str(original) if original else None, "name": project.name}
+        self.note.write_text(json.dumps(note), encoding="utf-8")
+
+    def discard(self) -> None:
+        """Remove the copy: the work is saved, or not wanted."""
+        self.path.unlink(missing_ok=True)
+        self.note.unlink(missing_ok=True)
+
+
+@frozen
+class Recovered:
+    """A copy that a dead process left."""
+
+    journal: Journal
+    name: str
+    original: Path | None
+
+    def load(self) -> Project:
+        """Read the work; raises ProjectFileError."""
+        return load(self.journal.path)
+
+
+def left_behind() -> list[Recovered]:
+    """Return the copies whose process is gone, newest first."""
+    found = []
+    for path in sorted(recovery_folder().glob(f"*{SUFFIX}"), key=lambda p: p.stat().st_mtime, reverse=True):
+        journal = Journal(path)
+        try:
+            note = json.loads(journal.note.read_text(encoding="utf-8"))
+            process, original = int(note["process"]), note["original"]
+        except (OSError, ValueError, KeyError, TypeError):
+            continue
+        if not _alive(process):
+            found.append(Recovered(journal, str(note.get("name", "Untitled")), Path(original) if original else None))
+    return found
+
+
+def _alive(process: int) -> bool:
+    if process == os.getpid():
+        return True
+    try:
+        os.kill(process, 0)
+    except ProcessLookupError:
+        return False
+    except PermissionError:
+        return True
+    return True
+
+
+__all__ = ["Journal", "ProjectFileError", "Recovered", "left_behind", "recovery_folder"]

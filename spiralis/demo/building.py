@@ -1,0 +1,41 @@
+"""Short ways to write layers and keys down in code."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from spiralis.core.animation.ease_tiles import EASE_TILES
+from spiralis.core.animation.easing import Easing
+from spiralis.core.model import Composition, Extend, Key, Layer, Rule, Track
+
+_TILES = {tile.name: tile.easing for tile in EASE_TILES}
+
+
+def ease(text: str) -> Easing:
+    """Return the easing of a tile's name or of CSS text."""
+    return _TILES[text] if text in _TILES else Easing.from_css(text)
+
+
+def keys(*marks: Sequence[Any], after: Rule = Rule.ONCE) -> Track:
+    """Return a track from (frame, value[, ease to the next[, handle in, handle out]]) marks."""
+    made = []
+    for mark in marks:
+        easing = ease(mark[2]) if len(mark) > 2 else ease("soft-both")
+        handles = mark[3:5] if len(mark) > 3 else (None, None)
+        made.append(Key(mark[0], mark[1], easing, *handles))
+    return Track(made[0].value, tuple(made), after=Extend(after))
+
+
+def layer(kind: str, name: str, last: int, **properties: Any) -> Layer:
+    """Return a layer over frames 0..last; properties are values or tracks. Its id comes from its name."""
+    made = Layer(name, kind, 0, last, id=name.lower().replace(" ", "-"))
+    for key, value in properties.items():
+        made = made.with_track(key, value) if isinstance(value, Track) else made.with_values(**{key: value})
+    return made
+
+
+def backdrop(composition: Composition, name: str, **properties: Any) -> Layer:
+    """Return a backdrop that covers the composition."""
+    centre = (composition.width / 2, composition.height / 2)
+    return layer("backdrop", name, composition.length, position=centre, **properties)
