@@ -103,6 +103,10 @@ def _properties_in(data: Any, _: type) -> dict[str, Track]:
     return {str(name): _track_in(track, Track) for name, track in data.items()}
 
 
+def _properties_out(tracks: Mapping[str, Track]) -> dict[str, Any]:
+    return {name: _track_out(track) for name, track in tracks.items()}
+
+
 def _rate_in(text: Any, _: type) -> Fraction:
     if not isinstance(text, str) or not re.fullmatch(r"\d{1,9}/\d{1,9}", text) or text.endswith("/0"):
         raise ModelError(f"a frame rate is written like 25/1, and {str(text)[:30]!r} is not")
@@ -112,6 +116,12 @@ def _rate_in(text: Any, _: type) -> Fraction:
 def _strict_int(value: Any, _: type) -> int:
     if not isinstance(value, int) or isinstance(value, bool):
         raise ModelError(f"{str(value)[:40]!r} is not a whole number")
+    return value
+
+
+def _strict_bool(value: Any, _: type) -> bool:
+    if not isinstance(value, bool):
+        raise ModelError(f"{str(value)[:40]!r} is not true or false")
     return value
 
 
@@ -144,23 +154,22 @@ def _build() -> Converter:
     converter.register_unstructure_hook(Fraction, lambda rate: f"{rate.numerator}/{rate.denominator}")
     converter.register_structure_hook(Fraction, _rate_in)
     converter.register_structure_hook(int, _strict_int)
+    converter.register_structure_hook(bool, _strict_bool)
     converter.register_structure_hook(str, _strict_text)
     converter.register_structure_hook(
         str | None, lambda value, _: None if value is None else _strict_text(value, str)
     )
     converter.register_unstructure_hook(Source, _source_out)
     converter.register_structure_hook(Source, _source_in)
-    converter.register_structure_hook(Mapping[str, Track], _properties_in)
-    converter.register_unstructure_hook(
-        Mapping[str, Track], lambda tracks: {name: _track_out(track) for name, track in tracks.items()}
-    )
     for kind in (Layer, Composition, Project):
-        always = {name: override(omit_if_default=False) for name in ("id", "loop") if hasattr(kind, name)}
+        special = {name: override(omit_if_default=False) for name in ("id", "loop") if hasattr(kind, name)}
+        if kind is Layer:
+            special["properties"] = override(unstruct_hook=_properties_out, struct_hook=_properties_in)
         converter.register_unstructure_hook(
-            kind, make_dict_unstructure_fn(kind, converter, _cattrs_omit_if_default=True, **always)
+            kind, make_dict_unstructure_fn(kind, converter, _cattrs_omit_if_default=True, **special)
         )
         converter.register_structure_hook(
-            kind, make_dict_structure_fn(kind, converter, _cattrs_forbid_extra_keys=True)
+            kind, make_dict_structure_fn(kind, converter, _cattrs_forbid_extra_keys=True, **special)
         )
     return converter
 

@@ -1,0 +1,201 @@
+"""The command line: ``spiralis [FILE]`` opens the window, the commands work without one."""
+
+from __future__ import annotations
+
+import json
+import os
+import sys
+from pathlib import Path
+from typing import Any
+
+import click
+
+from spiralis import __version__
+from spiralis.core.errors import Cancelled, SpiralisError
+
+NO_DISPLAY = (
+    "Spiralis needs a display for its window, and there is none; "
+    "set DISPLAY or WAYLAND_DISPLAY, or use the commands that `spiralis --help` lists."
+)
+
+
+class _Group(click.Group):
+    """Takes a file where a command could stand: ``spiralis FILE`` opens it."""
+
+    def resolve_command(self, context: click.Context, args: list[str]) -> Any:
+        if args and args[0] not in self.commands and not args[0].startswith("-"):
+            return "open", self.commands["open"], args
+        return super().resolve_command(context, args)
+
+
+@click.group(cls=_Group, invoke_without_command=True, context_settings={"help_option_names": ["-h", "--help"]})
+@click.version_option(__version__, message="Spiralis %(version)s")
+@click.pass_context
+def cli(context: click.Context) -> None:
+    """Layered looping motion for square and upright screens.
+
+    `spiralis` and `spiralis FILE` open the window.
+    """
+    if context.invoked_subcommand is None:
+        _open_window(None)
+
+
+@cli.command("open", hidden=True)
+@click.argument("file", type=click.Path(path_type=Path))
+def open_file(file: Path) -> None:
+    """Open a project, or a new one with these pictures, in the window."""
+    _open_window(file)
+
+
+@cli.command()
+@click.option("--save", "target", type=click.Path(path_type=Path), help="Write the demo project to this file instead.")
+def demo(target: Path | None) -> None:
+    """Open the demo project in the window."""
+    if target is None:
+        _open_window(None, with_demo=True)
+        return
+    from spiralis.core.storage import save
+    from spiralis.demo import demo_project
+
+    save(demo_project(), target)
+    click.echo(f"Wrote {target}.")
+
+
+@cli.command()
+@click.argument("file", type=click.Path(path_type=Path))
+@click.option("--json", "as_json", is_flag=True, help="Print JSON.")
+def info(file: Path, as_json: bool) -> None:
+    """List a project's compositions, layers, keys, sources and what is missing."""
+    from spiralis.core.storage import load
+    from spiralis.core.storage.summary import summary, summary_lines
+
+    project = load(file)
+    if as_json:
+        click.echo(json.dumps(summary(project), ensure_ascii=False, indent=2))
+    else:
+        click.echo("\n".join(summary_lines(project)))
+
+
+@cli.command()
+@click.argument("file", type=click.Path(path_type=Path))
+@click.option("--composition", "-c", required=True, help="Name or id of the composition.")
+@click.option("--at", "at", type=int, required=True, help="Frame number, from 0.")
+@click.option("--scale", type=click.FloatRange(0.01, 16), default=1.0, help="Size beside the composition's.")
+@click.option("-o", "output", type=click.Path(path_type=Path), required=True, help="The PNG file to write.")
+def frame(file: Path, composition: str, at: int, scale: float, output: Path) -> None:
+    """Write one frame as PNG."""
+    if output.suffix.lower() != ".png":
+        raise click.UsageError("The output of `frame` is a .png file.")
+    _render(file, composition, (at, at + 1), scale, None, output)
+
+
+@cli.command()
+@click.argument("file", type=click.Path(path_type=Path))
+@click.option("--composition", "-c", required=True, help="Name or id of the composition.")
+@click.option("--frames", "span", default=None, metavar="A:B", help="Frames A to B - 1; default is the play span.")
+@click.option("--scale", type=click.FloatRange(0.01, 16), default=1.0, help="Size beside the composition's.")
+@click.option("--workers", type=click.IntRange(1, 64), default=None, help="Render threads; default one a core.")
+@click.option("-o", "output", type=click.Path(path_type=Path), required=True, help=".mp4, .gif or .png (a sequence).")
+def render(file: Path, composition: str, span: str | None, scale: float, workers: int | None, output: Path) -> None:
+    """Write a composition as MP4, GIF or numbered PNG files."""
+    frames = None
+    if span is not None:
+        first, colon, last = span.partition(":")
+        if not (colon and first.isdigit() and last.isdigit()):
+            raise click.UsageError("--frames is written A:B, for example 0:50.")
+        frames = (int(first), int(last))
+    _render(file, composition, frames, scale, workers, output)
+
+
+def _render(
+    file: Path, composition: str, span: tuple[int, int] | None, scale: float, workers: int | None, output: Path
+) -> None:
+    from spiralis.core.media.exporters import ExportJob, export, exporters
+    from spiralis.core.render.sequence import default_workers
+    from spiralis.core.storage import load
+
+    kinds = {kind.suffix: kind for kind in exporters()}
+    if output.suffix.lower() not in kinds:
+        raise click.UsageError(f"The output ends in {', '.join(kinds)}, and “{output.name}” does not.")
+    project = load(file)
+    piece = project.composition(composition)
+    first, last = span or piece.span
+    job = ExportJob(project, piece.id, output, first, last, scale, workers=workers or default_workers())
+    with _Reporter(last - first) as reporter:
+        job.progress = reporter.report
+        result = export(kinds[output.suffix.lower()], job)
+    for note in result.notes:
+        click.echo(note, err=True)
+    click.echo(
+        f"Wrote {result.path}: {result.frames} frames, {result.seconds:.2f} s, "
+        f"{result.width} × {result.height}, {result.bytes / 1e6:.2f} MB."
+    )
+
+
+class _Reporter:
+    """A progress bar on a terminal, a plain line for each tenth in a pipe."""
+
+    def __init__(self, total: int) -> None:
+        self.total = total
+        self.tenth = 0
+        self.bar: Any = None
+
+    def __enter__(self) -> _Reporter:
+        if sys.stderr.isatty():
+            from rich.console import Console
+            from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn, TimeRemainingColumn
+
+            columns = (BarColumn(), MofNCompleteColumn(), TextColumn("{task.fields[rate]}"), TimeRemainingColumn())
+            self.bar = Progress(*columns, console=Console(stderr=True), transient=True)
+            self.bar.start()
+            self.task = self.bar.add_task("frames", total=self.total, rate="")
+        return self
+
+    def report(self, progress: Any) -> None:
+        if self.bar is not None:
+            self.bar.update(self.task, completed=progress.done, total=progress.total, rate=f"{progress.rate:.1f} fps")
+            return
+        tenth = 10 * progress.done // progress.total
+        if tenth > self.tenth:
+            self.tenth = tenth
+            click.echo(
+                f"{progress.done}/{progress.total} frames, {progress.rate:.1f} per second, {progress.left:.0f} s left",
+                err=True,
+            )
+
+    def __exit__(self, *reason: object) -> None:
+        if self.bar is not None:
+            self.bar.stop()
+
+
+@cli.command()
+@click.argument("folder", type=click.Path(path_type=Path))
+def shot(folder: Path) -> None:
+    """Write the main views as PNGs at 1280x800 into FOLDER; needs no display."""
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    from spiralis.app.shots import write_shots
+
+    for path in write_shots(folder):
+        click.echo(f"Wrote {path}.")
+
+
+def _open_window(file: Path | None, with_demo: bool = False) -> None:
+    shown = os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY") or os.environ.get("QT_QPA_PLATFORM")
+    if sys.platform.startswith("linux") and not shown:
+        click.echo(NO_DISPLAY, err=True)
+        sys.exit(3)
+    from spiralis.app.main import run
+
+    sys.exit(run(file, with_demo))
+
+
+def main() -> None:
+    """Run the command line: exit 0 done, 1 with one sentence, 2 wrong usage, 3 no display."""
+    try:
+        cli()
+    except Cancelled as stop:
+        click.echo(str(stop), err=True)
+        sys.exit(1)
+    except SpiralisError as error:
+        click.echo(str(error), err=True)
+        sys.exit(1)
