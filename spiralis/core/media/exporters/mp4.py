@@ -11,7 +11,7 @@ import numpy as np
 from spiralis.core.errors import ExportError
 from spiralis.core.media.exporters.base import Exporter, ExportJob, expect, register_exporter
 from spiralis.core.model import Kind, Parameter
-from spiralis.core.render.frame import Planes, render_yuv420
+from spiralis.core.render.frame import Planes, render_frame, render_yuv420
 
 QUALITY = {"small": "26", "good": "20", "best": "15"}
 SETTINGS = (
@@ -67,7 +67,8 @@ def _notes(job: ExportJob) -> tuple[str, ...]:
             f"MP4 needs even sizes, so {size[0]} × {size[1]} became {even(size)[0]} × {even(size)[1]}: "
             "its last row or column appears twice."
         )
-    if job.composition.background is None:
+    middle = render_frame(job.project, job.composition_id, (job.first + job.last) // 2, 0.1)
+    if float(middle[..., 3].min()) < 0.999:
         notes.append("MP4 keeps no transparency, so see-through parts are black.")
     return tuple(notes)
 

@@ -1,0 +1,1 @@
+"""The window: PyQt6 panels that talk through the session's signals."""

@@ -1,0 +1,128 @@
+"""Menus and shortcuts: every command of the window in one table."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+from attrs import frozen
+from PyQt6.QtGui import QAction, QKeySequence
+from PyQt6.QtWidgets import QMenu
+
+if TYPE_CHECKING:
+    from spiralis.app.window import Window
+
+_Key = QKeySequence.StandardKey
+
+
+@frozen
+class Command:
+    """A menu entry: label, shortcut (a standard key or our own text), what it does in the window."""
+
+    label: str
+    run: Callable[[Window], object]
+    key: QKeySequence.StandardKey | str | None = None
+    needs_piece: bool = True
+
+
+MENUS: dict[str, tuple[Command | None, ...]] = {
+    "File": (
+        Command("New…", lambda w: w.show_start(), _Key.New, needs_piece=False),
+        Command("Open…", lambda w: w.files.ask_open(), _Key.Open, needs_piece=False),
+        Command("Open the demo", lambda w: w.files.open_demo(), needs_piece=False),
+        None,
+        Command("Save", lambda w: w.files.save(), _Key.Save),
+        Command("Save as…", lambda w: w.files.ask_save(), _Key.SaveAs),
+        None,
+        Command("Bring files in…", lambda w: w.add_strip.choose_files(), "Ctrl+I"),
+        Command("Export…", lambda w: w.show_export(), "Ctrl+E"),
+        None,
+        Command("Quit", lambda w: w.close(), _Key.Quit, needs_piece=False),
+    ),
+    "Edit": (
+        Command("Undo", lambda w: w.session.undo(), _Key.Undo),
+        Command("Redo", lambda w: w.session.redo(), _Key.Redo),
+        None,
+        Command("Copy", lambda w: w.clipboard.copy(), _Key.Copy),
+        Command("Paste", lambda w: w.clipboard.paste(), _Key.Paste),
+        Command("Duplicate", lambda w: w.commands.duplicate(), "Ctrl+D"),
+        Command("Delete", lambda w: w.commands.delete(), _Key.Delete),
+        Command("Choose all layers", lambda w: w.commands.select_all(), _Key.SelectAll),
+    ),
+    "Composition": (
+        Command("New composition…", lambda w: w.commands.new_composition(), "Ctrl+Shift+N"),
+        Command("Format…", lambda w: w.show_format(), "Ctrl+Shift+F"),
+        None,
+        Command("Begin the play span here", lambda w: w.commands.span_edge(True), "Ctrl+["),
+        Command("End the play span here", lambda w: w.commands.span_edge(False), "Ctrl+]"),
+    ),
+    "Layer": (
+        Command("Add backdrop", lambda w: w.add_strip.backdrop.click(), "Ctrl+B"),
+        Command("Add text", lambda w: w.add_strip.add_text(), "Ctrl+T"),
+        None,
+        Command("Bring forward", lambda w: w.commands.restack(-1), "Ctrl+Up"),
+        Command("Send backward", lambda w: w.commands.restack(1), "Ctrl+Down"),
+        None,
+        Command("Show or hide", lambda w: w.commands.toggle_shown(), "Ctrl+H"),
+        Command("Lock or unlock", lambda w: w.commands.toggle_lock(), "Ctrl+L"),
+        Command("Motion blur on or off", lambda w: w.commands.toggle_blur(), "Ctrl+M"),
+        None,
+        Command("Centre in the frame", lambda w: w.commands.centre(), "Ctrl+Shift+C"),
+        Command("Trim the beginning to the playhead", lambda w: w.commands.trim(True), "Alt+["),
+        Command("Trim the end to the playhead", lambda w: w.commands.trim(False), "Alt+]"),
+    ),
+    "Motion": (
+        Command("Play or stop", lambda w: w.player.toggle(), "Space"),
+        Command("First frame", lambda w: w.session.go_to(w.session.composition.span[0]), "Home"),
+        Command("Last frame", lambda w: w.session.go_to(w.session.composition.span[1] - 1), "End"),
+        Command("Previous frame", lambda w: w.session.go_to(w.session.frame - 1), "Ctrl+Shift+Left"),
+        Command("Next frame", lambda w: w.session.go_to(w.session.frame + 1), "Ctrl+Shift+Right"),
+        Command("Previous key", lambda w: w.transport.to_key(False), "Ctrl+Left"),
+        Command("Next key", lambda w: w.transport.to_key(True), "Ctrl+Right"),
+        None,
+        Command("Key for position", lambda w: w.commands.key("position"), "Ctrl+1"),
+        Command("Key for scale", lambda w: w.commands.key("scale"), "Ctrl+2"),
+        Command("Key for rotation", lambda w: w.commands.key("rotation"), "Ctrl+3"),
+        Command("Key for opacity", lambda w: w.commands.key("opacity"), "Ctrl+4"),
+        None,
+        Command("Smooth through keys", lambda w: w.commands.smooth(), "Ctrl+Shift+M"),
+        Command("Flatten keys", lambda w: w.commands.flatten(), "Ctrl+Shift+L"),
+    ),
+    "View": (
+        Command("Zoom in", lambda w: w.canvas.zoom_to(w.canvas.zoom * 1.25), _Key.ZoomIn),
+        Command("Zoom out", lambda w: w.canvas.zoom_to(w.canvas.zoom / 1.25), _Key.ZoomOut),
+        Command("Whole piece", lambda w: w.canvas.fit(), "Ctrl+0"),
+        Command("100 %", lambda w: w.canvas.zoom_to(1.0), "Ctrl+Shift+1"),
+    ),
+    "Help": (Command("Shortcuts", lambda w: w.show_shortcuts(), _Key.HelpContents, needs_piece=False),),
+}
+
+
+def build_menus(window: Window) -> dict[str, QAction]:
+    """Fill the window's menu bar and return its actions by label."""
+    actions: dict[str, QAction] = {}
+    for title, commands in MENUS.items():
+        menu: QMenu = window.menuBar().addMenu(title)
+        for command in commands:
+            if command is None:
+                menu.addSeparator()
+                continue
+            action = QAction(command.label, window)
+            if command.key is not None:
+                action.setShortcut(QKeySequence(command.key))
+            action.triggered.connect(lambda _=False, run=command.run: run(window))
+            action.setData(command.needs_piece)
+            menu.addAction(action)
+            actions[command.label] = action
+    return actions
+
+
+def shortcut_lines() -> list[tuple[str, str, str]]:
+    """Return (menu, label, keys) of every command that has a shortcut."""
+    lines = []
+    for title, commands in MENUS.items():
+        for command in commands:
+            if command is not None and command.key is not None:
+                keys = QKeySequence(command.key).toString(QKeySequence.SequenceFormat.NativeText)
+                lines.append((title, command.label, keys))
+    return lines

@@ -1,0 +1,251 @@
+"""Handles around the chosen layer, and what dragging each of them does. Pure but for the session's edits."""
+
+from __future__ import annotations
+
+import math
+from itertools import count
+
+from attrs import define, evolve, field, frozen
+
+from spiralis.app.canvas.snapping import Guide, snap_box, snap_pivot
+from spiralis.app.session import Session
+from spiralis.core.geometry import Affine, Box
+from spiralis.core.model import Layer
+from spiralis.core.model.edits import set_value
+from spiralis.core.render.layers import pivot_point
+
+Point = tuple[float, float]
+_drag_numbers = count(1)
+
+#: Handle names and where they sit on the box, in parts of it.
+SCALE_HANDLES: dict[str, Point] = {
+    "nw": (0, 0), "n": (0.5, 0), "ne": (1, 0), "e": (1, 0.5), "se": (1, 1), "s": (0.5, 1), "sw": (0, 1), "w": (0, 0.5),
+}  # fmt: skip
+TURN_REACH = 26.0
+
+
+@frozen
+class Frame:
+    """The chosen layer on the canvas: its content box and the map from its units to the widget's pixels."""
+
+    layer: Layer
+    box: Box
+    to_widget: Affine
+    pivot: Point
+
+    def at(self, share: Point) -> Point:
+        """Return the widget point at a part of the box."""
+        left, top, right, bottom = self.box
+        return self.to_widget.apply(left + share[0] * (right - left), top + share[1] * (bottom - top))
+
+    def handles(self) -> dict[str, Point]:
+        """Return all handles by name in widget pixels: eight to scale, ``turn`` and ``pivot``."""
+        places = {name: self.at(share) for name, share in SCALE_HANDLES.items()}
+        middle, top = self.at((0.5, 0.5)), places["n"]
+        reach = math.dist(middle, top)
+        k = 1 + TURN_REACH / reach if reach > 1 else 1.0
+        places["turn"] = (middle[0] + (top[0] - middle[0]) * k, middle[1] + (top[1] - middle[1]) * k)
+        places["pivot"] = self.to_widget.apply(*self.pivot)
+        return places
+
+    def handle_at(self, point: Point, reach: float = 8.0) -> str | None:
+        """Return the handle under a point; the turn and scale handles win over the pivot."""
+        near = [(math.dist(place, point), name) for name, place in self.handles().items()]
+        hits = sorted((name == "pivot", distance, name) for distance, name in near if distance <= reach)
+        return hits[0][2] if hits else None
+
+
+def frame_of(session: Session, to_widget: Affine) -> Frame | None:
+    """Return the frame of the one chosen layer, or None where none or several are."""
+    if len(session.layers) != 1:
+        return None
+    layer = session.layers[0]
+    at = session.evaluated()
+    box = at.box(layer)
+    return Frame(layer, box, to_widget @ at.matrix(layer), pivot_point(at.values(layer), box))
+
+
+@define
+class Drag:
+    """Base of drags: ``move`` is called with the pointer in composition pixels."""
+
+    session: Session
+    start: Point
+    merge: str = field(factory=lambda: f"drag-{next(_drag_numbers)}")
+    guides: list[Guide] = field(factory=list)
+
+    def move(self, point: Point, shift: bool, control: bool, reach: float) -> None:
+        """Follow the pointer. Shift constrains, Control switches snapping off; ``reach`` is the snap distance."""
+        raise NotImplementedError
+
+
+@define
+class MoveDrag(Drag):
+    """Move the chosen layers."""
+
+    positions: dict[str, Point] = field(factory=dict)
+    parents: dict[str, Affine] = field(factory=dict)
+    around: Box | None = None
+
+    @staticmethod
+    def begin(session: Session, start: Point) -> MoveDrag:
+        """Remember where all chosen layers are."""
+        at = session.evaluated()
+        drag = MoveDrag(session, start)
+        chosen = set(session.selected)
+        boxes = []
+        for layer in session.layers:
+            if layer.locked or layer.parent in chosen:
+                continue
+            drag.positions[layer.id] = at.values(layer)["position"]
+            drag.parents[layer.id] = at.parent_matrix(layer)
+            boxes.append(at.matrix(layer).box(at.box(layer)))
+        if boxes:
+            drag.around = (
+                min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes)
+            )  # fmt: skip
+        return drag
+
+    def move(self, point: Point, shift: bool, control: bool, reach: float) -> None:
+        dx, dy = point[0] - self.start[0], point[1] - self.start[1]
+        if shift:
+            dx, dy = (dx, 0.0) if abs(dx) >= abs(dy) else (0.0, dy)
+        self.guides = []
+        if not control and self.around is not None:
+            size = (self.session.composition.width, self.session.composition.height)
+            left, top, right, bottom = self.around
+            (sx, sy), self.guides = snap_box((left + dx, top + dy, right + dx, bottom + dy), size, reach)
+            dx, dy = dx + sx, dy + sy
+        self.shift_by(dx, dy)
+
+    def shift_by(self, dx: float, dy: float) -> None:
+        """Put the layers this far from where they began, in composition pixels."""
+        frame = self.session.frame
+
+        def moved(layer: Layer) -> Layer:
+            if layer.id not in self.positions:
+                return layer
+            inverse = self.parents[layer.id].inverse() or Affine()
+            x = inverse.a * dx + inverse.c * dy
+            y = inverse.b * dx + inverse.d * dy
+            old = self.positions[layer.id]
+            return set_value(layer, "position", (round(old[0] + x, 3), round(old[1] + y, 3)), frame)
+
+        names = [layer.name for layer in self.session.layers]
+        what = names[0] if len(names) == 1 else f"{len(names)} layers"
+        self.session.edit_layers(f"Move {what}", moved, merge=self.merge)
+
+
+@define
+class ScaleDrag(Drag):
+    """Scale the chosen layer about its pivot by one of the eight handles."""
+
+    frame: Frame | None = None
+    handle: str = "se"
+    scale: Point = (100.0, 100.0)
+    matrix: Affine = field(factory=Affine)
+
+    @staticmethod
+    def begin(session: Session, start: Point, frame: Frame, handle: str) -> ScaleDrag:
+        """Remember the scale and the matrix."""
+        at = session.evaluated()
+        scale = at.values(frame.layer)["scale"]
+        return ScaleDrag(session, start, frame=frame, handle=handle, scale=scale, matrix=at.matrix(frame.layer))
+
+    def move(self, point: Point, shift: bool, control: bool, reach: float) -> None:
+        frame, inverse = self.frame, self.matrix.inverse()
+        if frame is None or inverse is None:
+            return
+        share = SCALE_HANDLES[self.handle]
+        box, pivot = frame.box, frame.pivot
+        grip = (box[0] + share[0] * (box[2] - box[0]), box[1] + share[1] * (box[3] - box[1]))
+        here = inverse.apply(*point)
+        factors = []
+        for axis in (0, 1):
+            arm = grip[axis] - pivot[axis]
+            fixed = share[axis] == 0.5 or abs(arm) < 1e-6
+            factors.append(1.0 if fixed else (here[axis] - pivot[axis]) / arm)
+        if len(self.handle) == 2 and frame.layer.linked_scale != shift:
+            arm2 = (grip[0] - pivot[0], grip[1] - pivot[1])
+            length = arm2[0] ** 2 + arm2[1] ** 2
+            if length > 1e-9:
+                along = ((here[0] - pivot[0]) * arm2[0] + (here[1] - pivot[1]) * arm2[1]) / length
+                factors = [along, along]
+        scale = tuple(round(min(max(s * f, -1e5), 1e5), 2) for s, f in zip(self.scale, factors, strict=True))
+        self.session.set_property("scale", scale, [frame.layer.id], self.merge)
+
+
+@define
+class TurnDrag(Drag):
+    """Turn the chosen layer about its pivot; Shift goes in steps of 15 degrees."""
+
+    layer: str = ""
+    centre: Point = (0.0, 0.0)
+    rotation: float = 0.0
+    mirrored: float = 1.0
+    turned: float = 0.0
+    last: float = 0.0
+
+    @staticmethod
+    def begin(session: Session, start: Point, frame: Frame) -> TurnDrag:
+        """Remember the turn and where the pivot stands."""
+        at = session.evaluated()
+        centre = at.matrix(frame.layer).apply(*frame.pivot)
+        drag = TurnDrag(session, start, layer=frame.layer.id, centre=centre)
+        drag.rotation = at.values(frame.layer)["rotation"]
+        drag.mirrored = 1.0 if at.parent_matrix(frame.layer).determinant >= 0 else -1.0
+        drag.last = math.atan2(start[1] - centre[1], start[0] - centre[0])
+        return drag
+
+    def move(self, point: Point, shift: bool, control: bool, reach: float) -> None:
+        angle = math.atan2(point[1] - self.centre[1], point[0] - self.centre[0])
+        # Small steps add up, so that several turns can be made in one drag.
+        step = (angle - self.last + math.pi) % (2 * math.pi) - math.pi
+        self.turned += step
+        self.last = angle
+        rotation = self.rotation + self.mirrored * math.degrees(self.turned)
+        rotation = round(rotation / 15) * 15 if shift else round(rotation, 1)
+        self.session.set_property("rotation", float(rotation), [self.layer], self.merge)
+
+
+@define
+class PivotDrag(Drag):
+    """Move the pivot; the picture stays where it is."""
+
+    frame: Frame | None = None
+
+    def move(self, point: Point, shift: bool, control: bool, reach: float) -> None:
+        if self.frame is None:
+            return
+        at = self.session.evaluated()
+        layer = self.session.composition.layer(self.frame.layer.id)
+        inverse = at.matrix(layer).inverse()
+        box = self.frame.box
+        width, height = box[2] - box[0], box[3] - box[1]
+        if inverse is None or width <= 0 or height <= 0:
+            return
+        x, y = inverse.apply(*point)
+        percent = (100 * (x - box[0]) / width, 100 * (y - box[1]) / height)
+        if not control:
+            stretch = at.matrix(layer).stretch()
+            near = tuple(100 * reach / max(s * side, 1e-6) for s, side in zip(stretch, (width, height), strict=True))
+            percent = snap_pivot(percent, (near[0], near[1]))
+        rounded = (round(percent[0], 2), round(percent[1], 2))
+        self.session.edit_layers(
+            f"Pivot of {layer.name}", lambda old: with_pivot(self.session, old, rounded), [layer.id], self.merge
+        )
+
+
+def with_pivot(session: Session, layer: Layer, percent: Point) -> Layer:
+    """Return the layer with another pivot and its position (all keys of it) moved so that nothing shifts."""
+    at = session.evaluated()
+    values, box = at.values(layer), at.box(layer)
+    new = (box[0] + (box[2] - box[0]) * percent[0] / 100, box[1] + (box[3] - box[1]) * percent[1] / 100)
+    parent = at.parent_matrix(layer).inverse() or Affine()
+    place = (parent @ at.matrix(layer)).apply(*new)
+    old = values["position"]
+    dx, dy = place[0] - old[0], place[1] - old[1]
+    track = layer.track("position")
+    keys = tuple(evolve(key, value=(key.value[0] + dx, key.value[1] + dy)) for key in track.keys)
+    moved = evolve(track, value=(track.value[0] + dx, track.value[1] + dy), keys=keys)
+    return set_value(layer.with_track("position", moved), "pivot", percent, session.frame)

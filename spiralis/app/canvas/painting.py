@@ -1,0 +1,120 @@
+"""What is drawn over the picture: outline and handles, guides, motion path, caret. Each is a function."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
+from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
+
+from spiralis.app.canvas.handles import Frame
+from spiralis.app.canvas.snapping import Guide
+from spiralis.app.canvas.text_editing import TextEditing
+from spiralis.app.session import Session
+from spiralis.app.style import GROUND, MARIGOLD, MINT, TEXT, colour, font
+from spiralis.core.animation.tracks import evaluate
+from spiralis.core.geometry import Affine, Box
+
+
+def draw_checks(painter: QPainter, area: QRectF) -> None:
+    """Fill the area with the squares that mean: see-through."""
+    painter.fillRect(area, QColor("#5a5a5a"))
+    size = 10
+    for row in range(int(area.height() // size) + 1):
+        for column in range(row % 2, int(area.width() // size) + 1, 2):
+            square = QRectF(area.left() + column * size, area.top() + row * size, size, size)
+            painter.fillRect(square.intersected(area), QColor("#6a6a6a"))
+
+
+def draw_outline(painter: QPainter, to_widget: Affine, box: Box, width: float = 1.4, alpha: float = 1.0) -> None:
+    """Draw the outline of a layer's box."""
+    corners = [(box[0], box[1]), (box[2], box[1]), (box[2], box[3]), (box[0], box[3])]
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.setPen(QPen(colour(MARIGOLD, alpha), width))
+    painter.drawPolygon(QPolygonF([QPointF(*to_widget.apply(*corner)) for corner in corners]))
+
+
+def draw_handles(painter: QPainter, frame: Frame) -> None:
+    """Draw the handles of the chosen layer: squares scale, the round one turns, the ring is the pivot."""
+    places = frame.handles()
+    painter.setPen(QPen(colour(MARIGOLD), 1.4))
+    painter.drawLine(QPointF(*places["n"]), QPointF(*places["turn"]))
+    painter.setBrush(colour(GROUND))
+    for name, place in places.items():
+        if name not in ("turn", "pivot"):
+            painter.drawEllipse(QPointF(*place), 4.0, 4.0)
+    painter.setBrush(colour(MARIGOLD))
+    painter.drawEllipse(QPointF(*places["turn"]), 4.5, 4.5)
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    x, y = places["pivot"]
+    for tint, width in ((colour(GROUND, 0.7), 3.4), (colour(MARIGOLD), 1.6)):
+        painter.setPen(QPen(tint, width))
+        painter.drawEllipse(QPointF(x, y), 5.0, 5.0)
+        painter.drawPoint(QPointF(x, y))
+
+
+def draw_guides(painter: QPainter, guides: list[Guide], to_widget: Affine, size: tuple[float, float]) -> None:
+    """Draw the lines that a drag has snapped to, with what they are."""
+    painter.setFont(font(11, 500))
+    for guide in guides:
+        ends = ((guide.place, 0.0), (guide.place, size[1])) if guide.axis == 0 else ((0.0, guide.place), (size[0], guide.place))
+        a, b = (QPointF(*to_widget.apply(*end)) for end in ends)
+        painter.setPen(QPen(colour(MINT), 1, Qt.PenStyle.DashLine))
+        painter.drawLine(a, b)
+        place = f"{guide.label} · {guide.place:g} px"
+        width = painter.fontMetrics().horizontalAdvance(place) + 12
+        label = QRectF(a.x() - width / 2, a.y() + 4, width, 18) if guide.axis == 0 else QRectF(a.x() + 4, a.y() - 9, width, 18)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(colour(GROUND, 0.9))
+        painter.drawRoundedRect(label, 4, 4)
+        painter.setPen(colour(MINT))
+        painter.drawText(label, Qt.AlignmentFlag.AlignCenter, place)
+
+
+def draw_motion_path(painter: QPainter, session: Session, to_widget: Affine) -> None:
+    """Draw the way of the one chosen layer's position with a dot for each frame: their distance is its speed."""
+    if len(session.layers) != 1:
+        return
+    layer = session.layers[0]
+    track = layer.track("position")
+    if len(track.keys) < 2:
+        return
+    first, last = track.keys[0].frame, track.keys[-1].frame
+    frames = np.arange(first, last + 1, dtype=np.float64)
+    if len(frames) > 2000:
+        return
+    to_canvas = to_widget @ session.evaluated().parent_matrix(layer)
+    points = [QPointF(*to_canvas.apply(*p)) for p in evaluate(track, layer.parameter("position"), frames)]
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.setPen(QPen(colour(GROUND, 0.55), 2.6))
+    painter.drawPolyline(QPolygonF(points))
+    painter.setPen(QPen(colour(MINT, 0.85), 1.1))
+    painter.drawPolyline(QPolygonF(points))
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(colour(MINT))
+    for point in points:
+        painter.drawEllipse(point, 1.7, 1.7)
+    for key in track.keys:
+        painter.setPen(QPen(colour(GROUND), 1.2))
+        painter.setBrush(colour(MARIGOLD if key.frame == session.frame else TEXT))
+        painter.drawEllipse(QPointF(*to_canvas.apply(*key.value)), 4.0, 4.0)
+
+
+def draw_caret(painter: QPainter, editing: TextEditing, to_widget: Affine, lit: bool) -> None:
+    """Draw the caret and the chosen letters."""
+    layout, places = editing.layout(), editing.places()
+    first, last = editing.span
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(colour(MARIGOLD, 0.35))
+    for a, b in zip(places[first:last], places[first + 1 : last + 1], strict=True):
+        if a[1] == b[1]:
+            box = (a[0], a[1] - layout.ascent, b[0], a[1] + layout.descent)
+            corners = [(box[0], box[1]), (box[2], box[1]), (box[2], box[3]), (box[0], box[3])]
+            painter.drawPolygon(QPolygonF([QPointF(*to_widget.apply(*corner)) for corner in corners]))
+    if lit:
+        x, y = places[editing.caret]
+        line = QLineF(
+            QPointF(*to_widget.apply(x, y - layout.ascent * 0.86)), QPointF(*to_widget.apply(x, y + layout.descent * 0.7))
+        )
+        for tint, width in ((colour(GROUND, 0.8), 4), (colour(MARIGOLD), 2)):
+            painter.setPen(QPen(tint, width))
+            painter.drawLine(line)

@@ -1,0 +1,46 @@
+"""Which layer lies under a point."""
+
+from __future__ import annotations
+
+from spiralis.app.session import Session
+from spiralis.core.model import Layer, layer_kind
+from spiralis.core.raster.drawing import Pixels
+from spiralis.core.render.layers import Evaluated
+
+
+def layer_at(session: Session, point: tuple[float, float], reach: float) -> Layer | None:
+    """Return the front layer that shows something within ``reach`` of a point in composition pixels.
+
+    Locked, hidden and fully transparent layers are passed over.
+    """
+    at = session.evaluated()
+    for layer in session.composition.layers:
+        values = at.values(layer)
+        if layer.locked or not layer.shown_at(session.frame) or not values["visible"] or values["opacity"] <= 0:
+            continue
+        if _shows(at, layer, point, reach):
+            return layer
+    return None
+
+
+def _shows(at: Evaluated, layer: Layer, point: tuple[float, float], reach: float) -> bool:
+    matrix = at.matrix(layer)
+    inverse = matrix.inverse()
+    if inverse is None:
+        return False
+    x, y = inverse.apply(*point)
+    left, top, right, bottom = at.box(layer)
+    if layer.kind == "text":
+        # Words are caught by their box: nobody aims at the stem of a letter.
+        return left <= x <= right and top <= y <= bottom
+    clip = (point[0] - reach, point[1] - reach, point[0] + reach, point[1] + reach)
+    drawing = layer_kind(layer.kind).draw(at.values(layer), at.scene, matrix, clip)
+    if not isinstance(drawing, Pixels):
+        return drawing is not None and left <= x <= right and top <= y <= bottom
+    to_pixels = drawing.to_layer.inverse()
+    if to_pixels is None:
+        return False
+    column, row = (int(v) for v in to_pixels.apply(x, y))
+    height, width = drawing.data.shape[:2]
+    near = drawing.data[max(row - 1, 0) : row + 2, max(column - 1, 0) : column + 2, 3]
+    return 0 <= row < height and 0 <= column < width and bool(near.max(initial=0) > 8)

@@ -1,0 +1,337 @@
+"""The canvas widget: shows the frame under the playhead and turns mouse and keys into edits."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import (
+    QFocusEvent,
+    QImage,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QResizeEvent,
+    QWheelEvent,
+)
+from PyQt6.QtWidgets import QWidget
+
+from spiralis.app.canvas import painting
+from spiralis.app.canvas.handles import Drag, MoveDrag, PivotDrag, ScaleDrag, TurnDrag, frame_of
+from spiralis.app.canvas.picking import layer_at
+from spiralis.app.canvas.text_editing import TextEditing
+from spiralis.app.playback import Player
+from spiralis.app.session import Session
+from spiralis.app.style import SURROUND, colour
+from spiralis.core.geometry import Affine
+
+_MARGIN = 26.0
+_SNAP = 7.0
+_CURSORS = {
+    "nw": Qt.CursorShape.SizeFDiagCursor, "se": Qt.CursorShape.SizeFDiagCursor,
+    "ne": Qt.CursorShape.SizeBDiagCursor, "sw": Qt.CursorShape.SizeBDiagCursor,
+    "n": Qt.CursorShape.SizeVerCursor, "s": Qt.CursorShape.SizeVerCursor,
+    "e": Qt.CursorShape.SizeHorCursor, "w": Qt.CursorShape.SizeHorCursor,
+    "turn": Qt.CursorShape.PointingHandCursor, "pivot": Qt.CursorShape.CrossCursor,
+}  # fmt: skip
+
+
+class CanvasView(QWidget):
+    """Shows the piece. ``zoomed`` tells the zoom in percent of the composition's pixels."""
+
+    zoomed = pyqtSignal(float)
+
+    def __init__(self, session: Session, player: Player) -> None:
+        super().__init__()
+        self.session, self.player = session, player
+        self.setMinimumSize(240, 240)
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Canvas")
+        self.zoom, self.fits = 1.0, True
+        self.centre = (0.0, 0.0)
+        self.editing: TextEditing | None = None
+        self._drag: Drag | None = None
+        self._pan: tuple[QPointF, tuple[float, float]] | None = None
+        self._pressed_on: str | None = None
+        self._image: QImage | None = None
+        self._pixels: np.ndarray | None = None
+        self._lit = True
+        self._blink = QTimer(self)
+        self._blink.timeout.connect(self._toggle_caret)
+        player.pictureChanged.connect(self._take_picture)
+        session.projectChanged.connect(self._on_project)
+        session.compositionChanged.connect(self.fit)
+        session.selectionChanged.connect(self.update)
+        session.frameChanged.connect(self._take_picture)
+
+    # -- where things are ------------------------------------------------------------------------------
+
+    @property
+    def to_widget(self) -> Affine:
+        """The map from composition pixels to widget pixels."""
+        x = self.width() / 2 - self.centre[0] * self.zoom
+        y = self.height() / 2 - self.centre[1] * self.zoom
+        return Affine(self.zoom, 0, 0, self.zoom, x, y)
+
+    def to_composition(self, point: QPointF) -> tuple[float, float]:
+        """Return a widget point in composition pixels."""
+        inverse = self.to_widget.inverse() or Affine()
+        return inverse.apply(point.x(), point.y())
+
+    def fit(self) -> None:
+        """Show the whole piece."""
+        piece = self.session.composition
+        self.fits = True
+        room = (max(self.width() - 2 * _MARGIN, 40), max(self.height() - 2 * _MARGIN, 40))
+        self._zoom_to(min(room[0] / piece.width, room[1] / piece.height), (piece.width / 2, piece.height / 2))
+
+    def zoom_to(self, zoom: float, around: QPointF | None = None) -> None:
+        """Zoom to a factor, keeping a widget point where it is."""
+        self.fits = False
+        around = around if around is not None else QPointF(self.width() / 2, self.height() / 2)
+        held = self.to_composition(around)
+        zoom = min(max(zoom, 0.02), 32.0)
+        centre = (
+            held[0] - (around.x() - self.width() / 2) / zoom,
+            held[1] - (around.y() - self.height() / 2) / zoom,
+        )
+        self._zoom_to(zoom, centre)
+
+    def _zoom_to(self, zoom: float, centre: tuple[float, float]) -> None:
+        self.zoom, self.centre = zoom, centre
+        self.player.set_display_scale(zoom * self.devicePixelRatioF())
+        self.zoomed.emit(100 * zoom)
+        self.update()
+
+    # -- painting --------------------------------------------------------------------------------------
+
+    def _take_picture(self) -> None:
+        pixels = self.player.picture()
+        if pixels is not None and pixels is not self._pixels:
+            height, width = pixels.shape[:2]
+            # The image does not own its memory, so the array is kept beside it.
+            self._pixels = pixels
+            self._image = QImage(
+                pixels.data, width, height, 4 * width, QImage.Format.Format_RGBA8888_Premultiplied
+            )
+        self.update()
+
+    def _on_project(self) -> None:
+        if self.editing is not None and not self.editing.alive:
+            self.end_editing()
+        if self.fits:
+            self.fit()
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        painter.fillRect(self.rect(), colour(SURROUND))
+        piece, to_widget = self.session.composition, self.to_widget
+        left, top, right, bottom = to_widget.box((0, 0, piece.width, piece.height))
+        area = QRectF(round(left), round(top), round(right) - round(left), round(bottom) - round(top))
+        if piece.background is None:
+            painting.draw_checks(painter, area)
+        if self._image is not None:
+            painter.drawImage(area, self._image)
+        self._paint_overlays(painter, to_widget)
+        painter.end()
+
+    def _paint_overlays(self, painter: QPainter, to_widget: Affine) -> None:
+        session = self.session
+        if self.player.playing:
+            return
+        if not (self.editing or self._drag):
+            painting.draw_motion_path(painter, session, to_widget)
+        at = session.evaluated()
+        frame = frame_of(session, to_widget)
+        for layer in session.layers:
+            painting.draw_outline(painter, to_widget @ at.matrix(layer), at.box(layer))
+        if self.editing is not None:
+            layer = session.composition.layer(self.editing.layer_id)
+            painting.draw_caret(painter, self.editing, to_widget @ at.matrix(layer), self._lit)
+        elif frame is not None and not frame.layer.locked:
+            painting.draw_handles(painter, frame)
+        if self._drag is not None:
+            size = (session.composition.width, session.composition.height)
+            painting.draw_guides(painter, self._drag.guides, to_widget, size)
+
+    # -- mouse -----------------------------------------------------------------------------------------
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        point = event.position()
+        if event.button() == Qt.MouseButton.MiddleButton:
+            self._pan = (point, self.centre)
+            return
+        if event.button() != Qt.MouseButton.LeftButton:
+            return
+        self.setFocus()
+        here = self.to_composition(point)
+        if self.editing is not None:
+            if self._click_in_text(here, keep=bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)):
+                return
+            self.end_editing()
+        frame = frame_of(self.session, self.to_widget)
+        handle = frame.handle_at((point.x(), point.y())) if frame is not None and not frame.layer.locked else None
+        if frame is not None and handle is not None:
+            self._drag = self._handle_drag(handle, here)
+            return
+        self._press_layer(here, event)
+
+    def _handle_drag(self, handle: str, here: tuple[float, float]) -> Drag | None:
+        frame = frame_of(self.session, self.to_widget)
+        if frame is None:
+            return None
+        if handle == "turn":
+            return TurnDrag.begin(self.session, here, frame)
+        if handle == "pivot":
+            return PivotDrag(self.session, here, frame=frame)
+        return ScaleDrag.begin(self.session, here, frame, handle)
+
+    def _press_layer(self, here: tuple[float, float], event: QMouseEvent) -> None:
+        hit = layer_at(self.session, here, 3 / self.zoom)
+        several = event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+        if hit is None:
+            if not several:
+                self.session.select(())
+            return
+        was_chosen = hit.id in self.session.selected
+        if several:
+            chosen = [i for i in self.session.selected if i != hit.id]
+            self.session.select(chosen if was_chosen else [*self.session.selected, hit.id])
+        elif not was_chosen:
+            self.session.select([hit.id])
+        # A backdrop moves only once it is chosen: dragging over it by accident must not shift the scene.
+        if hit.kind != "backdrop" or was_chosen:
+            self._drag = MoveDrag.begin(self.session, here)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        point = event.position()
+        if self._pan is not None:
+            start, centre = self._pan
+            moved = point - start
+            self.fits = False
+            self._zoom_to(self.zoom, (centre[0] - moved.x() / self.zoom, centre[1] - moved.y() / self.zoom))
+            return
+        here = self.to_composition(point)
+        if self.editing is not None and event.buttons() & Qt.MouseButton.LeftButton:
+            self._click_in_text(here, keep=True)
+        elif self._drag is not None:
+            keys = event.modifiers()
+            shift = bool(keys & Qt.KeyboardModifier.ShiftModifier)
+            control = bool(keys & Qt.KeyboardModifier.ControlModifier)
+            start = self._drag.start
+            # A click trembles; a drag begins after three pixels.
+            if abs(here[0] - start[0]) + abs(here[1] - start[1]) > 3 / self.zoom or self._drag.guides:
+                self._drag.move(here, shift, control, _SNAP / self.zoom)
+        else:
+            self._show_cursor(point)
+
+    def _show_cursor(self, point: QPointF) -> None:
+        frame = frame_of(self.session, self.to_widget) if self.editing is None else None
+        handle = frame.handle_at((point.x(), point.y())) if frame is not None else None
+        if self.editing is not None:
+            self.setCursor(Qt.CursorShape.IBeamCursor)
+        else:
+            self.setCursor(_CURSORS[handle] if handle else Qt.CursorShape.ArrowCursor)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        self._pan = None
+        if self._drag is not None:
+            self._drag = None
+            self.session.close_step()
+            self.update()
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        hit = layer_at(self.session, self.to_composition(event.position()), 3 / self.zoom)
+        if hit is not None and hit.kind == "text" and not hit.locked:
+            self.edit_text(hit.id)
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        steps = event.angleDelta().y() / 120
+        if steps:
+            self.zoom_to(self.zoom * 1.2**steps, event.position())
+
+    # -- typing ----------------------------------------------------------------------------------------
+
+    def edit_text(self, layer_id: str) -> None:
+        """Start typing in a text layer, with all its words chosen."""
+        self.player.stop()
+        self._drag = None
+        self.session.select([layer_id])
+        self.editing = TextEditing(self.session, layer_id)
+        self._lit = True
+        self._blink.start(530)
+        self.setFocus()
+        self.update()
+
+    def end_editing(self) -> None:
+        """Stop typing; the words stay."""
+        self.editing = None
+        self._blink.stop()
+        self.session.close_step()
+        self.update()
+
+    def _click_in_text(self, here: tuple[float, float], keep: bool) -> bool:
+        assert self.editing is not None
+        at = self.session.evaluated()
+        layer = self.session.composition.layer(self.editing.layer_id)
+        inverse = at.matrix(layer).inverse()
+        if inverse is None:
+            return False
+        x, y = inverse.apply(*here)
+        box = at.box(layer)
+        slack = 0.1 * (box[3] - box[1])
+        if not keep and not (box[0] - slack <= x <= box[2] + slack and box[1] - slack <= y <= box[3] + slack):
+            return False
+        self.editing.place_caret(self.editing.nearest(x, y), keep)
+        self._lit = True
+        self.update()
+        return True
+
+    def _toggle_caret(self) -> None:
+        self._lit = not self._lit
+        self.update()
+
+    # -- keys ------------------------------------------------------------------------------------------
+
+    def event(self, event: QEvent) -> bool:
+        # While typing, letters and arrows belong to the words, not to the window's shortcuts.
+        if event.type() == QEvent.Type.ShortcutOverride and self.editing is not None:
+            event.accept()
+            return True
+        if event.type() == QEvent.Type.KeyPress and self.editing is not None:
+            self.keyPressEvent(event)  # Tab included, which would move the focus otherwise
+            return True
+        return super().event(event)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if self.editing is not None:
+            if not self.editing.key(event):
+                self.end_editing()
+            self._lit = True
+            self.update()
+            return
+        step = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
+        moves = {
+            Qt.Key.Key_Left: (-step, 0), Qt.Key.Key_Right: (step, 0), Qt.Key.Key_Up: (0, -step), Qt.Key.Key_Down: (0, step)
+        }  # fmt: skip
+        if event.key() in moves and self.session.layers:
+            nudge = MoveDrag.begin(self.session, (0.0, 0.0))
+            nudge.merge = f"nudge-{'-'.join(self.session.selected)}-{self.session.frame}"
+            nudge.shift_by(*moves[Qt.Key(event.key())])
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and [y.kind for y in self.session.layers] == ["text"]:
+            self.edit_text(self.session.layers[0].id)
+        else:
+            super().keyPressEvent(event)
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        if self.editing is not None and event.reason() == Qt.FocusReason.MouseFocusReason:
+            self.end_editing()
+        super().focusOutEvent(event)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        if self.fits:
+            self.fit()

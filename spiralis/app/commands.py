@@ -1,0 +1,157 @@
+"""What the menus do to the chosen layers and keys."""
+
+from __future__ import annotations
+
+from attrs import evolve
+from PyQt6.QtWidgets import QWidget
+
+from spiralis.app.session import Session
+from spiralis.app.timeline.key_edits import by_thread, without_keys
+from spiralis.core.animation.shaping import flatten, smooth_through
+from spiralis.core.model import Composition, Layer
+from spiralis.core.model.edits import duplicated, removed, reordered, set_value, toggle_key, unused_name
+
+
+class Commands:
+    """Edits by command."""
+
+    def __init__(self, session: Session, window: QWidget) -> None:
+        self.session, self.window = session, window
+
+    def delete(self) -> None:
+        """Delete the chosen keys, or else the chosen layers."""
+        session = self.session
+        if session.keys:
+            keys = session.keys
+            session.select(session.selected)
+            session.edit("Delete keys", lambda piece: without_keys(piece, keys))
+            return
+        ids = [layer.id for layer in session.layers if not layer.locked]
+        if ids:
+            name = f"Delete {session.layers[0].name}" if len(ids) == 1 else f"Delete {len(ids)} layers"
+            session.edit(name, lambda piece: removed(piece, ids))
+
+    def duplicate(self) -> None:
+        """Put a copy above each chosen layer and choose the copies."""
+        if not self.session.selected:
+            return
+        changed, ids = duplicated(self.session.composition, self.session.selected)
+        self.session.edit("Duplicate", lambda _: changed)
+        self.session.select(ids)
+
+    def select_all(self) -> None:
+        """Choose every layer that is not locked."""
+        self.session.select([layer.id for layer in self.session.composition.layers if not layer.locked])
+
+    def new_composition(self) -> None:
+        """Add an empty composition of the same format and show it."""
+        session = self.session
+        name = unused_name("Piece", {piece.name for piece in session.project.compositions})
+        old = session.composition
+        piece = Composition(name, old.width, old.height, old.rate, old.length, background=old.background)
+        session.edit_project(f"New composition {name}", session.project.with_composition(piece))
+        session.show_composition(piece.id)
+
+    def span_edge(self, begins: bool) -> None:
+        """Begin or end the play span at the playhead."""
+        frame = self.session.frame
+
+        def change(piece: Composition) -> Composition:
+            first, last = piece.span
+            first, last = (frame, max(last, frame + 1)) if begins else (min(first, frame), frame + 1)
+            return evolve(piece, play_span=None if (first, last) == (0, piece.length) else (first, last))
+
+        self.session.edit("Play span", change)
+
+    def restack(self, by: int) -> None:
+        """Move the chosen layers one place to the front (-1) or to the back (1)."""
+        piece, ids = self.session.composition, self.session.selected
+        places = [index for index, layer in enumerate(piece.layers) if layer.id in ids]
+        if places:
+            target = max(places[0] - 1, 0) if by < 0 else min(places[-1] + 2, len(piece.layers))
+            name = "Bring forward" if by < 0 else "Send backward"
+            self.session.edit(name, lambda p: reordered(p, ids, target))
+
+    def toggle_shown(self) -> None:
+        """Show or hide the chosen layers."""
+        self._toggle_switch("visible")
+
+    def toggle_blur(self) -> None:
+        """Switch motion blur of the chosen layers."""
+        self._toggle_switch("motion_blur")
+
+    def _toggle_switch(self, name: str) -> None:
+        if self.session.layers:
+            value = self.session.evaluated().values(self.session.layers[0])[name]
+            self.session.set_property(name, not value)
+
+    def toggle_lock(self) -> None:
+        """Lock or unlock the chosen layers."""
+        layers, ids = self.session.layers, set(self.session.selected)
+        if not layers:
+            return
+        locked = not layers[0].locked
+
+        def change(piece: Composition) -> Composition:
+            return evolve(piece, layers=tuple(evolve(y, locked=locked) if y.id in ids else y for y in piece.layers))
+
+        self.session.edit("Lock" if locked else "Unlock", change)
+
+    def centre(self) -> None:
+        """Put the middle of each chosen layer's box into the middle of the frame."""
+        at, piece, frame = self.session.evaluated(), self.session.composition, self.session.frame
+
+        def change(layer: Layer) -> Layer:
+            left, top, right, bottom = at.matrix(layer).box(at.box(layer))
+            dx, dy = piece.width / 2 - (left + right) / 2, piece.height / 2 - (top + bottom) / 2
+            inverse = at.parent_matrix(layer).inverse()
+            if inverse is None:
+                return layer
+            old = at.values(layer)["position"]
+            place = (old[0] + inverse.a * dx + inverse.c * dy, old[1] + inverse.b * dx + inverse.d * dy)
+            return set_value(layer, "position", place, frame)
+
+        self.session.edit_layers("Centre in the frame", change)
+
+    def trim(self, beginning: bool) -> None:
+        """Let the chosen layers begin, or end, at the playhead."""
+        frame = self.session.frame
+
+        def change(layer: Layer) -> Layer:
+            if beginning:
+                return evolve(layer, first=frame) if frame < layer.last else layer
+            return evolve(layer, last=frame + 1) if frame >= layer.first else layer
+
+        self.session.edit_layers("Trim to the playhead", change)
+
+    def key(self, name: str) -> None:
+        """Set or remove a key of the chosen layers at the playhead."""
+        frame = self.session.frame
+        if self.session.layers:
+            label = self.session.layers[0].parameter(name).label
+            self.session.edit_layers(f"Key for {label}", lambda layer: toggle_key(layer, name, frame))
+
+    def smooth(self) -> None:
+        """Give the chosen keys one speed on both sides."""
+        self._shape("Smooth through keys", smooth=True)
+
+    def flatten(self) -> None:
+        """Give the chosen keys no speed."""
+        self._shape("Flatten keys", smooth=False)
+
+    def _shape(self, name: str, smooth: bool) -> None:
+        keys = by_thread(self.session.keys)
+
+        def change(piece: Composition) -> Composition:
+            for (layer_id, prop), frames in keys.items():
+                layer = piece.layer(layer_id)
+                track, parameter = layer.track(prop), layer.parameter(prop)
+                if layer.locked or not parameter.numeric:
+                    continue
+                for frame in frames:
+                    track = smooth_through(track, parameter, frame) if smooth else flatten(track, frame)
+                piece = piece.with_layer(layer.with_track(prop, track))
+            return piece
+
+        if keys:
+            self.session.edit(name, change)

@@ -1,0 +1,92 @@
+"""What Details shows while no layer is chosen: the composition's own values."""
+
+from __future__ import annotations
+
+from attrs import evolve
+from PyQt6.QtWidgets import QCheckBox, QFormLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+
+from spiralis.app.fields import ColourField, NumberField
+from spiralis.app.session import Session
+from spiralis.core.model.edits import with_length
+
+
+class CompositionDetails(QWidget):
+    """Name, background, length, loop and shutter of the composition."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.name = QLineEdit()
+        self.name.setAccessibleName("Name")
+        self.name.editingFinished.connect(self._take_name)
+        self.length = NumberField("Length", "f", 1, 200_000, decimals=0)
+        self.length.changed.connect(lambda v: session.edit("Length", lambda c: with_length(c, int(v)), merge="length"))
+        self.background = ColourField("Background")
+        self.background.changed.connect(
+            lambda v: session.edit("Background", lambda c: evolve(c, background=v), merge="background")
+        )
+        self.background.finished.connect(session.close_step)
+        self.clear = QPushButton("None")
+        self.clear.setToolTip("No background: what no layer covers is see-through")
+        self.clear.clicked.connect(lambda: session.edit("No background", lambda c: evolve(c, background=None)))
+        self.loop = QCheckBox("The end flows into the beginning")
+        self.loop.clicked.connect(lambda on: session.edit("Loop", lambda c: evolve(c, loop=on)))
+        self.angle = NumberField("Shutter angle", "°", 0, 720)
+        self.angle.changed.connect(
+            lambda v: session.edit("Shutter angle", lambda c: evolve(c, shutter_angle=v), merge="shutter")
+        )
+        self.phase = NumberField("Shutter phase", "°", -720, 720)
+        self.phase.changed.connect(
+            lambda v: session.edit("Shutter phase", lambda c: evolve(c, shutter_phase=v), merge="phase")
+        )
+        for field in (self.length, self.angle, self.phase):
+            field.finished.connect(session.close_step)
+            field.refused.connect(session.failed)
+        self._build()
+
+    def _build(self) -> None:
+        title = QLabel("Composition")
+        title.setObjectName("Title")
+        self.format = QLabel()
+        self.format.setObjectName("Quiet")
+        form = QFormLayout()
+        form.setHorizontalSpacing(10)
+        form.setVerticalSpacing(6)
+        ground = QHBoxLayout()
+        ground.setSpacing(4)
+        ground.addWidget(self.background, 1)
+        ground.addWidget(self.clear)
+        form.addRow("Name", self.name)
+        form.addRow("Length", self.length)
+        form.addRow("Background", ground)
+        form.addRow("Loop", self.loop)
+        form.addRow("Shutter angle", self.angle)
+        form.addRow("Shutter phase", self.phase)
+        hint = QLabel("Choose a layer on the canvas or in the timeline to see and change its values.")
+        hint.setObjectName("Quiet")
+        hint.setWordWrap(True)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(8)
+        column.addWidget(title)
+        column.addWidget(self.format)
+        column.addLayout(form)
+        column.addWidget(hint)
+
+    def refresh(self) -> None:
+        """Show the composition as it is."""
+        piece = self.session.composition
+        if not self.name.hasFocus():
+            self.name.setText(piece.name)
+        self.format.setText(f"{piece.width} × {piece.height} px · {float(piece.rate):.4g} fps · {float(piece.seconds):.2f} s")
+        self.length.show_value(piece.length)
+        self.background.show_value(piece.background or (0.0, 0.0, 0.0, 0.0))
+        self.clear.setEnabled(piece.background is not None)
+        self.loop.setChecked(piece.loop)
+        self.angle.show_value(piece.shutter_angle)
+        self.phase.show_value(piece.shutter_phase)
+
+    def _take_name(self) -> None:
+        name = self.name.text().strip()
+        if name and name != self.session.composition.name:
+            self.session.edit(f"Rename to {name}", lambda c: evolve(c, name=name))

@@ -1,0 +1,219 @@
+"""One editor a kind of parameter. Each shows a value and tells when the person changes it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from attrs import evolve
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QPlainTextEdit, QToolButton, QWidget
+
+from spiralis.app.details.stops import StopsField
+from spiralis.app.fields import ColourField, NumberField
+from spiralis.app.session import Session
+from spiralis.app.style import icon
+from spiralis.core.model import Kind, Parameter, Value
+from spiralis.core.raster.fonts import families
+
+
+class Editor(QWidget):
+    """Base: a row's right side. ``changed(value)`` while it changes, ``finished`` at the end of the gesture."""
+
+    changed = pyqtSignal(object)
+    finished = pyqtSignal()
+
+    def __init__(self, parameter: Parameter, session: Session) -> None:
+        super().__init__()
+        self.parameter, self.session = parameter, session
+        self.row = QHBoxLayout(self)
+        self.row.setContentsMargins(0, 0, 0, 0)
+        self.row.setSpacing(4)
+
+    def show_value(self, value: Value) -> None:
+        """Show a value from outside."""
+        raise NotImplementedError
+
+    def _field(self, label: str, whole: float = 100.0) -> NumberField:
+        p = self.parameter
+        field = NumberField(label, p.unit, p.minimum, p.maximum, p.step, whole)
+        field.finished.connect(self.finished)
+        field.refused.connect(self.session.failed)
+        self.row.addWidget(field)
+        return field
+
+
+class NumberEditor(Editor):
+    """One number."""
+
+    def __init__(self, parameter: Parameter, session: Session) -> None:
+        super().__init__(parameter, session)
+        self.field = self._field(parameter.label)
+        self.field.changed.connect(lambda value: self.changed.emit(value))
+
+    def show_value(self, value: Value) -> None:
+        self.field.show_value(value)
+
+
+class PairEditor(Editor):
+    """Two numbers; those of Scale can be linked so that they keep their ratio."""
+
+    def __init__(self, parameter: Parameter, session: Session) -> None:
+        super().__init__(parameter, session)
+        piece = session.composition
+        wholes = (piece.width, piece.height) if parameter.is_path else (100.0, 100.0)
+        self.fields = [self._field(f"{parameter.label} {a}", w) for a, w in zip("xy", wholes, strict=True)]
+        for index, field in enumerate(self.fields):
+            field.changed.connect(lambda value, i=index: self._take(i, value))
+        self.link: QToolButton | None = None
+        self._shown = (0.0, 0.0)
+        if parameter.name == "scale":
+            self.link = QToolButton()
+            self.link.setObjectName("Flat")
+            self.link.setFixedWidth(22)
+            self.link.setAccessibleName("Link width and height")
+            self.link.setToolTip("Width and height keep their ratio")
+            self.link.clicked.connect(self._toggle_link)
+            self.row.insertWidget(1, self.link)
+
+    def _linked(self) -> bool:
+        layers = self.session.layers
+        return self.link is not None and bool(layers) and layers[0].linked_scale
+
+    def _toggle_link(self) -> None:
+        linked = not self._linked()
+        name = "Link scale" if linked else "Free scale"
+        self.session.edit_layers(name, lambda layer: evolve(layer, linked_scale=linked))
+
+    def show_value(self, value: Value) -> None:
+        self._shown = value
+        for field, number in zip(self.fields, value, strict=True):
+            field.show_value(number)
+        if self.link is not None:
+            self.link.setIcon(icon("link" if self._linked() else "unlink"))
+
+    def _take(self, index: int, number: float) -> None:
+        pair = list(self._shown)
+        old = pair[index]
+        pair[index] = number
+        if self._linked():
+            other = 1 - index
+            pair[other] = round(pair[other] * number / old, 4) if abs(old) > 1e-6 else number
+        self.changed.emit(tuple(pair))
+
+
+class ColourEditor(Editor):
+    """A colour."""
+
+    def __init__(self, parameter: Parameter, session: Session) -> None:
+        super().__init__(parameter, session)
+        self.field = ColourField(parameter.label)
+        self.field.changed.connect(lambda value: self.changed.emit(value))
+        self.field.finished.connect(self.finished)
+        self.row.addWidget(self.field)
+
+    def show_value(self, value: Value) -> None:
+        self.field.show_value(value)
+
+
+class StopsEditor(Editor):
+    """Gradient stops."""
+
+    def __init__(self, parameter: Parameter, session: Session) -> None:
+        super().__init__(parameter, session)
+        self.field = StopsField(parameter.label)
+        self.field.changed.connect(lambda value: self.changed.emit(value))
+        self.field.finished.connect(self.finished)
+        self.row.addWidget(self.field)
+
+    def show_value(self, value: Value) -> None:
+        self.field.show_value(value)
+
+
+class ChoiceEditor(Editor):
+    """One of several words: choices, font families, sources."""
+
+    def __init__(self, parameter: Parameter, session: Session) -> None:
+        super().__init__(parameter, session)
+        self.box = QComboBox()
+        self.box.setAccessibleName(parameter.label)
+        self.box.setToolTip(parameter.help)
+        self.box.setMinimumContentsLength(6)
+        self.box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.box.activated.connect(self._take)
+        self.row.addWidget(self.box)
+
+    def _items(self) -> list[tuple[str, str]]:
+        match self.parameter.kind:
+            case Kind.FONT:
+                return [(name, name) for name in families(self.session.project)]
+            case Kind.SOURCE:
+                return [(s.name, s.id) for s in self.session.project.sources if s.kind == "picture"]
+        return [(name.replace("-", " ").capitalize(), name) for name in self.parameter.choices]
+
+    def show_value(self, value: Value) -> None:
+        items = self._items()
+        if [self.box.itemData(i) for i in range(self.box.count())] != [data for _, data in items]:
+            self.box.clear()
+            for label, data in items:
+                self.box.addItem(label, data)
+        index = self.box.findData(value)
+        if index < 0:
+            self.box.addItem(f"{value} (missing)" if value else "none", value)
+            index = self.box.count() - 1
+        self.box.setCurrentIndex(index)
+
+    def _take(self, index: int) -> None:
+        self.changed.emit(self.box.itemData(index))
+        self.finished.emit()
+
+
+class SwitchEditor(Editor):
+    """On or off."""
+
+    def __init__(self, parameter: Parameter, session: Session) -> None:
+        super().__init__(parameter, session)
+        self.box = QCheckBox()
+        self.box.setAccessibleName(parameter.label)
+        self.box.setToolTip(parameter.help)
+        self.box.clicked.connect(self._take)
+        self.row.addStretch(1)
+        self.row.addWidget(self.box)
+
+    def show_value(self, value: Value) -> None:
+        self.box.setChecked(bool(value))
+
+    def _take(self, checked: bool) -> None:
+        self.changed.emit(checked)
+        self.finished.emit()
+
+
+class WordsEditor(Editor):
+    """Several lines of text."""
+
+    def __init__(self, parameter: Parameter, session: Session) -> None:
+        super().__init__(parameter, session)
+        self.text = QPlainTextEdit()
+        self.text.setFixedHeight(58)
+        self.text.setTabChangesFocus(True)
+        self.text.setAccessibleName(parameter.label)
+        self.text.setToolTip(parameter.help)
+        self.text.textChanged.connect(self._take)
+        self.row.addWidget(self.text)
+        self._showing = False
+
+    def show_value(self, value: Value) -> None:
+        if self.text.toPlainText() != value:
+            self._showing = True
+            self.text.setPlainText(value)
+            self._showing = False
+
+    def _take(self) -> None:
+        if not self._showing:
+            self.changed.emit(self.text.toPlainText())
+
+
+EDITORS: dict[Kind, Callable[[Parameter, Session], Editor]] = {
+    Kind.NUMBER: NumberEditor, Kind.PAIR: PairEditor, Kind.COLOUR: ColourEditor, Kind.STOPS: StopsEditor,
+    Kind.CHOICE: ChoiceEditor, Kind.SWITCH: SwitchEditor, Kind.TEXT: WordsEditor, Kind.FONT: ChoiceEditor,
+    Kind.SOURCE: ChoiceEditor,
+}  # fmt: skip

@@ -1,0 +1,293 @@
+"""The Details panel: sections of rows made from the parameters that the chosen layers' kind declares."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from itertools import groupby
+
+from attrs import evolve
+from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtWidgets import QComboBox, QFrame, QGridLayout, QHBoxLayout, QLabel, QScrollArea, QToolButton, QVBoxLayout, QWidget
+
+from spiralis.app.details.composition import CompositionDetails
+from spiralis.app.details.editors import EDITORS, Editor
+from spiralis.app.fields import BeadButton, NumberField
+from spiralis.app.session import Session
+from spiralis.app.style import icon
+from spiralis.core.model import Composition, Layer, Parameter, layer_kind
+from spiralis.core.model.edits import set_value, toggle_key
+from spiralis.core.render.reparenting import with_parent
+
+_SECTIONS = ("Place", "Look", "Content")
+
+
+class Section(QWidget):
+    """A heading that folds what lies under it."""
+
+    folded: set[str] = set()
+
+    def __init__(self, title: str) -> None:
+        super().__init__()
+        self.title = title
+        self.head = QToolButton()
+        self.head.setObjectName("Flat")
+        self.head.setText(title.upper())
+        self.head.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
+        self.head.setStyleSheet("font-size: 11px; font-weight: 600; letter-spacing: 1px; padding: 3px 2px;")
+        self.head.setToolTip(f"Fold or unfold {title}")
+        self.head.clicked.connect(self._toggle)
+        self.body = QWidget()
+        self.grid = QGridLayout(self.body)
+        self.grid.setContentsMargins(0, 0, 0, 6)
+        self.grid.setHorizontalSpacing(6)
+        self.grid.setVerticalSpacing(4)
+        self.grid.setColumnStretch(2, 1)
+        self.grid.setColumnMinimumWidth(1, 82)
+        rule = QFrame()
+        rule.setObjectName("Rule")
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(2)
+        layout.addWidget(rule)
+        layout.addWidget(self.head)
+        layout.addWidget(self.body)
+        self._show()
+
+    def _toggle(self) -> None:
+        self.folded ^= {self.title}
+        self._show()
+
+    def _show(self) -> None:
+        shut = self.title in self.folded
+        self.body.setVisible(not shut)
+        self.head.setIcon(icon("right" if shut else "down"))
+
+    def add(self, label: str, editor: QWidget, bead: QWidget | None = None, help: str = "") -> None:
+        """Add a row: bead, name, editor."""
+        row = self.grid.rowCount()
+        if bead is not None:
+            self.grid.addWidget(bead, row, 0)
+        name = QLabel(label)
+        name.setToolTip(help)
+        self.grid.addWidget(name, row, 1)
+        self.grid.addWidget(editor, row, 2)
+
+
+class DetailsPanel(QWidget):
+    """Values of the chosen layers; several edit together."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.setObjectName("Panel")
+        self.setMinimumWidth(250)
+        self.scroll = QScrollArea()
+        self.scroll.setWidgetResizable(True)
+        self.scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(self.scroll)
+        self.editors: dict[str, Editor] = {}
+        self.beads: dict[str, BeadButton] = {}
+        self._shape: object = None
+        self._refreshers: list[Callable[[], None]] = []
+        self._gesture = 0
+        # Playing and dragging bring many changes; the panel follows once an event loop turn.
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(0)
+        self._soon.timeout.connect(self.refresh)
+        for signal in (session.projectChanged, session.compositionChanged, session.selectionChanged, session.frameChanged):
+            signal.connect(self._soon.start)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show what is chosen; rows are made anew only where other rows are needed."""
+        layers = self.session.layers
+        shape = self._shape_of(layers)
+        if shape != self._shape:
+            self._shape = shape
+            self._rebuild(layers)
+        for refresh in self._refreshers:
+            refresh()
+
+    def _shape_of(self, layers: list[Layer]) -> object:
+        if not layers:
+            return ("composition", self.session.composition_id)
+        names = tuple(p.name for p in self._parameters(layers))
+        sources = tuple(source.id for source in self.session.project.sources)
+        return (self.session.composition_id, tuple(sorted({y.kind for y in layers})), len(layers) > 1, names, sources)
+
+    def _parameters(self, layers: list[Layer]) -> list[Parameter]:
+        """Return the parameters that all chosen layers share and that matter as they are set."""
+        kinds = [layer_kind(layer.kind) for layer in layers]
+        shared = [p for p in kinds[0].parameters if all(p in kind.parameters for kind in kinds[1:])]
+        values = self.session.evaluated().values(layers[0])
+        return [p for p in shared if p.needs is None or values[p.needs[0]] in p.needs[1]]
+
+    def _rebuild(self, layers: list[Layer]) -> None:
+        self.editors, self.beads, self._refreshers = {}, {}, []
+        body = QWidget()
+        column = QVBoxLayout(body)
+        column.setContentsMargins(14, 12, 12, 12)
+        column.setSpacing(4)
+        if not layers:
+            page = CompositionDetails(self.session)
+            column.addWidget(page)
+            self._refreshers.append(page.refresh)
+        else:
+            column.addWidget(self._header())
+            self._add_sections(column, layers)
+            column.addWidget(self._timing())
+        column.addStretch(1)
+        self.scroll.setWidget(body)
+
+    def _header(self) -> QWidget:
+        head = QWidget()
+        row = QVBoxLayout(head)
+        row.setContentsMargins(0, 0, 0, 6)
+        row.setSpacing(1)
+        title, kind = QLabel(), QLabel()
+        title.setObjectName("Title")
+        kind.setObjectName("Quiet")
+        row.addWidget(title)
+        row.addWidget(kind)
+
+        def refresh() -> None:
+            layers = self.session.layers
+            if not layers:
+                return
+            text = layers[0].name if len(layers) == 1 else f"{len(layers)} layers"
+            title.setText(title.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, 220))
+            kind.setText(", ".join(sorted({layer_kind(layer.kind).label for layer in layers})) + self._size_text(layers))
+
+        self._refreshers.append(refresh)
+        return head
+
+    def _size_text(self, layers: list[Layer]) -> str:
+        if len(layers) != 1:
+            return ""
+        box = self.session.evaluated().box(layers[0])
+        locked = " · locked" if layers[0].locked else ""
+        return f" · {box[2] - box[0]:.0f} × {box[3] - box[1]:.0f} px{locked}"
+
+    def _add_sections(self, column: QVBoxLayout, layers: list[Layer]) -> None:
+        parameters = sorted(self._parameters(layers), key=lambda p: _SECTIONS.index(p.group))
+        for group, members in groupby(parameters, key=lambda p: p.group):
+            section = Section(group)
+            for parameter in members:
+                self._add_row(section, parameter)
+            if group == "Place":
+                section.add("Parent", self._parent_box(), help="The layer whose place this one follows")
+            column.addWidget(section)
+
+    def _add_row(self, section: Section, parameter: Parameter) -> None:
+        editor = EDITORS[parameter.kind](parameter, self.session)
+        bead = BeadButton(parameter.label, parameter.family)
+        name = parameter.name
+        editor.changed.connect(lambda value: self._take(parameter, value))
+        editor.finished.connect(self._finish)
+        bead.clicked.connect(lambda: self._toggle(parameter))
+        section.add(parameter.label, editor, bead, parameter.help)
+        self.editors[name], self.beads[name] = editor, bead
+
+        def refresh() -> None:
+            layers = self.session.layers
+            if not layers:
+                return
+            editor.show_value(self.session.evaluated().values(layers[0])[name])
+            track = layers[0].track(name)
+            here = track.index_at(self.session.frame) is not None
+            bead.show_state("here" if here else "keys" if track.animated else "none")
+            editor.setEnabled(not all(layer.locked for layer in layers))
+
+        self._refreshers.append(refresh)
+
+    def _take(self, parameter: Parameter, value: object) -> None:
+        """Set the value on all chosen layers; pairs change by component, so that each keeps its other one."""
+        layers = self.session.layers
+        if not layers:
+            return
+        shown = self.session.evaluated().values(layers[0])[parameter.name]
+        merge = f"details-{parameter.name}-{self._gesture}"
+        if len(layers) == 1 or not isinstance(value, tuple) or not isinstance(shown, tuple) or len(shown) != 2:
+            self.session.set_property(parameter.name, value, merge=merge)
+            return
+        at, frame = self.session.evaluated(), self.session.frame
+
+        def change(layer: Layer) -> Layer:
+            own = at.values(layer)[parameter.name]
+            pair = tuple(new if new != old else mine for new, old, mine in zip(value, shown, own, strict=True))
+            return set_value(layer, parameter.name, pair, frame)
+
+        self.session.edit_layers(f"{parameter.label} of {len(layers)} layers", change, merge=merge)
+
+    def _finish(self) -> None:
+        self._gesture += 1
+        self.session.close_step()
+
+    def _toggle(self, parameter: Parameter) -> None:
+        frame = self.session.frame
+        self.session.edit_layers(f"Key for {parameter.label}", lambda y: toggle_key(y, parameter.name, frame))
+
+    def _parent_box(self) -> QComboBox:
+        box = QComboBox()
+        box.setAccessibleName("Parent")
+        box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        box.setMinimumContentsLength(6)
+
+        def refresh() -> None:
+            chosen = set(self.session.selected)
+            items = [("none", None)] + [(y.name, y.id) for y in self.session.composition.layers if y.id not in chosen]
+            if [(box.itemText(i), box.itemData(i)) for i in range(box.count())] != items:
+                box.clear()
+                for label, data in items:
+                    box.addItem(label, data)
+            if self.session.layers:
+                box.setCurrentIndex(max(box.findData(self.session.layers[0].parent), 0))
+
+        box.activated.connect(lambda index: self._set_parent(box.itemData(index)))
+        self._refreshers.append(refresh)
+        return box
+
+    def _set_parent(self, parent: str | None) -> None:
+        at, ids = self.session.evaluated(), self.session.selected
+
+        def change(piece: Composition) -> Composition:
+            for layer_id in ids:
+                layer = piece.layer(layer_id)
+                if not layer.locked:
+                    piece = piece.with_layer(with_parent(at, layer, parent))
+            return piece
+
+        self.session.edit("Parent", change)
+        self._soon.start()
+
+    def _timing(self) -> QWidget:
+        section = Section("Timing")
+        pair = QWidget()
+        row = QHBoxLayout(pair)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(4)
+        fields = (NumberField("First frame", "f", -1e6, 1e6, decimals=0), NumberField("Last frame", "f", -1e6, 1e6, decimals=0))
+        for field in fields:
+            row.addWidget(field)
+            field.refused.connect(self.session.failed)
+            field.finished.connect(self._finish)
+
+        def refresh() -> None:
+            if self.session.layers:
+                fields[0].show_value(self.session.layers[0].first)
+                fields[1].show_value(self.session.layers[0].last - 1)
+
+        def take() -> None:
+            first, last = (int(field.value or 0) for field in fields)
+            self.session.edit_layers(
+                "Span", lambda y: evolve(y, first=first, last=last + 1), merge=f"details-span-{self._gesture}"
+            )
+
+        for field in fields:
+            field.changed.connect(take)
+        section.add("Span", pair, help="First and last frame on which the layer shows")
+        self._refreshers.append(refresh)
+        return section

@@ -1,0 +1,53 @@
+"""One export in a thread of its own, told about by signals."""
+
+from __future__ import annotations
+
+import threading
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from spiralis.core.errors import Cancelled, SpiralisError
+from spiralis.core.media.exporters import Exporter, ExportJob, export
+
+
+class RunningExport(QObject):
+    """Runs a job; exactly one of ``finished``, ``failed`` and ``stopped`` comes at the end."""
+
+    progressed = pyqtSignal(object)
+    finished = pyqtSignal(object)
+    failed = pyqtSignal(str)
+    stopped = pyqtSignal()
+
+    def __init__(self, kind: Exporter, job: ExportJob) -> None:
+        super().__init__()
+        self.kind, self.job = kind, job
+        self._cancelled = threading.Event()
+        job.progress = self.progressed.emit
+        job.cancelled = self._cancelled.is_set
+        self.thread_ = threading.Thread(target=self._run, name="export", daemon=True)
+
+    def start(self) -> None:
+        """Begin."""
+        self.thread_.start()
+
+    def cancel(self) -> None:
+        """Ask it to stop; ``stopped`` follows and nothing is left on disk."""
+        self._cancelled.set()
+
+    @property
+    def running(self) -> bool:
+        """Whether it is still at work."""
+        return self.thread_.is_alive()
+
+    def _run(self) -> None:
+        try:
+            result = export(self.kind, self.job)
+        except Cancelled:
+            self.stopped.emit()
+        except SpiralisError as error:
+            self.failed.emit(str(error))
+        except Exception as error:
+            # Whatever else breaks must end in a sentence, not in a progress bar that stands still for ever.
+            self.failed.emit(f"“{self.job.path.name}” could not be written ({type(error).__name__}); please try again.")
+        else:
+            self.finished.emit(result)

@@ -1,0 +1,254 @@
+"""Fields for values: numbers that drag, type and take arithmetic; colours; the bead button."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PyQt6.QtWidgets import QAbstractButton, QColorDialog, QLineEdit, QWidget
+
+from spiralis.app.style import FAMILY_COLOURS, GROUND, LINE, MARIGOLD, QUIET, colour, font
+from spiralis.core.arithmetic import calculate
+from spiralis.core.colour import Colour, to_hex
+from spiralis.core.errors import ModelError
+
+
+class NumberField(QLineEdit):
+    """A number with its unit. Drag sideways to change it, click to type; Shift is coarse, Control fine.
+
+    ``changed`` tells each new value while it changes, ``finished`` the end of a drag or of typing,
+    ``refused`` a sentence where what was typed is no number or outside the range.
+    """
+
+    changed = pyqtSignal(float)
+    finished = pyqtSignal()
+    refused = pyqtSignal(str)
+
+    def __init__(
+        self, label: str, unit: str = "", minimum: float = -1e7, maximum: float = 1e7, step: float = 1.0,
+        whole: float = 100.0, decimals: int = 2,
+    ) -> None:  # fmt: skip
+        super().__init__()
+        self.label, self.unit = label, unit
+        self.minimum, self.maximum, self.step, self.whole, self.decimals = minimum, maximum, step, whole, decimals
+        self.value: float | None = None
+        self._drag: tuple[float, float] | None = None
+        self._moved = False
+        self.setReadOnly(True)
+        self.setFont(font(13, 500, tabular=True))
+        self.setAlignment(Qt.AlignmentFlag.AlignRight)
+        self.setAccessibleName(label)
+        self.setCursor(Qt.CursorShape.SizeHorCursor)
+        self.setMinimumWidth(48)
+        limits = f" ({minimum:g} to {maximum:g}{unit})" if maximum < 1e6 else ""
+        self.setToolTip(f"{label}{limits}: drag sideways, or click and type a number or a calculation")
+        self.editingFinished.connect(self._typed)
+
+    def show_value(self, value: float | None) -> None:
+        """Show a value from outside; None shows a dash."""
+        self.value = value
+        if self.isReadOnly():
+            self.setText(self._text())
+
+    def _text(self) -> str:
+        if self.value is None:
+            return "—"
+        number = f"{self.value:.{self.decimals}f}".rstrip("0").rstrip(".") if self.decimals else f"{self.value:.0f}"
+        number = "0" if number in ("-0", "") else number
+        return f"{number}°" if self.unit == "°" else f"{number} {self.unit}".strip()
+
+    def _set(self, value: float) -> None:
+        value = min(max(value, self.minimum), self.maximum)
+        value = round(value, self.decimals)
+        if value != self.value:
+            self.value = value
+            self.setText(self._text())
+            self.changed.emit(value)
+
+    def begin_typing(self) -> None:
+        """Let the person type."""
+        self.setReadOnly(False)
+        self.setCursor(Qt.CursorShape.IBeamCursor)
+        self.setText(self._text().replace(" ", "") if self.value is not None else "")
+        self.selectAll()
+
+    def _typed(self) -> None:
+        if self.isReadOnly():
+            return
+        text = self.text()
+        self.setReadOnly(True)
+        self.setCursor(Qt.CursorShape.SizeHorCursor)
+        try:
+            value = calculate(text, self.unit, self.whole) if text.strip() else self.value
+            if value is not None and not self.minimum <= value <= self.maximum:
+                raise ModelError(
+                    f"{self.label} takes {self.minimum:g} to {self.maximum:g}{self.unit}, and {value:g} is outside that."
+                )
+        except ModelError as error:
+            self.refused.emit(str(error))
+            value = None
+        if value is not None:
+            self._set(value)
+        self.setText(self._text())
+        self.finished.emit()
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if not self.isReadOnly() or event.button() != Qt.MouseButton.LeftButton or not self.isEnabled():
+            super().mousePressEvent(event)
+            return
+        self.setFocus()
+        self._drag, self._moved = (event.globalPosition().x(), self.value if self.value is not None else 0.0), False
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._drag is None:
+            super().mouseMoveEvent(event)
+            return
+        way = event.globalPosition().x() - self._drag[0]
+        if abs(way) > 3 or self._moved:
+            self._moved = True
+            keys = event.modifiers()
+            speed = 10 if keys & Qt.KeyboardModifier.ShiftModifier else 0.1 if keys & Qt.KeyboardModifier.ControlModifier else 1
+            self._set(self._drag[1] + round(way) * self.step * speed)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._drag is None:
+            super().mouseReleaseEvent(event)
+            return
+        self._drag = None
+        if self._moved:
+            self.finished.emit()
+        else:
+            self.begin_typing()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if self.isReadOnly():
+            if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down) and self.value is not None:
+                self._set(self.value + (self.step if event.key() == Qt.Key.Key_Up else -self.step))
+                self.finished.emit()
+                return
+            if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) or (event.text() and event.text() in "0123456789-.("):
+                self.begin_typing()
+                if event.key() not in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+                    super().keyPressEvent(event)
+                return
+        elif event.key() == Qt.Key.Key_Escape:
+            self.setReadOnly(True)
+            self.setCursor(Qt.CursorShape.SizeHorCursor)
+            self.setText(self._text())
+            return
+        super().keyPressEvent(event)
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        event.ignore()  # A wheel over a field scrolls the panel and never changes a value.
+
+
+class BeadButton(QAbstractButton):
+    """The key button: an empty ring is not animated, a ring with a dot has keys, a full one a key right here."""
+
+    def __init__(self, label: str, family: str) -> None:
+        super().__init__()
+        self.family = family
+        self.state = "none"
+        self.setFixedSize(18, 18)
+        self.setAccessibleName(f"Key for {label}")
+        self.setToolTip(f"Set or remove a key for {label} at the playhead")
+
+    def sizeHint(self) -> QSize:
+        return QSize(18, 18)
+
+    def show_state(self, state: str) -> None:
+        """Show ``none``, ``keys`` or ``here``."""
+        self.state = state
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        tint = FAMILY_COLOURS[self.family] if self.state != "none" else (MARIGOLD if self.underMouse() else "#6d6479")
+        centre = QPointF(9, 9)
+        painter.setPen(QPen(colour(tint), 1.5))
+        painter.setBrush(colour(tint) if self.state == "here" else Qt.BrushStyle.NoBrush)
+        painter.drawEllipse(centre, 4.6, 4.6)
+        if self.state == "keys":
+            painter.setBrush(colour(tint))
+            painter.drawEllipse(centre, 1.4, 1.4)
+        if self.hasFocus():
+            painter.setPen(QPen(colour(MARIGOLD), 1))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRoundedRect(QRectF(0.5, 0.5, 17, 17), 4, 4)
+        painter.end()
+
+
+class ColourField(QAbstractButton):
+    """A swatch with its hex text; a click opens the chooser, which changes the colour as one moves in it."""
+
+    changed = pyqtSignal(object)
+    finished = pyqtSignal()
+
+    def __init__(self, label: str) -> None:
+        super().__init__()
+        self.label = label
+        self.value: Colour = (1.0, 1.0, 1.0, 1.0)
+        self.setMinimumHeight(26)
+        self.setAccessibleName(label)
+        self.setToolTip(f"{label}: click to choose")
+        self.clicked.connect(self._choose)
+
+    def sizeHint(self) -> QSize:
+        return QSize(120, 26)
+
+    def show_value(self, value: Colour) -> None:
+        """Show a colour from outside."""
+        self.value = value
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        edge = MARIGOLD if self.hasFocus() else LINE if self.underMouse() else GROUND
+        painter.setPen(QPen(colour(edge), 1))
+        painter.setBrush(colour(GROUND))
+        painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 5, 5)
+        swatch = QRectF(4, 4, 34, self.height() - 8)
+        painter.setPen(QPen(colour(LINE), 1))
+        painter.setBrush(as_qcolor(self.value))
+        painter.drawRoundedRect(swatch, 3, 3)
+        painter.setPen(colour(QUIET))
+        painter.setFont(font(12, 500, tabular=True))
+        painter.drawText(
+            QRectF(self.rect()).adjusted(44, 0, -7, 0),
+            Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight,
+            to_hex(self.value),
+        )
+        painter.end()
+
+    def _choose(self) -> None:
+        chosen = choose_colour(self, self.label, self.value, self._take)
+        self._take(chosen)
+        self.finished.emit()
+
+    def _take(self, value: Colour) -> None:
+        if value != self.value:
+            self.show_value(value)
+            self.changed.emit(value)
+
+
+def as_qcolor(value: Colour) -> QColor:
+    """Return a colour of the model as Qt's."""
+    return QColor.fromRgbF(*(min(max(v, 0.0), 1.0) for v in value))
+
+
+def as_colour(value: QColor) -> Colour:
+    """Return Qt's colour as the model's, with the six decimals that survive a file."""
+    return tuple(round(v, 6) for v in value.getRgbF())  # type: ignore[return-value]
+
+
+def choose_colour(parent: QWidget, label: str, value: Colour, live) -> Colour:  # type: ignore[no-untyped-def]
+    """Open the colour chooser; ``live`` is called while one moves in it. Returns the colour to keep."""
+    dialog = QColorDialog(as_qcolor(value), parent)
+    dialog.setWindowTitle(label)
+    dialog.setOptions(
+        QColorDialog.ColorDialogOption.ShowAlphaChannel | QColorDialog.ColorDialogOption.DontUseNativeDialog
+    )
+    dialog.currentColorChanged.connect(lambda picked: live(as_colour(picked)))
+    accepted = dialog.exec()
+    return as_colour(dialog.currentColor()) if accepted else value

@@ -1,0 +1,189 @@
+"""New, open, save, recovery: the project's life on disk."""
+
+from __future__ import annotations
+
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+
+from attrs import evolve
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
+
+from spiralis.app.recent import remember
+from spiralis.app.session import Session
+from spiralis.core.errors import SpiralisError
+from spiralis.core.model import Composition, Project
+from spiralis.core.storage import load, save
+from spiralis.core.storage.project_file import SUFFIX
+from spiralis.core.storage.recovery import Journal, Recovered, left_behind
+
+_FILTER = f"Spiralis projects (*{SUFFIX})"
+JOURNAL_DELAY = 3000
+
+
+class Files(QObject):
+    """Opens and saves the session's project and keeps a copy of unsaved work."""
+
+    opened = pyqtSignal()
+    savedChanged = pyqtSignal()
+
+    def __init__(self, session: Session, window: QWidget) -> None:
+        super().__init__(window)
+        self.session, self.window_ = session, window
+        self.journal = Journal()
+        self._pool = ThreadPoolExecutor(max_workers=1, thread_name_prefix="journal")
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.setInterval(JOURNAL_DELAY)
+        self._later.timeout.connect(self._write_journal)
+        session.projectChanged.connect(self._changed)
+
+    def _changed(self) -> None:
+        if self.session.history.unsaved:
+            if not self._later.isActive():
+                self._later.start()
+        self.savedChanged.emit()
+
+    def _write_journal(self) -> None:
+        if self.session.history.unsaved:
+            self._pool.submit(self._write_copy, self.session.project, self.session.path)
+
+    def _write_copy(self, project: Project, path: Path | None) -> None:
+        try:
+            self.journal.write(project, path)
+        except (SpiralisError, OSError):
+            pass  # The work itself is untouched; the next change tries again.
+
+    def new(self, piece: Composition) -> None:
+        """Start a project with one composition."""
+        if self.may_leave():
+            self._show(Project("Untitled", (piece,)), None)
+
+    def open_demo(self) -> None:
+        """Open the demo project, as a new one without a file."""
+        from spiralis.demo import stored_demo
+
+        if self.may_leave():
+            self._show(stored_demo(), None)
+
+    def ask_open(self) -> None:
+        """Ask for a project and open it."""
+        name, _ = QFileDialog.getOpenFileName(self.window_, "Open a project", "", _FILTER)
+        if name:
+            self.open(Path(name))
+
+    def open(self, path: Path) -> bool:
+        """Open a project; where it cannot be read the open one stays and a sentence says why."""
+        try:
+            project = load(path)
+            if not project.compositions:
+                raise SpiralisError(f"“{path.name}” holds no composition, so there is nothing to show.")
+        except SpiralisError as error:
+            self.session.failed.emit(str(error))
+            return False
+        if not self.may_leave():
+            return False
+        self._show(project, path)
+        remember(path)
+        missing = [source.name for source in project.sources if source.missing]
+        if missing:
+            names = ", ".join(missing[:6]) + (" and more" if len(missing) > 6 else "")
+            self.session.failed.emit(
+                f"{len(missing)} file{'s are' if len(missing) > 1 else ' is'} missing from “{path.name}”: {names}. "
+                "Layers that show them stay empty; bring the files in again to fill them."
+            )
+        return True
+
+    def _show(self, project: Project, path: Path | None) -> None:
+        self.journal.discard()
+        self.session.replace_project(project, path)
+        self.opened.emit()
+        self.savedChanged.emit()
+
+    def save(self) -> bool:
+        """Save to the project's file, asking for one where there is none."""
+        return self.save_to(self.session.path) if self.session.path else self.ask_save()
+
+    def ask_save(self) -> bool:
+        """Ask for a name and save."""
+        start = str(self.session.path or f"{self.session.project.name.lower().replace(' ', '-')}{SUFFIX}")
+        name, _ = QFileDialog.getSaveFileName(self.window_, "Save the project", start, _FILTER)
+        if not name:
+            return False
+        path = Path(name)
+        return self.save_to(path if path.suffix == SUFFIX else path.with_name(path.name + SUFFIX))
+
+    def save_to(self, path: Path) -> bool:
+        """Save to a file; a sentence says what went wrong, and then nothing has changed on disk."""
+        session = self.session
+        project = session.project
+        if project.name == "Untitled":
+            project = evolve(project, name=path.stem)
+        try:
+            save(project, path)
+        except SpiralisError as error:
+            session.failed.emit(str(error))
+            return False
+        if project is not session.project:
+            session.edit_project("Name the project", project)
+        session.path = path
+        session.history.mark_saved()
+        self._later.stop()
+        self._pool.submit(self.journal.discard)
+        remember(path)
+        self.savedChanged.emit()
+        session.said.emit(f"Saved {path.name}.")
+        return True
+
+    def may_leave(self) -> bool:
+        """Ask about unsaved changes; False where the person wants to stay."""
+        if not self.session.history.unsaved:
+            return True
+        box = QMessageBox(self.window_)
+        box.setWindowTitle("Unsaved changes")
+        box.setText(f"“{self.session.project.name}” has changes that are not saved.")
+        box.setInformativeText("Save them before going on?")
+        buttons = QMessageBox.StandardButton
+        box.setStandardButtons(buttons.Save | buttons.Discard | buttons.Cancel)
+        box.setDefaultButton(buttons.Save)
+        answer = box.exec()
+        if answer == buttons.Save:
+            return self.save()
+        return answer == buttons.Discard
+
+    def offer_recovery(self) -> None:
+        """Offer the newest work that a crash left behind."""
+        for found in left_behind()[:1]:
+            self._offer(found)
+
+    def _offer(self, found: Recovered) -> None:
+        box = QMessageBox(self.window_)
+        box.setWindowTitle("Unsaved work was found")
+        box.setText(f"Spiralis did not close properly, and changes to “{found.name}” were not saved.")
+        box.setInformativeText("Open them?")
+        yes = box.addButton("Open them", QMessageBox.ButtonRole.AcceptRole)
+        box.addButton("Discard them", QMessageBox.ButtonRole.DestructiveRole)
+        box.exec()
+        if box.clickedButton() is yes:
+            self.recover(found)
+        else:
+            found.journal.discard()
+
+    def recover(self, found: Recovered) -> None:
+        """Open recovered work as unsaved changes."""
+        try:
+            project = found.load()
+        except SpiralisError as error:
+            self.session.failed.emit(str(error))
+            return
+        self.session.replace_project(project, found.original)
+        self.session.history.commit("Recover unsaved work", evolve(project, name=project.name))
+        self.opened.emit()
+        self._changed()
+        found.journal.discard()
+
+    def close(self) -> None:
+        """The window closes with everything settled: no copy is needed any more."""
+        self._later.stop()
+        self._pool.shutdown(wait=True)
+        self.journal.discard()

@@ -1,0 +1,62 @@
+"""Start the window."""
+
+from __future__ import annotations
+
+import sys
+from fractions import Fraction
+from functools import cache
+from pathlib import Path
+
+from PyQt6.QtCore import QTimer
+from PyQt6.QtGui import QIcon
+from PyQt6.QtWidgets import QApplication
+
+from spiralis.app.session import Session
+from spiralis.app.style import HERE, apply_style
+from spiralis.app.window import Window
+from spiralis.core.model import Composition, Project
+
+
+@cache
+def application() -> QApplication:
+    """Return the dressed application, made at the first call and kept for good."""
+    # Rendering threads hold the interpreter only briefly; a short switch keeps the window quick beside them.
+    sys.setswitchinterval(0.001)
+    made = QApplication(sys.argv[:1])
+    made.setApplicationName("Spiralis")
+    made.setDesktopFileName("spiralis")
+    made.setWindowIcon(QIcon(str(HERE / "icons" / "spiralis.svg")))
+    apply_style(made)
+    return made
+
+
+def empty_project() -> Project:
+    """Return the project behind the start page."""
+    return Project("Untitled", (Composition("Piece", 1080, 1350, Fraction(25), 100),))
+
+
+def new_window() -> Window:
+    """Return a window on its start page."""
+    application()
+    return Window(Session(empty_project()))
+
+
+def run(file: Path | None, with_demo: bool = False) -> int:
+    """Show the window and return the exit code."""
+    app = application()
+    window = new_window()
+    window.show()
+
+    def begin() -> None:
+        window.files.offer_recovery()
+        if with_demo and not window.editing:
+            window.files.open_demo()
+        elif file is not None:
+            if file.suffix == ".spiralis":
+                window.files.open(file)
+            else:
+                window.show_editor()
+                window.take_files([file])
+
+    QTimer.singleShot(0, begin)
+    return app.exec()

@@ -1,0 +1,59 @@
+"""A sentence over the window's lower edge: what went wrong, or what was done."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QToolButton, QWidget
+
+from spiralis.app.style import icon
+
+_DONE_STAYS = 4000
+
+
+class Notice(QFrame):
+    """Problems stay until they are closed; good news goes by itself."""
+
+    def __init__(self, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.label = QLabel()
+        self.label.setWordWrap(True)
+        self.label.setTextFormat(Qt.TextFormat.PlainText)
+        self.close_button = QToolButton()
+        self.close_button.setObjectName("Flat")
+        self.close_button.setIcon(icon("close"))
+        self.close_button.setAccessibleName("Close the message")
+        self.close_button.clicked.connect(self.hide)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(16, 10, 8, 10)
+        row.addWidget(self.label, 1)
+        row.addWidget(self.close_button, 0, Qt.AlignmentFlag.AlignTop)
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.timeout.connect(self.hide)
+        self.hide()
+
+    def show_problem(self, sentence: str) -> None:
+        """Show what went wrong."""
+        self._timer.stop()
+        self._show(sentence, "#ff7a70", "#3a2530")
+
+    def show_done(self, sentence: str) -> None:
+        """Show what was done."""
+        self._show(sentence, "#7bd0c1", "#243536")
+        self._timer.start(_DONE_STAYS)
+
+    def _show(self, sentence: str, edge: str, ground: str) -> None:
+        self.setStyleSheet(f"Notice {{ background: {ground}; border: 1px solid {edge}; border-radius: 8px; }}")
+        self.label.setText(sentence)
+        self.place()
+        self.show()
+        self.raise_()
+
+    def place(self) -> None:
+        """Keep to the middle of the window's lower edge."""
+        parent = self.parentWidget()
+        width = min(680, parent.width() - 60)
+        self.setFixedWidth(width)
+        self.adjustSize()
+        self.move((parent.width() - width) // 2, parent.height() - self.height() - 22)

@@ -1,0 +1,233 @@
+"""The three drawings of Pace on one axis: value with handles, speed, spacing."""
+
+from __future__ import annotations
+
+import numpy as np
+from attrs import evolve, frozen
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtWidgets import QWidget
+
+from spiralis.app.pace.segment import Segment, set_easing, shown_segment
+from spiralis.app.session import Session
+from spiralis.app.style import FAMILY_COLOURS, GROUND, LINE, MARIGOLD, QUIET, RAISED, TEXT, colour, font
+from spiralis.core.animation.easing import CubicBezier
+from spiralis.core.animation.shaping import as_bezier
+from spiralis.core.animation.spacing import spacing, speeds
+
+_PAD = 16.0
+
+
+@frozen
+class Plot:
+    """Maps segment progress (0..1 across, low..high up) to a rectangle."""
+
+    area: QRectF
+    low: float
+    high: float
+
+    def at(self, share: float, value: float) -> QPointF:
+        """Return the point of a time share and a value."""
+        x = self.area.left() + _PAD + share * (self.area.width() - 2 * _PAD)
+        height = self.area.height() - 2 * 12
+        return QPointF(x, self.area.bottom() - 12 - (value - self.low) / (self.high - self.low) * height)
+
+    def back(self, point: QPointF) -> tuple[float, float]:
+        """Return time share and value at a point."""
+        share = (point.x() - self.area.left() - _PAD) / max(self.area.width() - 2 * _PAD, 1)
+        value = self.low + (self.area.bottom() - 12 - point.y()) / (self.area.height() - 24) * (self.high - self.low)
+        return share, value
+
+
+class Curves(QWidget):
+    """Drag a handle to bend the value curve; with Shift both handles bend alike."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.setMinimumSize(220, 180)
+        self.setMouseTracking(True)
+        self.setAccessibleName("Pace curves")
+        self._handle: int | None = None
+        self._range: tuple[float, float] | None = None
+        self._merge = ""
+        for signal in (
+            session.projectChanged, session.compositionChanged, session.selectionChanged, session.keysChanged,
+            session.frameChanged,
+        ):  # fmt: skip
+            signal.connect(self.update)
+
+    def areas(self) -> tuple[QRectF, QRectF, QRectF]:
+        """Return the rectangles of value, speed and spacing, from the top."""
+        width, height = self.width(), self.height()
+        spacing_height, gap = 30.0, 5.0
+        speed_height = max(38.0, 0.24 * height)
+        value_height = height - spacing_height - speed_height - 2 * gap
+        return (
+            QRectF(0, 0, width, value_height),
+            QRectF(0, value_height + gap, width, speed_height),
+            QRectF(0, height - spacing_height, width, spacing_height),
+        )
+
+    def plot(self, segment: Segment) -> Plot:
+        """Return the map of the value drawing, wide enough for overshoot and handles."""
+        if self._range is not None:
+            return Plot(self.areas()[0], *self._range)
+        shares = np.linspace(0, 1, 129)
+        progress = segment.left.easing.solve(shares)
+        low, high = min(0.0, float(progress.min())), max(1.0, float(progress.max()))
+        if isinstance(segment.left.easing, CubicBezier):
+            easing = segment.left.easing
+            low, high = min(low, easing.y1, easing.y2), max(high, easing.y1, easing.y2)
+        room = 0.06 * (high - low)
+        return Plot(self.areas()[0], max(low, -3) - room, min(high, 4) + room)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        value_area, speed_area, spacing_area = self.areas()
+        for area, label in ((value_area, "value"), (speed_area, "speed"), (spacing_area, "spacing")):
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(colour(GROUND))
+            painter.drawRoundedRect(area, 6, 6)
+            painter.setPen(colour(QUIET))
+            painter.setFont(font(11))
+            painter.drawText(area.adjusted(8, 4, 0, 0), Qt.AlignmentFlag.AlignTop, label)
+        segment = shown_segment(self.session)
+        if segment is None:
+            hint = "Choose a layer with two keys on one thread\nto see and bend how it moves between them."
+            painter.setFont(font(13))
+            painter.drawText(value_area, Qt.AlignmentFlag.AlignCenter, hint)
+        else:
+            tint = FAMILY_COLOURS[segment.parameter.family]
+            self._paint_value(painter, segment, tint)
+            self._paint_speed(painter, segment, tint)
+            self._paint_spacing(painter, segment, tint)
+        painter.end()
+
+    def _paint_value(self, painter: QPainter, segment: Segment, tint: str) -> None:
+        plot = self.plot(segment)
+        painter.setPen(QPen(colour(RAISED), 1))
+        for value in (0.0, 0.5, 1.0):
+            painter.drawLine(plot.at(-0.02, value), plot.at(1.02, value))
+        self._paint_playhead(painter, plot.area, segment)
+        shares = np.linspace(0, 1, 241)
+        progress = segment.left.easing.solve(shares)
+        progress[-1] = 1.0
+        painter.setClipRect(plot.area)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(colour(tint), 2.2))
+        painter.drawPolyline(QPolygonF([plot.at(float(s), float(p)) for s, p in zip(shares, progress, strict=True)]))
+        easing = segment.left.easing
+        if isinstance(easing, CubicBezier):
+            for end, handle in (((0, 0), (easing.x1, easing.y1)), ((1, 1), (easing.x2, easing.y2))):
+                painter.setPen(QPen(colour(MARIGOLD), 1.2))
+                painter.drawLine(plot.at(*end), plot.at(*handle))
+                painter.setPen(QPen(colour(GROUND), 1.5))
+                painter.setBrush(colour(MARIGOLD))
+                painter.drawEllipse(plot.at(*handle), 5.5, 5.5)
+        painter.setPen(QPen(colour(GROUND), 1.5))
+        painter.setBrush(colour(TEXT))
+        for end in ((0.0, 0.0), (1.0, 1.0)):
+            painter.drawEllipse(plot.at(*end), 4.5, 4.5)
+        painter.setClipping(False)
+
+    def _paint_playhead(self, painter: QPainter, area: QRectF, segment: Segment) -> None:
+        share = (self.session.frame - segment.left.frame) / (segment.right.frame - segment.left.frame)
+        if 0 <= share <= 1:
+            x = Plot(area, 0, 1).at(share, 0).x()
+            painter.setPen(QPen(colour(MARIGOLD, 0.6), 1))
+            painter.drawLine(QPointF(x, area.top()), QPointF(x, area.bottom()))
+
+    def _paint_speed(self, painter: QPainter, segment: Segment, tint: str) -> None:
+        area = self.areas()[1]
+        self._paint_playhead(painter, area, segment)
+        shares = np.linspace(0.002, 0.998, 161)
+        if segment.parameter.numeric and len(np.ravel(segment.left.value)) == len(np.ravel(segment.right.value)):
+            frames = segment.left.frame + shares * (segment.right.frame - segment.left.frame)
+            speed = np.abs(speeds(segment.track, segment.parameter, frames))
+        else:
+            speed = np.zeros_like(shares)
+        top = float(speed.max())
+        painter.setPen(QPen(colour(LINE), 1))
+        plot = Plot(area, 0.0, 1.15)
+        painter.drawLine(plot.at(-0.02, 0), plot.at(1.02, 0))
+        if top <= 1e-9:
+            return
+        points = [plot.at(float(s), float(v) / top) for s, v in zip(shares, speed, strict=True)]
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(colour(tint, 0.35))
+        painter.drawPolygon(QPolygonF([plot.at(0, 0), *points, plot.at(1, 0)]))
+        painter.setPen(colour(QUIET))
+        painter.setFont(font(11, tabular=True))
+        unit = segment.parameter.unit or ""
+        text = f"fastest {top:.3g} {unit} a frame".replace("  ", " ")
+        painter.drawText(area.adjusted(0, 4, -8, 0), Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignRight, text)
+
+    def _paint_spacing(self, painter: QPainter, segment: Segment, tint: str) -> None:
+        area = self.areas()[2]
+        left = area.left() + 62
+        width = area.width() - 62 - _PAD
+        painter.setPen(QPen(colour(LINE), 1))
+        painter.drawLine(QPointF(left, area.center().y()), QPointF(left + width, area.center().y()))
+        if not segment.parameter.numeric or segment.right.frame - segment.left.frame > 2000:
+            return
+        ticks = spacing(segment.track, segment.parameter, segment.left.frame, segment.right.frame)
+        for index, share in enumerate(ticks):
+            x = left + float(share) * width
+            now = segment.left.frame + index == self.session.frame
+            painter.setPen(QPen(colour(MARIGOLD if now else tint), 2.4 if now else 1.4))
+            painter.drawLine(QPointF(x, area.top() + 6), QPointF(x, area.bottom() - 6))
+
+    # -- handles ---------------------------------------------------------------------------------------
+
+    def handle_at(self, point: QPointF) -> int | None:
+        """Return 1 or 2 for the handle under a point, or None."""
+        segment = shown_segment(self.session)
+        if segment is None or not isinstance(segment.left.easing, CubicBezier):
+            return None
+        easing, plot = segment.left.easing, self.plot(segment)
+        for number, place in ((2, (easing.x2, easing.y2)), (1, (easing.x1, easing.y1))):
+            if (plot.at(*place) - point).manhattanLength() < 14:
+                return number
+        return None
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        segment = shown_segment(self.session)
+        if event.button() != Qt.MouseButton.LeftButton or segment is None:
+            return
+        self._handle = self.handle_at(event.position())
+        if self._handle is None and self.areas()[0].contains(event.position()):
+            # Pulling the curve itself takes the handle of that half.
+            self._handle = 1 if self.plot(segment).back(event.position())[0] < 0.5 else 2
+        if self._handle is not None:
+            plot = self.plot(segment)
+            self._range = (plot.low, plot.high)
+            self._merge = f"bend-{self.session.version}"
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        segment = shown_segment(self.session)
+        if self._handle is None or segment is None:
+            self.setCursor(
+                Qt.CursorShape.PointingHandCursor if self.handle_at(event.position()) else Qt.CursorShape.ArrowCursor
+            )
+            return
+        x, y = self.plot(segment).back(event.position())
+        x, y = round(min(max(x, 0.0), 1.0), 3), round(min(max(y, -2.0), 3.0), 3)
+        for flat in (0.0, 1.0):
+            y = flat if abs(y - flat) < 0.025 else y
+        easing = as_bezier(segment.left.easing)
+        both = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        if self._handle == 1:
+            easing = evolve(easing, x1=x, y1=y)
+            easing = evolve(easing, x2=1 - x, y2=1 - y) if both else easing
+        else:
+            easing = evolve(easing, x2=x, y2=y)
+            easing = evolve(easing, x1=1 - x, y1=1 - y) if both else easing
+        set_easing(self.session, easing, "bent curve", self._merge)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._handle is not None:
+            self._handle, self._range = None, None
+            self.session.close_step()
+            self.update()

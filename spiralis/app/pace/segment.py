@@ -1,0 +1,104 @@
+"""Which segments Pace works on, and the edits it makes. Qt-free but for the session."""
+
+from __future__ import annotations
+
+from attrs import evolve, frozen
+
+from spiralis.app.session import KeyRef, Session
+from spiralis.app.timeline.key_edits import by_thread
+from spiralis.core.animation.easing import Easing
+from spiralis.core.animation.shaping import with_easing
+from spiralis.core.model import Composition, Extend, Key, Layer, Parameter, Rule, Track
+
+
+@frozen
+class Segment:
+    """The segment that is drawn: from ``left`` to ``right``, two neighbouring keys of a thread."""
+
+    layer: Layer
+    parameter: Parameter
+    track: Track
+    left: Key
+    right: Key
+
+    @property
+    def title(self) -> str:
+        """Layer, property and frames."""
+        return f"{self.layer.name} · {self.parameter.label} · {self.left.frame} → {self.right.frame}"
+
+
+def main_thread(session: Session) -> tuple[Layer, str] | None:
+    """Return the thread that Pace shows: that of the chosen keys, else the chosen layer's first one."""
+    for ref in sorted(session.keys, key=lambda r: (r.frame, r.name)):
+        layer = session.composition.find(ref.layer)
+        if layer is not None and len(layer.track(ref.name).keys) > 1:
+            return layer, ref.name
+    for layer in session.layers:
+        for name in layer.animated():
+            if len(layer.track(name).keys) > 1:
+                return layer, name
+    return None
+
+
+def shown_segment(session: Session) -> Segment | None:
+    """Return the segment to draw: the one after the first chosen key, else the one under the playhead."""
+    thread = main_thread(session)
+    if thread is None:
+        return None
+    layer, name = thread
+    track = layer.track(name)
+    chosen = sorted(ref.frame for ref in session.keys if (ref.layer, ref.name) == (layer.id, name))
+    at = chosen[0] if chosen else session.frame
+    index = max((i for i, key in enumerate(track.keys) if key.frame <= at), default=0)
+    index = min(index, len(track.keys) - 2)
+    return Segment(layer, layer.parameter(name), track, track.keys[index], track.keys[index + 1])
+
+
+def chosen_starts(session: Session) -> set[KeyRef]:
+    """Return the keys whose segments an ease goes to: the chosen ones that have a next key, or the shown one."""
+    starts = set()
+    for (layer_id, name), frames in by_thread(session.keys).items():
+        layer = session.composition.find(layer_id)
+        if layer is None:
+            continue
+        keys = layer.track(name).keys
+        inner = [key.frame for key in keys[:-1] if key.frame in frames]
+        if not inner and len(keys) > 1 and keys[-1].frame in frames:
+            inner = [keys[-2].frame]
+        starts |= {KeyRef(layer_id, name, frame) for frame in inner}
+    segment = shown_segment(session)
+    if not starts and segment is not None:
+        starts.add(KeyRef(segment.layer.id, segment.parameter.name, segment.left.frame))
+    return starts
+
+
+def set_easing(session: Session, easing: Easing, label: str, merge: str | None = None) -> None:
+    """Ease all chosen segments like this."""
+    starts = chosen_starts(session)
+    if not starts:
+        return
+
+    def change(composition: Composition) -> Composition:
+        for (layer_id, name), frames in by_thread(starts).items():
+            layer = composition.layer(layer_id)
+            if not layer.locked:
+                composition = composition.with_layer(
+                    layer.with_track(name, with_easing(layer.track(name), frames, easing))
+                )
+        return composition
+
+    session.edit(f"Ease: {label}", change, merge)
+
+
+def set_extend(session: Session, rule: Rule, before: bool) -> None:
+    """Set what the shown thread does before or after its keys."""
+    thread = main_thread(session)
+    if thread is None:
+        return
+    layer, name = thread
+    side = "before" if before else "after"
+
+    def change(old: Layer) -> Layer:
+        return old.with_track(name, evolve(old.track(name), **{side: Extend(rule)}))
+
+    session.edit_layers(f"{side.capitalize()}: {rule.value}", change, [layer.id])

@@ -1,0 +1,114 @@
+"""The piece bar: which composition, its format, whether its loop closes, Export."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtCore import QTimer, pyqtSignal
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QWidget
+
+from spiralis.app.session import Session
+from spiralis.app.style import icon
+from spiralis.core.animation.tracks import evaluate, value_at
+from spiralis.core.model import Composition
+
+
+def loop_jumps(composition: Composition) -> list[str]:
+    """Return “layer: property” for each thread whose value at the end differs from that at frame 0.
+
+    Only threads that are seen on both sides of the seam count.
+    """
+    jumps = []
+    length = composition.length
+    for layer in composition.layers:
+        if not (layer.shown_at(0) and layer.shown_at(length - 1)):
+            continue
+        opacity = layer.track("opacity")
+        seen = [value_at(opacity, layer.parameter("opacity"), f) for f in (0, length)]
+        for name in layer.animated():
+            track, parameter = layer.track(name), layer.parameter(name)
+            if name != "opacity" and max(seen) <= 0:
+                continue
+            if parameter.numeric:
+                start, end = evaluate(track, parameter, np.array([0.0, float(length)]))
+                jump = bool(np.max(np.abs(start - end)) > 1e-6)
+            else:
+                jump = value_at(track, parameter, 0) != value_at(track, parameter, length)
+            if jump:
+                jumps.append(f"{layer.name}: {parameter.label}")
+    return jumps
+
+
+class PieceBar(QWidget):
+    """One line across the window."""
+
+    formatAsked = pyqtSignal()
+    exportAsked = pyqtSignal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.setObjectName("Panel")
+        self.setFixedHeight(48)
+        self.project = QLabel()
+        self.project.setObjectName("Quiet")
+        self.pieces = QComboBox()
+        self.pieces.setAccessibleName("Composition")
+        self.pieces.setToolTip("The composition on the canvas")
+        self.pieces.setMinimumWidth(150)
+        self.pieces.activated.connect(lambda index: session.show_composition(self.pieces.itemData(index)))
+        self.format = QPushButton()
+        self.format.setToolTip("Change size, frame rate and length")
+        self.format.clicked.connect(self.formatAsked)
+        self.loop = QLabel()
+        self.export = QPushButton("Export…")
+        self.export.setObjectName("Primary")
+        self.export.setToolTip("Write this piece to a file (Ctrl+E)")
+        self.export.clicked.connect(self.exportAsked)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(14, 6, 14, 6)
+        row.setSpacing(10)
+        for widget in (self.project, self.pieces):
+            row.addWidget(widget)
+        row.addStretch(1)
+        row.addWidget(self.format)
+        row.addStretch(1)
+        row.addWidget(self.loop)
+        row.addWidget(self.export)
+        self.export.setIcon(icon("play", "#1e1b24"))
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(60)
+        self._soon.timeout.connect(self._show_loop)
+        session.projectChanged.connect(self.refresh)
+        session.compositionChanged.connect(self.refresh)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show where we are."""
+        session = self.session
+        self.project.setText(f"{session.project.name}  ›")
+        items = [(piece.name, piece.id) for piece in session.project.compositions]
+        if [(self.pieces.itemText(i), self.pieces.itemData(i)) for i in range(self.pieces.count())] != items:
+            self.pieces.clear()
+            for name, piece_id in items:
+                self.pieces.addItem(name, piece_id)
+        self.pieces.setCurrentIndex(self.pieces.findData(session.composition_id))
+        piece = session.composition
+        rate = f"{float(piece.rate):.4g}"
+        self.format.setText(f"{piece.width} × {piece.height}  ·  {rate} fps  ·  {float(piece.seconds):.2f} s")
+        self._soon.start()
+
+    def _show_loop(self) -> None:
+        piece = self.session.composition
+        if not piece.loop:
+            state, text, tip = "Quiet", "Plays once", "Details, with no layer chosen, switches looping on"
+        elif jumps := loop_jumps(piece):
+            state, text = "Alarm", f"Loop: {len(jumps)} jump{'s' if len(jumps) > 1 else ''}"
+            tip = "At the end these differ from the first frame:\n" + "\n".join(jumps[:12])
+        else:
+            state, text, tip = "Mint", "Loop is closed", "Every animated value ends as it begins"
+        self.loop.setObjectName(state)
+        self.loop.setText(text)
+        self.loop.setToolTip(tip)
+        self.loop.style().unpolish(self.loop)
+        self.loop.style().polish(self.loop)

@@ -1,0 +1,217 @@
+"""Frames made ready in background threads, and the clock that plays them at true speed."""
+
+from __future__ import annotations
+
+import threading
+import time
+from collections.abc import Callable
+
+import numpy as np
+from attrs import frozen
+from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
+
+from spiralis.app.session import Session
+from spiralis.core.model import Project
+from spiralis.core.render.frame import render_rgba8
+from spiralis.core.render.store import FrameKey, FrameStore
+
+
+@frozen(eq=False)
+class FrameRequest:
+    """All that rendering a frame needs: the frozen project and the key of the result."""
+
+    project: Project
+    key: FrameKey
+
+    def __call__(self) -> np.ndarray:
+        """Render the frame, uint8 (h, w, 4) premultiplied."""
+        key = self.key
+        return render_rgba8(self.project, key.composition, key.frame, key.scale)
+
+
+class FrameMaker(QObject):
+    """Two threads that render what is wanted, the most urgent first. The window's thread never renders.
+
+    ``choose`` is asked for the next request whenever a thread is free; it must be quick and thread-safe.
+    """
+
+    ready = pyqtSignal(object)
+
+    def __init__(self, store: FrameStore, threads: int = 2) -> None:
+        super().__init__()
+        self.store = store
+        self._wanted: list[FrameRequest] = []
+        self._making: set[FrameKey] = set()
+        self._condition = threading.Condition()
+        self._stopped = False
+        self.seconds: dict[float, float] = {}
+        self._threads = [threading.Thread(target=self._work, name=f"ready-{n}", daemon=True) for n in range(threads)]
+        for thread in self._threads:
+            thread.start()
+
+    def want(self, requests: list[FrameRequest]) -> None:
+        """Replace what is wanted, most urgent first; what was wanted before and is not now is dropped."""
+        with self._condition:
+            self._wanted = [r for r in requests if not self.store.holds(r.key)]
+            self._condition.notify_all()
+
+    def stop(self) -> None:
+        """End the threads."""
+        with self._condition:
+            self._stopped = True
+            self._wanted = []
+            self._condition.notify_all()
+        for thread in self._threads:
+            thread.join(timeout=5)
+
+    def _take(self) -> FrameRequest | None:
+        with self._condition:
+            while not self._stopped:
+                for index, request in enumerate(self._wanted):
+                    if request.key not in self._making:
+                        del self._wanted[index]
+                        self._making.add(request.key)
+                        return request
+                self._condition.wait()
+        return None
+
+    def _work(self) -> None:
+        while (request := self._take()) is not None:
+            started = time.perf_counter()
+            try:
+                self.store.put(request.key, request())
+            except Exception as error:
+                # A frame that cannot be drawn must not end the thread; the canvas keeps its last picture.
+                print(f"frame {request.key.frame} could not be drawn: {error}")
+            finally:
+                with self._condition:
+                    self._making.discard(request.key)
+            scale = request.key.scale
+            self.seconds[scale] = 0.5 * self.seconds.get(scale, 0.0) + 0.5 * (time.perf_counter() - started)
+            if not self._stopped:
+                self.ready.emit(request.key)
+
+
+class Player(QObject):
+    """Keeps the canvas' frames coming: the one under the playhead first, then those that play next."""
+
+    pictureChanged = pyqtSignal()
+    readyChanged = pyqtSignal()
+    playingChanged = pyqtSignal(bool)
+
+    AHEAD = 400
+
+    def __init__(self, session: Session, limit: int = 768 << 20) -> None:
+        super().__init__()
+        self.session = session
+        self.store = FrameStore(limit)
+        self.maker = FrameMaker(self.store)
+        self.maker.ready.connect(self._on_ready, Qt.ConnectionType.QueuedConnection)
+        self.display_scale = 1.0
+        self.share: float | None = None
+        self.loop = True
+        self.playing = False
+        self.late = 0
+        self._from = (0.0, 0)
+        self._clock = QTimer(self)
+        self._clock.setTimerType(Qt.TimerType.PreciseTimer)
+        self._clock.timeout.connect(self._tick)
+        self._fill = QTimer(self)
+        self._fill.setSingleShot(True)
+        self._fill.setInterval(0)
+        self._fill.timeout.connect(self._ask)
+        for signal in (session.projectChanged, session.compositionChanged, session.frameChanged):
+            signal.connect(self.refresh)
+
+    @property
+    def scale(self) -> float:
+        """The scale of preview frames: what the canvas shows, or the chosen share of the full size."""
+        if self.share is not None:
+            return self.share
+        return min(1.0, self.display_scale)
+
+    def key(self, frame: int, scale: float | None = None) -> FrameKey:
+        """Return the key of a frame of what is on the canvas."""
+        return FrameKey(self.session.version, self.session.composition_id, frame, scale or self.scale)
+
+    def picture(self) -> np.ndarray | None:
+        """Return the ready frame under the playhead, or None."""
+        return self.store.get(self.key(self.session.frame))
+
+    def ready_frames(self) -> set[int]:
+        """Return the frames that are ready to play."""
+        return self.store.ready(self.session.version, self.session.composition_id, self.scale)
+
+    def set_display_scale(self, scale: float) -> None:
+        """Tell at which scale the canvas shows the piece, in device pixels."""
+        if abs(scale - self.display_scale) > 1e-6:
+            self.display_scale = scale
+            self.refresh()
+
+    def refresh(self) -> None:
+        """Ask for what is wanted now; bursts of calls become one."""
+        if not self._fill.isActive():
+            self._fill.start()
+
+    def _ask(self) -> None:
+        session, project = self.session, self.session.project
+        first, last = session.composition.span
+        count = last - first
+        frames = [session.frame]
+        start = session.frame if first <= session.frame < last else first
+        frames += [first + (start - first + step) % count for step in range(1, min(count, self.AHEAD))]
+        bytes_each = self.scale**2 * session.composition.width * session.composition.height * 4
+        frames = frames[: max(2, int(0.9 * self.store.limit / max(bytes_each, 1)))]
+        self.maker.want([FrameRequest(project, self.key(frame)) for frame in frames])
+        self.pictureChanged.emit()
+
+    def _on_ready(self, key: FrameKey) -> None:
+        if key == self.key(self.session.frame):
+            self.pictureChanged.emit()
+        self.readyChanged.emit()
+
+    def toggle(self) -> None:
+        """Play or stop."""
+        self.stop() if self.playing else self.play()
+
+    def play(self) -> None:
+        """Play from the playhead, at true speed."""
+        first, last = self.session.composition.span
+        if not first <= self.session.frame < last or (not self.loop and self.session.frame == last - 1):
+            self.session.go_to(first)
+        self.playing, self.late = True, 0
+        self._from = (time.perf_counter(), self.session.frame)
+        self._clock.start(max(1, round(500 / float(self.session.composition.rate))))
+        self.playingChanged.emit(True)
+
+    def stop(self) -> None:
+        """Stop where the playhead is."""
+        self.playing = False
+        self._clock.stop()
+        self.playingChanged.emit(False)
+
+    def frame_at(self, seconds: float) -> int:
+        """Return the frame that is due so many seconds after play was pressed."""
+        first, last = self.session.composition.span
+        due = self._from[1] - first + int(seconds * float(self.session.composition.rate))
+        return first + due % (last - first) if self.loop else min(first + due, last - 1)
+
+    def _tick(self) -> None:
+        due = self.frame_at(time.perf_counter() - self._from[0])
+        if due == self.session.frame:
+            if not self.loop and due == self.session.composition.span[1] - 1:
+                self.stop()
+            return
+        if not self.store.holds(self.key(due)):
+            self.late += 1
+        self.session.go_to(due)
+
+    def wait_for_picture(self, seconds: float, process: Callable[[], None]) -> bool:
+        """Run the event loop until the frame under the playhead is ready; for tests and screenshots."""
+        ends = time.perf_counter() + seconds
+        while time.perf_counter() < ends:
+            process()
+            if self.picture() is not None:
+                return True
+            time.sleep(0.005)
+        return False

@@ -1,0 +1,179 @@
+"""What the window works on: the project's history, what is chosen, where the playhead stands."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from pathlib import Path
+
+from attrs import evolve, frozen
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from spiralis.core.errors import SpiralisError
+from spiralis.core.model import Composition, History, Layer, Project, Value
+from spiralis.core.model.edits import set_value
+from spiralis.core.render.layers import Evaluated
+
+
+@frozen
+class KeyRef:
+    """A key by its place: layer, property, frame."""
+
+    layer: str
+    name: str
+    frame: int
+
+
+class Session(QObject):
+    """The one object that panels share. They change the project through it and listen to its signals."""
+
+    projectChanged = pyqtSignal()
+    compositionChanged = pyqtSignal()
+    selectionChanged = pyqtSignal()
+    keysChanged = pyqtSignal()
+    frameChanged = pyqtSignal(int)
+    failed = pyqtSignal(str)
+    said = pyqtSignal(str)
+
+    def __init__(self, project: Project, path: Path | None = None) -> None:
+        super().__init__()
+        self.path = path
+        self.history = History(project)
+        self.composition_id = project.compositions[0].id if project.compositions else ""
+        self.selected: tuple[str, ...] = ()
+        self.keys: frozenset[KeyRef] = frozenset()
+        self.frame = 0
+
+    @property
+    def project(self) -> Project:
+        """The project as it is now."""
+        return self.history.current.project
+
+    @property
+    def version(self) -> int:
+        """The serial number of the version shown, a key for caches."""
+        return self.history.current.serial
+
+    @property
+    def composition(self) -> Composition:
+        """The composition on the canvas."""
+        return self.project.composition(self.composition_id)
+
+    @property
+    def layers(self) -> list[Layer]:
+        """The chosen layers, front to back."""
+        return [layer for layer in self.composition.layers if layer.id in self.selected]
+
+    def replace_project(self, project: Project, path: Path | None) -> None:
+        """Start over with another project."""
+        self.history = History(project)
+        self.path = path
+        self.composition_id = project.compositions[0].id
+        self.selected, self.keys, self.frame = (), frozenset(), 0
+        self.projectChanged.emit()
+        self.compositionChanged.emit()
+        self.selectionChanged.emit()
+        self.frameChanged.emit(0)
+
+    def show_composition(self, composition_id: str) -> None:
+        """Put another composition on the canvas."""
+        self.composition_id = composition_id
+        self.selected, self.keys = (), frozenset()
+        self.frame = min(self.frame, self.composition.length - 1)
+        self.compositionChanged.emit()
+        self.selectionChanged.emit()
+        self.frameChanged.emit(self.frame)
+
+    def edit_project(self, name: str, project: Project, merge: str | None = None) -> None:
+        """Commit a step to the history."""
+        if project is not self.project:
+            self.history.commit(name, project, merge)
+            self._settle()
+
+    def edit(self, name: str, change: Callable[[Composition], Composition], merge: str | None = None) -> bool:
+        """Change the composition; an error of the model is shown as a sentence and changes nothing."""
+        try:
+            composition = change(self.composition)
+        except SpiralisError as error:
+            self.failed.emit(str(error))
+            return False
+        if composition is not self.composition:
+            self.edit_project(name, self.project.with_composition(composition), merge)
+        return True
+
+    def edit_layers(
+        self, name: str, change: Callable[[Layer], Layer], ids: Iterable[str] | None = None, merge: str | None = None
+    ) -> bool:
+        """Change some layers (the chosen ones by default); locked ones stay as they are."""
+        wanted = set(self.selected if ids is None else ids)
+
+        def whole(composition: Composition) -> Composition:
+            layers = tuple(
+                change(layer) if layer.id in wanted and not layer.locked else layer for layer in composition.layers
+            )
+            return evolve(composition, layers=layers)
+
+        return self.edit(name, whole, merge)
+
+    def set_property(self, name: str, value: Value, ids: Iterable[str] | None = None, merge: str | None = None) -> None:
+        """Set a property of layers at the playhead, with a key where it has keys."""
+        chosen = list(self.selected if ids is None else ids)
+        layers = [layer for layer in self.composition.layers if layer.id in chosen]
+        if not layers:
+            return
+        label = layers[0].parameter(name).label
+        target = layers[0].name if len(layers) == 1 else f"{len(layers)} layers"
+        self.edit_layers(f"{label} of {target}", lambda layer: set_value(layer, name, value, self.frame), chosen, merge)
+
+    def close_step(self) -> None:
+        """End a drag: what comes next is an undo step of its own."""
+        self.history.close_step()
+
+    def undo(self) -> None:
+        """Take back the last step."""
+        self.history.undo()
+        self._settle()
+
+    def redo(self) -> None:
+        """Bring back the step that was undone last."""
+        self.history.redo()
+        self._settle()
+
+    def select(self, ids: Iterable[str], keys: Iterable[KeyRef] = ()) -> None:
+        """Choose layers, and keys among their threads."""
+        selected, chosen = tuple(ids), frozenset(keys)
+        if selected != self.selected:
+            self.selected = selected
+            self.selectionChanged.emit()
+        if chosen != self.keys:
+            self.keys = chosen
+            self.keysChanged.emit()
+
+    def go_to(self, frame: int) -> None:
+        """Move the playhead; in a looping composition past either end it comes in at the other."""
+        length = self.composition.length
+        frame = frame % length if self.composition.loop else min(max(frame, 0), length - 1)
+        if frame != self.frame:
+            self.frame = frame
+            self.frameChanged.emit(frame)
+
+    def evaluated(self, frame: float | None = None) -> Evaluated:
+        """Return the composition's values and matrices at the playhead or another frame."""
+        return Evaluated(self.project, self.composition, self.frame if frame is None else frame)
+
+    def _settle(self) -> None:
+        """Drop choices that point at nothing any more, then tell everybody."""
+        if not any(c.id == self.composition_id for c in self.project.compositions):
+            self.show_composition(self.project.compositions[0].id)
+        ids = {layer.id for layer in self.composition.layers}
+        selected = tuple(layer_id for layer_id in self.selected if layer_id in ids)
+        self.frame = min(self.frame, self.composition.length - 1)
+        keys = frozenset(ref for ref in self.keys if self._has_key(ref))
+        changed = selected != self.selected
+        self.selected, self.keys = selected, keys
+        self.projectChanged.emit()
+        if changed:
+            self.selectionChanged.emit()
+
+    def _has_key(self, ref: KeyRef) -> bool:
+        layer = self.composition.find(ref.layer)
+        return layer is not None and layer.track(ref.name).index_at(ref.frame) is not None

@@ -1,0 +1,207 @@
+"""The start page: formats as cards in true proportion, an own size, recent projects, the demo."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from pathlib import Path
+
+from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QImage, QPainter, QPaintEvent, QPen, QPixmap
+from PyQt6.QtWidgets import QAbstractButton, QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from spiralis.app.formats import FORMATS, Format, FormatFields
+from spiralis.app.recent import recent_projects, stored_thumbnail
+from spiralis.app.style import GROUND, LINE, MARIGOLD, QUIET, RAISED, TEXT, colour, font, icon_pixmap
+from spiralis.core.errors import ModelError
+from spiralis.core.model import Composition
+
+
+class FormatCard(QAbstractButton):
+    """A format, drawn as an outline in its true proportion."""
+
+    def __init__(self, choice: Format) -> None:
+        super().__init__()
+        self.choice = choice
+        self.setFixedSize(150, 190)
+        self.setAccessibleName(f"{choice.name}, {choice.width} × {choice.height}")
+        self.setToolTip(f"Start a {choice.name.lower()} piece of {choice.width} × {choice.height} px")
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        lit = self.underMouse() or self.hasFocus()
+        painter.setPen(QPen(colour(MARIGOLD if lit else LINE), 1.4))
+        painter.setBrush(colour(RAISED if lit else GROUND))
+        painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 10, 10)
+        scale = 104 / max(self.choice.width, self.choice.height)
+        width, height = self.choice.width * scale, self.choice.height * scale
+        outline = QRectF(75 - width / 2, 70 - height / 2, width, height)
+        painter.setPen(QPen(colour(MARIGOLD if lit else QUIET), 2))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRoundedRect(outline, 4, 4)
+        painter.setPen(colour(TEXT))
+        painter.setFont(font(14, 700))
+        painter.drawText(QRectF(0, 132, 150, 18), Qt.AlignmentFlag.AlignCenter, self.choice.name)
+        painter.setPen(colour(QUIET))
+        painter.setFont(font(12, tabular=True))
+        painter.drawText(QRectF(0, 150, 150, 16), Qt.AlignmentFlag.AlignCenter, f"{self.choice.width} × {self.choice.height}")
+        painter.drawText(QRectF(0, 166, 150, 16), Qt.AlignmentFlag.AlignCenter, self.choice.use)
+        painter.end()
+
+
+class ProjectCard(QAbstractButton):
+    """A project that was open before, or the demo."""
+
+    def __init__(self, title: str, subtitle: str, thumbnail: QImage | None) -> None:
+        super().__init__()
+        self.title, self.subtitle = title, subtitle
+        self.picture = QPixmap.fromImage(thumbnail) if thumbnail is not None else icon_pixmap("folder", QUIET)
+        self.setFixedHeight(64)
+        self.setMinimumWidth(280)
+        self.setAccessibleName(title)
+        self.setToolTip(subtitle)
+
+    def sizeHint(self) -> QSize:
+        return QSize(300, 64)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        lit = self.underMouse() or self.hasFocus()
+        painter.setPen(QPen(colour(MARIGOLD if lit else LINE), 1.2))
+        painter.setBrush(colour(RAISED if lit else GROUND))
+        painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 8, 8)
+        size = self.picture.deviceIndependentSize()
+        scale = min(48 / size.width(), 48 / size.height(), 1.0) if self.picture.height() > 40 else 1.0
+        width, height = size.width() * scale, size.height() * scale
+        painter.drawPixmap(QRectF(36 - width / 2, 32 - height / 2, width, height), self.picture, QRectF(self.picture.rect()))
+        painter.setPen(colour(TEXT))
+        painter.setFont(font(13, 600))
+        room = self.width() - 84
+        painter.drawText(QRectF(70, 12, room, 20), Qt.AlignmentFlag.AlignVCenter, self.title)
+        painter.setPen(colour(QUIET))
+        painter.setFont(font(12))
+        text = painter.fontMetrics().elidedText(self.subtitle, Qt.TextElideMode.ElideMiddle, room)
+        painter.drawText(QRectF(70, 32, room, 18), Qt.AlignmentFlag.AlignVCenter, text)
+        painter.end()
+
+
+class StartPage(QWidget):
+    """What the window shows first."""
+
+    newAsked = pyqtSignal(object)
+    openAsked = pyqtSignal()
+    projectAsked = pyqtSignal(object)
+    demoAsked = pyqtSignal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("Panel")
+        self.fields = FormatFields()
+        self.problem = QLabel()
+        self.problem.setObjectName("Alarm")
+        self.problem.setWordWrap(True)
+        self.recent = QVBoxLayout()
+        self.recent.setSpacing(6)
+        outer = QHBoxLayout(self)
+        outer.setContentsMargins(72, 40, 72, 40)
+        outer.setSpacing(64)
+        outer.addStretch(1)
+        outer.addLayout(self._left())
+        outer.addLayout(self._right())
+        outer.addStretch(1)
+        self.refresh()
+
+    def _left(self) -> QVBoxLayout:
+        column = QVBoxLayout()
+        column.setSpacing(14)
+        column.addStretch(1)
+        mark = QHBoxLayout()
+        badge = QLabel()
+        badge.setPixmap(icon_pixmap("spiralis", TEXT, 44))
+        name = QLabel("Spiralis")
+        name.setFont(font(30, 700))
+        name.setStyleSheet("font-size: 30px; font-weight: 700;")
+        mark.addWidget(badge)
+        mark.addWidget(name)
+        mark.addStretch(1)
+        column.addLayout(mark)
+        column.addWidget(self._heading("Start a piece"))
+        cards = QHBoxLayout()
+        cards.setSpacing(12)
+        self.cards = [FormatCard(choice) for choice in FORMATS]
+        for card in self.cards:
+            card.clicked.connect(lambda _=False, picked=card.choice: self._start_card(picked))
+            cards.addWidget(card)
+        column.addLayout(cards)
+        column.addWidget(self._heading("Rate and length for all of them, or a size of your own"))
+        own = QFrame()
+        own.setObjectName("Card")
+        row = QHBoxLayout(own)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(20)
+        row.addWidget(self.fields)
+        self.create = QPushButton("Start with this size")
+        self.create.setObjectName("Primary")
+        self.create.clicked.connect(self._start_own)
+        row.addWidget(self.create, 0, Qt.AlignmentFlag.AlignBottom)
+        row.addStretch(1)
+        column.addWidget(own)
+        column.addWidget(self.problem)
+        column.addStretch(2)
+        return column
+
+    def _right(self) -> QVBoxLayout:
+        column = QVBoxLayout()
+        column.setSpacing(10)
+        column.addStretch(1)
+        column.addWidget(self._heading("The demo"))
+        self.demo = ProjectCard("Tolvane Kites", "three finished pieces to take apart", None)
+        self.demo.picture = icon_pixmap("spiralis", TEXT, 44)
+        self.demo.clicked.connect(self.demoAsked)
+        column.addWidget(self.demo)
+        column.addSpacing(10)
+        column.addWidget(self._heading("Recent projects"))
+        column.addLayout(self.recent)
+        opener = QPushButton("Open a project…")
+        opener.setToolTip("Open a project file (Ctrl+O)")
+        opener.clicked.connect(self.openAsked)
+        column.addWidget(opener)
+        column.addStretch(2)
+        return column
+
+    def _heading(self, text: str) -> QLabel:
+        label = QLabel(text)
+        label.setObjectName("Quiet")
+        return label
+
+    def refresh(self) -> None:
+        """List the recent projects as they are now."""
+        while (item := self.recent.takeAt(0)) is not None:
+            if item.widget() is not None:
+                item.widget().deleteLater()
+        paths = recent_projects()[:5]
+        for path in paths:
+            card = ProjectCard(path.stem, str(path.parent), stored_thumbnail(path))
+            card.clicked.connect(lambda _=False, picked=path: self.projectAsked.emit(Path(picked)))
+            self.recent.addWidget(card)
+        if not paths:
+            self.recent.addWidget(self._heading("Projects you save or open appear here."))
+
+    def _start_card(self, choice: Format) -> None:
+        self.fields.across.show_value(choice.width)
+        self.fields.down.show_value(choice.height)
+        self._start(choice.name)
+
+    def _start_own(self) -> None:
+        self._start("Piece")
+
+    def _start(self, name: str) -> None:
+        try:
+            width, height, rate, length = self.fields.values()
+        except ModelError as error:
+            self.problem.setText(str(error))
+            return
+        self.problem.setText("")
+        self.newAsked.emit(Composition(name, width, height, Fraction(rate), length))

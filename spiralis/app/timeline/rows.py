@@ -1,0 +1,330 @@
+"""The rows widget: choosing, moving, copying and deleting keys; spans, order, names, eye and lock."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from attrs import evolve
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QLineEdit, QToolTip, QWidget
+
+from spiralis.app.session import KeyRef, Session
+from spiralis.app.style import MARIGOLD, MINT, QUIET, colour, font
+from spiralis.app.timeline.key_edits import key_at_frame, keys_moved, without_keys
+from spiralis.app.timeline.layout import (
+    LABELS,
+    Row,
+    TimeAxis,
+    bead_at,
+    keys_in,
+    row_at,
+    rows_of,
+)
+from spiralis.app.timeline.painting import EYE_X, draw_layer_row, draw_thread_row
+from spiralis.app.timeline.thumbnails import Thumbnails
+from spiralis.core.model import Layer
+from spiralis.core.model.edits import moved_in_time, reordered
+
+
+class Rows(QWidget):
+    """All rows of the composition on the time axis."""
+
+    def __init__(self, session: Session, axis: Callable[[], TimeAxis]) -> None:
+        super().__init__()
+        self.session, self.axis = session, axis
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Timeline")
+        self.thumbnails = Thumbnails(session, self)
+        self.thumbnails.made.connect(self.update)
+        self._action: Callable[[QMouseEvent], None] | None = None
+        self._box: tuple[QPointF, QPointF] | None = None
+        self._drop: int | None = None
+        self._name_field: QLineEdit | None = None
+        self._pressed: KeyRef | None = None
+        for signal in (session.selectionChanged, session.keysChanged, session.frameChanged):
+            signal.connect(self.update)
+        for changed in (session.projectChanged, session.compositionChanged):
+            changed.connect(self._resize)
+        self._resize()
+
+    def rows(self) -> list[Row]:
+        """The rows as they are now."""
+        return rows_of(self.session.composition)
+
+    def _resize(self) -> None:
+        rows = self.rows()
+        self.setMinimumHeight(int(rows[-1].top + rows[-1].height + 24) if rows else 80)
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        return QSize(500, self.minimumHeight())
+
+    # -- painting --------------------------------------------------------------------------------------
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        axis, rows = self.axis(), self.rows()
+        for row in rows:
+            if row.top + row.height < event.rect().top() or row.top > event.rect().bottom():
+                continue
+            if row.name is None:
+                draw_layer_row(painter, row, axis, self.session, self.thumbnails.of(row.layer))
+            else:
+                draw_thread_row(painter, row, axis, self.session)
+        if not rows:
+            painter.setPen(colour(QUIET))
+            painter.setFont(font(13))
+            hint = "Add a backdrop, text or a picture above the canvas,\nor drop picture files anywhere in the window."
+            painter.drawText(QRectF(self.rect()), Qt.AlignmentFlag.AlignCenter, hint)
+        x = axis.x(self.session.frame)
+        painter.setPen(QPen(colour(MARIGOLD), 1.5))
+        painter.drawLine(QPointF(x, 0), QPointF(x, self.height()))
+        if self._box is not None:
+            painter.setPen(QPen(colour(MINT), 1))
+            painter.setBrush(colour(MINT, 0.12))
+            painter.drawRect(QRectF(*self._box).normalized())
+        if self._drop is not None:
+            y = next((r.top for r in rows if r.name is None and r.layer is self._layer_at_index(self._drop)), None)
+            y = y if y is not None else rows[-1].top + rows[-1].height
+            painter.fillRect(QRectF(0, y - 1, self.width(), 2), colour(MARIGOLD))
+        painter.end()
+
+    def _layer_at_index(self, index: int) -> Layer | None:
+        layers = self.session.composition.layers
+        return layers[index] if index < len(layers) else None
+
+    # -- mouse -----------------------------------------------------------------------------------------
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.button() != Qt.MouseButton.LeftButton:
+            return
+        self.setFocus()
+        rows, axis = self.rows(), self.axis()
+        x, y = event.position().x(), event.position().y()
+        row = row_at(rows, y)
+        bead = bead_at(rows, axis, x, y) if x > LABELS - 8 else None
+        if bead is not None:
+            self._press_bead(bead, event)
+        elif row is None:
+            self.session.select(())
+            self._start_box(event)
+        elif x < LABELS:
+            self._press_label(row, event)
+        elif row.name is None and self._press_span(row, x):
+            self._choose(row.layer, event)
+        else:
+            self._start_box(event)
+
+    def _press_bead(self, bead: KeyRef, event: QMouseEvent) -> None:
+        several = event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+        keys = set(self.session.keys)
+        if several:
+            keys ^= {bead}
+        elif bead not in keys:
+            keys = {bead}
+        self._pressed = bead
+        self.session.select(self._layers_of(keys), keys)
+        self._start_key_drag(event)
+
+    def _layers_of(self, keys: set[KeyRef]) -> list[str]:
+        wanted = {ref.layer for ref in keys}
+        return [layer.id for layer in self.session.composition.layers if layer.id in wanted]
+
+    def _start_key_drag(self, event: QMouseEvent) -> None:
+        start, before, refs = event.position().x(), self.session.composition, self.session.keys
+        merge = f"keys-{self.session.version}"
+        copying = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
+        axis = self.axis()
+
+        def drag(moved: QMouseEvent) -> None:
+            by = round((moved.position().x() - start) / axis.per_frame)
+            changed, chosen = keys_moved(before, refs, by, copying)
+            name = "Copy keys" if copying else "Move keys"
+            if changed is self.session.composition or (by == 0 and self.session.composition is before):
+                return
+            if self.session.edit(name, lambda _: changed, merge=merge):
+                self.session.select(self.session.selected, chosen)
+                QToolTip.showText(moved.globalPosition().toPoint(), f"{by:+d} frames", self)
+
+        self._action = drag
+
+    def _press_span(self, row: Row, x: float) -> bool:
+        """Start dragging a span or one of its ends; False where the point is outside it."""
+        layer, axis = row.layer, self.axis()
+        left, right = axis.x(layer.first), axis.x(layer.last)
+        if not left - 5 <= x <= right + 5:
+            return False
+        if layer.locked:
+            return True
+        merge = f"span-{self.session.version}"
+        at_left, at_right = abs(x - left) <= 7, abs(x - right) <= 7
+
+        def drag(moved: QMouseEvent) -> None:
+            by = round((moved.position().x() - x) / axis.per_frame)
+            if at_left:
+                changed = evolve(layer, first=min(layer.first + by, layer.last - 1))
+            elif at_right:
+                changed = evolve(layer, last=max(layer.last + by, layer.first + 1))
+            else:
+                changed = moved_in_time(layer, by)
+            name = f"Trim {layer.name}" if at_left or at_right else f"Move {layer.name} in time"
+            self.session.edit(name, lambda piece: piece.with_layer(changed), merge=merge)
+
+        self._action = drag
+        return True
+
+    def _press_label(self, row: Row, event: QMouseEvent) -> None:
+        layer, x = row.layer, event.position().x()
+        if row.name is None and x >= EYE_X - 2:
+            if x < EYE_X + 19:
+                shown = self.session.evaluated().values(layer)["visible"]
+                self.session.set_property("visible", not shown, [layer.id])
+            else:
+                self.session.edit("Lock" if not layer.locked else "Unlock", lambda piece: piece.with_layer(
+                    evolve(layer, locked=not layer.locked)))  # fmt: skip
+            return
+        self._choose(layer, event)
+        if row.name is not None:
+            self.session.select(self.session.selected, {
+                KeyRef(layer.id, row.name, key.frame) for key in layer.track(row.name).keys})  # fmt: skip
+            return
+        start = event.position().y()
+
+        def reorder(moved: QMouseEvent) -> None:
+            if abs(moved.position().y() - start) > 6 or self._drop is not None:
+                self._drop = self._index_at(moved.position().y())
+                self.update()
+
+        self._action = reorder
+
+    def _index_at(self, y: float) -> int:
+        """Return before which layer something dropped at a height would go."""
+        layers = self.session.composition.layers
+        for row in self.rows():
+            if row.name is None and y < row.middle:
+                return layers.index(row.layer)
+        return len(layers)
+
+    def _choose(self, layer: Layer, event: QMouseEvent) -> None:
+        selected = list(self.session.selected)
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            selected = [i for i in selected if i != layer.id] if layer.id in selected else [*selected, layer.id]
+        elif event.modifiers() & Qt.KeyboardModifier.ShiftModifier and selected:
+            ids = [other.id for other in self.session.composition.layers]
+            ends = sorted((ids.index(selected[-1]), ids.index(layer.id)))
+            selected = ids[ends[0] : ends[1] + 1]
+        elif layer.id not in selected:
+            selected = [layer.id]
+        self.session.select(selected)
+
+    def _start_box(self, event: QMouseEvent) -> None:
+        start = event.position()
+
+        def drag(moved: QMouseEvent) -> None:
+            self._box = (start, moved.position())
+            box = QRectF(start, moved.position()).normalized()
+            found = keys_in(self.rows(), self.axis(), (box.left(), box.top(), box.right(), box.bottom()))
+            self.session.select(self._layers_of(found), found)
+            self.update()
+
+        self.session.select(self.session.selected)
+        self._action = drag
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._action is not None and event.buttons() & Qt.MouseButton.LeftButton:
+            self._action(event)
+        elif not event.buttons():
+            self._show_cursor(event)
+
+    def _show_cursor(self, event: QMouseEvent) -> None:
+        x, y = event.position().x(), event.position().y()
+        rows, axis = self.rows(), self.axis()
+        row = row_at(rows, y)
+        shape = Qt.CursorShape.ArrowCursor
+        if x > LABELS and row is not None:
+            if row.name is not None and bead_at(rows, axis, x, y) is not None:
+                shape = Qt.CursorShape.PointingHandCursor
+            elif row.name is None and any(abs(axis.x(f) - x) <= 7 for f in (row.layer.first, row.layer.last)):
+                shape = Qt.CursorShape.SizeHorCursor
+        self.setCursor(shape)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._drop is not None:
+            index, ids = self._drop, self.session.selected
+            self.session.edit("Reorder layers", lambda piece: reordered(piece, ids, index))
+        self._action, self._box, self._drop = None, None, None
+        self.session.close_step()
+        self.update()
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        rows, axis = self.rows(), self.axis()
+        row = row_at(rows, event.position().y())
+        if row is None:
+            return
+        x = event.position().x()
+        bead = bead_at(rows, axis, x, event.position().y()) if x > LABELS - 8 else None
+        if bead is not None:
+            self.session.go_to(bead.frame)
+        elif row.name is not None and x > LABELS:
+            key_at_frame(self.session, row.layer, row.name, axis.frame(x))
+        elif row.name is None and x < EYE_X:
+            self.rename(row)
+
+    def rename(self, row: Row) -> None:
+        """Open a field over the layer's name."""
+        self._action = None
+        field = QLineEdit(row.layer.name, self)
+        field.setGeometry(34, int(row.top) + 3, EYE_X - 38, int(row.height) - 6)
+        field.selectAll()
+        field.show()
+        field.setFocus()
+        layer_id = row.layer.id
+        self._name_field = field
+
+        def done() -> None:
+            if self._name_field is not field:
+                return
+            self._name_field = None
+            name = field.text().strip()
+            field.deleteLater()
+            if name and self.session.composition.find(layer_id) is not None:
+                self.session.edit_layers(f"Rename to {name}", lambda layer: evolve(layer, name=name), [layer_id])
+
+        field.editingFinished.connect(done)
+
+    # -- keys ------------------------------------------------------------------------------------------
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right):
+            step = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
+            self.nudge(step if event.key() == Qt.Key.Key_Right else -step)
+        elif event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down) and self.session.composition.layers:
+            ids = [layer.id for layer in self.session.composition.layers]
+            index = ids.index(self.session.selected[0]) if self.session.selected else -1
+            index += 1 if event.key() == Qt.Key.Key_Down else -1
+            self.session.select([ids[index % len(ids)]])
+        else:
+            super().keyPressEvent(event)
+
+    def nudge(self, by: int) -> None:
+        """Move the chosen keys by frames; without chosen keys, step the playhead."""
+        if not self.session.keys:
+            self.session.go_to(self.session.frame + by)
+            return
+        changed, chosen = keys_moved(self.session.composition, self.session.keys, by, False)
+        self.session.edit("Move keys", lambda _: changed)
+        self.session.select(self.session.selected, chosen)
+
+    def delete_keys(self) -> bool:
+        """Delete the chosen keys; False where none are chosen."""
+        keys = self.session.keys
+        if not keys:
+            return False
+        self.session.select(self.session.selected)
+        self.session.edit("Delete keys", lambda piece: without_keys(piece, keys))
+        return True
+
+

@@ -1,0 +1,148 @@
+"""Under the canvas: the loop ring, play and steps, preview resolution, zoom."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QSize, Qt
+from PyQt6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
+
+from spiralis.app.canvas import CanvasView
+from spiralis.app.loop_ring import LoopRing
+from spiralis.app.playback import Player
+from spiralis.app.session import Session
+from spiralis.app.style import GROUND, icon
+
+_SHARES: tuple[tuple[str, float | None, str], ...] = (
+    ("Auto", None, "As large as the canvas shows it"),
+    ("Full", 1.0, "Every pixel of the piece"),
+    ("1/2", 0.5, "Half the width and height"),
+    ("1/4", 0.25, "A quarter of the width and height"),
+)
+
+
+def neighbour_key(session: Session, forwards: bool) -> int | None:
+    """Return the frame of the next or previous key of the chosen layers (of all where none is chosen)."""
+    layers = session.layers or session.composition.layers
+    frames = {key.frame for layer in layers for name in layer.animated() for key in layer.track(name).keys}
+    frames = {frame for frame in frames if 0 <= frame < session.composition.length}
+    if forwards:
+        return min((frame for frame in frames if frame > session.frame), default=None)
+    return max((frame for frame in frames if frame < session.frame), default=None)
+
+
+class Transport(QWidget):
+    """Controls of time."""
+
+    def __init__(self, session: Session, player: Player, canvas: CanvasView) -> None:
+        super().__init__()
+        self.session, self.player, self.canvas = session, player, canvas
+        self.setObjectName("Panel")
+        self.setFixedHeight(136)
+        self.ring = LoopRing(session, player)
+        self.play = self._button("play", "Play or stop (Space)", player.toggle)
+        self.play.setIcon(icon("play", GROUND))
+        self.play.setStyleSheet("background: #f5b23d; border-radius: 6px;")
+        self.play.setFixedSize(48, 34)
+        self.play.setIconSize(QSize(18, 18))
+        player.playingChanged.connect(self._show_playing)
+        buttons = QHBoxLayout()
+        buttons.setSpacing(5)
+        buttons.addWidget(self.play)
+        for name, text, action in (
+            ("first", "To the first frame (Home)", lambda: session.go_to(session.composition.span[0])),
+            ("previous-key", "To the previous key (Ctrl+Left)", lambda: self.to_key(False)),
+            ("next-key", "To the next key (Ctrl+Right)", lambda: self.to_key(True)),
+            ("last", "To the last frame (End)", lambda: session.go_to(session.composition.span[1] - 1)),
+        ):
+            buttons.addWidget(self._button(name, text, action))
+        self.loop = self._button("loop", "Play round and round, or once", self._toggle_loop)
+        self.loop.setCheckable(True)
+        self.loop.setChecked(True)
+        buttons.addWidget(self.loop)
+        buttons.addStretch(1)
+        column = QVBoxLayout()
+        column.setSpacing(6)
+        column.addStretch(1)
+        column.addLayout(buttons)
+        column.addLayout(self._settings())
+        column.addStretch(1)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(12, 6, 12, 6)
+        row.setSpacing(14)
+        row.addWidget(self.ring)
+        row.addLayout(column, 1)
+
+    def _button(self, name: str, text: str, action) -> QToolButton:  # type: ignore[no-untyped-def]
+        button = QToolButton()
+        button.setIcon(icon(name))
+        button.setAccessibleName(text.split(" (")[0])
+        button.setToolTip(text)
+        button.setFixedSize(34, 34)
+        button.clicked.connect(lambda: action())
+        return button
+
+    def _settings(self) -> QGridLayout:
+        grid = QGridLayout()
+        grid.setVerticalSpacing(5)
+        grid.setHorizontalSpacing(6)
+        label = QLabel("Preview")
+        label.setObjectName("Quiet")
+        grid.addWidget(label, 0, 0)
+        group = QButtonGroup(self)
+        shares = QHBoxLayout()
+        shares.setSpacing(3)
+        for text, share, help in _SHARES:
+            button = QToolButton()
+            button.setText(text)
+            button.setToolTip(help)
+            button.setCheckable(True)
+            button.setChecked(share is None)
+            button.clicked.connect(lambda _=False, picked=share: self._set_share(picked))
+            group.addButton(button)
+            shares.addWidget(button)
+        shares.addStretch(1)
+        grid.addLayout(shares, 0, 1)
+        zoom_label = QLabel("Zoom")
+        zoom_label.setObjectName("Quiet")
+        grid.addWidget(zoom_label, 1, 0)
+        zooms = QHBoxLayout()
+        zooms.setSpacing(3)
+        for text, help, action in (
+            ("minus", "Zoom out (Ctrl+-)", lambda: self.canvas.zoom_to(self.canvas.zoom / 1.25)),
+            ("plus", "Zoom in (Ctrl++)", lambda: self.canvas.zoom_to(self.canvas.zoom * 1.25)),
+        ):
+            button = QToolButton()
+            button.setIcon(icon(text))
+            button.setToolTip(help)
+            button.setAccessibleName(help.split(" (")[0])
+            button.clicked.connect(lambda _=False, run=action: run())
+            zooms.addWidget(button)
+        self.percent = QLabel("100 %")
+        self.percent.setMinimumWidth(48)
+        self.percent.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        zooms.addWidget(self.percent)
+        fit = QToolButton()
+        fit.setText("Fit")
+        fit.setToolTip("Show the whole piece (Ctrl+0)")
+        fit.clicked.connect(self.canvas.fit)
+        zooms.addWidget(fit)
+        zooms.addStretch(1)
+        grid.addLayout(zooms, 1, 1)
+        grid.setColumnStretch(1, 1)
+        self.canvas.zoomed.connect(lambda percent: self.percent.setText(f"{percent:.0f} %"))
+        return grid
+
+    def _show_playing(self, playing: bool) -> None:
+        self.play.setIcon(icon("pause" if playing else "play", GROUND))
+
+    def _toggle_loop(self) -> None:
+        self.player.loop = self.loop.isChecked()
+
+    def _set_share(self, share: float | None) -> None:
+        self.player.share = share
+        self.player.refresh()
+
+    def to_key(self, forwards: bool) -> None:
+        """Move the playhead to the next or previous key."""
+        frame = neighbour_key(self.session, forwards)
+        if frame is not None:
+            self.session.go_to(frame)

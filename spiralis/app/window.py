@@ -1,0 +1,229 @@
+"""The main window: puts the panels together and owns nothing else."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QResizeEvent
+from PyQt6.QtWidgets import QDialog, QGridLayout, QLabel, QMainWindow, QSplitter, QStackedWidget, QVBoxLayout, QWidget
+
+from spiralis.app.actions import build_menus, shortcut_lines
+from spiralis.app.add_strip import AddStrip, import_files
+from spiralis.app.canvas import CanvasView
+from spiralis.app.clipboard import Clipboard
+from spiralis.app.commands import Commands
+from spiralis.app.details import DetailsPanel
+from spiralis.app.export import ExportWindow
+from spiralis.app.files import Files
+from spiralis.app.formats import FormatDialog
+from spiralis.app.notice import Notice
+from spiralis.app.pace import PacePanel
+from spiralis.app.piece_bar import PieceBar
+from spiralis.app.playback import Player
+from spiralis.app.session import Session
+from spiralis.app.start import StartPage
+from spiralis.app.timeline import TimelinePanel
+from spiralis.app.transport import Transport
+from spiralis.core.model import Composition
+from spiralis.core.model.reformat import reformatted
+from spiralis.core.storage.project_file import SUFFIX
+
+
+class Window(QMainWindow):
+    """One project's window."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.setMinimumSize(1100, 700)
+        self.resize(1280, 800)
+        self.setAcceptDrops(True)
+        self.player = Player(session)
+        self.files = Files(session, self)
+        self.commands = Commands(session, self)
+        self.clipboard = Clipboard(session)
+        self.start = StartPage()
+        self.start.newAsked.connect(self._new)
+        self.start.openAsked.connect(self.files.ask_open)
+        self.start.projectAsked.connect(self.files.open)
+        self.start.demoAsked.connect(self.files.open_demo)
+        self.pages = QStackedWidget()
+        self.pages.addWidget(self.start)
+        self.pages.addWidget(self._editor())
+        self.setCentralWidget(self.pages)
+        self.notice = Notice(self)
+        self.actions_ = build_menus(self)
+        self.export_window: ExportWindow | None = None
+        session.failed.connect(self.notice.show_problem)
+        session.said.connect(self.notice.show_done)
+        self.files.opened.connect(self.show_editor)
+        self.files.savedChanged.connect(self._name_window)
+        for signal in (session.projectChanged, session.selectionChanged, session.keysChanged):
+            signal.connect(self._name_steps)
+        self.show_start()
+
+    def _editor(self) -> QWidget:
+        session, player = self.session, self.player
+        self.piece_bar = PieceBar(session)
+        self.piece_bar.formatAsked.connect(self.show_format)
+        self.piece_bar.exportAsked.connect(self.show_export)
+        self.add_strip = AddStrip(session)
+        self.canvas = CanvasView(session, player)
+        self.add_strip.textAdded.connect(self.canvas.edit_text)
+        self.transport = Transport(session, player, self.canvas)
+        self.timeline = TimelinePanel(session, player)
+        self.pace = PacePanel(session)
+        self.details = DetailsPanel(session)
+        left = QWidget()
+        left.setMinimumWidth(380)
+        column = QVBoxLayout(left)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.add_strip)
+        column.addWidget(self.canvas, 1)
+        column.addWidget(self.transport)
+        time = QSplitter(Qt.Orientation.Vertical)
+        time.addWidget(self.timeline)
+        time.addWidget(self.pace)
+        time.setSizes([360, 340])
+        body = QSplitter(Qt.Orientation.Horizontal)
+        for widget in (left, time, self.details):
+            body.addWidget(widget)
+        body.setSizes([424, 568, 286])
+        body.setStretchFactor(0, 2)
+        body.setStretchFactor(1, 3)
+        body.setStretchFactor(2, 0)
+        for splitter in (time, body):
+            splitter.setHandleWidth(2)
+            splitter.setChildrenCollapsible(False)
+        editor = QWidget()
+        rows = QVBoxLayout(editor)
+        rows.setContentsMargins(0, 0, 0, 0)
+        rows.setSpacing(1)
+        rows.addWidget(self.piece_bar)
+        rows.addWidget(body, 1)
+        return editor
+
+    # -- pages -----------------------------------------------------------------------------------------
+
+    @property
+    def editing(self) -> bool:
+        """Whether a project is on show, and not the start page."""
+        return self.pages.currentIndex() == 1
+
+    def show_start(self) -> None:
+        """Show the start page; the open project stays as it is until another is chosen."""
+        self.player.stop()
+        self.start.refresh()
+        self.pages.setCurrentIndex(0)
+        self._switch_commands()
+
+    def show_editor(self) -> None:
+        """Show the open project."""
+        self.pages.setCurrentIndex(1)
+        self.canvas.fit()
+        self.canvas.setFocus()
+        self._switch_commands()
+
+    def _switch_commands(self) -> None:
+        for action in self.actions_.values():
+            action.setEnabled(self.editing or not action.data())
+        self._name_window()
+        self._name_steps()
+
+    def _new(self, piece: Composition) -> None:
+        self.files.new(piece)
+
+    def _name_window(self) -> None:
+        name = self.session.path.name if self.session.path else self.session.project.name
+        star = "*" if self.session.history.unsaved else ""
+        self.setWindowTitle(f"{name}{star} — Spiralis" if self.editing else "Spiralis")
+
+    def _name_steps(self) -> None:
+        history = self.session.history
+        for label, name in (("Undo", history.undo_name), ("Redo", history.redo_name)):
+            action = self.actions_[label]
+            action.setText(f"{label}: {name}" if name else label)
+            action.setEnabled(self.editing and name is not None)
+
+    # -- other windows ---------------------------------------------------------------------------------
+
+    def show_export(self) -> None:
+        """Open the export window."""
+        if self.export_window is not None and self.export_window.isVisible():
+            self.export_window.raise_()
+            return
+        self.player.stop()
+        self.export_window = ExportWindow(self, self.session)
+        self.export_window.show()
+
+    def show_format(self) -> None:
+        """Ask for another format of the composition."""
+        dialog = FormatDialog(self, self.session.composition)
+        if dialog.exec() and dialog.result_values is not None:
+            values = dialog.result_values
+            self.session.edit("Format", lambda piece: reformatted(piece, *values))
+            self.canvas.fit()
+
+    def show_shortcuts(self) -> None:
+        """List all shortcuts."""
+        dialog = QDialog(self)
+        dialog.setWindowTitle("Shortcuts")
+        grid = QGridLayout(dialog)
+        grid.setHorizontalSpacing(28)
+        lines = shortcut_lines()
+        half = (len(lines) + 1) // 2
+        for index, (menu, label, keys) in enumerate(lines):
+            row, column = index % half, 3 * (index // half)
+            for offset, text in enumerate((menu, label, keys)):
+                cell = QLabel(text.rstrip("…"))
+                cell.setObjectName("Quiet" if offset == 0 else "")
+                grid.addWidget(cell, row, column + offset)
+        dialog.exec()
+
+    # -- files dropped anywhere ------------------------------------------------------------------------
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if event.mimeData().hasUrls() and any(url.isLocalFile() for url in event.mimeData().urls()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        paths = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
+        self.take_files(paths, event.position())
+        event.acceptProposedAction()
+
+    def take_files(self, paths: list[Path], at=None) -> None:  # type: ignore[no-untyped-def]
+        """Open a dropped project, or bring other files in; over the canvas they land where they are dropped."""
+        projects = [path for path in paths if path.suffix == SUFFIX]
+        if projects:
+            self.files.open(projects[0])
+            return
+        if not self.editing:
+            self.session.failed.emit("Start a piece first, then drop pictures into it.")
+            return
+        place = None
+        if at is not None:
+            inside = self.canvas.mapFrom(self, at.toPoint())
+            if self.canvas.rect().contains(inside):
+                place = self.canvas.to_composition(inside.toPointF())
+        import_files(self.session, paths, place)
+
+    # -- closing ---------------------------------------------------------------------------------------
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self.notice.place()
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        if self.export_window is not None and self.export_window.running is not None:
+            self.session.failed.emit("An export is still running; cancel it or let it finish first.")
+            event.ignore()
+            return
+        if not self.files.may_leave():
+            event.ignore()
+            return
+        self.player.stop()
+        self.player.maker.stop()
+        self.files.close()
+        event.accept()

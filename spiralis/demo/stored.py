@@ -1,0 +1,36 @@
+"""The demo project from a copy in the cache folder, so that a start does not draw all the artwork again."""
+
+from __future__ import annotations
+
+import hashlib
+from pathlib import Path
+
+from platformdirs import user_cache_path
+
+from spiralis.core.errors import SpiralisError
+from spiralis.core.model import Project
+from spiralis.core.storage import load, save
+from spiralis.core.storage.project_file import SUFFIX
+
+
+def stored_demo() -> Project:
+    """Return the demo project; it is drawn anew where its code has changed or the copy is gone."""
+    digest = hashlib.sha256()
+    for path in sorted(Path(__file__).parent.glob("*.py")):
+        digest.update(path.read_bytes())
+    folder = user_cache_path("spiralis")
+    path = folder / f"demo-{digest.hexdigest()[:16]}{SUFFIX}"
+    if path.exists():
+        try:
+            return load(path)
+        except SpiralisError:
+            pass  # A damaged copy is drawn again below.
+    from spiralis.demo.project import demo_project
+
+    project = demo_project()
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+        save(project, path)
+    except (SpiralisError, OSError):
+        pass  # Without a cache folder the demo still opens, only more slowly.
+    return project
