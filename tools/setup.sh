@@ -43,7 +43,7 @@ setup() {
     setup_say "compiling the drawing kernels (once, up to a minute)"
     # A cached kernel does not notice that one it calls has changed, so start from nothing.
     rm -f $kernels/__pycache__/*.nb?
-    .venv/bin/python -m spiralis.core.compositing.warm || return 1
+    .venv/bin/python -m spiralis.core.warm || return 1
     cat $kernels/*.py > "$compiled"
   fi
 }

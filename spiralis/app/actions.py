@@ -7,7 +7,6 @@ from typing import TYPE_CHECKING
 
 from attrs import frozen
 from PyQt6.QtGui import QAction, QKeySequence
-from PyQt6.QtWidgets import QMenu
 
 if TYPE_CHECKING:
     from spiralis.app.window import Window
@@ -102,7 +101,7 @@ def build_menus(window: Window) -> dict[str, QAction]:
     """Fill the window's menu bar and return its actions by label."""
     actions: dict[str, QAction] = {}
     for title, commands in MENUS.items():
-        menu: QMenu = window.menuBar().addMenu(title)
+        menu = window.menuBar().addMenu(title)
         for command in commands:
             if command is None:
                 menu.addSeparator()

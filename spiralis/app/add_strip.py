@@ -11,10 +11,10 @@ from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QToolButton, QWidget
 
 from spiralis.app.session import Session
 from spiralis.app.style import icon
+from spiralis.core.editing.edits import unused_name
 from spiralis.core.errors import SpiralisError
 from spiralis.core.media.sources import SOURCE_SUFFIXES, read_source
 from spiralis.core.model import Composition, Layer, Source, layer_kind
-from spiralis.core.model.edits import unused_name
 
 FILE_FILTER = "Pictures and fonts (" + " ".join(f"*{suffix}" for suffix in SOURCE_SUFFIXES) + ")"
 
@@ -45,7 +45,9 @@ def add_layer(session: Session, layer: Layer, at_back: bool = False) -> None:
 def add_text(session: Session) -> Layer:
     """Add a text layer of a size that suits the frame."""
     piece = session.composition
-    layer = new_layer(session, "text", "Text", text="Text", size=float(round(min(piece.width, piece.height) / 7)), weight=700.0)
+    layer = new_layer(
+        session, "text", "Text", text="Text", size=float(round(min(piece.width, piece.height) / 7)), weight=700.0
+    )
     add_layer(session, layer)
     return layer
 
@@ -104,7 +106,9 @@ class AddStrip(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(10, 4, 10, 4)
         row.setSpacing(4)
-        self.backdrop = self._button("Backdrop", "backdrop", "Add a backdrop behind everything", lambda: add_backdrop(session))
+        self.backdrop = self._button(
+            "Backdrop", "backdrop", "Add a backdrop behind everything", lambda: add_backdrop(session)
+        )
         self.picture = self._button("Picture", "picture", "Bring pictures or fonts in (Ctrl+I)", self.choose_files)
         self.text = self._button("Text", "text", "Add words and type them (Ctrl+T)", self.add_text)
         for button in (self.backdrop, self.picture, self.text):

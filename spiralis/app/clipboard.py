@@ -10,9 +10,9 @@ from PyQt6.QtGui import QGuiApplication
 
 from spiralis.app.session import KeyRef, Session
 from spiralis.app.timeline.key_edits import by_thread
+from spiralis.core.editing.edits import unused_name
 from spiralis.core.errors import SpiralisError
 from spiralis.core.model import Composition, Layer, Project, new_id
-from spiralis.core.model.edits import unused_name
 from spiralis.core.storage.conversion import from_json, to_json
 
 LAYERS, KEYS = "application/x-spiralis-layers", "application/x-spiralis-keys"

@@ -7,9 +7,9 @@ from PyQt6.QtWidgets import QWidget
 
 from spiralis.app.session import Session
 from spiralis.app.timeline.key_edits import by_thread, without_keys
-from spiralis.core.animation.shaping import flatten, smooth_through
+from spiralis.core.editing.edits import duplicated, removed, reordered, set_value, toggle_key, unused_name
+from spiralis.core.editing.shaping import flatten, smooth_through
 from spiralis.core.model import Composition, Layer
-from spiralis.core.model.edits import duplicated, removed, reordered, set_value, toggle_key, unused_name
 
 
 class Commands:

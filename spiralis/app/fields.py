@@ -52,7 +52,9 @@ class NumberField(QLineEdit):
     def _text(self) -> str:
         if self.value is None:
             return "—"
-        number = f"{self.value:.{self.decimals}f}".rstrip("0").rstrip(".") if self.decimals else f"{self.value:.0f}"
+        # Fields are narrow: from ten on, a tenth is enough to see. The value keeps its own precision.
+        decimals = min(self.decimals, 1) if abs(self.value) >= 10 else self.decimals
+        number = f"{self.value:.{decimals}f}".rstrip("0").rstrip(".") if decimals else f"{self.value:.0f}"
         number = "0" if number in ("-0", "") else number
         return f"{number}°" if self.unit == "°" else f"{number} {self.unit}".strip()
 
@@ -68,7 +70,7 @@ class NumberField(QLineEdit):
         """Let the person type."""
         self.setReadOnly(False)
         self.setCursor(Qt.CursorShape.IBeamCursor)
-        self.setText(self._text().replace(" ", "") if self.value is not None else "")
+        self.setText(f"{self.value:.{self.decimals}f}".rstrip("0").rstrip(".") if self.value is not None else "")
         self.selectAll()
 
     def _typed(self) -> None:
@@ -81,7 +83,8 @@ class NumberField(QLineEdit):
             value = calculate(text, self.unit, self.whole) if text.strip() else self.value
             if value is not None and not self.minimum <= value <= self.maximum:
                 raise ModelError(
-                    f"{self.label} takes {self.minimum:g} to {self.maximum:g}{self.unit}, and {value:g} is outside that."
+                    f"{self.label} takes {self.minimum:g} to {self.maximum:g}{self.unit}, "
+                    f"and {value:g} is outside that."
                 )
         except ModelError as error:
             self.refused.emit(str(error))
@@ -106,7 +109,13 @@ class NumberField(QLineEdit):
         if abs(way) > 3 or self._moved:
             self._moved = True
             keys = event.modifiers()
-            speed = 10 if keys & Qt.KeyboardModifier.ShiftModifier else 0.1 if keys & Qt.KeyboardModifier.ControlModifier else 1
+            speed = (
+                10
+                if keys & Qt.KeyboardModifier.ShiftModifier
+                else 0.1
+                if keys & Qt.KeyboardModifier.ControlModifier
+                else 1
+            )
             self._set(self._drag[1] + round(way) * self.step * speed)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
@@ -125,7 +134,9 @@ class NumberField(QLineEdit):
                 self._set(self.value + (self.step if event.key() == Qt.Key.Key_Up else -self.step))
                 self.finished.emit()
                 return
-            if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) or (event.text() and event.text() in "0123456789-.("):
+            if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) or (
+                event.text() and event.text() in "0123456789-.("
+            ):
                 self.begin_typing()
                 if event.key() not in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
                     super().keyPressEvent(event)

@@ -39,9 +39,8 @@ class Files(QObject):
         session.projectChanged.connect(self._changed)
 
     def _changed(self) -> None:
-        if self.session.history.unsaved:
-            if not self._later.isActive():
-                self._later.start()
+        if self.session.history.unsaved and not self._later.isActive():
+            self._later.start()
         self.savedChanged.emit()
 
     def _write_journal(self) -> None:

@@ -73,7 +73,8 @@ class LoopRing(QWidget):
         """Draw runs of ready frames as arcs."""
         painter.setPen(QPen(colour(MINT, 0.62), 8, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap))
         ready = sorted(self.player.ready_frames())
-        start = previous = None
+        start: int | None = None
+        previous = -1
         for frame in [*ready, None]:
             if start is not None and (frame is None or frame != previous + 1):
                 turn = -360 * 16 * start / length
@@ -81,7 +82,7 @@ class LoopRing(QWidget):
                 start = None
             if start is None:
                 start = frame
-            previous = frame
+            previous = frame if frame is not None else -1
 
     def _paint_keys(self, painter: QPainter) -> None:
         length = self.session.composition.length

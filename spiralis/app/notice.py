@@ -1,9 +1,9 @@
-"""A sentence over the window's lower edge: what went wrong, or what was done."""
+"""A sentence in a strip along the window's lower edge: what went wrong, or what was done."""
 
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QToolButton, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QToolButton
 
 from spiralis.app.style import icon
 
@@ -11,10 +11,10 @@ _DONE_STAYS = 4000
 
 
 class Notice(QFrame):
-    """Problems stay until they are closed; good news goes by itself."""
+    """Problems stay until they are closed; good news goes by itself. The strip covers nothing: it makes room."""
 
-    def __init__(self, parent: QWidget) -> None:
-        super().__init__(parent)
+    def __init__(self) -> None:
+        super().__init__()
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.label = QLabel()
         self.label.setWordWrap(True)
@@ -25,7 +25,7 @@ class Notice(QFrame):
         self.close_button.setAccessibleName("Close the message")
         self.close_button.clicked.connect(self.hide)
         row = QHBoxLayout(self)
-        row.setContentsMargins(16, 10, 8, 10)
+        row.setContentsMargins(16, 6, 10, 6)
         row.addWidget(self.label, 1)
         row.addWidget(self.close_button, 0, Qt.AlignmentFlag.AlignTop)
         self._timer = QTimer(self)
@@ -44,16 +44,6 @@ class Notice(QFrame):
         self._timer.start(_DONE_STAYS)
 
     def _show(self, sentence: str, edge: str, ground: str) -> None:
-        self.setStyleSheet(f"Notice {{ background: {ground}; border: 1px solid {edge}; border-radius: 8px; }}")
+        self.setStyleSheet(f"Notice {{ background: {ground}; border-top: 1px solid {edge}; }}")
         self.label.setText(sentence)
-        self.place()
         self.show()
-        self.raise_()
-
-    def place(self) -> None:
-        """Keep to the middle of the window's lower edge."""
-        parent = self.parentWidget()
-        width = min(680, parent.width() - 60)
-        self.setFixedWidth(width)
-        self.adjustSize()
-        self.move((parent.width() - width) // 2, parent.height() - self.height() - 22)

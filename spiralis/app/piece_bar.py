@@ -2,40 +2,11 @@
 
 from __future__ import annotations
 
-import numpy as np
 from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QWidget
 
 from spiralis.app.session import Session
-from spiralis.app.style import icon
-from spiralis.core.animation.tracks import evaluate, value_at
-from spiralis.core.model import Composition
-
-
-def loop_jumps(composition: Composition) -> list[str]:
-    """Return “layer: property” for each thread whose value at the end differs from that at frame 0.
-
-    Only threads that are seen on both sides of the seam count.
-    """
-    jumps = []
-    length = composition.length
-    for layer in composition.layers:
-        if not (layer.shown_at(0) and layer.shown_at(length - 1)):
-            continue
-        opacity = layer.track("opacity")
-        seen = [value_at(opacity, layer.parameter("opacity"), f) for f in (0, length)]
-        for name in layer.animated():
-            track, parameter = layer.track(name), layer.parameter(name)
-            if name != "opacity" and max(seen) <= 0:
-                continue
-            if parameter.numeric:
-                start, end = evaluate(track, parameter, np.array([0.0, float(length)]))
-                jump = bool(np.max(np.abs(start - end)) > 1e-6)
-            else:
-                jump = value_at(track, parameter, 0) != value_at(track, parameter, length)
-            if jump:
-                jumps.append(f"{layer.name}: {parameter.label}")
-    return jumps
+from spiralis.core.checks.seam import loop_jumps
 
 
 class PieceBar(QWidget):
@@ -74,7 +45,6 @@ class PieceBar(QWidget):
         row.addStretch(1)
         row.addWidget(self.loop)
         row.addWidget(self.export)
-        self.export.setIcon(icon("play", "#1e1b24"))
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.setInterval(60)
@@ -102,7 +72,7 @@ class PieceBar(QWidget):
         piece = self.session.composition
         if not piece.loop:
             state, text, tip = "Quiet", "Plays once", "Details, with no layer chosen, switches looping on"
-        elif jumps := loop_jumps(piece):
+        elif jumps := loop_jumps(self.session.project, piece):
             state, text = "Alarm", f"Loop: {len(jumps)} jump{'s' if len(jumps) > 1 else ''}"
             tip = "At the end these differ from the first frame:\n" + "\n".join(jumps[:12])
         else:

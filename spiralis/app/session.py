@@ -8,9 +8,9 @@ from pathlib import Path
 from attrs import evolve, frozen
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from spiralis.core.editing.edits import set_value
 from spiralis.core.errors import SpiralisError
 from spiralis.core.model import Composition, History, Layer, Project, Value
-from spiralis.core.model.edits import set_value
 from spiralis.core.render.layers import Evaluated
 
 

@@ -44,7 +44,9 @@ class FormatCard(QAbstractButton):
         painter.drawText(QRectF(0, 132, 150, 18), Qt.AlignmentFlag.AlignCenter, self.choice.name)
         painter.setPen(colour(QUIET))
         painter.setFont(font(12, tabular=True))
-        painter.drawText(QRectF(0, 150, 150, 16), Qt.AlignmentFlag.AlignCenter, f"{self.choice.width} × {self.choice.height}")
+        painter.drawText(
+            QRectF(0, 150, 150, 16), Qt.AlignmentFlag.AlignCenter, f"{self.choice.width} × {self.choice.height}"
+        )
         painter.drawText(QRectF(0, 166, 150, 16), Qt.AlignmentFlag.AlignCenter, self.choice.use)
         painter.end()
 
@@ -75,7 +77,9 @@ class ProjectCard(QAbstractButton):
         size = self.picture.deviceIndependentSize()
         scale = min(48 / size.width(), 48 / size.height(), 1.0) if self.picture.height() > 40 else 1.0
         width, height = size.width() * scale, size.height() * scale
-        painter.drawPixmap(QRectF(36 - width / 2, 32 - height / 2, width, height), self.picture, QRectF(self.picture.rect()))
+        painter.drawPixmap(
+            QRectF(36 - width / 2, 32 - height / 2, width, height), self.picture, QRectF(self.picture.rect())
+        )
         painter.setPen(colour(TEXT))
         painter.setFont(font(13, 600))
         room = self.width() - 84
@@ -142,10 +146,10 @@ class StartPage(QWidget):
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(20)
         row.addWidget(self.fields)
-        self.create = QPushButton("Start with this size")
-        self.create.setObjectName("Primary")
-        self.create.clicked.connect(self._start_own)
-        row.addWidget(self.create, 0, Qt.AlignmentFlag.AlignBottom)
+        self.begin = QPushButton("Start with this size")
+        self.begin.setObjectName("Primary")
+        self.begin.clicked.connect(self._start_own)
+        row.addWidget(self.begin, 0, Qt.AlignmentFlag.AlignBottom)
         row.addStretch(1)
         column.addWidget(own)
         column.addWidget(self.problem)
@@ -180,6 +184,7 @@ class StartPage(QWidget):
         """List the recent projects as they are now."""
         while (item := self.recent.takeAt(0)) is not None:
             if item.widget() is not None:
+                item.widget().hide()
                 item.widget().deleteLater()
         paths = recent_projects()[:5]
         for path in paths:

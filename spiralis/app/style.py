@@ -32,10 +32,10 @@ def colour(text: str, alpha: float = 1.0) -> QColor:
 @cache
 def ui_family() -> str:
     """Load the shipped typeface and return its family name."""
-    path = HERE.parent / "assets" / "fonts" / "Inter-roman.var.ttf"
-    number = QFontDatabase.addApplicationFont(str(path))
-    families = QFontDatabase.applicationFontFamilies(number)
-    return families[0] if families else "sans-serif"
+    families: list[str] = []
+    for path in sorted((HERE.parent / "assets" / "ui-fonts").glob("*.otf")):
+        families += QFontDatabase.applicationFontFamilies(QFontDatabase.addApplicationFont(str(path)))
+    return "Inter" if "Inter" in families else "sans-serif"
 
 
 def font(size: float = 13, weight: int = 400, tabular: bool = False) -> QFont:

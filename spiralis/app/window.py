@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QResizeEvent
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import QDialog, QGridLayout, QLabel, QMainWindow, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from spiralis.app.actions import build_menus, shortcut_lines
@@ -25,8 +25,8 @@ from spiralis.app.session import Session
 from spiralis.app.start import StartPage
 from spiralis.app.timeline import TimelinePanel
 from spiralis.app.transport import Transport
+from spiralis.core.editing.reformat import reformatted
 from spiralis.core.model import Composition
-from spiralis.core.model.reformat import reformatted
 from spiralis.core.storage.project_file import SUFFIX
 
 
@@ -51,8 +51,14 @@ class Window(QMainWindow):
         self.pages = QStackedWidget()
         self.pages.addWidget(self.start)
         self.pages.addWidget(self._editor())
-        self.setCentralWidget(self.pages)
-        self.notice = Notice(self)
+        self.notice = Notice()
+        central = QWidget()
+        column = QVBoxLayout(central)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.pages, 1)
+        column.addWidget(self.notice)
+        self.setCentralWidget(central)
         self.actions_ = build_menus(self)
         self.export_window: ExportWindow | None = None
         session.failed.connect(self.notice.show_problem)
@@ -210,10 +216,6 @@ class Window(QMainWindow):
         import_files(self.session, paths, place)
 
     # -- closing ---------------------------------------------------------------------------------------
-
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        super().resizeEvent(event)
-        self.notice.place()
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if self.export_window is not None and self.export_window.running is not None:

@@ -16,7 +16,7 @@ _BINARY: dict[type, Callable[[float, float], float]] = {
     ast.Mult: operator.mul,
     ast.Div: operator.truediv,
 }
-_UNITS = r"(?:px|°|deg|fps|f|s)\b?"
+_UNITS = r"(?:px|°|deg|fps|f|s)(?![a-z])"
 
 
 def calculate(text: str, unit: str = "", whole: float = 100.0) -> float:
@@ -50,7 +50,7 @@ def calculate(text: str, unit: str = "", whole: float = 100.0) -> float:
 
 
 def _evaluate(node: ast.expr) -> float:
-    if isinstance(node, ast.Constant) and type(node.value) in (int, float):
+    if isinstance(node, ast.Constant) and isinstance(node.value, int | float) and not isinstance(node.value, bool):
         return float(node.value)
     if isinstance(node, ast.UnaryOp) and isinstance(node.op, ast.USub | ast.UAdd):
         value = _evaluate(node.operand)

@@ -83,9 +83,7 @@ def mix(start: np.ndarray, end: np.ndarray, progress: np.ndarray) -> np.ndarray:
     """
     weight = progress[:, None]
     alpha = (1 - weight) * start[:, 3:] + weight * end[:, 3:]
-    lab = (1 - weight) * start[:, 3:] * srgb_to_oklab(start[:, :3]) + weight * end[:, 3:] * srgb_to_oklab(
-        end[:, :3]
-    )
+    lab = (1 - weight) * start[:, 3:] * srgb_to_oklab(start[:, :3]) + weight * end[:, 3:] * srgb_to_oklab(end[:, :3])
     solid = alpha > 1e-9
     straight = np.where(solid, lab / np.where(solid, alpha, 1.0), srgb_to_oklab(start[:, :3]))
     result = np.concatenate([oklab_to_srgb(straight), alpha], axis=1)

@@ -85,7 +85,7 @@ class Affine:
         """Return the turn by degrees, clockwise on a screen (y down)."""
         quarter, rest = divmod(degrees, 90.0)
         if rest == 0.0:
-            cosine, sine = ((1, 0), (0, 1), (-1, 0), (0, -1))[int(quarter) % 4]
+            cosine, sine = ((1.0, 0.0), (0.0, 1.0), (-1.0, 0.0), (0.0, -1.0))[int(quarter) % 4]
         else:
             cosine, sine = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))
         return Affine(cosine, sine, -sine, cosine)

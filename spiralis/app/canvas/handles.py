@@ -9,9 +9,9 @@ from attrs import define, evolve, field, frozen
 
 from spiralis.app.canvas.snapping import Guide, snap_box, snap_pivot
 from spiralis.app.session import Session
+from spiralis.core.editing.edits import set_value
 from spiralis.core.geometry import Affine, Box
 from spiralis.core.model import Layer
-from spiralis.core.model.edits import set_value
 from spiralis.core.render.layers import pivot_point
 
 Point = tuple[float, float]

@@ -56,13 +56,21 @@ def draw_guides(painter: QPainter, guides: list[Guide], to_widget: Affine, size:
     """Draw the lines that a drag has snapped to, with what they are."""
     painter.setFont(font(11, 500))
     for guide in guides:
-        ends = ((guide.place, 0.0), (guide.place, size[1])) if guide.axis == 0 else ((0.0, guide.place), (size[0], guide.place))
+        ends = (
+            ((guide.place, 0.0), (guide.place, size[1]))
+            if guide.axis == 0
+            else ((0.0, guide.place), (size[0], guide.place))
+        )
         a, b = (QPointF(*to_widget.apply(*end)) for end in ends)
         painter.setPen(QPen(colour(MINT), 1, Qt.PenStyle.DashLine))
         painter.drawLine(a, b)
         place = f"{guide.label} · {guide.place:g} px"
         width = painter.fontMetrics().horizontalAdvance(place) + 12
-        label = QRectF(a.x() - width / 2, a.y() + 4, width, 18) if guide.axis == 0 else QRectF(a.x() + 4, a.y() - 9, width, 18)
+        label = (
+            QRectF(a.x() - width / 2, a.y() + 4, width, 18)
+            if guide.axis == 0
+            else QRectF(a.x() + 4, a.y() - 9, width, 18)
+        )
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(colour(GROUND, 0.9))
         painter.drawRoundedRect(label, 4, 4)
@@ -113,7 +121,8 @@ def draw_caret(painter: QPainter, editing: TextEditing, to_widget: Affine, lit: 
     if lit:
         x, y = places[editing.caret]
         line = QLineF(
-            QPointF(*to_widget.apply(x, y - layout.ascent * 0.86)), QPointF(*to_widget.apply(x, y + layout.descent * 0.7))
+            QPointF(*to_widget.apply(x, y - layout.ascent * 0.86)),
+            QPointF(*to_widget.apply(x, y + layout.descent * 0.7)),
         )
         for tint, width in ((colour(GROUND, 0.8), 4), (colour(MARIGOLD), 2)):
             painter.setPen(QPen(tint, width))

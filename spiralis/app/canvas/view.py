@@ -20,6 +20,7 @@ from spiralis.app.canvas import painting
 from spiralis.app.canvas.handles import Drag, MoveDrag, PivotDrag, ScaleDrag, TurnDrag, frame_of
 from spiralis.app.canvas.picking import layer_at
 from spiralis.app.canvas.text_editing import TextEditing
+from spiralis.app.images import as_image
 from spiralis.app.playback import Player
 from spiralis.app.session import Session
 from spiralis.app.style import SURROUND, colour
@@ -109,12 +110,9 @@ class CanvasView(QWidget):
     def _take_picture(self) -> None:
         pixels = self.player.picture()
         if pixels is not None and pixels is not self._pixels:
-            height, width = pixels.shape[:2]
             # The image does not own its memory, so the array is kept beside it.
             self._pixels = pixels
-            self._image = QImage(
-                pixels.data, width, height, 4 * width, QImage.Format.Format_RGBA8888_Premultiplied
-            )
+            self._image = as_image(pixels, premultiplied=True)
         self.update()
 
     def _on_project(self) -> None:
@@ -210,8 +208,8 @@ class CanvasView(QWidget):
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         point = event.position()
         if self._pan is not None:
-            start, centre = self._pan
-            moved = point - start
+            grabbed, centre = self._pan
+            moved = point - grabbed
             self.fits = False
             self._zoom_to(self.zoom, (centre[0] - moved.x() / self.zoom, centre[1] - moved.y() / self.zoom))
             return
@@ -316,7 +314,8 @@ class CanvasView(QWidget):
             return
         step = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
         moves = {
-            Qt.Key.Key_Left: (-step, 0), Qt.Key.Key_Right: (step, 0), Qt.Key.Key_Up: (0, -step), Qt.Key.Key_Down: (0, step)
+            Qt.Key.Key_Left: (-step, 0), Qt.Key.Key_Right: (step, 0),
+            Qt.Key.Key_Up: (0, -step), Qt.Key.Key_Down: (0, step),
         }  # fmt: skip
         if event.key() in moves and self.session.layers:
             nudge = MoveDrag.begin(self.session, (0.0, 0.0))

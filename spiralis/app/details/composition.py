@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QCheckBox, QFormLayout, QHBoxLayout, QLabel, QLineEd
 
 from spiralis.app.fields import ColourField, NumberField
 from spiralis.app.session import Session
-from spiralis.core.model.edits import with_length
+from spiralis.core.editing.edits import with_length
 
 
 class CompositionDetails(QWidget):
@@ -78,7 +78,9 @@ class CompositionDetails(QWidget):
         piece = self.session.composition
         if not self.name.hasFocus():
             self.name.setText(piece.name)
-        self.format.setText(f"{piece.width} × {piece.height} px · {float(piece.rate):.4g} fps · {float(piece.seconds):.2f} s")
+        self.format.setText(
+            f"{piece.width} × {piece.height} px · {float(piece.rate):.4g} fps · {float(piece.seconds):.2f} s"
+        )
         self.length.show_value(piece.length)
         self.background.show_value(piece.background or (0.0, 0.0, 0.0, 0.0))
         self.clear.setEnabled(piece.background is not None)

@@ -28,6 +28,7 @@ class Editor(QWidget):
         self.row = QHBoxLayout(self)
         self.row.setContentsMargins(0, 0, 0, 0)
         self.row.setSpacing(4)
+        self.setMinimumHeight(26)
 
     def show_value(self, value: Value) -> None:
         """Show a value from outside."""

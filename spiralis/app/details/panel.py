@@ -4,19 +4,30 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from itertools import groupby
+from typing import ClassVar
 
 from attrs import evolve
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtWidgets import QComboBox, QFrame, QGridLayout, QHBoxLayout, QLabel, QScrollArea, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QScrollArea,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from spiralis.app.details.composition import CompositionDetails
 from spiralis.app.details.editors import EDITORS, Editor
 from spiralis.app.fields import BeadButton, NumberField
 from spiralis.app.session import Session
 from spiralis.app.style import icon
+from spiralis.core.editing.edits import set_value, toggle_key
+from spiralis.core.editing.reparenting import with_parent
 from spiralis.core.model import Composition, Layer, Parameter, layer_kind
-from spiralis.core.model.edits import set_value, toggle_key
-from spiralis.core.render.reparenting import with_parent
 
 _SECTIONS = ("Place", "Look", "Content")
 
@@ -24,7 +35,7 @@ _SECTIONS = ("Place", "Look", "Content")
 class Section(QWidget):
     """A heading that folds what lies under it."""
 
-    folded: set[str] = set()
+    folded: ClassVar[set[str]] = set()
 
     def __init__(self, title: str) -> None:
         super().__init__()
@@ -42,6 +53,7 @@ class Section(QWidget):
         self.grid.setHorizontalSpacing(6)
         self.grid.setVerticalSpacing(4)
         self.grid.setColumnStretch(2, 1)
+        self.grid.setColumnMinimumWidth(0, 18)
         self.grid.setColumnMinimumWidth(1, 82)
         rule = QFrame()
         rule.setObjectName("Rule")
@@ -81,12 +93,12 @@ class DetailsPanel(QWidget):
         self.session = session
         self.setObjectName("Panel")
         self.setMinimumWidth(250)
-        self.scroll = QScrollArea()
-        self.scroll.setWidgetResizable(True)
-        self.scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.area = QScrollArea()
+        self.area.setWidgetResizable(True)
+        self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(self.scroll)
+        layout.addWidget(self.area)
         self.editors: dict[str, Editor] = {}
         self.beads: dict[str, BeadButton] = {}
         self._shape: object = None
@@ -97,7 +109,12 @@ class DetailsPanel(QWidget):
         self._soon.setSingleShot(True)
         self._soon.setInterval(0)
         self._soon.timeout.connect(self.refresh)
-        for signal in (session.projectChanged, session.compositionChanged, session.selectionChanged, session.frameChanged):
+        for signal in (
+            session.projectChanged,
+            session.compositionChanged,
+            session.selectionChanged,
+            session.frameChanged,
+        ):
             signal.connect(self._soon.start)
         self.refresh()
 
@@ -140,7 +157,7 @@ class DetailsPanel(QWidget):
             self._add_sections(column, layers)
             column.addWidget(self._timing())
         column.addStretch(1)
-        self.scroll.setWidget(body)
+        self.area.setWidget(body)
 
     def _header(self) -> QWidget:
         head = QWidget()
@@ -159,7 +176,9 @@ class DetailsPanel(QWidget):
                 return
             text = layers[0].name if len(layers) == 1 else f"{len(layers)} layers"
             title.setText(title.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, 220))
-            kind.setText(", ".join(sorted({layer_kind(layer.kind).label for layer in layers})) + self._size_text(layers))
+            kind.setText(
+                ", ".join(sorted({layer_kind(layer.kind).label for layer in layers})) + self._size_text(layers)
+            )
 
         self._refreshers.append(refresh)
         return head
@@ -269,7 +288,10 @@ class DetailsPanel(QWidget):
         row = QHBoxLayout(pair)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(4)
-        fields = (NumberField("First frame", "f", -1e6, 1e6, decimals=0), NumberField("Last frame", "f", -1e6, 1e6, decimals=0))
+        fields = (
+            NumberField("First frame", "f", -1e6, 1e6, decimals=0),
+            NumberField("Last frame", "f", -1e6, 1e6, decimals=0),
+        )
         for field in fields:
             row.addWidget(field)
             field.refused.connect(self.session.failed)

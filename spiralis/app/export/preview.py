@@ -29,13 +29,6 @@ def decoded_frame(path: Path, index: int) -> np.ndarray | None:
         return np.array(image.convert("RGBA"))
 
 
-def as_image(pixels: np.ndarray) -> QImage:
-    """Return straight uint8 (h, w, 4) pixels as an image of its own."""
-    height, width = pixels.shape[:2]
-    data = np.ascontiguousarray(pixels)
-    return QImage(data.data, width, height, 4 * width, QImage.Format.Format_RGBA8888).copy()
-
-
 class FramePair(QWidget):
     """One or two frames side by side on neutral grey, with what they are."""
 

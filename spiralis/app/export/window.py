@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from PyQt6.QtCore import Qt, QUrl
-from PyQt6.QtGui import QCloseEvent, QDesktopServices
+from PyQt6.QtGui import QCloseEvent, QDesktopServices, QImage
 from PyQt6.QtWidgets import (
     QAbstractButton,
     QButtonGroup,
@@ -23,9 +23,10 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from spiralis.app.export.preview import FramePair, as_image, decoded_frame
+from spiralis.app.export.preview import FramePair, decoded_frame
 from spiralis.app.export.running import RunningExport
 from spiralis.app.fields import NumberField
+from spiralis.app.images import as_image
 from spiralis.app.session import Session
 from spiralis.core.media.exporters import Exporter, ExportJob, ExportProgress, ExportResult, exporters
 from spiralis.core.model import Kind, Parameter
@@ -71,6 +72,7 @@ class ExportWindow(QDialog):
         self._build()
         self._choose(self.kind)
         self._show_rendered()
+        self.begin.setFocus()
 
     # -- building --------------------------------------------------------------------------------------
 
@@ -249,14 +251,14 @@ class ExportWindow(QDialog):
         )
         if name:
             path = Path(name)
-            self.start(path if path.suffix.lower() == self.kind.suffix else path.with_name(path.name + self.kind.suffix))
+            self.start(
+                path if path.suffix.lower() == self.kind.suffix else path.with_name(path.name + self.kind.suffix)
+            )
 
     def start(self, path: Path) -> None:
         """Write to a path with the settings as they stand."""
         first, last = self.span()
-        job = ExportJob(
-            self.session.project, self.piece.id, path, first, last, self.scale, self.settings()
-        )
+        job = ExportJob(self.session.project, self.piece.id, path, first, last, self.scale, self.settings())
         self.running = RunningExport(self.kind, job)
         queued = Qt.ConnectionType.QueuedConnection
         self.running.progressed.connect(self._on_progress, queued)
@@ -335,13 +337,13 @@ class ExportWindow(QDialog):
 
     # -- pictures --------------------------------------------------------------------------------------
 
-    def _rendered(self, frame: int) -> object:
+    def _rendered(self, frame: int) -> QImage:
         scale = min(1.0, 700 / max(self.piece.width, self.piece.height))
-        return as_image(render_straight8(self.session.project, self.piece.id, frame, scale))
+        return as_image(render_straight8(self.session.project, self.piece.id, frame, scale)).copy()
 
     def _show_rendered(self) -> None:
         frame = self.session.frame
-        self.preview.show_images([(f"as rendered · frame {frame}", self._rendered(frame), True)])  # type: ignore[list-item]
+        self.preview.show_images([(f"as rendered · frame {frame}", self._rendered(frame), True)])
 
     def _show_written(self, result: ExportResult) -> None:
         first, last = self.span()
@@ -349,11 +351,11 @@ class ExportWindow(QDialog):
         rendered = (f"as rendered · frame {frame}", self._rendered(frame), False)
         path = result.path
         if not path.exists():
-            self.preview.show_images([rendered])  # type: ignore[list-item]
+            self.preview.show_images([rendered])
             return
         pixels = decoded_frame(path, frame - first)
-        images = [rendered] + ([("as written", as_image(pixels), True)] if pixels is not None else [])
-        self.preview.show_images(images)  # type: ignore[arg-type]
+        images = [rendered] + ([("as written", as_image(pixels).copy(), True)] if pixels is not None else [])
+        self.preview.show_images(images)
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if self.running is not None:

@@ -12,8 +12,8 @@ from spiralis.app.pace.segment import Segment, set_easing, shown_segment
 from spiralis.app.session import Session
 from spiralis.app.style import FAMILY_COLOURS, GROUND, LINE, MARIGOLD, QUIET, RAISED, TEXT, colour, font
 from spiralis.core.animation.easing import CubicBezier
-from spiralis.core.animation.shaping import as_bezier
 from spiralis.core.animation.spacing import spacing, speeds
+from spiralis.core.editing.shaping import as_bezier
 
 _PAD = 16.0
 
@@ -120,7 +120,7 @@ class Curves(QWidget):
         painter.drawPolyline(QPolygonF([plot.at(float(s), float(p)) for s, p in zip(shares, progress, strict=True)]))
         easing = segment.left.easing
         if isinstance(easing, CubicBezier):
-            for end, handle in (((0, 0), (easing.x1, easing.y1)), ((1, 1), (easing.x2, easing.y2))):
+            for end, handle in (((0.0, 0.0), (easing.x1, easing.y1)), ((1.0, 1.0), (easing.x2, easing.y2))):
                 painter.setPen(QPen(colour(MARIGOLD), 1.2))
                 painter.drawLine(plot.at(*end), plot.at(*handle))
                 painter.setPen(QPen(colour(GROUND), 1.5))
@@ -213,17 +213,17 @@ class Curves(QWidget):
             )
             return
         x, y = self.plot(segment).back(event.position())
-        x, y = round(min(max(x, 0.0), 1.0), 3), round(min(max(y, -2.0), 3.0), 3)
+        x, y = round(min(max(x, 0.0), 1.0), 2), round(min(max(y, -2.0), 3.0), 2)
         for flat in (0.0, 1.0):
             y = flat if abs(y - flat) < 0.025 else y
         easing = as_bezier(segment.left.easing)
         both = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         if self._handle == 1:
             easing = evolve(easing, x1=x, y1=y)
-            easing = evolve(easing, x2=1 - x, y2=1 - y) if both else easing
+            easing = evolve(easing, x2=round(1 - x, 2), y2=round(1 - y, 2)) if both else easing
         else:
             easing = evolve(easing, x2=x, y2=y)
-            easing = evolve(easing, x1=1 - x, y1=1 - y) if both else easing
+            easing = evolve(easing, x1=round(1 - x, 2), y1=round(1 - y, 2)) if both else easing
         set_easing(self.session, easing, "bent curve", self._merge)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
 
 from spiralis.app.fields import NumberField
 from spiralis.app.pace.curves import Curves
@@ -13,7 +13,7 @@ from spiralis.app.session import Session
 from spiralis.app.style import font
 from spiralis.core.animation.ease_tiles import EaseTile
 from spiralis.core.animation.easing import Easing, from_softness
-from spiralis.core.animation.shaping import softness
+from spiralis.core.editing.shaping import softness
 from spiralis.core.errors import ModelError
 from spiralis.core.model import Rule
 
@@ -37,6 +37,8 @@ class PacePanel(QWidget):
         self.title.setObjectName("Title")
         self.subject = QLabel()
         self.subject.setObjectName("Quiet")
+        # A long name must not widen the panel and push the canvas aside.
+        self.subject.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.css = QLineEdit()
         self.css.setFont(font(12))
         self.css.setAccessibleName("Easing as CSS")
@@ -76,10 +78,10 @@ class PacePanel(QWidget):
             label.setObjectName("Quiet")
             top.addWidget(label)
             top.addWidget(self.rules[side])
-        side = QVBoxLayout()
-        side.setSpacing(5)
-        side.addWidget(self.css)
-        side.addWidget(self.tiles, 1)
+        right = QVBoxLayout()
+        right.setSpacing(5)
+        right.addWidget(self.css)
+        right.addWidget(self.tiles, 1)
         numbers = QGridLayout()
         numbers.setSpacing(4)
         for row, field in enumerate((self.start, self.stop)):
@@ -88,11 +90,11 @@ class PacePanel(QWidget):
             numbers.addWidget(label, row, 0)
             numbers.addWidget(field, row, 1, Qt.AlignmentFlag.AlignRight)
             field.setFixedWidth(72)
-        side.addLayout(numbers)
+        right.addLayout(numbers)
         body = QHBoxLayout()
         body.setSpacing(8)
         body.addWidget(self.curves, 1)
-        body.addLayout(side)
+        body.addLayout(right)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(12, 8, 12, 10)
         layout.setSpacing(8)
@@ -109,7 +111,9 @@ class PacePanel(QWidget):
             box.setCurrentIndex(list(RULES).index(rule))
         easing = segment.left.easing if segment is not None else None
         subject = segment.title if segment is not None else ""
-        self.subject.setText(self.subject.fontMetrics().elidedText(subject, Qt.TextElideMode.ElideRight, 230))
+        self.subject.setText(
+            self.subject.fontMetrics().elidedText(subject, Qt.TextElideMode.ElideRight, max(self.subject.width(), 120))
+        )
         self.subject.setToolTip(subject)
         self.tiles.show_easing(easing)
         self.css.setEnabled(easing is not None)

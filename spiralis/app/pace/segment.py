@@ -7,7 +7,7 @@ from attrs import evolve, frozen
 from spiralis.app.session import KeyRef, Session
 from spiralis.app.timeline.key_edits import by_thread
 from spiralis.core.animation.easing import Easing
-from spiralis.core.animation.shaping import with_easing
+from spiralis.core.editing.shaping import with_easing
 from spiralis.core.model import Composition, Extend, Key, Layer, Parameter, Rule, Track
 
 

@@ -8,8 +8,8 @@ from collections.abc import Iterable
 from attrs import evolve
 
 from spiralis.app.session import KeyRef, Session
+from spiralis.core.editing.edits import toggle_key
 from spiralis.core.model import Composition, Layer
-from spiralis.core.model.edits import toggle_key
 
 
 def by_thread(keys: Iterable[KeyRef]) -> dict[tuple[str, str], set[int]]:

@@ -9,7 +9,7 @@ from spiralis.app.session import KeyRef
 from spiralis.core.animation.tracks import evaluate
 from spiralis.core.model import Composition, Kind, Layer, Parameter, Track
 
-LABELS = 172
+LABELS = 184
 RIGHT = 14
 LAYER_ROW, THREAD_ROW = 31, 23
 
@@ -81,9 +81,10 @@ def heights(track: Track, parameter: Parameter, frames: np.ndarray) -> np.ndarra
     if high - low < 1e-9:
         return np.full(len(frames), 0.5)
     values = evaluate(track, parameter, frames)[:, component]
-    share = (values - low) / (high - low)
+    share: np.ndarray = (values - low) / (high - low)
     # On a screen a lower y is higher up, but for a thread "more" is up; overshoot is kept within the row.
-    return np.clip(share, -0.25, 1.25)
+    clipped: np.ndarray = np.clip(share, -0.25, 1.25)
+    return clipped
 
 
 def bead_height(row: Row, share: float) -> float:

@@ -42,11 +42,15 @@ def draw_layer_row(painter: QPainter, row: Row, axis: TimeAxis, session: Session
     painter.drawRoundedRect(picture, 4, 4)
     if thumbnail is not None:
         size = thumbnail.deviceIndependentSize()
-        painter.drawPixmap(QPointF(picture.center().x() - size.width() / 2, picture.center().y() - size.height() / 2), thumbnail)
+        painter.drawPixmap(
+            QPointF(picture.center().x() - size.width() / 2, picture.center().y() - size.height() / 2), thumbnail
+        )
     _draw_name(painter, row, session)
     visible = layer.track("visible")
     shown = visible.value or visible.animated
-    painter.drawPixmap(QPointF(EYE_X, row.middle - 8), icon_pixmap("eye" if shown else "eye-off", QUIET if shown else LINE))
+    painter.drawPixmap(
+        QPointF(EYE_X, row.middle - 8), icon_pixmap("eye" if shown else "eye-off", QUIET if shown else LINE)
+    )
     if layer.locked:
         painter.drawPixmap(QPointF(LOCK_X, row.middle - 8), icon_pixmap("lock", MARIGOLD))
     else:
@@ -124,7 +128,11 @@ def _draw_line(painter: QPainter, row: Row, axis: TimeAxis, tint: str) -> None:
     first, last = track.keys[0].frame, track.keys[-1].frame
     step = max(1.0 / max(axis.per_frame, 1e-6), 1e-3) * 1.5
     painter.setBrush(Qt.BrushStyle.NoBrush)
-    for low, high, alpha in ((0.0, float(first), 0.3), (float(first), float(last), 1.0), (float(last), float(axis.length), 0.3)):
+    for low, high, alpha in (
+        (0.0, float(first), 0.3),
+        (float(first), float(last), 1.0),
+        (float(last), float(axis.length), 0.3),
+    ):
         if high - low < 1e-6:
             continue
         frames = np.append(np.arange(low, high, step), high - 1e-3)

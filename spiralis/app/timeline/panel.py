@@ -21,17 +21,30 @@ class TimelinePanel(QWidget):
         self.setObjectName("Panel")
         self.ruler = Ruler(session, player, self.axis)
         self.rows = Rows(session, self.axis)
-        self.scroll = QScrollArea()
-        self.scroll.setWidgetResizable(True)
-        self.scroll.setFrameShape(QFrame.Shape.NoFrame)
-        self.scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.scroll.setWidget(self.rows)
+        self.area = QScrollArea()
+        self.area.setWidgetResizable(True)
+        self.area.setFrameShape(QFrame.Shape.NoFrame)
+        self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.area.setWidget(self.rows)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
         layout.addWidget(self.ruler)
-        layout.addWidget(self.scroll)
+        layout.addWidget(self.area)
         self.setMinimumSize(420, 150)
+        session.selectionChanged.connect(self._reveal)
+
+    def _reveal(self) -> None:
+        """Scroll so that the chosen layer and its threads are in sight."""
+        chosen = [row for row in self.rows.rows() if row.layer.id in self.session.selected]
+        if chosen:
+            bottom = chosen[-1].top + chosen[-1].height
+            bar, room = self.area.verticalScrollBar(), self.area.viewport().height()
+            if chosen[0].top < bar.value() or bottom > bar.value() + room:
+                bar.setMaximum(max(bar.maximum(), self.rows.minimumHeight() - room))
+                bar.setValue(
+                    int(min(chosen[0].top, max(bottom - room, 0) if bottom - chosen[0].top < room else chosen[0].top))
+                )
 
     def axis(self) -> TimeAxis:
         """The time axis as the panel is wide now."""

@@ -23,8 +23,8 @@ from spiralis.app.timeline.layout import (
 )
 from spiralis.app.timeline.painting import EYE_X, draw_layer_row, draw_thread_row
 from spiralis.app.timeline.thumbnails import Thumbnails
+from spiralis.core.editing.edits import moved_in_time, reordered
 from spiralis.core.model import Layer
-from spiralis.core.model.edits import moved_in_time, reordered
 
 
 class Rows(QWidget):
@@ -326,5 +326,3 @@ class Rows(QWidget):
         self.session.select(self.session.selected)
         self.session.edit("Delete keys", lambda piece: without_keys(piece, keys))
         return True
-
-

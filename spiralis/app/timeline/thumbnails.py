@@ -9,8 +9,9 @@ from fractions import Fraction
 import numpy as np
 from attrs import evolve
 from PyQt6.QtCore import QObject, Qt, pyqtSignal
-from PyQt6.QtGui import QImage, QPixmap
+from PyQt6.QtGui import QPixmap
 
+from spiralis.app.images import as_image
 from spiralis.app.session import Session
 from spiralis.core.geometry import outward
 from spiralis.core.model import Composition, Layer, Project, Track
@@ -75,9 +76,7 @@ class Thumbnails(QObject):
         self._finished.emit(key, pixels)
 
     def _take(self, key: Hashable, pixels: np.ndarray) -> None:
-        height, width = pixels.shape[:2]
-        image = QImage(pixels.data, width, height, 4 * width, QImage.Format.Format_RGBA8888_Premultiplied)
-        pixmap = QPixmap.fromImage(image.copy())
+        pixmap = QPixmap.fromImage(as_image(pixels, premultiplied=True))
         pixmap.setDevicePixelRatio(2.0)
         self._pixmaps[key] = pixmap
         self._asked.discard(key)

@@ -50,7 +50,9 @@ class Easing:
 
 
 def _number_text(value: float) -> str:
-    return f"{value:.6g}"
+    """Write a number as CSS does when minified: 0.5 is ``.5``."""
+    text = f"{value:.6g}"
+    return text.replace("0.", ".", 1) if text.startswith(("0.", "-0.")) else text
 
 
 def _fraction(instance: object, attribute: object, value: float) -> None:
@@ -104,7 +106,7 @@ class CubicBezier(Easing):
         return start, end
 
     def css(self) -> str:
-        """Return e.g. ``cubic-bezier(0.2, 0, 0, 1)``; the straight line is ``linear``."""
+        """Return e.g. ``cubic-bezier(.2, 0, 0, 1)``; the straight line is ``linear``."""
         if (self.x1, self.y1) == (self.x2, self.y2) == (0.0, 0.0) or self == LINEAR:
             return "linear"
         return "cubic-bezier({})".format(", ".join(map(_number_text, (self.x1, self.y1, self.x2, self.y2))))
@@ -297,7 +299,8 @@ def _parse_linear(parts: list[str], whole: str) -> Easing:
         numbers = [w for w in words if not w.endswith("%")]
         if len(numbers) != 1 or len(percents) > 2:
             raise _unreadable(whole)
-        for percent in percents or [None]:
+        places: list[str | None] = [*percents] or [None]
+        for percent in places:
             outputs.append(_parse_number(numbers[0], whole))
             inputs.append(None if percent is None else _parse_number(percent[:-1], whole) / 100)
     if len(outputs) < 2:
@@ -313,6 +316,6 @@ def _fill_inputs(inputs: list[float | None]) -> list[float]:
         if value is not None:
             largest = max(largest, value)
             inputs[index] = largest
-    known = [i for i, value in enumerate(inputs) if value is not None]
-    filled = np.interp(range(len(inputs)), known, [inputs[i] for i in known])  # type: ignore[misc]
+    known = [(i, value) for i, value in enumerate(inputs) if value is not None]
+    filled = np.interp(range(len(inputs)), [i for i, _ in known], [value for _, value in known])
     return [float(value) for value in filled]

@@ -116,15 +116,18 @@ def _mix(parameter: Parameter, left: Key, right: Key, progress: np.ndarray) -> n
         return travel(left.value, right.value, left.handle_out, right.handle_in, progress)
     start, end = parameter.to_array(left.value), parameter.to_array(right.value)
     if parameter.kind is Kind.COLOUR:
-        return mix(*(np.repeat(c[None, :], len(progress), axis=0) for c in (start, end)), progress)
+        return mix(_spread(start, progress), _spread(end, progress), progress)
     blended = start + progress[:, None] * (end - start)
     if parameter.kind is Kind.STOPS:
         count = len(start) // 5
         for stop in range(count):
             columns = slice(stop * 5 + 1, stop * 5 + 5)
-            ends = (np.repeat(c[None, columns], len(progress), axis=0) for c in (start, end))
-            blended[:, columns] = mix(*ends, progress)
+            blended[:, columns] = mix(_spread(start[columns], progress), _spread(end[columns], progress), progress)
     return blended
+
+
+def _spread(row: np.ndarray, progress: np.ndarray) -> np.ndarray:
+    return np.repeat(row[None, :], len(progress), axis=0)
 
 
 def _carry_on(track: Track, parameter: Parameter, frames: np.ndarray, values: np.ndarray) -> np.ndarray:

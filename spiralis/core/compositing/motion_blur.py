@@ -9,7 +9,6 @@ from spiralis.core.geometry import Affine, Box, intersect, outward
 from spiralis.core.raster.cache import ByteCache
 from spiralis.core.raster.drawing import Pixels
 
-
 #: Linear-light copies by the identity of the pixels, which are kept beside them so that it stays theirs.
 _linear: ByteCache[tuple[np.ndarray, np.ndarray]] = ByteCache(128 << 20, lambda pair: pair[1].nbytes)
 

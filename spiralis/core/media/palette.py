@@ -6,10 +6,9 @@ from collections.abc import Sequence
 
 import numpy as np
 from attrs import frozen
-from numba import njit
 from PIL import Image
 
-from spiralis.core.compositing.kernels.output import THRESHOLDS, TILE
+from spiralis.core.compositing.kernels.quantising import index_pixels, nearest_table
 
 _BITS = 6
 _SAMPLES = 250_000
@@ -41,7 +40,7 @@ def build(frames: Sequence[np.ndarray], colours: int) -> Palette:
     room = colours - 1 if clear.any() else colours
     chosen = _choose(solid, room) if len(solid) else np.zeros((1, 3), dtype=np.uint8)
     transparent = len(chosen) if clear.any() else -1
-    lookup = _nearest_table(chosen.astype(np.float32), 1 << _BITS)
+    lookup = nearest_table(chosen.astype(np.float32), 1 << _BITS)
     return Palette(chosen, transparent, lookup, _spacing(chosen))
 
 
@@ -79,55 +78,11 @@ def _spacing(colours: np.ndarray) -> float:
     return float(np.mean(np.sqrt(squares.min(axis=1))))
 
 
-@njit(cache=True, nogil=True)
-def _nearest(colours, r, g, b):
-    best, least = 0, np.float32(1e12)
-    for k in range(colours.shape[0]):
-        # Weights after the eye's sensitivity (BT.709 luma, softened towards equal).
-        dr, dg, db = colours[k, 0] - r, colours[k, 1] - g, colours[k, 2] - b
-        distance = np.float32(0.3) * dr * dr + np.float32(0.5) * dg * dg + np.float32(0.2) * db * db
-        if distance < least:
-            best, least = k, distance
-    return best, least
-
-
-@njit(cache=True, nogil=True)
-def _nearest_table(colours, side):
-    table = np.empty(side * side * side, dtype=np.uint8)
-    step = np.float32(256.0 / side)
-    half = np.float32(0.5)
-    for r in range(side):
-        for g in range(side):
-            for b in range(side):
-                found = _nearest(colours, (r + half) * step - half, (g + half) * step - half, (b + half) * step - half)
-                table[(r * side + g) * side + b] = found[0]
-    return table
-
-
-@njit(cache=True, nogil=True)
-def _index(rgba, colours, transparent, lookup, reach, out):
-    for y in range(rgba.shape[0]):
-        for x in range(rgba.shape[1]):
-            if transparent >= 0 and rgba[y, x, 3] < 128:
-                out[y, x] = transparent
-                continue
-            r, g, b = np.int32(rgba[y, x, 0]), np.int32(rgba[y, x, 1]), np.int32(rgba[y, x, 2])
-            near = lookup[((r >> 2) * 64 + (g >> 2)) * 64 + (b >> 2)]
-            if colours[near, 0] == r and colours[near, 1] == g and colours[near, 2] == b:
-                out[y, x] = near
-                continue
-            t = (THRESHOLDS[y % TILE, x % TILE] - np.float32(0.5)) * reach
-            r = np.int32(min(max(r + t, np.float32(0.0)), np.float32(255.0)))
-            g = np.int32(min(max(g + t, np.float32(0.0)), np.float32(255.0)))
-            b = np.int32(min(max(b + t, np.float32(0.0)), np.float32(255.0)))
-            out[y, x] = lookup[((r >> 2) * 64 + (g >> 2)) * 64 + (b >> 2)]
-
-
 def index_frame(rgba: np.ndarray, palette: Palette, dither: float) -> np.ndarray:
     """Return uint8 (h, w) palette indices of a straight uint8 (h, w, 4) frame.
 
     ``dither`` 0..1 is the strength of an ordered dither; pixels that hit a palette colour are left alone.
     """
     out = np.empty(rgba.shape[:2], dtype=np.uint8)
-    _index(rgba, palette.colours, palette.transparent, palette.lookup, np.float32(dither * palette.spacing), out)
+    index_pixels(rgba, palette.colours, palette.transparent, palette.lookup, np.float32(dither * palette.spacing), out)
     return out

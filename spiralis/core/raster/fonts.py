@@ -100,7 +100,7 @@ def find_face(project: Project, family: str, weight: float) -> FaceAt:
     matching = [face for face in faces if face.family == family]
     if not matching:
         matching = [face for face in faces if face.family == DEFAULT_FAMILY]
-    best = min(matching, key=lambda face: (face.axis is None and abs(face.weight - weight)))
+    best = min(matching, key=lambda face: face.axis is None and abs(face.weight - weight))
     if best.axis is not None:
         return FaceAt(best, round(min(max(weight, best.axis[0]), best.axis[1]), 1))
     return FaceAt(best, best.weight)

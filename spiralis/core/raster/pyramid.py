@@ -27,7 +27,7 @@ class Pyramid:
         """Return the level to sample at a scale, so that no more than two by two pixels fall on one."""
         if scale >= 1 or not math.isfinite(scale) or scale <= 0:
             return 0
-        return min(int(math.floor(-math.log2(scale) + 1e-9)), len(self.levels) - 1)
+        return min(math.floor(-math.log2(scale) + 1e-9), len(self.levels) - 1)
 
 
 def premultiply(rgba: np.ndarray) -> np.ndarray:

@@ -168,7 +168,7 @@ def caret_places(layout: Layout, text: str) -> list[tuple[float, float]]:
     for index, line in enumerate(text.split("\n")):
         y = layout.ascent + index * layout.leading
         left = layout.starts[index]
-        clusters = sorted({glyph.cluster for glyph in layout.lines[index]}) + [start + len(line)]
+        clusters = [*sorted({glyph.cluster for glyph in layout.lines[index]}), start + len(line)]
         edges: dict[int, float] = {start + len(line): left + layout.widths[index]}
         for glyph in reversed(layout.lines[index]):
             edges[glyph.cluster] = min(left + glyph.x, edges.get(glyph.cluster, float("inf")))

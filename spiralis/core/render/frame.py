@@ -52,9 +52,7 @@ def render_rgba8(
     return rgba
 
 
-def render_yuv420(
-    project: Project, composition_id: str, frame: float, scale: float = 1.0, threads: int = 1
-) -> Planes:
+def render_yuv420(project: Project, composition_id: str, frame: float, scale: float = 1.0, threads: int = 1) -> Planes:
     """Return a frame as dithered BT.709 limited range Y, Cb, Cr planes over black, of even size."""
     plan = plan_frame(project, composition_id, frame, scale)
     height, width = plan.height + plan.height % 2, plan.width + plan.width % 2

@@ -145,8 +145,8 @@ def _source_in(data: Any, _: type) -> Source:
     sizes = [_strict_int(data.get(name), int) for name in ("width", "height")]
     if not all(0 <= size <= 20_000 for size in sizes):
         raise ModelError(f"a source of {sizes[0]} × {sizes[1]} px is too large")
-    texts = {name: _strict_text(data.get(name), str) for name in ("name", "kind", "id")}
-    return Source(digest=match[1], suffix=match[2], width=sizes[0], height=sizes[1], **texts)
+    name, kind, source_id = (_strict_text(data.get(field), str) for field in ("name", "kind", "id"))
+    return Source(name, match[1], match[2], sizes[0], sizes[1], kind, source_id)
 
 
 def _build() -> Converter:
@@ -156,13 +156,12 @@ def _build() -> Converter:
     converter.register_structure_hook(int, _strict_int)
     converter.register_structure_hook(bool, _strict_bool)
     converter.register_structure_hook(str, _strict_text)
-    converter.register_structure_hook(
-        str | None, lambda value, _: None if value is None else _strict_text(value, str)
-    )
+    converter.register_structure_hook(str | None, lambda value, _: None if value is None else _strict_text(value, str))
     converter.register_unstructure_hook(Source, _source_out)
     converter.register_structure_hook(Source, _source_in)
     for kind in (Layer, Composition, Project):
-        special = {name: override(omit_if_default=False) for name in ("id", "loop") if hasattr(kind, name)}
+        kept = [name for name in ("id", "loop") if hasattr(kind, name)]
+        special: dict[str, Any] = {name: override(omit_if_default=False) for name in kept}
         if kind is Layer:
             special["properties"] = override(unstruct_hook=_properties_out, struct_hook=_properties_in)
         converter.register_unstructure_hook(

@@ -94,7 +94,9 @@ def mix4(typing_context, row, i, pixels, p, first, q, second):
         row, i, pixels, p, first, q, second = arguments
         value = builder.fmul(_splat(builder, first), _load(context, builder, signature.args[2], pixels, p))
         other = _load(context, builder, signature.args[2], pixels, q)
-        _store(context, builder, signature.args[0], row, i, _multiply_add(builder, _splat(builder, second), other, value))
+        _store(
+            context, builder, signature.args[0], row, i, _multiply_add(builder, _splat(builder, second), other, value)
+        )
         return context.get_dummy_value()
 
     return types.void(row, types.intp, pixels, types.intp, types.float32, types.intp, types.float32), codegen

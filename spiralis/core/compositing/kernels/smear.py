@@ -7,7 +7,6 @@ from spiralis.core.colour import linear_to_srgb, srgb_to_linear
 from spiralis.core.compositing.kernels.lanes import add4
 from spiralis.core.compositing.kernels.sampling import row_range, sample_bilinear
 
-
 _STEPS = 4096
 
 

@@ -174,7 +174,9 @@ def check_target(path: Path) -> None:
         raise ExportError(f"The folder “{folder}” may not be written to; choose another.")
 
 
-def expect(job: ExportJob, path: Path, got: tuple[int, float, int, int], wanted: tuple[int, Fraction, int, int]) -> None:
+def expect(
+    job: ExportJob, path: Path, got: tuple[int, float, int, int], wanted: tuple[int, Fraction, int, int]
+) -> None:
     """Raise ExportError where a file read back differs from what was asked for."""
     frames, seconds, width, height = got
     right = (frames, width, height) == (wanted[0], *wanted[2:]) and abs(seconds - float(wanted[1])) <= 0.011

@@ -79,7 +79,7 @@ def _write(job: ExportJob, path: Path) -> tuple[str, ...]:
         numbers = list(range(job.first, job.last, step))
         pictures = job.frames(lambda frame: index_frame(_rendered(job, frame), palette, strength), numbers)
         for picture, wait in zip(pictures, waits, strict=True):
-            frame = av.VideoFrame.from_ndarray((picture, table), format="pal8")
+            frame = av.VideoFrame.from_ndarray((picture, table), format="pal8")  # type: ignore[arg-type]
             frame.pts, frame.time_base = time, Fraction(1, 100)
             container.mux(stream.encode(frame))
             time += wait

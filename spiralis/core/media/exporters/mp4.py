@@ -54,7 +54,7 @@ def _video_frame(planes: Planes) -> av.VideoFrame:
     height, width = planes[0].shape
     frame = av.VideoFrame(width, height, "yuv420p")
     for plane, values in zip(frame.planes, planes, strict=True):
-        target = np.frombuffer(plane, dtype=np.uint8).reshape(-1, plane.line_size)
+        target = np.frombuffer(memoryview(plane), dtype=np.uint8).reshape(-1, plane.line_size)
         target[: values.shape[0], : values.shape[1]] = values
     return frame
 

@@ -61,9 +61,7 @@ def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) 
     left, top, right, bottom = outward(seen, 2.0)
     look = (values["fill"], values["stroke"], values["stroke_colour"])
     key = (layout, at.key, values["size"], look, matrix, (left, top, right, bottom))
-    return _rasters.get(
-        key, lambda: _rasterise(path, look, matrix, inverse, (left, top, right - left, bottom - top))
-    )
+    return _rasters.get(key, lambda: _rasterise(path, look, matrix, inverse, (left, top, right - left, bottom - top)))
 
 
 def _rasterise(

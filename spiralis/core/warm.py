@@ -1,4 +1,4 @@
-"""Compile every kernel, or load it from its cache: ``python -m spiralis.core.compositing.warm``."""
+"""Compile every kernel, or load it from its cache: ``python -m spiralis.core.warm``."""
 
 from __future__ import annotations
 

@@ -6,7 +6,7 @@ from fractions import Fraction
 
 from attrs import evolve
 
-from spiralis.core.model.edits import with_length
+from spiralis.core.editing.edits import with_length
 from spiralis.core.model.layer import Layer
 from spiralis.core.model.project import Composition
 
@@ -21,7 +21,9 @@ def reformatted(piece: Composition, width: int, height: int, rate: Fraction, len
     layers = piece.layers
     if dx or dy:
         layers = tuple(layer if layer.parent else _shifted(layer, dx, dy) for layer in layers)
-    changed = with_length(evolve(piece, layers=layers), length) if length != piece.length else evolve(piece, layers=layers)
+    changed = (
+        with_length(evolve(piece, layers=layers), length) if length != piece.length else evolve(piece, layers=layers)
+    )
     return evolve(changed, width=width, height=height, rate=rate)
 
 

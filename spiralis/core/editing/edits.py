@@ -6,6 +6,7 @@ from collections.abc import Iterable
 
 from attrs import evolve
 
+from spiralis.core.animation.easing import LINEAR
 from spiralis.core.animation.tracks import value_at
 from spiralis.core.errors import ModelError
 from spiralis.core.model.layer import Layer, new_id
@@ -33,8 +34,8 @@ def put_key(track: Track, layer: Layer, name: str, frame: int, value: Value) -> 
     if index is not None:
         return track.with_key(evolve(track.keys[index], value=value))
     before = [key for key in track.keys if key.frame < frame]
-    easing = {"easing": before[-1].easing} if before and layer.parameter(name).numeric else {}
-    return track.with_key(Key(frame, value, **easing))
+    easing = before[-1].easing if before and layer.parameter(name).numeric else LINEAR
+    return track.with_key(Key(frame, value, easing))
 
 
 def toggle_key(layer: Layer, name: str, frame: int) -> Layer:

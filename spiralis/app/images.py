@@ -1,0 +1,20 @@
+"""Pixel arrays as Qt images."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtGui import QImage
+
+
+def as_image(pixels: np.ndarray, premultiplied: bool = False) -> QImage:
+    """Return uint8 (h, w, 4) pixels as an image. It shares their memory, so keep the array as long as the image.
+
+    Pixels that are all solid give an image without an alpha channel, which paints faster.
+    """
+    height, width = pixels.shape[:2]
+    kinds = QImage.Format
+    kind = kinds.Format_RGBA8888_Premultiplied if premultiplied else kinds.Format_RGBA8888
+    if bool(np.all(pixels[..., 3] == 255)):
+        kind = kinds.Format_RGBX8888
+    data: bytes = np.ascontiguousarray(pixels).data  # type: ignore[assignment]
+    return QImage(data, width, height, 4 * width, kind)

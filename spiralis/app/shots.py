@@ -1,0 +1,183 @@
+"""Pictures of the main views at 1280x800, made from the demo project without a display."""
+
+from __future__ import annotations
+
+import os
+import tempfile
+import time
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
+from PyQt6.QtGui import QMouseEvent
+from PyQt6.QtWidgets import QApplication, QWidget
+
+from spiralis.app.main import application, new_window
+from spiralis.app.session import KeyRef
+from spiralis.app.window import Window
+from spiralis.core.errors import FileError
+
+SIZE = (1280, 800)
+
+
+def write_shots(folder: Path) -> Iterator[Path]:
+    """Write every view and yield its path; raises FileError where the folder cannot be made."""
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise FileError(f"The folder “{folder}” cannot be made; choose another.") from error
+    with tempfile.TemporaryDirectory() as state:
+        # Neither the person's recent projects nor their unsaved work belong on these pictures.
+        os.environ["XDG_STATE_HOME"] = state
+        app = application()
+        window = new_window()
+        window.resize(*SIZE)
+        window.show()
+        for name, arrange in VIEWS.items():
+            shown = arrange(window, Path(state))
+            _settle(app, window)
+            path = folder / f"{name}.png"
+            if not (shown or window).grab().scaled(*SIZE, Qt.AspectRatioMode.KeepAspectRatio).save(str(path)):
+                raise FileError(f"“{path}” could not be written; choose another folder.")
+            if shown is not None and shown is not window:
+                _finish(app, window)
+            yield path
+        window.session.history.mark_saved()
+        window.close()
+
+
+def _settle(app: QApplication, window: Window, seconds: float = 0.8) -> None:
+    if window.editing:
+        window.player.wait_for_picture(30, app.processEvents)
+    ends = time.perf_counter() + seconds
+    while time.perf_counter() < ends:
+        app.processEvents()
+        time.sleep(0.01)
+
+
+def _finish(app: QApplication, window: Window) -> None:
+    export = window.export_window
+    while export is not None and export.running is not None:
+        app.processEvents()
+        time.sleep(0.02)
+    if export is not None:
+        export.close()
+
+
+def _start(window: Window, folder: Path) -> QWidget | None:
+    window.show_start()
+    return None
+
+
+def _kite_day(window: Window, folder: Path) -> QWidget | None:
+    window.session.history.mark_saved()
+    window.files.open_demo()
+    window.session.go_to(56)
+    window.session.select(["kite"])
+    _wait_ready(window, 90)
+    return None
+
+
+def _wait_ready(window: Window, count: int) -> None:
+    ends = time.perf_counter() + 30
+    while len(window.player.ready_frames()) < count and time.perf_counter() < ends:
+        QApplication.processEvents()
+        time.sleep(0.01)
+
+
+def _typing(window: Window, folder: Path) -> QWidget | None:
+    window.session.go_to(60)
+    window.canvas.edit_text("headline")
+    editing = window.canvas.editing
+    if editing is not None:
+        editing.place_caret(len(editing.text), False)
+        editing.insert("S")
+    return None
+
+
+def _bent(window: Window, folder: Path) -> QWidget | None:
+    window.canvas.end_editing()
+    window.session.undo()
+    window.session.go_to(16)
+    window.session.select(["headline"], {KeyRef("headline", "position", 8)})
+    curves = window.pace.curves
+    _settle(application(), window, 0.2)
+    drag(curves, _handle(window, 2), _handle(window, 2) + QPointF(40, -34))
+    return None
+
+
+def _handle(window: Window, number: int) -> QPointF:
+    from spiralis.app.pace.segment import shown_segment
+
+    segment = shown_segment(window.session)
+    assert segment is not None
+    easing = segment.left.easing
+    place = (easing.x1, easing.y1) if number == 1 else (easing.x2, easing.y2)  # type: ignore[attr-defined]
+    return window.pace.curves.plot(segment).at(*place)
+
+
+def drag(widget: QWidget, start: QPointF, end: QPointF, steps: int = 6) -> None:
+    """Drag over a widget as a person does: press, move in steps, release."""
+    left, none = Qt.MouseButton.LeftButton, Qt.MouseButton.NoButton
+
+    def send(kind: QEvent.Type, place: QPointF, button: Qt.MouseButton, held: Qt.MouseButton) -> None:
+        where = QPointF(widget.mapToGlobal(QPoint(0, 0))) + place
+        QApplication.sendEvent(widget, QMouseEvent(kind, place, where, button, held, Qt.KeyboardModifier.NoModifier))
+
+    send(QEvent.Type.MouseButtonPress, start, left, left)
+    for step in range(1, steps + 1):
+        send(QEvent.Type.MouseMove, start + (end - start) * (step / steps), none, left)
+    send(QEvent.Type.MouseButtonRelease, end, left, none)
+
+
+def _export_running(window: Window, folder: Path) -> QWidget | None:
+    window.session.undo()
+    window.session.go_to(70)
+    window.show_export()
+    export = window.export_window
+    assert export is not None
+    export.resize(*SIZE)
+    export.start(folder / "kite-day.mp4")
+    ends = time.perf_counter() + 60
+    while export.bar.value() < 40 and export.running is not None and time.perf_counter() < ends:
+        QApplication.processEvents()
+        time.sleep(0.01)
+    return export
+
+
+def _export_done(window: Window, folder: Path) -> QWidget | None:
+    window.session.show_composition("button-pulse")
+    window.session.go_to(18)
+    window.show_export()
+    export = window.export_window
+    assert export is not None
+    export.resize(*SIZE)
+    export.cards["gif"].click()
+    export.width_field.begin_typing()
+    export.width_field.setText("50%")
+    export.width_field.editingFinished.emit()
+    export.start(folder / "button-pulse.gif")
+    while export.running is not None:
+        QApplication.processEvents()
+        time.sleep(0.01)
+    return export
+
+
+def _error(window: Window, folder: Path) -> QWidget | None:
+    window.session.show_composition("workshop-week")
+    window.session.select(["title"])
+    broken = folder / "kite-poster.png"
+    broken.write_text("not a picture", encoding="utf-8")
+    window.take_files([broken])
+    return None
+
+
+VIEWS: dict[str, Callable[[Window, Path], QWidget | None]] = {
+    "start": _start,
+    "main-window": _kite_day,
+    "typing": _typing,
+    "pace": _bent,
+    "export-running": _export_running,
+    "export-done": _export_done,
+    "error": _error,
+}

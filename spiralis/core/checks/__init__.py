@@ -1,0 +1,1 @@
+"""Checks of a finished piece."""

@@ -1,0 +1,42 @@
+"""Does the end meet the beginning? Which threads jump at the seam of a loop."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from spiralis.core.animation.tracks import evaluate, value_at
+from spiralis.core.geometry import intersect
+from spiralis.core.model import Composition, Layer, Project
+from spiralis.core.render.layers import Evaluated
+
+
+def loop_jumps(project: Project, composition: Composition) -> list[str]:
+    """Return “layer: property” for each thread whose value after the last frame differs from that at frame 0.
+
+    A thread counts only where its layer is seen on both sides of the seam; what is clear, scaled to nothing
+    or outside the frame may jump.
+    """
+    length = composition.length
+    ends = [Evaluated(project, composition, frame) for frame in (0, length)]
+    jumps = []
+    for layer in composition.layers:
+        if not (layer.shown_at(0) and layer.shown_at(length - 1)) or not any(_shows(at, layer) for at in ends):
+            continue
+        for name in layer.animated():
+            track, parameter = layer.track(name), layer.parameter(name)
+            if parameter.numeric:
+                start, end = evaluate(track, parameter, np.array([0.0, float(length)]))
+                jump = bool(np.max(np.abs(start - end)) > 1e-6)
+            else:
+                jump = value_at(track, parameter, 0) != value_at(track, parameter, length)
+            if jump:
+                jumps.append(f"{layer.name}: {parameter.label}")
+    return jumps
+
+
+def _shows(at: Evaluated, layer: Layer) -> bool:
+    values = at.values(layer)
+    if values["opacity"] <= 0 or not values["visible"]:
+        return False
+    frame = (0.0, 0.0, float(at.scene.width), float(at.scene.height))
+    return intersect(at.matrix(layer).box(at.box(layer)), frame) is not None

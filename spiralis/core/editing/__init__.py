@@ -1,0 +1,1 @@
+"""Pure edits of layers and compositions that panels and commands share."""
