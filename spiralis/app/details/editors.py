@@ -194,6 +194,7 @@ class WordsEditor(Editor):
     def __init__(self, parameter: Parameter, session: Session) -> None:
         super().__init__(parameter, session)
         self.text = QPlainTextEdit()
+        self.setMinimumHeight(62)
         self.text.setFixedHeight(58)
         self.text.setTabChangesFocus(True)
         self.text.setAccessibleName(parameter.label)

@@ -1,0 +1,223 @@
+"""The project file: there and back, the schema, and every kind of bad input."""
+
+import json
+import tempfile
+import unittest
+import zipfile
+from fractions import Fraction
+from pathlib import Path
+
+import jsonschema
+from attrs import evolve
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from spiralis.core.animation.easing import HOLD, CubicBezier, Steps
+from spiralis.core.errors import ProjectFileError
+from spiralis.core.model import Composition, Extend, Key, Layer, Project, Rule, Track
+from spiralis.core.storage import load, migrations, save
+from spiralis.core.storage.conversion import from_json, to_json
+from spiralis.core.storage.recovery import Journal, left_behind
+from spiralis.core.storage.summary import summary
+from spiralis.demo import demo_project
+from tests.core.samples import backdrop, piece, project, square_source
+
+SCHEMA = Path(__file__).parents[2] / "docs" / "project.schema.json"
+
+easings = st.one_of(
+    st.just(HOLD),
+    st.builds(Steps, st.integers(2, 9), st.sampled_from(["start", "end", "jump-none", "jump-both"])),
+    st.builds(
+        CubicBezier, *(st.integers(0, 100).map(lambda v: v / 100) if i % 2 == 0 else st.integers(-99, 199).map(lambda v: v / 100)
+                       for i in range(4))),
+)  # fmt: skip
+pairs = st.tuples(st.floats(-5000, 5000), st.floats(-5000, 5000))
+extends = st.builds(Extend, st.sampled_from(list(Rule)), st.integers(0, 9))
+keys = st.lists(
+    st.builds(Key, st.integers(-100, 400), pairs, easings, st.none() | pairs, st.none() | pairs),
+    max_size=6,
+    unique_by=lambda key: key.frame,
+)
+tracks = st.builds(Track, pairs, keys.map(tuple), extends, extends)
+
+
+class ThereAndBackTest(unittest.TestCase):
+    def setUp(self) -> None:
+        self.folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
+
+    def test_the_demo_comes_back_equal(self) -> None:
+        demo = demo_project()
+        save(demo, self.folder / "demo.spiralis")
+        again = load(self.folder / "demo.spiralis")
+        self.assertEqual(again, demo)
+        self.assertEqual([s.data for s in again.sources], [s.data for s in demo.sources])
+
+    @settings(suppress_health_check=[HealthCheck.differing_executors])
+    @given(tracks, st.booleans(), st.text(min_size=1, max_size=20), st.integers(1, 20_000), st.integers(1, 20_000))
+    def test_any_track_and_name_comes_back(self, track: Track, locked: bool, name: str, width: int, height: int) -> None:
+        layer = Layer(name, "text", -3, 9, locked=locked).with_track("position", track)
+        sample = Project(name, (Composition(name, width, height, Fraction(30000, 1001), 7, layers=(layer,)),))
+        text = json.dumps(to_json(sample))
+        self.assertEqual(from_json(json.loads(text), "x"), sample)
+
+    def test_the_file_is_a_zip_that_says_what_it_is(self) -> None:
+        save(project(backdrop(64, 48, (1, 0, 0, 1))), self.folder / "a.spiralis")
+        with zipfile.ZipFile(self.folder / "a.spiralis") as archive:
+            first = archive.infolist()[0]
+            self.assertEqual((first.filename, first.compress_type), ("mimetype", zipfile.ZIP_STORED))
+            self.assertIn("thumbnail.png", archive.namelist())
+            data = json.loads(archive.read("project.json"))
+        self.assertEqual((data["format"], data["version"]), ("spiralis", migrations.VERSION))
+
+    def test_the_schema_describes_what_is_written(self) -> None:
+        schema = json.loads(SCHEMA.read_text(encoding="utf-8"))
+        validator = jsonschema.Draft202012Validator(schema)
+        validator.check_schema(schema)
+        validator.validate(to_json(demo_project()))
+        broken = to_json(demo_project())
+        broken["compositions"][0]["width"] = 0
+        self.assertFalse(validator.is_valid(broken))
+
+    def test_missing_media_opens_and_is_reported(self) -> None:
+        source = square_source()
+        path = self.folder / "a.spiralis"
+        save(project(sources=(source,)), path)
+        thin = self.folder / "thin.spiralis"
+        with zipfile.ZipFile(path) as old, zipfile.ZipFile(thin, "w") as new:
+            for name in old.namelist():
+                if not name.startswith("media/"):
+                    new.writestr(name, old.read(name))
+        again = load(thin)
+        self.assertTrue(again.sources[0].missing)
+        self.assertTrue(summary(again)["sources"][0]["missing"])
+
+    def test_old_versions_go_through_the_chain(self) -> None:
+        migrations.MIGRATIONS[1] = lambda data: {**data, "name": data["name"] + "!", "version": 2}
+        try:
+            old, migrations.VERSION = migrations.VERSION, 2
+            self.assertEqual(migrations.migrate({"version": 1, "name": "a"}, "f")["name"], "a!")
+        finally:
+            migrations.VERSION = old
+            del migrations.MIGRATIONS[1]
+
+
+class BadInputTest(unittest.TestCase):
+    def setUp(self) -> None:
+        self.folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
+        self.good = self.folder / "good.spiralis"
+        save(project(backdrop(64, 48, (1, 0, 0, 1)), sources=(square_source(),)), self.good)
+
+    def refused(self, path: Path) -> str:
+        with self.assertRaises(ProjectFileError) as caught:
+            load(path)
+        sentence = str(caught.exception)
+        self.assertTrue(sentence.endswith("."), sentence)
+        self.assertNotIn("Traceback", sentence)
+        return sentence
+
+    def changed(self, change, extra: dict[str, bytes] | None = None) -> Path:  # type: ignore[no-untyped-def]
+        path = self.folder / "changed.spiralis"
+        with zipfile.ZipFile(self.good) as old, zipfile.ZipFile(path, "w") as new:
+            data = json.loads(old.read("project.json"))
+            change(data)
+            new.writestr("project.json", json.dumps(data))
+            for name, content in (extra or {}).items():
+                new.writestr(name, content)
+        return path
+
+    def test_cut_short_anywhere(self) -> None:
+        data = self.good.read_bytes()
+        for share in (0.0, 0.1, 0.5, 0.9, 0.99):
+            path = self.folder / "cut.spiralis"
+            path.write_bytes(data[: int(share * len(data))])
+            self.refused(path)
+
+    def test_other_files(self) -> None:
+        text = self.folder / "text.spiralis"
+        text.write_text("not a project")
+        self.assertIn("text.spiralis", self.refused(text))
+        self.assertIn("not there", self.refused(self.folder / "none.spiralis"))
+        self.assertIn("folder", self.refused(self.folder))
+
+    def test_climbing_and_absolute_paths(self) -> None:
+        for name in ("../evil.png", "media/../../evil", "/etc/evil", "c:/evil", "..\\evil"):
+            sentence = self.refused(self.changed(lambda data: None, {name: b"x"}))
+            self.assertIn("leads out", sentence)
+        self.refused(self.changed(lambda data: data["sources"][0].update(path="../../secret.png")))
+        self.refused(self.changed(lambda data: data["sources"][0].update(path="/etc/passwd")))
+        self.assertFalse((self.folder.parent / "evil.png").exists())
+
+    def test_values_outside_the_limits_are_named(self) -> None:
+        for field, value, word in (
+            ("width", 0, "width"), ("height", 20_001, "height"), ("rate", "0/1", "rate"), ("rate", "25/0", "rate"),
+            ("rate", 25, "rate"), ("length", 0, "frames"), ("width", "wide", "whole number"), ("width", True, "whole number"),
+            ("loop", 1, "true or false"), ("background", [1, 2], ""), ("layers", 3, ""), ("colour", "red", "colour"),
+            ("play_span", [5, 2], "play span"),
+        ):  # fmt: skip
+            sentence = self.refused(self.changed(lambda data, f=field, v=value: data["compositions"][0].update({f: v})))
+            self.assertIn(word, sentence, field)
+
+    def test_layers_that_cannot_be(self) -> None:
+        def layer(**values):  # type: ignore[no-untyped-def]
+            return lambda data: data["compositions"][0]["layers"][0].update(values)
+
+        for change in (
+            layer(kind="hologram"), layer(first=9, last=9), layer(parent="x", id="x"), layer(properties=[]),
+            layer(properties={"opacity": {"value": 900}}), layer(properties={"sparkle": {"value": 1}}),
+            layer(properties={"opacity": {"value": 5, "keys": [{"frame": 1.5, "value": 5}]}}),
+            layer(properties={"opacity": {"value": 5, "keys": [{"frame": 1, "value": 5, "easing": "boom"}]}}),
+            layer(properties={"opacity": {"value": 5, "after": {"rule": "never"}}}),
+        ):  # fmt: skip
+            self.refused(self.changed(change))
+
+    def test_newer_versions_and_unknown_fields(self) -> None:
+        self.assertIn("newer", self.refused(self.changed(lambda data: data.update(version=99))))
+        self.refused(self.changed(lambda data: data.update(version="one")))
+        self.refused(self.changed(lambda data: data.update(surprise=1)))
+
+    @settings(suppress_health_check=[HealthCheck.differing_executors], max_examples=60)
+    @given(st.binary(max_size=200), st.integers(0, 10_000))
+    def test_any_damage_is_a_project_or_a_sentence(self, noise: bytes, place: int) -> None:
+        data = bytearray(self.good.read_bytes())
+        place %= len(data)
+        data[place : place + len(noise)] = noise
+        path = self.folder / "noise.spiralis"
+        path.write_bytes(bytes(data))
+        try:
+            load(path)
+        except ProjectFileError:
+            pass
+
+    def test_a_failed_save_leaves_the_old_file_alone(self) -> None:
+        before = self.good.read_bytes()
+        with self.assertRaises(ProjectFileError):
+            save(project(), self.folder / "missing" / "a.spiralis")
+        with self.assertRaises(ProjectFileError):
+            save(project(), Path("/proc/spiralis-test.spiralis"))
+        self.assertEqual(self.good.read_bytes(), before)
+        self.assertEqual([p.name for p in self.folder.iterdir()], ["good.spiralis"])
+
+
+class RecoveryTest(unittest.TestCase):
+    def test_a_dead_process_leaves_its_work_and_a_living_one_does_not(self) -> None:
+        sample = project(backdrop(64, 48, (0, 1, 0, 1)))
+        journal = Journal()
+        journal.write(sample, Path("/somewhere/piece.spiralis"))
+        self.assertNotIn(journal.path, [found.journal.path for found in left_behind()])
+        note = json.loads(journal.note.read_text())
+        journal.note.write_text(json.dumps({**note, "process": 2**22 - 3}))
+        found = next(f for f in left_behind() if f.journal.path == journal.path)
+        self.assertEqual(found.load(), sample)
+        self.assertEqual(found.original, Path("/somewhere/piece.spiralis"))
+        journal.discard()
+        self.assertFalse(journal.path.exists() or journal.note.exists())
+
+
+class SummaryTest(unittest.TestCase):
+    def test_layers_run_front_to_back_with_their_keys(self) -> None:
+        layers = tuple(evolve(backdrop(64, 48, (1, 0, 0, 1)), name=name, id=name) for name in ("front", "back"))
+        keyed = layers[0].with_track("opacity", Track(5.0, (Key(0, 5.0), Key(3, 9.0))))
+        listed = summary(Project("p", (piece(keyed, layers[1]),)))["compositions"][0]
+        self.assertEqual([y["name"] for y in listed["layers"]], ["front", "back"])
+        self.assertEqual([y["keys"] for y in listed["layers"]], [2, 0])
+        self.assertEqual((listed["rate"], listed["length"], listed["loop"]), ("25/1", 20, True))
