@@ -1,0 +1,101 @@
+"""The command line as people and scripts use it."""
+
+import json
+import os
+import subprocess
+import sys
+import tempfile
+import unittest
+from pathlib import Path
+
+import numpy as np
+from PIL import Image
+
+from spiralis.core.render.frame import render_straight8
+from spiralis.core.storage import save
+from spiralis.demo import demo_project
+from tests.core.samples import backdrop, project
+
+
+class CommandLineTest(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.folder = Path(cls.enterClassContext(tempfile.TemporaryDirectory()))
+        cls.demo = cls.folder / "demo.spiralis"
+        save(demo_project(), cls.demo)
+        cls.small = cls.folder / "small.spiralis"
+        save(project(backdrop(64, 48, (0.2, 0.6, 0.4, 1.0)), length=10), cls.small)
+
+    def run_(self, *words: object, display: bool = True) -> subprocess.CompletedProcess[str]:
+        kept = {k: v for k, v in os.environ.items() if k not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")}
+        if display:
+            kept["QT_QPA_PLATFORM"] = "offscreen"
+        command = [sys.executable, "-m", "spiralis", *map(str, words)]
+        return subprocess.run(command, capture_output=True, text=True, env=kept, cwd=Path.cwd(), check=False)
+
+    def refused(self, code: int, *words: object) -> str:
+        done = self.run_(*words)
+        self.assertEqual(done.returncode, code, done.stderr)
+        self.assertNotIn("Traceback", done.stderr)
+        if code == 1:
+            self.assertEqual(done.stderr.strip().count("\n"), 0, done.stderr)
+        return done.stderr
+
+    def test_info_as_json(self) -> None:
+        data = json.loads(self.run_("info", self.demo, "--json").stdout)
+        kite = data["compositions"][0]
+        self.assertEqual((kite["name"], kite["width"], kite["height"], kite["rate"], kite["length"], kite["loop"]),
+                         ("Kite day", 1080, 1350, "25/1", 150, True))  # fmt: skip
+        self.assertEqual(kite["layers"][0]["name"], "Price tag")
+        self.assertEqual(kite["layers"][-1]["kind"], "backdrop")
+        self.assertTrue(all({"name", "kind", "first", "last", "keys"} <= set(layer) for layer in kite["layers"]))
+        self.assertTrue(all(not s["missing"] and s["path"].startswith("media/") for s in data["sources"]))
+
+    def test_info_for_people(self) -> None:
+        text = self.run_("info", self.demo).stdout
+        self.assertIn("Button pulse: 1080 × 1080", text)
+        self.assertIn("kite-swift.png", text)
+
+    def test_frame(self) -> None:
+        target = self.folder / "frame.png"
+        done = self.run_("frame", self.demo, "--composition", "Kite day", "--at", 40, "--scale", 0.25, "-o", target)
+        self.assertEqual(done.returncode, 0, done.stderr)
+        with Image.open(target) as image:
+            expected = render_straight8(demo_project(), "Kite day", 40, 0.25)
+            np.testing.assert_array_equal(np.array(image.convert("RGBA")), expected)
+
+    def test_render_reports_in_plain_lines_and_writes(self) -> None:
+        for name in ("a.mp4", "a.gif"):
+            done = self.run_("render", self.small, "-c", "Piece", "--frames", "2:9", "--workers", 2, "-o", self.folder / name)
+            self.assertEqual(done.returncode, 0, done.stderr)
+            self.assertIn("7/7 frames", done.stderr)
+            self.assertNotIn("\x1b", done.stderr)
+            self.assertTrue((self.folder / name).stat().st_size > 100)
+
+    def test_demo_is_written(self) -> None:
+        done = self.run_("demo", "--save", self.folder / "again.spiralis")
+        self.assertEqual(done.returncode, 0, done.stderr)
+        self.assertEqual(json.loads(self.run_("info", self.folder / "again.spiralis", "--json").stdout)["name"], "Tolvane Kites")
+
+    def test_wrong_usage_is_two(self) -> None:
+        self.refused(2, "render", self.small, "-o", "a.mp4")
+        self.refused(2, "render", self.small, "-c", "Piece", "-o", "a.docx")
+        self.refused(2, "render", self.small, "-c", "Piece", "--frames", "3-4", "-o", "a.mp4")
+        self.refused(2, "frame", self.small, "-c", "Piece", "--at", 0, "--scale", 0, "-o", "a.png")
+
+    def test_what_cannot_be_done_is_one_and_one_sentence(self) -> None:
+        text = self.folder / "text.spiralis"
+        text.write_text("no")
+        self.assertIn("text.spiralis", self.refused(1, "info", text))
+        self.assertIn("not there", self.refused(1, "info", self.folder / "none.spiralis"))
+        self.assertIn("Piece", self.refused(1, "frame", self.small, "-c", "Nope", "--at", 0, "-o", self.folder / "a.png"))
+        self.refused(1, "frame", self.small, "-c", "Piece", "--at", 99, "-o", self.folder / "a.png")
+        self.refused(1, "render", self.small, "-c", "Piece", "-o", self.folder / "none" / "a.gif")
+        self.assertFalse((self.folder / "a.png").exists())
+
+    def test_without_a_display_it_says_so_and_exits_three(self) -> None:
+        for words in ((), ("demo",), (self.small,)):
+            done = self.run_(*words, display=False)
+            self.assertEqual(done.returncode, 3)
+            self.assertEqual(done.stderr.strip().count("\n"), 0)
+            self.assertIn("display", done.stderr)
