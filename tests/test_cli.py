@@ -66,7 +66,9 @@ class CommandLineTest(unittest.TestCase):
 
     def test_render_reports_in_plain_lines_and_writes(self) -> None:
         for name in ("a.mp4", "a.gif"):
-            done = self.run_("render", self.small, "-c", "Piece", "--frames", "2:9", "--workers", 2, "-o", self.folder / name)
+            done = self.run_(
+                "render", self.small, "-c", "Piece", "--frames", "2:9", "--workers", 2, "-o", self.folder / name
+            )
             self.assertEqual(done.returncode, 0, done.stderr)
             self.assertIn("7/7 frames", done.stderr)
             self.assertNotIn("\x1b", done.stderr)
@@ -75,7 +77,9 @@ class CommandLineTest(unittest.TestCase):
     def test_demo_is_written(self) -> None:
         done = self.run_("demo", "--save", self.folder / "again.spiralis")
         self.assertEqual(done.returncode, 0, done.stderr)
-        self.assertEqual(json.loads(self.run_("info", self.folder / "again.spiralis", "--json").stdout)["name"], "Tolvane Kites")
+        self.assertEqual(
+            json.loads(self.run_("info", self.folder / "again.spiralis", "--json").stdout)["name"], "Tolvane Kites"
+        )
 
     def test_wrong_usage_is_two(self) -> None:
         self.refused(2, "render", self.small, "-o", "a.mp4")
@@ -88,7 +92,9 @@ class CommandLineTest(unittest.TestCase):
         text.write_text("no")
         self.assertIn("text.spiralis", self.refused(1, "info", text))
         self.assertIn("not there", self.refused(1, "info", self.folder / "none.spiralis"))
-        self.assertIn("Piece", self.refused(1, "frame", self.small, "-c", "Nope", "--at", 0, "-o", self.folder / "a.png"))
+        self.assertIn(
+            "Piece", self.refused(1, "frame", self.small, "-c", "Nope", "--at", 0, "-o", self.folder / "a.png")
+        )
         self.refused(1, "frame", self.small, "-c", "Piece", "--at", 99, "-o", self.folder / "a.png")
         self.refused(1, "render", self.small, "-c", "Piece", "-o", self.folder / "none" / "a.gif")
         self.assertFalse((self.folder / "a.png").exists())

@@ -19,7 +19,19 @@ class ArithmeticTest(unittest.TestCase):
             self.assertAlmostEqual(calculate(text, unit, whole), expected, msg=text)
 
     def test_refuses_all_else_with_a_sentence(self) -> None:
-        for text in ("", "abs(1)", "x", "1/0", "2**9", "9" * 400, "1e999", "__import__('os')", "True", "[1]", "1 if 1 else 2"):
+        for text in (
+            "",
+            "abs(1)",
+            "x",
+            "1/0",
+            "2**9",
+            "9" * 400,
+            "1e999",
+            "__import__('os')",
+            "True",
+            "[1]",
+            "1 if 1 else 2",
+        ):
             with self.assertRaises(ModelError, msg=text) as caught:
                 calculate(text)
             self.assertTrue(str(caught.exception).endswith("."))

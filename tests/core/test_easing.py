@@ -53,7 +53,9 @@ class CubicBezierTest(unittest.TestCase):
         for name in ("linear", "ease", "ease-in", "ease-out", "ease-in-out"):
             easing = Easing.from_css(name)
             self.assertEqual((easing(0.0), easing(1.0)), (0.0, 1.0))
-        self.assertAlmostEqual(Easing.from_css("ease")(0.5), bezier_by_bisection(CubicBezier(0.25, 0.1, 0.25, 1), 0.5), 7)
+        self.assertAlmostEqual(
+            Easing.from_css("ease")(0.5), bezier_by_bisection(CubicBezier(0.25, 0.1, 0.25, 1), 0.5), 7
+        )
 
     def test_goes_on_along_its_ends(self) -> None:
         easing = CubicBezier(0.5, 1.0, 0.5, 0.0)

@@ -24,7 +24,9 @@ from spiralis.core.render.sequence import in_order
 from tests.core.samples import backdrop, piece, project
 
 
-def fading(width: int = 64, height: int = 48, length: int = 12, rate: Fraction = Fraction(25), **values: object) -> Project:
+def fading(
+    width: int = 64, height: int = 48, length: int = 12, rate: Fraction = Fraction(25), **values: object
+) -> Project:
     """Return a piece that fades from dark to light, so that every frame can be told from the others."""
     layer = backdrop(width, height, (1.0, 1.0, 1.0, 1.0))
     layer = layer.with_track("opacity", Track(0.0, (Key(0, 5.0), Key(length, 95.0))))
@@ -56,7 +58,9 @@ class ExportTest(unittest.TestCase):
             stream = container.streams.video[0]
             self.assertEqual(stream.average_rate, Fraction(30000, 1001))
             context = stream.codec_context
-            self.assertEqual((context.color_primaries, context.color_trc, context.colorspace, context.color_range), (1, 1, 1, 1))
+            self.assertEqual(
+                (context.color_primaries, context.color_trc, context.colorspace, context.color_range), (1, 1, 1, 1)
+            )
             self.assertEqual(context.pix_fmt, "yuv420p")
             frames = [frame.to_ndarray(format="rgb24") for frame in container.decode(stream)]
         self.assertEqual(len(frames), 12)
@@ -89,7 +93,9 @@ class ExportTest(unittest.TestCase):
                 frames.append(np.array(image.convert("RGB")))
         self.assertEqual((len(frames), sum(waits)), (12, 40))
         self.assertEqual(result.seconds, 0.4)
-        np.testing.assert_allclose(levels(frames), levels([render_straight8(sample, "Piece", n) for n in range(12)]), atol=3)
+        np.testing.assert_allclose(
+            levels(frames), levels([render_straight8(sample, "Piece", n) for n in range(12)]), atol=3
+        )
 
     def test_gif_delays_add_up(self) -> None:
         for count, rate in ((100, Fraction(30000, 1001)), (7, Fraction(24)), (60, Fraction(60)), (1, Fraction(25))):
@@ -171,7 +177,9 @@ class ExportTest(unittest.TestCase):
     def test_a_full_disk_is_one_sentence_and_leaves_nothing(self) -> None:
         sample = fading(640, 480, 40)
         noise = backdrop(640, 480, (1, 1, 1, 1)).with_values(style="linear", angle=33.0)
-        sample = sample.with_composition(evolve(sample.compositions[0], layers=(noise, *sample.compositions[0].layers[:0])))
+        sample = sample.with_composition(
+            evolve(sample.compositions[0], layers=(noise, *sample.compositions[0].layers[:0]))
+        )
         kept = resource.getrlimit(resource.RLIMIT_FSIZE), signal.signal(signal.SIGXFSZ, signal.SIG_IGN)
         try:
             resource.setrlimit(resource.RLIMIT_FSIZE, (3000, kept[0][1]))

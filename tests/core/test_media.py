@@ -31,7 +31,12 @@ def gradient(height: int = 30, width: int = 40) -> np.ndarray:
 class PictureTest(unittest.TestCase):
     def test_each_format_comes_back(self) -> None:
         pixels = gradient()
-        for kind, options, tolerance in (("PNG", {}, 0), ("WEBP", {"lossless": True}, 0), ("TIFF", {}, 0), ("JPEG", {"quality": 95}, 12)):
+        for kind, options, tolerance in (
+            ("PNG", {}, 0),
+            ("WEBP", {"lossless": True}, 0),
+            ("TIFF", {}, 0),
+            ("JPEG", {"quality": 95}, 12),
+        ):
             buffer = io.BytesIO()
             image = Image.fromarray(pixels) if kind != "JPEG" else Image.fromarray(pixels[..., :3])
             image.save(buffer, kind, **options)
@@ -86,7 +91,12 @@ class PictureTest(unittest.TestCase):
             return struct.pack(">I", len(data)) + kind + data + struct.pack(">I", zlib.crc32(kind + data))
 
         header = struct.pack(">IIBBBBB", 30_000, 30_000, 8, 6, 0, 0, 0)
-        giant = b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", header) + chunk(b"IDAT", zlib.compress(b"\0" * 100)) + chunk(b"IEND", b"")
+        giant = (
+            b"\x89PNG\r\n\x1a\n"
+            + chunk(b"IHDR", header)
+            + chunk(b"IDAT", zlib.compress(b"\0" * 100))
+            + chunk(b"IEND", b"")
+        )
         self.assertIn("30000 × 30000", self.refused(giant))
 
     @settings(max_examples=80)
@@ -204,7 +214,9 @@ class TextTest(unittest.TestCase):
         self.assertAlmostEqual(bounds.height(), -extents.height * 100 / font.face.upem, 2)
 
     def test_text_is_drawn_with_fill_and_stroke(self) -> None:
-        layer = Layer("T", "text", 0, 9).with_values(text="■I", size=40.0, position=(32.0, 24.0), fill=(0.0, 1.0, 0.0, 1.0))
+        layer = Layer("T", "text", 0, 9).with_values(
+            text="■I", size=40.0, position=(32.0, 24.0), fill=(0.0, 1.0, 0.0, 1.0)
+        )
         plain = render_frame(project(layer), "Piece", 0)
         outlined = render_frame(project(layer.with_values(stroke=4.0, stroke_colour=(1.0, 0.0, 0.0, 1.0))), "Piece", 0)
         self.assertGreater(float(plain[..., 1].max()), 0.99)

@@ -11,11 +11,32 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from spiralis.core.animation.tracks import value_at
-from spiralis.core.editing.edits import duplicated, moved_in_time, put_key, removed, reordered, set_value, toggle_key, unused_name, with_length
+from spiralis.core.editing.edits import (
+    duplicated,
+    moved_in_time,
+    put_key,
+    removed,
+    reordered,
+    set_value,
+    toggle_key,
+    unused_name,
+    with_length,
+)
 from spiralis.core.editing.reformat import reformatted
 from spiralis.core.editing.reparenting import with_parent
 from spiralis.core.errors import ModelError, SpiralisError, UnknownName
-from spiralis.core.model import Composition, History, Key, Kind, Layer, Project, Track, layer_kind, layer_kinds, register_kind
+from spiralis.core.model import (
+    Composition,
+    History,
+    Key,
+    Kind,
+    Layer,
+    Project,
+    Track,
+    layer_kind,
+    layer_kinds,
+    register_kind,
+)
 from spiralis.core.raster.kinds import text as _text  # noqa: F401
 from spiralis.core.render.frame import render_frame
 from spiralis.core.render.layers import Evaluated
@@ -46,7 +67,13 @@ class LimitsTest(unittest.TestCase):
     def test_values_outside_a_range_name_property_and_value(self) -> None:
         with self.assertRaisesRegex(ModelError, "Opacity takes between 0 and 100%, and '101"):
             layer().with_values(opacity=101.0)
-        for name, value in (("position", (1.0,)), ("scale", "big"), ("blend", "sparkle"), ("visible", 1), ("rotation", float("nan"))):
+        for name, value in (
+            ("position", (1.0,)),
+            ("scale", "big"),
+            ("blend", "sparkle"),
+            ("visible", 1),
+            ("rotation", float("nan")),
+        ):
             with self.assertRaises(ModelError):
                 layer().with_values(**{name: value})
 
@@ -119,7 +146,9 @@ class EditsTest(unittest.TestCase):
         from spiralis.core.animation.easing import HOLD
 
         start = moving(layer(), (0.0, 0.0), (10.0, 0.0), 10)
-        track = evolve(start.track("position"), keys=tuple(evolve(k, easing=HOLD) for k in start.track("position").keys))
+        track = evolve(
+            start.track("position"), keys=tuple(evolve(k, easing=HOLD) for k in start.track("position").keys)
+        )
         self.assertEqual(put_key(track, start, "position", 5, (1.0, 1.0)).keys[1].easing, HOLD)
 
     def test_toggling_twice_changes_nothing_to_see(self) -> None:
@@ -202,7 +231,7 @@ class QtFreeTest(unittest.TestCase):
         code = (
             "import sys; sys.modules['PyQt6'] = None\n"
             "import pkgutil, importlib, spiralis.core\n"
-            "[importlib.import_module(m.name) for m in pkgutil.walk_packages(spiralis.core.__path__, 'spiralis.core.')]\n"
+            "for m in pkgutil.walk_packages(spiralis.core.__path__, 'spiralis.core.'): importlib.import_module(m.name)\n"
             "from spiralis.demo import demo_project\n"
             "print(len(demo_project().compositions))"
         )

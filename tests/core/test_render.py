@@ -77,7 +77,11 @@ class ClosedFormTest(unittest.TestCase):
             self.assertAlmostEqual(float(frame[..., 3].sum()), 400, delta=8, msg=str(degrees))
 
     def test_scale_skew_and_mirror(self) -> None:
-        for values, area in (({"scale": (50.0, 100.0)}, 200), ({"scale": (-100.0, 100.0)}, 400), ({"skew": (30.0, 0.0)}, 400)):
+        for values, area in (
+            ({"scale": (50.0, 100.0)}, 200),
+            ({"scale": (-100.0, 100.0)}, 400),
+            ({"skew": (30.0, 0.0)}, 400),
+        ):
             frame = render_frame(with_square(square(**values)), "Piece", 0)
             self.assertAlmostEqual(float(frame[..., 3].sum()), area, delta=8, msg=str(values))
 
@@ -113,7 +117,8 @@ class ClosedFormTest(unittest.TestCase):
             frame = render_frame(with_square(square(**values)), "Piece", 0)
             self.assertTrue(np.all(np.isfinite(frame)))
         np.testing.assert_array_equal(
-            render_frame(with_square(square(rotation=36_000.0)), "Piece", 0), render_frame(with_square(square()), "Piece", 0)
+            render_frame(with_square(square(rotation=36_000.0)), "Piece", 0),
+            render_frame(with_square(square()), "Piece", 0),
         )
 
 
@@ -245,7 +250,9 @@ class OutputTest(unittest.TestCase):
 
 def _own_ids(sample: Project) -> object:
     composition = sample.composition("Piece")
-    return evolve(composition, rate=Fraction(25), layers=tuple(evolve(y, id=f"id{i}") for i, y in enumerate(composition.layers)))
+    return evolve(
+        composition, rate=Fraction(25), layers=tuple(evolve(y, id=f"id{i}") for i, y in enumerate(composition.layers))
+    )
 
 
 class FractionalFramesTest(unittest.TestCase):

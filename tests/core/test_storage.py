@@ -24,13 +24,17 @@ from tests.core.samples import backdrop, piece, project, square_source
 
 SCHEMA = Path(__file__).parents[2] / "docs" / "project.schema.json"
 
+
+def hundredths(low: int, high: int) -> st.SearchStrategy[float]:
+    """Numbers that CSS text keeps exactly."""
+    return st.integers(low, high).map(lambda value: value / 100)
+
+
 easings = st.one_of(
     st.just(HOLD),
     st.builds(Steps, st.integers(2, 9), st.sampled_from(["start", "end", "jump-none", "jump-both"])),
-    st.builds(
-        CubicBezier, *(st.integers(0, 100).map(lambda v: v / 100) if i % 2 == 0 else st.integers(-99, 199).map(lambda v: v / 100)
-                       for i in range(4))),
-)  # fmt: skip
+    st.builds(CubicBezier, hundredths(0, 100), hundredths(-99, 199), hundredths(0, 100), hundredths(-99, 199)),
+)
 pairs = st.tuples(st.floats(-5000, 5000), st.floats(-5000, 5000))
 extends = st.builds(Extend, st.sampled_from(list(Rule)), st.integers(0, 9))
 keys = st.lists(
@@ -54,7 +58,9 @@ class ThereAndBackTest(unittest.TestCase):
 
     @settings(suppress_health_check=[HealthCheck.differing_executors])
     @given(tracks, st.booleans(), st.text(min_size=1, max_size=20), st.integers(1, 20_000), st.integers(1, 20_000))
-    def test_any_track_and_name_comes_back(self, track: Track, locked: bool, name: str, width: int, height: int) -> None:
+    def test_any_track_and_name_comes_back(
+        self, track: Track, locked: bool, name: str, width: int, height: int
+    ) -> None:
         layer = Layer(name, "text", -3, 9, locked=locked).with_track("position", track)
         sample = Project(name, (Composition(name, width, height, Fraction(30000, 1001), 7, layers=(layer,)),))
         text = json.dumps(to_json(sample))
@@ -150,7 +156,8 @@ class BadInputTest(unittest.TestCase):
     def test_values_outside_the_limits_are_named(self) -> None:
         for field, value, word in (
             ("width", 0, "width"), ("height", 20_001, "height"), ("rate", "0/1", "rate"), ("rate", "25/0", "rate"),
-            ("rate", 25, "rate"), ("length", 0, "frames"), ("width", "wide", "whole number"), ("width", True, "whole number"),
+            ("rate", 25, "rate"), ("length", 0, "frames"), ("width", "wide", "whole number"),
+            ("width", True, "whole number"),
             ("loop", 1, "true or false"), ("background", [1, 2], ""), ("layers", 3, ""), ("colour", "red", "colour"),
             ("play_span", [5, 2], "play span"),
         ):  # fmt: skip

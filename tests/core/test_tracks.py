@@ -55,7 +55,11 @@ class KeysTest(unittest.TestCase):
     def test_the_last_key_leaves_its_value(self) -> None:
         self.assertEqual(Track(0.0, (Key(3, 8.0),)).without_keys({3}), Track(8.0))
 
-    @given(st.lists(st.tuples(st.integers(-50, 50), st.floats(-100, 100)), min_size=1, max_size=8, unique_by=lambda k: k[0]))
+    @given(
+        st.lists(
+            st.tuples(st.integers(-50, 50), st.floats(-100, 100)), min_size=1, max_size=8, unique_by=lambda k: k[0]
+        )
+    )
     def test_straight_keys_agree_with_interpolation(self, marks: list[tuple[int, float]]) -> None:
         track = Track(0.0, tuple(Key(frame, value) for frame, value in marks))
         frames = np.linspace(-60, 60, 121)
@@ -63,7 +67,9 @@ class KeysTest(unittest.TestCase):
         expected = np.interp(frames, [m[0] for m in ordered], [m[1] for m in ordered])
         np.testing.assert_allclose(evaluate(track, NUMBER, frames)[:, 0], expected, atol=1e-9)
 
-    @given(st.lists(st.floats(-40, 80), min_size=1, max_size=20), st.sampled_from(list(Rule)), st.sampled_from(list(Rule)))
+    @given(
+        st.lists(st.floats(-40, 80), min_size=1, max_size=20), st.sampled_from(list(Rule)), st.sampled_from(list(Rule))
+    )
     def test_many_at_once_agree_with_one_by_one(self, frames: list[float], before: Rule, after: Rule) -> None:
         track = ramp(after, before)
         together = evaluate(track, NUMBER, np.array(frames))[:, 0]
@@ -93,7 +99,9 @@ class ExtendTest(unittest.TestCase):
 
 class PathTest(unittest.TestCase):
     def test_straight_path(self) -> None:
-        np.testing.assert_allclose(travel((0, 0), (10, 20), None, None, np.array([0.0, 0.5, 1.5])), [[0, 0], [5, 10], [15, 30]])
+        np.testing.assert_allclose(
+            travel((0, 0), (10, 20), None, None, np.array([0.0, 0.5, 1.5])), [[0, 0], [5, 10], [15, 30]]
+        )
 
     @given(*(st.tuples(st.floats(-300, 300), st.floats(-300, 300)) for _ in range(3)))
     def test_speed_is_even_along_the_way(
@@ -114,7 +122,9 @@ class PathTest(unittest.TestCase):
         self.assertLess(np.abs(steps / steps.mean() - 1).max(), 0.005)
 
     def test_handles_bend_the_track(self) -> None:
-        track = Track((0.0, 0.0), (Key(0, (0.0, 0.0), handle_out=(0.0, -100.0)), Key(10, (100.0, 0.0), handle_in=(0.0, -100.0))))
+        track = Track(
+            (0.0, 0.0), (Key(0, (0.0, 0.0), handle_out=(0.0, -100.0)), Key(10, (100.0, 0.0), handle_in=(0.0, -100.0)))
+        )
         middle = value_at(track, PAIR, 5)
         self.assertAlmostEqual(middle[0], 50, 4)
         self.assertAlmostEqual(middle[1], -75, 4)

@@ -22,6 +22,8 @@ SCALE_HANDLES: dict[str, Point] = {
     "nw": (0, 0), "n": (0.5, 0), "ne": (1, 0), "e": (1, 0.5), "se": (1, 1), "s": (0.5, 1), "sw": (0, 1), "w": (0, 0.5),
 }  # fmt: skip
 TURN_REACH = 26.0
+#: The knob that moves the pivot stands aside of it: in the middle of a layer people grab the layer itself.
+KNOB = (17.0, 17.0)
 
 
 @frozen
@@ -39,14 +41,20 @@ class Frame:
         return self.to_widget.apply(left + share[0] * (right - left), top + share[1] * (bottom - top))
 
     def handles(self) -> dict[str, Point]:
-        """Return all handles by name in widget pixels: eight to scale, ``turn`` and ``pivot``."""
+        """Return all handles by name in widget pixels: eight to scale, ``turn`` and ``pivot`` (its knob)."""
         places = {name: self.at(share) for name, share in SCALE_HANDLES.items()}
         middle, top = self.at((0.5, 0.5)), places["n"]
         reach = math.dist(middle, top)
         k = 1 + TURN_REACH / reach if reach > 1 else 1.0
         places["turn"] = (middle[0] + (top[0] - middle[0]) * k, middle[1] + (top[1] - middle[1]) * k)
-        places["pivot"] = self.to_widget.apply(*self.pivot)
+        x, y = self.pivot_place
+        places["pivot"] = (x + KNOB[0], y + KNOB[1])
         return places
+
+    @property
+    def pivot_place(self) -> Point:
+        """Return where the pivot itself is in widget pixels."""
+        return self.to_widget.apply(*self.pivot)
 
     def handle_at(self, point: Point, reach: float = 8.0) -> str | None:
         """Return the handle under a point; the turn and scale handles win over the pivot."""
@@ -213,10 +221,18 @@ class PivotDrag(Drag):
     """Move the pivot; the picture stays where it is."""
 
     frame: Frame | None = None
+    aside: Point = (0.0, 0.0)
+
+    @staticmethod
+    def begin(session: Session, start: Point, frame: Frame) -> PivotDrag:
+        """Remember how far from the pivot it was grabbed."""
+        pivot = session.evaluated().matrix(frame.layer).apply(*frame.pivot)
+        return PivotDrag(session, start, frame=frame, aside=(start[0] - pivot[0], start[1] - pivot[1]))
 
     def move(self, point: Point, shift: bool, control: bool, reach: float) -> None:
         if self.frame is None:
             return
+        point = (point[0] - self.aside[0], point[1] - self.aside[1])
         at = self.session.evaluated()
         layer = self.session.composition.layer(self.frame.layer.id)
         inverse = at.matrix(layer).inverse()

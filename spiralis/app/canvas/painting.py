@@ -34,7 +34,7 @@ def draw_outline(painter: QPainter, to_widget: Affine, box: Box, width: float = 
 
 
 def draw_handles(painter: QPainter, frame: Frame) -> None:
-    """Draw the handles of the chosen layer: squares scale, the round one turns, the ring is the pivot."""
+    """Draw the handles of the chosen layer: squares scale, the round one turns, the diamond moves the pivot."""
     places = frame.handles()
     painter.setPen(QPen(colour(MARIGOLD), 1.4))
     painter.drawLine(QPointF(*places["n"]), QPointF(*places["turn"]))
@@ -44,12 +44,14 @@ def draw_handles(painter: QPainter, frame: Frame) -> None:
             painter.drawEllipse(QPointF(*place), 4.0, 4.0)
     painter.setBrush(colour(MARIGOLD))
     painter.drawEllipse(QPointF(*places["turn"]), 4.5, 4.5)
-    painter.setBrush(Qt.BrushStyle.NoBrush)
-    x, y = places["pivot"]
+    pivot, knob = QPointF(*frame.pivot_place), QPointF(*places["pivot"])
     for tint, width in ((colour(GROUND, 0.7), 3.4), (colour(MARIGOLD), 1.6)):
         painter.setPen(QPen(tint, width))
-        painter.drawEllipse(QPointF(x, y), 5.0, 5.0)
-        painter.drawPoint(QPointF(x, y))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawEllipse(pivot, 4.0, 4.0)
+        painter.drawLine(pivot + (knob - pivot) * 0.25, knob)
+    painter.setBrush(colour(MARIGOLD))
+    painter.drawPolygon(QPolygonF([knob + QPointF(*d) for d in ((0, -5), (5, 0), (0, 5), (-5, 0))]))
 
 
 def draw_guides(painter: QPainter, guides: list[Guide], to_widget: Affine, size: tuple[float, float]) -> None:

@@ -54,7 +54,7 @@ class CanvasView(QWidget):
         self.editing: TextEditing | None = None
         self._drag: Drag | None = None
         self._pan: tuple[QPointF, tuple[float, float]] | None = None
-        self._pressed_on: str | None = None
+        self._leaves: str | None = None
         self._image: QImage | None = None
         self._pixels: np.ndarray | None = None
         self._lit = True
@@ -185,7 +185,7 @@ class CanvasView(QWidget):
         if handle == "turn":
             return TurnDrag.begin(self.session, here, frame)
         if handle == "pivot":
-            return PivotDrag(self.session, here, frame=frame)
+            return PivotDrag.begin(self.session, here, frame)
         return ScaleDrag.begin(self.session, here, frame, handle)
 
     def _press_layer(self, here: tuple[float, float], event: QMouseEvent) -> None:
@@ -196,11 +196,10 @@ class CanvasView(QWidget):
                 self.session.select(())
             return
         was_chosen = hit.id in self.session.selected
-        if several:
-            chosen = [i for i in self.session.selected if i != hit.id]
-            self.session.select(chosen if was_chosen else [*self.session.selected, hit.id])
-        elif not was_chosen:
-            self.session.select([hit.id])
+        if not was_chosen:
+            self.session.select([*self.session.selected, hit.id] if several else [hit.id])
+        # The same keys constrain a drag, so a chosen layer leaves the choice only if it was not dragged.
+        self._leaves = hit.id if several and was_chosen else None
         # A backdrop moves only once it is chosen: dragging over it by accident must not shift the scene.
         if hit.kind != "backdrop" or was_chosen:
             self._drag = MoveDrag.begin(self.session, here)
@@ -223,6 +222,7 @@ class CanvasView(QWidget):
             start = self._drag.start
             # A click trembles; a drag begins after three pixels.
             if abs(here[0] - start[0]) + abs(here[1] - start[1]) > 3 / self.zoom or self._drag.guides:
+                self._leaves = None
                 self._drag.move(here, shift, control, _SNAP / self.zoom)
         else:
             self._show_cursor(point)
@@ -237,6 +237,9 @@ class CanvasView(QWidget):
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         self._pan = None
+        if self._leaves is not None:
+            self.session.select([i for i in self.session.selected if i != self._leaves])
+            self._leaves = None
         if self._drag is not None:
             self._drag = None
             self.session.close_step()

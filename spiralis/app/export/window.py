@@ -72,6 +72,9 @@ class ExportWindow(QDialog):
         self._build()
         self._choose(self.kind)
         self._show_rendered()
+        for button in self.findChildren(QPushButton):
+            # Enter ends the typing in a field; it must not press a button somewhere else.
+            button.setAutoDefault(False)
         self.begin.setFocus()
 
     # -- building --------------------------------------------------------------------------------------

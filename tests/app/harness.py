@@ -1,0 +1,171 @@
+"""Driving the real window as a person does: mouse, keys, drags, drops."""
+
+from __future__ import annotations
+
+import tempfile
+import time
+import unittest
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
+from PyQt6.QtGui import QDropEvent
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QWidget
+
+from spiralis.app.main import application
+from spiralis.app.session import Session
+from spiralis.app.window import Window
+from spiralis.core.model import Layer, Project
+from spiralis.core.storage import save
+from tests.core.samples import backdrop, moving, project, square_source
+
+LEFT = Qt.MouseButton.LeftButton
+NONE = Qt.KeyboardModifier.NoModifier
+SHIFT, CONTROL, ALT = (
+    Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.AltModifier,
+)  # fmt: skip
+
+
+def sample_project() -> Project:
+    """Return a 640 by 480 piece of 50 frames: a moving square (two keys), words, a ground."""
+    source = square_source(100)
+    square = Layer("Square", "picture", 0, 50, id="square").with_values(source=source.id, position=(160.0, 240.0))
+    words = Layer("Words", "text", 0, 50, id="words").with_values(text="Hi", size=80.0, position=(480.0, 120.0))
+    layers = (moving(square, (160.0, 240.0), (400.0, 240.0), 20), words, backdrop(640, 480, (0.1, 0.2, 0.3, 1.0)))
+    return project(*layers, sources=(source,), width=640, height=480, length=50)
+
+
+class WindowTest(unittest.TestCase):
+    """Opens the window on the sample project (on the start page where ``sample`` is None)."""
+
+    sample: Callable[[], Project] | None = staticmethod(sample_project)
+
+    def setUp(self) -> None:
+        self.app = application()
+        self.folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
+        first = self.sample() if self.sample is not None else project(width=100, height=100)
+        self.session = Session(first)
+        self.window = Window(self.session)
+        self.window.resize(1280, 800)
+        self.window.show()
+        if self.sample is not None:
+            self.window.show_editor()
+        self.said: list[str] = []
+        self.session.failed.connect(self.said.append)
+        self.settle()
+        self.addCleanup(self._close)
+
+    def _close(self) -> None:
+        if self.window.export_window is not None:
+            self.until(lambda: self.window.export_window.running is None, 60)
+            self.window.export_window.close()
+        self.session.history.mark_saved()
+        self.window.close()
+        self.window.deleteLater()
+        self.settle()
+
+    # -- waiting ---------------------------------------------------------------------------------------
+
+    def settle(self, seconds: float = 0.03) -> None:
+        ends = time.perf_counter() + seconds
+        self.app.processEvents()
+        while time.perf_counter() < ends:
+            time.sleep(0.002)
+            self.app.processEvents()
+
+    def until(self, condition: Callable[[], bool], seconds: float = 20) -> None:
+        ends = time.perf_counter() + seconds
+        while not condition():
+            self.assertLess(time.perf_counter(), ends, "waited too long")
+            self.app.processEvents()
+            time.sleep(0.003)
+
+    def picture(self) -> np.ndarray:
+        """Return the ready frame under the playhead, waiting for it."""
+        self.settle()
+        self.until(lambda: self.window.player.picture() is not None)
+        found = self.window.player.picture()
+        assert found is not None
+        return found
+
+    # -- acting ----------------------------------------------------------------------------------------
+
+    def drag(
+        self, widget: QWidget, start: QPointF, end: QPointF, keys: Qt.KeyboardModifier = NONE, steps: int = 5
+    ) -> None:
+        QTest.mousePress(widget, LEFT, keys, start.toPoint())
+        for step in range(1, steps + 1):
+            place = start + (end - start) * (step / steps)
+            self._move(widget, place, keys)
+        QTest.mouseRelease(widget, LEFT, keys, end.toPoint())
+        self.settle()
+
+    def _move(self, widget: QWidget, place: QPointF, keys: Qt.KeyboardModifier) -> None:
+        from PyQt6.QtCore import QEvent
+        from PyQt6.QtGui import QMouseEvent
+
+        where = QPointF(widget.mapToGlobal(QPoint(0, 0))) + place
+        event = QMouseEvent(QEvent.Type.MouseMove, place, where, Qt.MouseButton.NoButton, LEFT, keys)
+        QApplication.sendEvent(widget, event)
+
+    def click(self, widget: QWidget, place: QPointF | None = None, keys: Qt.KeyboardModifier = NONE) -> None:
+        point = place.toPoint() if place is not None else widget.rect().center()
+        QTest.mouseClick(widget, LEFT, keys, point)
+        self.settle()
+
+    def double_click(self, widget: QWidget, place: QPointF) -> None:
+        QTest.mouseDClick(widget, LEFT, NONE, place.toPoint())
+        self.settle()
+
+    def type_(self, widget: QWidget, text: str) -> None:
+        QTest.keyClicks(widget, text)
+        self.settle()
+
+    def press(self, widget: QWidget, key: Qt.Key, keys: Qt.KeyboardModifier = NONE) -> None:
+        QTest.keyClick(widget, key, keys)
+        self.settle()
+
+    def enter_number(self, field: QWidget, text: str) -> None:
+        """Click a number field, type, press Enter."""
+        self.click(field)
+        self.type_(field, text)
+        self.press(field, Qt.Key.Key_Return)
+
+    def drop(self, paths: list[Path], at: QPointF) -> None:
+        mime = QMimeData()
+        mime.setUrls([QUrl.fromLocalFile(str(path)) for path in paths])
+        event = QDropEvent(at, Qt.DropAction.CopyAction, mime, LEFT, NONE)
+        self.window.dropEvent(event)
+        self.settle()
+
+    def act(self, label: str) -> None:
+        """Choose a menu entry."""
+        action = self.window.actions_[label]
+        self.assertTrue(action.isEnabled(), label)
+        action.trigger()
+        self.settle()
+
+    # -- places ----------------------------------------------------------------------------------------
+
+    def on_canvas(self, x: float, y: float) -> QPointF:
+        """Return the canvas widget's point for composition pixels."""
+        return QPointF(*self.window.canvas.to_widget.apply(x, y))
+
+    def bead(self, layer: str, name: str, frame: int) -> QPointF:
+        """Return where a key's bead is in the timeline rows."""
+        rows = self.window.timeline.rows
+        row = next(r for r in rows.rows() if r.layer.id == layer and r.name == name)
+        return QPointF(rows.axis().x(frame), row.middle)
+
+    def layer(self, layer: str) -> Layer:
+        return self.session.composition.layer(layer)
+
+    def value(self, layer: str, name: str) -> object:
+        return self.session.evaluated().values(self.layer(layer))[name]
+
+    def saved(self, project_: Project, name: str = "piece.spiralis") -> Path:
+        path = self.folder / name
+        save(project_, path)
+        return path

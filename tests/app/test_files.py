@@ -1,0 +1,224 @@
+"""Opening, saving, recovery, bad files, the export window: what the person is told and what stays."""
+
+import json
+import os
+import shutil
+import subprocess
+import unittest
+import zipfile
+from pathlib import Path
+from unittest import mock
+
+import numpy as np
+from PyQt6.QtCore import QPointF
+from PyQt6.QtWidgets import QFileDialog, QMessageBox
+
+from spiralis.app.recent import recent_projects
+from spiralis.app.shots import VIEWS, write_shots
+from spiralis.core.storage.recovery import left_behind
+from tests.app.harness import WindowTest, sample_project
+from tests.core.samples import png_bytes
+
+
+class FilesTest(WindowTest):
+    def test_bad_files_are_a_sentence_and_change_nothing(self) -> None:
+        from PIL import Image
+
+        text = self.folder / "poster.png"
+        text.write_text("words")
+        (self.folder / "empty.png").write_bytes(b"")
+        Image.fromarray(np.zeros((300, 300, 3), np.uint8)).save(self.folder / "whole.jpg")
+        (self.folder / "cut.jpg").write_bytes((self.folder / "whole.jpg").read_bytes()[:900])
+        (self.folder / "type.ttf").write_bytes(b"no font at all")
+        before = self.session.project
+        for name in ("poster.png", "empty.png", "cut.jpg", "type.ttf", "missing.png"):
+            self.said.clear()
+            self.drop([self.folder / name], QPointF(200, 300))
+            self.assertEqual(len(self.said), 1, name)
+            self.assertIn(name, self.said[0])
+            self.assertIn(name, self.window.notice.label.text())
+            self.assertIs(self.session.project, before, name)
+
+    def test_good_files_come_in_beside_bad_ones(self) -> None:
+        (self.folder / "good.png").write_bytes(png_bytes(np.full((2000, 900, 4), 200, np.uint8)))
+        (self.folder / "bad.png").write_text("words")
+        self.drop([self.folder / "bad.png", self.folder / "good.png"], QPointF(200, 300))
+        self.assertEqual(self.session.composition.layers[0].name, "good")
+        self.assertIn("bad.png", self.said[0])
+        self.assertAlmostEqual(self.session.composition.layers[0].track("scale").value[0], 100 * 0.8 * 480 / 2000, 1)
+
+    def test_a_broken_project_leaves_the_open_one(self) -> None:
+        path = self.saved(sample_project())
+        data = path.read_bytes()
+        path.write_bytes(data[: len(data) // 2])
+        before = self.session.project
+        self.assertFalse(self.window.files.open(path))
+        self.assertIs(self.session.project, before)
+        self.assertIn("piece.spiralis", self.said[0])
+
+    def test_missing_media_are_named(self) -> None:
+        path = self.saved(sample_project())
+        thin = self.folder / "thin.spiralis"
+        with zipfile.ZipFile(path) as old, zipfile.ZipFile(thin, "w") as new:
+            for name in old.namelist():
+                if not name.startswith("media/"):
+                    new.writestr(name, old.read(name))
+        self.assertTrue(self.window.files.open(thin))
+        self.assertIn("square.png", self.said[0])
+        self.picture()
+
+    def test_saving_where_one_may_not_is_a_sentence(self) -> None:
+        self.assertFalse(self.window.files.save_to(Path("/proc/a.spiralis")))
+        self.assertFalse(self.window.files.save_to(self.folder / "none" / "a.spiralis"))
+        self.assertEqual(len(self.said), 2)
+
+    def test_unsaved_changes_are_asked_about(self) -> None:
+        self.session.set_property("opacity", 5.0, ["words"])
+        path = self.saved(sample_project())
+        buttons = QMessageBox.StandardButton
+        with mock.patch.object(QMessageBox, "exec", return_value=buttons.Cancel) as asked:
+            self.assertFalse(self.window.files.open(path))
+            self.assertEqual(asked.call_count, 1)
+        self.assertEqual(self.value("words", "opacity"), 5.0)
+        with mock.patch.object(QMessageBox, "exec", return_value=buttons.Discard):
+            self.assertTrue(self.window.files.open(path))
+        self.assertEqual(self.value("words", "opacity"), 100.0)
+
+    def test_closing_asks_and_can_save(self) -> None:
+        self.session.set_property("opacity", 5.0, ["words"])
+        target = self.folder / "kept.spiralis"
+        with (
+            mock.patch.object(QMessageBox, "exec", return_value=QMessageBox.StandardButton.Save),
+            mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(target), "")),
+        ):
+            self.assertTrue(self.window.close())
+        self.assertTrue(target.exists())
+        self.assertIn(target.resolve(), recent_projects())
+
+    def test_unsaved_work_survives_a_crash(self) -> None:
+        self.session.set_property("opacity", 7.0, ["words"])
+        self.window.files._write_journal()
+        journal = self.window.files.journal
+        self.until(lambda: journal.note.exists())
+        # A crash: the process is gone and never discarded its copy.
+        note = json.loads(journal.note.read_text())
+        dead = journal.path.with_name("4194301-dead.spiralis")
+        shutil.copy(journal.path, dead)
+        dead.with_suffix(".json").write_text(json.dumps({**note, "process": 4194301}))
+        found = next(f for f in left_behind() if f.journal.path == dead)
+        self.session.set_property("opacity", 50.0, ["words"])
+        self.window.files.recover(found)
+        self.assertEqual(self.value("words", "opacity"), 7.0)
+        self.assertTrue(self.session.history.unsaved)
+        self.assertFalse(dead.exists())
+
+    def test_formats_that_cannot_be_are_answered_on_the_start_page(self) -> None:
+        self.act("New…")
+        start = self.window.start
+        for width, rate in (("0", "25"), ("20001", "25"), ("100", "0"), ("100", "fast"), ("100", "1/0")):
+            self.enter_number(start.fields.across, width)
+            start.fields.rate.setCurrentText(rate)
+            self.click(start.begin)
+            self.assertTrue(start.problem.text().endswith("."), (width, rate))
+            self.assertFalse(self.window.editing)
+
+    def test_a_card_starts_a_piece_of_its_format(self) -> None:
+        self.act("New…")
+        self.click(self.window.start.cards[2])
+        self.assertEqual((self.session.composition.width, self.session.composition.height), (1080, 1920))
+
+    def test_the_demo_opens_and_draws(self) -> None:
+        self.window.files.open_demo()
+        self.assertEqual(self.session.project.name, "Tolvane Kites")
+        self.assertGreater(int(self.picture()[..., :3].max()), 150)
+
+
+class ExportWindowTest(WindowTest):
+    def open_(self):  # type: ignore[no-untyped-def]
+        self.act("Export…")
+        return self.window.export_window
+
+    def test_cancel_leaves_no_file(self) -> None:
+        export = self.open_()
+        export.start(self.folder / "a.mp4")
+        self.until(lambda: export.bar.value() >= 2)
+        self.click(export.cancel)
+        self.until(lambda: export.running is None)
+        self.settle()
+        self.assertEqual(list(self.folder.iterdir()), [])
+        self.assertIn("nothing was written", export.state.text())
+
+    def test_a_bad_folder_is_a_sentence(self) -> None:
+        export = self.open_()
+        export.start(self.folder / "none" / "a.gif")
+        self.until(lambda: export.running is None)
+        self.settle()
+        self.assertIn("not there", export.state.text())
+        self.assertFalse(export.open_file.isVisible())
+
+    def test_settings_reach_the_file(self) -> None:
+        export = self.open_()
+        self.click(export.cards["gif"])
+        self.enter_number(export.width_field, "50%")
+        self.enter_number(export.last, "9")
+        self.enter_number(export.setting_fields["colours"], "4")
+        export.start(self.folder / "a.gif")
+        self.until(lambda: export.running is None)
+        from PIL import Image
+
+        with Image.open(self.folder / "a.gif") as image:
+            self.assertEqual((image.size, image.n_frames), ((320, 240), 10))
+            self.assertLessEqual(len(image.convert("RGB").getcolors(9999)), 4)
+
+    def test_one_frame_as_png(self) -> None:
+        self.session.go_to(12)
+        export = self.open_()
+        self.click(export.cards["png"])
+        export.start(self.folder / "still.png")
+        self.until(lambda: export.running is None)
+        self.assertEqual([path.name for path in self.folder.iterdir()], ["still.png"])
+
+
+class ShotsTest(unittest.TestCase):
+    def test_every_view_is_written_at_its_size(self) -> None:
+        import tempfile
+
+        from PyQt6.QtGui import QImage
+
+        kept = os.environ.get("XDG_STATE_HOME")
+        with tempfile.TemporaryDirectory() as folder:
+            paths = list(write_shots(Path(folder)))
+            self.assertEqual([path.stem for path in paths], list(VIEWS))
+            for path in paths:
+                image = QImage(str(path))
+                self.assertEqual((image.width(), image.height()), (1280, 800), path.name)
+        if kept is not None:
+            os.environ["XDG_STATE_HOME"] = kept
+
+
+@unittest.skipUnless(shutil.which("Xvfb"), "Xvfb is not installed")
+class XvfbTest(unittest.TestCase):
+    def test_the_window_comes_up_on_a_real_display(self) -> None:
+        code = (
+            "from spiralis.app.main import application, new_window\n"
+            "w = new_window(); w.show(); w.files.open_demo()\n"
+            "ok = w.player.wait_for_picture(60, application().processEvents)\n"
+            "print(application().platformName(), ok, w.player.picture().shape[0] > 100)\n"
+            "import os, sys; sys.stdout.flush(); os._exit(0)"
+        )
+        import sys
+
+        server = subprocess.Popen(["Xvfb", "-displayfd", "1", "-screen", "0", "1280x800x24"], stdout=subprocess.PIPE,
+                                  stderr=subprocess.DEVNULL, text=True)  # fmt: skip
+        try:
+            assert server.stdout is not None
+            display = server.stdout.readline().strip()
+            env = {**os.environ, "DISPLAY": f":{display}", "QT_QPA_PLATFORM": "xcb"}
+            done = subprocess.run(
+                [sys.executable, "-c", code], capture_output=True, text=True, env=env, timeout=120, check=False
+            )
+        finally:
+            server.kill()
+            server.wait()
+            server.stdout.close()
+        self.assertEqual(done.stdout.strip(), "xcb True True", done.stderr[-800:])

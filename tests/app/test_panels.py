@@ -1,0 +1,377 @@
+"""Timeline, Pace, Details, transport: by mouse and keys."""
+
+from unittest import mock
+
+import numpy as np
+from attrs import evolve
+from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtWidgets import QColorDialog
+
+from spiralis.app.pace.segment import shown_segment
+from spiralis.app.session import KeyRef
+from spiralis.app.timeline.layout import LABELS
+from spiralis.app.timeline.painting import EYE_X, LOCK_X
+from spiralis.core.animation.easing import HOLD, CubicBezier
+from spiralis.core.model import Key, Rule, Track
+from tests.app.harness import ALT, CONTROL, SHIFT, WindowTest
+
+
+class TimelineTest(WindowTest):
+    def frames(self, layer: str = "square", name: str = "position") -> list[int]:
+        return [key.frame for key in self.layer(layer).track(name).keys]
+
+    def at_frame(self, frame: int, y: float) -> QPointF:
+        return QPointF(self.window.timeline.axis().x(frame), y)
+
+    def row(self, layer: str):  # type: ignore[no-untyped-def]
+        return next(r for r in self.window.timeline.rows.rows() if r.layer.id == layer and r.name is None)
+
+    def test_dragging_a_bead_moves_its_key(self) -> None:
+        rows = self.window.timeline.rows
+        self.drag(rows, self.bead("square", "position", 20), self.bead("square", "position", 20) + self._by(10))
+        self.assertEqual(self.frames(), [0, 30])
+        self.assertEqual(self.session.history.undo_name, "Move keys")
+        self.session.undo()
+        self.assertEqual(self.frames(), [0, 20])
+
+    def _by(self, frames: int) -> QPointF:
+        return QPointF(frames * self.window.timeline.axis().per_frame, 0)
+
+    def test_alt_drag_copies(self) -> None:
+        rows = self.window.timeline.rows
+        self.drag(rows, self.bead("square", "position", 20), self.bead("square", "position", 20) + self._by(15), ALT)
+        self.assertEqual(self.frames(), [0, 20, 35])
+
+    def test_box_select_and_delete(self) -> None:
+        rows = self.window.timeline.rows
+        middle = self.bead("square", "position", 0).y()
+        self.drag(rows, self.at_frame(10, middle - 9), self.at_frame(45, middle + 60))
+        self.assertEqual({ref.frame for ref in self.session.keys}, {20})
+        self.act("Delete")
+        self.assertEqual(self.frames(), [0])
+
+    def test_choosing_several_and_nudging(self) -> None:
+        rows = self.window.timeline.rows
+        self.click(rows, self.bead("square", "position", 0))
+        self.click(rows, self.bead("square", "position", 20), CONTROL)
+        self.assertEqual(len(self.session.keys), 2)
+        self.press(rows, Qt.Key.Key_Right)
+        self.press(rows, Qt.Key.Key_Right, SHIFT)
+        self.assertEqual(self.frames(), [11, 31])
+
+    def test_a_double_click_on_a_thread_adds_a_key(self) -> None:
+        rows = self.window.timeline.rows
+        self.double_click(rows, self.at_frame(12, self.bead("square", "position", 0).y()))
+        self.assertEqual(self.frames(), [0, 12, 20])
+        self.assertEqual(self.session.frame, 12)
+
+    def test_span_ends_trim_and_the_middle_moves(self) -> None:
+        rows, row = self.window.timeline.rows, self.row("words")
+        self.drag(rows, self.at_frame(50, row.middle) - QPointF(3, 0), self.at_frame(30, row.middle) - QPointF(3, 0))
+        self.assertEqual((self.layer("words").first, self.layer("words").last), (0, 30))
+        self.drag(rows, self.at_frame(15, row.middle), self.at_frame(20, row.middle))
+        self.assertEqual((self.layer("words").first, self.layer("words").last), (5, 35))
+
+    def test_eye_and_lock(self) -> None:
+        rows, row = self.window.timeline.rows, self.row("words")
+        self.click(rows, QPointF(EYE_X + 8, row.middle))
+        self.assertFalse(self.value("words", "visible"))
+        self.click(rows, QPointF(LOCK_X + 8, row.middle))
+        self.assertTrue(self.layer("words").locked)
+        self.session.set_property("opacity", 10.0, ["words"])
+        self.assertEqual(self.value("words", "opacity"), 100.0)
+
+    def test_dragging_a_name_reorders(self) -> None:
+        rows = self.window.timeline.rows
+        self.drag(rows, QPointF(70, self.row("words").middle), QPointF(70, 2))
+        self.assertEqual([y.name for y in self.session.composition.layers], ["Words", "Square", "Ground"])
+
+    def test_renaming_in_place(self) -> None:
+        rows = self.window.timeline.rows
+        self.double_click(rows, QPointF(70, self.row("words").middle))
+        field = rows._name_field
+        assert field is not None
+        field.selectAll()
+        self.type_(field, "Greeting")
+        self.press(field, Qt.Key.Key_Return)
+        self.assertEqual(self.layer("words").name, "Greeting")
+
+    def test_ruler_scrubs_and_sets_the_play_span(self) -> None:
+        ruler, axis = self.window.timeline.ruler, self.window.timeline.axis()
+        self.drag(ruler, QPointF(axis.x(5), 25), QPointF(axis.x(33), 25))
+        self.assertEqual(self.session.frame, 33)
+        self.drag(ruler, QPointF(axis.x(50), 8), QPointF(axis.x(40), 8))
+        self.assertEqual(self.session.composition.play_span, (0, 40))
+        self.double_click(ruler, QPointF(axis.x(20), 6))
+        self.assertIsNone(self.session.composition.play_span)
+
+    def test_copied_keys_are_pasted_onto_another_layer_at_the_playhead(self) -> None:
+        rows = self.window.timeline.rows
+        self.click(rows, self.bead("square", "position", 0))
+        self.click(rows, self.bead("square", "position", 20), CONTROL)
+        self.act("Copy")
+        self.session.select(["words"])
+        self.session.go_to(7)
+        self.act("Paste")
+        self.assertEqual(self.frames("words"), [7, 27])
+        self.assertEqual(self.layer("words").track("position").keys[1].value, (400.0, 240.0))
+
+    def test_layers_are_copied_and_duplicated(self) -> None:
+        self.session.select(["square"])
+        self.act("Copy")
+        self.act("Paste")
+        self.act("Duplicate")
+        names = [y.name for y in self.session.composition.layers]
+        self.assertEqual(len([name for name in names if name.startswith("Square")]), 3)
+        self.assertEqual(len(set(names)), len(names))
+
+    def test_labels_do_not_reach_into_time(self) -> None:
+        self.assertLess(LOCK_X + 16, LABELS)
+
+
+class PaceTest(WindowTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.click(self.window.timeline.rows, self.bead("square", "position", 0))
+
+    def easing(self):  # type: ignore[no-untyped-def]
+        return self.layer("square").track("position").keys[0].easing
+
+    def test_dragging_a_handle_bends_the_curve(self) -> None:
+        self.click(self.window.pace.tiles.tiles["soft-both"])
+        curves = self.window.pace.curves
+        plot = curves.plot(shown_segment(self.session))
+        self.drag(curves, plot.at(0.45, 0), plot.at(0.8, 0.3))
+        self.assertIsInstance(self.easing(), CubicBezier)
+        np.testing.assert_allclose((self.easing().x1, self.easing().y1), (0.8, 0.3), atol=0.03)
+        self.assertEqual(self.session.history.undo_name, "Ease: bent curve")
+        self.session.undo()
+        self.assertEqual(self.easing(), CubicBezier(0.45, 0, 0.55, 1))
+
+    def test_shift_bends_both_ends_alike(self) -> None:
+        self.click(self.window.pace.tiles.tiles["soft-both"])
+        curves = self.window.pace.curves
+        plot = curves.plot(shown_segment(self.session))
+        self.drag(curves, plot.at(0.45, 0), plot.at(0.7, 0.2), SHIFT)
+        self.assertAlmostEqual(self.easing().x1, 1 - self.easing().x2, 6)
+        self.assertAlmostEqual(self.easing().y1, 1 - self.easing().y2, 6)
+
+    def test_tiles_css_and_softness(self) -> None:
+        pace = self.window.pace
+        self.click(pace.tiles.tiles["hold"])
+        self.assertEqual(self.easing(), HOLD)
+        pace.css.setFocus()
+        pace.css.selectAll()
+        self.type_(pace.css, "ease-out")
+        self.press(pace.css, Qt.Key.Key_Return)
+        self.assertEqual(self.easing(), CubicBezier(0, 0, 0.58, 1))
+        self.enter_number(pace.start, "20")
+        self.enter_number(pace.stop, "60")
+        self.assertEqual(self.easing(), CubicBezier(0.2, 0, 0.4, 1))
+
+    def test_css_that_is_none_is_answered_and_changes_nothing(self) -> None:
+        pace, before = self.window.pace, self.easing()
+        pace.css.setFocus()
+        pace.css.selectAll()
+        self.type_(pace.css, "wobbly")
+        self.press(pace.css, Qt.Key.Key_Return)
+        self.assertIn("wobbly", self.said[-1])
+        self.assertTrue(self.window.notice.isVisible())
+        self.assertEqual(self.easing(), before)
+
+    def test_an_ease_goes_to_all_chosen_segments(self) -> None:
+        self.session.edit_layers(
+            "key", lambda y: y.with_track("rotation", Track(0.0, (Key(0, 0.0), Key(9, 5.0)))), ["square"]
+        )
+        self.session.select(["square"], {KeyRef("square", "position", 0), KeyRef("square", "rotation", 0)})
+        self.click(self.window.pace.tiles.tiles["bounce"])
+        tile = self.window.pace.tiles.tiles["bounce"].tile.easing
+        self.assertEqual((self.easing(), self.layer("square").track("rotation").keys[0].easing), (tile, tile))
+
+    def test_extend_rules(self) -> None:
+        box = self.window.pace.rules["after"]
+        box.setCurrentIndex(box.findData(Rule.PING_PONG))
+        box.activated.emit(box.currentIndex())
+        self.settle()
+        self.session.go_to(40)
+        self.assertEqual(self.layer("square").track("position").after.rule, Rule.PING_PONG)
+        np.testing.assert_allclose(self.value("square", "position"), (160, 240))
+
+
+class DetailsTest(WindowTest):
+    def editor(self, name: str):  # type: ignore[no-untyped-def]
+        return self.window.details.editors[name]
+
+    def choose(self, *ids: str) -> None:
+        self.session.select(ids)
+        self.settle()
+
+    def test_numbers_are_typed_with_arithmetic(self) -> None:
+        self.choose("words")
+        self.enter_number(self.editor("position").fields[0], "50% + 10")
+        self.assertEqual(self.value("words", "position"), (330.0, 120.0))
+        self.enter_number(self.editor("rotation").field, "90/4")
+        self.assertEqual(self.value("words", "rotation"), 22.5)
+
+    def test_numbers_are_dragged(self) -> None:
+        self.choose("words")
+        field = self.editor("opacity").field
+        start = QPointF(field.rect().center())
+        self.drag(field, start, start - QPointF(30, 0))
+        self.assertAlmostEqual(self.value("words", "opacity"), 70, delta=1)
+        self.assertEqual(self.session.history.undo_name, "Opacity of Words")
+        self.session.undo()
+        self.assertEqual(self.value("words", "opacity"), 100)
+
+    def test_wrong_numbers_are_answered(self) -> None:
+        self.choose("words")
+        self.enter_number(self.editor("opacity").field, "250")
+        self.assertIn("250", self.said[-1])
+        self.enter_number(self.editor("opacity").field, "much")
+        self.assertIn("much", self.said[-1])
+        self.assertEqual(self.value("words", "opacity"), 100)
+
+    def test_linked_scale_keeps_the_ratio(self) -> None:
+        self.choose("words")
+        self.enter_number(self.editor("scale").fields[0], "150")
+        self.assertEqual(self.value("words", "scale"), (150.0, 150.0))
+        self.click(self.editor("scale").link)
+        self.enter_number(self.editor("scale").fields[1], "50")
+        self.assertEqual(self.value("words", "scale"), (150.0, 50.0))
+
+    def test_beads_set_and_remove_keys(self) -> None:
+        self.choose("words")
+        bead = self.window.details.beads["opacity"]
+        self.click(bead)
+        self.assertEqual(bead.state, "here")
+        self.session.go_to(9)
+        self.settle()
+        self.assertEqual(bead.state, "keys")
+        self.enter_number(self.editor("opacity").field, "20")
+        self.assertEqual([k.frame for k in self.layer("words").track("opacity").keys], [0, 9])
+        self.click(bead)
+        self.assertEqual([k.frame for k in self.layer("words").track("opacity").keys], [0])
+
+    def test_several_layers_edit_together_by_component(self) -> None:
+        self.choose("words", "square")
+        self.session.go_to(0)
+        self.settle()
+        self.enter_number(self.editor("position").fields[1], "300")
+        self.assertEqual(self.value("words", "position"), (480.0, 300.0))
+        self.assertEqual(self.value("square", "position"), (160.0, 300.0))
+
+    def test_choices_switches_words_and_colours(self) -> None:
+        self.choose("words")
+        box = self.editor("blend").box
+        box.setCurrentIndex(box.findData("screen"))
+        box.activated.emit(box.currentIndex())
+        self.click(self.editor("motion_blur").box)
+        self.editor("text").text.setPlainText("Ahoy\nthere")
+        self.settle()
+        self.assertEqual(
+            [self.value("words", n) for n in ("blend", "motion_blur", "text")], ["screen", True, "Ahoy\nthere"]
+        )
+        with (
+            mock.patch.object(QColorDialog, "exec", return_value=1),
+            mock.patch.object(QColorDialog, "currentColor", return_value=_green()),
+        ):
+            self.click(self.editor("fill").field)
+        np.testing.assert_allclose(self.value("words", "fill"), (0, 1, 0, 1), atol=1e-4)
+
+    def test_gradient_stops_appear_with_the_style_and_move(self) -> None:
+        ground = self.session.composition.layers[-1].id
+        self.choose(ground)
+        self.assertNotIn("stops", self.window.details.editors)
+        self.session.set_property("style", "linear", [ground])
+        self.settle()
+        field = self.editor("stops").field
+        first = self.value(ground, "stops")
+        self.drag(field, field._place(0.0), field._place(0.4))
+        self.assertAlmostEqual(self.value(ground, "stops")[0][0], 0.4, delta=0.03)
+        self.double_click(field, QPointF(field.width() * 0.8, 10))
+        self.assertEqual(len(self.value(ground, "stops")), len(first) + 1)
+
+    def test_a_parent_is_chosen_and_nothing_moves(self) -> None:
+        self.session.set_property("rotation", 40.0, ["square"])
+        self.choose("words")
+        before = self.session.evaluated().matrix(self.layer("words"))
+        self.window.details._set_parent("square")
+        self.settle()
+        after = self.session.evaluated().matrix(self.layer("words"))
+        self.assertEqual(self.layer("words").parent, "square")
+        np.testing.assert_allclose(after.apply(10, 10), before.apply(10, 10), atol=1e-3)
+        self.choose("square")
+        self.window.details._set_parent("words")
+        self.assertIn("each other's parents", self.said[-1])
+
+    def test_without_a_layer_the_piece_itself_is_shown(self) -> None:
+        self.choose()
+        page = self.window.details.area.widget().layout().itemAt(0).widget()
+        self.enter_number(page.length, "80")
+        self.assertEqual(self.session.composition.length, 80)
+        self.assertEqual(self.layer("words").last, 80)
+
+
+def _green():  # type: ignore[no-untyped-def]
+    from PyQt6.QtGui import QColor
+
+    return QColor(0, 255, 0)
+
+
+class TransportTest(WindowTest):
+    def test_the_ring_scrubs_over_the_seam(self) -> None:
+        ring = self.window.transport.ring
+        self.session.go_to(45)
+        self.drag(ring, ring._point(45), ring._point(55), steps=8)
+        self.assertEqual(self.session.frame, 5)
+
+    def test_keys_and_ends(self) -> None:
+        self.act("Next key")
+        self.assertEqual(self.session.frame, 20)
+        self.act("Last frame")
+        self.assertEqual(self.session.frame, 49)
+        self.act("Next frame")
+        self.assertEqual(self.session.frame, 0)
+        self.session.go_to(30)
+        self.act("Previous key")
+        self.assertEqual(self.session.frame, 20)
+
+    def test_playing_holds_the_rate(self) -> None:
+        player = self.window.player
+        self.until(lambda: len(player.ready_frames()) == 50)
+        import time
+
+        player.play()
+        started = time.perf_counter()
+        while time.perf_counter() - started < 0.9:
+            self.app.processEvents()
+            due = int((time.perf_counter() - player._from[0]) * 25) % 50
+            self.assertLessEqual(min((due - self.session.frame) % 50, (self.session.frame - due) % 50), 2)
+            time.sleep(0.001)
+        player.stop()
+        self.assertEqual(player.late, 0)
+
+    def test_an_edit_shows_and_undo_finds_its_ready_frames_again(self) -> None:
+        before = self.picture()
+        self.session.set_property("opacity", 0.0, ["square"])
+        self.assertFalse(np.array_equal(self.picture(), before))
+        self.session.undo()
+        self.assertIs(self.window.player.picture(), before)
+
+    def test_preview_resolution(self) -> None:
+        self.picture()
+        self.window.transport._set_share(0.25)
+        self.assertEqual(self.picture().shape[:2], (120, 160))
+
+    def test_the_loop_is_judged(self) -> None:
+        bar = self.window.piece_bar
+        self.until(lambda: "jump" in bar.loop.text())
+        self.assertIn("Square: Position", bar.loop.toolTip())
+        self.session.edit("Loop", lambda piece: evolve(piece, loop=False))
+        self.until(lambda: bar.loop.text() == "Plays once")
+
+    def test_every_shortcut_is_listed_once(self) -> None:
+        from spiralis.app.actions import shortcut_lines
+
+        keys = [keys for _, _, keys in shortcut_lines() if keys]
+        self.assertEqual(len(keys), len(set(keys)))
