@@ -21,6 +21,8 @@ setup_qt_libraries() {
     libxcb-cursor0 libxcb-icccm4 libxcb-keysyms1 libxcb-shape0 libxcb-image0 libxcb-render-util0 libxcb-xinerama0
 }
 
+kernel_sources() { cat spiralis/core/*/kernels/*.py; }
+
 setup() {
   local lock=$1 python=${PYTHON:-python3}
   local stamp=.venv/installed-$(basename "$lock")
@@ -37,13 +39,12 @@ setup() {
     setup_qt_libraries || return 1
     cat requirements.lock "$lock" > "$stamp"
   fi
-  local kernels=spiralis/core/compositing/kernels
   local compiled=.venv/compiled-kernels
-  if ! cmp -s <(cat $kernels/*.py) "$compiled"; then
+  if ! cmp -s <(kernel_sources) "$compiled"; then
     setup_say "compiling the drawing kernels (once, up to a minute)"
     # A cached kernel does not notice that one it calls has changed, so start from nothing.
-    rm -f $kernels/__pycache__/*.nb?
+    rm -f spiralis/core/*/kernels/__pycache__/*.nb?
     .venv/bin/python -m spiralis.core.warm || return 1
-    cat $kernels/*.py > "$compiled"
+    kernel_sources > "$compiled"
   fi
 }

@@ -100,6 +100,7 @@ class Player(QObject):
     playingChanged = pyqtSignal(bool)
 
     AHEAD = 400
+    REST = 150
 
     def __init__(self, session: Session, limit: int = 768 << 20) -> None:
         super().__init__()
@@ -120,6 +121,11 @@ class Player(QObject):
         self._fill.setSingleShot(True)
         self._fill.setInterval(0)
         self._fill.timeout.connect(self._ask)
+        # While one drags, only the frame under the playhead is made; the rest follows when the hand rests.
+        self._rest = QTimer(self)
+        self._rest.setSingleShot(True)
+        self._rest.setInterval(self.REST)
+        self._rest.timeout.connect(self._ask_all)
         for signal in (session.projectChanged, session.compositionChanged, session.frameChanged):
             signal.connect(self.refresh)
 
@@ -154,6 +160,14 @@ class Player(QObject):
             self._fill.start()
 
     def _ask(self) -> None:
+        if self.playing:
+            self._ask_all()
+        else:
+            self.maker.want([FrameRequest(self.session.project, self.key(self.session.frame))])
+            self._rest.start()
+            self.pictureChanged.emit()
+
+    def _ask_all(self) -> None:
         session, project = self.session, self.session.project
         first, last = session.composition.span
         count = last - first

@@ -8,6 +8,7 @@ from pathlib import Path
 from attrs import evolve, frozen
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from spiralis.app.held import Held
 from spiralis.core.editing.edits import set_value
 from spiralis.core.errors import SpiralisError
 from spiralis.core.model import Composition, History, Layer, Project, Value
@@ -42,6 +43,7 @@ class Session(QObject):
         self.selected: tuple[str, ...] = ()
         self.keys: frozenset[KeyRef] = frozenset()
         self.frame = 0
+        self._evaluated: Held[Evaluated] = Held(16)
 
     @property
     def project(self) -> Project:
@@ -158,7 +160,12 @@ class Session(QObject):
 
     def evaluated(self, frame: float | None = None) -> Evaluated:
         """Return the composition's values and matrices at the playhead or another frame."""
-        return Evaluated(self.project, self.composition, self.frame if frame is None else frame)
+        at = self.frame if frame is None else frame
+        # Every panel asks for the same moment after a change; the values are worked out once.
+        return self._evaluated.of(self.project, (self.composition_id, at), self._make_evaluated(at))
+
+    def _make_evaluated(self, frame: float) -> Callable[[], Evaluated]:
+        return lambda: Evaluated(self.project, self.composition, frame)
 
     def _settle(self) -> None:
         """Drop choices that point at nothing any more, then tell everybody."""

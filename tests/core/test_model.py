@@ -231,7 +231,8 @@ class QtFreeTest(unittest.TestCase):
         code = (
             "import sys; sys.modules['PyQt6'] = None\n"
             "import pkgutil, importlib, spiralis.core\n"
-            "for m in pkgutil.walk_packages(spiralis.core.__path__, 'spiralis.core.'): importlib.import_module(m.name)\n"
+            "names = [m.name for m in pkgutil.walk_packages(spiralis.core.__path__, 'spiralis.core.')]\n"
+            "[importlib.import_module(name) for name in names]\n"
             "from spiralis.demo import demo_project\n"
             "print(len(demo_project().compositions))"
         )

@@ -2,27 +2,37 @@
 
 from __future__ import annotations
 
+from functools import cache
+
 import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
+from PyQt6.QtGui import QBrush, QColor, QPainter, QPen, QPixmap, QPolygonF
 
 from spiralis.app.canvas.handles import Frame
 from spiralis.app.canvas.snapping import Guide
 from spiralis.app.canvas.text_editing import TextEditing
+from spiralis.app.held import Held
 from spiralis.app.session import Session
 from spiralis.app.style import GROUND, MARIGOLD, MINT, TEXT, colour, font
 from spiralis.core.animation.tracks import evaluate
 from spiralis.core.geometry import Affine, Box
 
 
+@cache
+def _check_tile() -> QPixmap:
+    tile = QPixmap(20, 20)
+    tile.fill(QColor("#5a5a5a"))
+    painter = QPainter(tile)
+    for x, y in ((0, 0), (10, 10)):
+        painter.fillRect(x, y, 10, 10, QColor("#6a6a6a"))
+    painter.end()
+    return tile
+
+
 def draw_checks(painter: QPainter, area: QRectF) -> None:
     """Fill the area with the squares that mean: see-through."""
-    painter.fillRect(area, QColor("#5a5a5a"))
-    size = 10
-    for row in range(int(area.height() // size) + 1):
-        for column in range(row % 2, int(area.width() // size) + 1, 2):
-            square = QRectF(area.left() + column * size, area.top() + row * size, size, size)
-            painter.fillRect(square.intersected(area), QColor("#6a6a6a"))
+    painter.setBrushOrigin(area.topLeft())
+    painter.fillRect(area, QBrush(_check_tile()))
 
 
 def draw_outline(painter: QPainter, to_widget: Affine, box: Box, width: float = 1.4, alpha: float = 1.0) -> None:
@@ -80,6 +90,10 @@ def draw_guides(painter: QPainter, guides: list[Guide], to_widget: Affine, size:
         painter.drawText(label, Qt.AlignmentFlag.AlignCenter, place)
 
 
+#: The places on a layer's way, frame by frame, by its position track.
+_ways: Held[list[list[float]]] = Held(50)
+
+
 def draw_motion_path(painter: QPainter, session: Session, to_widget: Affine) -> None:
     """Draw the way of the one chosen layer's position with a dot for each frame: their distance is its speed."""
     if len(session.layers) != 1:
@@ -93,7 +107,8 @@ def draw_motion_path(painter: QPainter, session: Session, to_widget: Affine) -> 
     if len(frames) > 2000:
         return
     to_canvas = to_widget @ session.evaluated().parent_matrix(layer)
-    points = [QPointF(*to_canvas.apply(*p)) for p in evaluate(track, layer.parameter("position"), frames)]
+    places = _ways.of(track, None, lambda: evaluate(track, layer.parameter("position"), frames).tolist())
+    points = [QPointF(*to_canvas.apply(*place)) for place in places]
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.setPen(QPen(colour(GROUND, 0.55), 2.6))
     painter.drawPolyline(QPolygonF(points))

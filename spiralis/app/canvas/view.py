@@ -130,7 +130,7 @@ class CanvasView(QWidget):
         piece, to_widget = self.session.composition, self.to_widget
         left, top, right, bottom = to_widget.box((0, 0, piece.width, piece.height))
         area = QRectF(round(left), round(top), round(right) - round(left), round(bottom) - round(top))
-        if piece.background is None:
+        if self._image is None or self._image.hasAlphaChannel():
             painting.draw_checks(painter, area)
         if self._image is not None:
             painter.drawImage(area, self._image)

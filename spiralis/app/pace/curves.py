@@ -8,6 +8,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
+from spiralis.app.held import Held
 from spiralis.app.pace.segment import Segment, set_easing, shown_segment
 from spiralis.app.session import Session
 from spiralis.app.style import FAMILY_COLOURS, GROUND, LINE, MARIGOLD, QUIET, RAISED, TEXT, colour, font
@@ -16,6 +17,11 @@ from spiralis.core.animation.spacing import spacing, speeds
 from spiralis.core.editing.shaping import as_bezier
 
 _PAD = 16.0
+
+
+#: Speeds along a segment and its spacing, by track.
+_speeds: Held[np.ndarray] = Held(50)
+_spacings: Held[np.ndarray] = Held(50)
 
 
 @frozen
@@ -145,7 +151,9 @@ class Curves(QWidget):
         shares = np.linspace(0.002, 0.998, 161)
         if segment.parameter.numeric and len(np.ravel(segment.left.value)) == len(np.ravel(segment.right.value)):
             frames = segment.left.frame + shares * (segment.right.frame - segment.left.frame)
-            speed = np.abs(speeds(segment.track, segment.parameter, frames))
+            speed = _speeds.of(
+                segment.track, segment.left.frame, lambda: np.abs(speeds(segment.track, segment.parameter, frames))
+            )
         else:
             speed = np.zeros_like(shares)
         top = float(speed.max())
@@ -172,7 +180,10 @@ class Curves(QWidget):
         painter.drawLine(QPointF(left, area.center().y()), QPointF(left + width, area.center().y()))
         if not segment.parameter.numeric or segment.right.frame - segment.left.frame > 2000:
             return
-        ticks = spacing(segment.track, segment.parameter, segment.left.frame, segment.right.frame)
+        first, last = segment.left.frame, segment.right.frame
+        ticks = _spacings.of(
+            segment.track, (first, last), lambda: spacing(segment.track, segment.parameter, first, last)
+        )
         for index, share in enumerate(ticks):
             x = left + float(share) * width
             now = segment.left.frame + index == self.session.frame

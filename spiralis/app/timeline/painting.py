@@ -6,6 +6,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen, QPixmap, QPolygonF
 
+from spiralis.app.held import Held
 from spiralis.app.session import KeyRef, Session
 from spiralis.app.style import (
     CHOSEN,
@@ -22,7 +23,7 @@ from spiralis.app.style import (
     icon_pixmap,
 )
 from spiralis.app.timeline.layout import LABELS, Row, TimeAxis, bead_height, heights
-from spiralis.core.model import Rule
+from spiralis.core.model import Parameter, Rule, Track
 
 EYE_X, LOCK_X = LABELS - 44, LABELS - 23
 
@@ -108,13 +109,10 @@ def draw_thread_row(painter: QPainter, row: Row, axis: TimeAxis, session: Sessio
     painter.drawText(QRectF(38, row.top, LABELS - 44, row.height), Qt.AlignmentFlag.AlignVCenter, parameter.label)
     painter.setClipRect(QRectF(LABELS - 6, row.top, axis.right + 20 - LABELS, row.height))
     _draw_line(painter, row, axis, tint)
-    for key in track.keys:
+    shares = _beads.of(track, None, lambda: _bead_shares(track, parameter))
+    for key, share in zip(track.keys, shares, strict=True):
         chosen = KeyRef(layer.id, row.name, key.frame) in session.keys
-        share = heights(track, parameter, np.array([float(key.frame)]))[0]
-        if track.after.rule not in (Rule.ONCE, Rule.CARRY_ON) and key is track.keys[-1] and len(track.keys) > 1:
-            # In a repeated thread the last key's frame already shows the next cycle; its bead stays on its value.
-            share = heights(track, parameter, np.array([key.frame - 1e-3]))[0]
-        place = QPointF(axis.x(key.frame), bead_height(row, float(share)))
+        place = QPointF(axis.x(key.frame), bead_height(row, share))
         painter.setPen(QPen(colour(PANEL), 1.5))
         painter.setBrush(colour(MARIGOLD if chosen else TEXT))
         radius = 5.0 if chosen else 4.2
@@ -122,21 +120,42 @@ def draw_thread_row(painter: QPainter, row: Row, axis: TimeAxis, session: Sessio
     painter.setClipping(False)
 
 
+#: Runs of a thread's line (frames, shares, strength) and the share of each bead, by track.
+_runs: Held[list[tuple[np.ndarray, np.ndarray, float]]] = Held()
+_beads: Held[list[float]] = Held()
+
+
 def _draw_line(painter: QPainter, row: Row, axis: TimeAxis, tint: str) -> None:
     assert row.name is not None
     parameter, track = row.layer.parameter(row.name), row.layer.track(row.name)
-    first, last = track.keys[0].frame, track.keys[-1].frame
-    step = max(1.0 / max(axis.per_frame, 1e-6), 1e-3) * 1.5
+    step = max(round(1.5 / max(axis.per_frame, 1e-6), 2), 0.02)
+    runs = _runs.of(track, (axis.length, step), lambda: _line_runs(track, parameter, axis.length, step))
     painter.setBrush(Qt.BrushStyle.NoBrush)
-    for low, high, alpha in (
-        (0.0, float(first), 0.3),
-        (float(first), float(last), 1.0),
-        (float(last), float(axis.length), 0.3),
-    ):
-        if high - low < 1e-6:
-            continue
-        frames = np.append(np.arange(low, high, step), high - 1e-3)
-        shares = heights(track, parameter, frames)
-        points = [QPointF(axis.x(f), bead_height(row, float(s))) for f, s in zip(frames, shares, strict=True)]
+    for frames, shares, alpha in runs:
+        places = zip((axis.left + frames * axis.per_frame).tolist(), shares.tolist(), strict=True)
         painter.setPen(QPen(colour(tint, alpha), 1.6))
-        painter.drawPolyline(QPolygonF(points))
+        painter.drawPolyline(QPolygonF([QPointF(x, bead_height(row, share)) for x, share in places]))
+
+
+def _line_runs(
+    track: Track, parameter: Parameter, length: int, step: float
+) -> list[tuple[np.ndarray, np.ndarray, float]]:
+    """Return the line before, between and after the keys; outside them it is a fainter ghost."""
+    first, last = float(track.keys[0].frame), float(track.keys[-1].frame)
+    runs = []
+    for low, high, alpha in ((0.0, first, 0.3), (first, last, 1.0), (last, float(length), 0.3)):
+        if high - low > 1e-6:
+            frames = np.append(np.arange(low, high, step), high - 1e-3)
+            runs.append((frames, heights(track, parameter, frames), alpha))
+    return runs
+
+
+def _bead_shares(track: Track, parameter: Parameter) -> list[float]:
+    """Return how high each bead sits.
+
+    In a repeated thread the last key's frame already shows the next cycle; its bead stays on its own value.
+    """
+    frames = np.array([float(key.frame) for key in track.keys])
+    if len(frames) > 1 and track.after.rule not in (Rule.ONCE, Rule.CARRY_ON):
+        frames[-1] -= 1e-3
+    return [float(share) for share in heights(track, parameter, frames)]

@@ -12,6 +12,7 @@ from typing import ClassVar
 import numpy as np
 from attrs import field, frozen
 
+from spiralis.core.animation.kernels.solving import solve_segments
 from spiralis.core.errors import ModelError
 
 Progress = float | np.ndarray
@@ -75,17 +76,11 @@ class CubicBezier(Easing):
     y2: float = field(converter=float, validator=_finite)
 
     def solve(self, progress: np.ndarray) -> np.ndarray:
-        """Solve x(s) = progress by bisection-guarded Newton steps to better than 1e-12, then take y(s).
-
-        Outside [0, 1] the curve goes on along its end tangents, as the standard says.
-        """
+        """Solve x(s) = progress, then take y(s); outside [0, 1] go on along the end tangents, as the standard says."""
         inside = np.clip(progress, 0.0, 1.0)
-        if inside.size <= 8:
-            s = np.array([_solve_one(self.x1, self.x2, float(x)) for x in inside])
-        else:
-            s = _solve_many(self.x1, self.x2, inside)
-        result = _bezier(self.y1, self.y2, s)
-        result = np.where(inside <= 0.0, 0.0, np.where(inside >= 1.0, 1.0, result))
+        result = np.empty_like(inside)
+        handles = np.array([[self.x1, self.y1, self.x2, self.y2]])
+        solve_segments(handles, np.zeros(len(inside), dtype=np.intp), inside, result)
         start, end = self._end_slopes()
         result = np.where(progress < 0.0, start * progress, result)
         return np.where(progress > 1.0, 1.0 + end * (progress - 1.0), result)
@@ -114,50 +109,6 @@ class CubicBezier(Easing):
     def reversed_in_time(self) -> CubicBezier:
         """Swap and mirror the handles."""
         return CubicBezier(1 - self.x2, 1 - self.y2, 1 - self.x1, 1 - self.y1)
-
-
-def _bezier(a: float, b: float, s: np.ndarray) -> np.ndarray:
-    return (((1.0 - 3.0 * b + 3.0 * a) * s + (3.0 * b - 6.0 * a)) * s + 3.0 * a) * s
-
-
-def _bezier_slope(a: float, b: float, s: np.ndarray) -> np.ndarray:
-    return (3.0 * (1.0 - 3.0 * b + 3.0 * a) * s + 2.0 * (3.0 * b - 6.0 * a)) * s + 3.0 * a
-
-
-def _solve_many(x1: float, x2: float, wanted: np.ndarray) -> np.ndarray:
-    low, high = np.zeros_like(wanted), np.ones_like(wanted)
-    s = wanted.copy()
-    for _ in range(60):
-        x = _bezier(x1, x2, s)
-        low, high = np.where(x < wanted, s, low), np.where(x < wanted, high, s)
-        slope = _bezier_slope(x1, x2, s)
-        newton = s - (x - wanted) / np.where(slope > 1e-12, slope, np.inf)
-        following = np.where((newton > low) & (newton < high), newton, 0.5 * (low + high))
-        settled = np.max(np.abs(following - s), initial=0.0) < 1e-13
-        s = following
-        if settled:
-            break
-    return s
-
-
-def _solve_one(x1: float, x2: float, wanted: float) -> float:
-    """Do the same for one value with plain floats, which is far quicker than arrays of one."""
-    a, b, c = 1.0 - 3.0 * x2 + 3.0 * x1, 3.0 * x2 - 6.0 * x1, 3.0 * x1
-    low, high, s = 0.0, 1.0, wanted
-    for _ in range(60):
-        x = ((a * s + b) * s + c) * s
-        if x < wanted:
-            low = s
-        else:
-            high = s
-        slope = (3.0 * a * s + 2.0 * b) * s + c
-        following = s - (x - wanted) / slope if slope > 1e-12 else -1.0
-        if not low < following < high:
-            following = 0.5 * (low + high)
-        if abs(following - s) < 1e-13:
-            return following
-        s = following
-    return s
 
 
 @frozen

@@ -2,8 +2,13 @@
 
 from __future__ import annotations
 
-import numpy as np
+from itertools import pairwise
 
+import numpy as np
+from attrs import frozen
+
+from spiralis.core.animation.easing import CubicBezier
+from spiralis.core.animation.kernels.solving import solve_segments
 from spiralis.core.animation.motion_path import travel
 from spiralis.core.colour import mix
 from spiralis.core.model.parameter import Kind, Parameter, Value
@@ -83,24 +88,68 @@ def _fold_outside(
     return local, cycle
 
 
+@frozen(eq=False)
+class _Prepared:
+    """A track's keys as arrays: frames (n,), values (n, c), bezier handles (n - 1, 4), NaN for other easings."""
+
+    track: Track
+    frames: np.ndarray
+    values: np.ndarray
+    handles: np.ndarray
+    others: tuple[int, ...]
+    curved: tuple[int, ...]
+
+
+_prepared: dict[int, _Prepared] = {}
+
+
+def _prepare(track: Track, parameter: Parameter) -> _Prepared:
+    """Return the track's arrays, kept by identity: tracks are frozen, and the entry holds on to its track."""
+    held = _prepared.get(id(track))
+    if held is not None and held.track is track:
+        return held
+    keys = track.keys
+    handles = np.full((max(len(keys) - 1, 0), 4), np.nan)
+    others, curved = [], []
+    for index, (left, right) in enumerate(pairwise(keys)):
+        if isinstance(left.easing, CubicBezier):
+            handles[index] = (left.easing.x1, left.easing.y1, left.easing.x2, left.easing.y2)
+        else:
+            others.append(index)
+        if any(left.handle_out or ()) or any(right.handle_in or ()):
+            curved.append(index)
+    values = np.array([parameter.to_array(key.value) for key in keys])
+    made = _Prepared(track, _frames(track), values, handles, tuple(others), tuple(curved))
+    if len(_prepared) > 20_000:
+        _prepared.clear()
+    _prepared[id(track)] = made
+    return made
+
+
 def _between_keys(track: Track, parameter: Parameter, local: np.ndarray) -> np.ndarray:
     keys = track.keys
-    width = len(parameter.to_array(keys[0].value))
     if parameter.kind is Kind.STOPS and len({len(key.value) for key in keys}) > 1:
         return _held(keys, parameter, local)
-    result = np.empty((len(local), width))
-    positions = _frames(track)
-    segment = np.clip(np.searchsorted(positions, local, side="right") - 1, 0, max(len(keys) - 2, 0))
+    held = _prepare(track, parameter)
     if len(keys) == 1:
-        result[:] = parameter.to_array(keys[0].value)
-        return result
-    for index in np.unique(segment):
+        return np.repeat(held.values, len(local), axis=0)
+    segment = np.clip(np.searchsorted(held.frames, local, side="right") - 1, 0, len(keys) - 2)
+    share = (local - held.frames[segment]) / (held.frames[segment + 1] - held.frames[segment])
+    progress = np.empty_like(share)
+    solve_segments(held.handles, segment, share, progress)
+    for index in held.others:
         chosen = segment == index
-        left, right = keys[index], keys[index + 1]
-        share = (local[chosen] - left.frame) / (right.frame - left.frame)
-        # At the very end of a segment the next key holds, also after a step easing that stops short.
-        progress = np.where(share >= 1.0, 1.0, left.easing.solve(share))
-        result[chosen] = _mix(parameter, left, right, progress)
+        if chosen.any():
+            progress[chosen] = keys[index].easing.solve(share[chosen])
+    # At the very end of a segment the next key holds, also after a step easing that stops short.
+    progress[share >= 1.0] = 1.0
+    result = _mix(parameter, held.values[segment], held.values[segment + 1], progress)
+    if parameter.is_path:
+        for index in held.curved:
+            chosen = segment == index
+            if chosen.any():
+                left, right = keys[index], keys[index + 1]
+                result[chosen] = travel(left.value, right.value, left.handle_out, right.handle_in, progress[chosen])
     return result
 
 
@@ -111,23 +160,16 @@ def _held(keys: tuple[Key, ...], parameter: Parameter, local: np.ndarray) -> np.
     return np.repeat(row[None, :], len(local), axis=0)
 
 
-def _mix(parameter: Parameter, left: Key, right: Key, progress: np.ndarray) -> np.ndarray:
-    if parameter.is_path:
-        return travel(left.value, right.value, left.handle_out, right.handle_in, progress)
-    start, end = parameter.to_array(left.value), parameter.to_array(right.value)
+def _mix(parameter: Parameter, start: np.ndarray, end: np.ndarray, progress: np.ndarray) -> np.ndarray:
+    """Mix rows (n, c) by progress (n,); colours in OKLab."""
     if parameter.kind is Kind.COLOUR:
-        return mix(_spread(start, progress), _spread(end, progress), progress)
+        return mix(start, end, progress)
     blended = start + progress[:, None] * (end - start)
     if parameter.kind is Kind.STOPS:
-        count = len(start) // 5
-        for stop in range(count):
+        for stop in range(start.shape[1] // 5):
             columns = slice(stop * 5 + 1, stop * 5 + 5)
-            blended[:, columns] = mix(_spread(start[columns], progress), _spread(end[columns], progress), progress)
+            blended[:, columns] = mix(start[:, columns], end[:, columns], progress)
     return blended
-
-
-def _spread(row: np.ndarray, progress: np.ndarray) -> np.ndarray:
-    return np.repeat(row[None, :], len(progress), axis=0)
 
 
 def _carry_on(track: Track, parameter: Parameter, frames: np.ndarray, values: np.ndarray) -> np.ndarray:

@@ -1,0 +1,34 @@
+"""Timing by alternation: the two things compared take turns, and the medians are divided."""
+
+from __future__ import annotations
+
+import statistics
+import time
+from collections.abc import Callable
+
+
+def alternate(
+    ours: Callable[[], object],
+    reference: Callable[[], object],
+    turns: int = 15,
+    clock: Callable[[], float] = time.perf_counter,
+) -> tuple[float, float]:
+    """Return the median seconds of both, measured in turns after one warm-up each."""
+    ours()
+    reference()
+    taken: tuple[list[float], list[float]] = ([], [])
+    for _ in range(turns):
+        for index, work in enumerate((ours, reference)):
+            started = clock()
+            work()
+            taken[index].append(clock() - started)
+    return statistics.median(taken[0]), statistics.median(taken[1])
+
+
+def figure(what: str, value: float, target: float | None, at_most: bool = True, note: str = "") -> str:
+    """Return the line that is printed."""
+    line = f"{what}: {value:.2f}"
+    if target is not None:
+        met = value <= target if at_most else value >= target
+        line += f" ({'at most' if at_most else 'at least'} {target:g}: {'met' if met else 'MISSED'})"
+    return f"{line}{'; ' + note if note else ''}"
