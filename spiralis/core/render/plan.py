@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 import numpy as np
@@ -128,7 +129,8 @@ def _add_gradient(table: _Table, drawing: Gradient, matrix: Affine, mode: int, o
     kind = bands.FLAT if drawing.flat else bands.RADIAL if drawing.radial else bands.LINEAR
     place = _place(drawing.to_ramp @ inverse, 0.0)
     colour = tuple(float(v) for v in drawing.table[0])
-    table.add(kind, mode, table.frame, drawing.table, (len(drawing.table), 0), place, opacity, colour)
+    solid = int(opacity >= 1 and bool((drawing.table[:, 3] >= 1).all()))
+    table.add(kind, mode, table.frame, drawing.table, (len(drawing.table), solid), place, opacity, colour)
 
 
 def _add_pixels(table: _Table, drawing: Pixels, to_output: Affine, mode: int, opacity: float) -> None:
@@ -181,7 +183,7 @@ def _shutter_matrices(at: Evaluated, layer: Layer, to_output: Affine) -> list[Af
 def _distance(first: Affine, second: Affine, box: Box) -> float:
     corners = [(x, y) for x in (box[0], box[2]) for y in (box[1], box[3])]
     pairs = ((first.apply(*corner), second.apply(*corner)) for corner in corners)
-    return max(abs(a[0] - b[0]) + abs(a[1] - b[1]) for a, b in pairs)
+    return max(math.dist(a, b) for a, b in pairs)
 
 
 def _add_smeared(

@@ -3,14 +3,16 @@
 The table has one row an operation, back to front.
 
 ``numbers`` int64 (n, 9): kind, blend mode, x0, y0, x1, y1 (half-open output box), address of the source's
-values, its width, its height (for gradients: width is the number of table entries).
+values, its width, its height (for gradients and flat colours: the number of table entries, and 1 where
+all of them are solid).
 ``reals`` float64 (n, 11): six of the place (see ``sampling``), opacity, four of a flat colour.
 """
 
 import numpy as np
 from numba import njit
 
-from spiralis.core.compositing.kernels.blending import blend_row
+from spiralis.core.compositing.kernels.blending import NORMAL, blend_row
+from spiralis.core.compositing.kernels.lanes import scale4
 from spiralis.core.compositing.kernels.output import store_rgba, store_yuv
 from spiralis.core.compositing.kernels.sampling import (
     bytes_at,
@@ -36,6 +38,8 @@ def draw_bands(numbers, reals, background, width, height, y_from, y_to, kind, ou
     may be empty.
     """
     row = np.empty(4 * width, dtype=np.float32)
+    # Where the backmost operation is solid over the whole frame, nothing beneath it shows.
+    covered = numbers.shape[0] > 0 and numbers[0, 0] <= RADIAL and numbers[0, 8] == 1 and numbers[0, 1] == NORMAL
     accumulator = np.empty(0 if kind == OUT_FLOAT else 4 * width * BAND, dtype=np.float32)
     for band in range(y_from, y_to, BAND):
         stop = min(band + BAND, y_to)
@@ -43,11 +47,9 @@ def draw_bands(numbers, reals, background, width, height, y_from, y_to, kind, ou
             lines = out[4 * width * band : 4 * width * stop]
         else:
             lines = accumulator[: 4 * width * (stop - band)]
-        for i in range(0, lines.size, 4):
-            lines[i] = background[0]
-            lines[i + 1] = background[1]
-            lines[i + 2] = background[2]
-            lines[i + 3] = background[3]
+        if not covered:
+            for i in range(0, lines.size, 4):
+                scale4(lines, i, background, 0, np.float32(1.0))
         for index in range(numbers.shape[0]):
             _draw_operation(numbers[index], reals[index], row, lines, width, band, stop)
         if kind == OUT_RGBA:
@@ -61,8 +63,18 @@ def _draw_operation(numbers, reals, row, lines, width, band, stop):
     kind, mode = numbers[0], numbers[1]
     opacity = reals[6]
     first, last = max(band, numbers[3]), min(stop, numbers[5])
+    solid = kind <= RADIAL and numbers[8] == 1 and mode == NORMAL
     for y in range(first, last):
         x0, x1 = numbers[2], numbers[4]
+        base = 4 * width * (y - band)
+        if solid:
+            line = lines[base : base + 4 * width]
+            if kind == FLAT:
+                fill_flat(line, x0, x1, reals[7:11], opacity)
+            else:
+                table = floats_at(numbers[6], 4 * numbers[7])
+                sample_gradient(line, x0, x1, y, reals, table, numbers[7], kind == RADIAL, opacity)
+            continue
         if kind == FLAT:
             fill_flat(row, x0, x1, reals[7:11], opacity)
         elif kind <= RADIAL:
@@ -84,5 +96,4 @@ def _draw_operation(numbers, reals, row, lines, width, band, stop):
                 sample_straight(row, x0, x1, offset, bytes_at(numbers[6], count), opacity / 255.0)
             else:
                 sample_straight(row, x0, x1, offset, floats_at(numbers[6], count), opacity)
-        base = 4 * width * (y - band)
         blend_row(mode, row[4 * x0 : 4 * x1], lines[base + 4 * x0 : base + 4 * x1])

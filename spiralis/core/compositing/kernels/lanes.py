@@ -122,17 +122,22 @@ def bilinear4(typing_context, row, i, pixels, p, q, w00, w01, w10, w11):
 
 
 @intrinsic
-def add4(typing_context, target, i, source, j):
-    """``target[i:i+4] += source[j:j+4]`` on float32 arrays."""
+def bilinear_add4(typing_context, row, i, pixels, p, q, w00, w01, w10, w11):
+    """Add what ``bilinear4`` would write to ``row[i:i+4]``."""
 
     def codegen(context, builder, signature, arguments):
-        t, i, s, j = arguments
-        left = _load(context, builder, signature.args[0], t, i)
-        value = builder.fadd(left, _load(context, builder, signature.args[2], s, j))
-        _store(context, builder, signature.args[0], t, i, value)
+        row, i, pixels, p, q, *weights = arguments
+        four = ir.Constant(p.type, 4)
+        places = (p, builder.add(p, four), q, builder.add(q, four))
+        total = _load(context, builder, signature.args[0], row, i)
+        for place, weight in zip(places, weights, strict=True):
+            value = _load(context, builder, signature.args[2], pixels, place)
+            total = _multiply_add(builder, _splat(builder, weight), value, total)
+        _store(context, builder, signature.args[0], row, i, total)
         return context.get_dummy_value()
 
-    return types.void(target, types.intp, source, types.intp), codegen
+    weight = types.float32
+    return types.void(row, types.intp, pixels, types.intp, types.intp, weight, weight, weight, weight), codegen
 
 
 @intrinsic

@@ -8,7 +8,7 @@ Every sampler takes the row's output range [x0, x1) and writes premultiplied col
 import numpy as np
 from numba import carray, njit
 
-from spiralis.core.compositing.kernels.lanes import as_pointer, bilinear4, mix4, scale4
+from spiralis.core.compositing.kernels.lanes import as_pointer, bilinear4, bilinear_add4, mix4, scale4
 
 
 @njit(cache=True, nogil=True)
@@ -38,15 +38,19 @@ def fill_flat(row, x0, x1, colour, opacity):
 def sample_gradient(row, x0, x1, y, place, table, count, radial, opacity):
     """Look up a colour table of ``count`` entries by u (linear) or by the length of (u, v) (radial)."""
     strength = np.float32(opacity)
-    last = np.float64(count - 1)
+    last = np.float32(count - 1)
+    du, dv = np.float32(place[0] * (count - 1)), np.float32(place[3] * (count - 1))
+    u0 = np.float32((place[1] * y + place[2]) * (count - 1))
+    v0 = np.float32((place[4] * y + place[5]) * (count - 1))
+    zero = np.float32(0.0)
     for x in range(x0, x1):
-        u = place[0] * x + place[1] * y + place[2]
+        t = u0 + du * np.float32(x)
         if radial:
-            v = place[3] * x + place[4] * y + place[5]
-            u = np.sqrt(u * u + v * v)
-        t = min(max(u, 0.0), 1.0) * last
+            v = v0 + dv * np.float32(x)
+            t = np.sqrt(t * t + v * v)
+        t = min(max(t, zero), last)
         k = min(int(t), count - 2)
-        second = np.float32(t - k) * strength
+        second = (t - np.float32(k)) * strength
         mix4(row, 4 * x, table, 4 * k, strength - second, 4 * k + 4, second)
 
 
@@ -69,28 +73,42 @@ def row_range(x0, x1, y, place, width, height):
     return max(x0, int(np.floor(low))), min(x1, int(np.ceil(high)) + 1)
 
 
+@njit(cache=True, nogil=True, inline="always")
+def _corner(u, v, width, height, strength):
+    """Return the upper left pixel's index and the four weights of a place, clamped into the picture."""
+    u = min(max(u, 0.0), float(width - 1))
+    v = min(max(v, 0.0), float(height - 1))
+    iu, iv = min(int(u), width - 2), min(int(v), height - 2)
+    fu, fv = np.float32(u - iu), np.float32(v - iv)
+    w11 = fu * fv * strength
+    w10 = fv * strength - w11
+    w01 = fu * strength - w11
+    return 4 * (iv * width + iu), strength - w01 - w10 - w11, w01, w10, w11
+
+
 @njit(cache=True, nogil=True)
 def sample_bilinear(row, x0, x1, y, place, pixels, width, height, opacity):
     """Sample uint8 or float32 pixels (flat, 4 a pixel) bilinearly; the outermost pixel ring is transparent.
 
     ``opacity`` includes the factor that brings the stored values to 0..1.
     """
-    one = np.float32(1.0)
     strength = np.float32(opacity)
-    stride = 4 * width
-    right, bottom = float(width - 1), float(height - 1)
+    du, dv = place[0], place[3]
+    u0, v0 = place[1] * y + place[2], place[4] * y + place[5]
     for x in range(x0, x1):
-        u = min(max(place[0] * x + place[1] * y + place[2], 0.0), right)
-        v = min(max(place[3] * x + place[4] * y + place[5], 0.0), bottom)
-        iu, iv = min(int(u), width - 2), min(int(v), height - 2)
-        fu, fv = np.float32(u - iu), np.float32(v - iv)
-        w11 = fu * fv * strength
-        w10 = fv * strength - w11
-        w01 = fu * strength - w11
-        w00 = (one - fu - fv) * strength + w11
-        p = iv * stride + 4 * iu
-        q = p + stride
-        bilinear4(row, 4 * x, pixels, p, q, w00, w01, w10, w11)
+        p, w00, w01, w10, w11 = _corner(du * x + u0, dv * x + v0, width, height, strength)
+        bilinear4(row, 4 * x, pixels, p, p + 4 * width, w00, w01, w10, w11)
+
+
+@njit(cache=True, nogil=True)
+def add_bilinear(row, x0, x1, y, place, pixels, width, height, weight):
+    """Add the samples times ``weight`` to the row; arguments as for ``sample_bilinear``."""
+    strength = np.float32(weight)
+    du, dv = place[0], place[3]
+    u0, v0 = place[1] * y + place[2], place[4] * y + place[5]
+    for x in range(x0, x1):
+        p, w00, w01, w10, w11 = _corner(du * x + u0, dv * x + v0, width, height, strength)
+        bilinear_add4(row, 4 * x, pixels, p, p + 4 * width, w00, w01, w10, w11)
 
 
 @njit(cache=True, nogil=True)

@@ -4,8 +4,7 @@ import numpy as np
 from numba import njit
 
 from spiralis.core.colour import linear_to_srgb, srgb_to_linear
-from spiralis.core.compositing.kernels.lanes import add4
-from spiralis.core.compositing.kernels.sampling import row_range, sample_bilinear
+from spiralis.core.compositing.kernels.sampling import add_bilinear, row_range
 
 _STEPS = 4096
 
@@ -45,7 +44,6 @@ def smear(pixels, width, height, places, weights, x0, y0, out):
     ``out`` covers the output box that starts at (x0, y0).
     """
     rows, columns = out.shape[0], out.shape[1]
-    row = np.empty(4 * columns, dtype=np.float32)
     place = np.empty(6, dtype=np.float64)
     for y in range(rows):
         line = out[y].reshape(4 * columns)
@@ -55,9 +53,7 @@ def smear(pixels, width, height, places, weights, x0, y0, out):
             place[2] += place[0] * x0 + place[1] * y0
             place[5] += place[3] * x0 + place[4] * y0
             start, stop = row_range(0, columns, y, place, width, height)
-            sample_bilinear(row, start, stop, y, place, pixels, width, height, weights[n])
-            for i in range(4 * start, 4 * stop, 4):
-                add4(line, i, row, i)
+            add_bilinear(line, start, stop, y, place, pixels, width, height, weights[n])
         for i in range(0, 4 * columns, 4):
             a = line[i + 3]
             if a > 0.0:
