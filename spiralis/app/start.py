@@ -14,6 +14,7 @@ from spiralis.app.recent import recent_projects, stored_thumbnail
 from spiralis.app.style import GROUND, LINE, MARIGOLD, QUIET, RAISED, TEXT, colour, font, icon_pixmap
 from spiralis.core.errors import ModelError
 from spiralis.core.model import Composition
+from spiralis.demo.stored import stored_path
 
 
 class FormatCard(QAbstractButton):
@@ -108,19 +109,22 @@ class StartPage(QWidget):
         self.problem.setWordWrap(True)
         self.recent = QVBoxLayout()
         self.recent.setSpacing(6)
-        outer = QHBoxLayout(self)
+        columns = QHBoxLayout()
+        columns.setSpacing(64)
+        columns.addStretch(1)
+        columns.addLayout(self._left())
+        columns.addLayout(self._right())
+        columns.addStretch(1)
+        outer = QVBoxLayout(self)
         outer.setContentsMargins(72, 40, 72, 40)
-        outer.setSpacing(64)
-        outer.addStretch(1)
-        outer.addLayout(self._left())
-        outer.addLayout(self._right())
-        outer.addStretch(1)
+        outer.addStretch(2)
+        outer.addLayout(columns)
+        outer.addStretch(3)
         self.refresh()
 
     def _left(self) -> QVBoxLayout:
         column = QVBoxLayout()
         column.setSpacing(14)
-        column.addStretch(1)
         mark = QHBoxLayout()
         badge = QLabel()
         badge.setPixmap(icon_pixmap("spiralis", TEXT, 44))
@@ -153,16 +157,18 @@ class StartPage(QWidget):
         row.addStretch(1)
         column.addWidget(own)
         column.addWidget(self.problem)
-        column.addStretch(2)
+        column.addStretch(1)
         return column
 
     def _right(self) -> QVBoxLayout:
         column = QVBoxLayout()
         column.setSpacing(10)
-        column.addStretch(1)
+        # As high as the name on the left, so that both columns begin on one line.
+        column.addSpacing(56)
         column.addWidget(self._heading("The demo"))
         self.demo = ProjectCard("Tolvane Kites", "three finished pieces to take apart", None)
-        self.demo.picture = icon_pixmap("spiralis", TEXT, 44)
+        thumbnail = stored_thumbnail(stored_path())
+        self.demo.picture = QPixmap.fromImage(thumbnail) if thumbnail else icon_pixmap("spiralis", TEXT, 44)
         self.demo.clicked.connect(self.demoAsked)
         column.addWidget(self.demo)
         column.addSpacing(10)
@@ -172,7 +178,7 @@ class StartPage(QWidget):
         opener.setToolTip("Open a project file (Ctrl+O)")
         opener.clicked.connect(self.openAsked)
         column.addWidget(opener)
-        column.addStretch(2)
+        column.addStretch(1)
         return column
 
     def _heading(self, text: str) -> QLabel:

@@ -21,6 +21,7 @@ from spiralis.app.notice import Notice
 from spiralis.app.pace import PacePanel
 from spiralis.app.piece_bar import PieceBar
 from spiralis.app.playback import Player
+from spiralis.app.recent_menu import RecentMenu
 from spiralis.app.session import Session
 from spiralis.app.start import StartPage
 from spiralis.app.timeline import TimelinePanel
@@ -60,6 +61,8 @@ class Window(QMainWindow):
         column.addWidget(self.notice)
         self.setCentralWidget(central)
         self.actions_ = build_menus(self)
+        self.recent_menu = RecentMenu(self.files.open)
+        self.menuBar().actions()[0].menu().insertMenu(self.actions_["Open the demo"], self.recent_menu)
         self.export_window: ExportWindow | None = None
         session.failed.connect(self.notice.show_problem)
         session.said.connect(self.notice.show_done)

@@ -13,13 +13,17 @@ from spiralis.core.storage import load, save
 from spiralis.core.storage.project_file import SUFFIX
 
 
-def stored_demo() -> Project:
-    """Return the demo project; it is drawn anew where its code has changed or the copy is gone."""
+def stored_path() -> Path:
+    """Return where the copy is kept; its name changes with the demo's code."""
     digest = hashlib.sha256()
     for path in sorted(Path(__file__).parent.glob("*.py")):
         digest.update(path.read_bytes())
-    folder = user_cache_path("spiralis")
-    path = folder / f"demo-{digest.hexdigest()[:16]}{SUFFIX}"
+    return user_cache_path("spiralis") / f"demo-{digest.hexdigest()[:16]}{SUFFIX}"
+
+
+def stored_demo() -> Project:
+    """Return the demo project; it is drawn anew where its code has changed or the copy is gone."""
+    path = stored_path()
     if path.exists():
         try:
             return load(path)
@@ -29,7 +33,7 @@ def stored_demo() -> Project:
 
     project = demo_project()
     try:
-        folder.mkdir(parents=True, exist_ok=True)
+        path.parent.mkdir(parents=True, exist_ok=True)
         save(project, path)
     except (SpiralisError, OSError):
         pass  # Without a cache folder the demo still opens, only more slowly.

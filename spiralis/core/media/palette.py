@@ -84,5 +84,7 @@ def index_frame(rgba: np.ndarray, palette: Palette, dither: float) -> np.ndarray
     ``dither`` 0..1 is the strength of an ordered dither; pixels that hit a palette colour are left alone.
     """
     out = np.empty(rgba.shape[:2], dtype=np.uint8)
-    index_pixels(rgba, palette.colours, palette.transparent, palette.lookup, np.float32(dither * palette.spacing), out)
+    index_pixels(
+        rgba, palette.colours, palette.transparent, palette.lookup, np.float32(1.6 * dither * palette.spacing), out
+    )
     return out

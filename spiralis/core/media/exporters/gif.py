@@ -18,7 +18,7 @@ from spiralis.core.render.frame import render_straight8
 
 SETTINGS = (
     Parameter("colours", "Colours", Kind.NUMBER, 128.0, "Fewer colours, smaller file", "", 2, 256),
-    Parameter("dither", "Dither", Kind.NUMBER, 60.0, "Fine pattern that hides missing colours", "%", 0, 100),
+    Parameter("dither", "Dither", Kind.NUMBER, 80.0, "Fine pattern that hides missing colours", "%", 0, 100),
 )
 _FASTEST = 50
 _PALETTE_FRAMES = 24
