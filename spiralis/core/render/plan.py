@@ -103,7 +103,8 @@ def _add_layer(table: _Table, at: Evaluated, layer: Layer, to_output: Affine) ->
         return
     matrix = to_output @ at.matrix(layer)
     mode = mode_number(values["blend"])
-    if values["motion_blur"] and at.composition.shutter_angle > 0:
+    piece = at.composition
+    if values["motion_blur"] and piece.shutter_angle > 0:
         matrices = _shutter_matrices(at, layer, to_output)
         if matrices is not None:
             _add_smeared(table, at, layer, matrix, matrices, mode, opacity)
@@ -167,9 +168,9 @@ def _covers(matrix: Affine, box: Box, frame: Box) -> bool:
 
 def _shutter_matrices(at: Evaluated, layer: Layer, to_output: Affine) -> list[Affine] | None:
     """Return the layer's matrices over the open shutter, or None where it stands still."""
-    composition = at.composition
-    opens = at.frame + composition.shutter_phase / 360
-    shut = opens + composition.shutter_angle / 360
+    piece = at.composition
+    opens = at.frame + piece.shutter_phase / 360
+    shut = opens + piece.shutter_angle / 360
     box = at.box(layer)
     coarse = [to_output @ m for m in matrices_over(at, layer, np.linspace(opens, shut, 5))]
     moved = sum(_distance(a, b, box) for a, b in zip(coarse, coarse[1:], strict=False))
