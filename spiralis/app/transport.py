@@ -3,7 +3,16 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QSize, Qt
-from PyQt6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QButtonGroup,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QSizePolicy,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from spiralis.app.canvas import CanvasView
 from spiralis.app.loop_ring import LoopRing
@@ -67,7 +76,7 @@ class Transport(QWidget):
         column.addStretch(1)
         row = QHBoxLayout(self)
         row.setContentsMargins(12, 6, 12, 6)
-        row.setSpacing(14)
+        row.setSpacing(12)
         row.addWidget(self.ring)
         row.addLayout(column, 1)
 
@@ -96,6 +105,7 @@ class Transport(QWidget):
             button.setToolTip(help)
             button.setCheckable(True)
             button.setChecked(share is None)
+            button.setSizePolicy(QSizePolicy.Policy.Minimum, QSizePolicy.Policy.Fixed)
             button.clicked.connect(lambda _=False, picked=share: self._set_share(picked))
             group.addButton(button)
             shares.addWidget(button)

@@ -85,7 +85,7 @@ class Window(QMainWindow):
         self.pace = PacePanel(session)
         self.details = DetailsPanel(session)
         left = QWidget()
-        left.setMinimumWidth(380)
+        left.setMinimumWidth(408)
         column = QVBoxLayout(left)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
@@ -99,7 +99,7 @@ class Window(QMainWindow):
         body = QSplitter(Qt.Orientation.Horizontal)
         for widget in (left, time, self.details):
             body.addWidget(widget)
-        body.setSizes([424, 568, 286])
+        body.setSizes([420, 566, 292])
         body.setStretchFactor(0, 2)
         body.setStretchFactor(1, 3)
         body.setStretchFactor(2, 0)

@@ -54,7 +54,7 @@ class Section(QWidget):
         self.grid.setVerticalSpacing(4)
         self.grid.setColumnStretch(2, 1)
         self.grid.setColumnMinimumWidth(0, 18)
-        self.grid.setColumnMinimumWidth(1, 82)
+        self.grid.setColumnMinimumWidth(1, 76)
         rule = QFrame()
         rule.setObjectName("Rule")
         layout = QVBoxLayout(self)
@@ -92,7 +92,7 @@ class DetailsPanel(QWidget):
         super().__init__()
         self.session = session
         self.setObjectName("Panel")
-        self.setMinimumWidth(250)
+        self.setMinimumWidth(290)
         self.area = QScrollArea()
         self.area.setWidgetResizable(True)
         self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)

@@ -51,7 +51,7 @@ class Curves(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
-        self.setMinimumSize(220, 180)
+        self.setMinimumSize(190, 180)
         self.setMouseTracking(True)
         self.setAccessibleName("Pace curves")
         self._handle: int | None = None

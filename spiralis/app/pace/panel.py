@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
 
 from spiralis.app.fields import NumberField
@@ -63,6 +64,8 @@ class PacePanel(QWidget):
         box = QComboBox()
         for rule, label in RULES.items():
             box.addItem(label, rule)
+        box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        box.setMinimumContentsLength(7)
         box.setAccessibleName(f"{side.capitalize()} the keys")
         box.setToolTip(f"What the thread does {side} its keys")
         box.activated.connect(lambda index: set_extend(self.session, box.itemData(index), side == "before"))
@@ -101,6 +104,10 @@ class PacePanel(QWidget):
         layout.addLayout(top)
         layout.addLayout(body, 1)
 
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        QTimer.singleShot(0, self.refresh)
+
     def refresh(self) -> None:
         """Show the segment as it is now."""
         segment = shown_segment(self.session)
@@ -111,9 +118,9 @@ class PacePanel(QWidget):
             box.setCurrentIndex(list(RULES).index(rule))
         easing = segment.left.easing if segment is not None else None
         subject = segment.title if segment is not None else ""
-        self.subject.setText(
-            self.subject.fontMetrics().elidedText(subject, Qt.TextElideMode.ElideRight, max(self.subject.width(), 120))
-        )
+        room = self.subject.width()
+        shown = self.subject.fontMetrics().elidedText(subject, Qt.TextElideMode.ElideRight, room) if room >= 80 else ""
+        self.subject.setText(shown)
         self.subject.setToolTip(subject)
         self.tiles.show_easing(easing)
         self.css.setEnabled(easing is not None)

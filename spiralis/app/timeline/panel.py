@@ -31,7 +31,7 @@ class TimelinePanel(QWidget):
         layout.setSpacing(0)
         layout.addWidget(self.ruler)
         layout.addWidget(self.area)
-        self.setMinimumSize(420, 150)
+        self.setMinimumSize(392, 150)
         session.selectionChanged.connect(self._reveal)
 
     def _reveal(self) -> None:

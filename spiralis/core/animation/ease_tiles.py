@@ -54,7 +54,7 @@ EASE_TILES: tuple[EaseTile, ...] = (
     EaseTile("soft-start", "Soft start", CubicBezier(0.5, 0, 1, 1), "Gathers speed, arrives at full speed"),
     EaseTile("soft-stop", "Soft stop", CubicBezier(0, 0, 0.5, 1), "Leaves at full speed, comes to rest"),
     EaseTile("soft-both", "Soft both", CubicBezier(0.45, 0, 0.55, 1), "Starts and stops gently"),
-    EaseTile("heavy-both", "Heavy both", CubicBezier(0.8, 0, 0.2, 1), "Waits, rushes, waits"),
+    EaseTile("heavy-both", "Heavy", CubicBezier(0.8, 0, 0.2, 1), "Waits, rushes, waits"),
     EaseTile("snap", "Snap", CubicBezier(0.12, 0.9, 0.2, 1), "Almost there at once, then settles"),
     EaseTile("linger", "Linger", CubicBezier(0.3, 0.85, 0.7, 0.15), "Slows down in the middle of the way"),
     EaseTile("late", "Late", CubicBezier(0.85, 0, 0.9, 0.4), "Holds back and leaves at the last moment"),
