@@ -6,7 +6,7 @@ from PyQt6.QtCore import QPointF, Qt
 from spiralis.app.canvas.handles import KNOB, frame_of
 from spiralis.app.canvas.snapping import snap_box, snap_pivot
 from spiralis.core.render.frame import render_frame
-from tests.app.harness import CONTROL, SHIFT, WindowTest
+from tests.app.harness import ALT, CONTROL, SHIFT, WindowTest
 
 
 class CanvasTest(WindowTest):
@@ -145,6 +145,37 @@ class CanvasTest(WindowTest):
         inside, outside = self.on_canvas(160, 240), QPointF(4, 4)
         self.assertGreater(image.pixelColor(inside.toPoint()).red(), 240)
         self.assertEqual(image.pixelColor(outside.toPoint()).name(), "#2b2b2b")
+
+
+class MotionPathTest(WindowTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.session.select(["square"])
+        self.settle()
+
+    def keys(self):  # type: ignore[no-untyped-def]
+        return self.layer("square").track("position").keys
+
+    def test_a_key_of_the_path_is_dragged(self) -> None:
+        self.drag(self.window.canvas, self.on_canvas(400, 240), self.on_canvas(300, 100))
+        np.testing.assert_allclose(self.keys()[1].value, (300, 100), atol=2)
+        self.assertEqual(self.keys()[0].value, (160.0, 240.0))
+        self.assertEqual(self.session.history.undo_name, "Path of Square")
+
+    def test_alt_pulls_handles_out_and_the_way_bends(self) -> None:
+        self.drag(self.window.canvas, self.on_canvas(160, 240), self.on_canvas(160, 60), ALT)
+        np.testing.assert_allclose(self.keys()[0].handle_out, (0, -180), atol=3)
+        np.testing.assert_allclose(self.keys()[0].handle_in, (0, 180), atol=3)
+        self.session.go_to(10)
+        self.assertLess(self.value("square", "position")[1], 200)
+
+    def test_a_handle_takes_the_other_along_and_alt_moves_it_alone(self) -> None:
+        self.drag(self.window.canvas, self.on_canvas(160, 240), self.on_canvas(160, 100), ALT)
+        self.drag(self.window.canvas, self.on_canvas(160, 100), self.on_canvas(220, 100))
+        np.testing.assert_allclose(self.keys()[0].handle_in, (-60, 140), atol=4)
+        self.drag(self.window.canvas, self.on_canvas(220, 100), self.on_canvas(100, 100), ALT)
+        np.testing.assert_allclose(self.keys()[0].handle_out, (-60, -140), atol=4)
+        np.testing.assert_allclose(self.keys()[0].handle_in, (-60, 140), atol=4)
 
 
 class SnappingTest(WindowTest):

@@ -9,6 +9,7 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QColor, QPainter, QPen, QPixmap, QPolygonF
 
 from spiralis.app.canvas.handles import Frame
+from spiralis.app.canvas.path_editing import path_grips
 from spiralis.app.canvas.snapping import Guide
 from spiralis.app.canvas.text_editing import TextEditing
 from spiralis.app.held import Held
@@ -118,10 +119,17 @@ def draw_motion_path(painter: QPainter, session: Session, to_widget: Affine) -> 
     painter.setBrush(colour(MINT))
     for point in points:
         painter.drawEllipse(point, 1.7, 1.7)
-    for key in track.keys:
+    grips = path_grips(session, to_widget)
+    keys = {grip.frame: QPointF(*grip.place) for grip in grips if grip.kind == "key"}
+    for grip in grips:
+        place = QPointF(*grip.place)
+        if grip.kind != "key":
+            painter.setPen(QPen(colour(TEXT, 0.8), 1))
+            painter.drawLine(keys[grip.frame], place)
         painter.setPen(QPen(colour(GROUND), 1.2))
-        painter.setBrush(colour(MARIGOLD if key.frame == session.frame else TEXT))
-        painter.drawEllipse(QPointF(*to_canvas.apply(*key.value)), 4.0, 4.0)
+        painter.setBrush(colour(MARIGOLD if grip.kind == "key" and grip.frame == session.frame else TEXT))
+        radius = 4.0 if grip.kind == "key" else 3.0
+        painter.drawEllipse(place, radius, radius)
 
 
 def draw_caret(painter: QPainter, editing: TextEditing, to_widget: Affine, lit: bool) -> None:

@@ -18,6 +18,7 @@ from PyQt6.QtWidgets import QWidget
 
 from spiralis.app.canvas import painting
 from spiralis.app.canvas.handles import Drag, MoveDrag, PivotDrag, ScaleDrag, TurnDrag, frame_of
+from spiralis.app.canvas.path_editing import PathDrag, grip_at
 from spiralis.app.canvas.picking import layer_at
 from spiralis.app.canvas.text_editing import TextEditing
 from spiralis.app.images import as_image
@@ -141,7 +142,7 @@ class CanvasView(QWidget):
         session = self.session
         if self.player.playing:
             return
-        if not (self.editing or self._drag):
+        if not self.editing and (self._drag is None or isinstance(self._drag, PathDrag)):
             painting.draw_motion_path(painter, session, to_widget)
         at = session.evaluated()
         frame = frame_of(session, to_widget)
@@ -175,6 +176,11 @@ class CanvasView(QWidget):
         handle = frame.handle_at((point.x(), point.y())) if frame is not None and not frame.layer.locked else None
         if frame is not None and handle is not None:
             self._drag = self._handle_drag(handle, here)
+            return
+        pulling = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
+        grip = grip_at(self.session, self.to_widget, (point.x(), point.y()), pulling)
+        if grip is not None:
+            self._drag = PathDrag.begin(self.session, here, grip, pulling)
             return
         self._press_layer(here, event)
 

@@ -8,6 +8,7 @@ import io
 import json
 import os
 import secrets
+import struct
 import zipfile
 import zlib
 from pathlib import Path
@@ -29,6 +30,11 @@ MOST_ENTRIES = 20_000
 MOST_UNPACKED = 8 << 30
 MOST_JSON = 512 << 20
 _THUMBNAIL = 320
+#: All that reading a damaged archive can raise: a wrong offset ends in OSError, a wrong length in ValueError.
+_BROKEN = (
+    zipfile.BadZipFile, zlib.error, struct.error, EOFError, NotImplementedError, RuntimeError, OSError, ValueError,
+    OverflowError, MemoryError,
+)  # fmt: skip
 
 
 def save(project: Project, path: Path) -> None:
@@ -97,13 +103,15 @@ def load(path: Path) -> Project:
             _check_entries(archive, name)
             project = from_json(_read_json(archive, name), name)
             return _with_media(project, archive)
+    except ProjectFileError:
+        raise
     except FileNotFoundError as error:
         raise ProjectFileError(f"“{path}” is not there; check its name and folder.") from error
     except IsADirectoryError as error:
         raise ProjectFileError(f"“{name}” is a folder; choose a {SUFFIX} file in it.") from error
     except PermissionError as error:
         raise ProjectFileError(f"“{path}” may not be read; check its permissions.") from error
-    except (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, RuntimeError) as error:
+    except _BROKEN as error:
         raise ProjectFileError(
             f"“{name}” is not a Spiralis project, or it was cut short; open an earlier copy of it."
         ) from error
@@ -143,7 +151,7 @@ def _with_media(project: Project, archive: zipfile.ZipFile) -> Project:
         if source.path in held:
             try:
                 data = archive.read(source.path)
-            except (zipfile.BadZipFile, zlib.error):
+            except _BROKEN:
                 data = None
             if data is not None and hashlib.sha256(data).hexdigest() != source.digest:
                 data = None

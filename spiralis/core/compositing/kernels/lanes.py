@@ -102,15 +102,14 @@ def mix4(typing_context, row, i, pixels, p, first, q, second):
     return types.void(row, types.intp, pixels, types.intp, types.float32, types.intp, types.float32), codegen
 
 
-@intrinsic
-def bilinear4(typing_context, row, i, pixels, p, q, w00, w01, w10, w11):
-    """Write the weighted sum of pixels p, p + 1 (the upper pair) and q, q + 1 (the lower) to ``row[i:i+4]``."""
+def _bilinear(row, pixels, adding):
+    """Return signature and code of the weighted sum of four pixels, stored or added."""
 
     def codegen(context, builder, signature, arguments):
         row, i, pixels, p, q, *weights = arguments
         four = ir.Constant(p.type, 4)
         places = (p, builder.add(p, four), q, builder.add(q, four))
-        total = _constant(0)
+        total = _load(context, builder, signature.args[0], row, i) if adding else _constant(0)
         for place, weight in zip(places, weights, strict=True):
             value = _load(context, builder, signature.args[2], pixels, place)
             total = _multiply_add(builder, _splat(builder, weight), value, total)
@@ -119,25 +118,18 @@ def bilinear4(typing_context, row, i, pixels, p, q, w00, w01, w10, w11):
 
     weight = types.float32
     return types.void(row, types.intp, pixels, types.intp, types.intp, weight, weight, weight, weight), codegen
+
+
+@intrinsic
+def bilinear4(typing_context, row, i, pixels, p, q, w00, w01, w10, w11):
+    """Write the weighted sum of pixels p, p + 1 (the upper pair) and q, q + 1 (the lower) to ``row[i:i+4]``."""
+    return _bilinear(row, pixels, adding=False)
 
 
 @intrinsic
 def bilinear_add4(typing_context, row, i, pixels, p, q, w00, w01, w10, w11):
     """Add what ``bilinear4`` would write to ``row[i:i+4]``."""
-
-    def codegen(context, builder, signature, arguments):
-        row, i, pixels, p, q, *weights = arguments
-        four = ir.Constant(p.type, 4)
-        places = (p, builder.add(p, four), q, builder.add(q, four))
-        total = _load(context, builder, signature.args[0], row, i)
-        for place, weight in zip(places, weights, strict=True):
-            value = _load(context, builder, signature.args[2], pixels, place)
-            total = _multiply_add(builder, _splat(builder, weight), value, total)
-        _store(context, builder, signature.args[0], row, i, total)
-        return context.get_dummy_value()
-
-    weight = types.float32
-    return types.void(row, types.intp, pixels, types.intp, types.intp, weight, weight, weight, weight), codegen
+    return _bilinear(row, pixels, adding=True)
 
 
 @intrinsic
