@@ -1,0 +1,110 @@
+"""Ready frames, byte caches, the stored demo, spacing of the demo's artwork."""
+
+import tempfile
+import threading
+import unittest
+from pathlib import Path
+from unittest import mock
+
+import numpy as np
+from hypothesis import given
+from hypothesis import strategies as st
+
+from spiralis.core.raster.cache import ByteCache
+from spiralis.core.render.store import FrameKey, FrameStore
+from spiralis.demo import demo_project, stored
+from spiralis.demo.artwork import pictures
+
+
+def key(frame: int, version: int = 0) -> FrameKey:
+    return FrameKey(version, "piece", frame, 1.0)
+
+
+def frame(size: int = 10) -> np.ndarray:
+    return np.zeros((size, size, 4), np.uint8)
+
+
+class FrameStoreTest(unittest.TestCase):
+    def test_the_least_recently_used_go_first(self) -> None:
+        store = FrameStore(limit=3 * 400)
+        for number in range(3):
+            store.put(key(number), frame())
+        store.get(key(0))
+        store.put(key(3), frame())
+        self.assertEqual(store.ready(0, "piece", 1.0), {0, 2, 3})
+
+    @given(st.lists(st.tuples(st.integers(0, 9), st.integers(1, 12)), max_size=40))
+    def test_it_never_weighs_more_than_its_limit(self, puts: list[tuple[int, int]]) -> None:
+        store = FrameStore(limit=1000)
+        for number, size in puts:
+            store.put(key(number), frame(size))
+            self.assertLessEqual(store.bytes, 1000)
+            self.assertTrue(store.holds(key(number)))
+        held = [store.get(key(n)) for n in store.ready(0, "piece", 1.0)]
+        self.assertEqual(sum(f.nbytes for f in held if f is not None), store.bytes)
+
+    def test_versions_are_kept_apart(self) -> None:
+        store = FrameStore()
+        store.put(key(4, version=1), frame())
+        self.assertEqual((store.ready(1, "piece", 1.0), store.ready(2, "piece", 1.0)), ({4}, set()))
+        self.assertIsNone(store.get(key(4, version=2)))
+
+
+class ByteCacheTest(unittest.TestCase):
+    def test_values_are_made_once_and_bounded(self) -> None:
+        made: list[int] = []
+        cache: ByteCache[bytes] = ByteCache(100, len)
+
+        def make(number: int) -> bytes:
+            made.append(number)
+            return bytes(30)
+
+        for number in (1, 2, 1, 3, 1, 4, 2):
+            cache.get(number, lambda number=number: make(number))
+        self.assertEqual(made, [1, 2, 3, 4, 2])
+        self.assertLessEqual(cache.bytes, 100)
+
+    def test_many_threads_may_ask_at_once(self) -> None:
+        cache: ByteCache[bytes] = ByteCache(5000, len)
+        wrong: list[int] = []
+
+        def ask() -> None:
+            for number in range(300):
+                if cache.get(number % 17, lambda number=number: bytes([number % 17]) * 100)[0] != number % 17:
+                    wrong.append(number)
+
+        threads = [threading.Thread(target=ask) for _ in range(6)]
+        for thread in threads:
+            thread.start()
+        for thread in threads:
+            thread.join()
+        self.assertEqual(wrong, [])
+        self.assertEqual(cache.bytes, 1700)
+
+
+class DemoTest(unittest.TestCase):
+    def test_it_is_the_same_value_every_time(self) -> None:
+        self.assertEqual(demo_project(), demo_project())
+
+    def test_it_holds_what_the_pieces_need(self) -> None:
+        demo = demo_project()
+        kite_day, pulse = demo.composition("Kite day"), demo.composition("Button pulse")
+        self.assertEqual(
+            (kite_day.width, kite_day.height, kite_day.rate, float(kite_day.seconds)), (1080, 1350, 25, 6.0)
+        )
+        self.assertEqual((pulse.width, pulse.height), (1080, 1080))
+        self.assertEqual({layer.kind for layer in kite_day.layers}, {"picture", "text", "backdrop"})
+        self.assertTrue(any(k.handle_out for k in kite_day.layer("kite").track("position").keys))
+        kites = [source for name, source in pictures().items() if name.startswith("kite-")]
+        self.assertGreaterEqual(len(kites), 4)
+        self.assertFalse(any(source.missing for source in demo.sources))
+
+    def test_the_stored_copy_is_equal_and_a_damaged_one_is_drawn_again(self) -> None:
+        folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
+        with mock.patch.object(stored, "user_cache_path", return_value=folder / "cache"):
+            self.assertEqual(stored.stored_demo(), demo_project())
+            path = stored.stored_path()
+            self.assertTrue(path.exists())
+            path.write_bytes(path.read_bytes()[:1000])
+            self.assertEqual(stored.stored_demo(), demo_project())
+            self.assertEqual(stored.stored_demo(), demo_project())
