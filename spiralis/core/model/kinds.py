@@ -15,6 +15,7 @@ from attrs import define
 from spiralis.core.errors import UnknownName
 from spiralis.core.model.parameter import Kind, Parameter
 from spiralis.core.model.track import Track
+from spiralis.core.registry import Registry
 
 BLEND_MODES: tuple[str, ...] = (
     "normal", "multiply", "screen", "overlay", "darken", "lighten", "color-dodge", "color-burn",
@@ -89,25 +90,13 @@ class LayerKind:
         return self._default_tracks[name]
 
 
-_KINDS: dict[str, LayerKind] = {}
+_KINDS: Registry[LayerKind] = Registry("layer kind")
 
 
 def register_kind(kind: LayerKind) -> None:
     """Make a layer kind known; raises ValueError where the name is taken."""
-    if kind.name in _KINDS:
-        raise ValueError(f"the layer kind {kind.name!r} is registered already")
-    _KINDS[kind.name] = kind
+    _KINDS.register(kind.name, kind)
 
 
-def layer_kind(name: str) -> LayerKind:
-    """Return the kind of that name; raises UnknownName listing the known ones."""
-    try:
-        return _KINDS[name]
-    except KeyError:
-        known = ", ".join(_KINDS)
-        raise UnknownName(f"There is no layer kind “{name}”; there are {known}.") from None
-
-
-def layer_kinds() -> tuple[LayerKind, ...]:
-    """Return all kinds in the order they were registered."""
-    return tuple(_KINDS.values())
+layer_kind = _KINDS.get
+layer_kinds = _KINDS.all

@@ -15,8 +15,9 @@ from typing import Any, TypeVar
 
 from attrs import define, field, frozen
 
-from spiralis.core.errors import Cancelled, ExportError, UnknownName
+from spiralis.core.errors import Cancelled, ExportError
 from spiralis.core.model import Composition, Parameter, Project
+from spiralis.core.registry import Registry
 from spiralis.core.render.plan import output_size
 from spiralis.core.render.sequence import default_workers, in_order
 
@@ -109,27 +110,16 @@ class Exporter:
     many_files: bool = False
 
 
-_EXPORTERS: dict[str, Exporter] = {}
+_EXPORTERS: Registry[Exporter] = Registry("exporter")
 
 
 def register_exporter(kind: Exporter) -> None:
     """Make an exporter known; raises ValueError where the name is taken."""
-    if kind.name in _EXPORTERS:
-        raise ValueError(f"the exporter {kind.name!r} is registered already")
-    _EXPORTERS[kind.name] = kind
+    _EXPORTERS.register(kind.name, kind)
 
 
-def exporter(name: str) -> Exporter:
-    """Return the exporter of that name; raises UnknownName listing the known ones."""
-    try:
-        return _EXPORTERS[name]
-    except KeyError:
-        raise UnknownName(f"There is no exporter “{name}”; there are {', '.join(_EXPORTERS)}.") from None
-
-
-def exporters() -> tuple[Exporter, ...]:
-    """Return all exporters."""
-    return tuple(_EXPORTERS.values())
+exporter = _EXPORTERS.get
+exporters = _EXPORTERS.all
 
 
 def export(kind: Exporter, job: ExportJob) -> ExportResult:
