@@ -199,7 +199,7 @@ class ColourField(QAbstractButton):
         super().__init__()
         self.label = label
         self.value: Colour = (1.0, 1.0, 1.0, 1.0)
-        self.setMinimumHeight(26)
+        self.setMinimumSize(96, 26)
         self.setAccessibleName(label)
         self.setToolTip(f"{label}: click to choose")
         self.clicked.connect(self._choose)
@@ -228,7 +228,7 @@ class ColourField(QAbstractButton):
         painter.drawText(
             QRectF(self.rect()).adjusted(44, 0, -7, 0),
             Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight,
-            to_hex(self.value),
+            to_hex(self.value) if self.value[3] > 0 else "clear",
         )
         painter.end()
 

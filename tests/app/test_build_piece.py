@@ -53,7 +53,7 @@ class BuildPieceTest(WindowTest):
         at = window.canvas.mapTo(window, self.on_canvas(60, 300).toPoint())
         self.drop([path], QPointF(at))
         names = [layer.name for layer in self.session.composition.layers]
-        self.assertEqual(names, ["kite", "Text", "Backdrop"])
+        self.assertEqual(names, ["kite", "Fly high", "Backdrop"])
         self.assertEqual(self.value(self.session.composition.layers[1].id, "text"), "Fly\nhigh")
         self.kite = self.session.composition.layers[0].id
         np.testing.assert_allclose(self.value(self.kite, "position"), (60, 300), atol=2)

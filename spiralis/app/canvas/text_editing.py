@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
+import re
+
+from attrs import evolve
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QGuiApplication, QKeyEvent, QKeySequence
 
 from spiralis.app.session import Session
+from spiralis.core.editing.edits import set_value
+from spiralis.core.model import Layer
 from spiralis.core.raster.kinds.text import layout_of
 from spiralis.core.raster.shaping import Layout, caret_places
 
@@ -26,6 +31,8 @@ class TextEditing:
         self.caret = len(self.text)
         self.anchor = 0
         self.merge = f"typing-{layer_id}-{session.version}"
+        # A layer that nobody has named is called by its words.
+        self._names = re.fullmatch(r"Text( \d+)?", session.composition.layer(layer_id).name) is not None
 
     @property
     def text(self) -> str:
@@ -71,7 +78,14 @@ class TextEditing:
         """Put letters in place of the chosen ones."""
         first, last = self.span
         text = self.text
-        self.session.set_property("text", text[:first] + typed + text[last:], [self.layer_id], self.merge)
+        words, frame = text[:first] + typed + text[last:], self.session.frame
+
+        def change(layer: Layer) -> Layer:
+            changed = set_value(layer, "text", words, frame)
+            return evolve(changed, name=" ".join(words.split())[:32] or "Text") if self._names else changed
+
+        name = self.session.composition.layer(self.layer_id).name
+        self.session.edit_layers(f"Words of {name}", change, [self.layer_id], self.merge)
         self.caret = self.anchor = first + len(typed)
 
     def key(self, event: QKeyEvent) -> bool:

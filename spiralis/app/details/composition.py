@@ -27,9 +27,11 @@ class CompositionDetails(QWidget):
         )
         self.background.finished.connect(session.close_step)
         self.clear = QPushButton("None")
+        self.clear.setStyleSheet("padding: 3px 8px;")
         self.clear.setToolTip("No background: what no layer covers is see-through")
         self.clear.clicked.connect(lambda: session.edit("No background", lambda c: evolve(c, background=None)))
-        self.loop = QCheckBox("The end flows into the beginning")
+        self.loop = QCheckBox("round and round")
+        self.loop.setToolTip("The frame after the last one is frame 0: the end flows into the beginning")
         self.loop.clicked.connect(lambda on: session.edit("Loop", lambda c: evolve(c, loop=on)))
         self.angle = NumberField("Shutter angle", "°", 0, 720)
         self.angle.changed.connect(

@@ -79,9 +79,10 @@ class Rows(QWidget):
             painter.setFont(font(13))
             hint = "Add a backdrop, text or a picture above the canvas,\nor drop picture files anywhere in the window."
             painter.drawText(QRectF(self.rect()), Qt.AlignmentFlag.AlignCenter, hint)
-        x = axis.x(self.session.frame)
-        painter.setPen(QPen(colour(MARIGOLD), 1.5))
-        painter.drawLine(QPointF(x, 0), QPointF(x, self.height()))
+        else:
+            x = axis.x(self.session.frame)
+            painter.setPen(QPen(colour(MARIGOLD), 1.5))
+            painter.drawLine(QPointF(x, 0), QPointF(x, self.height()))
         if self._box is not None:
             painter.setPen(QPen(colour(MINT), 1))
             painter.setBrush(colour(MINT, 0.12))
