@@ -7,7 +7,7 @@ from fractions import Fraction
 from functools import cache
 from pathlib import Path
 
-from PyQt6.QtCore import QTimer
+from PyQt6.QtCore import QMessageLogContext, QTimer, QtMsgType, qInstallMessageHandler
 from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import QApplication
 
@@ -22,12 +22,19 @@ def application() -> QApplication:
     """Return the dressed application, made at the first call and kept for good."""
     # Rendering threads hold the interpreter only briefly; a short switch keeps the window quick beside them.
     sys.setswitchinterval(0.001)
+    qInstallMessageHandler(_message)
     made = QApplication(sys.argv[:1])
     made.setApplicationName("Spiralis")
     made.setDesktopFileName("spiralis")
     made.setWindowIcon(QIcon(str(HERE / "icons" / "spiralis.svg")))
     apply_style(made)
     return made
+
+
+def _message(kind: QtMsgType, context: QMessageLogContext, text: str | None) -> None:
+    """Pass Qt's own messages on, but for what a platform without a screen cannot do anyway."""
+    if kind is not QtMsgType.QtDebugMsg and not (text or "").startswith("This plugin does not support"):
+        print(text, file=sys.stderr)
 
 
 def empty_project() -> Project:

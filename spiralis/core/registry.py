@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from importlib import import_module
 from typing import Generic, TypeVar
 
 from spiralis.core.errors import UnknownName
@@ -10,11 +11,22 @@ T = TypeVar("T")
 
 
 class Registry(Generic[T]):
-    """Things by name, in the order they were registered. ``what`` names the sort in messages."""
+    """Things by name, in the order they were registered.
 
-    def __init__(self, what: str) -> None:
+    ``what`` names the sort in messages. ``folder`` is the package whose files register themselves; it is
+    imported when somebody first asks, so that whoever builds a model need not know who draws it.
+    """
+
+    def __init__(self, what: str, folder: str) -> None:
         self._what = what
+        self._folder: str | None = folder
         self._things: dict[str, T] = {}
+
+    def _fill(self) -> None:
+        if self._folder is not None:
+            # Only then marked as done: a second thread that asks meanwhile waits for the same import.
+            import_module(self._folder)
+            self._folder = None
 
     def register(self, name: str, thing: T) -> None:
         """Make a thing known; raises ValueError where the name is taken."""
@@ -24,6 +36,7 @@ class Registry(Generic[T]):
 
     def get(self, name: str) -> T:
         """Return the thing of that name; raises UnknownName listing the known ones."""
+        self._fill()
         try:
             return self._things[name]
         except KeyError:
@@ -31,4 +44,5 @@ class Registry(Generic[T]):
 
     def all(self) -> tuple[T, ...]:
         """Return everything that is registered."""
+        self._fill()
         return tuple(self._things.values())

@@ -14,7 +14,6 @@ def warm() -> None:
     from spiralis.core.compositing.kernels import smear
     from spiralis.core.media import palette
     from spiralis.core.model import Composition, Layer, Project
-    from spiralis.core.raster import kinds  # noqa: F401  (registers the layer kinds)
     from spiralis.core.render import frame
 
     tiny = np.zeros((4, 4, 4), dtype=np.float32)

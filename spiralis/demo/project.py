@@ -8,7 +8,6 @@ from attrs import evolve
 
 from spiralis.core.colour import parse_hex
 from spiralis.core.model import Composition, Layer, Project, Rule
-from spiralis.core.raster import kinds as _kinds  # noqa: F401  (registers the layer kinds)
 from spiralis.demo.artwork import pictures
 from spiralis.demo.building import backdrop, keys, layer
 

@@ -10,7 +10,6 @@ from PIL import Image
 
 from spiralis.core.media.pictures import picture_source
 from spiralis.core.model import Composition, Key, Layer, Project, Source, Track
-from spiralis.core.raster import kinds  # noqa: F401  (registers the layer kinds)
 
 
 def png_bytes(pixels: np.ndarray, **options: object) -> bytes:

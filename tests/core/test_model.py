@@ -37,7 +37,6 @@ from spiralis.core.model import (
     layer_kinds,
     register_kind,
 )
-from spiralis.core.raster.kinds import text as _text  # noqa: F401
 from spiralis.core.render.frame import render_frame
 from spiralis.core.render.layers import Evaluated
 from spiralis.core.storage.conversion import from_json, to_json

@@ -90,7 +90,7 @@ class LayerKind:
         return self._default_tracks[name]
 
 
-_KINDS: Registry[LayerKind] = Registry("layer kind")
+_KINDS: Registry[LayerKind] = Registry("layer kind", "spiralis.core.raster.kinds")
 
 
 def register_kind(kind: LayerKind) -> None:

@@ -9,7 +9,6 @@ import numpy as np
 from spiralis.core.animation.tracks import evaluate, value_at
 from spiralis.core.geometry import Affine, Box, placement
 from spiralis.core.model import Composition, Layer, Project, Value, layer_kind
-from spiralis.core.raster import kinds as _kinds  # noqa: F401  (registers the layer kinds)
 from spiralis.core.raster.drawing import Scene
 
 

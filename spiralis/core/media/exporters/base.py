@@ -110,7 +110,7 @@ class Exporter:
     many_files: bool = False
 
 
-_EXPORTERS: Registry[Exporter] = Registry("exporter")
+_EXPORTERS: Registry[Exporter] = Registry("exporter", "spiralis.core.media.exporters")
 
 
 def register_exporter(kind: Exporter) -> None:
