@@ -45,6 +45,8 @@ class NumberField(QLineEdit):
 
     def show_value(self, value: float | None) -> None:
         """Show a value from outside; None shows a dash."""
+        if value == self.value and self.text():
+            return
         self.value = value
         if self.isReadOnly():
             self.setText(self._text())

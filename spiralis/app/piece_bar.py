@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QTimer, pyqtSignal
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QWidget
 
 from spiralis.app.session import Session
+from spiralis.app.soon import Soon
 from spiralis.core.checks.seam import loop_jumps
 
 
@@ -45,10 +46,7 @@ class PieceBar(QWidget):
         row.addStretch(1)
         row.addWidget(self.loop)
         row.addWidget(self.export)
-        self._soon = QTimer(self)
-        self._soon.setSingleShot(True)
-        self._soon.setInterval(60)
-        self._soon.timeout.connect(self._show_loop)
+        self._soon = Soon(self, self._show_loop, wait=250, rests=True)
         session.projectChanged.connect(self.refresh)
         session.compositionChanged.connect(self.refresh)
         self.refresh()
@@ -66,7 +64,7 @@ class PieceBar(QWidget):
         piece = session.composition
         rate = f"{float(piece.rate):.4g}"
         self.format.setText(f"{piece.width} × {piece.height}  ·  {rate} fps  ·  {float(piece.seconds):.2f} s")
-        self._soon.start()
+        self._soon.ask()
 
     def _show_loop(self) -> None:
         piece = self.session.composition

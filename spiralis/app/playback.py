@@ -22,11 +22,12 @@ class FrameRequest:
 
     project: Project
     key: FrameKey
+    threads: int = 1
 
     def __call__(self) -> np.ndarray:
         """Render the frame, uint8 (h, w, 4) premultiplied."""
         key = self.key
-        return render_rgba8(self.project, key.composition, key.frame, key.scale)
+        return render_rgba8(self.project, key.composition, key.frame, key.scale, self.threads)
 
 
 class FrameMaker(QObject):
@@ -162,10 +163,13 @@ class Player(QObject):
     def _ask(self) -> None:
         if self.playing:
             self._ask_all()
-        else:
-            self.maker.want([FrameRequest(self.session.project, self.key(self.session.frame))])
+        elif self.store.holds(self.key(self.session.frame)):
             self._rest.start()
             self.pictureChanged.emit()
+        else:
+            # One frame that somebody waits for: both threads share its rows.
+            self.maker.want([FrameRequest(self.session.project, self.key(self.session.frame), threads=2)])
+            self._rest.start()
 
     def _ask_all(self) -> None:
         session, project = self.session, self.session.project

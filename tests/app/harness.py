@@ -68,7 +68,7 @@ class WindowTest(unittest.TestCase):
 
     # -- waiting ---------------------------------------------------------------------------------------
 
-    def settle(self, seconds: float = 0.03) -> None:
+    def settle(self, seconds: float = 0.06) -> None:
         ends = time.perf_counter() + seconds
         self.app.processEvents()
         while time.perf_counter() < ends:

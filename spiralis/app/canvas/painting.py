@@ -115,10 +115,8 @@ def draw_motion_path(painter: QPainter, session: Session, to_widget: Affine) -> 
     painter.drawPolyline(QPolygonF(points))
     painter.setPen(QPen(colour(MINT, 0.85), 1.1))
     painter.drawPolyline(QPolygonF(points))
-    painter.setPen(Qt.PenStyle.NoPen)
-    painter.setBrush(colour(MINT))
-    for point in points:
-        painter.drawEllipse(point, 1.7, 1.7)
+    painter.setPen(QPen(colour(MINT), 3.4, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
+    painter.drawPoints(QPolygonF(points))
     grips = path_grips(session, to_widget)
     keys = {grip.frame: QPointF(*grip.place) for grip in grips if grip.kind == "key"}
     for grip in grips:

@@ -7,7 +7,7 @@ from itertools import groupby
 from typing import ClassVar
 
 from attrs import evolve
-from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QComboBox,
     QFrame,
@@ -24,6 +24,7 @@ from spiralis.app.details.composition import CompositionDetails
 from spiralis.app.details.editors import EDITORS, Editor
 from spiralis.app.fields import BeadButton, NumberField
 from spiralis.app.session import Session
+from spiralis.app.soon import Soon
 from spiralis.app.style import icon
 from spiralis.core.editing.edits import set_value, toggle_key
 from spiralis.core.editing.reparenting import with_parent
@@ -104,18 +105,11 @@ class DetailsPanel(QWidget):
         self._shape: object = None
         self._refreshers: list[Callable[[], None]] = []
         self._gesture = 0
-        # Playing and dragging bring many changes; the panel follows once an event loop turn.
-        self._soon = QTimer(self)
-        self._soon.setSingleShot(True)
-        self._soon.setInterval(0)
-        self._soon.timeout.connect(self.refresh)
-        for signal in (
-            session.projectChanged,
-            session.compositionChanged,
-            session.selectionChanged,
-            session.frameChanged,
-        ):
-            signal.connect(self._soon.start)
+        self._soon = Soon(self, self.refresh)
+        session.projectChanged.connect(self._soon.ask)
+        session.frameChanged.connect(self._soon.ask)
+        session.compositionChanged.connect(self.refresh)
+        session.selectionChanged.connect(self.refresh)
         self.refresh()
 
     def refresh(self) -> None:
@@ -280,7 +274,7 @@ class DetailsPanel(QWidget):
             return piece
 
         self.session.edit("Parent", change)
-        self._soon.start()
+        self._soon.ask()
 
     def _timing(self) -> QWidget:
         section = Section("Timing")

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QWidget
 from spiralis.app.held import Held
 from spiralis.app.pace.segment import Segment, set_easing, shown_segment
 from spiralis.app.session import Session
+from spiralis.app.soon import Soon
 from spiralis.app.style import FAMILY_COLOURS, GROUND, LINE, MARIGOLD, QUIET, RAISED, TEXT, colour, font
 from spiralis.core.animation.easing import CubicBezier
 from spiralis.core.animation.spacing import spacing, speeds
@@ -57,9 +58,10 @@ class Curves(QWidget):
         self._handle: int | None = None
         self._range: tuple[float, float] | None = None
         self._merge = ""
+        self._soon = Soon(self, self.update)
+        session.projectChanged.connect(self._soon.ask)
         for signal in (
-            session.projectChanged, session.compositionChanged, session.selectionChanged, session.keysChanged,
-            session.frameChanged,
+            session.compositionChanged, session.selectionChanged, session.keysChanged, session.frameChanged,
         ):  # fmt: skip
             signal.connect(self.update)
 
@@ -236,6 +238,7 @@ class Curves(QWidget):
             easing = evolve(easing, x2=x, y2=y)
             easing = evolve(easing, x1=round(1 - x, 2), y1=round(1 - y, 2)) if both else easing
         set_easing(self.session, easing, "bent curve", self._merge)
+        self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._handle is not None:

@@ -87,9 +87,9 @@ def heights(track: Track, parameter: Parameter, frames: np.ndarray) -> np.ndarra
     return clipped
 
 
-def bead_height(row: Row, share: float) -> float:
+def bead_height(top: float, height: float, share: float) -> float:
     """Return the y of a share of the thread's range within a row."""
-    return row.top + row.height - 6 - share * (row.height - 12)
+    return top + height - 6 - share * (height - 12)
 
 
 def bead_at(rows: list[Row], axis: TimeAxis, x: float, y: float, reach: float = 7.0) -> KeyRef | None:

@@ -22,7 +22,7 @@ from spiralis.app.style import (
     font,
     icon_pixmap,
 )
-from spiralis.app.timeline.layout import LABELS, Row, TimeAxis, bead_height, heights
+from spiralis.app.timeline.layout import LABELS, THREAD_ROW, Row, TimeAxis, bead_height, heights
 from spiralis.core.model import Parameter, Rule, Track
 
 EYE_X, LOCK_X = LABELS - 44, LABELS - 23
@@ -112,7 +112,7 @@ def draw_thread_row(painter: QPainter, row: Row, axis: TimeAxis, session: Sessio
     shares = _beads.of(track, None, lambda: _bead_shares(track, parameter))
     for key, share in zip(track.keys, shares, strict=True):
         chosen = KeyRef(layer.id, row.name, key.frame) in session.keys
-        place = QPointF(axis.x(key.frame), bead_height(row, share))
+        place = QPointF(axis.x(key.frame), bead_height(row.top, row.height, share))
         painter.setPen(QPen(colour(PANEL), 1.5))
         painter.setBrush(colour(MARIGOLD if chosen else TEXT))
         radius = 5.0 if chosen else 4.2
@@ -120,21 +120,32 @@ def draw_thread_row(painter: QPainter, row: Row, axis: TimeAxis, session: Sessio
     painter.setClipping(False)
 
 
-#: Runs of a thread's line (frames, shares, strength) and the share of each bead, by track.
-_runs: Held[list[tuple[np.ndarray, np.ndarray, float]]] = Held()
+#: A thread's line as polygons with their strength, placed by the row's top, and the share of each bead, by track.
+_lines: Held[list[tuple[QPolygonF, float]]] = Held()
 _beads: Held[list[float]] = Held()
 
 
 def _draw_line(painter: QPainter, row: Row, axis: TimeAxis, tint: str) -> None:
     assert row.name is not None
     parameter, track = row.layer.parameter(row.name), row.layer.track(row.name)
-    step = max(round(1.5 / max(axis.per_frame, 1e-6), 2), 0.02)
-    runs = _runs.of(track, (axis.length, step), lambda: _line_runs(track, parameter, axis.length, step))
+    lines = _lines.of(track, axis, lambda: _line_polygons(track, parameter, axis))
     painter.setBrush(Qt.BrushStyle.NoBrush)
-    for frames, shares, alpha in runs:
-        places = zip((axis.left + frames * axis.per_frame).tolist(), shares.tolist(), strict=True)
+    painter.translate(0, row.top)
+    for polygon, alpha in lines:
         painter.setPen(QPen(colour(tint, alpha), 1.6))
-        painter.drawPolyline(QPolygonF([QPointF(x, bead_height(row, share)) for x, share in places]))
+        painter.drawPolyline(polygon)
+    painter.translate(0, -row.top)
+
+
+def _line_polygons(track: Track, parameter: Parameter, axis: TimeAxis) -> list[tuple[QPolygonF, float]]:
+    """Return the line's runs in widget pixels, as for a row whose top is 0."""
+    step = max(round(1.5 / max(axis.per_frame, 1e-6), 2), 0.02)
+    polygons = []
+    for frames, shares, alpha in _line_runs(track, parameter, axis.length, step):
+        x = axis.left + frames * axis.per_frame
+        y = [bead_height(0.0, THREAD_ROW, share) for share in shares.tolist()]
+        polygons.append((QPolygonF([QPointF(*place) for place in zip(x.tolist(), y, strict=True)]), alpha))
+    return polygons
 
 
 def _line_runs(

@@ -10,6 +10,7 @@ from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QLineEdit, QToolTip, QWidget
 
 from spiralis.app.session import KeyRef, Session
+from spiralis.app.soon import Soon
 from spiralis.app.style import MARIGOLD, MINT, QUIET, colour, font
 from spiralis.app.timeline.key_edits import key_at_frame, keys_moved, without_keys
 from spiralis.app.timeline.layout import (
@@ -45,8 +46,9 @@ class Rows(QWidget):
         self._pressed: KeyRef | None = None
         for signal in (session.selectionChanged, session.keysChanged, session.frameChanged):
             signal.connect(self.update)
-        for changed in (session.projectChanged, session.compositionChanged):
-            changed.connect(self._resize)
+        self._soon = Soon(self, self._resize)
+        session.projectChanged.connect(self._soon.ask)
+        session.compositionChanged.connect(self._resize)
         self._resize()
 
     def rows(self) -> list[Row]:
@@ -237,6 +239,7 @@ class Rows(QWidget):
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._action is not None and event.buttons() & Qt.MouseButton.LeftButton:
             self._action(event)
+            self.update()
         elif not event.buttons():
             self._show_cursor(event)
 
