@@ -126,8 +126,9 @@ def _render(
         result = export(kinds[output.suffix.lower()], job)
     for note in result.notes:
         click.echo(note, err=True)
+    onwards = " and those that follow" if result.path != output else ""
     click.echo(
-        f"Wrote {result.path}: {result.frames} frames, {result.seconds:.2f} s, "
+        f"Wrote {result.path}{onwards}: {result.frames} frames, {result.seconds:.2f} s, "
         f"{result.width} × {result.height}, {result.bytes / 1e6:.2f} MB."
     )
 

@@ -120,7 +120,7 @@ class ExportTest(unittest.TestCase):
         with Image.open(self.folder / "one.png") as image:
             np.testing.assert_array_equal(np.array(image.convert("RGBA")), render_straight8(sample, "Piece", 4))
         result = export(exporter("png"), self.job(sample, "all.png"))
-        self.assertEqual(result.frames, 12)
+        self.assertEqual((result.frames, result.path.name), (12, "all-0000.png"))
         self.assertEqual(len([name for name in self.left() if name.startswith("all-")]), 12)
         self.assertEqual(frame_path(Path("a.png"), 7, 150).name, "a-0007.png")
 

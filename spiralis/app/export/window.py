@@ -350,7 +350,7 @@ class ExportWindow(QDialog):
 
     def _show_written(self, result: ExportResult) -> None:
         first, last = self.span()
-        frame = min(max(self.session.frame, first), last - 1)
+        frame = first if self.kind.many_files else min(max(self.session.frame, first), last - 1)
         rendered = (f"as rendered · frame {frame}", self._rendered(frame), False)
         path = result.path
         if not path.exists():

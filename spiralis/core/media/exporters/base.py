@@ -45,7 +45,10 @@ class ExportProgress:
 
 @frozen
 class ExportResult:
-    """A finished file that was read back. ``notes`` are sentences on what differs from the composition."""
+    """A finished file that was read back; of a sequence ``path`` is the first file and ``bytes`` counts all.
+
+    ``notes`` are sentences on what differs from the composition.
+    """
 
     path: Path
     bytes: int
@@ -143,14 +146,14 @@ def export(kind: Exporter, job: ExportJob) -> ExportResult:
     try:
         notes = kind.write(job, temporary)
         frames, seconds, width, height = kind.check(job, temporary)
-        size = _put_in_place(temporary, job.path)
+        size, path = _put_in_place(temporary, job.path)
     except Cancelled:
         raise
     except (OSError, MemoryError) as error:
         raise _sentence(error, job.path) from error
     finally:
         _remove(temporary)
-    return ExportResult(job.path, size, frames, seconds, width, height, notes)
+    return ExportResult(path, size, frames, seconds, width, height, notes)
 
 
 def check_target(path: Path) -> None:
@@ -177,18 +180,19 @@ def expect(
         )
 
 
-def _put_in_place(temporary: Path, path: Path) -> int:
+def _put_in_place(temporary: Path, path: Path) -> tuple[int, Path]:
+    """Return the bytes, and the file that is there now: of a sequence the first one."""
     if temporary.is_dir():
-        size = 0
-        for part in sorted(temporary.iterdir()):
-            size += part.stat().st_size
+        parts = sorted(temporary.iterdir())
+        size = sum(part.stat().st_size for part in parts)
+        for part in parts:
             os.replace(part, path.parent / part.name)
-        return size
+        return size, path.parent / parts[0].name
     with temporary.open("rb") as handle:
         os.fsync(handle.fileno())
     size = temporary.stat().st_size
     os.replace(temporary, path)
-    return size
+    return size, path
 
 
 def _remove(path: Path) -> None:
