@@ -92,6 +92,7 @@ def _typing(window: Window, folder: Path) -> QWidget | None:
     if editing is not None:
         editing.place_caret(len(editing.text), False)
         editing.insert("S")
+    window.canvas.show_caret()
     return None
 
 

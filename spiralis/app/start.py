@@ -164,7 +164,7 @@ class StartPage(QWidget):
         column = QVBoxLayout()
         column.setSpacing(10)
         # As high as the name on the left, so that both columns begin on one line.
-        column.addSpacing(56)
+        column.addSpacing(58)
         column.addWidget(self._heading("The demo"))
         self.demo = ProjectCard("Tolvane Kites", "three finished pieces to take apart", None)
         thumbnail = stored_thumbnail(stored_path())

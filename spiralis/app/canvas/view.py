@@ -298,6 +298,12 @@ class CanvasView(QWidget):
         self.update()
         return True
 
+    def show_caret(self) -> None:
+        """Keep the caret lit instead of blinking, as a still picture needs it."""
+        self._blink.stop()
+        self._lit = True
+        self.update()
+
     def _toggle_caret(self) -> None:
         self._lit = not self._lit
         self.update()

@@ -42,6 +42,7 @@ class PacePanel(QWidget):
         self.subject.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.css = QLineEdit()
         self.css.setFont(font(12))
+        self.css.setStyleSheet("font-size: 12px; padding: 4px 4px;")
         self.css.setAccessibleName("Easing as CSS")
         self.css.setToolTip("The segment's easing as CSS: copy it, or paste another and press Enter")
         self.css.setPlaceholderText("CSS easing")
@@ -65,7 +66,7 @@ class PacePanel(QWidget):
         for rule, label in RULES.items():
             box.addItem(label, rule)
         box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        box.setMinimumContentsLength(7)
+        box.setFixedWidth(98)
         box.setAccessibleName(f"{side.capitalize()} the keys")
         box.setToolTip(f"What the thread does {side} its keys")
         box.activated.connect(lambda index: set_extend(self.session, box.itemData(index), side == "before"))
