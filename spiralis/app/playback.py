@@ -111,6 +111,7 @@ class Player(QObject):
         self.maker.ready.connect(self._on_ready, Qt.ConnectionType.QueuedConnection)
         self.display_scale = 1.0
         self.share: float | None = None
+        self._eased = 1.0
         self.loop = True
         self.playing = False
         self.late = 0
@@ -135,7 +136,7 @@ class Player(QObject):
         """The scale of preview frames: what the canvas shows, or the chosen share of the full size."""
         if self.share is not None:
             return self.share
-        return min(1.0, self.display_scale)
+        return min(1.0, self.display_scale) * self._eased
 
     def key(self, frame: int, scale: float | None = None) -> FrameKey:
         """Return the key of a frame of what is on the canvas."""
@@ -197,15 +198,32 @@ class Player(QObject):
         first, last = self.session.composition.span
         if not first <= self.session.frame < last or (not self.loop and self.session.frame == last - 1):
             self.session.go_to(first)
+        self._ease()
         self.playing, self.late = True, 0
         self._from = (time.perf_counter(), self.session.frame)
         self._clock.start(max(1, round(500 / float(self.session.composition.rate))))
         self.playingChanged.emit(True)
 
+    def _ease(self) -> None:
+        """Drop resolution before time: at automatic resolution a heavy piece plays at a half or a quarter.
+
+        Two threads that share the interpreter make about one and a half times the frames of one.
+        """
+        first, last = self.session.composition.span
+        if len(self.ready_frames()) >= last - first:
+            return
+        seconds = self.maker.seconds.get(self.scale, 0.0)
+        while seconds * float(self.session.composition.rate) > 1.5 and self._eased > 0.25:
+            self._eased /= 2
+            seconds /= 3
+
     def stop(self) -> None:
-        """Stop where the playhead is."""
+        """Stop where the playhead is; a picture that was coarse to keep up becomes sharp again."""
         self.playing = False
         self._clock.stop()
+        if self._eased < 1.0:
+            self._eased = 1.0
+            self.refresh()
         self.playingChanged.emit(False)
 
     def frame_at(self, seconds: float) -> int:

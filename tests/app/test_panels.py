@@ -351,6 +351,20 @@ class TransportTest(WindowTest):
         player.stop()
         self.assertEqual(player.late, 0)
 
+    def test_resolution_drops_before_time_and_sharpens_at_rest(self) -> None:
+        player = self.window.player
+        self.picture()
+        full = player.scale
+        self.session.set_property("opacity", 50.0, ["square"])
+        player.maker.seconds[full] = 0.2
+        player.play()
+        self.assertAlmostEqual(player.scale, full / 4)
+        self.until(lambda: len(player.ready_frames()) > 5)
+        player.stop()
+        self.assertEqual(player.scale, full)
+        height = self.picture().shape[0]
+        self.assertEqual(height, round(480 * full))
+
     def test_an_edit_shows_and_undo_finds_its_ready_frames_again(self) -> None:
         before = self.picture()
         self.session.set_property("opacity", 0.0, ["square"])
