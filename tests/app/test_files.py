@@ -47,6 +47,16 @@ class FilesTest(WindowTest):
         self.assertIn("bad.png", self.said[0])
         self.assertAlmostEqual(self.session.composition.layers[0].track("scale").value[0], 100 * 0.8 * 480 / 2000, 1)
 
+    def test_reopening_a_changed_file_shows_it_as_it_is_now(self) -> None:
+        old = self.picture()
+        self.session.set_property("opacity", 0.0, ["square"])
+        path = self.saved(self.session.project)
+        self.session.history.mark_saved()
+        self.assertTrue(self.window.files.open(path))
+        new = self.picture()
+        self.assertEqual(new.shape, old.shape)
+        self.assertFalse(np.array_equal(new, old))
+
     def test_a_broken_project_leaves_the_open_one(self) -> None:
         path = self.saved(sample_project())
         data = path.read_bytes()

@@ -122,6 +122,13 @@ class HistoryTest(unittest.TestCase):
         self.assertEqual(history.undo().project.name, "a4")
         self.assertEqual(history.undo().project.name, "0")
 
+    def test_no_two_histories_share_a_serial(self) -> None:
+        first, second = History(Project("0")), History(Project("0"))
+        first.commit("a", Project("1"))
+        second.commit("a", Project("1"))
+        serials = {first.current.serial, first.undo().serial, second.current.serial, second.undo().serial}
+        self.assertEqual(len(serials), 4)
+
     def test_unsaved_follows_undo(self) -> None:
         history = History(Project("0"))
         self.assertFalse(history.unsaved)

@@ -2,14 +2,22 @@
 
 from __future__ import annotations
 
+from itertools import count
+
 from attrs import define, field, frozen
 
 from spiralis.core.model.project import Project
 
+_SERIALS = count()
+
 
 @frozen
 class Version:
-    """A project as it was after a step; ``serial`` is unique, so caches can use it as a key."""
+    """A project as it was after a step.
+
+    ``serial`` is unique among all versions of all histories, so caches can use it as a key also after
+    another project, or the same file again, was opened.
+    """
 
     project: Project
     name: str
@@ -24,11 +32,11 @@ class History:
     first: Project
     _versions: list[Version] = field(init=False)
     _index: int = field(init=False, default=0)
-    _next: int = field(init=False, default=1)
-    _saved: int = field(init=False, default=0)
+    _saved: int = field(init=False)
 
     def __attrs_post_init__(self) -> None:
-        self._versions = [Version(self.first, "Open", 0)]
+        self._versions = [Version(self.first, "Open", next(_SERIALS))]
+        self._saved = self.current.serial
 
     @property
     def current(self) -> Version:
@@ -40,8 +48,7 @@ class History:
 
         A step with the same ``merge`` text as the current one takes its place: a drag is one step.
         """
-        version = Version(project, name, self._next, merge)
-        self._next += 1
+        version = Version(project, name, next(_SERIALS), merge)
         if merge is not None and self.current.merge == merge and self._index > 0:
             self._versions[self._index :] = [version]
         else:
