@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from attrs import evolve
-from PyQt6.QtWidgets import QWidget
 
 from spiralis.app.session import Session
 from spiralis.app.timeline.key_edits import by_thread, without_keys
@@ -15,8 +14,8 @@ from spiralis.core.model import Composition, Layer
 class Commands:
     """Edits by command."""
 
-    def __init__(self, session: Session, window: QWidget) -> None:
-        self.session, self.window = session, window
+    def __init__(self, session: Session) -> None:
+        self.session = session
 
     def delete(self) -> None:
         """Delete the chosen keys, or else the chosen layers."""
@@ -108,8 +107,8 @@ class Commands:
             if inverse is None:
                 return layer
             old = at.values(layer)["position"]
-            place = (old[0] + inverse.a * dx + inverse.c * dy, old[1] + inverse.b * dx + inverse.d * dy)
-            return set_value(layer, "position", place, frame)
+            x, y = inverse.apply_direction(dx, dy)
+            return set_value(layer, "position", (old[0] + x, old[1] + y), frame)
 
         self.session.edit_layers("Centre in the frame", change)
 

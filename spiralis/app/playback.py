@@ -31,10 +31,7 @@ class FrameRequest:
 
 
 class FrameMaker(QObject):
-    """Two threads that render what is wanted, the most urgent first. The window's thread never renders.
-
-    ``choose`` is asked for the next request whenever a thread is free; it must be quick and thread-safe.
-    """
+    """Two threads that render what is wanted, the most urgent first. The window's thread never renders."""
 
     ready = pyqtSignal(object)
 

@@ -42,7 +42,7 @@ class Window(QMainWindow):
         self.setAcceptDrops(True)
         self.player = Player(session)
         self.files = Files(session, self)
-        self.commands = Commands(session, self)
+        self.commands = Commands(session)
         self.clipboard = Clipboard(session)
         self.start = StartPage()
         self.start.newAsked.connect(self._new)

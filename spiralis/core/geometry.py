@@ -36,6 +36,10 @@ class Affine:
         """Return where a point goes."""
         return self.a * x + self.c * y + self.e, self.b * x + self.d * y + self.f
 
+    def apply_direction(self, x: float, y: float) -> tuple[float, float]:
+        """Return what becomes of a direction: the map without its shift."""
+        return self.a * x + self.c * y, self.b * x + self.d * y
+
     @property
     def determinant(self) -> float:
         """Signed change of area."""

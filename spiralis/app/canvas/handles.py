@@ -5,11 +5,11 @@ from __future__ import annotations
 import math
 from itertools import count
 
-from attrs import define, evolve, field, frozen
+from attrs import define, field, frozen
 
 from spiralis.app.canvas.snapping import Guide, snap_box, snap_pivot
 from spiralis.app.session import Session
-from spiralis.core.editing.edits import set_value
+from spiralis.core.editing.edits import set_value, shifted
 from spiralis.core.geometry import Affine, Box
 from spiralis.core.model import Layer
 from spiralis.core.render.layers import pivot_point
@@ -134,8 +134,7 @@ class MoveDrag(Drag):
             if layer.id not in self.positions:
                 return layer
             inverse = self.parents[layer.id].inverse() or Affine()
-            x = inverse.a * dx + inverse.c * dy
-            y = inverse.b * dx + inverse.d * dy
+            x, y = inverse.apply_direction(dx, dy)
             old = self.positions[layer.id]
             return set_value(layer, "position", (round(old[0] + x, 3), round(old[1] + y, 3)), frame)
 
@@ -260,8 +259,5 @@ def with_pivot(session: Session, layer: Layer, percent: Point) -> Layer:
     parent = at.parent_matrix(layer).inverse() or Affine()
     place = (parent @ at.matrix(layer)).apply(*new)
     old = values["position"]
-    dx, dy = place[0] - old[0], place[1] - old[1]
-    track = layer.track("position")
-    keys = tuple(evolve(key, value=(key.value[0] + dx, key.value[1] + dy)) for key in track.keys)
-    moved = evolve(track, value=(track.value[0] + dx, track.value[1] + dy), keys=keys)
-    return set_value(layer.with_track("position", moved), "pivot", percent, session.frame)
+    moved = shifted(layer, place[0] - old[0], place[1] - old[1])
+    return set_value(moved, "pivot", percent, session.frame)

@@ -38,10 +38,14 @@ def draw_checks(painter: QPainter, area: QRectF) -> None:
 
 def draw_outline(painter: QPainter, to_widget: Affine, box: Box, width: float = 1.4, alpha: float = 1.0) -> None:
     """Draw the outline of a layer's box."""
-    corners = [(box[0], box[1]), (box[2], box[1]), (box[2], box[3]), (box[0], box[3])]
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.setPen(QPen(colour(MARIGOLD, alpha), width))
-    painter.drawPolygon(QPolygonF([QPointF(*to_widget.apply(*corner)) for corner in corners]))
+    painter.drawPolygon(_placed(box, to_widget))
+
+
+def _placed(box: Box, to_widget: Affine) -> QPolygonF:
+    corners = [(box[0], box[1]), (box[2], box[1]), (box[2], box[3]), (box[0], box[3])]
+    return QPolygonF([QPointF(*to_widget.apply(*corner)) for corner in corners])
 
 
 def draw_handles(painter: QPainter, frame: Frame) -> None:
@@ -139,8 +143,7 @@ def draw_caret(painter: QPainter, editing: TextEditing, to_widget: Affine, lit: 
     for a, b in zip(places[first:last], places[first + 1 : last + 1], strict=True):
         if a[1] == b[1]:
             box = (a[0], a[1] - layout.ascent, b[0], a[1] + layout.descent)
-            corners = [(box[0], box[1]), (box[2], box[1]), (box[2], box[3]), (box[0], box[3])]
-            painter.drawPolygon(QPolygonF([QPointF(*to_widget.apply(*corner)) for corner in corners]))
+            painter.drawPolygon(_placed(box, to_widget))
     if lit:
         x, y = places[editing.caret]
         line = QLineF(

@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QLineEdit, QToolTip, QWidget
 from spiralis.app.session import KeyRef, Session
 from spiralis.app.soon import Soon
 from spiralis.app.style import MARIGOLD, MINT, QUIET, colour, font
-from spiralis.app.timeline.key_edits import key_at_frame, keys_moved, without_keys
+from spiralis.app.timeline.key_edits import key_at_frame, keys_moved
 from spiralis.app.timeline.layout import (
     LABELS,
     Row,
@@ -43,7 +43,6 @@ class Rows(QWidget):
         self._box: tuple[QPointF, QPointF] | None = None
         self._drop: int | None = None
         self._name_field: QLineEdit | None = None
-        self._pressed: KeyRef | None = None
         for signal in (session.selectionChanged, session.keysChanged, session.frameChanged):
             signal.connect(self.update)
         self._soon = Soon(self, self._resize)
@@ -128,7 +127,6 @@ class Rows(QWidget):
             keys ^= {bead}
         elif bead not in keys:
             keys = {bead}
-        self._pressed = bead
         self.session.select(self._layers_of(keys), keys)
         self._start_key_drag(event)
 
@@ -321,12 +319,3 @@ class Rows(QWidget):
         changed, chosen = keys_moved(self.session.composition, self.session.keys, by, False)
         self.session.edit("Move keys", lambda _: changed)
         self.session.select(self.session.selected, chosen)
-
-    def delete_keys(self) -> bool:
-        """Delete the chosen keys; False where none are chosen."""
-        keys = self.session.keys
-        if not keys:
-            return False
-        self.session.select(self.session.selected)
-        self.session.edit("Delete keys", lambda piece: without_keys(piece, keys))
-        return True

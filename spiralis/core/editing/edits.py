@@ -47,6 +47,14 @@ def toggle_key(layer: Layer, name: str, frame: int) -> Layer:
     return layer.with_track(name, put_key(track, layer, name, frame, value))
 
 
+def shifted(layer: Layer, dx: float, dy: float) -> Layer:
+    """Return the layer with its whole way, resting place and all keys, moved in its parent's space."""
+    track = layer.track("position")
+    keys = tuple(evolve(key, value=(key.value[0] + dx, key.value[1] + dy)) for key in track.keys)
+    moved = evolve(track, value=(track.value[0] + dx, track.value[1] + dy), keys=keys)
+    return layer.with_track("position", moved)
+
+
 def moved_in_time(layer: Layer, by: int) -> Layer:
     """Return the layer with its span and all its keys moved by frames."""
     properties = {
