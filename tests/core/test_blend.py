@@ -136,6 +136,15 @@ class BlendTest(unittest.TestCase):
         self.assertEqual(one("color-burn", 0.0, 1.0), 1.0)
         self.assertEqual(one("color-burn", 0.0, 0.5), 0.0)
 
+    def test_greys_that_rounding_puts_outside_divide_by_nothing(self) -> None:
+        greys = np.repeat(np.linspace(0, 1, 4001, dtype=np.float32)[:, None], 4, axis=1)
+        for ground in (0.0, 1.0):
+            backdrop = np.full_like(greys, ground)
+            backdrop[:, 3] = 1.0
+            for mode in NON_SEPARABLE:
+                result = blend(mode, greys, backdrop)
+                self.assertTrue(np.all(np.isfinite(result)) and -1e-5 <= result.min() and result.max() <= 1 + 1e-5)
+
     def test_refuses_unknown_modes_and_shapes(self) -> None:
         pixel = np.zeros((1, 4), np.float32)
         with self.assertRaisesRegex(UnknownName, "multiply"):

@@ -59,10 +59,11 @@ def _set_lum(r, g, b, lum):
     r, g, b = r + d, g + d, b + d
     lum = _lum(r, g, b)
     low, high = min(r, g, b), max(r, g, b)
-    if low < 0.0:
+    # Rounding can leave a grey a hair outside, where there is nothing to pull in and no range to divide by.
+    if low < 0.0 and lum > low:
         k = lum / (lum - low)
         r, g, b = lum + (r - lum) * k, lum + (g - lum) * k, lum + (b - lum) * k
-    if high > one:
+    if high > one and high > lum:
         k = (one - lum) / (high - lum)
         r, g, b = lum + (r - lum) * k, lum + (g - lum) * k, lum + (b - lum) * k
     return r, g, b
