@@ -138,12 +138,13 @@ class BlendTest(unittest.TestCase):
 
     def test_greys_that_rounding_puts_outside_divide_by_nothing(self) -> None:
         greys = np.repeat(np.linspace(0, 1, 4001, dtype=np.float32)[:, None], 4, axis=1)
+        greys[:, 3] = 1.0
         for ground in (0.0, 1.0):
             backdrop = np.full_like(greys, ground)
             backdrop[:, 3] = 1.0
             for mode in NON_SEPARABLE:
                 result = blend(mode, greys, backdrop)
-                self.assertTrue(np.all(np.isfinite(result)) and -1e-5 <= result.min() and result.max() <= 1 + 1e-5)
+                self.assertTrue(np.all(np.isfinite(result)) and result.min() >= -1e-5 and result.max() <= 1 + 1e-5)
 
     def test_refuses_unknown_modes_and_shapes(self) -> None:
         pixel = np.zeros((1, 4), np.float32)
