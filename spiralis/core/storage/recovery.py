@@ -37,7 +37,10 @@ class Journal:
         """Replace the copy."""
         save(project, self.path)
         note = {"process": os.getpid(), "original": str(original) if original else None, "name": project.name}
-        self.note.write_text(json.dumps(note), encoding="utf-8")
+        # Whole or not at all: a copy without a readable note would not be offered.
+        unfinished = self.note.with_suffix(".part")
+        unfinished.write_text(json.dumps(note), encoding="utf-8")
+        os.replace(unfinished, self.note)
 
     def discard(self) -> None:
         """Remove the copy: the work is saved, or not wanted."""
