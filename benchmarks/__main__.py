@@ -7,7 +7,7 @@ import os
 import sys
 import tempfile
 
-NAMES = ("blending", "evaluation", "render", "filter_graph", "export", "latency", "start")
+NAMES = ("blending", "evaluation", "render", "filter_graph", "export", "latency", "start", "artwork", "many_layers")
 
 
 def main() -> None:

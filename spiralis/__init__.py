@@ -1,3 +1,3 @@
 """Spiralis: layered looping motion for square and upright screens."""
 
-__version__ = "0.1.0"
+__version__ = "0.2.0"

@@ -61,6 +61,38 @@ def demo(target: Path | None) -> None:
     click.echo(f"Wrote {target}.")
 
 
+@cli.command("import")
+@click.argument("files", nargs=-1, required=True, type=click.Path(path_type=Path))
+@click.option("-o", "output", type=click.Path(path_type=Path), required=True, help="The .spiralis file to write.")
+@click.option("--rate", default="25", help="Frames per second: 25, 30000/1001 and the like.")
+@click.option("--length", type=click.IntRange(1, 200_000), default=100, help="Frames.")
+@click.option("--flat-groups", is_flag=True, help="Take groups of layered files apart instead of nesting them.")
+def import_files(files: tuple[Path, ...], output: Path, rate: str, length: int, flat_groups: bool) -> None:
+    """Make a project from artwork: SVG, OpenRaster, pictures, footage, fonts, folders."""
+    from fractions import Fraction
+
+    from spiralis.core.editing.artwork import Timing
+    from spiralis.core.editing.importing import gather, new_project
+    from spiralis.core.model import Project
+    from spiralis.core.storage import save
+
+    try:
+        timing = Timing(Fraction(rate), length)
+    except (ValueError, ZeroDivisionError) as error:
+        raise click.UsageError("--rate is written like 25 or 30000/1001.") from error
+    if output.suffix.lower() != ".spiralis":
+        raise click.UsageError("The output of `import` is a .spiralis file.")
+    gathered = gather(files, Project())
+    project, notes = new_project(gathered, output.stem, timing, not flat_groups)
+    save(project, output)
+    for line in (*gathered.problems, *notes):
+        click.echo(line, err=True)
+    layers = sum(len(piece.layers) for piece in project.compositions)
+    click.echo(f"Wrote {output}: {len(project.compositions)} compositions, {layers} layers.")
+    if gathered.problems:
+        sys.exit(1)
+
+
 @cli.command()
 @click.argument("file", type=click.Path(path_type=Path))
 @click.option("--json", "as_json", is_flag=True, help="Print JSON.")
@@ -81,11 +113,21 @@ def info(file: Path, as_json: bool) -> None:
 @click.option("--composition", "-c", required=True, help="Name or id of the composition.")
 @click.option("--at", "at", type=int, required=True, help="Frame number, from 0.")
 @click.option("--scale", type=click.FloatRange(0.01, 16), default=1.0, help="Size beside the composition's.")
-@click.option("-o", "output", type=click.Path(path_type=Path), required=True, help="The PNG file to write.")
+@click.option(
+    "-o", "output", type=click.Path(path_type=Path), required=True, help="The .png, .ora or .svg file to write."
+)
 def frame(file: Path, composition: str, at: int, scale: float, output: Path) -> None:
-    """Write one frame as PNG."""
+    """Write one frame as PNG, or its layers as OpenRaster or SVG."""
+    if output.suffix.lower() in (".ora", ".svg"):
+        from spiralis.core.media.stills import write_still
+        from spiralis.core.storage import load
+
+        for note in write_still(load(file), composition, at, output):
+            click.echo(note, err=True)
+        click.echo(f"Wrote {output}.")
+        return
     if output.suffix.lower() != ".png":
-        raise click.UsageError("The output of `frame` is a .png file.")
+        raise click.UsageError("The output of `frame` is a .png, .ora or .svg file.")
     _render(file, composition, (at, at + 1), scale, None, output)
 
 

@@ -11,9 +11,11 @@ from pathlib import Path
 import numpy as np
 from PIL import Image
 
+from spiralis.core.media.layered_files import read_layers
 from spiralis.core.render.frame import render_straight8
 from spiralis.core.storage import save
 from spiralis.demo import demo_project
+from tests.core.drawings import DRAWINGS
 from tests.core.samples import backdrop, project
 
 
@@ -40,6 +42,24 @@ class CommandLineTest(unittest.TestCase):
         if code == 1:
             self.assertEqual(done.stderr.strip().count("\n"), 0, done.stderr)
         return done.stderr
+
+    def test_artwork_becomes_a_project_and_a_frame_becomes_artwork(self) -> None:
+        drawing, project_file, out = (self.folder / name for name in ("logo.svg", "logo.spiralis", "logo.ora"))
+        drawing.write_bytes(DRAWINGS["transforms"])
+        done = self.run_("import", drawing, "-o", project_file, "--rate", "30000/1001", "--length", 60)
+        self.assertEqual(done.returncode, 0, done.stderr)
+        piece = json.loads(self.run_("info", project_file, "--json").stdout)["compositions"][-1]
+        self.assertEqual(
+            (piece["name"], piece["width"], piece["rate"], piece["length"]), ("logo", 200, "30000/1001", 60)
+        )
+        done = self.run_("frame", project_file, "--composition", "logo", "--at", 0, "-o", out)
+        self.assertEqual(done.returncode, 0, done.stderr)
+        self.assertEqual(len(read_layers(out).parts), len(piece["layers"]))
+        broken = self.folder / "broken.svg"
+        broken.write_text("<svg")
+        self.assertIn("broken.svg", self.refused(1, "import", broken, "-o", self.folder / "x.spiralis"))
+        self.refused(2, "import", drawing, "-o", self.folder / "x.zip")
+        self.assertFalse((self.folder / "x.spiralis").exists())
 
     def test_info_as_json(self) -> None:
         data = json.loads(self.run_("info", self.demo, "--json").stdout)

@@ -1,22 +1,18 @@
-"""Adding layers: the strip above the canvas, files from dialogs and drops."""
+"""Adding layers: the strip above the canvas."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-from pathlib import Path
-
 from attrs import evolve
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QToolButton, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QMenu, QToolButton, QWidget
 
 from spiralis.app.session import Session
 from spiralis.app.style import icon
 from spiralis.core.editing.edits import unused_name
-from spiralis.core.errors import SpiralisError
-from spiralis.core.media.sources import SOURCE_SUFFIXES, read_source
-from spiralis.core.model import Composition, Layer, Source, layer_kind
-
-FILE_FILTER = "Pictures and fonts (" + " ".join(f"*{suffix}" for suffix in SOURCE_SUFFIXES) + ")"
+from spiralis.core.editing.reparenting import with_parent
+from spiralis.core.model import Composition, Layer, layer_kind
+from spiralis.core.raster.kinds.shape import FORMS
+from spiralis.core.render.layers import Evaluated
 
 
 def new_layer(session: Session, kind: str, name: str, **values: object) -> Layer:
@@ -57,46 +53,51 @@ def add_backdrop(session: Session) -> None:
     add_layer(session, new_layer(session, "backdrop", "Backdrop"), at_back=True)
 
 
-def import_files(session: Session, paths: Iterable[Path], at: tuple[float, float] | None = None) -> int:
-    """Bring pictures (each becomes a layer that fits the frame) and fonts into the project.
-
-    Files that cannot be read are named in a sentence each; the others still come in. Returns how many did.
-    """
-    sources, problems = [], []
-    for path in paths:
-        try:
-            sources.append(read_source(path))
-        except SpiralisError as error:
-            problems.append(str(error))
-    if sources:
-        _bring_in(session, sources, at)
-    if problems:
-        session.failed.emit("\n".join(problems))
-    return len(sources)
+def add_ground(session: Session, kind: str) -> None:
+    """Add a colour field behind everything, or a pattern in front of the backmost layer."""
+    layer = new_layer(session, kind, layer_kind(kind).label)
+    add_layer(session, layer, at_back=kind == "field")
 
 
-def _bring_in(session: Session, sources: list[Source], at: tuple[float, float] | None) -> None:
-    project, piece, made = session.project, session.composition, []
-    for source in sources:
-        project, source = project.with_source(source)
-        if source.kind != "picture":
-            session.said.emit(f"The font {source.name} is now among the fonts of text layers.")
-            continue
-        layer = new_layer(session, "picture", Path(source.name).stem, source=source.id)
-        share = min(1.0, 0.8 * piece.width / source.width, 0.8 * piece.height / source.height)
-        layer = layer.with_values(scale=(round(100 * share, 2), round(100 * share, 2)))
-        made.append(layer.with_values(position=at) if at is not None else layer)
-    changed = evolve(piece, layers=(*made, *piece.layers))
-    name = f"Import {sources[0].name}" if len(sources) == 1 else f"Import {len(sources)} files"
-    session.edit_project(name, project.with_composition(changed))
-    if made:
-        session.select([layer.id for layer in made])
+def add_shape(session: Session, form: str) -> Layer:
+    """Add a plain form in the middle of the frame."""
+    piece = session.composition
+    side = float(round(min(piece.width, piece.height) / 3))
+    values: dict[str, object] = {"form": form, "size": (side, side)}
+    if form == "line":
+        values |= {"size": (side, 0.0), "stroke": max(4.0, round(side / 30))}
+    layer = new_layer(session, "shape", form.capitalize(), **values)
+    add_layer(session, layer)
+    return layer
+
+
+def add_carrier(session: Session) -> None:
+    """Add a carrier in the middle of the frame; chosen layers hang on it from then on."""
+    chosen = [layer.id for layer in session.layers if not layer.locked]
+    carrier = new_layer(session, "carrier", "Carrier")
+    layers = list(session.composition.layers)
+    index = min((i for i, layer in enumerate(layers) if layer.id in chosen), default=0)
+    layers.insert(index, carrier)
+
+    def change(piece: Composition) -> Composition:
+        grown = evolve(piece, layers=tuple(layers))
+        at = Evaluated(session.project, grown, session.frame)
+        for layer_id in chosen:
+            if grown.layer(layer_id).parent not in chosen:
+                grown = grown.with_layer(with_parent(at, grown.layer(layer_id), carrier.id))
+        return grown
+
+    if session.edit("Group on a carrier" if chosen else "Add Carrier", change):
+        session.select([carrier.id])
 
 
 class AddStrip(QWidget):
     """Buttons in the order of the work."""
 
     textAdded = pyqtSignal(str)
+    drawerAsked = pyqtSignal()
+    filesAsked = pyqtSignal()
+    penAsked = pyqtSignal()
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -109,11 +110,33 @@ class AddStrip(QWidget):
         self.backdrop = self._button(
             "Backdrop", "backdrop", "Add a backdrop behind everything", lambda: add_backdrop(session)
         )
-        self.picture = self._button("Picture", "picture", "Bring pictures or fonts in (Ctrl+I)", self.choose_files)
+        self.artwork = self._button(
+            "Artwork", "picture", "Bring pictures, layered files, footage or fonts in (Ctrl+I)", self.filesAsked.emit
+        )
+        self.shape = self._button("Shape", "shape", "Add a rectangle, an ellipse, a polygon, a star or a line", None)
+        self.shape.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        menu = QMenu(self.shape)
+        menu.addAction("Draw with the pen", self.penAsked.emit)
+        menu.addSeparator()
+        for form in FORMS[1:]:
+            menu.addAction(form.capitalize(), lambda form=form: add_shape(session, form))
+        menu.addSeparator()
+        menu.addAction("Colour field", lambda: add_ground(session, "field"))
+        menu.addAction("Pattern", lambda: add_ground(session, "pattern"))
+        menu.addSeparator()
+        menu.addAction("Carrier", lambda: add_carrier(session))
+        self.shape.setMenu(menu)
         self.text = self._button("Text", "text", "Add words and type them (Ctrl+T)", self.add_text)
-        for button in (self.backdrop, self.picture, self.text):
+        self.drawer = self._button(
+            "Sources", "drawer", "Everything this project is made of (Ctrl+J)", self.drawerAsked.emit
+        )
+        # The strip is as narrow as an upright canvas, so the drawer's button goes by its picture.
+        self.drawer.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonIconOnly)
+        self.drawer.setAccessibleName("Sources")
+        for button in (self.backdrop, self.artwork, self.shape, self.text):
             row.addWidget(button)
         row.addStretch(1)
+        row.addWidget(self.drawer)
 
     def _button(self, text: str, picture: str, help: str, action) -> QToolButton:  # type: ignore[no-untyped-def]
         button = QToolButton()
@@ -122,16 +145,11 @@ class AddStrip(QWidget):
         button.setIcon(icon(picture, "#f5b23d"))
         button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
         button.setToolTip(help)
-        button.clicked.connect(lambda: action())
+        if action is not None:
+            button.clicked.connect(lambda: action())
         return button
 
     def add_text(self) -> None:
         """Add words and let the person type them at once."""
         layer = add_text(self.session)
         self.textAdded.emit(layer.id)
-
-    def choose_files(self) -> None:
-        """Ask for files and bring them in."""
-        names, _ = QFileDialog.getOpenFileNames(self, "Bring pictures and fonts in", "", FILE_FILTER)
-        if names:
-            import_files(self.session, [Path(name) for name in names])

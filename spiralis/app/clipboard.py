@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 import json
+from pathlib import Path
 
 from attrs import evolve
-from PyQt6.QtCore import QMimeData
-from PyQt6.QtGui import QGuiApplication
+from PyQt6.QtCore import QBuffer, QByteArray, QMimeData
+from PyQt6.QtGui import QGuiApplication, QImage
 
+from spiralis.app.importing import Importer
 from spiralis.app.session import KeyRef, Session
 from spiralis.app.timeline.key_edits import by_thread
 from spiralis.core.editing.edits import unused_name
+from spiralis.core.editing.sources import sources_of
 from spiralis.core.errors import SpiralisError
 from spiralis.core.model import Composition, Layer, Project, new_id
 from spiralis.core.storage.conversion import from_json, to_json
@@ -21,8 +24,8 @@ LAYERS, KEYS = "application/x-spiralis-layers", "application/x-spiralis-keys"
 class Clipboard:
     """What Copy and Paste do."""
 
-    def __init__(self, session: Session) -> None:
-        self.session = session
+    def __init__(self, session: Session, importer: Importer) -> None:
+        self.session, self.importer = session, importer
 
     def copy(self) -> None:
         """Copy the chosen keys, or else the chosen layers."""
@@ -52,7 +55,10 @@ class Clipboard:
         """Paste keys onto the chosen layers at the playhead, or layers above the chosen one."""
         mime = QGuiApplication.clipboard().mimeData()
         kind = next((k for k in (KEYS, LAYERS) if mime is not None and mime.hasFormat(k)), None)
-        if mime is None or kind is None:
+        if mime is None:
+            return
+        if kind is None:
+            self.take_artwork(mime)
             return
         try:
             held = from_json(json.loads(bytes(mime.data(kind)).decode()), "the clipboard")
@@ -64,6 +70,25 @@ class Clipboard:
             self._paste_keys(piece)
         else:
             self._paste_layers(held, piece)
+
+    def holds_artwork(self, mime: QMimeData) -> bool:
+        """Whether there is a picture or an SVG to bring in."""
+        return mime.hasImage() or mime.hasFormat("image/png") or mime.hasFormat("image/svg+xml")
+
+    def take_artwork(self, mime: QMimeData) -> None:
+        """Bring a picture, an SVG or copied files in."""
+        files = [Path(url.toLocalFile()) for url in mime.urls() if url.isLocalFile()] if mime.hasUrls() else []
+        try:
+            if files:
+                self.importer.bring(files)
+            elif mime.hasFormat("image/svg+xml"):
+                self.importer.paste_svg(mime.data("image/svg+xml").data())
+            elif mime.hasText() and "<svg" in mime.text()[:4000]:
+                self.importer.paste_svg(mime.text().encode())
+            elif self.holds_artwork(mime):
+                self.importer.paste_picture(_png(mime))
+        except SpiralisError as error:
+            self.session.failed.emit(str(error))
 
     def _paste_keys(self, held: Composition) -> None:
         session = self.session
@@ -111,6 +136,17 @@ class Clipboard:
         session.select([layer.id for layer in made])
 
 
+def _png(mime: QMimeData) -> bytes:
+    """Return the picture on the clipboard as PNG, losing nothing where it is one already."""
+    if mime.hasFormat("image/png"):
+        return mime.data("image/png").data()
+    packed = QByteArray()
+    buffer = QBuffer(packed)
+    buffer.open(QBuffer.OpenModeFlag.WriteOnly)
+    QImage(mime.imageData()).save(buffer, "PNG")
+    return packed.data()
+
+
 def _orphaned(layers: tuple[Layer, ...]) -> tuple[Layer, ...]:
     ids = {layer.id for layer in layers}
     return tuple(layer if layer.parent in ids else evolve(layer, parent=None) for layer in layers)
@@ -125,4 +161,4 @@ def _has(layer: Layer, name: str) -> bool:
 
 
 def _uses(piece: Composition, source_id: str) -> bool:
-    return any(layer.kind == "picture" and layer.track("source").value == source_id for layer in piece.layers)
+    return any(source_id in sources_of(layer) for layer in piece.layers)

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from attrs import evolve
 
+from spiralis.app.canvas import CanvasView
 from spiralis.app.session import Session
+from spiralis.app.sources.acting import SourceActions
 from spiralis.app.timeline.key_edits import by_thread, without_keys
 from spiralis.core.editing.edits import duplicated, removed, reordered, set_value, toggle_key, unused_name
 from spiralis.core.editing.shaping import flatten, smooth_through
@@ -51,6 +53,26 @@ class Commands:
         session.edit_project(f"New composition {name}", session.project.with_composition(piece))
         session.show_composition(piece.id)
 
+    def go_in(self) -> None:
+        """Show the composition that the chosen nested layer shows."""
+        layers = self.session.layers
+        if layers and layers[0].kind == "nested":
+            self.session.go_into(layers[0])
+
+    def edit_points(self, canvas: CanvasView) -> None:
+        """Edit the points of the chosen shape."""
+        layers = self.session.layers
+        if layers and layers[0].kind == "shape" and not layers[0].locked:
+            canvas.edit_points(layers[0].id)
+
+    def refresh_artwork(self, actions: SourceActions) -> None:
+        """Read the layered file again that the composition was laid out from."""
+        artwork = self.session.composition.artwork
+        if artwork is None:
+            self.session.failed.emit("This piece was not laid out from a layered file, so there is nothing to refresh.")
+        else:
+            actions.refresh([artwork.file])
+
     def span_edge(self, begins: bool) -> None:
         """Begin or end the play span at the playhead."""
         frame = self.session.frame
@@ -95,6 +117,19 @@ class Commands:
             return evolve(piece, layers=tuple(evolve(y, locked=locked) if y.id in ids else y for y in piece.layers))
 
         self.session.edit("Lock" if locked else "Unlock", change)
+
+    def toggle_reference(self) -> None:
+        """Let the chosen layers be seen while working but never written out, or be written out again."""
+        layers, ids = self.session.layers, set(self.session.selected)
+        if not layers:
+            return
+        reference = not layers[0].reference
+
+        def change(piece: Composition) -> Composition:
+            made = tuple(evolve(y, reference=reference) if y.id in ids else y for y in piece.layers)
+            return evolve(piece, layers=made)
+
+        self.session.edit("Only a reference" if reference else "No reference any more", change)
 
     def centre(self) -> None:
         """Put the middle of each chosen layer's box into the middle of the frame."""

@@ -32,6 +32,7 @@ class Files(QObject):
         self.session, self.window_ = session, window
         self.journal = Journal()
         self._pool = ThreadPoolExecutor(max_workers=1, thread_name_prefix="journal")
+        self._closed = False
         self._later = QTimer(self)
         self._later.setSingleShot(True)
         self._later.setInterval(JOURNAL_DELAY)
@@ -39,7 +40,7 @@ class Files(QObject):
         session.projectChanged.connect(self._changed)
 
     def _changed(self) -> None:
-        if self.session.history.unsaved and not self._later.isActive():
+        if self.session.history.unsaved and not self._later.isActive() and not self._closed:
             self._later.start()
         self.savedChanged.emit()
 
@@ -57,6 +58,13 @@ class Files(QObject):
         """Start a project with one composition."""
         if self.may_leave():
             self._show(Project("Untitled", (piece,)), None)
+
+    def start(self, project: Project) -> None:
+        """Show a project that has no file yet."""
+        if self.may_leave():
+            self._show(project, None)
+            self.session.history.commit("Bring artwork in", evolve(project, name=project.name))
+            self._changed()
 
     def open_demo(self) -> None:
         """Open the demo project, as a new one without a file."""
@@ -89,7 +97,7 @@ class Files(QObject):
             names = ", ".join(missing[:6]) + (" and more" if len(missing) > 6 else "")
             self.session.failed.emit(
                 f"{len(missing)} file{'s are' if len(missing) > 1 else ' is'} missing from “{path.name}”: {names}. "
-                "Layers that show them stay empty; bring the files in again to fill them."
+                "Their places are marked; Sources (Ctrl+J) finds them again."
             )
         return True
 
@@ -183,6 +191,7 @@ class Files(QObject):
 
     def close(self) -> None:
         """The window closes with everything settled: no copy is needed any more."""
+        self._closed = True
         self._later.stop()
         self._pool.shutdown(wait=True)
         self.journal.discard()

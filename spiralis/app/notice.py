@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QToolButton
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QToolButton
 
 from spiralis.app.style import icon
 
@@ -24,9 +26,13 @@ class Notice(QFrame):
         self.close_button.setIcon(icon("close"))
         self.close_button.setAccessibleName("Close the message")
         self.close_button.clicked.connect(self.hide)
+        self.action = QPushButton()
+        self.action.clicked.connect(self._act)
+        self._run: Callable[[], object] = self.hide
         row = QHBoxLayout(self)
         row.setContentsMargins(16, 6, 10, 6)
         row.addWidget(self.label, 1)
+        row.addWidget(self.action)
         row.addWidget(self.close_button, 0, Qt.AlignmentFlag.AlignTop)
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
@@ -43,7 +49,20 @@ class Notice(QFrame):
         self._show(sentence, "#7bd0c1", "#243536")
         self._timer.start(_DONE_STAYS)
 
+    def offer(self, sentence: str, action: str, run: Callable[[], object]) -> None:
+        """Say something that can be acted on; it stays until that is done or it is closed."""
+        self._timer.stop()
+        self._show(sentence, "#f5b23d", "#3a3020")
+        self.action.setText(action)
+        self.action.show()
+        self._run = run
+
+    def _act(self) -> None:
+        self.hide()
+        self._run()
+
     def _show(self, sentence: str, edge: str, ground: str) -> None:
+        self.action.hide()
         self.setStyleSheet(f"Notice {{ background: {ground}; border-top: 1px solid {edge}; }}")
         self.label.setText(sentence)
         self.show()

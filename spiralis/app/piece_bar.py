@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QWidget
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QToolButton, QWidget
 
 from spiralis.app.session import Session
 from spiralis.app.soon import Soon
+from spiralis.app.style import icon
 from spiralis.core.checks.seam import loop_jumps
 
 
@@ -28,6 +29,11 @@ class PieceBar(QWidget):
         self.pieces.setToolTip("The composition on the canvas")
         self.pieces.setMinimumWidth(150)
         self.pieces.activated.connect(lambda index: session.show_composition(self.pieces.itemData(index)))
+        self.up = QToolButton()
+        self.up.setObjectName("Flat")
+        self.up.setIcon(icon("up-out"))
+        self.up.setAccessibleName("Go back up")
+        self.up.clicked.connect(session.go_up)
         self.format = QPushButton()
         self.format.setToolTip("Change size, frame rate and length")
         self.format.clicked.connect(self.formatAsked)
@@ -39,7 +45,7 @@ class PieceBar(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 6, 14, 6)
         row.setSpacing(10)
-        for widget in (self.project, self.pieces):
+        for widget in (self.project, self.up, self.pieces):
             row.addWidget(widget)
         row.addStretch(1)
         row.addWidget(self.format)
@@ -55,6 +61,11 @@ class PieceBar(QWidget):
         """Show where we are."""
         session = self.session
         self.project.setText(f"{session.project.name}  ›")
+        above = [found.name for piece in session.trail if (found := session.project.find(piece)) is not None]
+        self.up.setVisible(bool(above))
+        if above:
+            self.project.setText(f"{'  ›  '.join(above)}  ›")
+            self.up.setToolTip(f"Back up to {above[-1]} (Ctrl+Backspace)")
         items = [(piece.name, piece.id) for piece in session.project.compositions]
         if [(self.pieces.itemText(i), self.pieces.itemData(i)) for i in range(self.pieces.count())] != items:
             self.pieces.clear()

@@ -12,7 +12,9 @@ from spiralis.app.held import Held
 from spiralis.core.editing.edits import set_value
 from spiralis.core.errors import SpiralisError
 from spiralis.core.model import Composition, History, Layer, Project, Value
+from spiralis.core.raster.drawing import Inner
 from spiralis.core.render.layers import Evaluated
+from spiralis.core.render.plan import wrapped
 
 
 @frozen
@@ -43,6 +45,7 @@ class Session(QObject):
         self.selected: tuple[str, ...] = ()
         self.keys: frozenset[KeyRef] = frozenset()
         self.frame = 0
+        self.trail: tuple[str, ...] = ()
         self._evaluated: Held[Evaluated] = Held(16)
 
     @property
@@ -70,14 +73,38 @@ class Session(QObject):
         self.history = History(project)
         self.path = path
         self.composition_id = project.compositions[0].id
+        self.trail = ()
         self.selected, self.keys, self.frame = (), frozenset(), 0
         self.projectChanged.emit()
         self.compositionChanged.emit()
         self.selectionChanged.emit()
         self.frameChanged.emit(0)
 
+    def go_into(self, layer: Layer) -> None:
+        """Show the composition of a nested layer, at the moment that shows in it; ``go_up`` leads back."""
+        inner = self.project.find(self.evaluated().values(layer)["composition"])
+        if inner is None:
+            self.failed.emit(f"“{layer.name}” shows no composition; choose one in Details.")
+            return
+        drawing = self.evaluated().drawing(layer, self.evaluated().matrix(layer), (0.0, 0.0, 1.0, 1.0))
+        moment = wrapped(inner, drawing.frame) if isinstance(drawing, Inner) else 0
+        trail = (*self.trail, self.composition_id)
+        self.show_composition(inner.id)
+        self.trail = trail
+        self.go_to(int(moment))
+        self.compositionChanged.emit()
+
+    def go_up(self) -> None:
+        """Return to the composition that one came from."""
+        known = [piece for piece in self.trail if self.project.find(piece) is not None]
+        if known:
+            self.show_composition(known[-1])
+            self.trail = tuple(known[:-1])
+            self.compositionChanged.emit()
+
     def show_composition(self, composition_id: str) -> None:
         """Put another composition on the canvas."""
+        self.trail = ()
         self.composition_id = composition_id
         self.selected, self.keys = (), frozenset()
         self.frame = min(self.frame, self.composition.length - 1)

@@ -8,14 +8,20 @@ import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
+from attrs import evolve
 from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import QApplication, QWidget
 
+from spiralis.app.canvas.pen import Points
 from spiralis.app.main import application, new_window
 from spiralis.app.session import KeyRef
+from spiralis.app.sources.refresh_dialog import RefreshDialog
 from spiralis.app.window import Window
+from spiralis.core.editing.refreshing import refresh_report
 from spiralis.core.errors import FileError
+from spiralis.core.media.layered_files import layers_of
+from spiralis.demo.studies import artwork
 
 SIZE = (1280, 800)
 
@@ -37,9 +43,14 @@ def write_shots(folder: Path) -> Iterator[Path]:
             shown = arrange(window, Path(state))
             _settle(app, window)
             path = folder / f"{name}.png"
-            if not (shown or window).grab().scaled(*SIZE, Qt.AspectRatioMode.KeepAspectRatio).save(str(path)):
+            picture = (shown or window).grab()
+            if not isinstance(shown, RefreshDialog):
+                picture = picture.scaled(*SIZE, Qt.AspectRatioMode.KeepAspectRatio)
+            if not picture.save(str(path)):
                 raise FileError(f"“{path}” could not be written; choose another folder.")
-            if shown is not None and shown is not window:
+            if isinstance(shown, RefreshDialog):
+                shown.close()
+            elif shown is not None and shown is not window:
                 _finish(app, window)
             yield path
         window.session.history.mark_saved()
@@ -173,6 +184,70 @@ def _error(window: Window, folder: Path) -> QWidget | None:
     return None
 
 
+def _sources(window: Window, folder: Path) -> QWidget | None:
+    session = window.session
+    session.show_composition(session.project.composition("Badge loops").id)
+    session.select([session.composition.layers[2].id])
+    window.drawer.open()
+    _settle(application(), window, 2.5)
+    window.drawer.list.setCurrentRow(8)
+    return None
+
+
+def _flipbook(window: Window, folder: Path) -> QWidget | None:
+    window.drawer.shut()
+    window.session.show_composition("flipbook-blink")
+    window.session.select(["mascot"])
+    window.session.go_to(40)
+    return None
+
+
+def _compose(window: Window, folder: Path) -> QWidget | None:
+    session = window.session
+    session.show_composition("split-headline")
+    session.go_to(16)
+    session.select(["centre-line"])
+    return None
+
+
+def _pen(window: Window, folder: Path) -> QWidget | None:
+    session = window.session
+    badge = session.project.composition("Badge loops")
+    session.show_composition(badge.id)
+    session.go_into(next(layer for layer in badge.layers if layer.name == "Ribbon"))
+    band = next(layer for layer in session.composition.layers if layer.name == "Band")
+    window.canvas.edit_points(band.id)
+    points = window.canvas.pen
+    if isinstance(points, Points):
+        points.chosen = ((0,), 0, 1)
+    return None
+
+
+def _missing(window: Window, folder: Path) -> QWidget | None:
+    session = window.session
+    held = session.project
+    lost = tuple(evolve(s, data=None) if s.name == "ribbon.webm" else s for s in held.sources)
+    session.edit_project("Lose a file", evolve(held, sources=lost))
+    session.show_composition("ribbon-card")
+    session.select(["title"])
+    return None
+
+
+def _refresh(window: Window, folder: Path) -> QWidget | None:
+    window.session.undo()
+    session = window.session
+    files = (piece.artwork.file for piece in session.project.compositions if piece.artwork is not None)
+    file = next(file for file in files if file.endswith(".svg"))
+    changed = (
+        artwork()["tolvane-badge.svg"].replace(b'id="Window"', b'id="Pane"').replace(b"TOLVANE KITES<", b"TOLVANE<")
+    )
+    moon = b'<circle id="Moon" cx="330" cy="300" r="40" fill="#fcf4e4"/><g id="Stars">'
+    layered = layers_of(changed.replace(b'<g id="Stars">', moon), "tolvane-badge.svg")
+    dialog = RefreshDialog(window, session.project, refresh_report(session.project, layered, file))
+    dialog.show()
+    return dialog
+
+
 VIEWS: dict[str, Callable[[Window, Path], QWidget | None]] = {
     "start": _start,
     "main-window": _kite_day,
@@ -180,5 +255,11 @@ VIEWS: dict[str, Callable[[Window, Path], QWidget | None]] = {
     "pace": _bent,
     "export-running": _export_running,
     "export-done": _export_done,
+    "sources": _sources,
+    "flipbook": _flipbook,
+    "split-headline": _compose,
+    "points": _pen,
+    "missing": _missing,
+    "refresh": _refresh,
     "error": _error,
 }

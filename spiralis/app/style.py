@@ -16,6 +16,8 @@ GROUND, PANEL, RAISED, LINE = "#1e1b24", "#272330", "#312c3b", "#423b4e"
 TEXT, QUIET = "#f1ecf4", "#b9b0c4"
 MARIGOLD, MINT, ALARM, SURROUND = "#f5b23d", "#7bd0c1", "#ff7a70", "#2b2b2b"
 CHOSEN = "#4a3a1c"
+#: Under small pictures, so that dark ones show as well as light ones.
+TILE = "#5a5466"
 FAMILY_COLOURS = {
     "place": "#6fb7e8", "size": "#f5b23d", "turn": "#ef7fa6", "look": "#a78bfa", "content": "#7bd0c1",
     "effects": "#d7c47a",

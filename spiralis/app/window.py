@@ -4,27 +4,36 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import QDialog, QGridLayout, QLabel, QMainWindow, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from spiralis.app.actions import build_menus, shortcut_lines
-from spiralis.app.add_strip import AddStrip, import_files
+from spiralis.app.add_strip import AddStrip
+from spiralis.app.arranging import Arranging
 from spiralis.app.canvas import CanvasView
 from spiralis.app.clipboard import Clipboard
 from spiralis.app.commands import Commands
 from spiralis.app.details import DetailsPanel
 from spiralis.app.export import ExportWindow
 from spiralis.app.files import Files
+from spiralis.app.flipbook_strip import FlipbookStrip
 from spiralis.app.formats import FormatDialog
+from spiralis.app.importing import Importer
 from spiralis.app.notice import Notice
 from spiralis.app.pace import PacePanel
 from spiralis.app.piece_bar import PieceBar
 from spiralis.app.playback import Player
 from spiralis.app.recent_menu import RecentMenu
 from spiralis.app.session import Session
+from spiralis.app.sources import SourcesDrawer
+from spiralis.app.sources.acting import SourceActions
+from spiralis.app.sources.listing import MIME
+from spiralis.app.sources.watching import FileWatch
 from spiralis.app.start import StartPage
+from spiralis.app.still_files import StillFiles
 from spiralis.app.timeline import TimelinePanel
+from spiralis.app.timeline.layout import row_at
 from spiralis.app.transport import Transport
 from spiralis.core.editing.reformat import reformatted
 from spiralis.core.model import Composition
@@ -43,7 +52,12 @@ class Window(QMainWindow):
         self.player = Player(session)
         self.files = Files(session, self)
         self.commands = Commands(session)
-        self.clipboard = Clipboard(session)
+        self.arranging = Arranging(session)
+        self.importer = Importer(session, self)
+        self.source_actions = SourceActions(session, self.importer, self)
+        self.stills = StillFiles(session, self)
+        self.watch = FileWatch(session)
+        self.clipboard = Clipboard(session, self.importer)
         self.start = StartPage()
         self.start.newAsked.connect(self._new)
         self.start.openAsked.connect(self.files.ask_open)
@@ -66,6 +80,7 @@ class Window(QMainWindow):
         self.export_window: ExportWindow | None = None
         session.failed.connect(self.notice.show_problem)
         session.said.connect(self.notice.show_done)
+        self.watch.changed.connect(self._offer_refresh)
         self.files.opened.connect(self.show_editor)
         self.files.savedChanged.connect(self._name_window)
         for signal in (session.projectChanged, session.selectionChanged, session.keysChanged):
@@ -78,8 +93,11 @@ class Window(QMainWindow):
         self.piece_bar.formatAsked.connect(self.show_format)
         self.piece_bar.exportAsked.connect(self.show_export)
         self.add_strip = AddStrip(session)
+        self.add_strip.filesAsked.connect(self.importer.choose)
+        self.flipbook = FlipbookStrip(session)
         self.canvas = CanvasView(session, player)
         self.add_strip.textAdded.connect(self.canvas.edit_text)
+        self.add_strip.penAsked.connect(self.canvas.draw_with_pen)
         self.transport = Transport(session, player, self.canvas)
         self.timeline = TimelinePanel(session, player)
         self.pace = PacePanel(session)
@@ -91,6 +109,7 @@ class Window(QMainWindow):
         column.setSpacing(0)
         column.addWidget(self.add_strip)
         column.addWidget(self.canvas, 1)
+        column.addWidget(self.flipbook)
         column.addWidget(self.transport)
         time = QSplitter(Qt.Orientation.Vertical)
         time.addWidget(self.timeline)
@@ -112,6 +131,8 @@ class Window(QMainWindow):
         rows.setSpacing(1)
         rows.addWidget(self.piece_bar)
         rows.addWidget(body, 1)
+        self.drawer = SourcesDrawer(session, editor, self.source_actions, below=self.piece_bar)
+        self.add_strip.drawerAsked.connect(self.drawer.toggle)
         return editor
 
     # -- pages -----------------------------------------------------------------------------------------
@@ -194,29 +215,54 @@ class Window(QMainWindow):
     # -- files dropped anywhere ------------------------------------------------------------------------
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
-        if event.mimeData().hasUrls() and any(url.isLocalFile() for url in event.mimeData().urls()):
+        mime = event.mimeData()
+        files = mime.hasUrls() and any(url.isLocalFile() for url in mime.urls())
+        if mime.hasFormat(MIME) or files or (self.editing and self.clipboard.holds_artwork(mime)):
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent) -> None:
+        if event.mimeData().hasFormat(MIME):
+            self._take_source(bytes(event.mimeData().data(MIME)).decode(), event.position())
+            event.acceptProposedAction()
+            return
         paths = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
+        if not paths:
+            # A picture dragged out of another program's window.
+            self.clipboard.take_artwork(event.mimeData())
+            event.acceptProposedAction()
+            return
         self.take_files(paths, event.position())
         event.acceptProposedAction()
 
-    def take_files(self, paths: list[Path], at=None) -> None:  # type: ignore[no-untyped-def]
+    def _take_source(self, item_id: str, at: QPointF) -> None:
+        """Add a row of the drawer where it is dropped: a place of the frame, or of the order in the timeline."""
+        rows = self.timeline.rows
+        inside = rows.mapFrom(self, at.toPoint())
+        row = row_at(rows.rows(), inside.y()) if rows.visibleRegion().contains(inside) else None
+        if row is not None:
+            self.importer.place(item_id, None, self.session.composition.layers.index(row.layer))
+        else:
+            self.importer.place(item_id, self._place_on_canvas(at))
+
+    def _place_on_canvas(self, at: QPointF) -> tuple[float, float] | None:
+        inside = self.canvas.mapFrom(self, at.toPoint())
+        return self.canvas.to_composition(inside.toPointF()) if self.canvas.rect().contains(inside) else None
+
+    def _offer_refresh(self, files: list[str]) -> None:
+        names = ", ".join(Path(file).name for file in files[:4])
+        verb = "was" if len(files) == 1 else "were"
+        self.notice.offer(f"{names} {verb} changed outside.", "Refresh", lambda: self.source_actions.refresh(files))
+
+    def take_files(self, paths: list[Path], at: QPointF | None = None) -> None:
         """Open a dropped project, or bring other files in; over the canvas they land where they are dropped."""
         projects = [path for path in paths if path.suffix == SUFFIX]
         if projects:
             self.files.open(projects[0])
             return
         if not self.editing:
-            self.session.failed.emit("Start a piece first, then drop pictures into it.")
+            self.importer.start_project(paths, self.files)
             return
-        place = None
-        if at is not None:
-            inside = self.canvas.mapFrom(self, at.toPoint())
-            if self.canvas.rect().contains(inside):
-                place = self.canvas.to_composition(inside.toPointF())
-        import_files(self.session, paths, place)
+        self.importer.bring(paths, self._place_on_canvas(at) if at is not None else None)
 
     # -- closing ---------------------------------------------------------------------------------------
 

@@ -100,6 +100,9 @@ class Affine:
         return Affine(b=math.tan(math.radians(y)), c=math.tan(math.radians(x)))
 
 
+IDENTITY = Affine()
+
+
 def placement(
     position: tuple[float, float],
     scale: tuple[float, float],

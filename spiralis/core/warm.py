@@ -12,11 +12,16 @@ def warm() -> None:
     """Run each kernel once on tiny arrays of the types that the program uses."""
     from spiralis.core.compositing.blend import blend
     from spiralis.core.compositing.kernels import smear
-    from spiralis.core.media import palette
+    from spiralis.core.media import palette, pixels
     from spiralis.core.model import Composition, Layer, Project
+    from spiralis.core.raster import blurring
     from spiralis.core.render import frame
 
     tiny = np.zeros((4, 4, 4), dtype=np.float32)
+    solid = np.full((4, 4, 4), 255, dtype=np.uint8)
+    pixels.visible_box(solid)
+    blurring.blurred(solid, 1.0, 1.0)
+    pixels.halved(pixels.premultiplied(solid))
     blend("normal", tiny, tiny)
     composition = Composition("warm", 8, 8, Fraction(25), 2, layers=(Layer("flat", "backdrop", 0, 2),))
     project = Project(compositions=(composition,))

@@ -10,6 +10,7 @@ from spiralis.core.colour import parse_hex
 from spiralis.core.model import Composition, Layer, Project, Rule
 from spiralis.demo.artwork import pictures
 from spiralis.demo.building import backdrop, keys, layer
+from spiralis.demo.studies import with_studies
 
 CREAM = parse_hex("#fcf4e4")
 INK = parse_hex("#281e34")
@@ -18,7 +19,7 @@ INK = parse_hex("#281e34")
 def demo_project() -> Project:
     """Return the Tolvane Kites project: the same value every time."""
     sources = tuple(pictures().values())
-    return Project("Tolvane Kites", (kite_day(), button_pulse(), workshop_week()), sources)
+    return with_studies(Project("Tolvane Kites", (kite_day(), button_pulse(), workshop_week()), sources))
 
 
 def _stops(*marks: tuple[float, str]) -> tuple[tuple[float, ...], ...]:

@@ -11,6 +11,7 @@ from spiralis.core.errors import SpiralisError
 from spiralis.core.model import Project
 from spiralis.core.storage import load, save
 from spiralis.core.storage.project_file import SUFFIX
+from spiralis.demo.studies import artwork_folder, write_artwork
 
 
 def stored_path() -> Path:
@@ -24,17 +25,34 @@ def stored_path() -> Path:
 def stored_demo() -> Project:
     """Return the demo project; it is drawn anew where its code has changed or the copy is gone."""
     path = stored_path()
-    if path.exists():
-        try:
-            return load(path)
-        except SpiralisError:
-            pass  # A damaged copy is drawn again below.
-    from spiralis.demo.project import demo_project
+    project = _stored(path)
+    if project is None:
+        from spiralis.demo.project import demo_project
 
-    project = demo_project()
-    try:
-        path.parent.mkdir(parents=True, exist_ok=True)
-        save(project, path)
-    except (SpiralisError, OSError):
-        pass  # Without a cache folder the demo still opens, only more slowly.
+        project = demo_project()
+        try:
+            path.parent.mkdir(parents=True, exist_ok=True)
+            save(project, path)
+        except (SpiralisError, OSError):
+            pass  # Without a cache folder the demo still opens, only more slowly.
+    _write_artwork()
     return project
+
+
+def _stored(path: Path) -> Project | None:
+    if not path.exists():
+        return None
+    try:
+        return load(path)
+    except SpiralisError:
+        return None  # A damaged copy is drawn again.
+
+
+def _write_artwork() -> None:
+    """Put the layered files where the demo's compositions remember them."""
+    if artwork_folder().is_dir() and any(artwork_folder().iterdir()):
+        return
+    try:
+        write_artwork(artwork_folder())
+    except OSError:
+        pass  # Without them the demo is whole all the same; only refreshing finds no file.

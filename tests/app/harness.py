@@ -138,6 +138,7 @@ class WindowTest(unittest.TestCase):
         mime.setUrls([QUrl.fromLocalFile(str(path)) for path in paths])
         event = QDropEvent(at, Qt.DropAction.CopyAction, mime, LEFT, NONE)
         self.window.dropEvent(event)
+        self.until(lambda: not self.window.importer.busy)
         self.settle()
 
     def act(self, label: str) -> None:

@@ -76,6 +76,8 @@ def reference(mode: str, source: np.ndarray, backdrop: np.ndarray) -> np.ndarray
     a_s, a_b = source[3], backdrop[3]
     if mode == "plus-lighter":
         return np.minimum(1, source + backdrop)
+    if mode == "cut-through":
+        return backdrop * (1 - a_s)
     cs = source[:3] / a_s if a_s else np.zeros(3)
     cb = backdrop[:3] / a_b if a_b else np.zeros(3)
     if mode in SEPARABLE:
@@ -97,9 +99,9 @@ def random_pixels(seed: int, count: int) -> np.ndarray:
 
 
 class BlendTest(unittest.TestCase):
-    def test_there_are_the_sixteen_modes_and_plus_lighter(self) -> None:
-        self.assertEqual(set(BLEND_MODES), {*SEPARABLE, *NON_SEPARABLE, "plus-lighter"})
-        self.assertEqual(len(BLEND_MODES), 17)
+    def test_there_are_the_sixteen_modes_plus_lighter_and_cut_through(self) -> None:
+        self.assertEqual(set(BLEND_MODES), {*SEPARABLE, *NON_SEPARABLE, "plus-lighter", "cut-through"})
+        self.assertEqual(len(BLEND_MODES), 18)
 
     def test_every_mode_agrees_with_the_formula(self) -> None:
         source, backdrop = random_pixels(1, 600), np.roll(random_pixels(2, 600), 300, axis=0)

@@ -10,7 +10,7 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from spiralis.core.raster.cache import ByteCache
+from spiralis.core.cache import ByteCache
 from spiralis.core.render.store import FrameKey, FrameStore
 from spiralis.demo import demo_project, stored
 from spiralis.demo.artwork import pictures

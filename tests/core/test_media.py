@@ -1,6 +1,7 @@
 """Pictures, fonts and text: reading them, and what bad files are answered with."""
 
 import io
+import struct
 import tempfile
 import unittest
 from pathlib import Path
@@ -14,10 +15,11 @@ from PIL import Image
 from spiralis.core.errors import FileError, FontError, PictureError
 from spiralis.core.media.palette import build, index_frame
 from spiralis.core.media.pictures import decode_picture, picture_source
+from spiralis.core.media.pixels import premultiplied
 from spiralis.core.media.sources import read_source
 from spiralis.core.model import Layer, Project
 from spiralis.core.raster.fonts import FONT_FOLDER, families, find_face, read_face, shipped_faces
-from spiralis.core.raster.pyramid import build_pyramid, premultiply
+from spiralis.core.raster.pyramid import build_pyramid
 from spiralis.core.raster.shaping import caret_places, lay_out, outline
 from spiralis.core.render.frame import render_frame
 from tests.core.samples import png_bytes, project
@@ -26,6 +28,31 @@ from tests.core.samples import png_bytes, project
 def gradient(height: int = 30, width: int = 40) -> np.ndarray:
     y, x = np.mgrid[0:height, 0:width]
     return np.dstack([x * 6, y * 8, x + y, np.full_like(x, 255)]).astype(np.uint8)
+
+
+def swapped_profile() -> bytes:
+    """Return a colour profile (ICC.1:2010) whose red is sRGB's blue and the other way round."""
+
+    def number(value: float) -> bytes:
+        return struct.pack(">i", round(value * 65536))
+
+    def xyz(*values: float) -> bytes:
+        return b"XYZ " + bytes(4) + b"".join(map(number, values))
+
+    curve = b"curv" + bytes(4) + struct.pack(">IH", 1, round(2.2 * 256)) + bytes(2)
+    text = b"desc" + bytes(4) + struct.pack(">I", 8) + b"Swapped\0" + bytes(78)
+    red, green, blue = (0.4361, 0.2225, 0.0139), (0.3851, 0.7169, 0.0971), (0.1431, 0.0606, 0.7141)
+    tags = {b"desc": text, b"wtpt": xyz(0.9642, 1.0, 0.8249), b"rXYZ": xyz(*blue), b"gXYZ": xyz(*green),
+            b"bXYZ": xyz(*red), b"rTRC": curve, b"gTRC": curve, b"bTRC": curve, b"cprt": text}  # fmt: skip
+    table, body, place = struct.pack(">I", len(tags)), b"", 128 + 4 + 12 * len(tags)
+    for name, data in tags.items():
+        data += bytes(-len(data) % 4)
+        table += name + struct.pack(">II", place + len(body), len(data))
+        body += data
+    size = place + len(body)
+    head = struct.pack(">I4sI4s4s4s", size, bytes(4), 0x02400000, b"mntr", b"RGB ", b"XYZ ") + bytes(12) + b"acsp"
+    head += bytes(28) + number(0.9642) + number(1.0) + number(0.8249)
+    return head.ljust(128, b"\0") + table + body
 
 
 class PictureTest(unittest.TestCase):
@@ -67,6 +94,24 @@ class PictureTest(unittest.TestCase):
         self.assertEqual(upright.shape[:2], (20, 10))
         self.assertGreater(upright[2, 5, 0], 200)
         self.assertLess(upright[15, 5, 0], 50)
+
+    def test_gif_and_avif_stills(self) -> None:
+        pixels = np.full((24, 32, 4), (200, 60, 40, 255), np.uint8)
+        for kind, close in (("GIF", 6), ("AVIF", 6)):
+            buffer = io.BytesIO()
+            Image.fromarray(pixels).convert("RGB").save(buffer, kind)
+            source = picture_source(buffer.getvalue(), f"still.{kind.lower()}")
+            self.assertEqual((source.width, source.height, source.suffix), (32, 24, f".{kind.lower()}"))
+            np.testing.assert_allclose(decode_picture(buffer.getvalue(), kind)[5, 5, :3], [200, 60, 40], atol=close)
+
+    def test_a_colour_profile_is_turned_to_srgb(self) -> None:
+        pixels = np.full((8, 8, 4), (220, 30, 30, 128), np.uint8)
+        plain = decode_picture(png_bytes(pixels), "a.png")
+        turned = decode_picture(png_bytes(pixels, icc_profile=swapped_profile()), "a.png")
+        np.testing.assert_array_equal(plain[3, 3], [220, 30, 30, 128])
+        self.assertGreater(int(turned[3, 3, 2]), 180)
+        self.assertLess(int(turned[3, 3, 0]), 80)
+        self.assertEqual(int(turned[3, 3, 3]), 128)
 
     def refused(self, data: bytes, name: str = "poster.png") -> str:
         with self.assertRaises(PictureError) as caught:
@@ -119,7 +164,7 @@ class PictureTest(unittest.TestCase):
     def test_premultiplying_is_exact(self) -> None:
         pixels = np.random.default_rng(3).integers(0, 256, (50, 50, 4), dtype=np.uint8)
         expected = np.rint(pixels[..., :3] / 255.0 * pixels[..., 3:])
-        self.assertLessEqual(np.abs(premultiply(pixels)[..., :3] - expected).max(), 1)
+        self.assertLessEqual(np.abs(premultiplied(pixels)[1:-1, 1:-1, :3] - expected).max(), 1)
 
     def test_the_pyramid_is_trimmed_ringed_and_keeps_its_light(self) -> None:
         pixels = np.zeros((64, 64, 4), np.uint8)

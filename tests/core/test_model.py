@@ -37,6 +37,7 @@ from spiralis.core.model import (
     layer_kinds,
     register_kind,
 )
+from spiralis.core.model.art import Bundle, Figure, contours_of
 from spiralis.core.render.frame import render_frame
 from spiralis.core.render.layers import Evaluated
 from spiralis.core.storage.conversion import from_json, to_json
@@ -206,7 +207,8 @@ class ReparentingTest(unittest.TestCase):
 
 class KindsContractTest(unittest.TestCase):
     def test_every_kind_keeps_the_contract(self) -> None:
-        self.assertEqual({kind.name for kind in layer_kinds()}, {"backdrop", "picture", "text"})
+        kinds = {"backdrop", "carrier", "field", "flipbook", "footage", "nested", "pattern", "picture", "shape"}
+        self.assertEqual({kind.name for kind in layer_kinds()}, kinds | {"text"})
         source = square_source()
         for kind in layer_kinds():
             with self.subTest(kind.name):
@@ -217,7 +219,7 @@ class KindsContractTest(unittest.TestCase):
         for parameter in layer_kind(kind).parameters:
             self.assertEqual(parameter.check(parameter.default), parameter.default, parameter.name)
             self.assertTrue(parameter.help and parameter.label, parameter.name)
-            self.assertIn(parameter.group, ("Place", "Look", "Content"))
+            self.assertIn(parameter.group, ("Place", "Look", "Content", "Timing"))
             self.assertEqual(value_at(made.track(parameter.name), parameter, 3), parameter.default)
             if parameter.numeric:
                 self.assertEqual(parameter.from_array(parameter.to_array(parameter.default)), parameter.default)
@@ -225,6 +227,11 @@ class KindsContractTest(unittest.TestCase):
                 made = made.with_track(parameter.name, Track(parameter.default, (Key(1, parameter.default),)))
         if kind == "picture":
             made = made.with_values(source=source_id)
+        if kind == "flipbook":
+            made = made.with_values(drawings=((source_id, 3), (source_id, 1)))
+        if kind == "shape":
+            square = Figure(contours_of("M0 0L9 0L9 9L0 9Z"), (1.0, 0.0, 0.0, 1.0))
+            made = made.with_values(art=Bundle((square,)))
         full = sample.with_composition(evolve(sample.compositions[0], layers=(made,)))
         self.assertEqual(from_json(to_json(full), "x").compositions, full.compositions)
         frame = render_frame(full, "Piece", 0)
@@ -243,7 +250,7 @@ class QtFreeTest(unittest.TestCase):
             "print(len(demo_project().compositions))"
         )
         done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=False)
-        self.assertEqual((done.stdout.strip(), done.returncode), ("3", 0), done.stderr[-500:])
+        self.assertEqual((done.stdout.strip(), done.returncode), ("19", 0), done.stderr[-500:])
 
 
 class ErrorsTest(unittest.TestCase):

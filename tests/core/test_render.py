@@ -273,3 +273,32 @@ class FractionalFramesTest(unittest.TestCase):
             sample = with_square(animated)
             self.assertFalse(np.array_equal(render_frame(sample, "Piece", 0), render_frame(sample, "Piece", 6)), name)
         self.assertEqual(piece(start).layers[0].animated(), [])
+
+
+class StandingStillTest(unittest.TestCase):
+    def test_what_is_kept_between_frames_never_shows_an_older_version(self) -> None:
+        red, blue = square_source(20, (255, 0, 0, 255)), square_source(20, (0, 0, 255, 255))
+        still = Layer("Still", "picture", 0, 20, id="still").with_values(source=red.id, position=(20.0, 24.0))
+        words = Layer("Words", "text", 0, 20, id="words").with_values(text="x", size=20.0, position=(45.0, 24.0))
+        sample = project(still, words, sources=(red, blue))
+        first = render_frame(sample, "Piece", 0)
+        np.testing.assert_array_equal(render_frame(sample, "Piece", 7), first)
+        piece = sample.compositions[0]
+        moved = sample.with_composition(piece.with_layer(still.with_values(position=(30.0, 24.0))))
+        self.assertEqual(float(render_frame(moved, "Piece", 0)[24, 12, 3]), 0.0)
+        swapped = sample.with_changed(evolve(blue, id=red.id))
+        np.testing.assert_allclose(render_frame(swapped, "Piece", 0)[24, 20], [0, 0, 1, 1], atol=1e-6)
+        np.testing.assert_array_equal(render_frame(sample, "Piece", 3), first)
+        hidden = sample.with_composition(piece.with_layer(still.with_values(visible=False)))
+        self.assertEqual(float(render_frame(hidden, "Piece", 0)[24, 20, 3]), 0.0)
+
+    def test_layers_that_hang_or_move_are_worked_out_each_time(self) -> None:
+        source = square_source(10)
+        parent = moving(Layer("P", "carrier", 0, 20, id="p"), (10.0, 24.0), (50.0, 24.0), 19)
+        child = evolve(
+            Layer("C", "picture", 0, 20, id="c").with_values(source=source.id, position=(50.0, 50.0)), parent="p"
+        )
+        sample = project(child, parent, sources=(source,))
+        self.assertNotEqual(
+            render_frame(sample, "Piece", 0)[24].tobytes(), render_frame(sample, "Piece", 19)[24].tobytes()
+        )

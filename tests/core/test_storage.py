@@ -79,8 +79,9 @@ class ThereAndBackTest(unittest.TestCase):
         schema = json.loads(SCHEMA.read_text(encoding="utf-8"))
         validator = jsonschema.Draft202012Validator(schema)
         validator.check_schema(schema)
-        validator.validate(to_json(demo_project()))
-        broken = to_json(demo_project())
+        plain = json.dumps(to_json(demo_project()))
+        validator.validate(json.loads(plain))
+        broken = json.loads(plain)
         broken["compositions"][0]["width"] = 0
         self.assertFalse(validator.is_valid(broken))
 
@@ -98,13 +99,27 @@ class ThereAndBackTest(unittest.TestCase):
         self.assertTrue(summary(again)["sources"][0]["missing"])
 
     def test_old_versions_go_through_the_chain(self) -> None:
-        migrations.MIGRATIONS[1] = lambda data: {**data, "name": data["name"] + "!", "version": 2}
+        newest = migrations.VERSION
         try:
-            old, migrations.VERSION = migrations.VERSION, 2
+            migrations.VERSION = newest + 1
+            migrations.MIGRATIONS[newest] = lambda data: {**data, "name": data["name"] + "!", "version": newest + 1}
             self.assertEqual(migrations.migrate({"version": 1, "name": "a"}, "f")["name"], "a!")
         finally:
-            migrations.VERSION = old
-            del migrations.MIGRATIONS[1]
+            migrations.VERSION = newest
+            del migrations.MIGRATIONS[newest]
+
+    def test_a_project_of_the_first_version_opens_as_it_was(self) -> None:
+        old = self.folder / "old.spiralis"
+        text = """{"format": "spiralis", "version": 1, "name": "Old", "compositions": [{"name": "Piece", "width": 64,
+          "height": 48, "rate": "30000/1001", "length": 20, "id": "c1", "loop": true, "layers": [{"name": "Ground",
+          "kind": "backdrop", "first": 0, "last": 20, "id": "l1", "properties": {"style": {"value": "flat"},
+          "colour": {"value": [1, 0, 0, 1]}, "position": {"value": [32, 24]}, "opacity": {"value": 100, "keys": [
+          {"frame": 0, "value": 100, "easing": "cubic-bezier(0.45, 0, 0.55, 1)"}, {"frame": 20, "value": 50}]}}}]}]}"""
+        with zipfile.ZipFile(old, "w") as archive:
+            archive.writestr("project.json", text)
+        piece = load(old).compositions[0]
+        self.assertEqual((piece.name, float(piece.rate), piece.layers[0].mattes), ("Piece", 30000 / 1001, ()))
+        self.assertEqual([key.frame for key in piece.layers[0].track("opacity").keys], [0, 20])
 
 
 class BadInputTest(unittest.TestCase):

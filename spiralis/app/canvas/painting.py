@@ -14,7 +14,7 @@ from spiralis.app.canvas.snapping import Guide
 from spiralis.app.canvas.text_editing import TextEditing
 from spiralis.app.held import Held
 from spiralis.app.session import Session
-from spiralis.app.style import GROUND, MARIGOLD, MINT, TEXT, colour, font
+from spiralis.app.style import ALARM, GROUND, MARIGOLD, MINT, TEXT, colour, font
 from spiralis.core.animation.tracks import evaluate
 from spiralis.core.geometry import Affine, Box
 
@@ -46,6 +46,26 @@ def draw_outline(painter: QPainter, to_widget: Affine, box: Box, width: float = 
 def _placed(box: Box, to_widget: Affine) -> QPolygonF:
     corners = [(box[0], box[1]), (box[2], box[1]), (box[2], box[3]), (box[0], box[3])]
     return QPolygonF([QPointF(*to_widget.apply(*corner)) for corner in corners])
+
+
+def draw_missing(painter: QPainter, to_widget: Affine, box: Box, name: str) -> None:
+    """Mark where a file is missing: a dashed frame, crossed out, with the file's name."""
+    corners = _placed(box, to_widget)
+    painter.setBrush(colour(ALARM, 0.10))
+    painter.setPen(QPen(colour(ALARM), 1.4, Qt.PenStyle.DashLine))
+    painter.drawPolygon(corners)
+    painter.drawLine(corners[0], corners[2])
+    painter.drawLine(corners[1], corners[3])
+    middle = corners.boundingRect().center()
+    painter.setFont(font(12, 600))
+    text = f"{name} is missing"
+    width = painter.fontMetrics().horizontalAdvance(text) + 16
+    label = QRectF(middle.x() - width / 2, middle.y() - 12, width, 24)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(colour(GROUND, 0.85))
+    painter.drawRoundedRect(label, 6, 6)
+    painter.setPen(colour(ALARM))
+    painter.drawText(label, Qt.AlignmentFlag.AlignCenter, text)
 
 
 def draw_handles(painter: QPainter, frame: Frame) -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from spiralis.app.session import Session
-from spiralis.core.model import Layer, layer_kind
+from spiralis.core.model import Layer
 from spiralis.core.raster.drawing import Pixels
 from spiralis.core.render.layers import Evaluated
 
@@ -14,7 +14,11 @@ def layer_at(session: Session, point: tuple[float, float], reach: float) -> Laye
     Locked, hidden and fully transparent layers are passed over.
     """
     at = session.evaluated()
+    # A matte lies unseen in front of what it cuts: a click means that, unless the matte is chosen already.
+    unseen = session.composition.hidden_mattes - set(session.selected)
     for layer in session.composition.layers:
+        if layer.id in unseen:
+            continue
         values = at.values(layer)
         if layer.locked or not layer.shown_at(session.frame) or not values["visible"] or values["opacity"] <= 0:
             continue
@@ -34,7 +38,7 @@ def _shows(at: Evaluated, layer: Layer, point: tuple[float, float], reach: float
         # Words are caught by their box: nobody aims at the stem of a letter.
         return left <= x <= right and top <= y <= bottom
     clip = (point[0] - reach, point[1] - reach, point[0] + reach, point[1] + reach)
-    drawing = layer_kind(layer.kind).draw(at.values(layer), at.scene, matrix, clip)
+    drawing = at.drawing(layer, matrix, clip)
     if not isinstance(drawing, Pixels):
         return drawing is not None and left <= x <= right and top <= y <= bottom
     to_pixels = drawing.to_layer.inverse()

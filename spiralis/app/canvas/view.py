@@ -19,16 +19,21 @@ from PyQt6.QtWidgets import QWidget
 from spiralis.app.canvas import painting
 from spiralis.app.canvas.handles import Drag, MoveDrag, PivotDrag, ScaleDrag, TurnDrag, frame_of
 from spiralis.app.canvas.path_editing import PathDrag, grip_at
+from spiralis.app.canvas.pen import Drawing, Points
 from spiralis.app.canvas.picking import layer_at
 from spiralis.app.canvas.text_editing import TextEditing
 from spiralis.app.images import as_image
 from spiralis.app.playback import Player
 from spiralis.app.session import Session
 from spiralis.app.style import SURROUND, colour
+from spiralis.core.editing.contours import as_drawing
+from spiralis.core.editing.sources import missing_source
 from spiralis.core.geometry import Affine
+from spiralis.core.model import layer_kind
 
 _MARGIN = 26.0
 _SNAP = 7.0
+_GRIP = 7.0
 _CURSORS = {
     "nw": Qt.CursorShape.SizeFDiagCursor, "se": Qt.CursorShape.SizeFDiagCursor,
     "ne": Qt.CursorShape.SizeBDiagCursor, "sw": Qt.CursorShape.SizeBDiagCursor,
@@ -53,6 +58,7 @@ class CanvasView(QWidget):
         self.zoom, self.fits = 1.0, True
         self.centre = (0.0, 0.0)
         self.editing: TextEditing | None = None
+        self.pen: Drawing | Points | None = None
         self._drag: Drag | None = None
         self._pan: tuple[QPointF, tuple[float, float]] | None = None
         self._leaves: str | None = None
@@ -63,7 +69,7 @@ class CanvasView(QWidget):
         self._blink.timeout.connect(self._toggle_caret)
         player.pictureChanged.connect(self._take_picture)
         session.projectChanged.connect(self._on_project)
-        session.compositionChanged.connect(self.fit)
+        session.compositionChanged.connect(self._on_composition)
         session.selectionChanged.connect(self.update)
         session.frameChanged.connect(self._take_picture)
 
@@ -116,7 +122,13 @@ class CanvasView(QWidget):
             self._image = as_image(pixels, premultiplied=True)
         self.update()
 
+    def _on_composition(self) -> None:
+        self.pen = None
+        self.fit()
+
     def _on_project(self) -> None:
+        if isinstance(self.pen, Points) and self.session.composition.find(self.pen.layer_id) is None:
+            self.pen = None
         if self.editing is not None and not self.editing.alive:
             self.end_editing()
         if self.fits:
@@ -146,13 +158,18 @@ class CanvasView(QWidget):
             painting.draw_motion_path(painter, session, to_widget)
         at = session.evaluated()
         frame = frame_of(session, to_widget)
+        for layer in session.composition.layers:
+            if layer.shown_at(session.frame) and (name := missing_source(session.project, layer)) is not None:
+                painting.draw_missing(painter, to_widget @ at.matrix(layer), at.box(layer), name)
         for layer in session.layers:
             painting.draw_outline(painter, to_widget @ at.matrix(layer), at.box(layer))
         if self.editing is not None:
             layer = session.composition.layer(self.editing.layer_id)
             painting.draw_caret(painter, self.editing, to_widget @ at.matrix(layer), self._lit)
-        elif frame is not None and not frame.layer.locked:
+        elif frame is not None and not frame.layer.locked and self.pen is None:
             painting.draw_handles(painter, frame)
+        if self.pen is not None:
+            self.pen.paint(painter, to_widget)
         if self._drag is not None:
             size = (session.composition.width, session.composition.height)
             painting.draw_guides(painter, self._drag.guides, to_widget, size)
@@ -172,6 +189,10 @@ class CanvasView(QWidget):
             if self._click_in_text(here, keep=bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)):
                 return
             self.end_editing()
+        if self.pen is not None:
+            self.pen.press(here, _GRIP / self.zoom, bool(event.modifiers() & Qt.KeyboardModifier.AltModifier))
+            self._after_pen()
+            return
         frame = frame_of(self.session, self.to_widget)
         handle = frame.handle_at((point.x(), point.y())) if frame is not None and not frame.layer.locked else None
         if frame is not None and handle is not None:
@@ -207,7 +228,7 @@ class CanvasView(QWidget):
         # The same keys constrain a drag, so a chosen layer leaves the choice only if it was not dragged.
         self._leaves = hit.id if several and was_chosen else None
         # A backdrop moves only once it is chosen: dragging over it by accident must not shift the scene.
-        if hit.kind != "backdrop" or was_chosen:
+        if not layer_kind(hit.kind).fills_frame or was_chosen:
             self._drag = MoveDrag.begin(self.session, here)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
@@ -219,7 +240,12 @@ class CanvasView(QWidget):
             self._zoom_to(self.zoom, (centre[0] - moved.x() / self.zoom, centre[1] - moved.y() / self.zoom))
             return
         here = self.to_composition(point)
-        if self.editing is not None and event.buttons() & Qt.MouseButton.LeftButton:
+        if self.pen is not None:
+            held = bool(event.buttons() & Qt.MouseButton.LeftButton)
+            self.pen.move(here, held, bool(event.modifiers() & Qt.KeyboardModifier.AltModifier))
+            self.setCursor(Qt.CursorShape.CrossCursor)
+            self.update()
+        elif self.editing is not None and event.buttons() & Qt.MouseButton.LeftButton:
             self._click_in_text(here, keep=True)
         elif self._drag is not None:
             keys = event.modifiers()
@@ -243,6 +269,10 @@ class CanvasView(QWidget):
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         self._pan = None
+        if self.pen is not None:
+            self.pen.release()
+            self._after_pen()
+            return
         if self._leaves is not None:
             self.session.select([i for i in self.session.selected if i != self._leaves])
             self._leaves = None
@@ -252,9 +282,52 @@ class CanvasView(QWidget):
             self.update()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        if self.pen is not None:
+            self.pen.double_click(self.to_composition(event.position()), _GRIP / self.zoom)
+            self._after_pen()
+            return
         hit = layer_at(self.session, self.to_composition(event.position()), 3 / self.zoom)
         if hit is not None and hit.kind == "text" and not hit.locked:
             self.edit_text(hit.id)
+        elif hit is not None and hit.kind == "nested":
+            self.session.go_into(hit)
+        elif hit is not None and hit.kind == "shape" and not hit.locked:
+            self.edit_points(hit.id)
+
+    # -- the pen ---------------------------------------------------------------------------------------
+
+    def draw_with_pen(self) -> None:
+        """Draw a new outline, from the next click on."""
+        self.player.stop()
+        self.pen = Drawing(self.session)
+        self.setFocus()
+        self.update()
+
+    def edit_points(self, layer_id: str) -> None:
+        """Edit the points of a shape; a plain form becomes a drawing first."""
+        self.player.stop()
+        self.session.select([layer_id])
+        layer = self.session.composition.layer(layer_id)
+        if self.session.evaluated().values(layer)["form"] != "drawing":
+            self.session.edit_layers(
+                "Make it a drawing", lambda old: as_drawing(self.session.evaluated(), old), [layer_id]
+            )
+        self.pen = Points(self.session, layer_id)
+        self.setFocus()
+        self.update()
+
+    def end_pen(self) -> None:
+        """Put the pen away; what is drawn so far becomes a layer."""
+        if isinstance(self.pen, Drawing) and not self.pen.done:
+            self.pen.finish(closed=False)
+        self.pen = None
+        self.session.close_step()
+        self.update()
+
+    def _after_pen(self) -> None:
+        if self.pen is not None and self.pen.done:
+            self.end_pen()
+        self.update()
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         steps = event.angleDelta().y() / 120
@@ -315,6 +388,11 @@ class CanvasView(QWidget):
         if event.type() == QEvent.Type.ShortcutOverride and self.editing is not None:
             event.accept()
             return True
+        # While the pen is out, Delete and Backspace mean its points and not the layer.
+        pens = event.type() == QEvent.Type.ShortcutOverride and self.pen is not None
+        if pens and isinstance(event, QKeyEvent) and event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
+            event.accept()
+            return True
         if event.type() == QEvent.Type.KeyPress and self.editing is not None:
             self.keyPressEvent(event)  # Tab included, which would move the focus otherwise
             return True
@@ -326,6 +404,9 @@ class CanvasView(QWidget):
                 self.end_editing()
             self._lit = True
             self.update()
+            return
+        if self.pen is not None and self.pen.key(event):
+            self._after_pen()
             return
         step = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
         moves = {

@@ -6,13 +6,15 @@ from collections.abc import Callable
 
 from attrs import evolve
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QPlainTextEdit, QToolButton, QWidget
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QPlainTextEdit, QToolButton, QVBoxLayout, QWidget
 
 from spiralis.app.details.stops import StopsField
 from spiralis.app.fields import ColourField, NumberField
 from spiralis.app.session import Session
 from spiralis.app.style import icon
+from spiralis.core.editing.recolouring import colours_of, recoloured
 from spiralis.core.model import Kind, Parameter, Value
+from spiralis.core.model.art import Bundle, figures_of
 from spiralis.core.raster.fonts import families
 
 
@@ -148,7 +150,10 @@ class ChoiceEditor(Editor):
             case Kind.FONT:
                 return [(name, name) for name in families(self.session.project)]
             case Kind.SOURCE:
-                return [(s.name, s.id) for s in self.session.project.sources if s.kind == "picture"]
+                kinds = {layer.kind for layer in self.session.layers}
+                return [(s.name, s.id) for s in self.session.project.sources if s.kind in kinds]
+            case Kind.COMPOSITION:
+                return [(c.name, c.id) for c in self.session.project.compositions if c is not self.session.composition]
         return [(name.replace("-", " ").capitalize(), name) for name in self.parameter.choices]
 
     def show_value(self, value: Value) -> None:
@@ -214,8 +219,69 @@ class WordsEditor(Editor):
             self.changed.emit(self.text.toPlainText())
 
 
+class ArtEditor(Editor):
+    """The colours of vector art: change one and every outline that has it follows."""
+
+    MOST = 8
+
+    def __init__(self, parameter: Parameter, session: Session) -> None:
+        super().__init__(parameter, session)
+        self._art: Bundle | None = None
+        self.fields: list[ColourField] = []
+        self.column = QVBoxLayout()
+        self.column.setContentsMargins(0, 0, 0, 0)
+        self.column.setSpacing(3)
+        self.text = QLabel()
+        self.text.setObjectName("Quiet")
+        self.column.addWidget(self.text)
+        self.row.addLayout(self.column)
+
+    def show_value(self, value: Value) -> None:
+        if value is self._art:
+            return
+        self._art = value
+        count, colours = sum(1 for _ in figures_of(value)), colours_of(value)
+        more = f", {len(colours)} colours" if len(colours) > self.MOST else ""
+        self.text.setText(f"{count} outline{'' if count == 1 else 's'}{more}")
+        while len(self.fields) < min(len(colours), self.MOST):
+            self._add_field()
+        for index, field in enumerate(self.fields):
+            field.setVisible(index < len(colours))
+            if index < len(colours):
+                field.show_value(colours[index])
+
+    def _add_field(self) -> None:
+        index = len(self.fields)
+        field = ColourField(f"Colour {index + 1}")
+        field.changed.connect(lambda value: self._take(index, value))
+        field.finished.connect(self.finished)
+        self.column.addWidget(field)
+        self.fields.append(field)
+
+    def _take(self, index: int, value: Value) -> None:
+        if self._art is not None:
+            colours = colours_of(self._art)
+            if index < len(colours) and value != colours[index]:
+                self.changed.emit(recoloured(self._art, colours[index], value))
+
+
+class DrawingsEditor(Editor):
+    """Says what the strip under the canvas shows in full."""
+
+    def __init__(self, parameter: Parameter, session: Session) -> None:
+        super().__init__(parameter, session)
+        self.text = QLabel()
+        self.text.setObjectName("Quiet")
+        self.text.setToolTip("The strip under the canvas shows them; there they are reordered and timed")
+        self.row.addWidget(self.text)
+
+    def show_value(self, value: Value) -> None:
+        different = len({source for source, _ in value})
+        self.text.setText(f"{len(value)} in turn, {different} different")
+
+
 EDITORS: dict[Kind, Callable[[Parameter, Session], Editor]] = {
     Kind.NUMBER: NumberEditor, Kind.PAIR: PairEditor, Kind.COLOUR: ColourEditor, Kind.STOPS: StopsEditor,
     Kind.CHOICE: ChoiceEditor, Kind.SWITCH: SwitchEditor, Kind.TEXT: WordsEditor, Kind.FONT: ChoiceEditor,
-    Kind.SOURCE: ChoiceEditor,
+    Kind.SOURCE: ChoiceEditor, Kind.COMPOSITION: ChoiceEditor, Kind.ART: ArtEditor, Kind.DRAWINGS: DrawingsEditor,
 }  # fmt: skip

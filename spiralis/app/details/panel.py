@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from itertools import groupby
 from typing import ClassVar
 
 from attrs import evolve
@@ -22,15 +21,17 @@ from PyQt6.QtWidgets import (
 
 from spiralis.app.details.composition import CompositionDetails
 from spiralis.app.details.editors import EDITORS, Editor
+from spiralis.app.details.mattes import MattesEditor
 from spiralis.app.fields import BeadButton, NumberField
 from spiralis.app.session import Session
 from spiralis.app.soon import Soon
 from spiralis.app.style import icon
+from spiralis.app.timeline.painting import shared_count
 from spiralis.core.editing.edits import set_value, toggle_key
 from spiralis.core.editing.reparenting import with_parent
 from spiralis.core.model import Composition, Layer, Parameter, layer_kind
 
-_SECTIONS = ("Place", "Look", "Content")
+_SECTIONS = ("Place", "Look", "Content", "Timing")
 
 
 class Section(QWidget):
@@ -78,8 +79,10 @@ class Section(QWidget):
     def add(self, label: str, editor: QWidget, bead: QWidget | None = None, help: str = "") -> None:
         """Add a row: bead, name, editor."""
         row = self.grid.rowCount()
-        if bead is not None:
-            self.grid.addWidget(bead, row, 0)
+        if bead is None:
+            bead = QWidget()
+            bead.setFixedWidth(18)
+        self.grid.addWidget(bead, row, 0)
         name = QLabel(label)
         name.setToolTip(help)
         self.grid.addWidget(name, row, 1)
@@ -149,7 +152,6 @@ class DetailsPanel(QWidget):
         else:
             column.addWidget(self._header())
             self._add_sections(column, layers)
-            column.addWidget(self._timing())
         column.addStretch(1)
         self.area.setWidget(body)
 
@@ -182,17 +184,31 @@ class DetailsPanel(QWidget):
             return ""
         box = self.session.evaluated().box(layers[0])
         locked = " · locked" if layers[0].locked else ""
+        shared = shared_count(self.session, layers[0])
+        if shared > 1:
+            locked += f" · shared ×{shared}"
         return f" · {box[2] - box[0]:.0f} × {box[3] - box[1]:.0f} px{locked}"
 
     def _add_sections(self, column: QVBoxLayout, layers: list[Layer]) -> None:
-        parameters = sorted(self._parameters(layers), key=lambda p: _SECTIONS.index(p.group))
-        for group, members in groupby(parameters, key=lambda p: p.group):
+        parameters = self._parameters(layers)
+        for group in _SECTIONS:
+            members = [parameter for parameter in parameters if parameter.group == group]
+            if not members and group != "Timing":
+                continue
             section = Section(group)
+            if group == "Timing":
+                self._add_span(section)
             for parameter in members:
                 self._add_row(section, parameter)
             if group == "Place":
                 section.add("Parent", self._parent_box(), help="The layer whose place this one follows")
             column.addWidget(section)
+            if group == "Look" and len(layers) == 1 and layers[0].kind != "carrier":
+                mattes = Section("Matte")
+                editor = MattesEditor(self.session)
+                mattes.grid.addWidget(editor, 0, 1, 1, 2)
+                self._refreshers.append(editor.refresh)
+                column.addWidget(mattes)
 
     def _add_row(self, section: Section, parameter: Parameter) -> None:
         editor = EDITORS[parameter.kind](parameter, self.session)
@@ -201,7 +217,7 @@ class DetailsPanel(QWidget):
         editor.changed.connect(lambda value: self._take(parameter, value))
         editor.finished.connect(self._finish)
         bead.clicked.connect(lambda: self._toggle(parameter))
-        section.add(parameter.label, editor, bead, parameter.help)
+        section.add(parameter.label, editor, None if parameter.steady else bead, parameter.help)
         self.editors[name], self.beads[name] = editor, bead
 
         def refresh() -> None:
@@ -276,8 +292,7 @@ class DetailsPanel(QWidget):
         self.session.edit("Parent", change)
         self._soon.ask()
 
-    def _timing(self) -> QWidget:
-        section = Section("Timing")
+    def _add_span(self, section: Section) -> None:
         pair = QWidget()
         row = QHBoxLayout(pair)
         row.setContentsMargins(0, 0, 0, 0)
@@ -306,4 +321,3 @@ class DetailsPanel(QWidget):
             field.changed.connect(take)
         section.add("Span", pair, help="First and last frame on which the layer shows")
         self._refreshers.append(refresh)
-        return section

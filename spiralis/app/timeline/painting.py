@@ -11,19 +11,20 @@ from spiralis.app.session import KeyRef, Session
 from spiralis.app.style import (
     CHOSEN,
     FAMILY_COLOURS,
-    GROUND,
     LINE,
     MARIGOLD,
     PANEL,
     QUIET,
     RAISED,
     TEXT,
+    TILE,
     colour,
     font,
     icon_pixmap,
 )
 from spiralis.app.timeline.layout import LABELS, THREAD_ROW, Row, TimeAxis, bead_height, heights
-from spiralis.core.model import Parameter, Rule, Track
+from spiralis.core.editing.sources import use_counts
+from spiralis.core.model import Layer, Parameter, Rule, Track
 
 EYE_X, LOCK_X = LABELS - 44, LABELS - 23
 
@@ -39,7 +40,7 @@ def draw_layer_row(painter: QPainter, row: Row, axis: TimeAxis, session: Session
     painter.drawLine(QPointF(0, row.top), QPointF(axis.right + 40, row.top))
     picture = QRectF(10, row.top + 5, 21, 21)
     painter.setPen(Qt.PenStyle.NoPen)
-    painter.setBrush(colour(GROUND))
+    painter.setBrush(colour(TILE))
     painter.drawRoundedRect(picture, 4, 4)
     if thumbnail is not None:
         size = thumbnail.deviceIndependentSize()
@@ -66,15 +67,38 @@ def _draw_name(painter: QPainter, row: Row, session: Session) -> None:
         marks.append("parent")
     if layer.track("motion_blur").value:
         marks.append("blur")
-    room = EYE_X - 42 - 18 * len(marks)
+    if layer.kind == "nested":
+        marks.append("nested")
+    if layer.mattes:
+        marks.append("matte")
+    if layer.reference:
+        marks.append("reference")
+    shared = shared_count(session, layer)
+    room = EYE_X - 42 - 18 * len(marks) - (24 if shared > 1 else 0)
     painter.setFont(font(13, 600))
     shown = layer.track("visible").value
     painter.setPen(colour(TEXT if shown else QUIET))
     text = painter.fontMetrics().elidedText(layer.name, Qt.TextElideMode.ElideRight, int(room))
     painter.drawText(QRectF(38, row.top, room, row.height), Qt.AlignmentFlag.AlignVCenter, text)
+    if shared > 1:
+        painter.setFont(font(11, 600, tabular=True))
+        painter.setPen(colour(MARIGOLD))
+        counter = QRectF(EYE_X - 19 - 18 * (len(marks) - 1) - 26, row.top, 22, row.height)
+        painter.drawText(counter, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, f"×{shared}")
     for index, mark in enumerate(marks):
         place = QPointF(EYE_X - 19 - 18 * index, row.middle - 8)
         painter.drawPixmap(place, icon_pixmap(mark, QUIET))
+
+
+def shared_count(session: Session, layer: Layer) -> int:
+    """Return how many layers of the project show the composition that a nested layer shows; 0 for other layers."""
+    if layer.kind != "nested":
+        return 0
+    counts = _counts.of(session.project, "uses", lambda: use_counts(session.project))
+    return counts.get(layer.track("composition").value, 0)
+
+
+_counts: Held[dict[str, int]] = Held(4)
 
 
 def _draw_span(painter: QPainter, row: Row, axis: TimeAxis, chosen: bool) -> None:

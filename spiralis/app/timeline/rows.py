@@ -78,7 +78,7 @@ class Rows(QWidget):
         if not rows:
             painter.setPen(colour(QUIET))
             painter.setFont(font(13))
-            hint = "Add a backdrop, text or a picture above the canvas,\nor drop picture files anywhere in the window."
+            hint = "Add a backdrop, text or artwork above the canvas,\nor drop files anywhere in the window."
             painter.drawText(QRectF(self.rect()), Qt.AlignmentFlag.AlignCenter, hint)
         else:
             x = axis.x(self.session.frame)
@@ -272,6 +272,8 @@ class Rows(QWidget):
             self.session.go_to(bead.frame)
         elif row.name is not None and x > LABELS:
             key_at_frame(self.session, row.layer, row.name, axis.frame(x))
+        elif row.name is None and row.layer.kind == "nested" and (x < 34 or x > LABELS):
+            self.session.go_into(row.layer)
         elif row.name is None and x < EYE_X:
             self.rename(row)
 

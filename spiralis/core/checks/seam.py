@@ -13,6 +13,8 @@ from spiralis.core.render.layers import Evaluated
 def loop_jumps(project: Project, composition: Composition) -> list[str]:
     """Return “layer: property” for each thread whose value after the last frame differs from that at frame 0.
 
+    Footage, flipbooks and nested compositions jump where they do not come round to the frame they began with.
+
     A thread counts only where its layer is seen on both sides of the seam; what is clear, scaled to nothing
     or outside the frame may jump.
     """
@@ -22,11 +24,17 @@ def loop_jumps(project: Project, composition: Composition) -> list[str]:
     for layer in composition.layers:
         if not (layer.shown_at(0) and layer.shown_at(length - 1)) or not any(_shows(at, layer) for at in ends):
             continue
+        if layer.shown_at(0) and ends[0].moment(layer) != ends[1].moment(layer):
+            jumps.append(f"{layer.name}: does not come round")
         for name in layer.animated():
             track, parameter = layer.track(name), layer.parameter(name)
             if parameter.numeric:
                 start, end = evaluate(track, parameter, np.array([0.0, float(length)]))
-                jump = bool(np.max(np.abs(start - end)) > 1e-6)
+                gap = np.abs(start - end)
+                if parameter.name == "rotation":
+                    # Whole turns bring a layer back to where it was.
+                    gap = np.minimum(gap % 360.0, 360.0 - gap % 360.0)
+                jump = bool(np.max(gap) > 1e-6)
             else:
                 jump = value_at(track, parameter, 0) != value_at(track, parameter, length)
             if jump:

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
+from spiralis.core.cache import ByteCache
 from spiralis.core.compositing.kernels.smear import decode_premultiplied, smear
 from spiralis.core.geometry import Affine, Box, intersect, outward
-from spiralis.core.raster.cache import ByteCache
 from spiralis.core.raster.drawing import Pixels
 
 #: Linear-light copies by the identity of the pixels, which are kept beside them so that it stays theirs.

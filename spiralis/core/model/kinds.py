@@ -6,7 +6,7 @@ only its name and parameters, the renderer its two drawing functions.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Hashable
 from functools import cached_property
 from typing import Any
 
@@ -20,7 +20,7 @@ from spiralis.core.registry import Registry
 BLEND_MODES: tuple[str, ...] = (
     "normal", "multiply", "screen", "overlay", "darken", "lighten", "color-dodge", "color-burn",
     "hard-light", "soft-light", "difference", "exclusion", "hue", "saturation", "color", "luminosity",
-    "plus-lighter",
+    "plus-lighter", "cut-through",
 )  # fmt: skip
 
 PLACE: tuple[Parameter, ...] = (
@@ -43,6 +43,12 @@ LOOK: tuple[Parameter, ...] = (
               group="Look", family="look", choices=BLEND_MODES),
     Parameter("visible", "Shown", Kind.SWITCH, True, "Whether the layer is drawn at all",
               group="Look", family="look"),
+    Parameter("crop_across", "Crop across", Kind.PAIR, (0.0, 0.0), "How much is cut off at the left and at the right",
+              "%", 0, 100, group="Look", family="look"),
+    Parameter("crop_down", "Crop down", Kind.PAIR, (0.0, 0.0), "How much is cut off at the top and at the bottom", "%",
+              0, 100, group="Look", family="look"),
+    Parameter("crop_softness", "Crop softness", Kind.NUMBER, 0.0, "Softens the cut edges", "px", 0, 500,
+              group="Look", family="look"),
     Parameter("motion_blur", "Motion blur", Kind.SWITCH, False,
               "Blurs what moves, over the composition's shutter angle", group="Look", family="look"),
 )  # fmt: skip
@@ -54,6 +60,8 @@ class LayerKind:
 
     ``box(values, scene)`` returns the content box (left, top, right, bottom) in the layer's own units;
     ``draw(values, scene, matrix)`` returns a drawing (see ``raster/drawing.py``) or None for nothing.
+    Where what it shows depends on the frame also without keys, ``moment(values, scene)`` tells which of its own
+    frames or drawings that is. Where it ``fills_frame`` it lies over the whole frame by itself.
     """
 
     name: str
@@ -62,6 +70,8 @@ class LayerKind:
     own_parameters: tuple[Parameter, ...]
     box: Callable[..., tuple[float, float, float, float]]
     draw: Callable[..., Any]
+    moment: Callable[..., Hashable] | None = None
+    fills_frame: bool = False
 
     @cached_property
     def parameters(self) -> tuple[Parameter, ...]:

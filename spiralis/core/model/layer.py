@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import secrets
 from collections.abc import Mapping
 from types import MappingProxyType
@@ -24,10 +25,47 @@ def _frozen_mapping(mapping: Mapping[str, Track]) -> Mapping[str, Track]:
 
 
 @frozen
+class Origin:
+    """Which part of a layered file a layer shows: its key there, and where it stood when it was last read."""
+
+    key: str
+    x: float = 0.0
+    y: float = 0.0
+
+    def __attrs_post_init__(self) -> None:
+        if not (math.isfinite(self.x) and math.isfinite(self.y)):
+            raise ModelError("A part of a layered file stands at two numbers.")
+
+
+MATTE_BY = ("shape", "brightness")
+MATTE_MODES = ("intersect", "add", "subtract")
+
+
+@frozen
+class Matte:
+    """Another layer that decides where this one shows: by its shape (alpha) or its brightness.
+
+    Several are taken in order: each one is intersected with, added to or subtracted from those before it. The other
+    layer hides itself unless it is ``shown``.
+    """
+
+    layer: str
+    by: str = "shape"
+    inverted: bool = False
+    mode: str = "intersect"
+    shown: bool = False
+
+    def __attrs_post_init__(self) -> None:
+        if self.by not in MATTE_BY or self.mode not in MATTE_MODES:
+            raise ModelError(f"A matte works by {' or '.join(MATTE_BY)} and is to {', '.join(MATTE_MODES)}.")
+
+
+@frozen
 class Layer:
     """One layer of a composition, shown on frames ``first <= frame < last``.
 
-    ``properties`` holds only what departs from the defaults that the layer kind declares.
+    A ``reference`` is seen while working and never written out. ``properties`` holds only what departs from the
+    defaults that the layer kind declares.
     """
 
     name: str
@@ -38,6 +76,9 @@ class Layer:
     locked: bool = False
     parent: str | None = None
     linked_scale: bool = True
+    origin: Origin | None = None
+    mattes: tuple[Matte, ...] = ()
+    reference: bool = False
     properties: Mapping[str, Track] = field(factory=dict, converter=_frozen_mapping, hash=False)
 
     def __attrs_post_init__(self) -> None:

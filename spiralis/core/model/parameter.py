@@ -10,8 +10,9 @@ import numpy as np
 from attrs import frozen
 
 from spiralis.core.errors import ModelError
+from spiralis.core.model.art import check_art
 
-#: A number, switch, choice or text; a pair, colour or list of gradient stops as (nested) tuples.
+#: A number, switch, choice, text or art; a pair, colour, list of stops or of drawings as (nested) tuples.
 Value = Any
 
 
@@ -27,10 +28,15 @@ class Kind(StrEnum):
     TEXT = "text"
     FONT = "font"
     SOURCE = "source"
+    COMPOSITION = "composition"
+    ART = "art"
+    DRAWINGS = "drawings"
 
 
 NUMERIC = frozenset({Kind.NUMBER, Kind.PAIR, Kind.COLOUR, Kind.STOPS})
 LARGEST = 1e7
+MOST_DRAWINGS = 5000
+LONGEST_EXPOSURE = 100_000
 
 
 @frozen
@@ -38,7 +44,8 @@ class Parameter:
     """One property of a layer kind.
 
     ``unit`` is shown behind numbers ("px", "%", "°"). ``group`` is the Details section, ``family`` the
-    thread colour. ``needs`` names another parameter and the values of it for which this one matters.
+    thread colour. ``steady`` ones say how a layer is set up and get no keys in the window. ``needs`` names another
+    parameter and the values of it for which this one matters.
     """
 
     name: str
@@ -54,6 +61,7 @@ class Parameter:
     family: str = "content"
     choices: tuple[str, ...] = ()
     is_path: bool = False
+    steady: bool = False
     needs: tuple[str, tuple[Value, ...]] | None = None
 
     @property
@@ -84,6 +92,10 @@ class Parameter:
                 if value not in self.choices:
                     raise self._wrong("one of " + ", ".join(self.choices), value)
                 return value
+            case Kind.ART:
+                return check_art(value)
+            case Kind.DRAWINGS:
+                return self._drawings(value)
         if not isinstance(value, str) or len(value) > 20_000:
             raise self._wrong("text of at most 20000 letters", value)
         return value
@@ -124,6 +136,15 @@ class Parameter:
         if not isinstance(value, tuple | list) or not 2 <= len(value) <= 16:
             raise self._wrong("2 to 16 gradient stops", value)
         return tuple(tuple(self._channel(part) for part in self._sequence(stop, 5)) for stop in value)
+
+    def _drawings(self, value: Value) -> Value:
+        if not isinstance(value, tuple | list) or len(value) > MOST_DRAWINGS:
+            raise self._wrong(f"up to {MOST_DRAWINGS} drawings", value)
+        for item in value:
+            source, frames = self._sequence(item, 2)
+            if not isinstance(source, str) or not isinstance(frames, int) or not 1 <= frames <= LONGEST_EXPOSURE:
+                raise self._wrong(f"drawings that stay for 1 to {LONGEST_EXPOSURE} frames", item)
+        return tuple((source, int(frames)) for source, frames in value)
 
     def _wrong(self, wanted: str, value: Value) -> ModelError:
         return ModelError(f"{self.label} takes {wanted}, and {str(value)[:60]!r} is not that.")

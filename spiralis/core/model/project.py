@@ -3,16 +3,20 @@
 from __future__ import annotations
 
 from fractions import Fraction
+from pathlib import Path
 
 from attrs import evolve, field, frozen
 
 from spiralis.core.colour import Colour
 from spiralis.core.errors import ModelError, UnknownName
 from spiralis.core.model.layer import Layer, new_id
+from spiralis.core.model.track import Track
 
 LARGEST_SIZE = 20_000
 LONGEST = 200_000
 FASTEST = 240
+NESTED = "nested"
+DEEPEST_NEST = 48
 
 
 def check_format(width: int, height: int, rate: Fraction, length: int) -> None:
@@ -24,6 +28,16 @@ def check_format(width: int, height: int, rate: Fraction, length: int) -> None:
         raise ModelError(f"A frame rate is above 0 and at most {FASTEST}, and {rate} is not.")
     if not 1 <= length <= LONGEST:
         raise ModelError(f"A composition is 1 to {LONGEST} frames long, and {length} is not.")
+
+
+@frozen
+class Artwork:
+    """The layered file that a composition was laid out from, and which of its groups (empty for the whole)."""
+
+    file: str
+    digest: str
+    group: str = ""
+    nested: bool = True
 
 
 @frozen
@@ -41,6 +55,7 @@ class Composition:
     loop: bool = True
     shutter_angle: float = 180.0
     shutter_phase: float = -90.0
+    artwork: Artwork | None = None
     layers: tuple[Layer, ...] = ()
 
     def __attrs_post_init__(self) -> None:
@@ -53,6 +68,23 @@ class Composition:
         if len(set(ids)) != len(ids):
             raise ModelError(f"Two layers of “{self.name}” share one id.")
         self._check_parents()
+        self._check_mattes()
+
+    def _check_mattes(self) -> None:
+        by_id = {layer.id: layer for layer in self.layers}
+        for start in self.layers:
+            reached, wave = {start.id}, [start]
+            while wave:
+                following = [by_id[m.layer] for layer in wave for m in layer.mattes if m.layer in by_id]
+                if any(layer.id == start.id for layer in following):
+                    raise ModelError(f"“{start.name}” cannot be its own matte, not even by way of others.")
+                wave = [layer for layer in following if layer.id not in reached]
+                reached.update(layer.id for layer in wave)
+
+    @property
+    def hidden_mattes(self) -> frozenset[str]:
+        """The ids of layers that only serve as mattes."""
+        return frozenset(m.layer for layer in self.layers for m in layer.mattes if not m.shown)
 
     def _check_parents(self) -> None:
         by_id = {layer.id: layer for layer in self.layers}
@@ -96,9 +128,11 @@ class Composition:
 
 @frozen
 class Source:
-    """A file that layers show. Its bytes travel in the project under ``media/<digest><suffix>``.
+    """A file that layers show: a picture, a font, footage, or a palette.
 
-    ``data`` is None where the file is missing; then layers that show it draw nothing.
+    Its bytes travel in the project under ``media/<digest><suffix>``; where it is ``linked`` they stay in ``file``
+    (relative to the project's folder, or absolute), and ``place`` says where that was found. Layers that show a
+    missing source draw nothing. Footage tells its number of ``frames`` and its mean ``rate``.
     """
 
     name: str
@@ -108,6 +142,11 @@ class Source:
     height: int
     kind: str = "picture"
     id: str = field(factory=new_id)
+    frames: int = 0
+    rate: Fraction | None = None
+    file: str | None = None
+    linked: bool = False
+    place: Path | None = field(default=None, eq=False)
     data: bytes | None = field(default=None, repr=False, eq=False)
 
     @property
@@ -118,7 +157,43 @@ class Source:
     @property
     def missing(self) -> bool:
         """Whether the bytes are not there."""
-        return self.data is None
+        return self.data is None and self.place is None
+
+    @property
+    def seconds(self) -> Fraction:
+        """How long footage lasts at its own rate; 0 for everything else."""
+        return self.frames / self.rate if self.rate else Fraction(0)
+
+
+def nested_ids(composition: Composition) -> tuple[str, ...]:
+    """Return the ids of the compositions that layers of this one show, each once."""
+    found: dict[str, None] = {}
+    for layer in composition.layers:
+        track = layer.properties.get("composition") if layer.kind == NESTED else None
+        if track is not None:
+            found.update(dict.fromkeys((track.value, *(key.value for key in track.keys))))
+    return tuple(found)
+
+
+def _check_nesting(compositions: tuple[Composition, ...]) -> None:
+    by_id = {composition.id: composition for composition in compositions}
+    settled: set[str] = set()
+
+    def visit(composition: Composition, chain: tuple[Composition, ...]) -> None:
+        above = [link.id for link in chain]
+        if composition.id in above:
+            names = " → ".join(f"“{c.name}”" for c in (*chain[above.index(composition.id) :], composition))
+            raise ModelError(f"Compositions cannot show each other in a circle: {names}.")
+        if len(chain) > DEEPEST_NEST:
+            raise ModelError(f"Compositions are nested over {DEEPEST_NEST} deep in “{chain[0].name}”.")
+        if composition.id not in settled:
+            for inner in nested_ids(composition):
+                if inner in by_id:
+                    visit(by_id[inner], (*chain, composition))
+            settled.add(composition.id)
+
+    for composition in compositions:
+        visit(composition, ())
 
 
 @frozen
@@ -128,6 +203,9 @@ class Project:
     name: str = "Untitled"
     compositions: tuple[Composition, ...] = ()
     sources: tuple[Source, ...] = ()
+
+    def __attrs_post_init__(self) -> None:
+        _check_nesting(self.compositions)
 
     def composition(self, id_or_name: str) -> Composition:
         """Return a composition by id or by name; raises UnknownName listing the names."""
@@ -141,12 +219,30 @@ class Project:
         """Return the source of that id, or None."""
         return next((source for source in self.sources if source.id == source_id), None)
 
+    def find(self, composition_id: str) -> Composition | None:
+        """Return the composition of that id, or None."""
+        return next((c for c in self.compositions if c.id == composition_id), None)
+
     def with_composition(self, composition: Composition) -> Project:
         """Return the project with the composition replaced, or added where it is new."""
         if any(old.id == composition.id for old in self.compositions):
             kept = tuple(composition if c.id == composition.id else c for c in self.compositions)
             return evolve(self, compositions=kept)
         return evolve(self, compositions=(*self.compositions, composition))
+
+    def without_references(self) -> Project:
+        """Return the project as it is written out: layers that are only a reference are not drawn."""
+        if not any(layer.reference for composition in self.compositions for layer in composition.layers):
+            return self
+        pieces = []
+        for composition in self.compositions:
+            layers = tuple(y.with_track("visible", Track(False)) if y.reference else y for y in composition.layers)
+            pieces.append(evolve(composition, layers=layers))
+        return evolve(self, compositions=tuple(pieces))
+
+    def with_changed(self, source: Source) -> Project:
+        """Return the project with the source of the same id replaced."""
+        return evolve(self, sources=tuple(source if old.id == source.id else old for old in self.sources))
 
     def with_source(self, source: Source) -> tuple[Project, Source]:
         """Return the project with the source, and the source to use (one with the same bytes is shared)."""

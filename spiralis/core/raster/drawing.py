@@ -5,17 +5,22 @@ from __future__ import annotations
 import numpy as np
 from attrs import frozen
 
+from spiralis.core.animation.source_time import Span
 from spiralis.core.geometry import Affine, Box
-from spiralis.core.model.project import Project
+from spiralis.core.model.project import Composition, Project
 
 
 @frozen
 class Scene:
-    """What drawing may depend on beside the layer's values. ``width`` and ``height`` are the composition's."""
+    """What drawing may depend on beside the layer's values. ``width`` and ``height`` are the composition's.
+
+    Kinds that have moments are drawn with the ``span`` of their layer and the moment.
+    """
 
     project: Project
     width: int
     height: int
+    span: Span | None = None
 
 
 @frozen(eq=False)
@@ -44,4 +49,12 @@ class Gradient:
     flat: bool = False
 
 
-Drawing = Pixels | Gradient
+@frozen
+class Inner:
+    """Another composition at one of its frames, to be drawn with the layer's matrix as a picture of its own."""
+
+    composition: Composition
+    frame: float
+
+
+Drawing = Pixels | Gradient | Inner

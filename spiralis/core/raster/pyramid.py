@@ -3,14 +3,21 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable
+from concurrent.futures import ThreadPoolExecutor
+from functools import cache
 
 import numpy as np
 from attrs import frozen
 
+from spiralis.core.cache import ByteCache
 from spiralis.core.errors import PictureError
-from spiralis.core.media.pictures import decode_picture
+from spiralis.core.media.pictures import decode_sound
+from spiralis.core.media.pixels import halved, premultiplied, visible_box
 from spiralis.core.model.project import Source
-from spiralis.core.raster.cache import ByteCache
+
+_SMALLEST = 16
+_THREADS = 2
 
 
 @frozen(eq=False)
@@ -23,70 +30,88 @@ class Pyramid:
     levels: tuple[np.ndarray, ...]
     offset: tuple[int, int]
 
-    def level_for(self, scale: float) -> int:
-        """Return the level to sample at a scale, so that no more than two by two pixels fall on one."""
-        if scale >= 1 or not math.isfinite(scale) or scale <= 0:
-            return 0
-        return min(math.floor(-math.log2(scale) + 1e-9), len(self.levels) - 1)
+
+@frozen
+class Head:
+    """What is known of a decoded picture without its pixels; no ``count`` of levels where nothing is visible."""
+
+    count: int
+    offset: tuple[int, int] = (0, 0)
 
 
-def premultiply(rgba: np.ndarray) -> np.ndarray:
-    """Premultiply uint8 (h, w, 4) straight pixels, rounded exactly."""
-    result = rgba.copy()
-    if np.all(rgba[..., 3] == 255):
-        return result
-    alpha = rgba[..., 3:].astype(np.uint16)
-    result[..., :3] = (rgba[..., :3] * alpha + 127) // 255
-    return result
+def level_for(scale: float, shorter: int = 1 << 30) -> int:
+    """Return how often to halve pixels, so that no more than two by two of them fall on one at a scale.
 
-
-def visible_box(alpha: np.ndarray) -> tuple[int, int, int, int] | None:
-    """Return (left, top, right, bottom) of the pixels that are not transparent, or None."""
-    rows, columns = np.flatnonzero(alpha.any(axis=1)), np.flatnonzero(alpha.any(axis=0))
-    if len(rows) == 0:
-        return None
-    return int(columns[0]), int(rows[0]), int(columns[-1]) + 1, int(rows[-1]) + 1
-
-
-def halve(pixels: np.ndarray) -> np.ndarray:
-    """Return the mean of two by two premultiplied uint8 pixels; odd edges are padded with nothing."""
-    height, width = pixels.shape[:2]
-    padded = np.pad(pixels, ((0, height % 2), (0, width % 2), (0, 0)))
-    total = padded[0::2, 0::2].astype(np.uint16)
-    total += padded[1::2, 0::2]
-    total += padded[0::2, 1::2]
-    total += padded[1::2, 1::2]
-    return ((total + 2) // 4).astype(np.uint8)
+    A side of ``shorter`` px keeps at least 8.
+    """
+    if scale >= 1 or not math.isfinite(scale) or scale <= 0:
+        return 0
+    return max(0, min(math.floor(-math.log2(scale) + 1e-9), shorter.bit_length() - 4))
 
 
 def build_pyramid(rgba: np.ndarray) -> Pyramid | None:
     """Return the pyramid of straight uint8 (h, w, 4) pixels; None for a picture with nothing in it."""
-    box = visible_box(rgba[..., 3])
+    box = visible_box(rgba)
     if box is None:
         return None
-    left, top, right, bottom = box
-    pixels = premultiply(rgba[top:bottom, left:right])
-    levels = []
-    while True:
-        levels.append(np.ascontiguousarray(np.pad(pixels, ((1, 1), (1, 1), (0, 0)))))
-        if max(pixels.shape[:2]) <= 16:
-            return Pyramid(tuple(levels), (left, top))
-        pixels = halve(pixels)
+    levels = [premultiplied(rgba, box)]
+    while max(levels[-1].shape[:2]) - 2 > _SMALLEST:
+        levels.append(halved(levels[-1]))
+    return Pyramid(tuple(levels), (box[0], box[1]))
 
 
-_pyramids: ByteCache[Pyramid | None] = ByteCache(
-    768 << 20, lambda p: sum(level.nbytes for level in p.levels) if p is not None else 1
-)
+#: A picture that is shown small keeps only its small sizes, so that a large layered file fits in.
+_heads: ByteCache[Head] = ByteCache(8 << 20, lambda head: 200)
+_levels: ByteCache[np.ndarray] = ByteCache(768 << 20, lambda level: level.nbytes)
 
 
-def pyramid_of(source: Source) -> Pyramid | None:
-    """Return the decoded picture of a source, from the cache where it is there; None if it shows nothing."""
+def picture_level(source: Source, scale: float) -> tuple[np.ndarray, int, tuple[int, int]] | None:
+    """Return (pixels, how often they are halved, offset of the trimmed part) to show a source at a scale.
 
-    def make() -> Pyramid | None:
-        try:
-            return build_pyramid(decode_picture(source.data or b"", source.name))
-        except PictureError:
-            # It was readable when it was imported; a project edited by hand may hold anything.
-            return None
+    None where it shows nothing. What is not kept is decoded.
+    """
+    head, level = _kept(source, scale)
+    if head is None or (head.count and level is None):
+        head, level = _decoded(source, scale)
+    if not head.count or level is None:
+        return None
+    return level, min(level_for(scale), head.count - 1), head.offset
 
-    return _pyramids.get(source.digest, make)
+
+def _kept(source: Source, scale: float) -> tuple[Head | None, np.ndarray | None]:
+    head = _heads.peek(source.digest)
+    if head is None or not head.count:
+        return head, None
+    return head, _levels.peek((source.digest, min(level_for(scale), head.count - 1)))
+
+
+def _decoded(source: Source, scale: float) -> tuple[Head, np.ndarray | None]:
+    try:
+        pyramid = build_pyramid(decode_sound(source.data or b"", source.name))
+    except PictureError:
+        # It was readable when it was imported; a project edited by hand may hold anything.
+        pyramid = None
+    if pyramid is None:
+        return _heads.get(source.digest, lambda: Head(0)), None
+    head = _heads.get(source.digest, lambda: Head(len(pyramid.levels), pyramid.offset))
+    wanted = min(level_for(scale), head.count - 1)
+    for number in range(wanted, head.count):
+        _levels.get((source.digest, number), lambda held=pyramid.levels[number]: held)  # type: ignore[misc]
+    return head, pyramid.levels[wanted]
+
+
+@cache
+def _pool() -> ThreadPoolExecutor:
+    return ThreadPoolExecutor(max_workers=_THREADS, thread_name_prefix="decode")
+
+
+def prepare(pictures: Iterable[tuple[Source, float]]) -> None:
+    """Decode what is not kept of sources to be shown at scales, several at a time, and wait for it."""
+    missing: dict[str, tuple[Source, float]] = {}
+    for source, scale in pictures:
+        head, level = _kept(source, scale)
+        if source.data is not None and (head is None or (head.count and level is None)):
+            missing[source.digest] = (source, max(scale, missing.get(source.digest, (source, 0.0))[1]))
+    if len(missing) > 1:
+        largest_first = sorted(missing.values(), key=lambda item: -item[0].width * item[0].height)
+        list(_pool().map(lambda item: _decoded(*item), largest_first))

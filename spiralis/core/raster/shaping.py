@@ -9,8 +9,9 @@ import skia
 import uharfbuzz as hb
 from attrs import frozen
 
-from spiralis.core.geometry import Box
-from spiralis.core.raster.cache import ByteCache
+from spiralis.core.cache import ByteCache
+from spiralis.core.geometry import Affine, Box
+from spiralis.core.model.art import Contour, ContourPen
 from spiralis.core.raster.fonts import FaceAt, shaper
 
 ALIGNMENTS = ("left", "centre", "right")
@@ -156,6 +157,20 @@ def outline(layout: Layout, at: FaceAt, size: float) -> Any:
         return whole
 
     return _outlines.get((layout, at.key, size), make)
+
+
+def outline_contours(layout: Layout, at: FaceAt, size: float, slant: float = 0.0) -> tuple[Contour, ...]:
+    """Return the layout's outline as contours in px, slanted by ``slant`` px a px of height."""
+    font, upem = shaper(at)
+    unit = size / upem
+    contours: list[Contour] = []
+    for glyphs, start in zip(layout.lines, layout.starts, strict=True):
+        for glyph in glyphs:
+            pen = ContourPen()
+            font.draw_glyph_with_pen(glyph.glyph_id, pen)
+            placed = Affine(unit, 0, slant * unit, -unit, start + glyph.x, glyph.y)
+            contours += [contour.mapped(placed) for contour in pen.done()]
+    return tuple(contours)
 
 
 def caret_places(layout: Layout, text: str) -> list[tuple[float, float]]:

@@ -13,7 +13,8 @@ import numpy as np
 from spiralis.core.compositing.kernels import bands
 from spiralis.core.compositing.kernels.output import store_rgba
 from spiralis.core.model import Project
-from spiralis.core.render.plan import FramePlan, plan_frame
+from spiralis.core.render.plan import plan_frame
+from spiralis.core.render.table import FramePlan
 
 _NO_FLOATS = np.empty(0, dtype=np.float32)
 _NO_RGBA = np.empty((0, 0, 4), dtype=np.uint8)

@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from fractions import Fraction
 
 import numpy as np
+from attrs import evolve
 
+from spiralis.core.animation.source_time import Span
 from spiralis.core.animation.tracks import evaluate, value_at
 from spiralis.core.geometry import Affine, Box, placement
 from spiralis.core.model import Composition, Layer, Project, Value, layer_kind
-from spiralis.core.raster.drawing import Scene
+from spiralis.core.raster.drawing import Drawing, Scene
 
 
 def scene_of(project: Project, composition: Composition) -> Scene:
@@ -64,6 +67,23 @@ class Evaluated:
         if layer.id not in self._values:
             self._values[layer.id] = layer_values(layer, self.frame)
         return self._values[layer.id]
+
+    def scene_for(self, layer: Layer) -> Scene:
+        """Return what the layer is drawn from, with the moment and its span where its kind asks for them."""
+        if layer_kind(layer.kind).moment is None:
+            return self.scene
+        piece = self.composition
+        moment = Fraction(self.frame).limit_denominator(1_000_000)
+        return evolve(self.scene, span=Span(moment, piece.rate, layer.first, layer.last))
+
+    def moment(self, layer: Layer) -> object:
+        """Return which of its own frames or drawings the layer shows; None for kinds without any."""
+        moment = layer_kind(layer.kind).moment
+        return moment(self.values(layer), self.scene_for(layer)) if moment is not None else None
+
+    def drawing(self, layer: Layer, matrix: Affine, clip: Box) -> Drawing | None:
+        """Return what the layer draws for a matrix from its units to the output, cut to a box there."""
+        return layer_kind(layer.kind).draw(self.values(layer), self.scene_for(layer), matrix, clip)
 
     def box(self, layer: Layer) -> Box:
         """Return the layer's content box in its own units."""

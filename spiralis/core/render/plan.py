@@ -3,55 +3,24 @@
 from __future__ import annotations
 
 import math
-from typing import Any
+from collections.abc import Mapping
 
 import numpy as np
-from attrs import field, frozen
 
-from spiralis.core.colour import Colour
 from spiralis.core.compositing.blend import mode_number
 from spiralis.core.compositing.kernels import bands
 from spiralis.core.compositing.motion_blur import smeared
 from spiralis.core.geometry import Affine, Box, intersect, outward
-from spiralis.core.model import Composition, Layer, Project, layer_kind
-from spiralis.core.raster.drawing import Drawing, Gradient, Pixels
+from spiralis.core.model import Composition, Layer, Matte, Project, Value, layer_kind
+from spiralis.core.raster.drawing import Gradient, Inner, Pixels
 from spiralis.core.raster.gradients import draw_gradient
+from spiralis.core.raster.pyramid import prepare
+from spiralis.core.raster.vectors import cut_to_quad
 from spiralis.core.render.layers import Evaluated, matrices_over
+from spiralis.core.render.sheets import Rows, sheet_for, stands_still
+from spiralis.core.render.table import FramePlan, Table, drawn, premultiplied
 
 _STRAIGHT = {bands.BYTES: bands.BYTES_STRAIGHT, bands.FLOATS: bands.FLOATS_STRAIGHT}
-
-
-@frozen(eq=False)
-class FramePlan:
-    """Everything the kernel needs to draw one frame; ``keeps`` holds the arrays that the table points into."""
-
-    width: int
-    height: int
-    numbers: np.ndarray
-    reals: np.ndarray
-    background: np.ndarray
-    keeps: tuple[Any, ...] = field(repr=False)
-
-
-class _Table:
-    """Collects operations, back to front."""
-
-    def __init__(self, frame: Box) -> None:
-        self.frame = frame
-        self.numbers: list[tuple[int, ...]] = []
-        self.reals: list[tuple[float, ...]] = []
-        self.keeps: list[np.ndarray] = []
-
-    def add(self, kind: int, mode: int, box: Box, array: np.ndarray, size: tuple[int, int], place: tuple[float, ...],
-            opacity: float, colour: tuple[float, ...] = (0.0, 0.0, 0.0, 0.0)) -> None:  # fmt: skip
-        """Add one operation; ``box`` is cut to the frame."""
-        seen = intersect(box, self.frame)
-        if seen is None:
-            return
-        x0, y0, x1, y1 = (int(v) for v in outward(seen))
-        self.numbers.append((kind, mode, x0, y0, x1, y1, array.ctypes.data, *size))
-        self.reals.append((*place, opacity, *colour))
-        self.keeps.append(array)
 
 
 def output_size(composition: Composition, scale: float) -> tuple[int, int]:
@@ -66,22 +35,11 @@ def plan_frame(project: Project, composition_id: str, frame: float, scale: float
         UnknownName: no such composition.
     """
     composition = project.composition(composition_id)
-    frame = wrapped(composition, frame)
     width, height = output_size(composition, scale)
     to_output = Affine.scaling(width / composition.width, height / composition.height)
-    at = Evaluated(project, composition, frame)
-    table = _Table((0.0, 0.0, float(width), float(height)))
-    for layer in reversed(composition.layers):
-        if layer.shown_at(frame):
-            _add_layer(table, at, layer, to_output)
-    return FramePlan(
-        width,
-        height,
-        np.array(table.numbers, dtype=np.int64).reshape(-1, 9),
-        np.array(table.reals, dtype=np.float64).reshape(-1, 11),
-        _premultiplied(composition.background),
-        tuple(table.keeps),
-    )
+    table = Table((0.0, 0.0, float(width), float(height)))
+    _add_layers(table, project, composition, frame, to_output)
+    return table.plan((0, 0, width, height), premultiplied(composition.background))
 
 
 def wrapped(composition: Composition, frame: float) -> float:
@@ -91,30 +49,149 @@ def wrapped(composition: Composition, frame: float) -> float:
     return min(max(frame, 0), composition.length - 1)
 
 
-def _premultiplied(colour: Colour | None) -> np.ndarray:
-    r, g, b, a = colour or (0.0, 0.0, 0.0, 0.0)
-    return np.array([r * a, g * a, b * a, a], dtype=np.float32)
+def _add_layers(table: Table, project: Project, composition: Composition, frame: float, to_output: Affine) -> None:
+    frame = wrapped(composition, frame)
+    at = Evaluated(project, composition, frame)
+    hidden = composition.hidden_mattes
+    sheet = sheet_for(to_output, table.frame, (composition.width, composition.height), project.sources)
+    shown = [layer for layer in reversed(composition.layers) if layer.shown_at(frame) and layer.id not in hidden]
+    held = [sheet.of(layer) for layer in shown]
+    _prepare_pictures(at, [layer for layer, rows in zip(shown, held, strict=True) if rows is None], to_output)
+    for layer, rows in zip(shown, held, strict=True):
+        if rows is not None:
+            table.add_rows(rows.numbers, rows.reals, rows.keeps)
+            continue
+        before = len(table.numbers)
+        _add_layer(table, at, layer, to_output)
+        if stands_still(layer):
+            sheet.keep(Rows(layer, table.numbers[before:], table.reals[before:], table.keeps[before:]))
 
 
-def _add_layer(table: _Table, at: Evaluated, layer: Layer, to_output: Affine) -> None:
+def _prepare_pictures(at: Evaluated, layers: list[Layer], to_output: Affine) -> None:
+    """Decode side by side what picture layers need that is not kept."""
+    needed = []
+    for layer in layers:
+        if layer.kind == "picture":
+            source = at.scene.project.source(at.values(layer)["source"])
+            if source is not None and at.values(layer)["opacity"] > 0 and at.values(layer)["visible"]:
+                needed.append((source, max((to_output @ at.matrix(layer)).stretch())))
+    if len(needed) > 1:
+        prepare(needed)
+
+
+def _add_layer(table: Table, at: Evaluated, layer: Layer, to_output: Affine) -> None:
     values = at.values(layer)
     opacity = values["opacity"] / 100
     if opacity <= 0 or not values["visible"]:
         return
-    matrix = to_output @ at.matrix(layer)
     mode = mode_number(values["blend"])
-    piece = at.composition
+    if layer.mattes or _is_cropped(values):
+        _add_matted(table, at, layer, to_output, mode, opacity)
+    else:
+        _add_content(table, at, layer, to_output, mode, opacity)
+
+
+def _add_content(table: Table, at: Evaluated, layer: Layer, to_output: Affine, mode: int, opacity: float) -> None:
+    """Add what a layer shows, without its mattes."""
+    values, piece = at.values(layer), at.composition
+    matrix = to_output @ at.matrix(layer)
     if values["motion_blur"] and piece.shutter_angle > 0:
         matrices = _shutter_matrices(at, layer, to_output)
         if matrices is not None:
             _add_smeared(table, at, layer, matrix, matrices, mode, opacity)
             return
-    drawing = layer_kind(layer.kind).draw(values, at.scene, matrix, table.frame)
-    if drawing is not None:
+    drawing = at.drawing(layer, matrix, table.frame)
+    if isinstance(drawing, Inner):
+        _add_inner(table, at, drawing, matrix, mode, opacity)
+    elif drawing is not None:
         _add_drawing(table, drawing, matrix, mode, opacity)
 
 
-def _add_drawing(table: _Table, drawing: Drawing, matrix: Affine, mode: int, opacity: float) -> None:
+def _add_matted(table: Table, at: Evaluated, layer: Layer, to_output: Affine, mode: int, opacity: float) -> None:
+    """Draw a layer as a picture of its own and let its mattes decide where it shows."""
+    content = Table(table.frame)
+    _add_content(content, at, layer, to_output, 0, 1.0)
+    if content.box is None:
+        return
+    left, top, right, bottom = outward(content.box)
+    area = (left - 1, top - 1, right + 1, bottom + 1)
+    pixels = drawn(content, area)
+    if layer.mattes:
+        pixels *= _coverage(at, layer, to_output, area)[..., None]
+    if _is_cropped(at.values(layer)):
+        pixels *= _crop_cover(at, layer, to_output, area)[..., None]
+    pixels[0] = pixels[-1] = 0
+    pixels[:, 0] = pixels[:, -1] = 0
+    shown = Pixels(pixels, Affine.shift(area[0], area[1]))
+    _add_pixels(table, shown, shown.to_layer, mode, opacity)
+
+
+def _is_cropped(values: Mapping[str, Value]) -> bool:
+    return any(values["crop_across"]) or any(values["crop_down"])
+
+
+def _crop_cover(at: Evaluated, layer: Layer, to_output: Affine, area: tuple[int, int, int, int]) -> np.ndarray:
+    """Return float32 (h, w): what a layer's crop leaves of its box."""
+    values, (left, top, right, bottom) = at.values(layer), at.box(layer)
+    width, height = right - left, bottom - top
+    x0, x1 = left + width * values["crop_across"][0] / 100, right - width * values["crop_across"][1] / 100
+    y0, y1 = top + height * values["crop_down"][0] / 100, bottom - height * values["crop_down"][1] / 100
+    nothing = np.zeros((area[3] - area[1], area[2] - area[0]), dtype=np.float32)
+    if x1 <= x0 or y1 <= y0:
+        return nothing
+    # Only cut edges are soft: the others lie so far out that they leave no trace.
+    far = 4 * values["crop_softness"] + 4
+    x0, x1 = x0 - far * (values["crop_across"][0] <= 0), x1 + far * (values["crop_across"][1] <= 0)
+    y0, y1 = y0 - far * (values["crop_down"][0] <= 0), y1 + far * (values["crop_down"][1] <= 0)
+    form = {parameter.name: parameter.default for parameter in layer_kind("shape").parameters}
+    form |= {"form": "rectangle", "size": (x1 - x0, y1 - y0), "fill": (1.0, 1.0, 1.0, 1.0)}
+    form["feather"] = values["crop_softness"]
+    matrix = to_output @ at.matrix(layer) @ Affine.shift(x0, y0)
+    table = Table((float(area[0]), float(area[1]), float(area[2]), float(area[3])))
+    drawing = layer_kind("shape").draw(form, at.scene, matrix, table.frame)
+    if not isinstance(drawing, Pixels):
+        return nothing
+    _add_pixels(table, drawing, matrix @ drawing.to_layer, 0, 1.0)
+    cover: np.ndarray = drawn(table, area)[..., 3]
+    return cover
+
+
+def _coverage(at: Evaluated, layer: Layer, to_output: Affine, area: tuple[int, int, int, int]) -> np.ndarray:
+    """Return float32 (h, w): where a layer's mattes let it show. A matte that is missing lets everything show."""
+    total: np.ndarray | None = None
+    for matte in layer.mattes:
+        source = at.composition.find(matte.layer)
+        if source is None:
+            continue
+        cover = _matte_cover(at, source, matte, to_output, area)
+        if total is None:
+            total = 1 - cover if matte.mode == "subtract" else cover
+        elif matte.mode == "add":
+            total = total + cover - total * cover
+        else:
+            total = total * (1 - cover if matte.mode == "subtract" else cover)
+    if total is None:
+        return np.ones((area[3] - area[1], area[2] - area[0]), dtype=np.float32)
+    return total
+
+
+def _matte_cover(
+    at: Evaluated, source: Layer, matte: Matte, to_output: Affine, area: tuple[int, int, int, int]
+) -> np.ndarray:
+    """Return where one matte covers; a layer outside its span or hidden by its switch covers nothing."""
+    table = Table((float(area[0]), float(area[1]), float(area[2]), float(area[3])))
+    if source.shown_at(at.frame):
+        _add_layer(table, at, source, to_output)
+    pixels = drawn(table, area)
+    cover: np.ndarray = pixels[..., 3]
+    if matte.by == "brightness":
+        # Relative to nothing behind it, so that what is clear counts as black (ITU-R BT.709 weights).
+        cover = pixels[..., :3] @ np.array([0.2126, 0.7152, 0.0722], dtype=np.float32)
+    cover = np.clip(cover, 0.0, 1.0)
+    return 1 - cover if matte.inverted else cover
+
+
+def _add_drawing(table: Table, drawing: Pixels | Gradient, matrix: Affine, mode: int, opacity: float) -> None:
     if isinstance(drawing, Gradient):
         if _covers(matrix, drawing.box, table.frame):
             _add_gradient(table, drawing, matrix, mode, opacity)
@@ -123,7 +200,58 @@ def _add_drawing(table: _Table, drawing: Drawing, matrix: Affine, mode: int, opa
     _add_pixels(table, drawing, matrix @ drawing.to_layer, mode, opacity)
 
 
-def _add_gradient(table: _Table, drawing: Gradient, matrix: Affine, mode: int, opacity: float) -> None:
+def _inner_table(project: Project, inner: Inner, matrix: Affine, clip: Box) -> Table | None:
+    """Return the operations of a nested composition in the outer pixels, or None where nothing is seen."""
+    piece = inner.composition
+    seen = intersect(matrix.box((0.0, 0.0, float(piece.width), float(piece.height))), clip)
+    if seen is None:
+        return None
+    table = Table(tuple(float(v) for v in outward(seen)))  # type: ignore[arg-type]
+    _add_layers(table, project, piece, inner.frame, matrix)
+    return table
+
+
+def _add_inner(table: Table, at: Evaluated, inner: Inner, matrix: Affine, mode: int, opacity: float) -> None:
+    content = _inner_table(at.scene.project, inner, matrix, table.frame)
+    if content is None:
+        return
+    plain = mode == 0 and opacity >= 1 and inner.composition.background is None
+    if plain and all(row[1] == 0 for row in content.numbers) and _stays_within(content, inner.composition, matrix):
+        # Normal over normal is associative (W3C Compositing, section 5.1), so no picture of its own is needed.
+        table.extend(content)
+        return
+    pixels = _isolated(content, inner.composition, matrix)
+    if pixels is not None:
+        _add_pixels(table, pixels, pixels.to_layer, mode, opacity)
+
+
+def _stays_within(content: Table, piece: Composition, matrix: Affine) -> bool:
+    """Whether no operation leaves the nested composition's frame."""
+    box = content.box
+    inverse = matrix.inverse()
+    if box is None or inverse is None:
+        return True
+    left, top, right, bottom = inverse.box(box)
+    slack = 1e-6 * max(piece.width, piece.height)
+    return left >= -slack and top >= -slack and right <= piece.width + slack and bottom <= piece.height + slack
+
+
+def _isolated(content: Table, piece: Composition, matrix: Affine) -> Pixels | None:
+    """Draw a nested composition as a picture of its own, cut to its frame, in output pixels with a clear ring."""
+    box = content.frame if piece.background is not None else content.box
+    if box is None:
+        return None
+    left, top, right, bottom = outward(box)
+    area = (left - 1, top - 1, right + 1, bottom + 1)
+    out = drawn(content, area, piece.background)
+    out[0] = out[-1] = 0
+    out[:, 0] = out[:, -1] = 0
+    if piece.background is not None or not _stays_within(content, piece, matrix):
+        cut_to_quad(out, matrix, (piece.width, piece.height), (area[0], area[1]))
+    return Pixels(out, Affine.shift(area[0], area[1]))
+
+
+def _add_gradient(table: Table, drawing: Gradient, matrix: Affine, mode: int, opacity: float) -> None:
     inverse = matrix.inverse()
     if inverse is None:
         return
@@ -134,7 +262,7 @@ def _add_gradient(table: _Table, drawing: Gradient, matrix: Affine, mode: int, o
     table.add(kind, mode, table.frame, drawing.table, (len(drawing.table), solid), place, opacity, colour)
 
 
-def _add_pixels(table: _Table, drawing: Pixels, to_output: Affine, mode: int, opacity: float) -> None:
+def _add_pixels(table: Table, drawing: Pixels, to_output: Affine, mode: int, opacity: float) -> None:
     inverse = to_output.inverse()
     if inverse is None:
         return
@@ -188,12 +316,18 @@ def _distance(first: Affine, second: Affine, box: Box) -> float:
 
 
 def _add_smeared(
-    table: _Table, at: Evaluated, layer: Layer, matrix: Affine, matrices: list[Affine], mode: int, opacity: float
+    table: Table, at: Evaluated, layer: Layer, matrix: Affine, matrices: list[Affine], mode: int, opacity: float
 ) -> None:
-    reach = (-(1 << 15), -(1 << 15), 1 << 15, 1 << 15)
-    drawing = layer_kind(layer.kind).draw(at.values(layer), at.scene, matrix, reach)
+    reach = (-float(1 << 15), -float(1 << 15), float(1 << 15), float(1 << 15))
+    drawing = at.drawing(layer, matrix, reach)
     if isinstance(drawing, Gradient):
         drawing = draw_gradient(drawing)
+    elif isinstance(drawing, Inner):
+        # Drawn at the layer's place of the moment; the ring then moves with it.
+        content = _inner_table(at.scene.project, drawing, matrix, reach)
+        pixels = _isolated(content, drawing.composition, matrix) if content is not None else None
+        inverse = matrix.inverse()
+        drawing = Pixels(pixels.data, inverse @ pixels.to_layer) if pixels is not None and inverse is not None else None
     if drawing is None:
         return
     result = smeared(drawing, matrices, table.frame)

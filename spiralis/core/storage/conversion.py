@@ -13,15 +13,21 @@ from cattrs.gen import make_dict_structure_fn, make_dict_unstructure_fn, overrid
 
 from spiralis.core.animation.easing import LINEAR, Easing
 from spiralis.core.errors import ModelError, ProjectFileError, SpiralisError
-from spiralis.core.model import Composition, Extend, Key, Layer, Project, Rule, Source, Track
+from spiralis.core.model import Artwork, Composition, Extend, Key, Layer, Matte, Origin, Project, Rule, Source, Track
+from spiralis.core.model.art import Bundle
+from spiralis.core.storage.art_json import art_in, art_out
 from spiralis.core.storage.migrations import VERSION
 
 
 def _tuples(value: Any) -> Any:
+    if isinstance(value, dict):
+        return art_in(value)
     return tuple(_tuples(part) for part in value) if isinstance(value, list) else value
 
 
 def _lists(value: Any) -> Any:
+    if isinstance(value, Bundle):
+        return art_out(value)
     return [_lists(part) for part in value] if isinstance(value, tuple) else value
 
 
@@ -131,22 +137,44 @@ def _strict_text(value: Any, _: type) -> str:
     return value
 
 
+_SOURCE_FIELDS = ("id", "name", "kind", "digest", "width", "height", "path", "frames", "rate", "file", "linked")
+SOURCE_KINDS = ("picture", "font", "footage", "palette")
+MOST_FRAMES = 10_000_000
+
+
 def _source_out(source: Source) -> dict[str, Any]:
     names = ("id", "name", "kind", "digest", "width", "height")
-    return {**{name: getattr(source, name) for name in names}, "path": source.path}
+    data = {**{name: getattr(source, name) for name in names}, "path": source.path}
+    if source.frames:
+        data["frames"] = source.frames
+    if source.rate is not None:
+        data["rate"] = f"{source.rate.numerator}/{source.rate.denominator}"
+    if source.file is not None:
+        data["file"] = source.file
+    if source.linked:
+        data["linked"] = True
+    return data
 
 
 def _source_in(data: Any, _: type) -> Source:
-    data = _known(data, {"id", "name", "kind", "digest", "width", "height", "path"}, "a source")
+    data = _known(data, set(_SOURCE_FIELDS), "a source")
     path, digest = data.get("path"), data.get("digest")
-    match = re.fullmatch(r"media/([0-9a-f]{64})(\.[a-z0-9]{2,5})", path) if isinstance(path, str) else None
+    match = re.fullmatch(r"media/([0-9a-f]{64})(\.[a-z0-9]{2,6})", path) if isinstance(path, str) else None
     if match is None or match[1] != digest:
         raise ModelError(f"the path {str(path)[:80]!r} leads out of the project's media folder")
     sizes = [_strict_int(data.get(name), int) for name in ("width", "height")]
     if not all(0 <= size <= 20_000 for size in sizes):
         raise ModelError(f"a source of {sizes[0]} × {sizes[1]} px is too large")
     name, kind, source_id = (_strict_text(data.get(field), str) for field in ("name", "kind", "id"))
-    return Source(name, match[1], match[2], sizes[0], sizes[1], kind, source_id)
+    frames = _strict_int(data.get("frames", 0), int)
+    if not 0 <= frames <= MOST_FRAMES:
+        raise ModelError(f"a source of {frames} frames is too long")
+    rate = _rate_in(data["rate"], Fraction) if "rate" in data else None
+    file = _strict_text(data["file"], str) if data.get("file") is not None else None
+    if kind not in SOURCE_KINDS or (rate is not None and rate <= 0):
+        raise ModelError(f"a source is {', '.join(SOURCE_KINDS)}, at a rate above 0")
+    linked = _strict_bool(data.get("linked", False), bool)
+    return Source(name, match[1], match[2], sizes[0], sizes[1], kind, source_id, frames, rate, file, linked)
 
 
 def _build() -> Converter:
@@ -159,7 +187,7 @@ def _build() -> Converter:
     converter.register_structure_hook(str | None, lambda value, _: None if value is None else _strict_text(value, str))
     converter.register_unstructure_hook(Source, _source_out)
     converter.register_structure_hook(Source, _source_in)
-    for kind in (Layer, Composition, Project):
+    for kind in (Origin, Matte, Artwork, Layer, Composition, Project):
         kept = [name for name in ("id", "loop") if hasattr(kind, name)]
         special: dict[str, Any] = {name: override(omit_if_default=False) for name in kept}
         if kind is Layer:

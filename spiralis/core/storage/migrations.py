@@ -7,10 +7,11 @@ from typing import Any
 
 from spiralis.core.errors import ProjectFileError
 
-VERSION = 1
+VERSION = 2
 
 #: MIGRATIONS[n] turns the JSON of version n into that of version n + 1.
-MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
+#: Version 2 only adds: shapes, nested compositions, footage, flipbooks, linked and layered files.
+MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: lambda data: {**data, "version": 2}}
 
 
 def migrate(data: dict[str, Any], name: str) -> dict[str, Any]:

@@ -19,7 +19,9 @@ from PIL import Image
 
 from spiralis.core.errors import ProjectFileError, SpiralisError
 from spiralis.core.media.exporters.base import check_target
-from spiralis.core.model import Project
+from spiralis.core.media.files import read_bytes
+from spiralis.core.media.pictures import picture_size
+from spiralis.core.model import Project, Source
 from spiralis.core.render.frame import render_straight8
 from spiralis.core.storage.conversion import from_json, to_json
 from spiralis.core.storage.migrations import migrate
@@ -51,7 +53,7 @@ def save(project: Project, path: Path) -> None:
     temporary = path.with_name(f".{path.stem[:80]}-{secrets.token_hex(4)}{SUFFIX}")
     try:
         with temporary.open("wb") as handle:
-            _write_zip(project, handle)
+            _write_zip(project, handle, path.parent)
             handle.flush()
             os.fsync(handle.fileno())
         os.replace(temporary, path)
@@ -65,19 +67,27 @@ def save(project: Project, path: Path) -> None:
         temporary.unlink(missing_ok=True)
 
 
-def _write_zip(project: Project, handle: Any) -> None:
-    text = json.dumps(to_json(project), ensure_ascii=False, indent=1).encode()
+def _write_zip(project: Project, handle: Any, folder: Path) -> None:
+    text = json.dumps(_with_links(to_json(project), folder), ensure_ascii=False, indent=1).encode()
     with zipfile.ZipFile(handle, "w") as archive:
         archive.writestr(zipfile.ZipInfo("mimetype"), MIMETYPE, zipfile.ZIP_STORED)
         archive.writestr("project.json", text, zipfile.ZIP_DEFLATED)
         written = set()
         for source in project.sources:
-            if source.data is not None and source.path not in written:
+            if source.data is not None and not source.linked and source.path not in written:
                 # Pictures and fonts are packed already; packing them again costs time for nothing.
                 archive.writestr(source.path, source.data, zipfile.ZIP_STORED)
                 written.add(source.path)
         if project.compositions:
             archive.writestr("thumbnail.png", thumbnail(project), zipfile.ZIP_STORED)
+
+
+def _with_links(data: dict[str, Any], folder: Path) -> dict[str, Any]:
+    """Add to each linked source the way to its file from the project's folder, so that both may be moved."""
+    for source in data.get("sources", []):
+        if source.get("linked") and source.get("file"):
+            source["beside"] = Path(os.path.relpath(source["file"], folder.resolve())).as_posix()
+    return data
 
 
 def thumbnail(project: Project) -> bytes:
@@ -101,8 +111,10 @@ def load(path: Path) -> Project:
     try:
         with zipfile.ZipFile(path) as archive:
             _check_entries(archive, name)
-            project = from_json(_read_json(archive, name), name)
-            return _with_media(project, archive)
+            data = _read_json(archive, name)
+            beside = _taken_links(data)
+            project = _with_media(from_json(data, name), archive)
+            return _with_linked(project, beside, path.resolve().parent)
     except ProjectFileError:
         raise
     except FileNotFoundError as error:
@@ -157,3 +169,46 @@ def _with_media(project: Project, archive: zipfile.ZipFile) -> Project:
                 data = None
         sources.append(evolve(source, data=data))
     return evolve(project, sources=tuple(sources))
+
+
+def _taken_links(data: dict[str, Any]) -> dict[str, str]:
+    """Take the ways to linked files, by the sources' ids, out of the JSON."""
+    sources = data.get("sources")
+    taken = {}
+    for source in sources if isinstance(sources, list) else []:
+        if isinstance(source, dict) and "beside" in source:
+            taken[str(source.get("id"))] = str(source.pop("beside"))
+    return taken
+
+
+def _with_linked(project: Project, beside: dict[str, str], folder: Path) -> Project:
+    """Find linked files: beside the project first, then where they were."""
+    sources = []
+    for source in project.sources:
+        if source.linked:
+            places = [folder / beside[source.id]] if source.id in beside else []
+            places += [Path(source.file)] if source.file else []
+            source = _linked_to(source, next((p for p in places if _is_file(p)), None))
+        sources.append(source)
+    return evolve(project, sources=tuple(sources))
+
+
+def _is_file(path: Path) -> bool:
+    try:
+        return path.is_file()
+    except (OSError, ValueError):
+        return False
+
+
+def _linked_to(source: Source, place: Path | None) -> Source:
+    if place is None:
+        return source
+    if source.kind == "footage":
+        return evolve(source, place=place, file=str(place))
+    try:
+        data = read_bytes(place)
+        size = picture_size(data, source.name) if source.kind == "picture" else (source.width, source.height)
+    except SpiralisError:
+        return source
+    digest = hashlib.sha256(data).hexdigest()
+    return evolve(source, place=place, file=str(place), data=data, digest=digest, width=size[0], height=size[1])

@@ -4,18 +4,21 @@ from __future__ import annotations
 
 from typing import Any
 
+from spiralis.core.editing.sources import use_counts
 from spiralis.core.model import Composition, Layer, Project
 
 
 def summary(project: Project) -> dict[str, Any]:
     """Return compositions (layers front to back) and sources as JSON values."""
+    counts = use_counts(project)
     return {
         "name": project.name,
         "compositions": [_composition(composition) for composition in project.compositions],
         "sources": [
             {
                 "name": source.name, "kind": source.kind, "path": source.path, "missing": source.missing,
-                "width": source.width, "height": source.height,
+                "width": source.width, "height": source.height, "frames": source.frames, "linked": source.linked,
+                "uses": counts.get(source.id, 0),
             }
             for source in project.sources
         ],
@@ -58,5 +61,9 @@ def summary_lines(project: Project) -> list[str]:
             for layer in piece["layers"]
         ]
     lines.append("  Sources")
-    lines += [f"    {s['name']} ({s['kind']}){' MISSING' if s['missing'] else ''}" for s in data["sources"]]
+    for source in data["sources"]:
+        size = f", {source['width']} × {source['height']}" if source["width"] else ""
+        frames = f", {source['frames']} frames" if source["frames"] else ""
+        marks = (" linked" if source["linked"] else "") + (" MISSING" if source["missing"] else "")
+        lines.append(f"    {source['name']} ({source['kind']}{size}{frames}, used {source['uses']} ×){marks}")
     return lines

@@ -11,6 +11,7 @@ from spiralis.core.compositing.kernels.lanes import over4
 
 NORMAL, MULTIPLY, SCREEN, OVERLAY, DARKEN, LIGHTEN, DODGE, BURN = range(8)
 HARD_LIGHT, SOFT_LIGHT, DIFFERENCE, EXCLUSION, HUE, SATURATION, COLOR, LUMINOSITY, PLUS_LIGHTER = range(8, 17)
+CUT_THROUGH = 17
 
 
 @njit(cache=True, nogil=True, inline="always")
@@ -135,6 +136,13 @@ def blend_row(mode, source, target):
     """Blend float32 source pixels onto the target's in one of the modes; arguments as for ``over_row``."""
     if mode == NORMAL:
         over_row(source, target)
+        return
+    if mode == CUT_THROUGH:
+        # Porter and Duff's destination-out (W3C Compositing, section 9.1.9).
+        for i in range(0, target.size, 4):
+            keep = np.float32(1.0) - min(max(source[i + 3], np.float32(0.0)), np.float32(1.0))
+            for c in range(4):
+                target[i + c] *= keep
         return
     if mode in (MULTIPLY, SCREEN, DARKEN, LIGHTEN, DIFFERENCE, EXCLUSION, PLUS_LIGHTER):
         _blend_row_premultiplied(mode, source, target)

@@ -13,7 +13,7 @@ from functools import cached_property
 from pathlib import Path
 from typing import Any, TypeVar
 
-from attrs import define, field, frozen
+from attrs import define, evolve, field, frozen
 
 from spiralis.core.errors import Cancelled, ExportError
 from spiralis.core.model import Composition, Parameter, Project
@@ -132,6 +132,7 @@ def export(kind: Exporter, job: ExportJob) -> ExportResult:
         ExportError: one sentence on what went wrong; nothing partial stays on disk.
         Cancelled: the job's ``cancelled()`` said so; nothing stays on disk either.
     """
+    job = evolve(job, project=job.project.without_references())
     composition = job.composition
     if not 0 <= job.first < job.last <= composition.length:
         raise ExportError(

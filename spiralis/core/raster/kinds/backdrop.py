@@ -74,4 +74,8 @@ def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) 
     return Gradient(ramp(values["stops"]), Affine.shift(0.5, 0) @ turned, box)
 
 
-register_kind(LayerKind("backdrop", "Backdrop", "The whole frame in a colour or gradient", PARAMETERS, _box, _draw))
+register_kind(
+    LayerKind(
+        "backdrop", "Backdrop", "The whole frame in a colour or gradient", PARAMETERS, _box, _draw, fills_frame=True
+    )
+)

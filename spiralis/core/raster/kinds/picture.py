@@ -8,7 +8,7 @@ from spiralis.core.geometry import Affine, Box, intersect
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.drawing import Drawing, Pixels, Scene
-from spiralis.core.raster.pyramid import pyramid_of
+from spiralis.core.raster.pyramid import picture_level
 
 PARAMETERS = (Parameter("source", "Source", Kind.SOURCE, "", "The picture that is shown"),)
 
@@ -22,15 +22,15 @@ def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) 
     source = scene.project.source(values["source"])
     if source is None or source.data is None:
         return None
-    pyramid = pyramid_of(source)
-    if pyramid is None or intersect(matrix.box(_box(values, scene)), clip) is None:
+    if intersect(matrix.box(_box(values, scene)), clip) is None:
         return None
-    level = pyramid.level_for(max(matrix.stretch()))
+    found = picture_level(source, max(matrix.stretch()))
+    if found is None:
+        return None
+    pixels, level, (left, top) = found
     size = float(2**level)
-    left, top = pyramid.offset
     # The stored pixels are the trimmed part with a ring of one pixel of their own level around it.
-    to_layer = Affine(size, 0, 0, size, left - size, top - size)
-    return Pixels(pyramid.levels[level], to_layer)
+    return Pixels(pixels, Affine(size, 0, 0, size, left - size, top - size))
 
 
 register_kind(LayerKind("picture", "Picture", "A still picture from a file", PARAMETERS, _box, _draw))

@@ -8,11 +8,11 @@ from typing import Any
 import numpy as np
 import skia
 
+from spiralis.core.cache import ByteCache
 from spiralis.core.colour import Colour
 from spiralis.core.geometry import Affine, Box, intersect, outward
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
-from spiralis.core.raster.cache import ByteCache
 from spiralis.core.raster.drawing import Drawing, Pixels, Scene
 from spiralis.core.raster.fonts import DEFAULT_FAMILY, FaceAt, find_face
 from spiralis.core.raster.shaping import ALIGNMENTS, Layout, lay_out, outline

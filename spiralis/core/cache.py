@@ -39,6 +39,14 @@ class ByteCache(Generic[T]):
                 self._bytes -= self._measure(dropped)
         return value
 
+    def peek(self, key: Hashable) -> T | None:
+        """Return the value of a key if it is there."""
+        with self._lock:
+            if key not in self._held:
+                return None
+            self._held.move_to_end(key)
+            return self._held[key]
+
     def __len__(self) -> int:
         return len(self._held)
 

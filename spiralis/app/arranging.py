@@ -1,0 +1,132 @@
+"""What the Arrange menu does: nests, alignment, masks and mattes."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from spiralis.app.session import Session
+from spiralis.core.editing.arranging import aligned, distributed, fitted, flipped
+from spiralis.core.editing.combining import as_outlines, combined, simplified
+from spiralis.core.editing.matting import with_mask, with_matte
+from spiralis.core.editing.nesting import duplicate_composition, nest, open_up, own_copy
+from spiralis.core.errors import SpiralisError
+from spiralis.core.model import Project
+
+Chosen = str | tuple[str, ...] | None
+
+
+class Arranging:
+    """Edits of how layers lie to each other."""
+
+    def __init__(self, session: Session) -> None:
+        self.session = session
+
+    def nest(self, cropped: bool) -> None:
+        """Move the chosen layers into a composition of their own."""
+        session = self.session
+        name = session.layers[0].name if len(session.layers) == 1 else "Nest"
+        self._edit_project("Nest", lambda p: nest(p, session.composition_id, session.selected, name, cropped))
+
+    def open_up(self) -> None:
+        """Replace the chosen nested layer by what is in it."""
+        session = self.session
+        if session.layers and session.layers[0].kind == "nested":
+            layer = session.layers[0]
+            self._edit_project(f"Open up {layer.name}", lambda p: open_up(p, session.composition_id, layer.id))
+
+    def own_copy(self, deep: bool) -> None:
+        """Let the chosen nested layer show a copy of its own."""
+        session = self.session
+        if session.layers and session.layers[0].kind == "nested":
+            layer = session.layers[0]
+            self._edit_project(
+                "Make own copy", lambda p: (own_copy(p, session.composition_id, layer.id, deep)[0], None)
+            )
+
+    def duplicate_composition(self) -> None:
+        """Copy the composition on the canvas and show the copy."""
+        session = self.session
+        project, copied = duplicate_composition(session.project, session.composition_id)
+        session.edit_project(f"Duplicate {session.composition.name}", project)
+        session.show_composition(copied)
+
+    def _edit_project(
+        self, name: str, change: Callable[[Project], tuple[Project, str | tuple[str, ...] | None]]
+    ) -> None:
+        """Change the project in one step and choose the layers that ``change`` names."""
+        try:
+            project, chosen = change(self.session.project)
+        except SpiralisError as error:
+            self.session.failed.emit(str(error))
+            return
+        self.session.edit_project(name, project)
+        if chosen is not None:
+            self.session.select([chosen] if isinstance(chosen, str) else chosen)
+
+    def align(self, edge: str) -> None:
+        """Align the chosen layers: one with the frame, several with the box around them."""
+        session = self.session
+        to = "frame" if len(session.layers) == 1 else "choice"
+        session.edit(f"Align {edge}", lambda p: aligned(session.project, p, session.selected, edge, session.frame, to))
+
+    def align_to_frame(self, edge: str) -> None:
+        """Align the chosen layers with the frame."""
+        session = self.session
+        session.edit(f"Align {edge}", lambda p: aligned(session.project, p, session.selected, edge, session.frame))
+
+    def distribute(self, axis: int) -> None:
+        """Give the chosen layers equal gaps."""
+        session = self.session
+        session.edit("Distribute", lambda p: distributed(session.project, p, session.selected, axis, session.frame))
+
+    def fit(self, how: str) -> None:
+        """Scale the chosen layers to the frame."""
+        session = self.session
+        session.edit(f"Fit: {how}", lambda p: fitted(session.project, p, session.selected, how, session.frame))
+
+    def flip(self, axis: int) -> None:
+        """Mirror the chosen layers."""
+        self.session.edit_layers("Flip", lambda layer: flipped(layer, axis))
+
+    def matte(self) -> None:
+        """Let the layer in front of the chosen one decide where it shows."""
+        session = self.session
+        layers = list(session.composition.layers)
+        if not session.layers:
+            return
+        layer = session.layers[0]
+        index = layers.index(layer)
+        if index == 0:
+            session.failed.emit(f"“{layer.name}” lies in front of everything; bring the layer for its matte before it.")
+            return
+        source = layers[index - 1].id
+        session.edit(f"Matte of {layer.name}", lambda p: with_matte(p, layer.id, source))
+
+    def mask(self, form: str, apart: bool = False) -> None:
+        """Mask the chosen layer with a form, and choose the mask."""
+        session = self.session
+        if session.layers:
+            piece, made = with_mask(session.evaluated(), session.layers[0].id, form, apart)
+            session.edit(f"Mask {session.layers[0].name}", lambda _: piece)
+            session.select([made])
+
+    def combine(self, how: str) -> None:
+        """Put the chosen shapes together into one."""
+        session = self.session
+        try:
+            piece, made = combined(session.project, session.composition, session.selected, how, session.frame)
+        except SpiralisError as error:
+            session.failed.emit(str(error))
+            return
+        session.edit(how.capitalize(), lambda _: piece)
+        session.select([made])
+
+    def outlines(self) -> None:
+        """Turn the chosen words into shapes of their letters."""
+        at = self.session.evaluated()
+        self.session.edit_layers("Words to outlines", lambda layer: as_outlines(at, layer))
+
+    def simplify(self) -> None:
+        """Take crossings out of the chosen shapes' outlines."""
+        at = self.session.evaluated()
+        self.session.edit_layers("Simplify", lambda layer: simplified(layer, at))

@@ -1,0 +1,81 @@
+"""Work beside the window: a thread does it, the window's thread takes the result."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Hashable
+from concurrent.futures import ThreadPoolExecutor
+from typing import Any
+
+import numpy as np
+from PyQt6.QtCore import QObject, Qt, pyqtSignal
+from PyQt6.QtGui import QPixmap
+
+from spiralis.app.images import as_image
+
+
+class Background(QObject):
+    """Runs work in threads of its own; ``done`` is called with the result in the window's thread."""
+
+    _finished = pyqtSignal(object, object)
+
+    def __init__(self, parent: QObject, threads: int = 1) -> None:
+        super().__init__(parent)
+        self._pool = ThreadPoolExecutor(max_workers=threads, thread_name_prefix="background")
+        self.busy = 0
+        self._finished.connect(self._hand_over, Qt.ConnectionType.QueuedConnection)
+        self.destroyed.connect(self._pool.shutdown)
+
+    def run(self, work: Callable[[], Any], done: Callable[[Any], None]) -> None:
+        """Start work; an error of it is handed to ``done`` as what it is."""
+        self.busy += 1
+        self._pool.submit(self._work, work, done)
+
+    def _work(self, work: Callable[[], Any], done: Callable[[Any], None]) -> None:
+        try:
+            result = work()
+        except Exception as error:  # whoever asked decides what to say
+            result = error
+        try:
+            self._finished.emit(done, result)
+        except RuntimeError:
+            pass  # The window has closed meanwhile.
+
+    def _hand_over(self, done: Callable[[Any], None], result: Any) -> None:
+        self.busy -= 1
+        done(result)
+
+
+class SmallPictures(QObject):
+    """Hands out pixmaps by key; what is not there yet is made in the background and announced by ``made``."""
+
+    made = pyqtSignal()
+
+    def __init__(self, parent: QObject, most: int = 600) -> None:
+        super().__init__(parent)
+        self._background = Background(self)
+        self._most = most
+        self._pixmaps: dict[Hashable, QPixmap] = {}
+        self._asked: set[Hashable] = set()
+
+    def of(self, key: Hashable, make: Callable[[], np.ndarray | None]) -> QPixmap | None:
+        """Return the pixmap of a key, or None while ``make()`` (premultiplied uint8 pixels) is being worked out."""
+        if key not in self._pixmaps and key not in self._asked:
+            if len(self._pixmaps) > self._most:
+                self._pixmaps.clear()
+            self._asked.add(key)
+            self._background.run(make, lambda pixels: self._take(key, pixels))
+        return self._pixmaps.get(key)
+
+    @property
+    def busy(self) -> bool:
+        """Whether pictures are still being made."""
+        return self._background.busy > 0
+
+    def _take(self, key: Hashable, pixels: Any) -> None:
+        self._asked.discard(key)
+        pixmap = QPixmap()
+        if isinstance(pixels, np.ndarray):
+            pixmap = QPixmap.fromImage(as_image(pixels, premultiplied=True).copy())
+            pixmap.setDevicePixelRatio(2.0)
+        self._pixmaps[key] = pixmap
+        self.made.emit()

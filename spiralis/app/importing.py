@@ -1,0 +1,190 @@
+"""Bringing files in: read in the background, asked about where there is a choice, put in as one step."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from pathlib import Path
+
+from attrs import evolve
+from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtWidgets import QFileDialog, QWidget
+
+from spiralis.app.background import Background
+from spiralis.app.files import Files
+from spiralis.app.import_dialog import Choices, ImportDialog
+from spiralis.app.session import Session
+from spiralis.core.editing.artwork import Timing, as_composition, replace_content
+from spiralis.core.editing.edits import unused_name
+from spiralis.core.editing.importing import IMPORT_SUFFIXES, Gathered, brought_in, gather, new_project
+from spiralis.core.editing.sources import picture_layer
+from spiralis.core.errors import SpiralisError
+from spiralis.core.media.layered_files import LAYERED_SUFFIXES, layers_of
+from spiralis.core.media.pictures import picture_source
+from spiralis.core.model import Layer, Project
+
+FILE_FILTER = "Artwork (" + " ".join(f"*{suffix}" for suffix in IMPORT_SUFFIXES) + ")"
+_LAYERED_FILTER = "Layered artwork (" + " ".join(f"*{suffix}" for suffix in LAYERED_SUFFIXES) + ")"
+_MOST_NOTES = 6
+Place = tuple[float, float]
+
+
+class Importer(QObject):
+    """Brings files into the session's project. ``ask`` returns the person's choices, or None to stop."""
+
+    progressed = pyqtSignal(int, int)
+    finished = pyqtSignal()
+
+    def __init__(self, session: Session, window: QWidget) -> None:
+        super().__init__(window)
+        self.session, self.window_ = session, window
+        self.background = Background(self)
+        self.ask: Callable[[Gathered], Choices | None] = self._ask
+        self.progressed.connect(self._say_progress)
+
+    @property
+    def busy(self) -> bool:
+        """Whether files are still being read."""
+        return self.background.busy > 0
+
+    def choose(self) -> None:
+        """Ask for files and bring them in."""
+        names, _ = QFileDialog.getOpenFileNames(self.window_, "Bring artwork in", "", FILE_FILTER)
+        if names:
+            self.bring([Path(name) for name in names])
+
+    def choose_piece(self) -> None:
+        """Ask for a layered file and open it as a composition of its own size."""
+        name, _ = QFileDialog.getOpenFileName(
+            self.window_, "Open artwork as a piece", "", "Layered artwork (*.svg *.svgz *.ora)"
+        )
+        if name:
+            self.bring([Path(name)], choices=Choices("piece"))
+
+    def bring(self, paths: Sequence[Path], at: Place | None = None, choices: Choices | None = None) -> None:
+        """Read files in the background, then bring them in; what fails is said in a sentence each."""
+        project = self.session.project
+        sequences = choices is None or choices.pictures != "flipbook"
+        self.background.run(
+            lambda: gather(paths, project, sequences, self.progressed.emit),
+            lambda found: self._take(found, at, choices),
+        )
+
+    def start_project(self, paths: Sequence[Path], files: Files) -> None:
+        """Make a new project of artwork: a piece a layered file, and one for everything else."""
+        self.background.run(
+            lambda: new_project(gather(paths, Project(), progress=self.progressed.emit), paths[0].stem),
+            lambda made: self._started(made, files),
+        )
+
+    def _started(self, made: tuple[Project, tuple[str, ...]] | Exception, files: Files) -> None:
+        if isinstance(made, Exception):
+            self.session.failed.emit(str(made))
+        else:
+            files.start(made[0])
+            self._say_notes(made[1])
+        self.finished.emit()
+
+    def _say_progress(self, done: int, total: int) -> None:
+        if total > 1:
+            self.session.said.emit(f"Reading {done + 1} of {total} files …")
+
+    def _take(self, found: Gathered | Exception, at: Place | None, choices: Choices | None) -> None:
+        if isinstance(found, Exception):
+            self.session.failed.emit(f"The files could not be read: {found}")
+        elif found.sources or found.layered:
+            choices = choices or self.ask(found)
+            if choices is not None:
+                self._apply(found, at, choices)
+        elif not found.problems:
+            self.session.failed.emit("There is nothing in there that can be brought in.")
+        if isinstance(found, Gathered) and found.problems:
+            self.session.failed.emit("\n".join(found.problems))
+        self.finished.emit()
+
+    def _ask(self, found: Gathered) -> Choices | None:
+        pictures = [source for source in found.sources if source.kind == "picture"]
+        if not found.layered and len(pictures) < 2:
+            return Choices()
+        dialog = ImportDialog(self.window_, found)
+        return dialog.choices() if dialog.exec() else None
+
+    def _apply(self, found: Gathered, at: Place | None, choices: Choices) -> None:
+        session = self.session
+        try:
+            if choices.layered in ("piece", "replace") and found.layered:
+                self._whole_pieces(found, choices)
+                found = Gathered(found.sources)
+                if not found.sources:
+                    return
+            imported = brought_in(
+                session.project, session.composition_id, found, at, choices.layered, choices.nested,
+                choices.pictures == "flipbook",
+            )  # fmt: skip
+        except SpiralisError as error:
+            session.failed.emit(str(error))
+            return
+        names = [source.name for source in found.sources] + [path.name for path, _ in found.layered]
+        step = f"Import {names[0]}" if len(names) == 1 else f"Import {len(names)} files"
+        session.edit_project(step, imported.project)
+        if imported.layers:
+            session.select(imported.layers)
+        self._say_notes(imported.notes)
+
+    def _whole_pieces(self, found: Gathered, choices: Choices) -> None:
+        session = self.session
+        old = session.composition
+        for path, layered in found.layered:
+            if choices.layered == "replace":
+                project = replace_content(session.project, old, layered, str(path), choices.nested)
+                session.edit_project(f"Replace the content by {path.name}", project)
+            else:
+                timing = Timing(old.rate, old.length)
+                project, piece = as_composition(session.project, layered, str(path), timing, choices.nested)
+                session.edit_project(f"Open {path.name}", project)
+                session.show_composition(piece.id)
+            self._say_notes(layered.notes)
+
+    def _say_notes(self, notes: Sequence[str]) -> None:
+        if notes:
+            more = f" And {len(notes) - _MOST_NOTES} more." if len(notes) > _MOST_NOTES else ""
+            self.session.said.emit(" ".join(notes[:_MOST_NOTES]) + more)
+
+    # -- from the clipboard and the drawer ---------------------------------------------------------------
+
+    def paste_picture(self, data: bytes) -> None:
+        """Bring a picture from the clipboard in."""
+        source = picture_source(data, "Pasted picture")
+        self._apply(Gathered([source]), None, Choices())
+
+    def paste_svg(self, data: bytes) -> None:
+        """Bring SVG text from the clipboard in."""
+        layered = layers_of(data, "Pasted drawing.svg", self.session.project)
+        self._apply(Gathered([], [(Path("Pasted drawing.svg"), layered)]), None, Choices())
+
+    def place(self, item_id: str, at: Place | None = None, index: int | None = None) -> None:
+        """Add a layer that shows a source or a composition of the project, at a place of the frame or of the order."""
+        session = self.session
+        project, piece = session.project, session.composition
+        layer = self._layer_of(project, item_id, at)
+        if layer is None:
+            return
+        layers = list(piece.layers)
+        layers.insert(index or 0, layer)
+        if session.edit(f"Add {layer.name}", lambda old: evolve(old, layers=tuple(layers))):
+            session.select([layer.id])
+
+    def _layer_of(self, project: Project, item_id: str, at: Place | None) -> Layer | None:
+        piece = self.session.composition
+        source, inner = project.source(item_id), project.find(item_id)
+        taken = {layer.name for layer in piece.layers}
+        if source is not None and source.kind in ("picture", "footage"):
+            layer = picture_layer(source, piece, at)
+        elif inner is not None:
+            share = min(1.0, piece.width / inner.width, piece.height / inner.height)
+            layer = Layer(inner.name, "nested", 0, piece.length).with_values(
+                composition=inner.id, position=at or (piece.width / 2, piece.height / 2),
+                scale=(round(100 * share, 2),) * 2,
+            )  # fmt: skip
+        else:
+            return None
+        return evolve(layer, name=unused_name(layer.name, taken))

@@ -1,0 +1,215 @@
+"""What can be done to the drawer's rows."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from attrs import evolve
+from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtWidgets import QFileDialog, QInputDialog, QWidget
+
+from spiralis.app.background import Background
+from spiralis.app.importing import Importer
+from spiralis.app.session import Session
+from spiralis.app.sources.entries import Entry
+from spiralis.app.sources.refresh_dialog import RefreshDialog
+from spiralis.core.editing.refreshing import RefreshReport, apply_refresh, laid_out_from, refresh_report
+from spiralis.core.editing.sources import (
+    FITS,
+    collected,
+    linked,
+    relinked,
+    replaced,
+    unused_removed,
+    without_composition,
+)
+from spiralis.core.errors import SpiralisError
+from spiralis.core.media.layered import LayeredFile
+from spiralis.core.media.layered_files import read_layers
+from spiralis.core.media.sources import SOURCE_SUFFIXES, read_source
+from spiralis.core.model import Project
+
+_FITS = ("Fit into the old size", "Fill the old size", "Keep the scale")
+
+
+class SourceActions(QObject):
+    """Acts on sources, each as one undo step; files are read in the background."""
+
+    finished = pyqtSignal()
+
+    def __init__(self, session: Session, importer: Importer, window: QWidget) -> None:
+        super().__init__(window)
+        self.session, self.importer, self.window_ = session, importer, window
+        self.background = Background(self)
+        self.ask_refresh: Callable[[RefreshReport], tuple[RefreshReport, bool, bool] | None] = self._ask_refresh
+
+    def possible(self, entry: Entry) -> tuple[str, ...]:
+        """Return what can be done to a row, the usual thing first."""
+        if entry.group == "Compositions":
+            shown = entry.id == self.session.composition_id
+            return ("Add",) if shown and not self._may_show(entry.id) else (
+                ("Open",) if shown else ("Open", "Add", "Remove") if self._may_show(entry.id) else ("Open", "Remove")
+            )  # fmt: skip
+        if entry.group == "Layered files":
+            return ("Refresh",)
+        if entry.missing:
+            return ("Relink", "Replace", "Remove")
+        if entry.group in ("Pictures", "Footage"):
+            return ("Add", "Replace", *(("Refresh",) if entry.file else ()), "Remove")
+        return ("Remove",)
+
+    def _may_show(self, composition_id: str) -> bool:
+        """Whether the present composition may show another one without a circle."""
+        project, target = self.session.project, self.session.composition_id
+
+        def leads_back(piece_id: str) -> bool:
+            piece = project.find(piece_id)
+            if piece_id == target or piece is None:
+                return piece_id == target
+            return any(leads_back(layer.track("composition").value) for layer in piece.layers if layer.kind == "nested")
+
+        return not leads_back(composition_id)
+
+    def act(self, name: str, entry: Entry) -> None:
+        """Do one of the possible things."""
+        match name:
+            case "Add":
+                self.importer.place(entry.id)
+            case "Open":
+                self.session.show_composition(entry.id)
+            case "Refresh":
+                self.refresh([entry.file or ""])
+            case "Replace":
+                self._ask_replace(entry)
+            case "Relink":
+                self._ask_relink(entry)
+            case "Remove":
+                self._remove(entry)
+
+    def bring_in(self) -> None:
+        """Ask for files."""
+        self.importer.choose()
+
+    def _edit(self, name: str, change: Callable[[Project], Project]) -> bool:
+        try:
+            project = change(self.session.project)
+        except SpiralisError as error:
+            self.session.failed.emit(str(error))
+            return False
+        self.session.edit_project(name, project)
+        return True
+
+    def _remove(self, entry: Entry) -> None:
+        if entry.group == "Compositions":
+            if len(self.session.project.compositions) > 1:
+                self._edit(f"Remove {entry.name}", lambda project: without_composition(project, entry.id))
+            return
+        if entry.uses:
+            layers = "layer shows" if entry.uses == 1 else "layers show"
+            self.session.failed.emit(f"{entry.uses} {layers} “{entry.name}”; delete or replace them first.")
+            return
+        kept = tuple(source for source in self.session.project.sources if source.id != entry.id)
+        self._edit(f"Remove {entry.name}", lambda project: evolve(project, sources=kept))
+
+    def collect(self) -> None:
+        """Read every linked file into the project."""
+        if self._edit("Collect every file", collected):
+            self.session.said.emit("Every file that is there now travels inside the project.")
+
+    def link(self) -> None:
+        """Keep files outside; those that came from nowhere are written to a folder that is asked for."""
+        folder = QFileDialog.getExistingDirectory(self.window_, "Where should the files go that lie nowhere yet?")
+        if folder:
+            self.link_to(Path(folder))
+
+    def link_to(self, folder: Path) -> None:
+        """Link every file, writing to a folder what lies nowhere."""
+        if self._edit("Link files", lambda project: linked(project, folder)):
+            self.session.said.emit("The files lie outside now; move them together with the project.")
+
+    def remove_unused(self) -> None:
+        """Drop files that nothing shows."""
+        before = len(self.session.project.sources)
+        if self._edit("Remove unused files", unused_removed):
+            count = before - len(self.session.project.sources)
+            self.session.said.emit(f"Removed {count} file{'' if count == 1 else 's'} that nothing used.")
+
+    # -- other files for old ones ------------------------------------------------------------------------
+
+    def _ask_file(self, title: str) -> Path | None:
+        files = " ".join(f"*{suffix}" for suffix in SOURCE_SUFFIXES)
+        name, _ = QFileDialog.getOpenFileName(self.window_, title, "", f"Files ({files})")
+        return Path(name) if name else None
+
+    def _ask_replace(self, entry: Entry) -> None:
+        path = self._ask_file(f"Take another file in place of {entry.name}")
+        if path is None:
+            return
+        label, sure = QInputDialog.getItem(self.window_, "Replace", "Layers that show it:", _FITS, 0, False)
+        if sure:
+            self.replace(entry.id, path, FITS[_FITS.index(label)])
+
+    def replace(self, source_id: str, path: Path, how: str = "fit") -> None:
+        """Take a file in place of a source; placement and motion of its layers stay."""
+        self.background.run(lambda: read_source(path), lambda new: self._replaced(source_id, path, new, how))
+
+    def _replaced(self, source_id: str, path: Path, new: object, how: str) -> None:
+        if isinstance(new, Exception):
+            self.session.failed.emit(str(new))
+        else:
+            self._edit(f"Replace by {path.name}", lambda project: replaced(project, source_id, new, how))
+        self.finished.emit()
+
+    def _ask_relink(self, entry: Entry) -> None:
+        path = self._ask_file(f"Where is {entry.name}?")
+        if path is not None:
+            self.relink(entry.id, path)
+
+    def relink(self, source_id: str, path: Path) -> None:
+        """Find a missing file again; others that were missing are looked for in its folder."""
+        project = self.session.project
+        self.background.run(lambda: relinked(project, source_id, path), lambda found: self._relinked(path, found))
+
+    def _relinked(self, path: Path, found: tuple[Project, int] | Exception) -> None:
+        if isinstance(found, Exception):
+            self.session.failed.emit(str(found))
+        else:
+            fresh = {source.id: source for source in found[0].sources}
+            self._edit(
+                f"Relink {path.name}",
+                lambda project: evolve(project, sources=tuple(fresh.get(s.id, s) for s in project.sources)),
+            )
+            others = f" {found[1]} more in that folder followed." if found[1] else ""
+            self.session.said.emit(f"Found {path.name}.{others}")
+        self.finished.emit()
+
+    # -- refreshing --------------------------------------------------------------------------------------
+
+    def refresh(self, files: list[str]) -> None:
+        """Read files again; of layered ones a report is shown before anything changes."""
+        for file in files:
+            if any(True for _ in laid_out_from(self.session.project, file)):
+                self._read_again(file)
+            for source in self.session.project.sources:
+                if source.file == file and source.kind in ("picture", "footage"):
+                    self.replace(source.id, Path(file), "keep")
+
+    def _read_again(self, file: str) -> None:
+        project = self.session.project
+        self.background.run(lambda: read_layers(Path(file), project), lambda found: self._report(file, found))
+
+    def _report(self, file: str, layered: LayeredFile | Exception) -> None:
+        if isinstance(layered, Exception):
+            self.session.failed.emit(str(layered))
+        else:
+            answer = self.ask_refresh(refresh_report(self.session.project, layered, file))
+            if answer is not None:
+                report, add_new, keep_missing = answer
+                name = f"Refresh {Path(file).name}"
+                self._edit(name, lambda project: apply_refresh(project, report, add_new, keep_missing))
+        self.finished.emit()
+
+    def _ask_refresh(self, report: RefreshReport) -> tuple[RefreshReport, bool, bool] | None:
+        dialog = RefreshDialog(self.window_, self.session.project, report)
+        return dialog.answer() if dialog.exec() else None

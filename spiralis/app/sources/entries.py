@@ -1,0 +1,104 @@
+"""What the drawer lists: pure values made from a project."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from pathlib import Path
+
+import numpy as np
+from attrs import frozen
+
+from spiralis.core.editing.sources import use_counts
+from spiralis.core.media.footage import frame_levels
+from spiralis.core.model import Composition, Layer, Project, Source
+from spiralis.core.render.frame import render_rgba8
+
+GROUPS = ("Compositions", "Layered files", "Pictures", "Footage", "Palettes", "Fonts")
+_GROUP_OF = {"picture": "Pictures", "footage": "Footage", "palette": "Palettes", "font": "Fonts"}
+
+
+@frozen
+class Entry:
+    """One row: what it is, its name, a second line, how often it is used, whether it is missing."""
+
+    group: str
+    id: str
+    name: str
+    detail: str
+    uses: int = 0
+    missing: bool = False
+    linked: bool = False
+    file: str | None = None
+
+
+def entries_of(project: Project, search: str = "") -> list[Entry]:
+    """Return the rows in their order; with ``search`` only those whose name or kind holds all its words."""
+    counts = use_counts(project)
+    rows = [_composition_entry(piece, counts.get(piece.id, 0)) for piece in project.compositions]
+    rows += _layered_entries(project)
+    rows += [_source_entry(source, counts.get(source.id, 0)) for source in project.sources]
+    words = search.lower().split()
+    found = [row for row in rows if all(word in f"{row.name} {row.group} {row.detail}".lower() for word in words)]
+    return sorted(found, key=lambda row: (GROUPS.index(row.group), row.name.lower()))
+
+
+def _composition_entry(piece: Composition, uses: int) -> Entry:
+    detail = f"{piece.width} × {piece.height} · {float(piece.seconds):.2f} s · {_many(len(piece.layers), 'layer')}"
+    return Entry("Compositions", piece.id, piece.name, detail, uses)
+
+
+def _layered_entries(project: Project) -> list[Entry]:
+    files: dict[str, list[Composition]] = {}
+    for piece in project.compositions:
+        if piece.artwork is not None:
+            files.setdefault(piece.artwork.file, []).append(piece)
+    rows = []
+    for file, pieces in files.items():
+        layers = sum(layer.origin is not None for piece in pieces for layer in piece.layers)
+        gone = not _exists(file)
+        detail = f"{_many(layers, 'layer')} · {'not found outside' if gone else 'can be refreshed'}"
+        rows.append(Entry("Layered files", f"file:{file}", Path(file).name, detail, len(pieces), file=file))
+    return rows
+
+
+def _exists(file: str) -> bool:
+    try:
+        return Path(file).is_file()
+    except (OSError, ValueError):
+        return False
+
+
+def _source_entry(source: Source, uses: int) -> Entry:
+    size = f"{source.width} × {source.height}" if source.width else source.suffix.lstrip(".").upper()
+    if source.frames:
+        rate = f"{float(source.rate):.4g} fps" if source.rate else ""
+        size += f" · {_many(source.frames, 'frame')} · {rate}"
+    where = "missing" if source.missing else "linked" if source.linked else f"{len(source.data or b'') / 1e6:.1f} MB"
+    return Entry(
+        _GROUP_OF.get(source.kind, "Pictures"), source.id, source.name, f"{size} · {where}", uses, source.missing,
+        source.linked, source.file,
+    )  # fmt: skip
+
+
+def _many(count: int, what: str) -> str:
+    return f"{count} {what}" if count == 1 else f"{count} {what}s"
+
+
+def entry_picture(project: Project, entry: Entry, size: int) -> np.ndarray | None:
+    """Return what an entry looks like, premultiplied uint8 (h, w, 4) that fits into a square; None for nothing."""
+    piece = project.find(entry.id)
+    if entry.group == "Layered files":
+        piece = next((c for c in project.compositions if c.artwork and c.artwork.file == entry.file), None)
+    if piece is not None:
+        return render_rgba8(project, piece.id, piece.length // 3, size / max(piece.width, piece.height))
+    source = project.source(entry.id)
+    if source is None or source.missing or source.kind not in ("picture", "footage"):
+        return None
+    if source.kind == "footage":
+        frame_levels(source, source.frames // 3, 0)
+    width, height = max(source.width, 1), max(source.height, 1)
+    layer = Layer("it", source.kind, 0, 1).with_values(source=source.id, position=(width / 2, height / 2))
+    if source.kind == "footage":
+        layer = layer.with_values(**{"in": float(source.frames // 3)})
+    alone = Composition("alone", width, height, Fraction(25), 1, layers=(layer,))
+    return render_rgba8(project.with_composition(alone), alone.id, 0, size / max(width, height))

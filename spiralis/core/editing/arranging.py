@@ -1,0 +1,131 @@
+"""Align, distribute, fit and flip layers by what is seen of their boxes at a frame."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from attrs import evolve
+
+from spiralis.core.editing.edits import set_value
+from spiralis.core.geometry import Box
+from spiralis.core.model import Composition, Layer, Project
+from spiralis.core.render.layers import Evaluated
+
+#: Edge by name: axis (0 is x) and the part of the box that is aligned.
+EDGES: dict[str, tuple[int, float]] = {
+    "left": (0, 0.0), "middle": (0, 0.5), "right": (0, 1.0), "top": (1, 0.0), "centre": (1, 0.5), "bottom": (1, 1.0),
+}  # fmt: skip
+FITS = ("contain", "cover", "width", "height")
+
+
+def seen_box(at: Evaluated, layer: Layer) -> Box:
+    """Return the upright box of a layer in the composition's pixels."""
+    return at.matrix(layer).box(at.box(layer))
+
+
+def _roots(piece: Composition, ids: Sequence[str]) -> list[Layer]:
+    """Return the chosen layers that may move by themselves: not locked, and not hanging on another chosen one."""
+    chosen = set(ids)
+
+    def follows(layer: Layer) -> bool:
+        parent = piece.find(layer.parent)
+        return parent is not None and (parent.id in chosen or follows(parent))
+
+    return [layer for layer in piece.layers if layer.id in chosen and not layer.locked and not follows(layer)]
+
+
+def _moved(at: Evaluated, layer: Layer, dx: float, dy: float) -> Layer:
+    """Return the layer moved by so much in the composition's pixels, at the frame (a key where there are keys)."""
+    inverse = at.parent_matrix(layer).inverse()
+    if inverse is None or (abs(dx) < 1e-9 and abs(dy) < 1e-9):
+        return layer
+    x, y = at.values(layer)["position"]
+    sx, sy = inverse.apply_direction(dx, dy)
+    return set_value(layer, "position", (x + sx, y + sy), int(at.frame))
+
+
+def _around(boxes: Sequence[Box]) -> Box:
+    return (
+        min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes)
+    )  # fmt: skip
+
+
+def aligned(
+    project: Project, piece: Composition, ids: Sequence[str], edge: str, frame: int, to: str = "frame"
+) -> Composition:
+    """Return the composition with layers aligned by an edge of EDGES.
+
+    Args:
+        project: the version at hand.
+        piece: the composition.
+        ids: which layers.
+        edge: left, middle, right, top, centre or bottom.
+        frame: the moment.
+        to: ``frame`` for the composition's, ``choice`` for the box around all of them, or the id of a layer.
+    """
+    at = Evaluated(project, piece, frame)
+    axis, share = EDGES[edge]
+    layers = [layer for layer in _roots(piece, ids) if layer.id != to]
+    if not layers:
+        return piece
+    target: Box = (0.0, 0.0, float(piece.width), float(piece.height))
+    if to == "choice":
+        target = _around([seen_box(at, layer) for layer in layers])
+    elif to != "frame":
+        target = seen_box(at, piece.layer(to))
+    goal = target[axis] + share * (target[axis + 2] - target[axis])
+    for layer in layers:
+        box = seen_box(at, layer)
+        by = goal - (box[axis] + share * (box[axis + 2] - box[axis]))
+        piece = piece.with_layer(_moved(at, layer, by if axis == 0 else 0.0, by if axis == 1 else 0.0))
+    return piece
+
+
+def distributed(project: Project, piece: Composition, ids: Sequence[str], axis: int, frame: int) -> Composition:
+    """Return the composition with equal gaps between layers along x (0) or y (1); the outer two stay."""
+    at = Evaluated(project, piece, frame)
+    layers = sorted(_roots(piece, ids), key=lambda layer: sum(seen_box(at, layer)[axis::2]))
+    if len(layers) < 3:
+        return piece
+    boxes = [seen_box(at, layer) for layer in layers]
+    sizes = [box[axis + 2] - box[axis] for box in boxes]
+    gap = (boxes[-1][axis + 2] - boxes[0][axis] - sum(sizes)) / (len(layers) - 1)
+    place = boxes[0][axis]
+    for layer, box, size in zip(layers, boxes, sizes, strict=True):
+        by = place - box[axis]
+        piece = piece.with_layer(_moved(at, layer, by if axis == 0 else 0.0, by if axis == 1 else 0.0))
+        place += size + gap
+    return piece
+
+
+def fitted(project: Project, piece: Composition, ids: Sequence[str], how: str, frame: int) -> Composition:
+    """Return the composition with each layer scaled to the frame and put into its middle.
+
+    ``contain`` shows all of it, ``cover`` leaves no gap, ``width`` and ``height`` meet one side.
+    """
+    for layer in _roots(piece, ids):
+        at = Evaluated(project, piece, frame)
+        box = seen_box(at, layer)
+        if box[2] - box[0] < 1e-6 or box[3] - box[1] < 1e-6:
+            continue
+        shares = (piece.width / (box[2] - box[0]), piece.height / (box[3] - box[1]))
+        by = {"contain": min(shares), "cover": max(shares), "width": shares[0], "height": shares[1]}[how]
+        x, y = at.values(layer)["scale"]
+        piece = piece.with_layer(set_value(layer, "scale", (x * by, y * by), frame))
+        at = Evaluated(project, piece, frame)
+        layer = piece.layer(layer.id)
+        box = seen_box(at, layer)
+        dx, dy = piece.width / 2 - (box[0] + box[2]) / 2, piece.height / 2 - (box[1] + box[3]) / 2
+        piece = piece.with_layer(_moved(at, layer, dx, dy))
+    return piece
+
+
+def flipped(layer: Layer, axis: int) -> Layer:
+    """Return the layer mirrored about its pivot along x (0) or y (1), keys included."""
+    track = layer.track("scale")
+
+    def by(value: tuple[float, float]) -> tuple[float, float]:
+        return (-value[0], value[1]) if axis == 0 else (value[0], -value[1])
+
+    keys = tuple(evolve(key, value=by(key.value)) for key in track.keys)
+    return layer.with_track("scale", evolve(track, value=by(track.value), keys=keys))

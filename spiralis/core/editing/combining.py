@@ -1,0 +1,146 @@
+"""Outlines put together: union, difference, intersection, exclusion of shapes; words into outlines; simplifying."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+import skia
+from attrs import evolve
+
+from spiralis.core.editing.contours import figures_in
+from spiralis.core.editing.edits import unused_name
+from spiralis.core.errors import ModelError
+from spiralis.core.model import Composition, Layer, Project, Track
+from spiralis.core.model.art import Bundle, Contour, ContourPen, Figure, Item, Stroke
+from spiralis.core.raster.kinds.shape import art_of
+from spiralis.core.raster.kinds.text import layout_of
+from spiralis.core.raster.shaping import outline_contours
+from spiralis.core.raster.vectors import art_box, skia_matrix, skia_path
+from spiralis.core.render.layers import Evaluated
+
+OPERATIONS = {
+    "union": skia.PathOp.kUnion_PathOp, "subtract": skia.PathOp.kDifference_PathOp,
+    "intersect": skia.PathOp.kIntersect_PathOp, "exclude": skia.PathOp.kXOR_PathOp,
+}  # fmt: skip
+
+
+def contours_of_path(path: Any) -> tuple[Contour, ...]:
+    """Return a Skia path as contours."""
+    pen = ContourPen()
+    open_ = False
+    for verb, points in path:
+        places = [(point.x(), point.y()) for point in points]
+        if verb == skia.Path.kMove_Verb:
+            if open_:
+                pen.endPath()
+            pen.moveTo(places[0])
+            open_ = True
+        elif verb == skia.Path.kLine_Verb:
+            pen.lineTo(places[1])
+        elif verb in (skia.Path.kQuad_Verb, skia.Path.kConic_Verb):
+            pen.qCurveTo(places[1], places[2])
+        elif verb == skia.Path.kCubic_Verb:
+            pen.curveTo(places[1], places[2], places[3])
+        elif verb == skia.Path.kClose_Verb:
+            pen.closePath()
+            open_ = False
+    return tuple(contour for contour in pen.done() if len(contour.vertices) > 1)
+
+
+def _outline(at: Evaluated, layer: Layer) -> Any:
+    """Return everything a shape layer fills, as one Skia path in the composition's pixels."""
+    whole = skia.Path()
+    matrix = at.matrix(layer)
+    for _, figure, own in figures_in(art_of(at.values(layer))):
+        path = skia.Path(skia_path(figure))
+        path.transform(skia_matrix(matrix @ own))
+        whole = skia.Op(whole, path, OPERATIONS["union"]) or whole
+    return whole
+
+
+def combined(project: Project, piece: Composition, ids: Sequence[str], how: str, frame: int) -> tuple[Composition, str]:
+    """Return the composition with shape layers put together into one, and its id.
+
+    The backmost shape is what the others are united with, taken away from, cut to or excluded from; the result has its
+    look, and stands where it stood in the order.
+
+    Raises:
+        ModelError: fewer than two shapes are chosen, or nothing is left of them.
+    """
+    at = Evaluated(project, piece, frame)
+    layers = [layer for layer in reversed(piece.layers) if layer.id in set(ids) and layer.kind == "shape"]
+    if len(layers) < 2:
+        raise ModelError("Choose two or more shapes to put together.")
+    path = _outline(at, layers[0])
+    for layer in layers[1:]:
+        path = skia.Op(path, _outline(at, layer), OPERATIONS[how]) or skia.Path()
+    contours = contours_of_path(path)
+    if not contours:
+        raise ModelError("Nothing is left of these shapes when they are put together like that.")
+    base = next((figure for _, figure, _ in figures_in(art_of(at.values(layers[0])))), Figure(()))
+    fill = base.fill if base.fill is not None else (1.0, 1.0, 1.0, 1.0)
+    art = Bundle((Figure(contours, fill, "evenodd", base.stroke),))
+    taken = {layer.name for layer in piece.layers}
+    made = _standing(Layer(unused_name(how.capitalize(), taken), "shape", layers[0].first, layers[0].last), art)
+    gone = {layer.id for layer in layers}
+    kept = tuple(made if layer.id == layers[0].id else layer for layer in piece.layers)
+    return evolve(piece, layers=tuple(_freed(y, gone) for y in kept if y.id not in gone)), made.id
+
+
+def _freed(layer: Layer, gone: set[str]) -> Layer:
+    mattes = tuple(matte for matte in layer.mattes if matte.layer not in gone)
+    return evolve(layer, parent=None if layer.parent in gone else layer.parent, mattes=mattes)
+
+
+def _standing(layer: Layer, art: Bundle) -> Layer:
+    """Return a layer that shows art whose units are the composition's pixels, in place."""
+    left, top, right, bottom = art_box(art) or (0.0, 0.0, 1.0, 1.0)
+    return layer.with_values(art=art, position=((left + right) / 2, (top + bottom) / 2))
+
+
+def as_outlines(at: Evaluated, layer: Layer) -> Layer:
+    """Return a text layer as a shape of its letters, where it is seen; place and look keep their keys."""
+    if layer.kind != "text":
+        return layer
+    values = at.values(layer)
+    layout, face = layout_of(values, at.scene)
+    contours = outline_contours(layout, face, values["size"])
+    pen = Stroke(values["stroke_colour"], values["stroke"], join="round") if values["stroke"] > 0 else None
+    art = Bundle((Figure(contours, values["fill"], stroke=pen, stroke_first=True),))
+    new = art_box(art)
+    if new is None:
+        return layer
+    kept = {name: layer.properties[name] for name in _SHARED if name in layer.properties}
+    shape = evolve(layer, kind="shape", properties={**kept, "art": Track(art)})
+    # The pivot is a part of the box, and letters fill another box than the lines they are set in.
+    old = at.box(layer)
+    px, py = values["pivot"]
+    pivot = (old[0] + (old[2] - old[0]) * px / 100, old[1] + (old[3] - old[1]) * py / 100)
+    across, down = max(new[2] - new[0], 1e-6), max(new[3] - new[1], 1e-6)
+    return shape.with_values(pivot=(100 * (pivot[0] - new[0]) / across, 100 * (pivot[1] - new[1]) / down))
+
+
+_SHARED = (
+    "position", "scale", "rotation", "skew", "opacity", "blend", "visible", "motion_blur", "crop_across", "crop_down",
+    "crop_softness",
+)  # fmt: skip
+
+
+def simplified(layer: Layer, at: Evaluated) -> Layer:
+    """Return a shape layer whose outlines do not cross themselves (Skia's simplification keeps what is filled)."""
+    if layer.kind != "shape" or at.values(layer)["form"] != "drawing":
+        return layer
+
+    def plain(bundle: Bundle) -> Bundle:
+        items: list[Item] = []
+        for item in bundle.items:
+            if isinstance(item, Bundle):
+                items.append(plain(item))
+                continue
+            path = skia.Simplify(skia.Path(skia_path(item)))
+            items.append(evolve(item, contours=contours_of_path(path), rule="evenodd") if path is not None else item)
+        return evolve(bundle, items=tuple(items))
+
+    art: Bundle = at.values(layer)["art"]
+    return layer.with_values(art=plain(art))

@@ -1,0 +1,56 @@
+"""Give layers mattes and masks. A mask is a shape that hangs on the layer it cuts and serves as its matte."""
+
+from __future__ import annotations
+
+from attrs import evolve
+
+from spiralis.core.editing.edits import unused_name
+from spiralis.core.model import Composition, Layer, Matte
+from spiralis.core.render.layers import Evaluated
+
+MASK_FORMS = ("rectangle", "ellipse", "star")
+
+
+def with_matte(piece: Composition, layer_id: str, source_id: str, matte: Matte | None = None) -> Composition:
+    """Return the composition where a layer has one more matte; one from the same layer is replaced.
+
+    Raises:
+        ModelError: the layers would be mattes of each other in a circle.
+    """
+    layer = piece.layer(layer_id)
+    kept = tuple(old for old in layer.mattes if old.layer != source_id)
+    return piece.with_layer(evolve(layer, mattes=(*kept, matte or Matte(source_id))))
+
+
+def without_matte(piece: Composition, layer_id: str, source_id: str) -> Composition:
+    """Return the composition where a layer lost the matte from another one, which then shows itself again."""
+    layer = piece.layer(layer_id)
+    return piece.with_layer(evolve(layer, mattes=tuple(old for old in layer.mattes if old.layer != source_id)))
+
+
+def with_mask(at: Evaluated, layer_id: str, form: str, apart: bool = False) -> tuple[Composition, str]:
+    """Return the composition with a shape that masks a layer, and the shape's id.
+
+    The mask covers the middle of the layer's box. It hangs on the layer and moves with it, or stays ``apart``, so that
+    the content moves behind it as behind a window.
+    """
+    piece = at.composition
+    layer = piece.layer(layer_id)
+    left, top, right, bottom = at.box(layer)
+    width, height = right - left, bottom - top
+    middle = ((left + right) / 2, (top + bottom) / 2)
+    name = unused_name(f"{layer.name} mask", {other.name for other in piece.layers})
+    mask = Layer(name, "shape", layer.first, layer.last).with_values(
+        form=form, size=(max(width * 0.8, 1.0), max(height * 0.8, 1.0)), fill=(1.0, 1.0, 1.0, 1.0), position=middle
+    )
+    if apart:
+        matrix = at.matrix(layer)
+        x_scale, y_scale = matrix.stretch()
+        mask = mask.with_values(position=matrix.apply(*middle), scale=(100 * x_scale, 100 * y_scale))
+    else:
+        mask = evolve(mask, parent=layer_id)
+    mode = "add" if layer.mattes else "intersect"
+    masked = evolve(layer, mattes=(*layer.mattes, Matte(mask.id, mode=mode)))
+    layers = list(piece.with_layer(masked).layers)
+    layers.insert([other.id for other in layers].index(layer_id), mask)
+    return evolve(piece, layers=tuple(layers)), mask.id

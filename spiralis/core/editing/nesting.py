@@ -1,0 +1,226 @@
+"""Nest layers into a composition of their own, open one up again, make own copies of shared ones."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from attrs import evolve
+
+from spiralis.core.editing.artwork import unused
+from spiralis.core.editing.edits import moved_in_time, shifted, unused_name
+from spiralis.core.errors import ModelError
+from spiralis.core.geometry import Box, intersect, outward
+from spiralis.core.model import Composition, Layer, Matte, Project, Track, new_id
+from spiralis.core.model.kinds import PLACE
+from spiralis.core.model.project import LARGEST_SIZE, nested_ids
+from spiralis.core.render.layers import Evaluated
+
+_PLACE = tuple(parameter.name for parameter in PLACE)
+_SAMPLES = 60
+
+
+def nest(
+    project: Project, composition_id: str, ids: Sequence[str], name: str, cropped: bool = False
+) -> tuple[Project, str]:
+    """Return the project with layers moved into a composition of their own, and the id of the layer that shows it.
+
+    Args:
+        project: the version at hand.
+        composition_id: where the layers are.
+        ids: which layers; they keep their order.
+        name: of the new composition; a number is added where it is taken.
+        cropped: whether it takes just the room its layers ever fill, else the size of the outer one.
+
+    Raises:
+        ModelError: nothing is chosen, or a tie (parent or matte) leads from inside to outside or back.
+    """
+    outer = project.composition(composition_id)
+    inside = [layer for layer in outer.layers if layer.id in set(ids)]
+    if not inside:
+        raise ModelError("Choose the layers that are to be nested.")
+    _check_ties(outer, {layer.id for layer in inside})
+    area = _room(project, outer, inside) if cropped else (0, 0, outer.width, outer.height)
+    left, top, right, bottom = area
+    moved = tuple(layer if layer.parent else shifted(layer, -left, -top) for layer in inside)
+    label = unused(name, {c.name for c in project.compositions})
+    inner = Composition(label, right - left, bottom - top, outer.rate, outer.length, layers=moved)
+    middle = ((left + right) / 2, (top + bottom) / 2)
+    others = [layer for layer in outer.layers if layer.id not in set(ids)]
+    shown = Layer(unused_name(label, {y.name for y in others}), "nested", 0, outer.length)
+    shown = shown.with_values(composition=inner.id, position=middle)
+    index = next(i for i, layer in enumerate(outer.layers) if layer.id == inside[0].id)
+    layers = list(outer.layers)
+    layers.insert(index, shown)
+    kept = tuple(layer for layer in layers if layer.id not in set(ids))
+    return project.with_composition(inner).with_composition(evolve(outer, layers=kept)), shown.id
+
+
+def _check_ties(outer: Composition, inside: set[str]) -> None:
+    for layer in outer.layers:
+        for other_id in (layer.parent, *(matte.layer for matte in layer.mattes)):
+            other = outer.find(other_id) if other_id else None
+            if other is not None and (layer.id in inside) != (other.id in inside):
+                raise ModelError(f"“{layer.name}” is tied to “{other.name}”; nest both of them, or part them first.")
+
+
+def _room(project: Project, outer: Composition, layers: list[Layer]) -> tuple[int, int, int, int]:
+    """Return the whole-numbered box that layers fill over the whole time, within what a composition can be."""
+    boxes: list[Box] = []
+    for frame in _frames(outer.length):
+        at = Evaluated(project, outer, frame)
+        boxes += [at.matrix(layer).box(at.box(layer)) for layer in layers if layer.kind != "carrier"]
+    if not boxes:
+        return 0, 0, outer.width, outer.height
+    around = (
+        min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes)
+    )  # fmt: skip
+    left, top, right, bottom = outward(around, 2.0)
+    return left, top, min(right, left + LARGEST_SIZE), min(bottom, top + LARGEST_SIZE)
+
+
+def _frames(length: int) -> list[int]:
+    return sorted({round(i * (length - 1) / max(_SAMPLES - 1, 1)) for i in range(_SAMPLES)})
+
+
+def open_up(project: Project, composition_id: str, layer_id: str) -> tuple[Project, tuple[str, ...]]:
+    """Return the project with a nested layer replaced by what is in it, and the ids of those layers.
+
+    Where the nested layer is placed otherwise than plainly they hang on a carrier with its place, keys included.
+
+    Raises:
+        ModelError: opening it up would change what is seen.
+    """
+    outer = project.composition(composition_id)
+    shown = outer.layer(layer_id)
+    inner = project.find(shown.track("composition").value)
+    if inner is None:
+        raise ModelError(f"“{shown.name}” shows no composition, so there is nothing to open up.")
+    _check_opening(project, outer, shown, inner)
+    start = round(shown.track("start").value)
+    ids = {layer.id: new_id() for layer in inner.layers}
+    carrier = _carrier(outer, shown, inner)
+    shift = _plain_shift(shown, inner)
+    made = []
+    for layer in inner.layers:
+        opened = moved_in_time(layer, start) if start else layer
+        opened = evolve(opened, first=max(opened.first, shown.first), last=min(opened.last, shown.last))
+        mattes = tuple(evolve(matte, layer=ids.get(matte.layer, matte.layer)) for matte in layer.mattes)
+        if layer.parent is None and carrier is None:
+            opened = shifted(opened, *shift)
+        parent = ids.get(layer.parent or "", carrier.id if carrier is not None else shown.parent)
+        made.append(evolve(opened, id=ids[layer.id], parent=parent, mattes=mattes, origin=None))
+    if carrier is not None:
+        made.append(carrier)
+    taken = {layer.name for layer in outer.layers if layer.id != layer_id}
+    named = []
+    for layer in made:
+        name = unused_name(layer.name, taken)
+        taken.add(name)
+        named.append(layer if name == layer.name else evolve(layer, name=name))
+    index = [layer.id for layer in outer.layers].index(layer_id)
+    layers = [*outer.layers[:index], *named, *outer.layers[index + 1 :]]
+    return project.with_composition(evolve(outer, layers=tuple(layers))), tuple(layer.id for layer in named)
+
+
+def _plain_shift(shown: Layer, inner: Composition) -> tuple[float, float]:
+    x, y = shown.track("position").value
+    return x - inner.width / 2, y - inner.height / 2
+
+
+def _carrier(outer: Composition, shown: Layer, inner: Composition) -> Layer | None:
+    """Return a carrier with the nested layer's place; None where that is a mere shift without keys."""
+    tracks = {name: shown.track(name) for name in _PLACE}
+    plain = all(not track.keys for track in tracks.values()) and all(
+        tracks[name].value == shown.parameter(name).default for name in _PLACE if name != "position"
+    )
+    if plain:
+        return None
+    size = Track((float(inner.width), float(inner.height)))
+    return evolve(shown, id=new_id(), kind="carrier", properties={**tracks, "size": size}, mattes=(), origin=None)
+
+
+def _check_opening(project: Project, outer: Composition, shown: Layer, inner: Composition) -> None:
+    name = shown.name
+    opacity, blend = shown.track("opacity"), shown.track("blend")
+    if opacity.keys or opacity.value < 100 or blend.keys or blend.value != "normal":
+        raise ModelError(
+            f"“{name}” is mixed in as one picture; set its opacity to 100 % and its blend to normal first."
+        )
+    if shown.mattes or any(m.layer == shown.id for layer in outer.layers for m in layer.mattes):
+        raise ModelError(f"“{name}” has or is a matte; part them first.")
+    if any(layer.parent == shown.id for layer in outer.layers):
+        raise ModelError(f"Other layers hang on “{name}”; hang them elsewhere first.")
+    if inner.background is not None:
+        raise ModelError(f"“{inner.name}” has a ground colour that would be lost; make it a backdrop first.")
+    visible = shown.track("visible")
+    if shown.track("motion_blur").value or shown.track("composition").keys or visible.keys or not visible.value:
+        raise ModelError(f"“{name}” is blurred or switched as one picture, which its layers cannot be one by one.")
+    if any(layer.track("blend").value != "normal" for layer in inner.layers):
+        raise ModelError(f"Layers in “{inner.name}” mix with each other only; outside they would mix with everything.")
+    start = shown.track("start").value
+    if inner.rate != outer.rate or start != int(start):
+        raise ModelError(f"“{inner.name}” runs at another rate; give both the same first.")
+    if shown.first < start or shown.last > start + inner.length:
+        raise ModelError(f"“{inner.name}” repeats within “{outer.name}”; trim the layer to one round first.")
+    frame = (0.0, 0.0, float(inner.width), float(inner.height))
+    for number in _frames(inner.length):
+        at = Evaluated(project, inner, number)
+        for layer in inner.layers:
+            box = at.matrix(layer).box(at.box(layer))
+            if layer.kind != "carrier" and intersect(box, frame) != box:
+                raise ModelError(f"“{layer.name}” is cut by the edge of “{inner.name}”, so it would show more outside.")
+
+
+def own_copy(project: Project, composition_id: str, layer_id: str, deep: bool = False) -> tuple[Project, str]:
+    """Return the project where a nested layer shows a copy of its own, and the copy's id.
+
+    With ``deep`` every composition below becomes a copy of its own as well.
+    """
+    layer = project.composition(composition_id).layer(layer_id)
+    inner = project.composition(layer.track("composition").value)
+    project, copied = _copied(project, inner, deep, {})
+    outer = project.composition(composition_id)
+    return project.with_composition(outer.with_layer(_showing(outer.layer(layer_id), {inner.id: copied}))), copied
+
+
+def _copied(project: Project, piece: Composition, deep: bool, done: dict[str, str]) -> tuple[Project, str]:
+    if piece.id in done:
+        return project, done[piece.id]
+    swapped: dict[str, str] = {}
+    if deep:
+        for inner_id in nested_ids(piece):
+            inner = project.find(inner_id)
+            if inner is not None:
+                project, swapped[inner_id] = _copied(project, inner, deep, done)
+    name = unused(piece.name, {c.name for c in project.compositions})
+    copy = evolve(with_fresh_ids(piece), id=new_id(), name=name)
+    copy = evolve(copy, layers=tuple(_showing(layer, swapped) for layer in copy.layers))
+    done[piece.id] = copy.id
+    return project.with_composition(copy), copy.id
+
+
+def _showing(layer: Layer, swapped: dict[str, str]) -> Layer:
+    if layer.kind != "nested":
+        return layer
+    track = layer.track("composition")
+    keys = tuple(evolve(key, value=swapped.get(key.value, key.value)) for key in track.keys)
+    return layer.with_track("composition", evolve(track, value=swapped.get(track.value, track.value), keys=keys))
+
+
+def with_fresh_ids(piece: Composition) -> Composition:
+    """Return the composition with new ids for its layers, parents and mattes among them followed."""
+    ids = {layer.id: new_id() for layer in piece.layers}
+
+    def matte(old: Matte) -> Matte:
+        return evolve(old, layer=ids.get(old.layer, old.layer))
+
+    layers = tuple(
+        evolve(y, id=ids[y.id], parent=ids.get(y.parent or ""), mattes=tuple(matte(m) for m in y.mattes))
+        for y in piece.layers
+    )
+    return evolve(piece, layers=layers)
+
+
+def duplicate_composition(project: Project, composition_id: str) -> tuple[Project, str]:
+    """Return the project with a copy of a composition (what it nests stays shared), and the copy's id."""
+    return _copied(project, project.composition(composition_id), False, {})

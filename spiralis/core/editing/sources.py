@@ -1,0 +1,222 @@
+"""Edits of a project's sources: replace, relink, collect, link, count where they are used."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+from pathlib import Path
+
+from attrs import evolve
+
+from spiralis.core.errors import FileError, SpiralisError
+from spiralis.core.media.files import read_bytes
+from spiralis.core.media.sources import digest_of, read_source
+from spiralis.core.model import Composition, Layer, Project, Source, Track, layer_kind
+from spiralis.core.model.project import nested_ids
+
+FITS = ("fit", "fill", "keep")
+
+
+def sources_of(layer: Layer) -> set[str]:
+    """Return the ids of the sources a layer shows."""
+    found: set[str] = set()
+    for name in ("source", "drawings"):
+        track = layer.properties.get(name)
+        if track is not None:
+            for value in (track.value, *(key.value for key in track.keys)):
+                found.update([value] if name == "source" else [drawing[0] for drawing in value])
+    return found
+
+
+def missing_source(project: Project, layer: Layer) -> str | None:
+    """Return the name of a file that a layer shows and that is missing, or None."""
+    for source_id in sorted(sources_of(layer)):
+        source = project.source(source_id)
+        if source is None or source.missing:
+            return source.name if source is not None else "A file"
+    return None
+
+
+def use_counts(project: Project) -> dict[str, int]:
+    """Return how many layers show each source or composition, by id."""
+    counts: dict[str, int] = {}
+    for composition in project.compositions:
+        for layer in composition.layers:
+            for source in sources_of(layer):
+                counts[source] = counts.get(source, 0) + 1
+            if layer.kind == "nested":
+                inner = layer.track("composition").value
+                counts[inner] = counts.get(inner, 0) + 1
+    return counts
+
+
+def relinked(project: Project, source_id: str, path: Path) -> tuple[Project, int]:
+    """Return the project with a missing source found again, and how many others in that folder followed.
+
+    Raises:
+        FileError: the file cannot be read, or is of another sort.
+    """
+    old = project.source(source_id)
+    if old is None:
+        return project, 0
+    project = project.with_changed(_found(old, path))
+    followed = 0
+    for other in project.sources:
+        candidate = path.parent / Path(other.file or other.name).name
+        if other.missing and candidate.is_file():
+            try:
+                project = project.with_changed(_found(other, candidate))
+                followed += 1
+            except SpiralisError:
+                # It has the name but not the sort of what is missing: it stays missing.
+                continue
+    return project, followed
+
+
+def _found(old: Source, path: Path) -> Source:
+    new = read_source(path)
+    if new.kind != old.kind:
+        raise FileError(f"“{path.name}” is a {new.kind} and “{old.name}” was a {old.kind}; choose a {old.kind}.")
+    if old.linked:
+        return evolve(new, id=old.id, name=old.name, linked=True, place=path,
+                      data=None if new.kind == "footage" else new.data)  # fmt: skip
+    return evolve(new, id=old.id, name=old.name)
+
+
+def replaced(project: Project, source_id: str, new: Source, how: str = "fit") -> Project:
+    """Return the project with a source replaced everywhere; placement and motion of its layers stay.
+
+    Args:
+        project: the version at hand.
+        source_id: which source.
+        new: what takes its place; it keeps the old id.
+        how: ``fit`` or ``fill`` scale each layer so that it fits into or fills the old size, ``keep`` leaves scales.
+    """
+    old = project.source(source_id)
+    if old is None:
+        return project
+    project = project.with_changed(evolve(new, id=source_id))
+    factor = 1.0
+    if how != "keep" and min(old.width, old.height, new.width, new.height) > 0:
+        shares = (old.width / new.width, old.height / new.height)
+        factor = min(shares) if how == "fit" else max(shares)
+    compositions = []
+    for composition in project.compositions:
+        layers = tuple(
+            _scaled(_of_kind(layer, new.kind), factor) if _shows(layer, source_id) else layer
+            for layer in composition.layers
+        )
+        compositions.append(evolve(composition, layers=layers))
+    return evolve(project, compositions=tuple(compositions))
+
+
+def _shows(layer: Layer, source_id: str) -> bool:
+    return layer.kind in ("picture", "footage") and source_id in sources_of(layer)
+
+
+def _of_kind(layer: Layer, kind: str) -> Layer:
+    """Return the layer as one that can show this kind of source; what the other kind does not know goes."""
+    if layer.kind == kind or kind not in ("picture", "footage"):
+        return layer
+    known = {parameter.name for parameter in layer_kind(kind).parameters}
+    return evolve(layer, kind=kind, properties={n: t for n, t in layer.properties.items() if n in known})
+
+
+def _scaled(layer: Layer, factor: float) -> Layer:
+    if factor == 1.0:
+        return layer
+    track = layer.track("scale")
+
+    def by(value: tuple[float, float]) -> tuple[float, float]:
+        return round(value[0] * factor, 6), round(value[1] * factor, 6)
+
+    keys = tuple(evolve(key, value=by(key.value)) for key in track.keys)
+    return layer.with_track("scale", evolve(track, value=by(track.value), keys=keys))
+
+
+def collected(project: Project) -> Project:
+    """Return the project with every linked file read into it.
+
+    Raises:
+        FileError: one of them cannot be read; missing ones are passed over.
+    """
+    sources = []
+    for source in project.sources:
+        if source.linked and not source.missing:
+            data = source.data if source.data is not None else read_bytes(source.place or Path())
+            source = evolve(source, data=data, linked=False, place=None, digest=digest_of(data))
+        sources.append(source)
+    return evolve(project, sources=tuple(sources))
+
+
+def linked(project: Project, folder: Path) -> Project:
+    """Return the project with its files outside of it.
+
+    What came from a file that is still the same is linked to that file; everything else is written to ``folder``.
+
+    Raises:
+        FileError: a file cannot be written.
+    """
+    sources = []
+    for source in project.sources:
+        if source.data is None or source.kind in ("font", "palette"):
+            sources.append(source)
+            continue
+        place = Path(source.file) if source.file else None
+        if place is None or not place.is_file() or digest_of(place) != source.digest:
+            place = _written(source, folder)
+        sources.append(
+            evolve(
+                source,
+                file=str(place),
+                place=place,
+                linked=True,
+                data=None if source.kind == "footage" else source.data,
+            )
+        )
+    return evolve(project, sources=tuple(sources))
+
+
+def _written(source: Source, folder: Path) -> Path:
+    stem = re.sub(r"[^\w. -]", "_", Path(source.name).stem)[:80] or "source"
+    path = folder / f"{stem}-{source.digest[:8]}{source.suffix}"
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+        path.write_bytes(source.data or b"")
+    except OSError as error:
+        raise FileError(f"“{path}” may not be written to; choose another folder.") from error
+    return path
+
+
+def unused_removed(project: Project) -> Project:
+    """Return the project without files that nothing shows; fonts and palettes stay."""
+    counts = use_counts(project)
+    kept = tuple(s for s in project.sources if counts.get(s.id) or s.kind in ("font", "palette"))
+    return evolve(project, sources=kept)
+
+
+def without_composition(project: Project, composition_id: str) -> Project:
+    """Return the project without a composition; raises FileError naming those that show it."""
+    users = [c.name for c in project.compositions if composition_id in nested_ids(c)]
+    if users:
+        raise FileError(
+            f"“{project.composition(composition_id).name}” is shown in “{users[0]}”; remove it there first."
+        )
+    return evolve(project, compositions=tuple(c for c in project.compositions if c.id != composition_id))
+
+
+def picture_layer(source: Source, composition: Composition, at: tuple[float, float] | None = None) -> Layer:
+    """Return a layer over the whole composition that shows a picture or footage, fitted into the frame."""
+    kind = "footage" if source.kind == "footage" else "picture"
+    share = min(1.0, 0.8 * composition.width / source.width, 0.8 * composition.height / source.height)
+    centre = at or (composition.width / 2, composition.height / 2)
+    layer = Layer(Path(source.name).stem or kind, kind, 0, composition.length)
+    return layer.with_values(source=source.id, scale=(round(100 * share, 2), round(100 * share, 2)), position=centre)
+
+
+def flipbook_layer(sources: Iterable[Source], composition: Composition, exposure: int = 2) -> Layer:
+    """Return a flipbook of pictures in this order, each shown for ``exposure`` frames of 12 a second."""
+    drawings = tuple((source.id, exposure) for source in sources)
+    centre = (composition.width / 2, composition.height / 2)
+    layer = Layer("Flipbook", "flipbook", 0, composition.length)
+    return evolve(layer, properties={"drawings": Track(drawings), "position": Track(centre)})

@@ -1,0 +1,23 @@
+"""Read files from disk, with a sentence where that fails."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from spiralis.core.errors import FileError
+
+
+def read_bytes(path: Path, most: int = 1 << 30) -> bytes:
+    """Return a file's bytes; raises FileError with one sentence."""
+    try:
+        if path.is_dir():
+            raise FileError(f"“{path.name}” is a folder; choose a file in it.")
+        if path.stat().st_size > most:
+            raise FileError(f"“{path.name}” is over {most >> 20} MB; make it smaller.")
+        return path.read_bytes()
+    except FileNotFoundError as error:
+        raise FileError(f"“{path}” is not there; check its name and folder.") from error
+    except PermissionError as error:
+        raise FileError(f"“{path}” may not be read; check its permissions.") from error
+    except OSError as error:
+        raise FileError(f"“{path}” cannot be read; check its disk.") from error

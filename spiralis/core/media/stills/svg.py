@@ -1,0 +1,224 @@
+"""A frame as SVG: shapes and words as outlines, backdrops as gradients, all else as embedded pictures."""
+
+from __future__ import annotations
+
+import base64
+import io
+from collections.abc import Mapping
+from pathlib import Path
+from typing import Any
+
+from lxml import etree
+from PIL import Image
+
+from spiralis.core.colour import Colour, to_hex
+from spiralis.core.geometry import IDENTITY, Affine
+from spiralis.core.media.stills.base import Still, drawn_alone, inner_frame, register_still
+from spiralis.core.model import Composition, Layer, Project, Value
+from spiralis.core.model.art import Bundle, Figure, Item, Paint, Ramp, Stroke, path_data
+from spiralis.core.raster.drawing import Gradient
+from spiralis.core.raster.kinds.shape import art_of
+from spiralis.core.raster.kinds.text import layout_of
+from spiralis.core.raster.shaping import outline_contours
+from spiralis.core.render.layers import Evaluated
+
+_NAMESPACES: Any = {None: "http://www.w3.org/2000/svg"}
+_STOPS = 33
+Marks = dict[str, str]
+
+
+def _write(project: Project, composition: Composition, frame: float, path: Path) -> tuple[str, ...]:
+    writer = _Writer(project)
+    size = {"width": str(composition.width), "height": str(composition.height)}
+    root = etree.Element("svg", {**size, "viewBox": f"0 0 {size['width']} {size['height']}"}, nsmap=_NAMESPACES)
+    root.append(writer.definitions)
+    if composition.background is not None:
+        etree.SubElement(root, "rect", {**size, **_colour("fill", composition.background)}, id="Background")
+    writer.layers(root, composition, frame)
+    if not len(writer.definitions):
+        root.remove(writer.definitions)
+    etree.indent(root)
+    path.write_bytes(etree.tostring(root, xml_declaration=True, encoding="UTF-8"))
+    return tuple(writer.notes)
+
+
+class _Writer:
+    """Adds the layers of compositions to an SVG element."""
+
+    def __init__(self, project: Project) -> None:
+        self.project = project
+        self.definitions = etree.Element("defs")
+        self.notes: list[str] = []
+        self._names: set[str] = set()
+
+    def layers(self, parent: etree._Element, composition: Composition, frame: float) -> None:
+        """Add what a composition shows at one of its frames, back to front."""
+        at = Evaluated(self.project, composition, frame)
+        for layer in reversed(composition.layers):
+            values = at.values(layer)
+            if layer.shown_at(frame) and values["opacity"] > 0 and layer.id not in composition.hidden_mattes:
+                self._layer(parent, at, layer, values)
+
+    def _layer(self, parent: etree._Element, at: Evaluated, layer: Layer, values: Mapping[str, Value]) -> None:
+        marks = {"id": self._name(layer.name)}
+        if values["opacity"] < 100:
+            marks["opacity"] = _text(values["opacity"] / 100)
+        if values["blend"] != "normal":
+            marks["style"] = f"mix-blend-mode:{values['blend']}"
+        if not values["visible"]:
+            marks["display"] = "none"
+        matrix = at.matrix(layer)
+        if layer.mattes or values.get("feather"):
+            self._picture(parent, at, layer, marks)
+        elif layer.kind == "shape":
+            self._item(parent, art_of(values), marks, matrix)
+        elif layer.kind == "text":
+            self._words(parent, at, layer, marks, matrix)
+        elif layer.kind == "nested":
+            self._nested(parent, at, layer, marks, matrix)
+        elif layer.kind == "backdrop":
+            self._backdrop(parent, at, layer, marks, matrix)
+        else:
+            self._picture(parent, at, layer, marks)
+
+    def _name(self, name: str) -> str:
+        base = name.replace(" ", "_")
+        unique, number = base, 2
+        while unique in self._names:
+            unique, number = f"{base}_{number}", number + 1
+        self._names.add(unique)
+        return unique
+
+    def _words(self, parent: etree._Element, at: Evaluated, layer: Layer, marks: Marks, matrix: Affine) -> None:
+        values = at.values(layer)
+        layout, face = layout_of(values, at.scene)
+        contours = outline_contours(layout, face, values["size"])
+        pen = Stroke(values["stroke_colour"], values["stroke"], join="round") if values["stroke"] > 0 else None
+        self._item(parent, Figure(contours, values["fill"], stroke=pen, stroke_first=True), marks, matrix)
+
+    def _nested(self, parent: etree._Element, at: Evaluated, layer: Layer, marks: Marks, matrix: Affine) -> None:
+        found = inner_frame(self.project, at.composition, layer, at.frame)
+        if found is None:
+            return
+        inner, frame = found
+        group = etree.SubElement(parent, "g", {**marks, **_transform(matrix)})
+        if inner.background is not None:
+            size = {"width": str(inner.width), "height": str(inner.height)}
+            etree.SubElement(group, "rect", {**size, **_colour("fill", inner.background)})
+        self.layers(group, inner, frame)
+
+    def _backdrop(self, parent: etree._Element, at: Evaluated, layer: Layer, marks: Marks, matrix: Affine) -> None:
+        drawing = at.drawing(layer, matrix, (0.0, 0.0, 1e6, 1e6))
+        if not isinstance(drawing, Gradient):
+            return
+        left, top, right, bottom = drawing.box
+        box = {"x": _text(left), "y": _text(top), "width": _text(right - left), "height": _text(bottom - top)}
+        rows = [drawing.table[round(i * (len(drawing.table) - 1) / (_STOPS - 1))].tolist() for i in range(_STOPS)]
+        colours = [(*(v / row[3] if row[3] > 0 else 0.0 for v in row[:3]), row[3]) for row in rows]
+        to_user = drawing.to_ramp.inverse()
+        paint: Paint = colours[0]
+        if not drawing.flat and to_user is not None:
+            stops = tuple((i / (_STOPS - 1), *colour) for i, colour in enumerate(colours))
+            points = (0.0, 0.0, 1.0, 0.0, 0.0, 0.0) if drawing.radial else (0.0, 0.0, 1.0, 0.0)
+            paint = Ramp(drawing.radial, points, stops, matrix=to_user)
+        etree.SubElement(parent, "rect", {**marks, **box, **self._paint("fill", paint), **_transform(matrix)})
+
+    def _picture(self, parent: etree._Element, at: Evaluated, layer: Layer, marks: Marks) -> None:
+        drawn = drawn_alone(self.project, ((at.composition.id, layer.id),), at.frame)
+        if drawn is None:
+            return
+        pixels, (left, top) = drawn
+        buffer = io.BytesIO()
+        Image.fromarray(pixels).save(buffer, format="PNG")
+        data = base64.b64encode(buffer.getvalue()).decode()
+        place = {"x": str(left), "y": str(top), "width": str(pixels.shape[1]), "height": str(pixels.shape[0])}
+        etree.SubElement(parent, "image", {**marks, **place}, href=f"data:image/png;base64,{data}")
+        self.notes.append(f"“{layer.name}” is no vector layer, so it is an embedded picture in the SVG.")
+
+    def _item(self, parent: etree._Element, item: Item, marks: Marks, outer: Affine) -> None:
+        marks = {**marks, **_transform(outer @ item.matrix)}
+        if isinstance(item, Figure):
+            etree.SubElement(parent, "path", {**marks, **self._look(item)}, d=path_data(item.contours))
+            return
+        if item.opacity < 1:
+            marks["opacity"] = _text(item.opacity * float(marks.get("opacity", "1")))
+        if item.blend != "normal":
+            marks["style"] = f"mix-blend-mode:{item.blend}"
+        group = etree.SubElement(parent, "g", marks)
+        inner = group
+        for clip in item.clips:
+            inner = etree.SubElement(inner, "g", {"clip-path": f"url(#{self._clip(clip)})"})
+        if item.mask is not None:
+            inner = etree.SubElement(inner, "g", mask=f"url(#{self._mask(item.mask, item.mask_by_alpha)})")
+        for part in item.items:
+            self._item(inner, part, {}, IDENTITY)
+
+    def _clip(self, figures: tuple[Figure, ...]) -> str:
+        name = self._name("clip")
+        clip = etree.SubElement(self.definitions, "clipPath", id=name)
+        for figure in figures:
+            rule = {"clip-rule": figure.rule}
+            etree.SubElement(clip, "path", {**rule, **_transform(figure.matrix)}, d=path_data(figure.contours))
+        return name
+
+    def _mask(self, bundle: Bundle, by_alpha: bool) -> str:
+        name = self._name("mask")
+        far = {"x": "-100000", "y": "-100000", "width": "200000", "height": "200000", "maskUnits": "userSpaceOnUse"}
+        mask = etree.SubElement(self.definitions, "mask", far, id=name)
+        if by_alpha:
+            mask.set("style", "mask-type:alpha")
+        self._item(mask, bundle, {}, IDENTITY)
+        return name
+
+    def _look(self, figure: Figure) -> dict[str, str]:
+        look = self._paint("fill", figure.fill) if figure.fill is not None else {"fill": "none"}
+        if figure.rule != "nonzero":
+            look["fill-rule"] = figure.rule
+        pen = figure.stroke
+        if pen is not None:
+            look |= self._paint("stroke", pen.paint)
+            look |= {"stroke-width": _text(pen.width), "stroke-linecap": pen.cap, "stroke-linejoin": pen.join,
+                     "stroke-miterlimit": _text(pen.miter_limit)}  # fmt: skip
+            if pen.dash:
+                look["stroke-dasharray"] = " ".join(_text(value) for value in pen.dash)
+                look["stroke-dashoffset"] = _text(pen.dash_offset)
+            if figure.stroke_first:
+                look["paint-order"] = "stroke"
+        return look
+
+    def _paint(self, name: str, paint: Paint) -> dict[str, str]:
+        if not isinstance(paint, Ramp):
+            return _colour(name, paint)
+        kind = "radialGradient" if paint.radial else "linearGradient"
+        names = ("cx", "cy", "r", "fx", "fy", "fr") if paint.radial else ("x1", "y1", "x2", "y2")
+        points = {n: _text(v) for n, v in zip(names, paint.points, strict=True)}
+        unique = self._name("gradient")
+        more = {"gradientUnits": "userSpaceOnUse", "spreadMethod": paint.spread, "id": unique}
+        moved = _transform(paint.matrix)
+        if moved:
+            more["gradientTransform"] = moved["transform"]
+        gradient = etree.SubElement(self.definitions, kind, {**points, **more})
+        for offset, *rgb, alpha in paint.stops:
+            colour = _colour("stop", (rgb[0], rgb[1], rgb[2], alpha), "-color")
+            etree.SubElement(gradient, "stop", {"offset": _text(offset), **colour})
+        return {name: f"url(#{unique})"}
+
+
+def _colour(name: str, colour: Colour, tail: str = "") -> dict[str, str]:
+    result = {name + tail: to_hex((*colour[:3], 1.0))}
+    if colour[3] < 1:
+        result[f"{name}-opacity"] = _text(colour[3])
+    return result
+
+
+def _transform(m: Affine) -> dict[str, str]:
+    if m == IDENTITY:
+        return {}
+    return {"transform": f"matrix({' '.join(_text(v) for v in (m.a, m.b, m.c, m.d, m.e, m.f))})"}
+
+
+def _text(value: float) -> str:
+    return f"{value:.9g}"
+
+
+register_still(Still("svg", "Vectors", ".svg", "SVG: shapes and words as outlines", _write))

@@ -1,0 +1,58 @@
+"""Footage: a clip or numbered pictures, each frame exactly at its time."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from spiralis.core.animation.source_time import TIMING, Clock, even_clock, shown
+from spiralis.core.geometry import Affine, Box, intersect
+from spiralis.core.media.footage import clip_of, frame_levels
+from spiralis.core.model.kinds import LayerKind, register_kind
+from spiralis.core.model.parameter import Kind, Parameter, Value
+from spiralis.core.model.project import Source
+from spiralis.core.raster.drawing import Drawing, Pixels, Scene
+from spiralis.core.raster.pyramid import level_for
+
+PARAMETERS = (Parameter("source", "Source", Kind.SOURCE, "", "The footage that is shown"), *TIMING)
+
+
+def clock_of(source: Source) -> Clock | None:
+    """Return when the frames of a source begin; by its mean rate where the file is missing."""
+    clip = clip_of(source)
+    if clip is None:
+        return even_clock(source.frames, source.rate) if source.frames and source.rate else None
+    if source.rate is not None and source.rate != clip.facts.rate:
+        return clip.facts.clock.at_rate(source.rate)
+    return clip.facts.clock
+
+
+def _box(values: Mapping[str, Value], scene: Scene) -> Box:
+    source = scene.project.source(values["source"])
+    return (0.0, 0.0, float(source.width), float(source.height)) if source else (0.0, 0.0, 100.0, 100.0)
+
+
+def frame_index(values: Mapping[str, Value], scene: Scene) -> int | None:
+    """Return which own frame shows, or None for none."""
+    source = scene.project.source(values["source"])
+    if source is None or source.missing or scene.span is None:
+        return None
+    clock = clock_of(source)
+    return shown(clock, values, scene.span) if clock is not None else None
+
+
+def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) -> Drawing | None:
+    source = scene.project.source(values["source"])
+    if source is None or intersect(matrix.box(_box(values, scene)), clip) is None:
+        return None
+    index = frame_index(values, scene)
+    if index is None:
+        return None
+    level = level_for(max(matrix.stretch()), min(source.width, source.height))
+    pixels = frame_levels(source, index, level)
+    if pixels is None:
+        return None
+    size = float(2**level)
+    return Pixels(pixels, Affine(size, 0, 0, size, -size, -size))
+
+
+register_kind(LayerKind("footage", "Footage", "A clip or numbered pictures", PARAMETERS, _box, _draw, frame_index))

@@ -1,0 +1,43 @@
+"""Nested composition: another composition as a layer, in step with this one's time."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from fractions import Fraction
+
+from spiralis.core.geometry import Affine, Box
+from spiralis.core.model.kinds import LayerKind, register_kind
+from spiralis.core.model.parameter import Kind, Parameter, Value
+from spiralis.core.raster.drawing import Drawing, Inner, Scene
+
+PARAMETERS = (
+    Parameter("composition", "Composition", Kind.COMPOSITION, "", "The composition that is shown"),
+    Parameter("start", "Start", Kind.NUMBER, 0.0, "This composition's frame at which the inner one begins", "f",
+              group="Timing", steady=True),
+)  # fmt: skip
+
+
+def _box(values: Mapping[str, Value], scene: Scene) -> Box:
+    inner = scene.project.find(values["composition"])
+    return (0.0, 0.0, float(inner.width), float(inner.height)) if inner else (0.0, 0.0, 100.0, 100.0)
+
+
+def inner_frame(values: Mapping[str, Value], scene: Scene) -> Fraction | None:
+    """Return the inner composition's frame, folded into it, or None where there is none."""
+    inner = scene.project.find(values["composition"])
+    if inner is None or scene.span is None:
+        return None
+    frame = (scene.span.frame - Fraction(values["start"])) / scene.span.rate * inner.rate
+    return frame % inner.length if inner.loop else min(max(frame, Fraction(0)), Fraction(inner.length - 1))
+
+
+def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) -> Drawing | None:
+    frame, inner = inner_frame(values, scene), scene.project.find(values["composition"])
+    return Inner(inner, float(frame)) if frame is not None and inner is not None else None
+
+
+register_kind(
+    LayerKind(
+        "nested", "Nested composition", "Another composition as one layer", PARAMETERS, _box, _draw, moment=inner_frame
+    )
+)

@@ -1,0 +1,134 @@
+"""Shape: vector outlines with fills and strokes, drawn with the layer's final matrix so that they stay crisp."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+
+import numpy as np
+import skia
+
+from spiralis.core.cache import ByteCache
+from spiralis.core.geometry import Affine, Box, intersect, outward
+from spiralis.core.model.art import CAPS, EMPTY_ART, JOINS, Bundle, Contour, Figure, Stroke
+from spiralis.core.model.forms import ellipse, polygon, rectangle, regular
+from spiralis.core.model.kinds import LayerKind, register_kind
+from spiralis.core.model.parameter import Kind, Parameter, Value
+from spiralis.core.raster.blurring import blurred, reduction_for
+from spiralis.core.raster.drawing import Drawing, Pixels, Scene
+from spiralis.core.raster.vectors import Part, art_box, draw_art, skia_matrix
+
+FORMS = ("drawing", "rectangle", "ellipse", "polygon", "star", "line")
+_PLAIN = ("form", FORMS[1:])
+
+PARAMETERS = (
+    Parameter("form", "Form", Kind.CHOICE, "drawing", "A plain form, or a drawing of any outlines", choices=FORMS),
+    Parameter("art", "Shapes", Kind.ART, EMPTY_ART, "The outlines that are drawn", needs=("form", ("drawing",))),
+    Parameter("size", "Size", Kind.PAIR, (300.0, 300.0), "Width and height", "px", 0, 20_000, needs=_PLAIN),
+    Parameter("corners", "Corners", Kind.NUMBER, 0.0, "Radius of the corners", "px", 0, 10_000,
+              needs=("form", ("rectangle",))),
+    Parameter("sides", "Sides", Kind.NUMBER, 5.0, "How many corners or points", "", 3, 60,
+              needs=("form", ("polygon", "star"))),
+    Parameter("inner", "Inner", Kind.NUMBER, 45.0, "How far out the inner corners of a star lie", "%", 0, 100,
+              needs=("form", ("star",))),
+    Parameter("fill", "Fill", Kind.COLOUR, (0.933, 0.376, 0.298, 1.0), "Colour inside", needs=("form", FORMS[1:5])),
+    Parameter("stroke", "Stroke", Kind.NUMBER, 0.0, "Width of the line", "px", 0, 2000, needs=_PLAIN),
+    Parameter("stroke_colour", "Stroke colour", Kind.COLOUR, (0.988, 0.957, 0.894, 1.0), "Colour of the line",
+              needs=_PLAIN),
+    Parameter("cap", "Cap", Kind.CHOICE, "round", "Ends of an open line", choices=CAPS, needs=_PLAIN),
+    Parameter("join", "Join", Kind.CHOICE, "round", "Corners of the line", choices=JOINS, needs=_PLAIN),
+    Parameter("drawn_from", "Drawn from", Kind.NUMBER, 0.0, "Where the drawn part of a stroke starts", "%", 0, 100),
+    Parameter("drawn_to", "Drawn to", Kind.NUMBER, 100.0, "Where the drawn part of a stroke ends", "%", 0, 100),
+    Parameter("drawn_offset", "Offset", Kind.NUMBER, 0.0, "Moves the drawn part along the stroke", "%"),
+    Parameter("feather", "Feather", Kind.NUMBER, 0.0, "Softens all edges: the sigma of a Gaussian", "px", 0, 500),
+)  # fmt: skip
+
+Contours = tuple[Contour, ...]
+
+_rasters: ByteCache[Pixels] = ByteCache(256 << 20, lambda p: p.data.nbytes)
+
+
+def form_contours(values: Mapping[str, Value]) -> Contours:
+    """Return the outline of a plain form in a box that begins at 0, 0."""
+    width, height = values["size"]
+    form, sides = values["form"], max(3, round(values["sides"]))
+    if form == "line":
+        return (polygon([(0.0, 0.0), (width, height)], closed=False),)
+    if width <= 0 or height <= 0:
+        return ()
+    if form == "rectangle":
+        return (rectangle(0.0, 0.0, width, height, values["corners"], values["corners"]),)
+    if form == "ellipse":
+        return (ellipse(width / 2, height / 2, width / 2, height / 2),)
+    return (regular(sides, width, height, values["inner"] / 100 if form == "star" else None),)
+
+
+def art_of(values: Mapping[str, Value]) -> Bundle:
+    """Return what a shape layer draws, as outlines: its drawing, or its plain form."""
+    if values["form"] == "drawing":
+        art: Bundle = values["art"]
+        return art
+    pen = Stroke(values["stroke_colour"], values["stroke"], values["cap"], values["join"])
+    fill = values["fill"] if values["form"] != "line" else None
+    return Bundle((Figure(form_contours(values), fill, stroke=pen if values["stroke"] > 0 else None),))
+
+
+def _box(values: Mapping[str, Value], scene: Scene) -> Box:
+    if values["form"] != "drawing":
+        # Without the stroke, so that its width does not move what hangs on the box.
+        return 0.0, 0.0, max(values["size"][0], 1e-3), max(values["size"][1], 1e-3)
+    return art_box(values["art"]) or (0.0, 0.0, 1.0, 1.0)
+
+
+def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) -> Drawing | None:
+    art = art_of(values)
+    box, inverse = art_box(art), matrix.inverse()
+    if box is None or inverse is None:
+        return None
+    reach = 3.5 * values["feather"]
+    grown = matrix.box((box[0] - reach, box[1] - reach, box[2] + reach, box[3] + reach))
+    # A hairline that lies level or upright has a box without a breadth, but it is seen all the same.
+    seen = intersect((grown[0] - 1, grown[1] - 1, grown[2] + 1, grown[3] + 1), clip)
+    if seen is None:
+        return None
+    part = (values["drawn_from"] / 100, values["drawn_to"] / 100, values["drawn_offset"] / 100)
+    feather = values["feather"]
+    sigmas = (feather * math.hypot(matrix.a, matrix.c), feather * math.hypot(matrix.b, matrix.d))
+    halvings = reduction_for(max(sigmas))
+    key = (art, part, feather, matrix, seen)
+    return _rasters.get(key, lambda: _made(art, part, sigmas, halvings, matrix, inverse, seen))
+
+
+def _made(
+    art: Bundle, part: Part, sigmas: tuple[float, float], halvings: int, matrix: Affine, inverse: Affine, seen: Box
+) -> Pixels:
+    """Draw the part of the art that lies in a box of output pixels, smaller where a wide feather hides that."""
+    if max(sigmas) <= 0:
+        left, top, right, bottom = outward(seen, 2.0)
+        return Pixels(rasterised(art, part, matrix, (left, top, right, bottom)), inverse @ Affine.shift(left, top))
+    size = float(2**halvings)
+    small = Affine.scaling(1 / size, 1 / size)
+    reach = 3.5 * max(sigmas) / size
+    left, top, right, bottom = outward(small.box(seen), 2.0 + reach)
+    drawn = rasterised(art, part, small @ matrix, (left, top, right, bottom))
+    soft = blurred(drawn, sigmas[0] / size, sigmas[1] / size, enlarged=halvings > 0)
+    soft[0] = soft[-1] = 0
+    soft[:, 0] = soft[:, -1] = 0
+    return Pixels(soft, inverse @ Affine.scaling(size, size) @ Affine.shift(left, top))
+
+
+def rasterised(art: Bundle, part: Part, matrix: Affine, area: tuple[int, int, int, int]) -> np.ndarray:
+    """Return art under a map, cut to a whole-numbered box, premultiplied uint8 with a clear ring."""
+    left, top, right, bottom = area
+    data = np.zeros((bottom - top, right - left, 4), dtype=np.uint8)
+    info = skia.ImageInfo.Make(right - left, bottom - top, skia.kRGBA_8888_ColorType, skia.kPremul_AlphaType)
+    canvas = skia.Surface.MakeRasterDirect(info, data).getCanvas()
+    # The outermost ring stays transparent, so that neighbouring samples fade out.
+    canvas.clipRect(skia.Rect.MakeLTRB(1, 1, right - left - 1, bottom - top - 1))
+    canvas.translate(-left, -top)
+    canvas.concat(skia_matrix(matrix))
+    draw_art(canvas, art, part)
+    return data
+
+
+register_kind(LayerKind("shape", "Shape", "Vector outlines with fills and strokes", PARAMETERS, _box, _draw))

@@ -1,0 +1,251 @@
+"""Draw vector art with Skia: outlines, paints, bundles with clips and masks."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import skia
+
+from spiralis.core.cache import ByteCache
+from spiralis.core.geometry import Affine, Box
+from spiralis.core.model.art import Bundle, Contour, Figure, Item, Paint, Ramp, Stroke
+
+_CAPS = {"butt": skia.Paint.kButt_Cap, "round": skia.Paint.kRound_Cap, "square": skia.Paint.kSquare_Cap}
+_JOINS = {"miter": skia.Paint.kMiter_Join, "round": skia.Paint.kRound_Join, "bevel": skia.Paint.kBevel_Join}
+_TILES = {"pad": skia.TileMode.kClamp, "reflect": skia.TileMode.kMirror, "repeat": skia.TileMode.kRepeat}
+_BLENDS = {
+    "normal": skia.BlendMode.kSrcOver, "multiply": skia.BlendMode.kMultiply, "screen": skia.BlendMode.kScreen,
+    "overlay": skia.BlendMode.kOverlay, "darken": skia.BlendMode.kDarken, "lighten": skia.BlendMode.kLighten,
+    "color-dodge": skia.BlendMode.kColorDodge, "color-burn": skia.BlendMode.kColorBurn,
+    "hard-light": skia.BlendMode.kHardLight, "soft-light": skia.BlendMode.kSoftLight,
+    "difference": skia.BlendMode.kDifference, "exclusion": skia.BlendMode.kExclusion, "hue": skia.BlendMode.kHue,
+    "saturation": skia.BlendMode.kSaturation, "color": skia.BlendMode.kColor,
+    "luminosity": skia.BlendMode.kLuminosity, "plus-lighter": skia.BlendMode.kPlus,
+    "cut-through": skia.BlendMode.kDstOut,
+}  # fmt: skip
+
+_paths: ByteCache[Any] = ByteCache(48 << 20, lambda path: path.approximateBytesUsed())
+_boxes: ByteCache[Box | None] = ByteCache(1 << 20, lambda box: 96)
+
+
+def skia_matrix(matrix: Affine) -> Any:
+    """Return the map as Skia's."""
+    return skia.Matrix.MakeAll(matrix.a, matrix.c, matrix.e, matrix.b, matrix.d, matrix.f, 0, 0, 1)
+
+
+def skia_path(figure: Figure) -> Any:
+    """Return a figure's outline, without its matrix; the path must not be changed."""
+    return _paths.get((figure.contours, figure.rule), lambda: _build(figure.contours, figure.rule))
+
+
+def _build(contours: tuple[Contour, ...], rule: str) -> Any:
+    path = skia.Path()
+    for contour in contours:
+        vertices = contour.vertices
+        if not vertices:
+            continue
+        path.moveTo(vertices[0][0], vertices[0][1])
+        pairs = list(zip(vertices, vertices[1:], strict=False))
+        if contour.closed and len(vertices) > 1:
+            pairs.append((vertices[-1], vertices[0]))
+        for start, end in pairs:
+            if start[4:] == start[:2] and end[2:4] == end[:2]:
+                path.lineTo(end[0], end[1])
+            else:
+                path.cubicTo(start[4], start[5], end[2], end[3], end[0], end[1])
+        if contour.closed:
+            path.close()
+    path.setFillType(skia.PathFillType.kEvenOdd if rule == "evenodd" else skia.PathFillType.kWinding)
+    return path
+
+
+#: The part of each stroke that is drawn: start, end and offset in parts of its length.
+Part = tuple[float, float, float]
+WHOLE: Part = (0.0, 1.0, 0.0)
+
+
+def draw_art(canvas: Any, item: Item, part: Part = WHOLE) -> None:
+    """Draw an item on a Skia canvas, in the canvas' present units, with ``part`` of each of its strokes."""
+    canvas.save()
+    canvas.concat(skia_matrix(item.matrix))
+    if isinstance(item, Figure):
+        _draw_figure(canvas, item, part)
+    else:
+        _draw_bundle(canvas, item, part)
+    canvas.restore()
+
+
+def _draw_figure(canvas: Any, figure: Figure, part: Part) -> None:
+    path = skia_path(figure)
+    pens = []
+    if figure.fill is not None:
+        pens.append(_pen(figure.fill))
+    if figure.stroke is not None and figure.stroke.width > 0:
+        pens.append(stroke_pen(figure.stroke, part))
+    for pen in reversed(pens) if figure.stroke_first else pens:
+        canvas.drawPath(path, pen)
+
+
+def _draw_bundle(canvas: Any, bundle: Bundle, part: Part) -> None:
+    for clip in bundle.clips:
+        canvas.clipPath(_union(clip), True)
+    isolated = bundle.opacity < 1 or bundle.blend != "normal" or bundle.mask is not None
+    if isolated:
+        mixing = skia.Paint(Alphaf=bundle.opacity)
+        mixing.setBlendMode(_BLENDS[bundle.blend])
+        canvas.saveLayer(None, mixing)
+    for item in bundle.items:
+        draw_art(canvas, item, part)
+    if bundle.mask is not None:
+        keeping = skia.Paint()
+        keeping.setBlendMode(skia.BlendMode.kDstIn)
+        if not bundle.mask_by_alpha:
+            keeping.setColorFilter(skia.LumaColorFilter.Make())
+        canvas.saveLayer(None, keeping)
+        draw_art(canvas, bundle.mask)
+        canvas.restore()
+    if isolated:
+        canvas.restore()
+
+
+def _union(figures: tuple[Figure, ...]) -> Any:
+    whole = skia.Path()
+    for index, figure in enumerate(figures):
+        path = skia.Path(skia_path(figure))
+        path.transform(skia_matrix(figure.matrix))
+        if index == 0:
+            whole = path
+        else:
+            whole = skia.Op(whole, path, skia.PathOp.kUnion_PathOp) or whole
+    return whole
+
+
+def stroke_pen(stroke: Stroke, part: Part = WHOLE) -> Any:
+    """Return the Skia paint of a stroke, or of a part of it."""
+    pen = _pen(stroke.paint)
+    pen.setStyle(skia.Paint.kStroke_Style)
+    pen.setStrokeWidth(stroke.width)
+    pen.setStrokeCap(_CAPS[stroke.cap])
+    pen.setStrokeJoin(_JOINS[stroke.join])
+    pen.setStrokeMiter(max(stroke.miter_limit, 1.0))
+    dash = stroke.dash if len(stroke.dash) % 2 == 0 else stroke.dash * 2
+    effects = [_trim(part)] if part != WHOLE else []
+    if dash and sum(dash) > 0:
+        effects.insert(0, skia.DashPathEffect.Make(list(dash), stroke.dash_offset))
+    if effects:
+        pen.setPathEffect(effects[0] if len(effects) == 1 else skia.PathEffect.MakeCompose(*effects))
+    return pen
+
+
+def _trim(part: Part) -> Any:
+    """Return the effect that keeps a part of a path; one that runs over the end goes on at the beginning."""
+    start, end, offset = part
+    low, high = min(start, end), max(start, end)
+    if high - low >= 1:
+        return skia.TrimPathEffect.Make(0.0, 1.0)
+    first = (low + offset) % 1.0
+    last = first + (high - low)
+    if last <= 1:
+        return skia.TrimPathEffect.Make(first, last)
+    # What is left out lies between: the other mode draws everything but that.
+    return skia.TrimPathEffect.Make(last - 1, first, skia.TrimPathEffect.Mode.kInverted)
+
+
+def _pen(paint: Paint) -> Any:
+    pen = skia.Paint(AntiAlias=True)
+    if not isinstance(paint, Ramp):
+        pen.setColor4f(skia.Color4f(*paint), None)
+        return pen
+    pen.setDither(True)
+    pen.setShader(_shader(paint))
+    return pen
+
+
+def _shader(ramp: Ramp) -> Any:
+    stops = ramp.stops if len(ramp.stops) > 1 else ramp.stops * 2
+    colours = [skia.Color4f(*stop[1:]).toColor() for stop in stops]
+    # Offsets never go back (SVG 2, section 14.2.4.2).
+    offsets, low = [], 0.0
+    for stop in stops:
+        low = max(low, min(stop[0], 1.0))
+        offsets.append(low)
+    tile, local = _TILES[ramp.spread], skia_matrix(ramp.matrix)
+    if not ramp.radial:
+        x1, y1, x2, y2 = ramp.points
+        if (x1, y1) == (x2, y2):
+            return skia.Shaders.Color(colours[-1])
+        ends = [skia.Point(x1, y1), skia.Point(x2, y2)]
+        return skia.GradientShader.MakeLinear(ends, colours, offsets, tile, 0, local)
+    cx, cy, radius, fx, fy, focal = ramp.points
+    if radius <= 0:
+        return skia.Shaders.Color(colours[-1])
+    if (fx, fy) == (cx, cy) and focal <= 0:
+        return skia.GradientShader.MakeRadial(skia.Point(cx, cy), radius, colours, offsets, tile, 0, local)
+    return skia.GradientShader.MakeTwoPointConical(
+        skia.Point(fx, fy), max(focal, 0.0), skia.Point(cx, cy), radius, colours, offsets, tile, 0, local
+    )
+
+
+def art_box(item: Item) -> Box | None:
+    """Return the tight box of everything an item draws, strokes included; None where it draws nothing."""
+    return _boxes.get(item, lambda: _box_within(item, Affine()))
+
+
+def _box_within(item: Item, outer: Affine) -> Box | None:
+    matrix = outer @ item.matrix
+    if isinstance(item, Figure):
+        return _figure_box(item, matrix)
+    boxes = [box for part in item.items if (box := _box_within(part, matrix)) is not None]
+    if not boxes:
+        return None
+    whole = _around(boxes)
+    for clip in item.clips:
+        edge = _union(clip)
+        edge.transform(skia_matrix(matrix))
+        bounds = edge.computeTightBounds()
+        whole = (
+            max(whole[0], bounds.left()), max(whole[1], bounds.top()),
+            min(whole[2], bounds.right()), min(whole[3], bounds.bottom()),
+        )  # fmt: skip
+    return whole if whole[2] > whole[0] and whole[3] > whole[1] else None
+
+
+def _figure_box(figure: Figure, matrix: Affine) -> Box | None:
+    path = skia_path(figure)
+    boxes = []
+    if figure.fill is not None:
+        boxes.append(_bounds(path, matrix))
+    if figure.stroke is not None and figure.stroke.width > 0:
+        outline = skia.Path()
+        stroke_pen(figure.stroke).getFillPath(path, outline)
+        boxes.append(_bounds(outline, matrix))
+    boxes = [box for box in boxes if box[2] > box[0] or box[3] > box[1]]
+    return _around(boxes) if boxes else None
+
+
+def _bounds(path: Any, matrix: Affine) -> Box:
+    moved = skia.Path(path)
+    moved.transform(skia_matrix(matrix))
+    bounds = moved.computeTightBounds()
+    return bounds.left(), bounds.top(), bounds.right(), bounds.bottom()
+
+
+def _around(boxes: list[Box]) -> Box:
+    return (
+        min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes)
+    )  # fmt: skip
+
+
+def cut_to_quad(pixels: np.ndarray, matrix: Affine, size: tuple[float, float], corner: tuple[int, int]) -> None:
+    """Clear what lies outside the image of a (0, 0, width, height) box, with a smooth edge, in place.
+
+    ``pixels`` is float32 (h, w, 4) premultiplied and begins at ``corner`` in the pixels that ``matrix`` leads to.
+    """
+    height, width = pixels.shape[:2]
+    cover = np.zeros((height, width), dtype=np.uint8)
+    canvas = skia.Surface.MakeRasterDirect(skia.ImageInfo.MakeA8(width, height), cover).getCanvas()
+    canvas.translate(-corner[0], -corner[1])
+    canvas.concat(skia_matrix(matrix))
+    canvas.drawRect(skia.Rect.MakeWH(*size), skia.Paint(AntiAlias=True))
+    pixels *= cover[..., None] * np.float32(1 / 255)

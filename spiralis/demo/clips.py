@@ -1,0 +1,84 @@
+"""The demo's footage: a ribbon in the wind with alpha, and a grainy flicker. Both loop."""
+
+from __future__ import annotations
+
+import io
+import math
+from fractions import Fraction
+from typing import Any
+
+import av
+import numpy as np
+import skia
+
+RATE = Fraction(25)
+RIBBON_FRAMES, RIBBON_SIZE = 50, (720, 480)
+FLICKER_FRAMES, FLICKER_SIZE = 25, 240
+
+
+def _encode(frames: list[np.ndarray], codec: str, container: str, pixel_format: str, options: dict[str, str]) -> bytes:
+    buffer = io.BytesIO()
+    height, width = frames[0].shape[:2]
+    with av.open(buffer, "w", format=container) as output:
+        stream: Any = output.add_stream(codec, rate=RATE, options=options)
+        stream.width, stream.height, stream.pix_fmt = width, height, pixel_format
+        stream.codec_context.thread_count = 1
+        for number, pixels in enumerate(frames):
+            frame = av.VideoFrame.from_ndarray(pixels, format="rgba").reformat(format=pixel_format)
+            frame.pts = number
+            output.mux(stream.encode(frame))
+        output.mux(stream.encode(None))
+    return buffer.getvalue()
+
+
+def _ribbon_frame(turn: float) -> np.ndarray:
+    """Return the ribbon at a phase of its loop (0 to 1), straight alpha."""
+    width, height = RIBBON_SIZE
+    surface = skia.Surface(width, height)
+    canvas = surface.getCanvas()
+    count = 90
+
+    def at(share: float, edge: float) -> tuple[float, float]:
+        sway = 30 + 70 * share
+        phase = 2 * math.pi * (1.6 * share - turn)
+        y = height / 2 + sway * math.sin(phase) + 34 * math.sin(2 * math.pi * (2.7 * share - 2 * turn) + 0.8)
+        half = 58 + 12 * math.cos(phase + 0.6)
+        return 40 + 640 * share, y + edge * half
+
+    for index in range(count):
+        low, high = index / count, (index + 1.25) / count
+        slope = at(high, 0.0)[1] - at(low, 0.0)[1]
+        light = 0.78 + 0.34 * math.tanh(-slope / 6)
+        base = (238, 96, 76) if int(low * 9) % 2 == 0 else (248, 184, 66)
+        red, green, blue = (min(255, round(channel * light)) for channel in base)
+        path = skia.Path()
+        path.moveTo(*at(low, -1))
+        path.lineTo(*at(high, -1))
+        path.lineTo(*at(high, 1))
+        path.lineTo(*at(low, 1))
+        path.close()
+        canvas.drawPath(path, skia.Paint(AntiAlias=True, Color=skia.ColorSetARGB(255, red, green, blue)))
+    pixels = np.zeros((height, width, 4), dtype=np.uint8)
+    info = skia.ImageInfo.Make(width, height, skia.kRGBA_8888_ColorType, skia.kUnpremul_AlphaType)
+    surface.makeImageSnapshot().readPixels(info, pixels, width * 4, 0, 0)
+    return pixels
+
+
+def ribbon_clip() -> bytes:
+    """Return the ribbon as WebM: VP9 with alpha, 50 frames of 720 by 480 px."""
+    frames = [_ribbon_frame(number / RIBBON_FRAMES) for number in range(RIBBON_FRAMES)]
+    options = {"deadline": "realtime", "cpu-used": "8", "crf": "30", "b": "0", "auto-alt-ref": "0"}
+    return _encode(frames, "libvpx-vp9", "webm", "yuva420p", options)
+
+
+def flicker_clip() -> bytes:
+    """Return the flicker as MP4: H.264, 25 frames of 240 by 240 px, grey grain whose brightness jumps."""
+    random = np.random.Generator(np.random.Philox(41))
+    levels = random.choice([0.16, 0.3, 0.62, 0.9], FLICKER_FRAMES, p=[0.35, 0.25, 0.25, 0.15])
+    frames = []
+    for level in levels:
+        grain = random.normal(level, 0.09, (FLICKER_SIZE // 2, FLICKER_SIZE // 2))
+        band = 0.12 * np.sin(np.linspace(0, 9, FLICKER_SIZE // 2) + 20 * level)[:, None]
+        grey = np.clip((grain + band) * 255, 0, 255).astype(np.uint8).repeat(2, axis=0).repeat(2, axis=1)
+        frames.append(np.dstack([grey, grey, grey, np.full_like(grey, 255)]))
+    return _encode(frames, "libx264", "mp4", "yuv420p", {"preset": "fast", "crf": "26"})

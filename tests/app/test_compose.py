@@ -1,0 +1,175 @@
+"""Composing in the real window: shapes, masks, nests, arranging."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtWidgets import QToolButton
+
+from spiralis.core.model.art import Contour
+from tests.app.harness import SHIFT, WindowTest
+
+
+class ComposeTest(WindowTest):
+    def menu(self, label: str) -> None:
+        """Choose an entry of the Shape button's menu."""
+        entries = {action.text(): action for action in self.window.add_strip.shape.menu().actions()}
+        entries[label].trigger()
+        self.settle()
+
+    def test_a_star_is_added_shaped_in_details_and_drawn(self) -> None:
+        self.menu("Star")
+        layer = self.session.layers[0]
+        self.assertEqual((layer.kind, layer.name), ("shape", "Star"))
+        details = self.window.details
+        self.assertNotIn("corners", details.editors)
+        self.enter_number(details.editors["sides"].field, "8")
+        self.enter_number(details.editors["drawn_to"].field, "50")
+        self.assertEqual(self.session.layers[0].track("sides").value, 8.0)
+        pixels = self.picture()
+        middle = pixels[pixels.shape[0] // 2, pixels.shape[1] // 2]
+        self.assertGreater(int(middle[0]), 200)
+        details.editors["form"].box.setCurrentIndex(1)
+        details.editors["form"].box.activated.emit(1)
+        self.settle()
+        self.assertIn("corners", details.editors)
+
+    def test_a_mask_cuts_moves_along_and_is_taken_off_in_details(self) -> None:
+        before = self.picture().copy()
+        self.session.select(["square"])
+        self.act("Mask with an ellipse")
+        mask = self.session.layers[0]
+        self.assertEqual((mask.kind, mask.parent), ("shape", "square"))
+        corner = self._at(before, 114, 194)
+        self.assertGreater(int(before[corner][0]), 150)
+        self.assertLess(int(self.picture()[corner][0]), 80)
+        self.session.select([])
+        self.click(self.window.canvas, self.on_canvas(160, 240))
+        self.assertEqual(self.session.selected, ("square",))
+        self.settle(0.2)
+        buttons = self.window.details.findChildren(QToolButton)
+        close = [button for button in buttons if button.accessibleName().startswith("Remove the matte")]
+        self.click(close[0])
+        self.assertEqual(self.layer("square").mattes, ())
+
+    def _at(self, pixels: np.ndarray, x: float, y: float) -> tuple[int, int]:
+        piece = self.session.composition
+        return int(y * pixels.shape[0] / piece.height), int(x * pixels.shape[1] / piece.width)
+
+    def test_nest_share_make_own_copy_and_open_up(self) -> None:
+        before = self.picture().astype(int)
+        self.session.select(["square", "words"])
+        self.act("Nest cropped to its content")
+        nest = self.session.layers[0]
+        self.assertEqual(nest.kind, "nested")
+        self.assertLessEqual(np.abs(self.picture().astype(int) - before).max(), 2)
+        self.act("Duplicate")
+        twin = self.session.layers[0]
+        self.assertEqual(twin.track("composition").value, nest.track("composition").value)
+        self.settle(0.2)
+        self.assertIn("shared ×2", self.window.details._size_text([twin]))
+        self.act("Make own copy")
+        self.assertNotEqual(self.session.layers[0].track("composition").value, nest.track("composition").value)
+        self.act("Open up the nest")
+        self.assertEqual(len(self.session.layers), 2)
+        self.session.select([nest.id])
+        self.double_click(self.window.timeline.rows, self.row_place(nest.id))
+        self.assertEqual(self.session.composition.name, "Nest")
+        self.act("Go back up")
+        for _ in range(4):
+            self.act("Undo")
+        self.assertLessEqual(np.abs(self.picture().astype(int) - before).max(), 2)
+
+    def row_place(self, layer_id: str) -> QPointF:
+        rows = self.window.timeline.rows
+        row = next(r for r in rows.rows() if r.layer.id == layer_id and r.name is None)
+        return QPointF(rows.axis().x(20), row.middle)
+
+    def test_a_tie_that_would_break_is_said(self) -> None:
+        self.session.select(["square"])
+        self.act("Mask with a rectangle")
+        self.session.select(["square"])
+        self.act("Nest at full size")
+        self.assertTrue(any("tied to" in sentence for sentence in self.said))
+        self.assertEqual(len(self.session.project.compositions), 1)
+
+    def test_align_distribute_and_group(self) -> None:
+        self.session.select(["words"])
+        self.act("Align left edges")
+        at = self.session.evaluated()
+        box = at.matrix(self.layer("words")).box(at.box(self.layer("words")))
+        self.assertAlmostEqual(box[0], 0.0, places=4)
+        self.session.select(["square", "words"])
+        self.act("Group on a carrier")
+        carrier = self.session.layers[0]
+        self.assertEqual({self.layer(name).parent for name in ("square", "words")}, {carrier.id})
+        before = self.session.evaluated().matrix(self.layer("words")).apply(0, 0)
+        self.drag(self.window.canvas, self.on_canvas(320, 240), self.on_canvas(350, 240), SHIFT)
+        after = self.session.evaluated().matrix(self.layer("words")).apply(0, 0)
+        self.assertGreaterEqual(after[0], before[0] - 1e-6)
+        self.act("Fit into the frame")
+        self.act("Flip across")
+        self.assertLess(self.session.layers[0].track("scale").value[0], 0)
+
+    def test_grounds_from_the_menu_cover_the_frame(self) -> None:
+        self.menu("Colour field")
+        self.assertEqual(self.session.composition.layers[-1].kind, "field")
+        self.menu("Pattern")
+        self.assertEqual(self.session.layers[0].kind, "pattern")
+        self.picture()
+
+
+class PenTest(WindowTest):
+    def test_a_closed_outline_is_drawn_edited_and_undone(self) -> None:
+        canvas = self.window.canvas
+        self.act("Draw with the pen")
+        for x, y in ((100, 100), (220, 90)):
+            self.click(canvas, self.on_canvas(x, y))
+        self.drag(canvas, self.on_canvas(240, 200), self.on_canvas(200, 240))
+        self.click(canvas, self.on_canvas(100, 200))
+        self.press(canvas, Qt.Key.Key_Backspace)
+        self.click(canvas, self.on_canvas(110, 220))
+        self.click(canvas, self.on_canvas(100, 100))
+        self.assertIsNone(canvas.pen)
+        layer = self.session.layers[0]
+        contour = layer.track("art").value.items[0].contours[0]
+        self.assertEqual((layer.name, len(contour.vertices), contour.closed), ("Path", 4, True))
+        np.testing.assert_allclose(contour.vertices[3][:2], (110, 220), atol=1.5)
+        self.assertNotEqual(contour.vertices[2][2:4], contour.vertices[2][4:])
+        self.act("Edit points")
+        self.drag(canvas, self.on_canvas(220, 90), self.on_canvas(260, 60))
+        moved = self.session.layers[0].track("art").value.items[0].contours[0]
+        at = self.session.evaluated()
+        corner = at.matrix(self.session.layers[0]).apply(*moved.vertices[1][:2])
+        np.testing.assert_allclose(corner, (260, 60), atol=2)
+        np.testing.assert_allclose(at.matrix(self.session.layers[0]).apply(*moved.vertices[0][:2]), (100, 100), atol=2)
+        self.double_click(canvas, self.on_canvas(105, 160))
+        self.assertEqual(len(self._contour().vertices), 5)
+        self.double_click(canvas, self.on_canvas(260, 60))
+        self.assertNotEqual(self._contour().vertices[1][2:4], self._contour().vertices[1][:2])
+        self.press(canvas, Qt.Key.Key_Delete)
+        self.assertEqual(len(self._contour().vertices), 4)
+        self.press(canvas, Qt.Key.Key_Escape)
+        self.assertIsNone(canvas.pen)
+        while self.session.history.undo_name:
+            self.act("Undo")
+        self.assertEqual(len(self.session.composition.layers), 3)
+
+    def _contour(self) -> Contour:
+        return self.session.layers[0].track("art").value.items[0].contours[0]
+
+    def test_enter_ends_an_open_line_and_a_double_click_opens_a_form(self) -> None:
+        canvas = self.window.canvas
+        self.act("Draw with the pen")
+        for x, y in ((50, 400), (200, 430), (300, 380)):
+            self.click(canvas, self.on_canvas(x, y))
+        self.press(canvas, Qt.Key.Key_Return)
+        self.assertFalse(self._contour().closed)
+        self.window.add_strip.shape.menu().actions()[2].trigger()
+        self.settle()
+        self.double_click(canvas, self.on_canvas(320, 240))
+        self.assertIsNotNone(canvas.pen)
+        self.assertEqual(self.session.layers[0].track("form").value, "drawing")
+        self.drag(canvas, self.on_canvas(320, 160), self.on_canvas(320, 110))
+        self.assertNotEqual(self._contour().vertices[0][4:], self._contour().vertices[0][:2])
+        self.press(canvas, Qt.Key.Key_Escape)

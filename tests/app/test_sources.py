@@ -1,0 +1,334 @@
+"""Artwork in the real window: drops, the drawer, refreshing, relinking, flipbooks, nesting, pasting."""
+
+from __future__ import annotations
+
+import os
+import time
+from pathlib import Path
+
+import numpy as np
+from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
+from PyQt6.QtGui import QDropEvent, QGuiApplication
+from PyQt6.QtWidgets import QDialogButtonBox
+
+from spiralis.app.import_dialog import Choices, ImportDialog
+from spiralis.app.sources.entries import entries_of
+from spiralis.app.sources.listing import ENTRY, MIME
+from spiralis.app.sources.refresh_dialog import RefreshDialog
+from spiralis.core.editing.importing import gather
+from spiralis.core.editing.recolouring import colours_of
+from spiralis.core.editing.sources import linked
+from spiralis.core.model import Project
+from spiralis.core.storage import load
+from tests.app.harness import ALT, LEFT, NONE, WindowTest
+from tests.core.clips import encode
+from tests.core.drawings import DRAWINGS, svg
+from tests.core.samples import png_bytes
+
+
+def colour_png(shade: tuple[int, int, int], size: tuple[int, int] = (40, 30)) -> bytes:
+    return png_bytes(np.full((size[1], size[0], 4), (*shade, 255), np.uint8))
+
+
+class ArtworkTest(WindowTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.window.importer.ask = lambda found: Choices()
+
+    def file(self, name: str, data: bytes) -> Path:
+        path = self.folder / name
+        path.write_bytes(data)
+        return path
+
+    def bring(self, *paths: Path, at: QPointF | None = None) -> None:
+        self.drop(list(paths), at if at is not None else QPointF(900, 300))
+        self.until(lambda: not self.window.importer.busy)
+        self.settle()
+
+    def row(self, name: str) -> None:
+        """Choose a row of the open drawer."""
+        listing = self.window.drawer.list
+        for index in range(listing.count()):
+            entry = listing.item(index).data(ENTRY)
+            if entry is not None and entry.name == name:
+                listing.setCurrentRow(index)
+                self.settle()
+                return
+        self.fail(f"no row {name}")
+
+    def open_drawer(self) -> None:
+        self.act("Sources")
+        self.until(lambda: self.window.drawer.pos().x() == 0)
+        self.settle(0.2)
+
+
+class BringingInTest(ArtworkTest):
+    def test_a_dropped_drawing_is_a_layer_to_go_into_and_come_back_from(self) -> None:
+        canvas = self.window.canvas
+        point = QPointF(canvas.mapTo(self.window, self.on_canvas(320, 200).toPoint()))
+        self.bring(self.file("badge.svg", DRAWINGS["basic shapes"]), at=point)
+        layer = self.session.layers[0]
+        self.assertEqual((layer.kind, layer.name), ("nested", "badge"))
+        np.testing.assert_allclose(layer.track("position").value, (320, 200), atol=3)
+        outer = self.session.composition_id
+        inside = self.on_canvas(*self.session.evaluated().matrix(layer).apply(40, 30))
+        self.double_click(canvas, inside)
+        self.assertEqual(self.session.composition.name, "badge")
+        self.assertTrue(self.window.piece_bar.up.isVisible())
+        self.click(self.window.piece_bar.up)
+        self.assertEqual(self.session.composition_id, outer)
+        self.act("Undo")
+        self.assertEqual(len(self.session.project.compositions), 1)
+
+    def test_many_files_come_in_as_one_step_and_bad_ones_are_named(self) -> None:
+        paths = [
+            self.file("a.png", colour_png((255, 0, 0))), self.file("clip.mp4", encode("libx264", "mp4", "yuv420p", 5)),
+            self.file("bad.svg", b"<svg"), self.file("logo.svg", DRAWINGS["dashes"]),
+        ]  # fmt: skip
+        self.bring(*paths)
+        self.assertEqual(sorted(y.kind for y in self.session.layers), ["footage", "nested", "picture"])
+        self.assertTrue(any("bad.svg" in sentence for sentence in self.said))
+        self.assertEqual(self.session.history.undo_name, "Import 3 files")
+
+    def test_the_dialog_offers_what_there_is_a_choice_about(self) -> None:
+        found = gather([self.file("t.svg", DRAWINGS["transforms"])], Project())
+        dialog = ImportDialog(self.window, found)
+        self.addCleanup(dialog.deleteLater)
+        dialog.show()
+        self.settle()
+        self.assertEqual(dialog.choices(), Choices("layers", True, "layers"))
+        self.click(dialog.layered.buttons()[2], QPointF(8, 10))
+        self.click(dialog.nested, QPointF(8, 8))
+        self.assertEqual(dialog.choices(), Choices("piece", False, "layers"))
+
+    def test_as_a_piece_and_in_place_of_the_content(self) -> None:
+        path = self.file("poster.svg", DRAWINGS["opacity of groups"])
+        self.window.importer.bring([path], choices=Choices("piece"))
+        self.until(lambda: not self.window.importer.busy)
+        piece = self.session.composition
+        self.assertEqual((piece.name, piece.width, piece.height), ("poster", 200, 160))
+        self.window.importer.bring([path], choices=Choices("replace", nested=False))
+        self.until(lambda: not self.window.importer.busy)
+        self.assertEqual([y.name for y in self.session.composition.layers], ["Rectangle", "Group"])
+        self.assertEqual(
+            (self.session.composition.width, self.session.history.undo_name), (200, "Replace the content by poster.svg")
+        )
+
+    def test_pictures_and_svg_are_pasted(self) -> None:
+        mime = QMimeData()
+        mime.setData("image/png", colour_png((0, 200, 0)))
+        QGuiApplication.clipboard().setMimeData(mime)
+        self.act("Paste")
+        self.assertEqual(self.session.layers[0].kind, "picture")
+        QGuiApplication.clipboard().setText(DRAWINGS["dashes"].decode())
+        self.act("Paste")
+        self.assertEqual(self.session.layers[0].kind, "nested")
+        mime = QMimeData()
+        mime.setUrls([QUrl.fromLocalFile(str(self.file("b.png", colour_png((1, 2, 3)))))])
+        QGuiApplication.clipboard().setMimeData(mime)
+        self.act("Paste")
+        self.until(lambda: self.session.layers[0].name == "b")
+
+    def test_the_window_answers_while_files_are_read(self) -> None:
+        random = np.random.default_rng(1)
+        noise = random.integers(0, 255, (1500, 1500, 4), dtype=np.uint8)
+        paths = [self.file(f"noise-{name}.png", png_bytes(noise + index)) for index, name in enumerate("abc")]
+        self.window.take_files(paths)
+        longest, last = 0.0, time.perf_counter()
+        while self.window.importer.busy:
+            self.app.processEvents()
+            now = time.perf_counter()
+            longest, last = max(longest, now - last), now
+            time.sleep(0.001)
+        self.assertLess(longest, 0.5)
+        self.assertEqual(len(self.session.layers), 3)
+
+
+class DrawerTest(ArtworkTest):
+    def test_it_lists_counts_and_searches(self) -> None:
+        self.bring(self.file("sail.png", colour_png((9, 9, 9))), self.file("badge.svg", DRAWINGS["dashes"]))
+        self.open_drawer()
+        names = [entry.name for entry in entries_of(self.session.project)]
+        self.assertEqual(names, ["badge", "Piece", "badge.svg", "sail.png", "square.png"])
+        uses = {entry.name: entry.uses for entry in entries_of(self.session.project)}
+        self.assertEqual((uses["badge"], uses["sail.png"]), (1, 1))
+        self.type_(self.window.drawer.search, "sail")
+        self.until(lambda: self.window.drawer.list.count() == 2)
+        self.press(self.window.drawer, Qt.Key.Key_Escape)
+        self.until(lambda: not self.window.drawer.isVisible())
+
+    def test_a_row_dragged_to_canvas_and_timeline_lands_there(self) -> None:
+        source = self.session.project.sources[0]
+        canvas, rows = self.window.canvas, self.window.timeline.rows
+        for target, widget in ((self.on_canvas(500, 300), canvas), (self.bead("square", "position", 0), rows)):
+            mime = QMimeData()
+            mime.setData(MIME, source.id.encode())
+            place = QPointF(widget.mapTo(self.window, target.toPoint()))
+            self.window.dropEvent(QDropEvent(place, Qt.DropAction.CopyAction, mime, LEFT, NONE))
+            self.settle()
+        names = [layer.name for layer in self.session.composition.layers]
+        self.assertEqual(names, ["square", "square 2", "Square", "Words", "Ground"])
+        first = next(y for y in self.session.composition.layers if y.name == "square")
+        np.testing.assert_allclose(first.track("position").value, (500, 300), atol=3)
+
+    def test_what_is_used_is_not_removed_and_what_is_not_is(self) -> None:
+        self.open_drawer()
+        self.row("square.png")
+        self.click(self.window.drawer.buttons["Remove"])
+        self.assertTrue(any("square.png" in sentence for sentence in self.said))
+        self.session.select(["square"])
+        self.act("Delete")
+        self.settle(0.3)
+        self.row("square.png")
+        self.click(self.window.drawer.buttons["Remove"])
+        self.assertEqual(self.session.project.sources, ())
+
+    def test_replacing_keeps_placement_and_motion(self) -> None:
+        before = self.layer("square")
+        path = self.file("wide.png", colour_png((0, 0, 255), (200, 50)))
+        self.window.source_actions.replace(self.session.project.sources[0].id, path, "fit")
+        self.until(lambda: self.session.project.sources[0].name == "wide.png")
+        after = self.layer("square")
+        self.assertEqual(after.track("position"), before.track("position"))
+        self.assertEqual(after.track("scale").value, (50.0, 50.0))
+        self.assertGreater(int(self.picture()[..., 2].max()), 200)
+
+    def test_missing_files_are_marked_and_found_again(self) -> None:
+        (self.folder / "art").mkdir()
+        project = linked(self.session.project, self.folder / "art")
+        path = self.saved(project)
+        held = next((self.folder / "art").iterdir())
+        moved = self.folder / "moved.png"
+        held.rename(moved)
+        self.assertTrue(self.window.files.open(path))
+        self.assertTrue(any("missing" in sentence for sentence in self.said))
+        canvas = self.window.canvas
+        self.settle()
+        image = canvas.grab().toImage()
+        corner, end = self.on_canvas(105, 185).toPoint(), self.on_canvas(215, 295).toPoint()
+        places = [(x, y) for x in range(corner.x(), end.x()) for y in range(corner.y(), end.y())]
+        alarmed = sum(image.pixelColor(*place).red() > 180 for place in places)
+        self.assertGreater(alarmed, 100)
+        self.window.source_actions.relink(self.session.project.sources[0].id, moved)
+        self.until(lambda: not self.session.project.sources[0].missing)
+        self.assertTrue(self.window.files.save_to(path))
+        self.assertFalse(load(path).sources[0].missing)
+
+    def test_collecting_and_linking_from_the_menu(self) -> None:
+        self.window.source_actions.link_to(self.folder / "media")
+        self.assertTrue(self.session.project.sources[0].linked)
+        self.window.source_actions.collect()
+        self.assertFalse(self.session.project.sources[0].linked)
+        self.assertEqual(self.session.history.undo_name, "Collect every file")
+
+
+BEFORE = '<rect id="Ground" width="200" height="160" fill="#eee"/><path id="Sail" d="M120 20h40v60z" fill="#08f"/>'
+AFTER = BEFORE.replace('id="Ground"', 'id="Sky"').replace("#08f", "#f00") + '<circle id="Sun" cx="30" cy="30" r="9"/>'
+
+
+class RefreshTest(ArtworkTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.logo = self.file("logo.svg", svg(BEFORE))
+        self.bring(self.logo)
+        self.session.go_into(self.session.layers[0])
+
+    def test_a_file_changed_outside_is_offered_and_nothing_happens_before_it_is_taken(self) -> None:
+        offered: list[list[str]] = []
+        self.window.watch.changed.connect(offered.append)
+        self.settle(0.6)
+        replacement = self.file("logo.svg.new", svg(AFTER))
+        os.replace(replacement, self.logo)
+        self.until(lambda: bool(offered))
+        self.assertTrue(self.window.notice.action.isVisible())
+        self.assertEqual([y.name for y in self.session.composition.layers], ["Sail", "Ground"])
+        self.window.source_actions.ask_refresh = lambda report: (report, True, True)
+        self.click(self.window.notice.action)
+        self.until(lambda: len(self.session.composition.layers) == 4)
+        self.assertEqual(self.session.history.undo_name, "Refresh logo.svg")
+
+    def test_the_report_says_what_matches_and_a_renamed_layer_is_matched_in_it(self) -> None:
+        self.logo.write_bytes(svg(AFTER))
+        seen: list[RefreshDialog] = []
+
+        def answer(report):  # type: ignore[no-untyped-def]
+            dialog = RefreshDialog(self.window, self.session.project, report)
+            self.addCleanup(dialog.deleteLater)
+            dialog.show()
+            self.settle()
+            seen.append(dialog)
+            self.assertIn("1 gone from the file, 2 new in the file, 1 changed", dialog.title.text())
+            missing = next(match for match in report.matches if match.state == "missing")
+            dialog.match_by_hand(missing.layer.id, "Sky")
+            self.assertIn("1 new in the file, 1 changed, 1 as before", dialog.title.text())
+            self.assertIsNotNone(dialog.findChild(QDialogButtonBox))
+            return dialog.answer()
+
+        self.window.source_actions.ask_refresh = answer
+        ground = next(y for y in self.session.composition.layers if y.name == "Ground")
+        self.act("Refresh from its file…")
+        self.until(lambda: len(self.session.composition.layers) == 3)
+        self.assertEqual(self.session.composition.layer(ground.id).origin.key, "Sky")
+        self.assertEqual(len(seen), 1)
+
+
+class FlipbookTest(ArtworkTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.window.importer.ask = lambda found: Choices(pictures="flipbook")
+        colours = ((255, 0, 0), (0, 255, 0), (0, 0, 255))
+        self.bring(*(self.file(f"{name}.png", colour_png(shade)) for name, shade in zip("abc", colours, strict=True)))
+        self.cells = self.window.flipbook.cells
+
+    def names(self) -> list[str]:
+        found = (self.session.project.source(source) for source, _ in self.cells.drawings)
+        return [source.name[0] for source in found if source is not None]
+
+    def test_the_strip_shows_reorders_and_times(self) -> None:
+        self.assertTrue(self.window.flipbook.isVisible())
+        self.assertEqual((self.session.layers[0].kind, self.names()), ("flipbook", ["a", "b", "c"]))
+        self.drag(self.cells, self.cells.cell(2).center(), QPointF(4, 40))
+        self.assertEqual(self.names(), ["c", "a", "b"])
+        self.click(self.cells, self.cells.cell(1).center())
+        self.type_(self.cells, "6")
+        self.press(self.window.flipbook.stays, Qt.Key.Key_Return)
+        self.assertEqual([stay for _, stay in self.cells.drawings], [2, 6, 2])
+        self.until(lambda: "10 f = 0.83 s" in self.window.flipbook.total.text())
+        self.cells.setFocus()
+        self.press(self.cells, Qt.Key.Key_Right, ALT)
+        self.assertEqual(self.names(), ["c", "b", "a"])
+        self.press(self.cells, Qt.Key.Key_Insert)
+        self.assertEqual(self.names(), ["c", "b", "a", "a"])
+        self.press(self.cells, Qt.Key.Key_Delete)
+        self.assertEqual(self.names(), ["c", "b", "a"])
+
+    def test_a_click_shows_that_drawing_on_the_canvas(self) -> None:
+        for index, channel in ((1, 1), (2, 2), (0, 0)):
+            self.click(self.cells, self.cells.cell(index).center())
+            pixels = self.picture()
+            middle = pixels[pixels.shape[0] // 2, pixels.shape[1] // 2, :3]
+            self.assertEqual(int(np.argmax(middle)), channel)
+
+
+class StillTest(ArtworkTest):
+    def test_the_frame_is_written_as_layers(self) -> None:
+        done: list[str] = []
+        self.session.said.connect(done.append)
+        for name in ("frame.ora", "frame.svg", "frame.png"):
+            self.window.stills.write(self.folder / name)
+            self.until(lambda name=name: any(name in sentence for sentence in done))
+            self.assertGreater((self.folder / name).stat().st_size, 500)
+        self.window.stills.write(self.folder / "nowhere" / "x.png")
+        self.until(lambda: any("nowhere" in sentence for sentence in self.said))
+
+
+class ShapeTest(ArtworkTest):
+    def test_a_colour_of_a_drawing_changes_in_details(self) -> None:
+        self.window.importer.bring([self.file("flat.svg", svg(BEFORE))], choices=Choices("flat"))
+        self.until(lambda: [y.kind for y in self.session.layers] == ["shape"])
+        self.settle()
+        editor = self.window.details.editors["art"]
+        self.assertEqual(len(editor.fields), 2)
+        editor.fields[1].changed.emit((0.0, 1.0, 0.0, 1.0))
+        self.settle()
+        self.assertIn((0.0, 1.0, 0.0, 1.0), colours_of(self.session.layers[0].track("art").value))

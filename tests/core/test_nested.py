@@ -1,0 +1,128 @@
+"""Nested compositions: in place, in time, cut to their frame, drawn as one picture."""
+
+from __future__ import annotations
+
+import unittest
+from fractions import Fraction
+
+import numpy as np
+from attrs import evolve
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from spiralis.core.animation.easing import HOLD
+from spiralis.core.checks.seam import loop_jumps
+from spiralis.core.errors import ModelError
+from spiralis.core.model import Composition, Key, Layer, Project, Track
+from spiralis.core.render import render_frame
+from tests.core.samples import backdrop, square_source
+
+
+def nest(inner: Composition, *others: Layer, **values: object) -> Project:
+    """Return a 64 by 48 piece at 25 fps that shows ``inner`` in its middle."""
+    layer = Layer("Nest", "nested", 0, 50, id="nest").with_values(
+        composition=inner.id, **{"position": (32.0, 24.0), **values}
+    )
+    outer = Composition("Outer", 64, 48, Fraction(25), 50, layers=(layer, *others))
+    return Project("p", (outer, inner), (SQUARE,))
+
+
+SQUARE = square_source(20)
+
+
+def inner(*layers: Layer, **values: object) -> Composition:
+    return evolve(Composition("Inner", 40, 30, Fraction(25), 50, layers=layers), **values)
+
+
+def square(**values: object) -> Layer:
+    return Layer("Square", "picture", 0, 50).with_values(source=SQUARE.id, **{"position": (20.0, 15.0), **values})
+
+
+class PictureTest(unittest.TestCase):
+    def test_it_looks_as_its_layers_would_outside(self) -> None:
+        nested = nest(inner(square(), square(position=(26.0, 18.0), opacity=50.0)))
+        straight = (square(position=(32.0, 24.0)), square(position=(38.0, 27.0), opacity=50.0))
+        open_ = Project("p", (Composition("Outer", 64, 48, Fraction(25), 50, layers=straight),), (SQUARE,))
+        np.testing.assert_array_equal(render_frame(nested, "Outer", 0), render_frame(open_, "Outer", 0))
+
+    def test_opacity_acts_on_the_whole_and_not_on_each(self) -> None:
+        nested = nest(inner(square(), square()), opacity=50.0)
+        self.assertAlmostEqual(float(render_frame(nested, "Outer", 0)[24, 32, 3]), 0.5, places=5)
+
+    def test_blending_inside_stays_inside(self) -> None:
+        ground = backdrop(64, 48, (0.5, 0.5, 0.5, 1.0))
+        nested = nest(inner(square(blend="multiply")), ground)
+        # Multiplied with nothing, the square keeps its own red.
+        np.testing.assert_allclose(render_frame(nested, "Outer", 0)[24, 32], [1, 0, 0, 1], atol=1e-5)
+
+    def test_it_is_cut_to_its_frame_also_when_turned(self) -> None:
+        big = inner(square(scale=(900.0, 900.0)))
+        upright = render_frame(nest(big), "Outer", 0)[..., 3]
+        self.assertAlmostEqual(float(upright.sum()), 40 * 30, places=2)
+        turned = render_frame(nest(big, rotation=30.0), "Outer", 0)[..., 3]
+        self.assertAlmostEqual(float(turned.sum()), 40 * 30, delta=8)
+        self.assertEqual(float(turned[24, 32]), 1.0)
+
+    def test_a_ground_colour_fills_its_frame(self) -> None:
+        frame = render_frame(nest(inner(background=(0.0, 1.0, 0.0, 1.0))), "Outer", 0)
+        np.testing.assert_allclose(frame[24, 32], [0, 1, 0, 1], atol=1e-6)
+        self.assertEqual(float(frame[4, 4, 3]), 0.0)
+
+    @settings(max_examples=20, deadline=None)
+    @given(st.floats(-180, 180), st.floats(20, 300), st.floats(0, 64), st.floats(0, 48))
+    def test_any_placement_agrees_with_a_parent_that_does_the_same(
+        self, turn: float, size: float, x: float, y: float
+    ) -> None:
+        place = {"rotation": turn, "scale": (size, size), "position": (x, y)}
+        nested = render_frame(nest(inner(square()), **place), "Outer", 0)
+        holder = Layer("Holder", "picture", 0, 50, id="holder").with_values(
+            source=SQUARE.id, opacity=0.0, pivot=(50.0, 50.0), **place
+        )
+        child = evolve(square(position=(10.0, 10.0)), parent="holder")
+        straight = Project("p", (Composition("Outer", 64, 48, Fraction(25), 50, layers=(child, holder)),), (SQUARE,))
+        self.assertLess(float(np.abs(nested - render_frame(straight, "Outer", 0)).max()), 0.02)
+
+
+class TimeTest(unittest.TestCase):
+    def test_another_rate_and_length_are_met_in_seconds(self) -> None:
+        keys = tuple(Key(f, 100.0 if f % 2 == 0 else 0.0) for f in range(12))
+        track = Track(100.0, tuple(evolve(key, easing=HOLD) for key in keys))
+        blinking = inner(square().with_track("opacity", track), rate=Fraction(50), length=12)
+        sample = nest(blinking)
+        for frame in range(14):
+            lit = float(render_frame(sample, "Outer", frame)[24, 32, 3]) > 0.5
+            self.assertEqual(lit, (2 * frame % 12) % 2 == 0)
+        sample = nest(evolve(blinking, rate=Fraction(25)))
+        self.assertEqual([float(render_frame(sample, "Outer", f)[24, 32, 3]) for f in range(4)], [1, 0, 1, 0])
+
+    def test_start_shifts_it_and_the_seam_check_sees_it(self) -> None:
+        fade = square().with_track("opacity", Track(0.0, (Key(0, 0.0), Key(20, 100.0))))
+        sample = nest(inner(fade, length=20), start=5.0)
+        self.assertEqual(float(render_frame(sample, "Outer", 5)[24, 32, 3]), 0.0)
+        outer = sample.composition("Outer")
+        self.assertEqual(loop_jumps(sample, outer), ["Nest: does not come round"])
+        whole = nest(inner(fade, length=25))
+        self.assertEqual(loop_jumps(whole, whole.composition("Outer")), [])
+
+    def test_frame_n_and_n_plus_length_are_the_same_bits(self) -> None:
+        sample = nest(inner(square().with_track("rotation", Track(0.0, (Key(0, 0.0), Key(50, 360.0))))))
+        for frame in (0, 7, 31):
+            np.testing.assert_array_equal(
+                render_frame(sample, "Outer", frame), render_frame(sample, "Outer", frame + 50)
+            )
+
+
+class CircleTest(unittest.TestCase):
+    def test_circles_are_refused_with_their_names(self) -> None:
+        first = inner(id="first", name="First")
+        sample = nest(first)
+        back = Layer("Back", "nested", 0, 9).with_values(composition=sample.composition("Outer").id)
+        with self.assertRaises(ModelError) as caught:
+            sample.with_composition(evolve(first, layers=(back,)))
+        self.assertIn("“Outer”", str(caught.exception))
+        self.assertIn("“First”", str(caught.exception))
+
+    def test_what_is_not_there_draws_nothing(self) -> None:
+        sample = nest(inner())
+        lone = evolve(sample, compositions=sample.compositions[:1])
+        self.assertEqual(float(render_frame(lone, "Outer", 0).sum()), 0.0)

@@ -1,0 +1,175 @@
+"""Sources: link, collect, move, lose, find again, replace, count."""
+
+from __future__ import annotations
+
+import shutil
+import tempfile
+import unittest
+from pathlib import Path
+
+import numpy as np
+from attrs import evolve
+
+from spiralis.core.editing.importing import Gathered, brought_in, files_under, gather, new_project
+from spiralis.core.editing.recolouring import colours_of, recoloured
+from spiralis.core.editing.sources import (
+    collected,
+    linked,
+    missing_source,
+    relinked,
+    replaced,
+    unused_removed,
+    use_counts,
+    without_composition,
+)
+from spiralis.core.errors import FileError, SpiralisError
+from spiralis.core.media.sources import read_source
+from spiralis.core.model import Key, Layer, Project, Track
+from spiralis.core.render import render_frame
+from spiralis.core.storage import load, save
+from tests.core.clips import encode
+from tests.core.drawings import DRAWINGS
+from tests.core.samples import png_bytes, project
+
+
+def picture(width: int, height: int, shade: int = 200) -> bytes:
+    return png_bytes(np.full((height, width, 4), (shade, 30, 60, 255), np.uint8))
+
+
+class FilesTest(unittest.TestCase):
+    def setUp(self) -> None:
+        self.folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
+        self.art = self.folder / "art"
+        self.art.mkdir()
+        (self.art / "kite.png").write_bytes(picture(20, 20))
+        (self.art / "clip.mp4").write_bytes(encode("libx264", "mp4", "yuv420p", count=5))
+
+    def sample(self) -> Project:
+        sources = tuple(read_source(self.art / name) for name in ("kite.png", "clip.mp4"))
+        layers = (
+            Layer("Kite", "picture", 0, 20).with_values(source=sources[0].id, position=(20.0, 20.0)),
+            Layer("Clip", "footage", 0, 20).with_values(
+                source=sources[1].id, position=(40.0, 24.0), scale=(20.0, 20.0)
+            ),
+        )
+        return project(*layers, sources=sources)
+
+
+class LinkingTest(FilesTest):
+    def test_linked_and_embedded_look_the_same_and_survive_a_move(self) -> None:
+        home = self.folder / "home"
+        shutil.copytree(self.art, home / "art")
+        self.art = home / "art"
+        sample = self.sample()
+        before = render_frame(sample, "Piece", 3)
+        apart = linked(sample, home / "more")
+        self.assertTrue(all(source.linked for source in apart.sources))
+        save(apart, home / "piece.spiralis")
+        self.assertLess((home / "piece.spiralis").stat().st_size, 20_000)
+        home.rename(self.folder / "moved")
+        opened = load(self.folder / "moved" / "piece.spiralis")
+        self.assertFalse(any(source.missing for source in opened.sources))
+        np.testing.assert_array_equal(render_frame(opened, "Piece", 3), before)
+        whole = collected(opened)
+        save(whole, self.folder / "whole.spiralis")
+        shutil.rmtree(self.folder / "moved")
+        alone = load(self.folder / "whole.spiralis")
+        np.testing.assert_array_equal(render_frame(alone, "Piece", 3), before)
+
+    def test_what_came_from_nowhere_is_written_beside(self) -> None:
+        sample = evolve(self.sample(), sources=tuple(evolve(s, file=None) for s in self.sample().sources))
+        apart = linked(sample, self.folder / "out")
+        self.assertEqual(len(list((self.folder / "out").iterdir())), 2)
+        self.assertFalse(any(source.missing for source in apart.sources))
+
+    def test_lost_files_open_marked_and_all_are_found_at_once(self) -> None:
+        save(linked(self.sample(), self.folder), self.folder / "piece.spiralis")
+        self.art.rename(self.folder / "elsewhere")
+        lost = load(self.folder / "piece.spiralis")
+        self.assertTrue(all(source.missing for source in lost.sources))
+        names = [missing_source(lost, layer) for layer in lost.compositions[0].layers]
+        self.assertEqual(names, ["kite.png", "clip.mp4"])
+        self.assertEqual(float(render_frame(lost, "Piece", 0).sum()), 0.0)
+        found, followed = relinked(lost, lost.sources[0].id, self.folder / "elsewhere" / "kite.png")
+        self.assertEqual((followed, any(s.missing for s in found.sources)), (1, False))
+        with self.assertRaises(FileError):
+            relinked(lost, lost.sources[0].id, self.folder / "elsewhere" / "clip.mp4")
+
+
+class ReplaceTest(FilesTest):
+    def test_placement_and_motion_stay_and_the_size_is_met_as_asked(self) -> None:
+        sample = self.sample()
+        piece = sample.compositions[0]
+        grow = Track((100.0, 100.0), (Key(0, (100.0, 100.0)), Key(9, (50.0, 50.0))))
+        sample = sample.with_composition(piece.with_layer(piece.layers[0].with_track("scale", grow)))
+        (self.art / "wide.png").write_bytes(picture(80, 40))
+        wide = read_source(self.art / "wide.png")
+        for how, share in (("fit", 0.25), ("fill", 0.5), ("keep", 1.0)):
+            done = replaced(sample, sample.sources[0].id, wide, how)
+            layer = done.compositions[0].layers[0]
+            self.assertEqual(layer.track("scale").keys[1].value, (50 * share, 50 * share), how)
+            self.assertEqual(layer.track("position").value, (20.0, 20.0))
+            self.assertEqual(done.sources[0].width, 80)
+
+    def test_a_picture_may_become_footage(self) -> None:
+        sample = self.sample()
+        done = replaced(sample, sample.sources[0].id, read_source(self.art / "clip.mp4"), "keep")
+        self.assertEqual([layer.kind for layer in done.compositions[0].layers], ["footage", "footage"])
+
+
+class TidyTest(FilesTest):
+    def test_counts_unused_files_and_shown_compositions(self) -> None:
+        sample = self.sample()
+        extra = read_source(self.art / "kite.png")
+        grown = evolve(sample, sources=(*sample.sources, evolve(extra, id="spare", digest="0" * 64)))
+        self.assertEqual(use_counts(grown).get("spare", 0), 0)
+        self.assertEqual(unused_removed(grown), sample)
+        nested = Layer("N", "nested", 0, 9).with_values(composition=sample.compositions[0].id)
+        outer = evolve(sample.compositions[0], id="outer", name="Outer", layers=(nested,))
+        with self.assertRaises(FileError) as caught:
+            without_composition(sample.with_composition(outer), sample.compositions[0].id)
+        self.assertIn("Outer", str(caught.exception))
+
+    def test_a_colour_of_a_drawing_changes_everywhere(self) -> None:
+        (self.art / "a.svg").write_bytes(DRAWINGS["basic shapes"])
+        made, _ = new_project(gather([self.art / "a.svg"], Project()), "a")
+        art = made.compositions[0].layers[-1].track("art").value
+        old = colours_of(art)[0]
+        done = recoloured(art, old, (0.0, 1.0, 0.0, 1.0))
+        self.assertNotIn(old, colours_of(done))
+        self.assertIn((0.0, 1.0, 0.0, 1.0), colours_of(done))
+
+
+class ImportTest(FilesTest):
+    def test_a_folder_of_everything_comes_in_and_failures_are_named(self) -> None:
+        (self.art / "badge.svg").write_bytes(DRAWINGS["transforms"])
+        (self.art / "broken.png").write_bytes(b"no")
+        (self.art / "notes.txt").write_text("not artwork")
+        for number in range(3):
+            (self.art / f"ink_{number:02d}.png").write_bytes(picture(10, 10, number))
+        self.assertEqual(len(files_under([self.art])), 7)
+        found = gather([self.art], Project())
+        self.assertEqual(sorted(s.name for s in found.sources), ["clip.mp4", "ink_00–02.png", "kite.png"])
+        self.assertEqual((len(found.layered), len(found.problems)), (1, 1))
+        self.assertIn("broken.png", found.problems[0])
+        base = project()
+        done = brought_in(base, base.compositions[0].id, found)
+        kinds = sorted(layer.kind for layer in done.project.compositions[0].layers)
+        self.assertEqual(kinds, ["footage", "footage", "nested", "picture"])
+        flat = brought_in(base, base.compositions[0].id, found, layering="flat")
+        self.assertIn("shape", {layer.kind for layer in flat.project.compositions[0].layers})
+
+    def test_pictures_as_a_flipbook_in_the_order_of_their_names(self) -> None:
+        paths = []
+        for name in ("c", "a", "b"):
+            (self.art / f"{name}.png").write_bytes(picture(10, 10, ord(name)))
+            paths.append(self.art / f"{name}.png")
+        base = project()
+        done = brought_in(base, base.compositions[0].id, gather(paths, Project()), as_flipbook=True)
+        drawings = done.project.compositions[0].layers[0].track("drawings").value
+        names = [source.name for drawing in drawings if (source := done.project.source(drawing[0])) is not None]
+        self.assertEqual(names, ["a.png", "b.png", "c.png"])
+
+    def test_nothing_makes_no_project(self) -> None:
+        with self.assertRaises(SpiralisError):
+            new_project(Gathered(), "empty")
