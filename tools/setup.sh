@@ -16,7 +16,10 @@ setup_apt() {
 
 setup_qt_libraries() {
   # The wheels bring Qt and Skia but not the system's GL, keyboard and font libraries.
-  .venv/bin/python -c 'import PyQt6.QtGui, PyQt6.QtWidgets, skia' >/dev/null 2>&1 && return 0
+  # Imports do not show what the plugin for a real display lacks, so that one is asked by itself.
+  .venv/bin/python -c 'import PyQt6.QtGui, PyQt6.QtWidgets, skia' >/dev/null 2>&1 &&
+    ! ldd .venv/lib/python*/site-packages/PyQt6/Qt6/plugins/platforms/libqxcb.so 2>/dev/null | grep -q 'not found' &&
+    return 0
   setup_apt libegl1 libgl1 libxkbcommon0 libxkbcommon-x11-0 libdbus-1-3 libfontconfig1 libglib2.0-0 \
     libxcb-cursor0 libxcb-icccm4 libxcb-keysyms1 libxcb-shape0 libxcb-image0 libxcb-render-util0 libxcb-xinerama0
 }

@@ -86,6 +86,8 @@ MENUS: dict[str, tuple[Command | None, ...]] = {
         Command("Intersect shapes", lambda w: w.arranging.combine("intersect"), "Ctrl+Alt+I"),
         Command("Exclude where shapes overlap", lambda w: w.arranging.combine("exclude"), "Ctrl+Alt+X"),
         Command("Words to outlines", lambda w: w.arranging.outlines()),
+        Command("Words along the chosen path", lambda w: w.arranging.words_along(), "Ctrl+Alt+P"),
+        Command("Words off their path", lambda w: w.arranging.words_off()),
         Command("Simplify outlines", lambda w: w.arranging.simplify()),
         None,
         Command("Flip across", lambda w: w.arranging.flip(0)),

@@ -9,8 +9,9 @@ from spiralis.core.editing.arranging import aligned, distributed, fitted, flippe
 from spiralis.core.editing.combining import as_outlines, combined, simplified
 from spiralis.core.editing.matting import with_mask, with_matte
 from spiralis.core.editing.nesting import duplicate_composition, nest, open_up, own_copy
+from spiralis.core.editing.wording import along_path, off_path
 from spiralis.core.errors import SpiralisError
-from spiralis.core.model import Project
+from spiralis.core.model import Composition, Project
 
 Chosen = str | tuple[str, ...] | None
 
@@ -130,3 +131,23 @@ class Arranging:
         """Take crossings out of the chosen shapes' outlines."""
         at = self.session.evaluated()
         self.session.edit_layers("Simplify", lambda layer: simplified(layer, at))
+
+    def words_along(self) -> None:
+        """Let the chosen words run along the chosen shape's outline."""
+        session = self.session
+        words = [layer for layer in session.layers if layer.kind == "text"]
+        shapes = [layer for layer in session.layers if layer.kind == "shape"]
+        if len(words) != 1 or len(shapes) != 1:
+            session.failed.emit("Choose the words and the shape that they are to run along.")
+            return
+        at = session.evaluated()
+
+        def change(piece: Composition) -> Composition:
+            return piece.with_layer(along_path(at, words[0], shapes[0]))
+
+        if session.edit(f"{words[0].name} along {shapes[0].name}", change):
+            session.select([words[0].id])
+
+    def words_off(self) -> None:
+        """Set the chosen words on straight lines again."""
+        self.session.edit_layers("Words off their path", lambda y: off_path(y) if y.kind == "text" else y)

@@ -13,6 +13,7 @@ from spiralis.app.recent import remember
 from spiralis.app.session import Session
 from spiralis.core.errors import SpiralisError
 from spiralis.core.model import Composition, Project
+from spiralis.core.raster.fonts import missing_families
 from spiralis.core.storage import load, save
 from spiralis.core.storage.project_file import SUFFIX
 from spiralis.core.storage.recovery import Journal, Recovered, left_behind
@@ -26,6 +27,7 @@ class Files(QObject):
 
     opened = pyqtSignal()
     savedChanged = pyqtSignal()
+    fontsMissing = pyqtSignal(list)
 
     def __init__(self, session: Session, window: QWidget) -> None:
         super().__init__(window)
@@ -92,6 +94,9 @@ class Files(QObject):
             return False
         self._show(project, path)
         remember(path)
+        fonts = missing_families(project)
+        if fonts:
+            self.fontsMissing.emit(fonts)
         missing = [source.name for source in project.sources if source.missing]
         if missing:
             names = ", ".join(missing[:6]) + (" and more" if len(missing) > 6 else "")

@@ -12,9 +12,11 @@ from spiralis.app.actions import build_menus, shortcut_lines
 from spiralis.app.add_strip import AddStrip
 from spiralis.app.arranging import Arranging
 from spiralis.app.canvas import CanvasView
+from spiralis.app.canvas.text_bar import TextBar
 from spiralis.app.clipboard import Clipboard
 from spiralis.app.commands import Commands
 from spiralis.app.details import DetailsPanel
+from spiralis.app.details.font_list import MissingFontsDialog
 from spiralis.app.export import ExportWindow
 from spiralis.app.files import Files
 from spiralis.app.flipbook_strip import FlipbookStrip
@@ -82,6 +84,7 @@ class Window(QMainWindow):
         session.said.connect(self.notice.show_done)
         self.watch.changed.connect(self._offer_refresh)
         self.files.opened.connect(self.show_editor)
+        self.files.fontsMissing.connect(self._offer_fonts)
         self.files.savedChanged.connect(self._name_window)
         for signal in (session.projectChanged, session.selectionChanged, session.keysChanged):
             signal.connect(self._name_steps)
@@ -98,6 +101,9 @@ class Window(QMainWindow):
         self.canvas = CanvasView(session, player)
         self.add_strip.textAdded.connect(self.canvas.edit_text)
         self.add_strip.penAsked.connect(self.canvas.draw_with_pen)
+        self.text_bar = TextBar(session, self.canvas)
+        self.canvas.text_bar = self.text_bar
+        self.canvas.caretMoved.connect(lambda: self.add_strip.setVisible(self.canvas.editing is None))
         self.transport = Transport(session, player, self.canvas)
         self.timeline = TimelinePanel(session, player)
         self.pace = PacePanel(session)
@@ -108,6 +114,7 @@ class Window(QMainWindow):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(self.add_strip)
+        column.addWidget(self.text_bar)
         column.addWidget(self.canvas, 1)
         column.addWidget(self.flipbook)
         column.addWidget(self.transport)
@@ -252,6 +259,16 @@ class Window(QMainWindow):
         names = ", ".join(Path(file).name for file in files[:4])
         verb = "was" if len(files) == 1 else "were"
         self.notice.offer(f"{names} {verb} changed outside.", "Refresh", lambda: self.source_actions.refresh(files))
+
+    def _offer_fonts(self, names: list[str]) -> None:
+        several = "fonts are" if len(names) > 1 else "font is"
+        sentence = f"{len(names)} {several} missing, and another stands in: {', '.join(names[:6])}."
+        self.notice.offer(sentence, "Choose fonts…", self.show_missing_fonts)
+
+    def show_missing_fonts(self) -> None:
+        """Ask which families stand in for missing ones."""
+        dialog = MissingFontsDialog(self.session, self)
+        dialog.exec()
 
     def take_files(self, paths: list[Path], at: QPointF | None = None) -> None:
         """Open a dropped project, or bring other files in; over the canvas they land where they are dropped."""

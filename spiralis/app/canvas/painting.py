@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from functools import cache
 
 import numpy as np
@@ -156,20 +157,22 @@ def draw_motion_path(painter: QPainter, session: Session, to_widget: Affine) -> 
 
 def draw_caret(painter: QPainter, editing: TextEditing, to_widget: Affine, lit: bool) -> None:
     """Draw the caret and the chosen letters."""
-    layout, places = editing.layout(), editing.places()
+    setting = editing.setting()
     first, last = editing.span
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(colour(MARIGOLD, 0.35))
-    for a, b in zip(places[first:last], places[first + 1 : last + 1], strict=True):
-        if a[1] == b[1]:
-            box = (a[0], a[1] - layout.ascent, b[0], a[1] + layout.descent)
-            painter.drawPolygon(_placed(box, to_widget))
+    for index in range(first, last):
+        (x, y, turn), (end, end_y, _) = setting.carets[index], setting.carets[index + 1]
+        line = setting.lines[setting.line_of(index)]
+        if turn or abs(end_y - y) < 1e-6:
+            here = to_widget @ Affine.shift(x, y) @ Affine.rotation(turn)
+            breadth = math.hypot(end - x, end_y - y) if turn else end - x
+            painter.drawPolygon(_placed((min(0.0, breadth), -line.ascent, max(0.0, breadth), line.descent), here))
     if lit:
-        x, y = places[editing.caret]
-        line = QLineF(
-            QPointF(*to_widget.apply(x, y - layout.ascent * 0.86)),
-            QPointF(*to_widget.apply(x, y + layout.descent * 0.7)),
-        )
+        x, y, turn = setting.carets[editing.caret]
+        line = setting.lines[setting.line_of(editing.caret)]
+        here = to_widget @ Affine.shift(x, y) @ Affine.rotation(turn)
+        stroke = QLineF(QPointF(*here.apply(0, -line.ascent * 0.86)), QPointF(*here.apply(0, line.descent * 0.7)))
         for tint, width in ((colour(GROUND, 0.8), 4), (colour(MARIGOLD), 2)):
             painter.setPen(QPen(tint, width))
-            painter.drawLine(line)
+            painter.drawLine(stroke)

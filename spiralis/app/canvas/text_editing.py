@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 
 from attrs import evolve
@@ -10,9 +11,10 @@ from PyQt6.QtGui import QGuiApplication, QKeyEvent, QKeySequence
 
 from spiralis.app.session import Session
 from spiralis.core.editing.edits import set_value
+from spiralis.core.editing.text_runs import after_typing, looked_at, with_look
 from spiralis.core.model import Layer
-from spiralis.core.raster.kinds.text import layout_of
-from spiralis.core.raster.shaping import Layout, caret_places
+from spiralis.core.raster.kinds.text import setting_of
+from spiralis.core.raster.typesetting import Run, Setting
 
 _COPY, _CUT, _PASTE, _ALL = (
     QKeySequence.StandardKey.Copy,
@@ -45,15 +47,16 @@ class TextEditing:
         """Whether the layer is still there."""
         return self.session.composition.find(self.layer_id) is not None
 
-    def layout(self) -> Layout:
-        """The lines as shaped now, in the layer's units."""
+    def setting(self) -> Setting:
+        """The words as set now, in the layer's units."""
         at = self.session.evaluated()
-        layer = self.session.composition.layer(self.layer_id)
-        return layout_of(at.values(layer), at.scene)[0]
+        return setting_of(at.values(self.session.composition.layer(self.layer_id)), at.scene)
 
-    def places(self) -> list[tuple[float, float]]:
-        """Caret places in the layer's units, one before each letter and one at the end."""
-        return caret_places(self.layout(), self.text)
+    @property
+    def runs(self) -> tuple[Run, ...]:
+        """The runs of letters with a look of their own."""
+        runs: tuple[Run, ...] = self.session.composition.layer(self.layer_id).track("runs").value
+        return runs
 
     @property
     def span(self) -> tuple[int, int]:
@@ -62,11 +65,29 @@ class TextEditing:
 
     def nearest(self, x: float, y: float) -> int:
         """Return the caret index nearest to a point in the layer's units."""
-        layout, text = self.layout(), self.text
-        line = int(max(0, min((y - 0.2 * layout.ascent) // max(layout.leading, 1e-6), text.count("\n"))))
-        baseline = layout.ascent + line * layout.leading
-        places = list(enumerate(self.places()))
-        return min(places, key=lambda item: (abs(item[1][1] - baseline), abs(item[1][0] - x)))[0]
+        setting = self.setting()
+        lift = 0.3 * setting.size
+
+        def distance(place: tuple[float, float, float]) -> float:
+            # A line counts before a letter of it; halfway up the letters is where one aims.
+            return 4 * abs(place[1] - lift - y) + abs(place[0] - x) if not place[2] else _apart(place, x, y + lift)
+
+        return min(range(len(setting.carets)), key=lambda index: distance(setting.carets[index]))
+
+    def click(self, here: tuple[float, float], keep: bool) -> bool:
+        """Put the caret where a point of the composition is; False where that lies outside of the words."""
+        at = self.session.evaluated()
+        layer = self.session.composition.layer(self.layer_id)
+        inverse = at.matrix(layer).inverse()
+        if inverse is None:
+            return False
+        x, y = inverse.apply(*here)
+        box = at.box(layer)
+        slack = 0.1 * (box[3] - box[1])
+        if not keep and not (box[0] - slack <= x <= box[2] + slack and box[1] - slack <= y <= box[3] + slack):
+            return False
+        self.place_caret(self.nearest(x, y), keep)
+        return True
 
     def place_caret(self, index: int, keep_anchor: bool) -> None:
         """Move the caret; keeps the other end of the selection where asked."""
@@ -79,14 +100,28 @@ class TextEditing:
         first, last = self.span
         text = self.text
         words, frame = text[:first] + typed + text[last:], self.session.frame
+        runs = after_typing(self.runs, first, last, len(typed))
 
         def change(layer: Layer) -> Layer:
             changed = set_value(layer, "text", words, frame)
+            if runs != layer.track("runs").value:
+                changed = changed.with_values(runs=runs)
             return evolve(changed, name=" ".join(words.split())[:32] or "Text") if self._names else changed
 
         name = self.session.composition.layer(self.layer_id).name
         self.session.edit_layers(f"Words of {name}", change, [self.layer_id], self.merge)
         self.caret = self.anchor = first + len(typed)
+
+    def look(self) -> Run:
+        """The look of the letter after the caret, or of the chosen ones' first; unset parts are the layer's own."""
+        return looked_at(self.runs, min(self.span[0], max(len(self.text) - 1, 0)))
+
+    def set_look(self, **changes: object) -> None:
+        """Give the chosen letters (all of them where none are chosen) a look of their own."""
+        first, last = self.span if self.caret != self.anchor else (0, len(self.text))
+        if first < last:
+            runs = with_look(self.runs, first, last, **changes)
+            self.session.edit_layers("Look of letters", lambda y: y.with_values(runs=runs), [self.layer_id])
 
     def key(self, event: QKeyEvent) -> bool:
         """Handle a key; False ends the editing."""
@@ -128,12 +163,24 @@ class TextEditing:
             Qt.Key.Key_End: len(text) if end < 0 else end,
         }
         if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
-            x, y = self.places()[caret]
-            leading = self.layout().leading
-            goal = self.nearest(x, y + (leading if event.key() == Qt.Key.Key_Down else -leading))
+            goal = self._other_line(1 if event.key() == Qt.Key.Key_Down else -1)
         elif event.key() in goals:
             goal = goals[Qt.Key(event.key())]
         else:
             return False
         self.place_caret(goal, bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
         return True
+
+    def _other_line(self, step: int) -> int:
+        """Return the caret index above or below the caret, on the neighbouring line."""
+        setting = self.setting()
+        line = setting.line_of(self.caret) + step
+        if not 0 <= line < len(setting.lines):
+            return 0 if step < 0 else len(self.text)
+        x = setting.carets[self.caret][0]
+        found = setting.lines[line]
+        return min(range(found.first, found.last + 1), key=lambda index: abs(setting.carets[index][0] - x))
+
+
+def _apart(place: tuple[float, float, float], x: float, y: float) -> float:
+    return math.hypot(place[0] - x, place[1] - y)

@@ -14,7 +14,7 @@ from PyQt6.QtGui import (
     QResizeEvent,
     QWheelEvent,
 )
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtWidgets import QApplication, QWidget
 
 from spiralis.app.canvas import painting
 from spiralis.app.canvas.handles import Drag, MoveDrag, PivotDrag, ScaleDrag, TurnDrag, frame_of
@@ -47,6 +47,7 @@ class CanvasView(QWidget):
     """Shows the piece. ``zoomed`` tells the zoom in percent of the composition's pixels."""
 
     zoomed = pyqtSignal(float)
+    caretMoved = pyqtSignal()
 
     def __init__(self, session: Session, player: Player) -> None:
         super().__init__()
@@ -58,6 +59,8 @@ class CanvasView(QWidget):
         self.zoom, self.fits = 1.0, True
         self.centre = (0.0, 0.0)
         self.editing: TextEditing | None = None
+        #: The bar that styles letters; a click in it does not end the typing.
+        self.text_bar: QWidget | None = None
         self.pen: Drawing | Points | None = None
         self._drag: Drag | None = None
         self._pan: tuple[QPointF, tuple[float, float]] | None = None
@@ -186,7 +189,8 @@ class CanvasView(QWidget):
         self.setFocus()
         here = self.to_composition(point)
         if self.editing is not None:
-            if self._click_in_text(here, keep=bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)):
+            if self.editing.click(here, keep=bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)):
+                self._show_caret_now()
                 return
             self.end_editing()
         if self.pen is not None:
@@ -246,7 +250,8 @@ class CanvasView(QWidget):
             self.setCursor(Qt.CursorShape.CrossCursor)
             self.update()
         elif self.editing is not None and event.buttons() & Qt.MouseButton.LeftButton:
-            self._click_in_text(here, keep=True)
+            self.editing.click(here, keep=True)
+            self._show_caret_now()
         elif self._drag is not None:
             keys = event.modifiers()
             shift = bool(keys & Qt.KeyboardModifier.ShiftModifier)
@@ -342,34 +347,22 @@ class CanvasView(QWidget):
         self._drag = None
         self.session.select([layer_id])
         self.editing = TextEditing(self.session, layer_id)
-        self._lit = True
         self._blink.start(530)
         self.setFocus()
-        self.update()
+        self._show_caret_now()
 
     def end_editing(self) -> None:
         """Stop typing; the words stay."""
         self.editing = None
         self._blink.stop()
         self.session.close_step()
+        self.caretMoved.emit()
         self.update()
 
-    def _click_in_text(self, here: tuple[float, float], keep: bool) -> bool:
-        assert self.editing is not None
-        at = self.session.evaluated()
-        layer = self.session.composition.layer(self.editing.layer_id)
-        inverse = at.matrix(layer).inverse()
-        if inverse is None:
-            return False
-        x, y = inverse.apply(*here)
-        box = at.box(layer)
-        slack = 0.1 * (box[3] - box[1])
-        if not keep and not (box[0] - slack <= x <= box[2] + slack and box[1] - slack <= y <= box[3] + slack):
-            return False
-        self.editing.place_caret(self.editing.nearest(x, y), keep)
+    def _show_caret_now(self) -> None:
         self._lit = True
+        self.caretMoved.emit()
         self.update()
-        return True
 
     def show_caret(self) -> None:
         """Keep the caret lit instead of blinking, as a still picture needs it."""
@@ -402,8 +395,7 @@ class CanvasView(QWidget):
         if self.editing is not None:
             if not self.editing.key(event):
                 self.end_editing()
-            self._lit = True
-            self.update()
+            self._show_caret_now()
             return
         if self.pen is not None and self.pen.key(event):
             self._after_pen()
@@ -423,7 +415,9 @@ class CanvasView(QWidget):
             super().keyPressEvent(event)
 
     def focusOutEvent(self, event: QFocusEvent) -> None:
-        if self.editing is not None and event.reason() == Qt.FocusReason.MouseFocusReason:
+        widget = QApplication.focusWidget()
+        beside = self.text_bar is not None and widget is not None and self.text_bar.isAncestorOf(widget)
+        if self.editing is not None and event.reason() == Qt.FocusReason.MouseFocusReason and not beside:
             self.end_editing()
         super().focusOutEvent(event)
 

@@ -6,8 +6,19 @@ from collections.abc import Callable
 
 from attrs import evolve
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QPlainTextEdit, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QHBoxLayout,
+    QLabel,
+    QPlainTextEdit,
+    QPushButton,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
 
+from spiralis.app.details.font_list import FontField
 from spiralis.app.details.stops import StopsField
 from spiralis.app.fields import ColourField, NumberField
 from spiralis.app.session import Session
@@ -15,7 +26,6 @@ from spiralis.app.style import icon
 from spiralis.core.editing.recolouring import colours_of, recoloured
 from spiralis.core.model import Kind, Parameter, Value
 from spiralis.core.model.art import Bundle, figures_of
-from spiralis.core.raster.fonts import families
 
 
 class Editor(QWidget):
@@ -133,7 +143,7 @@ class StopsEditor(Editor):
 
 
 class ChoiceEditor(Editor):
-    """One of several words: choices, font families, sources."""
+    """One of several words: choices, sources, compositions."""
 
     def __init__(self, parameter: Parameter, session: Session) -> None:
         super().__init__(parameter, session)
@@ -147,8 +157,6 @@ class ChoiceEditor(Editor):
 
     def _items(self) -> list[tuple[str, str]]:
         match self.parameter.kind:
-            case Kind.FONT:
-                return [(name, name) for name in families(self.session.project)]
             case Kind.SOURCE:
                 kinds = {layer.kind for layer in self.session.layers}
                 return [(s.name, s.id) for s in self.session.project.sources if s.kind in kinds]
@@ -170,6 +178,45 @@ class ChoiceEditor(Editor):
 
     def _take(self, index: int) -> None:
         self.changed.emit(self.box.itemData(index))
+        self.finished.emit()
+
+
+class FontEditor(Editor):
+    """A font family."""
+
+    def __init__(self, parameter: Parameter, session: Session) -> None:
+        super().__init__(parameter, session)
+        self.field = FontField(session, parameter.label)
+        self.field.chosen.connect(self._take)
+        self.row.addWidget(self.field)
+
+    def show_value(self, value: Value) -> None:
+        self.field.show_value(value)
+
+    def _take(self, family: str) -> None:
+        self.changed.emit(family)
+        self.finished.emit()
+
+
+class RunsEditor(Editor):
+    """Says how many runs of letters have a look of their own, and takes it off."""
+
+    def __init__(self, parameter: Parameter, session: Session) -> None:
+        super().__init__(parameter, session)
+        self.text = QLabel()
+        self.text.setObjectName("Quiet")
+        self.text.setToolTip("Double-click the words, choose letters, and change them in the bar above the canvas")
+        self.clear = QPushButton("All plain")
+        self.clear.setStyleSheet("padding: 3px 8px;")
+        self.clear.clicked.connect(self._take)
+        self.row.addWidget(self.text, 1)
+        self.row.addWidget(self.clear)
+
+    def show_value(self, value: Value) -> None:
+        self.text.setText(f"{len(value)} with an own look")
+
+    def _take(self) -> None:
+        self.changed.emit(())
         self.finished.emit()
 
 
@@ -282,6 +329,7 @@ class DrawingsEditor(Editor):
 
 EDITORS: dict[Kind, Callable[[Parameter, Session], Editor]] = {
     Kind.NUMBER: NumberEditor, Kind.PAIR: PairEditor, Kind.COLOUR: ColourEditor, Kind.STOPS: StopsEditor,
-    Kind.CHOICE: ChoiceEditor, Kind.SWITCH: SwitchEditor, Kind.TEXT: WordsEditor, Kind.FONT: ChoiceEditor,
+    Kind.CHOICE: ChoiceEditor, Kind.SWITCH: SwitchEditor, Kind.TEXT: WordsEditor, Kind.FONT: FontEditor,
     Kind.SOURCE: ChoiceEditor, Kind.COMPOSITION: ChoiceEditor, Kind.ART: ArtEditor, Kind.DRAWINGS: DrawingsEditor,
+    Kind.RUNS: RunsEditor,
 }  # fmt: skip

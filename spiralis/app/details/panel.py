@@ -137,7 +137,7 @@ class DetailsPanel(QWidget):
         kinds = [layer_kind(layer.kind) for layer in layers]
         shared = [p for p in kinds[0].parameters if all(p in kind.parameters for kind in kinds[1:])]
         values = self.session.evaluated().values(layers[0])
-        return [p for p in shared if p.needs is None or values[p.needs[0]] in p.needs[1]]
+        return [p for p in shared if kinds[0].matters(p, values, self.session.project)]
 
     def _rebuild(self, layers: list[Layer]) -> None:
         self.editors, self.beads, self._refreshers = {}, {}, []

@@ -12,10 +12,9 @@ from spiralis.core.editing.contours import figures_in
 from spiralis.core.editing.edits import unused_name
 from spiralis.core.errors import ModelError
 from spiralis.core.model import Composition, Layer, Project, Track
-from spiralis.core.model.art import Bundle, Contour, ContourPen, Figure, Item, Stroke
+from spiralis.core.model.art import Bundle, Contour, ContourPen, Figure, Item
 from spiralis.core.raster.kinds.shape import art_of
-from spiralis.core.raster.kinds.text import layout_of
-from spiralis.core.raster.shaping import outline_contours
+from spiralis.core.raster.kinds.text import figures_of_words
 from spiralis.core.raster.vectors import art_box, skia_matrix, skia_path
 from spiralis.core.render.layers import Evaluated
 
@@ -104,10 +103,7 @@ def as_outlines(at: Evaluated, layer: Layer) -> Layer:
     if layer.kind != "text":
         return layer
     values = at.values(layer)
-    layout, face = layout_of(values, at.scene)
-    contours = outline_contours(layout, face, values["size"])
-    pen = Stroke(values["stroke_colour"], values["stroke"], join="round") if values["stroke"] > 0 else None
-    art = Bundle((Figure(contours, values["fill"], stroke=pen, stroke_first=True),))
+    art = figures_of_words(values, at.scene)
     new = art_box(art)
     if new is None:
         return layer

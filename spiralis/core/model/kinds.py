@@ -62,6 +62,8 @@ class LayerKind:
     ``draw(values, scene, matrix)`` returns a drawing (see ``raster/drawing.py``) or None for nothing.
     Where what it shows depends on the frame also without keys, ``moment(values, scene)`` tells which of its own
     frames or drawings that is. Where it ``fills_frame`` it lies over the whole frame by itself.
+    ``applies(name, values, project)`` tells whether a property matters as the layer is set, where ``Parameter.needs``
+    cannot say it.
     """
 
     name: str
@@ -72,6 +74,7 @@ class LayerKind:
     draw: Callable[..., Any]
     moment: Callable[..., Hashable] | None = None
     fills_frame: bool = False
+    applies: Callable[..., bool] | None = None
 
     @cached_property
     def parameters(self) -> tuple[Parameter, ...]:
@@ -85,6 +88,12 @@ class LayerKind:
     @cached_property
     def _default_tracks(self) -> dict[str, Track]:
         return {parameter.name: Track(parameter.default) for parameter in self.parameters}
+
+    def matters(self, parameter: Parameter, values: Any, project: Any) -> bool:
+        """Whether a property changes anything as the layer is set."""
+        if parameter.needs is not None and values[parameter.needs[0]] not in parameter.needs[1]:
+            return False
+        return self.applies is None or self.applies(parameter.name, values, project)
 
     def parameter(self, name: str) -> Parameter:
         """Return the declaration of that name; raises UnknownName listing the known ones."""

@@ -31,11 +31,13 @@ class Kind(StrEnum):
     COMPOSITION = "composition"
     ART = "art"
     DRAWINGS = "drawings"
+    RUNS = "runs"
 
 
 NUMERIC = frozenset({Kind.NUMBER, Kind.PAIR, Kind.COLOUR, Kind.STOPS})
 LARGEST = 1e7
 MOST_DRAWINGS = 5000
+MOST_RUNS = 2000
 LONGEST_EXPOSURE = 100_000
 
 
@@ -96,6 +98,8 @@ class Parameter:
                 return check_art(value)
             case Kind.DRAWINGS:
                 return self._drawings(value)
+            case Kind.RUNS:
+                return self._text_runs(value)
         if not isinstance(value, str) or len(value) > 20_000:
             raise self._wrong("text of at most 20000 letters", value)
         return value
@@ -145,6 +149,21 @@ class Parameter:
             if not isinstance(source, str) or not isinstance(frames, int) or not 1 <= frames <= LONGEST_EXPOSURE:
                 raise self._wrong(f"drawings that stay for 1 to {LONGEST_EXPOSURE} frames", item)
         return tuple((source, int(frames)) for source, frames in value)
+
+    def _text_runs(self, value: Value) -> Value:
+        if not isinstance(value, tuple | list) or len(value) > MOST_RUNS:
+            raise self._wrong(f"up to {MOST_RUNS} runs of letters", value)
+        made = []
+        for item in value:
+            first, last, family, weight, size, colour = self._sequence(item, 6)
+            numbers = all(isinstance(n, int | float) and not isinstance(n, bool) for n in (first, last, weight, size))
+            if not numbers or not isinstance(family, str) or not 0 <= first < last <= 20_000:
+                raise self._wrong("runs from one letter to another", item)
+            if not (0 <= weight <= 1000 and 1 <= size <= 1000):
+                raise self._wrong("runs with a weight up to 1000 and a size of 1 to 1000 %", item)
+            shade = None if colour is None else tuple(self._channel(part) for part in self._sequence(colour, 4))
+            made.append((int(first), int(last), family, float(weight), float(size), shade))
+        return tuple(made)
 
     def _wrong(self, wanted: str, value: Value) -> ModelError:
         return ModelError(f"{self.label} takes {wanted}, and {str(value)[:60]!r} is not that.")

@@ -16,30 +16,40 @@ from spiralis.core.model.project import Project
 
 FONT_FOLDER = Path(__file__).parents[2] / "assets" / "fonts"
 DEFAULT_FAMILY = "Inter"
+#: What stands in for letters that the chosen family does not have, in this order.
+FALLBACK_FAMILIES = (
+    "Inter", "Noto Sans Arabic", "Noto Sans Hebrew", "Noto Sans Devanagari", "Noto Sans Thai", "Noto Emoji",
+)  # fmt: skip
 
 
 @frozen
 class Face:
-    """One font file: its family, its weight and, for a variable font, the range of its weight axis."""
+    """One font file: its family, its weight and, for a variable font, the range of each axis by its tag."""
 
     family: str
     weight: float
-    axis: tuple[float, float] | None
+    axes: tuple[tuple[str, float, float], ...]
     digest: str
     data: bytes = field(repr=False, eq=False)
+    letters: frozenset[int] = field(repr=False, eq=False, default=frozenset())
+
+    def has_axis(self, tag: str) -> bool:
+        """Whether the face varies along an axis."""
+        return any(axis[0] == tag for axis in self.axes)
 
 
 @frozen
 class FaceAt:
-    """A face at a weight: what shaping and outlines are asked of."""
+    """A face at a weight and other places on its axes: what shaping and outlines are asked of."""
 
     face: Face
     weight: float
+    variations: tuple[tuple[str, float], ...] = ()
 
     @property
-    def key(self) -> tuple[str, float]:
+    def key(self) -> tuple[str, float, tuple[tuple[str, float], ...]]:
         """What tells it from others."""
-        return self.face.digest, self.weight
+        return self.face.digest, self.weight, self.variations
 
 
 def read_face(data: bytes, name: str) -> Face:
@@ -55,16 +65,15 @@ def read_face(data: bytes, name: str) -> Face:
         names = font["name"]
         family = names.getDebugName(16) or names.getDebugName(1)
         weight = float(font["OS/2"].usWeightClass) if "OS/2" in font else 400.0
-        axes = {axis.axisTag: axis for axis in font["fvar"].axes} if "fvar" in font else {}
-        letters = len(font.getBestCmap() or {})
+        axes = tuple((a.axisTag, a.minValue, a.maxValue) for a in font["fvar"].axes) if "fvar" in font else ()
+        letters = frozenset(font.getBestCmap() or {})
     except (TTLibError, KeyError, ValueError, AssertionError, OSError, AttributeError, EOFError, TypeError) as error:
         raise FontError(f"“{name}” is not a font file that can be read; choose a .ttf or .otf file.") from error
     except Exception as error:  # fontTools lets struct.error and others of broken tables through
         raise FontError(f"“{name}” is a broken font file; choose another copy of it.") from error
     if not family or not letters:
         raise FontError(f"“{name}” is a font without a name or letters; choose another.")
-    axis = (axes["wght"].minValue, axes["wght"].maxValue) if "wght" in axes else None
-    return Face(family, weight, axis, hashlib.sha256(data).hexdigest()[:16], data)
+    return Face(family, weight, axes, hashlib.sha256(data).hexdigest()[:16], data, letters)
 
 
 @cache
@@ -94,16 +103,60 @@ def families(project: Project) -> list[str]:
     return sorted({face.family for face in (*shipped_faces(), *project_faces(project))})
 
 
-def find_face(project: Project, family: str, weight: float) -> FaceAt:
-    """Return the face of a family nearest in weight; the default family where there is none such."""
+def find_face(project: Project, family: str, weight: float, **axes: float) -> FaceAt:
+    """Return the face of a family nearest in weight; the default family where there is none such.
+
+    ``axes`` places a variable font on its other axes, by tag; those that it does not have are passed over.
+    """
     faces = (*project_faces(project), *shipped_faces())
     matching = [face for face in faces if face.family == family]
     if not matching:
         matching = [face for face in faces if face.family == DEFAULT_FAMILY]
-    best = min(matching, key=lambda face: face.axis is None and abs(face.weight - weight))
-    if best.axis is not None:
-        return FaceAt(best, round(min(max(weight, best.axis[0]), best.axis[1]), 1))
-    return FaceAt(best, best.weight)
+    best = min(matching, key=lambda face: not face.has_axis("wght") and abs(face.weight - weight))
+    return at_axes(best, weight, **axes)
+
+
+def at_axes(face: Face, weight: float, **axes: float) -> FaceAt:
+    """Return a face at a weight and other axes, each kept within what the face has."""
+    wanted = {"wght": weight, **axes}
+    placed = {t: round(min(max(wanted[t], low), high), 1) for t, low, high in face.axes if t in wanted}
+    others = tuple(sorted((tag, value) for tag, value in placed.items() if tag != "wght"))
+    return FaceAt(face, placed.get("wght", face.weight), others)
+
+
+def face_for(project: Project, at: FaceAt, letters: str) -> FaceAt:
+    """Return a face that has all of these letters: the given one, one of the fallback families, or any other.
+
+    Where none has them all, the given one is returned and shows its sign for what is missing.
+    """
+    wanted = {ord(letter) for letter in letters} - _INVISIBLE
+    if wanted <= at.face.letters:
+        return at
+    faces = (*project_faces(project), *shipped_faces())
+    order = {name: index for index, name in enumerate(FALLBACK_FAMILIES)}
+    fitting = [face for face in faces if wanted <= face.letters]
+    if not fitting:
+        return at
+    last = len(order)
+    best = min(fitting, key=lambda face: (order.get(face.family, last), face.family, abs(face.weight - at.weight)))
+    return at_axes(best, at.weight)
+
+
+#: Joiners, marks of direction and variation selectors, which need no glyph of their own.
+_INVISIBLE = frozenset({0x200C, 0x200D, 0x200E, 0x200F, 0xAD, *range(0x202A, 0x202F), *range(0x2066, 0x206A),
+                        *range(0xFE00, 0xFE10)})  # fmt: skip
+
+
+def missing_families(project: Project) -> list[str]:
+    """Return the font families that layers ask for and that are not at hand, in the order of the alphabet."""
+    known, wanted = set(families(project)), set()
+    for composition in project.compositions:
+        for layer in composition.layers:
+            for name in ("font", "runs"):
+                track = layer.properties.get(name)
+                for value in () if track is None else (track.value, *(key.value for key in track.keys)):
+                    wanted |= {value} if isinstance(value, str) else {run[2] for run in value if run[2]}
+    return sorted(wanted - known)
 
 
 _local = threading.local()
@@ -111,13 +164,13 @@ _local = threading.local()
 
 def shaper(at: FaceAt) -> tuple[hb.Font, int]:
     """Return this thread's HarfBuzz font for a face at a weight, and its units per em."""
-    fonts: dict[tuple[str, float], tuple[hb.Font, int]] = _local.__dict__.setdefault("fonts", {})
+    fonts: dict[object, tuple[hb.Font, int]] = _local.__dict__.setdefault("fonts", {})
     if at.key not in fonts:
         if len(fonts) > 64:
             fonts.clear()
         face = hb.Face(at.face.data)
         font = hb.Font(face)
-        if at.face.axis is not None:
-            font.set_variations({"wght": at.weight})
+        if at.face.axes:
+            font.set_variations({"wght": at.weight, **dict(at.variations)})
         fonts[at.key] = (font, face.upem)
     return fonts[at.key]

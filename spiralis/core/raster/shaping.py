@@ -134,13 +134,22 @@ _glyphs: ByteCache[Any] = ByteCache(16 << 20, lambda path: path.approximateBytes
 _outlines: ByteCache[Any] = ByteCache(16 << 20, lambda path: path.approximateBytesUsed())
 
 
-def _glyph_path(at: FaceAt, glyph_id: int) -> Any:
+def glyph_path(at: FaceAt, glyph_id: int) -> Any:
+    """Return a glyph's outline in the font's units, y down; it must not be changed."""
+
     def make() -> Any:
         path = skia.Path()
         shaper(at)[0].draw_glyph_with_pen(glyph_id, _PathPen(path))
         return path
 
     return _glyphs.get((at.key, glyph_id), make)
+
+
+def glyph_contours(at: FaceAt, glyph_id: int) -> tuple[Contour, ...]:
+    """Return a glyph's outline as contours in the font's units, y up."""
+    pen = ContourPen()
+    shaper(at)[0].draw_glyph_with_pen(glyph_id, pen)
+    return pen.done()
 
 
 def outline(layout: Layout, at: FaceAt, size: float) -> Any:
@@ -153,7 +162,7 @@ def outline(layout: Layout, at: FaceAt, size: float) -> Any:
             for glyph in glyphs:
                 matrix = skia.Matrix()
                 matrix.setScaleTranslate(unit, unit, start + glyph.x, glyph.y)
-                whole.addPath(_glyph_path(at, glyph.glyph_id), matrix)
+                whole.addPath(glyph_path(at, glyph.glyph_id), matrix)
         return whole
 
     return _outlines.get((layout, at.key, size), make)
@@ -161,38 +170,10 @@ def outline(layout: Layout, at: FaceAt, size: float) -> Any:
 
 def outline_contours(layout: Layout, at: FaceAt, size: float, slant: float = 0.0) -> tuple[Contour, ...]:
     """Return the layout's outline as contours in px, slanted by ``slant`` px a px of height."""
-    font, upem = shaper(at)
-    unit = size / upem
+    unit = size / shaper(at)[1]
     contours: list[Contour] = []
     for glyphs, start in zip(layout.lines, layout.starts, strict=True):
         for glyph in glyphs:
-            pen = ContourPen()
-            font.draw_glyph_with_pen(glyph.glyph_id, pen)
             placed = Affine(unit, 0, slant * unit, -unit, start + glyph.x, glyph.y)
-            contours += [contour.mapped(placed) for contour in pen.done()]
+            contours += [contour.mapped(placed) for contour in glyph_contours(at, glyph.glyph_id)]
     return tuple(contours)
-
-
-def caret_places(layout: Layout, text: str) -> list[tuple[float, float]]:
-    """Return (x, baseline y) of the caret before each letter and at the end: len(text) + 1 places.
-
-    Letters that share a glyph (a ligature) share its advance evenly.
-    """
-    places = [(0.0, 0.0)] * (len(text) + 1)
-    start = 0
-    for index, line in enumerate(text.split("\n")):
-        y = layout.ascent + index * layout.leading
-        left = layout.starts[index]
-        clusters = [*sorted({glyph.cluster for glyph in layout.lines[index]}), start + len(line)]
-        edges: dict[int, float] = {start + len(line): left + layout.widths[index]}
-        for glyph in reversed(layout.lines[index]):
-            edges[glyph.cluster] = min(left + glyph.x, edges.get(glyph.cluster, float("inf")))
-        if not layout.lines[index]:
-            edges[start] = left
-        for low, high in zip(clusters, clusters[1:], strict=False):
-            for offset in range(high - low):
-                share = offset / (high - low)
-                places[low + offset] = (edges[low] + share * (edges[high] - edges[low]), y)
-        places[start + len(line)] = (edges[start + len(line)], y)
-        start += len(line) + 1
-    return places

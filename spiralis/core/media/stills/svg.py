@@ -15,11 +15,10 @@ from spiralis.core.colour import Colour, to_hex
 from spiralis.core.geometry import IDENTITY, Affine
 from spiralis.core.media.stills.base import Still, drawn_alone, inner_frame, register_still
 from spiralis.core.model import Composition, Layer, Project, Value
-from spiralis.core.model.art import Bundle, Figure, Item, Paint, Ramp, Stroke, path_data
+from spiralis.core.model.art import Bundle, Figure, Item, Paint, Ramp, path_data
 from spiralis.core.raster.drawing import Gradient
 from spiralis.core.raster.kinds.shape import art_of
-from spiralis.core.raster.kinds.text import layout_of
-from spiralis.core.raster.shaping import outline_contours
+from spiralis.core.raster.kinds.text import figures_of_words
 from spiralis.core.render.layers import Evaluated
 
 _NAMESPACES: Any = {None: "http://www.w3.org/2000/svg"}
@@ -90,11 +89,7 @@ class _Writer:
         return unique
 
     def _words(self, parent: etree._Element, at: Evaluated, layer: Layer, marks: Marks, matrix: Affine) -> None:
-        values = at.values(layer)
-        layout, face = layout_of(values, at.scene)
-        contours = outline_contours(layout, face, values["size"])
-        pen = Stroke(values["stroke_colour"], values["stroke"], join="round") if values["stroke"] > 0 else None
-        self._item(parent, Figure(contours, values["fill"], stroke=pen, stroke_first=True), marks, matrix)
+        self._item(parent, figures_of_words(at.values(layer), at.scene), marks, matrix)
 
     def _nested(self, parent: etree._Element, at: Evaluated, layer: Layer, marks: Marks, matrix: Affine) -> None:
         found = inner_frame(self.project, at.composition, layer, at.frame)

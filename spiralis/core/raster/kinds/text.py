@@ -1,4 +1,5 @@
-"""Text: words in lines, drawn from outlines with the layer's final matrix so that they stay crisp."""
+"""Text: words in lines, boxes or along a curve, drawn from outlines with the layer's final matrix so that they stay
+crisp."""
 
 from __future__ import annotations
 
@@ -11,78 +12,152 @@ import skia
 from spiralis.core.cache import ByteCache
 from spiralis.core.colour import Colour
 from spiralis.core.geometry import Affine, Box, intersect, outward
+from spiralis.core.model.art import EMPTY_ART, Bundle, Contour, Figure, Stroke, figures_of
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
+from spiralis.core.model.project import Project
 from spiralis.core.raster.drawing import Drawing, Pixels, Scene
-from spiralis.core.raster.fonts import DEFAULT_FAMILY, FaceAt, find_face
-from spiralis.core.raster.shaping import ALIGNMENTS, Layout, lay_out, outline
+from spiralis.core.raster.fonts import DEFAULT_FAMILY, find_face
+from spiralis.core.raster.shaping import ALIGNMENTS, glyph_contours, glyph_path
+from spiralis.core.raster.typesetting import CAPS, FLOWS, FontsOf, Manner, Setting, typeset
+from spiralis.core.raster.vectors import skia_matrix
+
+_FRAMED = ("flow", FLOWS[1:])
+_STRAIGHT = ("flow", FLOWS[:3])
 
 PARAMETERS = (
     Parameter("text", "Words", Kind.TEXT, "Text", "What is written; several lines if you like"),
     Parameter("font", "Font", Kind.FONT, DEFAULT_FAMILY, "The family the words are set in"),
     Parameter("weight", "Weight", Kind.NUMBER, 400.0, "Thickness: 400 is upright, 700 is bold", "", 100, 1000, 100),
-    Parameter("size", "Size", Kind.NUMBER, 120.0, "Height of the type", "px", 1, 5000),
+    Parameter("width_axis", "Width", Kind.NUMBER, 100.0, "Breadth of the letters, where the font varies in it", "%",
+              25, 200),
+    Parameter("slant_axis", "Slant", Kind.NUMBER, 0.0, "Lean of the letters, where the font varies in it", "°",
+              -90, 90),
+    Parameter("size", "Size", Kind.NUMBER, 120.0, "Height of the type", "px", 1, 5000,
+              needs=("flow", ("lines", "box"))),
+    Parameter("flow", "Setting", Kind.CHOICE, "lines",
+              "Lines as typed, wrapped in a box, as wide as a width, or as large as a box holds", choices=FLOWS),
+    Parameter("frame", "Box", Kind.PAIR, (600.0, 300.0), "Width and height of the box", "px", 1, 20_000,
+              needs=_FRAMED),
     Parameter("tracking", "Tracking", Kind.NUMBER, 0.0, "Space between letters, in thousandths of the size", "",
               -500, 5000, 5),
     Parameter("leading", "Leading", Kind.NUMBER, 110.0, "Distance of the lines beside the size", "%", 10, 1000),
+    Parameter("rise", "Baseline", Kind.NUMBER, 0.0, "Lifts the letters off their line, beside the size", "%",
+              -500, 500),
     Parameter("alignment", "Align", Kind.CHOICE, "centre", "Which edge the lines share", choices=ALIGNMENTS),
+    Parameter("caps", "Capitals", Kind.CHOICE, "as typed", "As typed, all capitals, or small ones", choices=CAPS),
+    Parameter("arc", "Arc", Kind.NUMBER, 0.0, "Bends the line: how far it turns from its first to its last letter", "°",
+              -1080, 1080, needs=_STRAIGHT),
+    Parameter("path", "Path", Kind.ART, EMPTY_ART, "The outline that the words run along"),
+    Parameter("along", "Along", Kind.NUMBER, 0.0, "Where on the path the words begin", "%"),
+    Parameter("runs", "Runs", Kind.RUNS, (), "Letters with a font, weight, size or colour of their own"),
     Parameter("fill", "Fill", Kind.COLOUR, (1.0, 1.0, 1.0, 1.0), "Colour of the letters"),
     Parameter("stroke", "Stroke", Kind.NUMBER, 0.0, "Width of a line around the letters, behind their fill", "px",
               0, 1000),
     Parameter("stroke_colour", "Stroke colour", Kind.COLOUR, (0.0, 0.0, 0.0, 1.0), "Colour of that line"),
 )  # fmt: skip
 
+_AXES = {"width_axis": "wdth", "slant_axis": "slnt"}
 _rasters: ByteCache[Pixels | None] = ByteCache(192 << 20, lambda p: p.data.nbytes if p is not None else 1)
 
 
-def layout_of(values: Mapping[str, Value], scene: Scene) -> tuple[Layout, FaceAt]:
-    """Return the lines of a text layer with these values, and the face they are set in."""
-    at = find_face(scene.project, values["font"], values["weight"])
-    return (
-        lay_out(values["text"], at, values["size"], values["tracking"], values["leading"], values["alignment"]),
-        at,
-    )
+def path_of(values: Mapping[str, Value]) -> Contour | None:
+    """Return the contour that the words run along, or None."""
+    contours = [contour for figure in figures_of(values["path"]) for contour in figure.contours]
+    return contours[0] if contours and len(contours[0].vertices) > 1 else None
+
+
+def manner_of(values: Mapping[str, Value]) -> Manner:
+    """Return how a text layer with these values is set."""
+    return Manner(
+        values["font"], values["weight"], values["size"], values["tracking"], values["leading"], values["rise"],
+        values["alignment"], values["caps"], values["flow"], values["frame"], values["arc"], path_of(values),
+        values["along"] / 100, tuple((tag, values[name]) for name, tag in _AXES.items()), values["fill"],
+        values["runs"],
+    )  # fmt: skip
+
+
+def setting_of(values: Mapping[str, Value], scene: Scene) -> Setting:
+    """Return the words of a text layer with these values as they are set."""
+    return typeset(FontsOf.of(scene.project), values["text"], manner_of(values))
+
+
+def figures_of_words(values: Mapping[str, Value], scene: Scene) -> Bundle:
+    """Return the letters as outlines: one figure for each colour, the stroke behind the fill."""
+    by_colour: dict[Colour, list[Contour]] = {}
+    for letter in setting_of(values, scene).letters:
+        contours = (contour.mapped(letter.matrix) for contour in glyph_contours(letter.at, letter.glyph))
+        by_colour.setdefault(letter.colour, []).extend(contours)
+    pen = Stroke(values["stroke_colour"], values["stroke"], join="round") if values["stroke"] > 0 else None
+    figures = (Figure(tuple(c), colour, stroke=pen, stroke_first=True) for colour, c in by_colour.items() if c)
+    return Bundle(tuple(figures))
+
+
+def _applies(name: str, values: Mapping[str, Value], project: Project) -> bool:
+    """Whether a property matters: the font has that axis, there is a path, there are runs."""
+    if name in _AXES:
+        return find_face(project, values["font"], values["weight"]).face.has_axis(_AXES[name])
+    if name in ("path", "along"):
+        return path_of(values) is not None
+    return name != "runs" or bool(values["runs"])
 
 
 def _box(values: Mapping[str, Value], scene: Scene) -> Box:
-    return layout_of(values, scene)[0].box
+    return setting_of(values, scene).box
 
 
 def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) -> Drawing | None:
-    layout, at = layout_of(values, scene)
-    path = outline(layout, at, values["size"])
-    reach = values["stroke"] / 2
-    bounds = path.getBounds()
-    ink = (bounds.left() - reach, bounds.top() - reach, bounds.right() + reach, bounds.bottom() + reach)
-    seen = intersect(matrix.box(ink), clip)
+    setting = setting_of(values, scene)
     inverse = matrix.inverse()
-    if seen is None or inverse is None or path.isEmpty():
+    if inverse is None:
         return None
-    left, top, right, bottom = outward(seen, 2.0)
-    look = (values["fill"], values["stroke"], values["stroke_colour"])
-    key = (layout, at.key, values["size"], look, matrix, (left, top, right, bottom))
-    return _rasters.get(key, lambda: _rasterise(path, look, matrix, inverse, (left, top, right - left, bottom - top)))
+    look = (values["stroke"], values["stroke_colour"])
+    return _rasters.get((setting, look, matrix, clip), lambda: _rasterise(setting, look, matrix, inverse, clip))
+
+
+def _paths(setting: Setting) -> list[tuple[Any, Colour]]:
+    """Return one path a colour, in the order in which the colours first come."""
+    paths: dict[Colour, Any] = {}
+    for letter in setting.letters:
+        path = paths.setdefault(letter.colour, skia.Path())
+        path.addPath(glyph_path(letter.at, letter.glyph), skia_matrix(letter.matrix @ Affine.scaling(1, -1)))
+    return [(path, colour) for colour, path in paths.items()]
 
 
 def _rasterise(
-    path: Any, look: tuple[Colour, float, Colour], matrix: Affine, inverse: Affine, area: tuple[int, int, int, int]
-) -> Pixels:
-    left, top, width, height = area
+    setting: Setting, look: tuple[float, Colour], matrix: Affine, inverse: Affine, clip: Box
+) -> Pixels | None:
+    paths = [(path, colour) for path, colour in _paths(setting) if not path.isEmpty()]
+    if not paths:
+        return None
+    stroke, stroke_colour = look
+    reach = stroke / 2
+    bounds = [path.getBounds() for path, _ in paths]
+    ink = (min(b.left() for b in bounds) - reach, min(b.top() for b in bounds) - reach,
+           max(b.right() for b in bounds) + reach, max(b.bottom() for b in bounds) + reach)  # fmt: skip
+    seen = intersect(matrix.box(ink), clip)
+    if seen is None:
+        return None
+    left, top, right, bottom = outward(seen, 2.0)
+    width, height = right - left, bottom - top
     data = np.zeros((height, width, 4), dtype=np.uint8)
     info = skia.ImageInfo.Make(width, height, skia.kRGBA_8888_ColorType, skia.kPremul_AlphaType)
     canvas = skia.Surface.MakeRasterDirect(info, data).getCanvas()
     # The outermost ring stays transparent, so that neighbouring samples fade out.
     canvas.clipRect(skia.Rect.MakeLTRB(1, 1, width - 1, height - 1))
     canvas.translate(-left, -top)
-    canvas.concat(skia.Matrix.MakeAll(matrix.a, matrix.c, matrix.e, matrix.b, matrix.d, matrix.f, 0, 0, 1))
-    fill, stroke, stroke_colour = look
+    canvas.concat(skia_matrix(matrix))
     if stroke > 0:
         pen = skia.Paint(Color4f=skia.Color4f(*stroke_colour), AntiAlias=True, StrokeWidth=stroke)
         pen.setStyle(skia.Paint.kStroke_Style)
         pen.setStrokeJoin(skia.Paint.kRound_Join)
-        canvas.drawPath(path, pen)
-    canvas.drawPath(path, skia.Paint(Color4f=skia.Color4f(*fill), AntiAlias=True))
+        for path, _ in paths:
+            canvas.drawPath(path, pen)
+    for path, colour in paths:
+        canvas.drawPath(path, skia.Paint(Color4f=skia.Color4f(*colour), AntiAlias=True))
     return Pixels(data, inverse @ Affine.shift(left, top))
 
 
-register_kind(LayerKind("text", "Text", "Words in any shipped or imported font", PARAMETERS, _box, _draw))
+register_kind(
+    LayerKind("text", "Text", "Words in any shipped or imported font", PARAMETERS, _box, _draw, applies=_applies)
+)

@@ -1,0 +1,68 @@
+"""Runs of letters with a look of their own: what typing and styling do to them. Pure functions."""
+
+from __future__ import annotations
+
+from attrs import evolve, frozen
+
+from spiralis.core.colour import Colour
+from spiralis.core.raster.typesetting import Run
+
+
+@frozen
+class RunLook:
+    """What a run changes; unset parts ("" , 0, 100 %, None) are the layer's own."""
+
+    family: str = ""
+    weight: float = 0.0
+    size: float = 100.0
+    colour: Colour | None = None
+
+
+def _look(run: Run) -> RunLook:
+    return RunLook(run[2], run[3], run[4], run[5])
+
+
+def _cells(runs: tuple[Run, ...], length: int) -> list[RunLook]:
+    cells = [RunLook()] * length
+    for run in runs:
+        for index in range(run[0], min(run[1], length)):
+            cells[index] = _look(run)
+    return cells
+
+
+def _joined(cells: list[RunLook]) -> tuple[Run, ...]:
+    """Return the fewest runs that say the same."""
+    runs, start = [], 0
+    for index in range(1, len(cells) + 1):
+        if index == len(cells) or cells[index] != cells[start]:
+            look = cells[start]
+            if look != RunLook():
+                runs.append((start, index, look.family, look.weight, look.size, look.colour))
+            start = index
+    return tuple(runs)
+
+
+def looked_at(runs: tuple[Run, ...], index: int) -> Run:
+    """Return the run that a letter lies in, or one of that letter that changes nothing."""
+    return next((run for run in reversed(runs) if run[0] <= index < run[1]), (index, index + 1, "", 0.0, 100.0, None))
+
+
+def with_look(runs: tuple[Run, ...], first: int, last: int, **changes: object) -> tuple[Run, ...]:
+    """Return runs where letters ``first`` to ``last`` (left out) have another ``family``, ``weight``, ``size`` (in %)
+    or ``colour``; what is not named stays."""
+    length = max([last, *(run[1] for run in runs)])
+    cells = _cells(runs, length)
+    cells[first:last] = [evolve(cell, **changes) for cell in cells[first:last]]  # type: ignore[arg-type]
+    return _joined(cells)
+
+
+def after_typing(runs: tuple[Run, ...], first: int, last: int, typed: int) -> tuple[Run, ...]:
+    """Return runs after letters ``first`` to ``last`` gave way to ``typed`` new ones, which look like those replaced,
+    or like the letter before."""
+    if not runs:
+        return runs
+    length = max([last + 1, *(run[1] for run in runs)])
+    cells = _cells(runs, length)
+    model = cells[first] if last > first else cells[first - 1] if first > 0 else cells[0]
+    cells[first:last] = [model] * typed
+    return _joined(cells)

@@ -1,0 +1,82 @@
+"""Edits of words: along a path, other fonts, installed fonts taken into the project."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from pathlib import Path
+
+from attrs import evolve
+
+from spiralis.core.editing.contours import figures_in
+from spiralis.core.errors import ModelError
+from spiralis.core.geometry import Affine
+from spiralis.core.media.sources import read_source
+from spiralis.core.model import Layer, Project, Track
+from spiralis.core.model.art import EMPTY_ART, Bundle, Figure
+from spiralis.core.raster.kinds.shape import art_of
+from spiralis.core.render.layers import Evaluated, content_box, layer_values
+
+
+def along_path(at: Evaluated, words: Layer, shape: Layer) -> Layer:
+    """Return the text layer with its words running along a shape's first outline, where that is seen.
+
+    Raises:
+        ModelError: the shape has no outline to run along.
+    """
+    art = art_of(at.values(shape))
+    found = next(((f, own) for _, f, own in figures_in(art) if f.contours and len(f.contours[0].vertices) > 1), None)
+    if found is None:
+        raise ModelError(f"“{shape.name}” has no outline that words could run along.")
+    figure, own = found
+    contour = figure.contours[0].mapped(at.matrix(shape) @ own)
+    inverse = at.parent_matrix(words).inverse() or Affine()
+    path = Bundle((Figure((contour.mapped(inverse).rounded(),)),))
+    plain = {"scale": (100.0, 100.0), "rotation": 0.0, "skew": (0.0, 0.0), "pivot": (50.0, 50.0)}
+    placed = words.with_values(path=path, flow="lines", arc=0.0, **plain)
+    box = content_box(placed, layer_values(placed, at.frame), at.scene)
+    track = Track(((box[0] + box[2]) / 2, (box[1] + box[3]) / 2))
+    return placed.with_track("position", track)
+
+
+def off_path(words: Layer) -> Layer:
+    """Return the text layer with its words on straight lines again."""
+    return words.with_values(path=EMPTY_ART)
+
+
+def _fonts_mapped(project: Project, rename: Callable[[str], str]) -> Project:
+    def track_of(name: str, track: Track) -> Track:
+        def change(value: object) -> object:
+            if isinstance(value, str):
+                return rename(value)
+            return tuple((*run[:2], rename(run[2]) if run[2] else "", *run[3:]) for run in value)  # type: ignore[attr-defined]
+
+        return evolve(
+            track, value=change(track.value), keys=tuple(evolve(k, value=change(k.value)) for k in track.keys)
+        )
+
+    for composition in project.compositions:
+        layers = []
+        for layer in composition.layers:
+            names = [name for name in ("font", "runs") if name in layer.properties]
+            changed = {name: track_of(name, layer.properties[name]) for name in names}
+            same = all(changed[name] == layer.properties[name] for name in names)
+            layers.append(layer if same else evolve(layer, properties={**layer.properties, **changed}))
+        if any(new is not old for new, old in zip(layers, composition.layers, strict=True)):
+            project = project.with_composition(evolve(composition, layers=tuple(layers)))
+    return project
+
+
+def with_font_replaced(project: Project, old: str, new: str) -> Project:
+    """Return the project where words set in one family are set in another."""
+    return _fonts_mapped(project, lambda family: new if family == old else family)
+
+
+def with_font_files(project: Project, paths: Sequence[Path]) -> Project:
+    """Return the project with font files taken along; those that it has already are not doubled.
+
+    Raises:
+        FileError, FontError: a file cannot be read, or is no font.
+    """
+    for path in paths:
+        project, _ = project.with_source(read_source(path))
+    return project

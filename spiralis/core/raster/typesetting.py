@@ -1,0 +1,451 @@
+"""Set words: runs of different looks, every script, boxes, fits, and lines bent along a curve.
+
+Lines are shaped with HarfBuzz run by run; a run is letters of one direction, face and look. Letters that the chosen
+face lacks come from another (``fonts.face_for``).
+"""
+
+from __future__ import annotations
+
+import math
+import unicodedata
+from collections.abc import Iterator
+from functools import lru_cache
+
+import uharfbuzz as hb
+from attrs import evolve, field, frozen
+
+from spiralis.core.colour import Colour
+from spiralis.core.geometry import Affine, Box
+from spiralis.core.model.art import Contour
+from spiralis.core.model.project import Project
+from spiralis.core.raster.bidi import embedding_levels, visual_order
+from spiralis.core.raster.breaking import break_lines
+from spiralis.core.raster.curves import Track as CurveTrack
+from spiralis.core.raster.curves import arc_track, path_track
+from spiralis.core.raster.fonts import FaceAt, face_for, find_face, shaper
+
+CAPS = ("as typed", "capitals", "small capitals")
+FLOWS = ("lines", "box", "fit width", "fit box")
+_SMALL = 0.74
+_SMALLEST, _FITS = 1.0, 18
+
+#: first letter, letter after the last, family ("" as the layer), weight (0 as the layer), size in %, colour or None
+Run = tuple[int, int, str, float, float, Colour | None]
+
+
+@frozen
+class Manner:
+    """How words are set: lengths in px, ``tracking`` in thousandths of the size, ``leading`` and ``rise`` in %.
+
+    ``flow`` says what the frame (width, height) does to lines; ``arc`` bends them by so many degrees, ``path`` lays
+    them along a contour from ``along`` (0 to 1 of its length) on.
+    """
+
+    font: str
+    weight: float
+    size: float
+    tracking: float = 0.0
+    leading: float = 110.0
+    rise: float = 0.0
+    alignment: str = "centre"
+    caps: str = "as typed"
+    flow: str = "lines"
+    frame: tuple[float, float] = (600.0, 300.0)
+    arc: float = 0.0
+    path: Contour | None = None
+    along: float = 0.0
+    axes: tuple[tuple[str, float], ...] = ()
+    fill: Colour = (1.0, 1.0, 1.0, 1.0)
+    runs: tuple[Run, ...] = ()
+
+
+@frozen
+class Look:
+    """What letters are drawn with: a face, a size in px, the gap after each and the lift of the line, a colour."""
+
+    at: FaceAt
+    size: float
+    gap: float
+    rise: float
+    colour: Colour
+
+
+@frozen
+class Letter:
+    """A glyph in place: ``matrix`` maps the font's units (y up) to the layer's; ``cluster`` is its first letter."""
+
+    at: FaceAt
+    glyph: int
+    matrix: Affine
+    colour: Colour
+    cluster: int
+
+
+@frozen
+class Line:
+    """A set line: which letters of the words it holds, its baseline and extent."""
+
+    first: int
+    last: int
+    baseline: float
+    left: float
+    width: float
+    ascent: float
+    descent: float
+
+
+@frozen(eq=False)
+class Setting:
+    """Words as set. ``carets`` tells for each letter, and the end, the foot of the caret and its direction upwards."""
+
+    letters: tuple[Letter, ...]
+    lines: tuple[Line, ...]
+    box: Box
+    size: float
+    carets: tuple[tuple[float, float, float], ...] = field(repr=False)
+
+    def line_of(self, index: int) -> int:
+        """Return the number of the line that a letter stands on."""
+        return max((i for i, line in enumerate(self.lines) if line.first <= index), default=0)
+
+
+@frozen
+class _Cell:
+    """One letter to be shaped: what it looks like after capitals, where it came from."""
+
+    letter: str
+    source: int
+    look: Look
+
+
+@frozen
+class _Shaped:
+    """A shaped glyph: ``x`` from its run's left end, advance, offsets; cells it stands for begin at ``cell``."""
+
+    look: Look
+    glyph: int
+    cell: int
+    x: float
+    dy: float
+    advance: float
+
+
+@lru_cache(maxsize=256)
+def typeset(project_key: object, text: str, manner: Manner) -> Setting:
+    """Return the words as set. ``project_key`` wraps the project whose fonts may be used (see ``FontsOf``)."""
+    assert isinstance(project_key, FontsOf)
+    project = project_key.project
+    if manner.flow == "fit width":
+        return _fit_width(project, text, manner)
+    if manner.flow == "fit box":
+        return _fit_box(project, text, manner)
+    return _set(project, text, manner)
+
+
+@frozen
+class FontsOf:
+    """A project by the fonts that it brings along: two versions with the same fonts are equal."""
+
+    project: Project = field(eq=False)
+    fonts: tuple[str, ...] = ()
+
+    @staticmethod
+    def of(project: Project) -> FontsOf:
+        """Return the fonts of a project."""
+        return FontsOf(project, tuple(s.digest for s in project.sources if s.kind == "font"))
+
+
+def _fit_width(project: Project, text: str, manner: Manner) -> Setting:
+    """Everything grows with the size alike, so one measure gives the size at which the widest line fills the frame."""
+    free = evolve(manner, flow="lines", arc=0.0, path=None)
+    widest = max((line.width for line in _set(project, text, free).lines), default=0.0)
+    if widest <= 0:
+        return _set(project, text, evolve(manner, flow="lines"))
+    size = max(manner.size * manner.frame[0] / widest, _SMALLEST)
+    return _set(project, text, evolve(manner, size=size, flow="lines"))
+
+
+def _fit_box(project: Project, text: str, manner: Manner) -> Setting:
+    """Bisect for the largest size at which the wrapped words stay within the frame."""
+    low, high = _SMALLEST, max(manner.frame[1] * 1.6, 2 * _SMALLEST)
+    for _ in range(_FITS):
+        middle = (low + high) / 2
+        made = _set(project, text, evolve(manner, size=middle, flow="box"))
+        height = made.lines[-1].baseline + made.lines[-1].descent if made.lines else 0.0
+        widest = max((line.width for line in made.lines), default=0.0)
+        fits = height <= manner.frame[1] and widest <= manner.frame[0] and not _breaks_words(text, made)
+        low, high = (middle, high) if fits else (low, middle)
+    return _set(project, text, evolve(manner, size=low, flow="box"))
+
+
+def _breaks_words(text: str, made: Setting) -> bool:
+    """Whether a line ends within a word, as happens where one word is wider than the frame."""
+    ends = (line.last for line in made.lines[:-1])
+    return any(0 < end < len(text) and text[end - 1].isalnum() and text[end].isalnum() for end in ends)
+
+
+def _set(project: Project, text: str, manner: Manner) -> Setting:
+    looks = _Looks(project, manner)
+    lines: list[tuple[list[_Cell], int, int]] = []
+    start = 0
+    for paragraph in text.split("\n"):
+        cells = list(_cells(paragraph, start, looks, manner.caps))
+        lines += list(_broken(cells, start, start + len(paragraph), manner))
+        start += len(paragraph) + 1
+    shaped = [_visual(cells) for cells, _, _ in lines]
+    widths = [max(width, 0.0) for _, width in shaped]
+    whole = manner.frame[0] if manner.flow == "box" else max(widths, default=0.0)
+    share = {"left": 0.0, "centre": 0.5, "right": 1.0}[manner.alignment]
+    base = looks.of(0)
+    made: list[Line] = []
+    glyphs: list[list[tuple[_Shaped, float]]] = []
+    baseline = 0.0
+    for index, ((cells, first, last), (row, width)) in enumerate(zip(lines, shaped, strict=True)):
+        used = {cell.look for cell in cells} or {base}
+        ascent, descent = (max(part) for part in zip(*(_extents(look) for look in used), strict=True))
+        tallest = max(look.size for look in used)
+        baseline = ascent if index == 0 else baseline + tallest * manner.leading / 100
+        left = share * (whole - width)
+        made.append(Line(first, last, baseline, left, max(width, 0.0), ascent, descent))
+        glyphs.append([(glyph, left + glyph.x) for glyph in row])
+    height = made[-1].baseline + made[-1].descent if made else 0.0
+    if manner.flow == "box":
+        height = max(height, manner.frame[1])
+    flat = (0.0, 0.0, whole, height)
+    cells_of = [cells for cells, _, _ in lines]
+    carets = _carets(text, made, cells_of, glyphs)
+    curve = _curve(manner, whole, made)
+    return _placed(glyphs, made, cells_of, carets, curve, flat, manner.size)
+
+
+class _Looks:
+    """The look of each letter of the words: the layer's own, changed by the run that the letter lies in."""
+
+    def __init__(self, project: Project, manner: Manner) -> None:
+        self.project, self.manner = project, manner
+        axes = dict(manner.axes)
+        at = find_face(project, manner.font, manner.weight, **axes)
+        size = manner.size
+        base = Look(at, size, manner.tracking * size / 1000, manner.rise * size / 100, manner.fill)
+        self._base = base
+        self._runs = []
+        for first, last, family, weight, share, colour in manner.runs:
+            run_at = at
+            if family or weight:
+                run_at = find_face(project, family or manner.font, weight or manner.weight, **axes)
+            scale = share / 100
+            look = Look(run_at, size * scale, base.gap * scale, base.rise * scale, colour or base.colour)
+            self._runs.append((first, last, look))
+
+    def of(self, index: int) -> Look:
+        """Return the look of a letter."""
+        return next((look for first, last, look in reversed(self._runs) if first <= index < last), self._base)
+
+
+def _cells(paragraph: str, start: int, looks: _Looks, caps: str) -> Iterator[_Cell]:
+    """Yield the letters of a paragraph as they are to be shaped, each with the face that has it."""
+    for first, last in _graphemes(paragraph):
+        look = looks.of(start + first)
+        letters, sources, size = [], [], look.size
+        for index in range(first, last):
+            letter = paragraph[index]
+            if 0x1F3FB <= ord(letter) <= 0x1F3FF and index > first:
+                continue  # Signs are drawn in the colour of the words, so a tone has nothing to say.
+            if caps != "as typed" and letter.upper() != letter:
+                size = look.size * (_SMALL if caps == "small capitals" else 1.0)
+                letter = letter.upper()
+            letters += list(letter)
+            sources += [start + index] * len(letter)
+        at = face_for(looks.project, look.at, "".join(letters))
+        if size != look.size or at is not look.at:
+            look = evolve(look, size=size, at=at)
+        yield from (_Cell(letter, source, look) for letter, source in zip(letters, sources, strict=True))
+
+
+def _graphemes(text: str) -> Iterator[tuple[int, int]]:
+    """Yield (first, after last) of letters with what joins them: marks, joiners, selectors, skin tones, flag pairs.
+
+    A short form of the extended grapheme clusters of UAX #29, enough to keep one face for what is one sign.
+    """
+    start = 0
+    for index in range(1, len(text) + 1):
+        if index < len(text) and _joins(text[index - 1], text[index], index - start):
+            continue
+        if index > start:
+            yield start, index
+        start = index
+
+
+def _joins(before: str, letter: str, length: int) -> bool:
+    code = ord(letter)
+    if unicodedata.combining(letter) or unicodedata.category(letter) in ("Mn", "Me", "Mc") or code in (0x200C, 0x200D):
+        return True
+    if before == "\u200d" and code > 0x2000:
+        return True
+    if 0xFE00 <= code <= 0xFE0F or 0x1F3FB <= code <= 0x1F3FF:
+        return True
+    return 0x1F1E6 <= code <= 0x1F1FF and 0x1F1E6 <= ord(before) <= 0x1F1FF and length == 1
+
+
+def _extents(look: Look) -> tuple[float, float]:
+    font, upem = shaper(look.at)
+    extents = font.get_font_extents("ltr")
+    return extents.ascender * look.size / upem + look.rise, -extents.descender * look.size / upem - look.rise
+
+
+def _broken(cells: list[_Cell], first: int, last: int, manner: Manner) -> Iterator[tuple[list[_Cell], int, int]]:
+    """Yield lines of cells with the span of letters that each takes; without a box a paragraph is one line."""
+    if manner.flow != "box" or not cells:
+        yield cells, first, last
+        return
+    advances = [0.0] * len(cells)
+    for run in _runs(cells):
+        for glyph in _shape(cells, run[0], run[1], run[2]):
+            advances[glyph.cell] += glyph.advance
+    text = "".join(cell.letter for cell in cells)
+    starts = break_lines(text, advances, manner.frame[0] + manner.tracking * manner.size / 1000)
+    for begin, end in zip(starts, [*starts[1:], len(cells)], strict=True):
+        until = cells[end].source if end < len(cells) else last
+        row = cells[begin:end]
+        while len(row) > 1 and row[-1].letter == " " and end < len(cells):
+            row = row[:-1]
+        yield row, cells[begin].source if begin else first, until
+
+
+def _runs(cells: list[_Cell]) -> list[tuple[int, int, int]]:
+    """Return (first, after last, level) of cells of one look and one direction, in reading order."""
+    if not cells:
+        return []
+    _, levels = embedding_levels("".join(cell.letter for cell in cells))
+    runs, start = [], 0
+    for index in range(1, len(cells) + 1):
+        ends = index == len(cells) or levels[index] != levels[start] or cells[index].look != cells[start].look
+        if ends:
+            runs.append((start, index, levels[start]))
+            start = index
+    return runs
+
+
+def _shape(cells: list[_Cell], first: int, last: int, level: int) -> list[_Shaped]:
+    """Shape one run; x grows from the run's left end."""
+    look = cells[first].look
+    font, upem = shaper(look.at)
+    unit = look.size / upem
+    buffer = hb.Buffer()
+    buffer.cluster_level = hb.BufferClusterLevel.MONOTONE_CHARACTERS
+    buffer.add_str("".join(cell.letter for cell in cells[first:last]))
+    buffer.guess_segment_properties()
+    buffer.direction = "rtl" if level % 2 else "ltr"
+    joined = look.gap == 0
+    hb.shape(font, buffer, {"kern": True, "liga": joined, "clig": joined})
+    made, x, before = [], 0.0, -1
+    for info, position in zip(buffer.glyph_infos, buffer.glyph_positions, strict=True):
+        # Marks share the cluster of their letter: the gap comes once.
+        gap = look.gap if info.cluster != before or position.x_advance else 0.0
+        advance = position.x_advance * unit + (gap if position.x_advance else 0.0)
+        dy = position.y_offset * unit + look.rise
+        made.append(_Shaped(look, info.codepoint, first + info.cluster, x + position.x_offset * unit, dy, advance))
+        x += advance
+        before = info.cluster
+    return made
+
+
+def _visual(cells: list[_Cell]) -> tuple[list[_Shaped], float]:
+    """Return a line's glyphs from left to right and its width without the gap after its last letter."""
+    runs = _runs(cells)
+    row: list[_Shaped] = []
+    x = gap = 0.0
+    for index in visual_order([level for _, _, level in runs]):
+        first, last, level = runs[index]
+        shaped = _shape(cells, first, last, level)
+        row += [evolve(glyph, x=x + glyph.x) for glyph in shaped]
+        x += sum(glyph.advance for glyph in shaped)
+        gap = cells[first].look.gap
+    return row, x - (gap if runs else 0.0)
+
+
+def _carets(
+    text: str, lines: list[Line], cells: list[list[_Cell]], glyphs: list[list[tuple[_Shaped, float]]]
+) -> list[tuple[float, float]]:
+    """Return (x, baseline) before each letter and at the end, on straight lines."""
+    places: list[tuple[float, float] | None] = [None] * (len(text) + 1)
+    for line, row, placed in zip(lines, cells, glyphs, strict=True):
+        end = (line.left + line.width, line.baseline)
+        if not row:
+            places[line.first] = (line.left, line.baseline)
+            continue
+        base, levels = embedding_levels("".join(cell.letter for cell in row))
+        edges: dict[int, tuple[float, float]] = {}
+        for glyph, x in placed:
+            low, high = edges.get(glyph.cell, (math.inf, -math.inf))
+            edges[glyph.cell] = (min(low, x), max(high, x + glyph.advance))
+        starts = sorted(edges)
+        for begin, stop in zip(starts, [*starts[1:], len(row)], strict=True):
+            low, high = edges[begin]
+            for cell in range(begin, stop):
+                share = (cell - begin) / (stop - begin)
+                share = 1 - share if levels[begin] % 2 else share
+                places[row[cell].source] = places[row[cell].source] or (low + share * (high - low), line.baseline)
+        places[line.last] = (line.left, line.baseline) if base else end
+    known, filled = (0.0, lines[0].baseline if lines else 0.0), []
+    for place in places:
+        known = place if place is not None else known
+        filled.append(known)
+    return filled
+
+
+def _curve(manner: Manner, whole: float, lines: list[Line]) -> CurveTrack | None:
+    if not lines:
+        return None
+    if manner.path is not None:
+        return path_track(manner.path, manner.along)
+    if manner.arc and whole > 0:
+        return arc_track(manner.arc, whole, lines[0].baseline)
+    return None
+
+
+def _placed(
+    glyphs: list[list[tuple[_Shaped, float]]], lines: list[Line], cells: list[list[_Cell]],
+    carets: list[tuple[float, float]], curve: CurveTrack | None, flat: Box, size: float,
+) -> Setting:  # fmt: skip
+    """Put glyphs on their straight lines, or along a curve each turned as the curve runs at its middle."""
+    letters: list[Letter] = []
+    first = lines[0].baseline if lines else 0.0
+    for line, row, placed in zip(lines, cells, glyphs, strict=True):
+        for glyph, x in placed:
+            unit = glyph.look.size / shaper(glyph.look.at)[1]
+            own = Affine(unit, 0, 0, -unit, 0, 0)
+            if curve is None:
+                matrix = Affine.shift(x, line.baseline - glyph.dy) @ own
+            else:
+                # Marks turn with the letter that they stand on.
+                middle = x + glyph.advance / 2
+                at = curve.at(middle) @ Affine.shift(x - middle, line.baseline - first - glyph.dy)
+                matrix = at @ own
+            letters.append(Letter(glyph.look.at, glyph.glyph, matrix, glyph.look.colour, row[glyph.cell].source))
+    feet = []
+    for x, y in carets:
+        if curve is None:
+            feet.append((x, y, 0.0))
+        else:
+            at = curve.at(x) @ Affine.shift(0.0, y - first)
+            feet.append((*at.apply(0.0, 0.0), math.degrees(math.atan2(at.b, at.a))))
+    box = flat if curve is None else _curved_box(lines, curve, first)
+    if curve is not None and curve.closed_in is not None:
+        box = curve.closed_in
+    return Setting(tuple(letters), tuple(lines), box, size, tuple(feet))
+
+
+def _curved_box(lines: list[Line], curve: CurveTrack, first: float) -> Box:
+    """Return the box around the strips that bent lines take."""
+    points = []
+    for line in lines:
+        steps = max(2, int(line.width // 12) + 2)
+        for step in range(steps):
+            at = curve.at(line.left + line.width * step / (steps - 1))
+            down = line.baseline - first
+            points += [at.apply(0.0, down - line.ascent), at.apply(0.0, down + line.descent)]
+    if not points:
+        return 0.0, 0.0, 0.0, 0.0
+    xs, ys = [p[0] for p in points], [p[1] for p in points]
+    return min(xs), min(ys), max(xs), max(ys)
