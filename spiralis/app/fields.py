@@ -1,14 +1,13 @@
-"""Fields for values: numbers that drag, type and take arithmetic; colours; the bead button."""
+"""Fields for values: numbers that drag, type and take arithmetic; the bead button."""
 
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
-from PyQt6.QtWidgets import QAbstractButton, QColorDialog, QLineEdit, QWidget
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PyQt6.QtWidgets import QAbstractButton, QLineEdit
 
-from spiralis.app.style import FAMILY_COLOURS, GROUND, LINE, MARIGOLD, QUIET, colour, font
+from spiralis.app.style import FAMILY_COLOURS, MARIGOLD, colour, font
 from spiralis.core.arithmetic import calculate
-from spiralis.core.colour import Colour, to_hex
 from spiralis.core.errors import ModelError
 
 
@@ -189,79 +188,3 @@ class BeadButton(QAbstractButton):
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRoundedRect(QRectF(0.5, 0.5, 17, 17), 4, 4)
         painter.end()
-
-
-class ColourField(QAbstractButton):
-    """A swatch with its hex text; a click opens the chooser, which changes the colour as one moves in it."""
-
-    changed = pyqtSignal(object)
-    finished = pyqtSignal()
-
-    def __init__(self, label: str) -> None:
-        super().__init__()
-        self.label = label
-        self.value: Colour = (1.0, 1.0, 1.0, 1.0)
-        self.setMinimumSize(96, 26)
-        self.setAccessibleName(label)
-        self.setToolTip(f"{label}: click to choose")
-        self.clicked.connect(self._choose)
-
-    def sizeHint(self) -> QSize:
-        return QSize(120, 26)
-
-    def show_value(self, value: Colour) -> None:
-        """Show a colour from outside."""
-        self.value = value
-        self.update()
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        edge = MARIGOLD if self.hasFocus() else LINE if self.underMouse() else GROUND
-        painter.setPen(QPen(colour(edge), 1))
-        painter.setBrush(colour(GROUND))
-        painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 5, 5)
-        swatch = QRectF(4, 4, 34, self.height() - 8)
-        painter.setPen(QPen(colour(LINE), 1))
-        painter.setBrush(as_qcolor(self.value))
-        painter.drawRoundedRect(swatch, 3, 3)
-        painter.setPen(colour(QUIET))
-        painter.setFont(font(12, 500, tabular=True))
-        painter.drawText(
-            QRectF(self.rect()).adjusted(44, 0, -7, 0),
-            Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight,
-            to_hex(self.value) if self.value[3] > 0 else "clear",
-        )
-        painter.end()
-
-    def _choose(self) -> None:
-        chosen = choose_colour(self, self.label, self.value, self._take)
-        self._take(chosen)
-        self.finished.emit()
-
-    def _take(self, value: Colour) -> None:
-        if value != self.value:
-            self.show_value(value)
-            self.changed.emit(value)
-
-
-def as_qcolor(value: Colour) -> QColor:
-    """Return a colour of the model as Qt's."""
-    return QColor.fromRgbF(*(min(max(v, 0.0), 1.0) for v in value))
-
-
-def as_colour(value: QColor) -> Colour:
-    """Return Qt's colour as the model's, with the six decimals that survive a file."""
-    return tuple(round(v, 6) for v in value.getRgbF())  # type: ignore[return-value]
-
-
-def choose_colour(parent: QWidget, label: str, value: Colour, live) -> Colour:  # type: ignore[no-untyped-def]
-    """Open the colour chooser; ``live`` is called while one moves in it. Returns the colour to keep."""
-    dialog = QColorDialog(as_qcolor(value), parent)
-    dialog.setWindowTitle(label)
-    dialog.setOptions(
-        QColorDialog.ColorDialogOption.ShowAlphaChannel | QColorDialog.ColorDialogOption.DontUseNativeDialog
-    )
-    dialog.currentColorChanged.connect(lambda picked: live(as_colour(picked)))
-    accepted = dialog.exec()
-    return as_colour(dialog.currentColor()) if accepted else value

@@ -5,6 +5,8 @@ Colours are tuples ``(red, green, blue, alpha)``, sRGB-encoded, straight alpha, 
 
 from __future__ import annotations
 
+import colorsys
+import math
 import re
 
 import numpy as np
@@ -89,3 +91,55 @@ def mix(start: np.ndarray, end: np.ndarray, progress: np.ndarray) -> np.ndarray:
     result = np.concatenate([oklab_to_srgb(straight), alpha], axis=1)
     result = np.where(weight == 0, start, np.where(weight == 1, end, result))
     return np.clip(result, 0.0, 1.0)
+
+
+def to_oklch(colour: Colour) -> tuple[float, float, float]:
+    """Return lightness 0 to 1, chroma and hue in degrees (CSS Color 4, section 9.4); greys have hue 0."""
+    lightness, a, b = srgb_to_oklab(np.array(colour[:3])).tolist()
+    chroma = math.hypot(a, b)
+    return lightness, chroma, math.degrees(math.atan2(b, a)) % 360 if chroma > 1e-5 else 0.0
+
+
+def from_oklch(lightness: float, chroma: float, hue: float, alpha: float = 1.0) -> Colour:
+    """Return the colour; chroma is lowered until sRGB can show it (CSS Color 4, section 13.2, by bisection)."""
+    angle = math.radians(hue)
+    direction = np.array([math.cos(angle), math.sin(angle)])
+
+    def at(share: float) -> np.ndarray:
+        return oklab_to_srgb(np.concatenate([[lightness], share * direction]))
+
+    low, high = 0.0, chroma
+    if not _shown(at(chroma)):
+        for _ in range(24):
+            middle = (low + high) / 2
+            low, high = (middle, high) if _shown(at(middle)) else (low, middle)
+        chroma = low
+    r, g, b = np.clip(at(chroma), 0.0, 1.0).tolist()
+    return r, g, b, alpha
+
+
+def _shown(encoded: np.ndarray) -> bool:
+    return bool(np.all(encoded >= -1e-4) and np.all(encoded <= 1 + 1e-4))
+
+
+def to_hsl(colour: Colour) -> tuple[float, float, float]:
+    """Return hue in degrees, saturation and lightness 0 to 1 (CSS Color 4, section 7)."""
+    hue, lightness, saturation = colorsys.rgb_to_hls(*(min(max(v, 0.0), 1.0) for v in colour[:3]))
+    return hue * 360, saturation, lightness
+
+
+def from_hsl(hue: float, saturation: float, lightness: float, alpha: float = 1.0) -> Colour:
+    """Return the colour of a hue in degrees, saturation and lightness 0 to 1 (CSS Color 4, section 7)."""
+    r, g, b = colorsys.hls_to_rgb(hue / 360 % 1, lightness, saturation)
+    return r, g, b, alpha
+
+
+def luminance(colour: Colour) -> float:
+    """Return the relative luminance, 0 to 1 (WCAG 2.2)."""
+    return float(srgb_to_linear(np.clip(np.array(colour[:3]), 0.0, 1.0)) @ np.array([0.2126, 0.7152, 0.0722]))
+
+
+def contrast_ratio(first: Colour, second: Colour) -> float:
+    """Return how far two solid colours stand apart, 1 to 21 (WCAG 2.2)."""
+    high, low = sorted((luminance(first), luminance(second)), reverse=True)
+    return (high + 0.05) / (low + 0.05)

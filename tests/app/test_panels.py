@@ -5,8 +5,8 @@ from unittest import mock
 import numpy as np
 from attrs import evolve
 from PyQt6.QtCore import QPointF, Qt
-from PyQt6.QtWidgets import QColorDialog
 
+from spiralis.app.colours import ColourPanel
 from spiralis.app.pace.segment import shown_segment
 from spiralis.app.session import KeyRef
 from spiralis.app.timeline.layout import LABELS
@@ -271,10 +271,7 @@ class DetailsTest(WindowTest):
         self.assertEqual(
             [self.value("words", n) for n in ("blend", "motion_blur", "text")], ["screen", True, "Ahoy\nthere"]
         )
-        with (
-            mock.patch.object(QColorDialog, "exec", return_value=1),
-            mock.patch.object(QColorDialog, "currentColor", return_value=_green()),
-        ):
+        with mock.patch.object(ColourPanel, "exec", _make_green):
             self.click(self.editor("fill").field)
         np.testing.assert_allclose(self.value("words", "fill"), (0, 1, 0, 1), atol=1e-4)
 
@@ -312,10 +309,10 @@ class DetailsTest(WindowTest):
         self.assertEqual(self.layer("words").last, 80)
 
 
-def _green():  # type: ignore[no-untyped-def]
-    from PyQt6.QtGui import QColor
-
-    return QColor(0, 255, 0)
+def _make_green(panel: ColourPanel) -> int:
+    panel.hex.setText("#00ff00")
+    panel.hex.editingFinished.emit()
+    return 1
 
 
 class TransportTest(WindowTest):

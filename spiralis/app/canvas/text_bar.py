@@ -5,8 +5,9 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from spiralis.app.canvas.view import CanvasView
+from spiralis.app.colours import ColourField
 from spiralis.app.details.font_list import FontField
-from spiralis.app.fields import ColourField, NumberField
+from spiralis.app.fields import NumberField
 from spiralis.app.session import Session
 
 

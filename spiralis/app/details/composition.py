@@ -5,7 +5,8 @@ from __future__ import annotations
 from attrs import evolve
 from PyQt6.QtWidgets import QCheckBox, QFormLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
-from spiralis.app.fields import ColourField, NumberField
+from spiralis.app.colours import ColourField
+from spiralis.app.fields import NumberField
 from spiralis.app.session import Session
 from spiralis.core.editing.edits import with_length
 

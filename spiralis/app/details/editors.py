@@ -18,9 +18,10 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from spiralis.app.colours import ColourField
 from spiralis.app.details.font_list import FontField
 from spiralis.app.details.stops import StopsField
-from spiralis.app.fields import ColourField, NumberField
+from spiralis.app.fields import NumberField
 from spiralis.app.session import Session
 from spiralis.app.style import icon
 from spiralis.core.editing.recolouring import colours_of, recoloured

@@ -7,7 +7,8 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QLinearGradient, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
-from spiralis.app.fields import as_qcolor, choose_colour
+from spiralis.app.colours import choose_colour
+from spiralis.app.colours.converting import as_qcolor
 from spiralis.app.style import GROUND, LINE, MARIGOLD, TEXT, colour
 from spiralis.core.raster.kinds.backdrop import ramp
 

@@ -17,6 +17,7 @@ LONGEST = 200_000
 FASTEST = 240
 NESTED = "nested"
 DEEPEST_NEST = 48
+MOST_SWATCHES = 256
 
 
 def check_format(width: int, height: int, rate: Fraction, length: int) -> None:
@@ -196,6 +197,10 @@ def _check_nesting(compositions: tuple[Composition, ...]) -> None:
         visit(composition, ())
 
 
+def _is_colour(value: object) -> bool:
+    return isinstance(value, tuple) and len(value) == 4 and all(0 <= part <= 1 for part in value)
+
+
 @frozen
 class Project:
     """Everything one file holds."""
@@ -203,8 +208,11 @@ class Project:
     name: str = "Untitled"
     compositions: tuple[Composition, ...] = ()
     sources: tuple[Source, ...] = ()
+    swatches: tuple[Colour, ...] = ()
 
     def __attrs_post_init__(self) -> None:
+        if len(self.swatches) > MOST_SWATCHES or not all(_is_colour(swatch) for swatch in self.swatches):
+            raise ModelError(f"A project has up to {MOST_SWATCHES} swatches, each four numbers from 0 to 1.")
         _check_nesting(self.compositions)
 
     def composition(self, id_or_name: str) -> Composition:
