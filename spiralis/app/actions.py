@@ -9,6 +9,7 @@ from attrs import frozen
 from PyQt6.QtGui import QAction, QKeySequence
 
 from spiralis.app.add_strip import add_carrier
+from spiralis.app.view_options import AIDS
 
 if TYPE_CHECKING:
     from spiralis.app.window import Window
@@ -18,12 +19,27 @@ _Key = QKeySequence.StandardKey
 
 @frozen
 class Command:
-    """A menu entry: label, shortcut (a standard key or our own text), what it does in the window."""
+    """A menu entry: label, shortcut (a standard key or our own text), what it does in the window.
+
+    ``shows`` names a view option whose state the entry carries as a tick.
+    """
 
     label: str
     run: Callable[[Window], object]
     key: QKeySequence.StandardKey | str | None = None
     needs_piece: bool = True
+    shows: str | None = None
+
+
+_AID_KEYS = {"rulers": "Ctrl+Alt+1", "guides": "Ctrl+Alt+2", "grid": "Ctrl+Alt+3", "thirds": "Ctrl+Alt+4",
+             "safe": "Ctrl+Alt+5", "outer": "Ctrl+Alt+6", "snap": "Ctrl+Alt+7"}  # fmt: skip
+
+
+def _aid_commands() -> list[Command]:
+    return [
+        Command(label, lambda w, name=name: w.session.view.toggle(name), _AID_KEYS.get(name), shows=name)
+        for name, (label, _) in AIDS.items()
+    ]
 
 
 MENUS: dict[str, tuple[Command | None, ...]] = {
@@ -58,6 +74,8 @@ MENUS: dict[str, tuple[Command | None, ...]] = {
         Command("New composition…", lambda w: w.commands.new_composition(), "Ctrl+Shift+N"),
         Command("Duplicate this composition", lambda w: w.arranging.duplicate_composition()),
         Command("Format…", lambda w: w.show_format(), "Ctrl+Shift+F"),
+        Command("Crop or enlarge the frame", lambda w: w.canvas.crop_frame(), "Ctrl+Shift+K"),
+        Command("Crop the frame to the chosen layers", lambda w: w.arranging.crop_to_chosen()),
         Command("Go into the chosen nested composition", lambda w: w.commands.go_in(), "Ctrl+Return"),
         Command("Go back up", lambda w: w.session.go_up(), "Ctrl+Backspace"),
         Command("Refresh from its file…", lambda w: w.commands.refresh_artwork(w.source_actions), "Ctrl+R"),
@@ -92,6 +110,7 @@ MENUS: dict[str, tuple[Command | None, ...]] = {
         None,
         Command("Flip across", lambda w: w.arranging.flip(0)),
         Command("Flip down", lambda w: w.arranging.flip(1)),
+        Command("Reset the place", lambda w: w.arranging.reset_place(), "Ctrl+Alt+0"),
         None,
         Command("Group on a carrier", lambda w: add_carrier(w.session), "Ctrl+G"),
         Command("Nest at full size", lambda w: w.arranging.nest(False), "Ctrl+Shift+G"),
@@ -116,6 +135,8 @@ MENUS: dict[str, tuple[Command | None, ...]] = {
         None,
         Command("Show or hide", lambda w: w.commands.toggle_shown(), "Ctrl+H"),
         Command("Lock or unlock", lambda w: w.commands.toggle_lock(), "Ctrl+L"),
+        Command("Show alone", lambda w: w.commands.toggle_flag("solo", "Show alone"), "Ctrl+Alt+A"),
+        Command("Fold in the timeline", lambda w: w.commands.toggle_flag("folded", "Fold"), "Ctrl+Alt+T"),
         Command("Only a reference, never written out", lambda w: w.commands.toggle_reference(), "Ctrl+Alt+R"),
         Command("Motion blur on or off", lambda w: w.commands.toggle_blur(), "Ctrl+M"),
         None,
@@ -145,6 +166,9 @@ MENUS: dict[str, tuple[Command | None, ...]] = {
         Command("Zoom out", lambda w: w.canvas.zoom_to(w.canvas.zoom / 1.25), _Key.ZoomOut),
         Command("Whole piece", lambda w: w.canvas.fit(), "Ctrl+0"),
         Command("100 %", lambda w: w.canvas.zoom_to(1.0), "Ctrl+Shift+1"),
+        None,
+        *_aid_commands(),
+        Command("Remove all guides", lambda w: w.commands.clear_guides()),
     ),
     "Help": (Command("Shortcuts", lambda w: w.show_shortcuts(), _Key.HelpContents, needs_piece=False),),
 }
@@ -164,9 +188,17 @@ def build_menus(window: Window) -> dict[str, QAction]:
                 action.setShortcut(QKeySequence(command.key))
             action.triggered.connect(lambda _=False, run=command.run: run(window))
             action.setData(command.needs_piece)
+            if command.shows is not None:
+                _tick(action, window, command.shows)
             menu.addAction(action)
             actions[command.label] = action
     return actions
+
+
+def _tick(action: QAction, window: Window, name: str) -> None:
+    action.setCheckable(True)
+    action.setChecked(window.session.view[name])
+    window.session.view.changed.connect(lambda: action.setChecked(window.session.view[name]))
 
 
 def shortcut_lines() -> list[tuple[str, str, str]]:

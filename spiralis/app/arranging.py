@@ -4,14 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from spiralis.app.canvas.handles import with_pivot
 from spiralis.app.session import Session
-from spiralis.core.editing.arranging import aligned, distributed, fitted, flipped
+from spiralis.core.editing.arranging import aligned, around, distributed, fitted, flipped, seen_box
 from spiralis.core.editing.combining import as_outlines, combined, simplified
+from spiralis.core.editing.edits import set_value
 from spiralis.core.editing.matting import with_mask, with_matte
 from spiralis.core.editing.nesting import duplicate_composition, nest, open_up, own_copy
+from spiralis.core.editing.reformat import cropped
 from spiralis.core.editing.wording import along_path, off_path
 from spiralis.core.errors import SpiralisError
-from spiralis.core.model import Composition, Project
+from spiralis.core.model import Composition, Layer, Project
 
 Chosen = str | tuple[str, ...] | None
 
@@ -21,6 +24,8 @@ class Arranging:
 
     def __init__(self, session: Session) -> None:
         self.session = session
+        #: What layers are aligned with: ``auto``, ``frame`` or ``last`` (the layer chosen last).
+        self.align_to = "auto"
 
     def nest(self, cropped: bool) -> None:
         """Move the chosen layers into a composition of their own."""
@@ -65,15 +70,12 @@ class Arranging:
             self.session.select([chosen] if isinstance(chosen, str) else chosen)
 
     def align(self, edge: str) -> None:
-        """Align the chosen layers: one with the frame, several with the box around them."""
+        """Align the chosen layers with what ``align_to`` says: by itself one goes with the frame, several with the
+        box around them; or all go with the layer that was chosen last."""
         session = self.session
-        to = "frame" if len(session.layers) == 1 else "choice"
+        to = {"auto": "frame" if len(session.layers) == 1 else "choice", "frame": "frame"}.get(self.align_to)
+        to = to or session.selected[-1] if session.selected else "frame"
         session.edit(f"Align {edge}", lambda p: aligned(session.project, p, session.selected, edge, session.frame, to))
-
-    def align_to_frame(self, edge: str) -> None:
-        """Align the chosen layers with the frame."""
-        session = self.session
-        session.edit(f"Align {edge}", lambda p: aligned(session.project, p, session.selected, edge, session.frame))
 
     def distribute(self, axis: int) -> None:
         """Give the chosen layers equal gaps."""
@@ -84,6 +86,32 @@ class Arranging:
         """Scale the chosen layers to the frame."""
         session = self.session
         session.edit(f"Fit: {how}", lambda p: fitted(session.project, p, session.selected, how, session.frame))
+
+    def crop_to_chosen(self) -> None:
+        """Make the frame as large as the box around the chosen layers."""
+        session = self.session
+        at = session.evaluated()
+        boxes = [seen_box(at, layer) for layer in session.layers]
+        if not boxes:
+            session.failed.emit("Choose the layers that the frame is to hold.")
+            return
+        session.edit("Crop to the chosen layers", lambda piece: cropped(piece, around(boxes)))
+
+    def reset_place(self) -> None:
+        """Give the chosen layers their natural size, no turn and no slant at the playhead."""
+        frame = self.session.frame
+
+        def change(layer: Layer) -> Layer:
+            for name in ("scale", "rotation", "skew"):
+                layer = set_value(layer, name, layer.parameter(name).default, frame)
+            return layer
+
+        self.session.edit_layers("Reset the place", change)
+
+    def pivot(self, percent: tuple[float, float]) -> None:
+        """Put the pivot of each chosen layer to a point of its box; nothing moves."""
+        session = self.session
+        session.edit_layers("Pivot", lambda layer: with_pivot(session, layer, percent))
 
     def flip(self, axis: int) -> None:
         """Mirror the chosen layers."""

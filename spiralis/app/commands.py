@@ -112,11 +112,7 @@ class Commands:
         if not layers:
             return
         locked = not layers[0].locked
-
-        def change(piece: Composition) -> Composition:
-            return evolve(piece, layers=tuple(evolve(y, locked=locked) if y.id in ids else y for y in piece.layers))
-
-        self.session.edit("Lock" if locked else "Unlock", change)
+        self.session.edit("Lock" if locked else "Unlock", lambda piece: _marked(piece, ids, locked=locked))
 
     def toggle_reference(self) -> None:
         """Let the chosen layers be seen while working but never written out, or be written out again."""
@@ -124,12 +120,25 @@ class Commands:
         if not layers:
             return
         reference = not layers[0].reference
+        name = "Only a reference" if reference else "No reference any more"
+        self.session.edit(name, lambda piece: _marked(piece, ids, reference=reference))
 
-        def change(piece: Composition) -> Composition:
-            made = tuple(evolve(y, reference=reference) if y.id in ids else y for y in piece.layers)
-            return evolve(piece, layers=made)
+    def toggle_flag(self, field: str, name: str) -> None:
+        """Turn a mark of the chosen layers (``solo``, ``folded``) on or off."""
+        layers, ids = self.session.layers, set(self.session.selected)
+        if layers:
+            on = not getattr(layers[0], field)
+            self.session.edit(name if on else f"{name}: off", lambda piece: _marked(piece, ids, **{field: on}))
 
-        self.session.edit("Only a reference" if reference else "No reference any more", change)
+    def tint(self, tint: str) -> None:
+        """Give the chosen layers a colour mark; an empty one takes it off."""
+        ids = set(self.session.selected)
+        if ids:
+            self.session.edit("Colour mark", lambda piece: _marked(piece, ids, tint=tint))
+
+    def clear_guides(self) -> None:
+        """Take all guides off the canvas."""
+        self.session.edit("Remove guides", lambda piece: evolve(piece, guides=()) if piece.guides else piece)
 
     def centre(self) -> None:
         """Put the middle of each chosen layer's box into the middle of the frame."""
@@ -189,3 +198,9 @@ class Commands:
 
         if keys:
             self.session.edit(name, change)
+
+
+def _marked(piece: Composition, ids: set[str], **marks: object) -> Composition:
+    """Return the composition with fields of some layers set, locked ones too."""
+    layers = tuple(evolve(y, **marks) if y.id in ids else y for y in piece.layers)
+    return evolve(piece, layers=layers)

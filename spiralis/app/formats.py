@@ -27,6 +27,10 @@ class Format:
     use: str
 
 
+_SCALES = {"keep": "keep their size", "fit": "scale together to fit in", "cover": "scale together to cover"}
+_TIMES = {
+    "frames": "stay on their frames", "seconds": "keep their seconds", "stretch": "stretch with the length",
+}  # fmt: skip
 FORMATS = (
     Format("Square", 1080, 1080, "posts, stickers"),
     Format("Portrait", 1080, 1350, "feed, 4:5"),
@@ -80,7 +84,7 @@ class FormatFields(QWidget):
 
 
 class FormatDialog(QDialog):
-    """Change the format of a composition. Layers keep their places, measured from the middle of the frame."""
+    """Change the format of a composition, and say what layers and keys do."""
 
     def __init__(self, parent: QWidget, piece: Composition) -> None:
         super().__init__(parent)
@@ -90,22 +94,36 @@ class FormatDialog(QDialog):
         self.problem = QLabel()
         self.problem.setObjectName("Alarm")
         self.problem.setWordWrap(True)
-        self.result_values: tuple[int, int, Fraction, int] | None = None
+        self.result_values: tuple[int, int, Fraction, int, str, str] | None = None
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
         buttons.accepted.connect(self._accept)
         buttons.rejected.connect(self.reject)
-        note = QLabel("Layers keep their size and their distance from the middle. Keys stay on their frames.")
+        self.scales, self.times = QComboBox(), QComboBox()
+        for box, label, choices in (
+            (self.scales, "Layers", _SCALES), (self.times, "Keys", _TIMES),
+        ):  # fmt: skip
+            box.setAccessibleName(label)
+            for name, text in choices.items():
+                box.addItem(text, name)
+        choices_form = QFormLayout()
+        choices_form.setHorizontalSpacing(12)
+        choices_form.addRow("Layers", self.scales)
+        choices_form.addRow("Keys", self.times)
+        note = QLabel("Layers stand where they stood about the middle; those that fill the frame fill the new one.")
         note.setObjectName("Quiet")
         note.setWordWrap(True)
         column = QVBoxLayout(self)
         column.setSpacing(10)
-        for widget in (self.fields, note, self.problem, buttons):
+        column.addWidget(self.fields)
+        column.addLayout(choices_form)
+        for widget in (note, self.problem, buttons):
             column.addWidget(widget)
         self.setMinimumWidth(380)
 
     def _accept(self) -> None:
         try:
-            self.result_values = self.fields.values()
+            values = self.fields.values()
+            self.result_values = (*values, self.scales.currentData(), self.times.currentData())
         except ModelError as error:
             self.problem.setText(str(error))
             return

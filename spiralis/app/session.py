@@ -9,6 +9,7 @@ from attrs import evolve, frozen
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from spiralis.app.held import Held
+from spiralis.app.view_options import ViewOptions
 from spiralis.core.editing.edits import set_value
 from spiralis.core.errors import SpiralisError
 from spiralis.core.model import Composition, History, Layer, Project, Value
@@ -27,7 +28,10 @@ class KeyRef:
 
 
 class Session(QObject):
-    """The one object that panels share. They change the project through it and listen to its signals."""
+    """The one object that panels share. They change the project through it and listen to its signals.
+
+    ``trail`` holds the compositions that one came through, ``trail_layers`` the nested layer one went into in each.
+    """
 
     projectChanged = pyqtSignal()
     compositionChanged = pyqtSignal()
@@ -46,6 +50,8 @@ class Session(QObject):
         self.keys: frozenset[KeyRef] = frozenset()
         self.frame = 0
         self.trail: tuple[str, ...] = ()
+        self.trail_layers: tuple[str, ...] = ()
+        self.view = ViewOptions()
         self._evaluated: Held[Evaluated] = Held(16)
 
     @property
@@ -73,7 +79,7 @@ class Session(QObject):
         self.history = History(project)
         self.path = path
         self.composition_id = project.compositions[0].id
-        self.trail = ()
+        self.trail = self.trail_layers = ()
         self.selected, self.keys, self.frame = (), frozenset(), 0
         self.projectChanged.emit()
         self.compositionChanged.emit()
@@ -88,23 +94,27 @@ class Session(QObject):
             return
         drawing = self.evaluated().drawing(layer, self.evaluated().matrix(layer), (0.0, 0.0, 1.0, 1.0))
         moment = wrapped(inner, drawing.frame) if isinstance(drawing, Inner) else 0
-        trail = (*self.trail, self.composition_id)
+        trail, layers = (*self.trail, self.composition_id), (*self.trail_layers, layer.id)
         self.show_composition(inner.id)
-        self.trail = trail
+        self.trail, self.trail_layers = trail, layers
         self.go_to(int(moment))
         self.compositionChanged.emit()
 
     def go_up(self) -> None:
         """Return to the composition that one came from."""
-        known = [piece for piece in self.trail if self.project.find(piece) is not None]
-        if known:
-            self.show_composition(known[-1])
-            self.trail = tuple(known[:-1])
+        way = [
+            step for step in zip(self.trail, self.trail_layers, strict=True) if self.project.find(step[0]) is not None
+        ]
+        if way:
+            self.show_composition(way[-1][0])
+            self.trail, self.trail_layers = tuple(s[0] for s in way[:-1]), tuple(s[1] for s in way[:-1])
+            if self.composition.find(way[-1][1]) is not None:
+                self.select([way[-1][1]])
             self.compositionChanged.emit()
 
     def show_composition(self, composition_id: str) -> None:
         """Put another composition on the canvas."""
-        self.trail = ()
+        self.trail = self.trail_layers = ()
         self.composition_id = composition_id
         self.selected, self.keys = (), frozenset()
         self.frame = min(self.frame, self.composition.length - 1)

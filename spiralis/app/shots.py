@@ -217,7 +217,7 @@ def _pen(window: Window, folder: Path) -> QWidget | None:
     session.go_into(next(layer for layer in badge.layers if layer.name == "Ribbon"))
     band = next(layer for layer in session.composition.layers if layer.name == "Band")
     window.canvas.edit_points(band.id)
-    points = window.canvas.pen
+    points = window.canvas.tool
     if isinstance(points, Points):
         points.chosen = ((0,), 0, 1)
     return None

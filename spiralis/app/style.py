@@ -24,6 +24,13 @@ FAMILY_COLOURS = {
 }  # fmt: skip
 
 
+#: Colour marks of layers, by the names the model knows.
+TINT_COLOURS = {
+    "rose": "#e07a9b", "amber": "#d99a3c", "moss": "#93b25a", "teal": "#4fb3a6", "sky": "#6fa8dc", "iris": "#9a86d9",
+    "slate": "#8d8798",
+}  # fmt: skip
+
+
 def colour(text: str, alpha: float = 1.0) -> QColor:
     """Return a colour by its hex text, with an opacity."""
     made = QColor(text)

@@ -4,7 +4,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, Qt
 
 from spiralis.app.canvas.handles import KNOB, frame_of
-from spiralis.app.canvas.snapping import snap_box, snap_pivot
+from spiralis.app.canvas.snapping import frame_lines, snap_box, snap_pivot
 from spiralis.core.render.frame import render_frame
 from tests.app.harness import ALT, CONTROL, SHIFT, WindowTest
 
@@ -127,7 +127,7 @@ class CanvasTest(WindowTest):
         canvas.edit_text("words")
         at = self.session.evaluated()
         matrix = canvas.to_widget @ at.matrix(self.layer("words"))
-        places = canvas.editing.places()
+        places = canvas.editing.setting().carets
         self.click(canvas, QPointF(*matrix.apply(places[1][0], places[1][1] - 20)))
         self.assertEqual((canvas.editing.caret, canvas.editing.anchor), (1, 1))
 
@@ -180,11 +180,11 @@ class MotionPathTest(WindowTest):
 
 class SnappingTest(WindowTest):
     def test_edges_meet_edges_and_middles_the_centre(self) -> None:
-        shift, guides = snap_box((3, 100, 103, 200), (640, 480), 6)
+        shift, guides = snap_box((3, 100, 103, 200), frame_lines((640, 480)), 6)
         self.assertEqual((shift, guides[0].label), ((-3, 0), "edge"))
-        shift, guides = snap_box((268, 190, 368, 290), (640, 480), 6)
+        shift, guides = snap_box((268, 190, 368, 290), frame_lines((640, 480)), 6)
         self.assertEqual((shift[0], guides[0].label), (2, "centre"))
-        self.assertEqual(snap_box((50, 50, 60, 60), (640, 480), 2)[1], [])
+        self.assertEqual(snap_box((50, 50, 60, 60), frame_lines((640, 480)), 2)[1], [])
 
     def test_a_pivot_snaps_to_nine_points(self) -> None:
         self.assertEqual(snap_pivot((48, 97), (5, 5)), (50, 100))

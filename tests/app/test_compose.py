@@ -130,7 +130,7 @@ class PenTest(WindowTest):
         self.press(canvas, Qt.Key.Key_Backspace)
         self.click(canvas, self.on_canvas(110, 220))
         self.click(canvas, self.on_canvas(100, 100))
-        self.assertIsNone(canvas.pen)
+        self.assertIsNone(canvas.tool)
         layer = self.session.layers[0]
         contour = layer.track("art").value.items[0].contours[0]
         self.assertEqual((layer.name, len(contour.vertices), contour.closed), ("Path", 4, True))
@@ -150,7 +150,7 @@ class PenTest(WindowTest):
         self.press(canvas, Qt.Key.Key_Delete)
         self.assertEqual(len(self._contour().vertices), 4)
         self.press(canvas, Qt.Key.Key_Escape)
-        self.assertIsNone(canvas.pen)
+        self.assertIsNone(canvas.tool)
         while self.session.history.undo_name:
             self.act("Undo")
         self.assertEqual(len(self.session.composition.layers), 3)
@@ -168,7 +168,7 @@ class PenTest(WindowTest):
         self.window.add_strip.shape.menu().actions()[2].trigger()
         self.settle()
         self.double_click(canvas, self.on_canvas(320, 240))
-        self.assertIsNotNone(canvas.pen)
+        self.assertIsNotNone(canvas.tool)
         self.assertEqual(self.session.layers[0].track("form").value, "drawing")
         self.drag(canvas, self.on_canvas(320, 160), self.on_canvas(320, 110))
         self.assertNotEqual(self._contour().vertices[0][4:], self._contour().vertices[0][:2])

@@ -7,8 +7,10 @@ from itertools import count
 
 from attrs import define, field, frozen
 
-from spiralis.app.canvas.snapping import Guide, snap_box, snap_pivot
+from spiralis.app.canvas.snapping import Line, Mark, snap_box, snap_pivot, snap_point
+from spiralis.app.canvas.surroundings import lines_around, other_boxes
 from spiralis.app.session import Session
+from spiralis.core.editing.arranging import around
 from spiralis.core.editing.edits import set_value, shifted
 from spiralis.core.geometry import Affine, Box
 from spiralis.core.model import Layer
@@ -80,7 +82,7 @@ class Drag:
     session: Session
     start: Point
     merge: str = field(factory=lambda: f"drag-{next(_drag_numbers)}")
-    guides: list[Guide] = field(factory=list)
+    guides: list[Mark] = field(factory=list)
 
     def move(self, point: Point, shift: bool, control: bool, reach: float) -> None:
         """Follow the pointer. Shift constrains, Control switches snapping off; ``reach`` is the snap distance."""
@@ -94,6 +96,8 @@ class MoveDrag(Drag):
     positions: dict[str, Point] = field(factory=dict)
     parents: dict[str, Affine] = field(factory=dict)
     around: Box | None = None
+    lines: list[Line] = field(factory=list)
+    others: list[Box] = field(factory=list)
 
     @staticmethod
     def begin(session: Session, start: Point) -> MoveDrag:
@@ -109,9 +113,9 @@ class MoveDrag(Drag):
             drag.parents[layer.id] = at.parent_matrix(layer)
             boxes.append(at.matrix(layer).box(at.box(layer)))
         if boxes:
-            drag.around = (
-                min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes)
-            )  # fmt: skip
+            drag.around = around(boxes)
+            drag.others = other_boxes(session, chosen)
+            drag.lines = lines_around(session, drag.others)
         return drag
 
     def move(self, point: Point, shift: bool, control: bool, reach: float) -> None:
@@ -119,10 +123,11 @@ class MoveDrag(Drag):
         if shift:
             dx, dy = (dx, 0.0) if abs(dx) >= abs(dy) else (0.0, dy)
         self.guides = []
-        if not control and self.around is not None:
-            size = (self.session.composition.width, self.session.composition.height)
+        if not control and self.around is not None and self.session.view["snap"]:
             left, top, right, bottom = self.around
-            (sx, sy), self.guides = snap_box((left + dx, top + dy, right + dx, bottom + dy), size, reach)
+            moved = (left + dx, top + dy, right + dx, bottom + dy)
+            grid = self.session.composition.grid if self.session.view["grid"] else 0.0
+            (sx, sy), self.guides = snap_box(moved, self.lines, reach, grid, self.others)
             dx, dy = dx + sx, dy + sy
         self.shift_by(dx, dy)
 
@@ -221,17 +226,22 @@ class PivotDrag(Drag):
 
     frame: Frame | None = None
     aside: Point = (0.0, 0.0)
+    lines: list[Line] = field(factory=list)
 
     @staticmethod
     def begin(session: Session, start: Point, frame: Frame) -> PivotDrag:
         """Remember how far from the pivot it was grabbed."""
         pivot = session.evaluated().matrix(frame.layer).apply(*frame.pivot)
-        return PivotDrag(session, start, frame=frame, aside=(start[0] - pivot[0], start[1] - pivot[1]))
+        lines = lines_around(session, other_boxes(session, {frame.layer.id}))
+        return PivotDrag(session, start, frame=frame, aside=(start[0] - pivot[0], start[1] - pivot[1]), lines=lines)
 
     def move(self, point: Point, shift: bool, control: bool, reach: float) -> None:
         if self.frame is None:
             return
         point = (point[0] - self.aside[0], point[1] - self.aside[1])
+        self.guides = []
+        if not control and self.session.view["snap"]:
+            point, self.guides = snap_point(point, self.lines, reach)
         at = self.session.evaluated()
         layer = self.session.composition.layer(self.frame.layer.id)
         inverse = at.matrix(layer).inverse()
@@ -261,3 +271,42 @@ def with_pivot(session: Session, layer: Layer, percent: Point) -> Layer:
     old = values["position"]
     moved = shifted(layer, place[0] - old[0], place[1] - old[1])
     return set_value(moved, "pivot", percent, session.frame)
+
+
+@define
+class SkewDrag(Drag):
+    """Slant the chosen layer: the grabbed side follows the pointer along itself."""
+
+    frame: Frame | None = None
+    axis: int = 0
+    skew: Point = (0.0, 0.0)
+
+    @staticmethod
+    def begin(session: Session, start: Point, frame: Frame, handle: str) -> SkewDrag:
+        """Remember the slant; top and bottom slant the uprights, left and right the levels."""
+        skew = session.evaluated().values(frame.layer)["skew"]
+        return SkewDrag(session, start, frame=frame, axis=0 if handle in ("n", "s") else 1, skew=skew)
+
+    def move(self, point: Point, shift: bool, control: bool, reach: float) -> None:
+        at = self.session.evaluated()
+        layer = self.session.composition.layer(self.frame.layer.id) if self.frame is not None else None
+        inverse = at.parent_matrix(layer).inverse() if layer is not None else None
+        if layer is None or inverse is None:
+            return
+        values = at.values(layer)
+        place = values["position"]
+        # Where the pointer began and is now, seen from the pivot in the layer's turned axes.
+        turned = Affine.rotation(-values["rotation"])
+        before, now = (turned.apply_direction(*_minus(inverse.apply(*p), place)) for p in (self.start, point))
+        arm = before[1 - self.axis]
+        if abs(arm) < 1e-6:
+            return
+        slope = math.tan(math.radians(self.skew[self.axis])) + (now[self.axis] - before[self.axis]) / arm
+        angle = min(max(math.degrees(math.atan(slope)), -85.0), 85.0)
+        angle = round(angle / 5) * 5.0 if shift else round(angle, 1)
+        skew = (angle, self.skew[1]) if self.axis == 0 else (self.skew[0], angle)
+        self.session.set_property("skew", skew, [layer.id], self.merge)
+
+
+def _minus(a: Point, b: Point) -> Point:
+    return a[0] - b[0], a[1] - b[1]

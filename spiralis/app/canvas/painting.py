@@ -3,16 +3,20 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from functools import cache
 
 import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QColor, QPainter, QPen, QPixmap, QPolygonF
 
+from spiralis.app.canvas.content_grips import ContentGrip
+from spiralis.app.canvas.group_handles import GroupFrame
 from spiralis.app.canvas.handles import Frame
 from spiralis.app.canvas.path_editing import path_grips
-from spiralis.app.canvas.snapping import Guide
+from spiralis.app.canvas.snapping import Gap, Mark
 from spiralis.app.canvas.text_editing import TextEditing
+from spiralis.app.colours.converting import as_qcolor
 from spiralis.app.held import Held
 from spiralis.app.session import Session
 from spiralis.app.style import ALARM, GROUND, MARIGOLD, MINT, TEXT, colour, font
@@ -90,30 +94,74 @@ def draw_handles(painter: QPainter, frame: Frame) -> None:
     painter.drawPolygon(QPolygonF([knob + QPointF(*d) for d in ((0, -5), (5, 0), (0, 5), (-5, 0))]))
 
 
-def draw_guides(painter: QPainter, guides: list[Guide], to_widget: Affine, size: tuple[float, float]) -> None:
-    """Draw the lines that a drag has snapped to, with what they are."""
+def draw_group(painter: QPainter, frame: GroupFrame) -> None:
+    """Draw the box around several chosen layers, its corners and the turn handle."""
+    places = {name: QPointF(*place) for name, place in frame.handles().items()}
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.setPen(QPen(colour(MARIGOLD), 1.2, Qt.PenStyle.DashLine))
+    painter.drawRect(QRectF(places["nw"], places["se"]))
+    painter.setPen(QPen(colour(MARIGOLD), 1.4))
+    painter.drawLine((places["nw"] + places["ne"]) / 2, places["turn"])
+    painter.setBrush(colour(GROUND))
+    for name in ("nw", "ne", "se", "sw"):
+        painter.drawEllipse(places[name], 4.0, 4.0)
+    painter.setBrush(colour(MARIGOLD))
+    painter.drawEllipse(places["turn"], 4.5, 4.5)
+
+
+def draw_content_grips(painter: QPainter, grips: list[ContentGrip]) -> None:
+    """Draw the line and stops of a gradient, or the points of a colour field."""
+    ends = [QPointF(*grip.place) for grip in grips if grip.kind in ("start", "centre", "end")]
+    if len(ends) == 2:
+        for tint, width in ((colour(GROUND, 0.7), 4.0), (colour(TEXT), 1.4)):
+            painter.setPen(QPen(tint, width))
+            painter.drawLine(ends[0], ends[1])
+    for grip in grips:
+        place, end = QPointF(*grip.place), grip.colour is None
+        painter.setPen(QPen(colour(GROUND, 0.8), 4.5))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawEllipse(place, 6.5, 6.5)
+        painter.setPen(QPen(colour(MARIGOLD if end else TEXT), 2))
+        painter.setBrush(colour(GROUND) if grip.colour is None else as_qcolor((*grip.colour[:3], 1.0)))
+        painter.drawEllipse(place, 4.0 if end else 6.5, 4.0 if end else 6.5)
+
+
+def draw_guides(painter: QPainter, marks: Sequence[Mark], to_widget: Affine, size: tuple[float, float]) -> None:
+    """Draw the lines and gaps that a drag has snapped to, with what they are and how far."""
     painter.setFont(font(11, 500))
-    for guide in guides:
-        ends = (
-            ((guide.place, 0.0), (guide.place, size[1]))
-            if guide.axis == 0
-            else ((0.0, guide.place), (size[0], guide.place))
-        )
+    for mark in marks:
+        if isinstance(mark, Gap):
+            for low, high in mark.spans:
+                _draw_gap(painter, mark, low, high, to_widget)
+            continue
+        low, high = mark.reach if mark.reach is not None else (0.0, size[1 - mark.axis])
+        place = mark.place
+        ends = ((place, low), (place, high)) if mark.axis == 0 else ((low, place), (high, place))
         a, b = (QPointF(*to_widget.apply(*end)) for end in ends)
         painter.setPen(QPen(colour(MINT), 1, Qt.PenStyle.DashLine))
         painter.drawLine(a, b)
-        place = f"{guide.label} · {guide.place:g} px"
-        width = painter.fontMetrics().horizontalAdvance(place) + 12
-        label = (
-            QRectF(a.x() - width / 2, a.y() + 4, width, 18)
-            if guide.axis == 0
-            else QRectF(a.x() + 4, a.y() - 9, width, 18)
-        )
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(colour(GROUND, 0.9))
-        painter.drawRoundedRect(label, 4, 4)
-        painter.setPen(colour(MINT))
-        painter.drawText(label, Qt.AlignmentFlag.AlignCenter, place)
+        _label(painter, f"{mark.label} · {place:g} px", a + (QPointF(0, 13) if mark.axis == 0 else QPointF(52, 0)))
+
+
+def _draw_gap(painter: QPainter, gap: Gap, low: float, high: float, to_widget: Affine) -> None:
+    ends = ((low, gap.level), (high, gap.level)) if gap.axis == 0 else ((gap.level, low), (gap.level, high))
+    a, b = (QPointF(*to_widget.apply(*end)) for end in ends)
+    painter.setPen(QPen(colour(MINT), 1.6))
+    painter.drawLine(a, b)
+    tick = QPointF(0, 5) if gap.axis == 0 else QPointF(5, 0)
+    for end in (a, b):
+        painter.drawLine(end - tick, end + tick)
+    _label(painter, f"{high - low:.0f} px", (a + b) / 2 + (QPointF(0, 14) if gap.axis == 0 else QPointF(30, 0)))
+
+
+def _label(painter: QPainter, text: str, middle: QPointF) -> None:
+    width = painter.fontMetrics().horizontalAdvance(text) + 12
+    area = QRectF(middle.x() - width / 2, middle.y() - 9, width, 18)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(colour(GROUND, 0.9))
+    painter.drawRoundedRect(area, 4, 4)
+    painter.setPen(colour(MINT))
+    painter.drawText(area, Qt.AlignmentFlag.AlignCenter, text)
 
 
 #: The places on a layer's way, frame by frame, by its position track.

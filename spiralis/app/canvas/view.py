@@ -17,17 +17,23 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from spiralis.app.canvas import painting
-from spiralis.app.canvas.handles import Drag, MoveDrag, PivotDrag, ScaleDrag, TurnDrag, frame_of
+from spiralis.app.canvas.aids import RULER, GuideDrag, guide_press
+from spiralis.app.canvas.content_grips import ContentDrag, content_grip_at
+from spiralis.app.canvas.frame_tool import FrameTool
+from spiralis.app.canvas.group_handles import GroupDrag, group_frame
+from spiralis.app.canvas.handles import Drag, MoveDrag, PivotDrag, ScaleDrag, SkewDrag, TurnDrag, frame_of
+from spiralis.app.canvas.outer import OuterPicture
+from spiralis.app.canvas.overlays import paint_overlays
 from spiralis.app.canvas.path_editing import PathDrag, grip_at
 from spiralis.app.canvas.pen import Drawing, Points
 from spiralis.app.canvas.picking import layer_at
 from spiralis.app.canvas.text_editing import TextEditing
+from spiralis.app.canvas.tools import Tool
 from spiralis.app.images import as_image
 from spiralis.app.playback import Player
 from spiralis.app.session import Session
 from spiralis.app.style import SURROUND, colour
 from spiralis.core.editing.contours import as_drawing
-from spiralis.core.editing.sources import missing_source
 from spiralis.core.geometry import Affine
 from spiralis.core.model import layer_kind
 
@@ -61,13 +67,17 @@ class CanvasView(QWidget):
         self.editing: TextEditing | None = None
         #: The bar that styles letters; a click in it does not end the typing.
         self.text_bar: QWidget | None = None
-        self.pen: Drawing | Points | None = None
-        self._drag: Drag | None = None
+        self.tool: Tool | None = None
+        self.drag: Drag | None = None
+        self.guide: GuideDrag | None = None
+        self.outer = OuterPicture(session)
+        self.outer.made.connect(self.update)
+        session.view.changed.connect(self.update)
         self._pan: tuple[QPointF, tuple[float, float]] | None = None
         self._leaves: str | None = None
         self._image: QImage | None = None
         self._pixels: np.ndarray | None = None
-        self._lit = True
+        self.lit = True
         self._blink = QTimer(self)
         self._blink.timeout.connect(self._toggle_caret)
         player.pictureChanged.connect(self._take_picture)
@@ -126,12 +136,12 @@ class CanvasView(QWidget):
         self.update()
 
     def _on_composition(self) -> None:
-        self.pen = None
+        self.tool = None
         self.fit()
 
     def _on_project(self) -> None:
-        if isinstance(self.pen, Points) and self.session.composition.find(self.pen.layer_id) is None:
-            self.pen = None
+        if isinstance(self.tool, Points) and self.session.composition.find(self.tool.layer_id) is None:
+            self.tool = None
         if self.editing is not None and not self.editing.alive:
             self.end_editing()
         if self.fits:
@@ -146,36 +156,13 @@ class CanvasView(QWidget):
         piece, to_widget = self.session.composition, self.to_widget
         left, top, right, bottom = to_widget.box((0, 0, piece.width, piece.height))
         area = QRectF(round(left), round(top), round(right) - round(left), round(bottom) - round(top))
+        self.outer.paint(painter, to_widget)
         if self._image is None or self._image.hasAlphaChannel():
             painting.draw_checks(painter, area)
         if self._image is not None:
             painter.drawImage(area, self._image)
-        self._paint_overlays(painter, to_widget)
+        paint_overlays(self, painter, to_widget)
         painter.end()
-
-    def _paint_overlays(self, painter: QPainter, to_widget: Affine) -> None:
-        session = self.session
-        if self.player.playing:
-            return
-        if not self.editing and (self._drag is None or isinstance(self._drag, PathDrag)):
-            painting.draw_motion_path(painter, session, to_widget)
-        at = session.evaluated()
-        frame = frame_of(session, to_widget)
-        for layer in session.composition.layers:
-            if layer.shown_at(session.frame) and (name := missing_source(session.project, layer)) is not None:
-                painting.draw_missing(painter, to_widget @ at.matrix(layer), at.box(layer), name)
-        for layer in session.layers:
-            painting.draw_outline(painter, to_widget @ at.matrix(layer), at.box(layer))
-        if self.editing is not None:
-            layer = session.composition.layer(self.editing.layer_id)
-            painting.draw_caret(painter, self.editing, to_widget @ at.matrix(layer), self._lit)
-        elif frame is not None and not frame.layer.locked and self.pen is None:
-            painting.draw_handles(painter, frame)
-        if self.pen is not None:
-            self.pen.paint(painter, to_widget)
-        if self._drag is not None:
-            size = (session.composition.width, session.composition.height)
-            painting.draw_guides(painter, self._drag.guides, to_widget, size)
 
     # -- mouse -----------------------------------------------------------------------------------------
 
@@ -193,23 +180,36 @@ class CanvasView(QWidget):
                 self._show_caret_now()
                 return
             self.end_editing()
-        if self.pen is not None:
-            self.pen.press(here, _GRIP / self.zoom, bool(event.modifiers() & Qt.KeyboardModifier.AltModifier))
+        if self.tool is not None:
+            self.tool.press(here, _GRIP / self.zoom, bool(event.modifiers() & Qt.KeyboardModifier.AltModifier))
             self._after_pen()
             return
-        frame = frame_of(self.session, self.to_widget)
-        handle = frame.handle_at((point.x(), point.y())) if frame is not None and not frame.layer.locked else None
-        if frame is not None and handle is not None:
-            self._drag = self._handle_drag(handle, here)
+        self.guide = guide_press(self.session, self.to_widget, point)
+        if self.guide is not None:
             return
-        pulling = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
-        grip = grip_at(self.session, self.to_widget, (point.x(), point.y()), pulling)
-        if grip is not None:
-            self._drag = PathDrag.begin(self.session, here, grip, pulling)
-            return
-        self._press_layer(here, event)
+        self.drag = self._grip_drag(point, here, event)
+        if self.drag is None:
+            self._press_layer(here, event)
 
-    def _handle_drag(self, handle: str, here: tuple[float, float]) -> Drag | None:
+    def _grip_drag(self, point: QPointF, here: tuple[float, float], event: QMouseEvent) -> Drag | None:
+        """Return the drag of what can be grabbed around the chosen layers, or None."""
+        place = (point.x(), point.y())
+        grip = content_grip_at(self.session, self.to_widget, place)
+        if grip is not None:
+            return ContentDrag.begin(self.session, here, grip)
+        group = group_frame(self.session, self.to_widget)
+        corner = group.handle_at(place) if group is not None else None
+        if group is not None and corner is not None:
+            return GroupDrag.begin(self.session, here, group, corner)
+        frame = frame_of(self.session, self.to_widget)
+        handle = frame.handle_at(place) if frame is not None and not frame.layer.locked else None
+        if handle is not None:
+            return self._handle_drag(handle, here, bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier))
+        pulling = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
+        on_path = grip_at(self.session, self.to_widget, place, pulling)
+        return PathDrag.begin(self.session, here, on_path, pulling) if on_path is not None else None
+
+    def _handle_drag(self, handle: str, here: tuple[float, float], control: bool) -> Drag | None:
         frame = frame_of(self.session, self.to_widget)
         if frame is None:
             return None
@@ -217,6 +217,8 @@ class CanvasView(QWidget):
             return TurnDrag.begin(self.session, here, frame)
         if handle == "pivot":
             return PivotDrag.begin(self.session, here, frame)
+        if control and len(handle) == 1:
+            return SkewDrag.begin(self.session, here, frame, handle)
         return ScaleDrag.begin(self.session, here, frame, handle)
 
     def _press_layer(self, here: tuple[float, float], event: QMouseEvent) -> None:
@@ -233,7 +235,7 @@ class CanvasView(QWidget):
         self._leaves = hit.id if several and was_chosen else None
         # A backdrop moves only once it is chosen: dragging over it by accident must not shift the scene.
         if not layer_kind(hit.kind).fills_frame or was_chosen:
-            self._drag = MoveDrag.begin(self.session, here)
+            self.drag = MoveDrag.begin(self.session, here)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         point = event.position()
@@ -244,23 +246,26 @@ class CanvasView(QWidget):
             self._zoom_to(self.zoom, (centre[0] - moved.x() / self.zoom, centre[1] - moved.y() / self.zoom))
             return
         here = self.to_composition(point)
-        if self.pen is not None:
+        if self.guide is not None:
+            ruler = point.x() < RULER if self.guide.axis == 0 else point.y() < RULER
+            self.guide.move(here[self.guide.axis], ruler)
+        elif self.tool is not None:
             held = bool(event.buttons() & Qt.MouseButton.LeftButton)
-            self.pen.move(here, held, bool(event.modifiers() & Qt.KeyboardModifier.AltModifier))
+            self.tool.move(here, held, bool(event.modifiers() & Qt.KeyboardModifier.AltModifier))
             self.setCursor(Qt.CursorShape.CrossCursor)
             self.update()
         elif self.editing is not None and event.buttons() & Qt.MouseButton.LeftButton:
             self.editing.click(here, keep=True)
             self._show_caret_now()
-        elif self._drag is not None:
+        elif self.drag is not None:
             keys = event.modifiers()
             shift = bool(keys & Qt.KeyboardModifier.ShiftModifier)
             control = bool(keys & Qt.KeyboardModifier.ControlModifier)
-            start = self._drag.start
+            start = self.drag.start
             # A click trembles; a drag begins after three pixels.
-            if abs(here[0] - start[0]) + abs(here[1] - start[1]) > 3 / self.zoom or self._drag.guides:
+            if abs(here[0] - start[0]) + abs(here[1] - start[1]) > 3 / self.zoom or self.drag.guides:
                 self._leaves = None
-                self._drag.move(here, shift, control, _SNAP / self.zoom)
+                self.drag.move(here, shift, control, _SNAP / self.zoom)
         else:
             self._show_cursor(point)
 
@@ -274,21 +279,25 @@ class CanvasView(QWidget):
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         self._pan = None
-        if self.pen is not None:
-            self.pen.release()
+        if self.guide is not None:
+            self.guide = None
+            self.session.close_step()
+            return
+        if self.tool is not None:
+            self.tool.release()
             self._after_pen()
             return
         if self._leaves is not None:
             self.session.select([i for i in self.session.selected if i != self._leaves])
             self._leaves = None
-        if self._drag is not None:
-            self._drag = None
+        if self.drag is not None:
+            self.drag = None
             self.session.close_step()
             self.update()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        if self.pen is not None:
-            self.pen.double_click(self.to_composition(event.position()), _GRIP / self.zoom)
+        if self.tool is not None:
+            self.tool.double_click(self.to_composition(event.position()), _GRIP / self.zoom)
             self._after_pen()
             return
         hit = layer_at(self.session, self.to_composition(event.position()), 3 / self.zoom)
@@ -304,7 +313,7 @@ class CanvasView(QWidget):
     def draw_with_pen(self) -> None:
         """Draw a new outline, from the next click on."""
         self.player.stop()
-        self.pen = Drawing(self.session)
+        self.tool = Drawing(self.session)
         self.setFocus()
         self.update()
 
@@ -317,20 +326,28 @@ class CanvasView(QWidget):
             self.session.edit_layers(
                 "Make it a drawing", lambda old: as_drawing(self.session.evaluated(), old), [layer_id]
             )
-        self.pen = Points(self.session, layer_id)
+        self.tool = Points(self.session, layer_id)
+        self.setFocus()
+        self.update()
+
+    def crop_frame(self) -> None:
+        """Crop or enlarge the composition by dragging its edges."""
+        self.player.stop()
+        self.session.select(())
+        self.tool = FrameTool(self.session)
         self.setFocus()
         self.update()
 
     def end_pen(self) -> None:
         """Put the pen away; what is drawn so far becomes a layer."""
-        if isinstance(self.pen, Drawing) and not self.pen.done:
-            self.pen.finish(closed=False)
-        self.pen = None
+        if isinstance(self.tool, Drawing) and not self.tool.done:
+            self.tool.finish(closed=False)
+        self.tool = None
         self.session.close_step()
         self.update()
 
     def _after_pen(self) -> None:
-        if self.pen is not None and self.pen.done:
+        if self.tool is not None and self.tool.done:
             self.end_pen()
         self.update()
 
@@ -344,7 +361,7 @@ class CanvasView(QWidget):
     def edit_text(self, layer_id: str) -> None:
         """Start typing in a text layer, with all its words chosen."""
         self.player.stop()
-        self._drag = None
+        self.drag = None
         self.session.select([layer_id])
         self.editing = TextEditing(self.session, layer_id)
         self._blink.start(530)
@@ -360,18 +377,18 @@ class CanvasView(QWidget):
         self.update()
 
     def _show_caret_now(self) -> None:
-        self._lit = True
+        self.lit = True
         self.caretMoved.emit()
         self.update()
 
     def show_caret(self) -> None:
         """Keep the caret lit instead of blinking, as a still picture needs it."""
         self._blink.stop()
-        self._lit = True
+        self.lit = True
         self.update()
 
     def _toggle_caret(self) -> None:
-        self._lit = not self._lit
+        self.lit = not self.lit
         self.update()
 
     # -- keys ------------------------------------------------------------------------------------------
@@ -382,7 +399,7 @@ class CanvasView(QWidget):
             event.accept()
             return True
         # While the pen is out, Delete and Backspace mean its points and not the layer.
-        pens = event.type() == QEvent.Type.ShortcutOverride and self.pen is not None
+        pens = event.type() == QEvent.Type.ShortcutOverride and self.tool is not None
         if pens and isinstance(event, QKeyEvent) and event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
             event.accept()
             return True
@@ -397,7 +414,7 @@ class CanvasView(QWidget):
                 self.end_editing()
             self._show_caret_now()
             return
-        if self.pen is not None and self.pen.key(event):
+        if self.tool is not None and self.tool.key(event):
             self._after_pen()
             return
         step = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1

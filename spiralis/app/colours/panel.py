@@ -170,7 +170,8 @@ class ColourPanel(QDialog):
     def _show_contrast(self) -> None:
         ground = self.session.composition.background if self.session is not None else None
         against = ground if ground is not None and ground[3] == 1 else None
-        pairs = [("black", (0.0, 0.0, 0.0, 1.0)), ("white", (1.0, 1.0, 1.0, 1.0)), ("the colour before", self.swatch.before)]
+        black, white = (0.0, 0.0, 0.0, 1.0), (1.0, 1.0, 1.0, 1.0)
+        pairs = [("black", black), ("white", white), ("the colour before", self.swatch.before)]
         if against is not None:
             pairs.insert(0, ("the background", against))
         parts = [f"{contrast_ratio(self.value, other):.1f} : 1 with {name}" for name, other in pairs]

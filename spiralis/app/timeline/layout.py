@@ -7,7 +7,7 @@ from attrs import frozen
 
 from spiralis.app.session import KeyRef
 from spiralis.core.animation.tracks import evaluate
-from spiralis.core.model import Composition, Kind, Layer, Parameter, Track
+from spiralis.core.model import Composition, Kind, Layer, Parameter, Track, layer_kind
 
 LABELS = 184
 RIGHT = 14
@@ -51,13 +51,42 @@ class Row:
         return self.top + self.height / 2
 
 
-def rows_of(composition: Composition) -> list[Row]:
-    """Return all rows from the top: each layer, then its animated properties."""
+@frozen
+class Filter:
+    """Which layers the timeline shows: those whose name or kind holds the text, or only animated ones."""
+
+    text: str = ""
+    animated: bool = False
+
+    def takes(self, layer: Layer) -> bool:
+        """Whether a layer is shown."""
+        words = f"{layer.name} {layer_kind(layer.kind).label}".lower()
+        return self.text.lower() in words and (not self.animated or bool(layer.animated()))
+
+
+def _folded_away(composition: Composition) -> set[str]:
+    """Return the layers that hang, however far down, on a folded one."""
+    by_id = {layer.id: layer for layer in composition.layers}
+    if not any(layer.folded for layer in composition.layers):
+        return set()
+
+    def away(layer: Layer) -> bool:
+        parent = by_id.get(layer.parent or "")
+        return parent is not None and (parent.folded or away(parent))
+
+    return {layer.id for layer in composition.layers if away(layer)}
+
+
+def rows_of(composition: Composition, chosen: Filter = Filter()) -> list[Row]:
+    """Return the rows from the top: each layer that the filter takes, then its animated properties unless folded."""
     rows, top = [], 0.0
+    away = _folded_away(composition)
     for layer in composition.layers:
+        if layer.id in away or not chosen.takes(layer):
+            continue
         rows.append(Row(layer, None, top, LAYER_ROW))
         top += LAYER_ROW
-        for name in layer.animated():
+        for name in () if layer.folded else layer.animated():
             rows.append(Row(layer, name, top, THREAD_ROW))
             top += THREAD_ROW
     return rows

@@ -18,6 +18,7 @@ from spiralis.app.style import (
     RAISED,
     TEXT,
     TILE,
+    TINT_COLOURS,
     colour,
     font,
     icon_pixmap,
@@ -38,6 +39,8 @@ def draw_layer_row(painter: QPainter, row: Row, axis: TimeAxis, session: Session
         painter.fillRect(QRectF(0, row.top, 3, row.height), colour(MARIGOLD))
     painter.setPen(QPen(colour(RAISED), 1))
     painter.drawLine(QPointF(0, row.top), QPointF(axis.right + 40, row.top))
+    if layer.tint:
+        painter.fillRect(QRectF(4, row.top + 6, 3, row.height - 12), colour(TINT_COLOURS[layer.tint]))
     picture = QRectF(10, row.top + 5, 21, 21)
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(colour(TILE))
@@ -73,6 +76,10 @@ def _draw_name(painter: QPainter, row: Row, session: Session) -> None:
         marks.append("matte")
     if layer.reference:
         marks.append("reference")
+    if layer.solo:
+        marks.append("solo")
+    if layer.folded:
+        marks.append("right")
     shared = shared_count(session, layer)
     room = EYE_X - 42 - 18 * len(marks) - (24 if shared > 1 else 0)
     painter.setFont(font(13, 600))

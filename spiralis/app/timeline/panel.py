@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFrame, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QLineEdit, QScrollArea, QToolButton, QVBoxLayout, QWidget
 
 from spiralis.app.playback import Player
 from spiralis.app.session import Session
-from spiralis.app.timeline.layout import LABELS, RIGHT, TimeAxis
+from spiralis.app.style import icon
+from spiralis.app.timeline.layout import LABELS, RIGHT, Filter, TimeAxis
 from spiralis.app.timeline.rows import Rows
 from spiralis.app.timeline.ruler import Ruler
 
@@ -21,6 +22,20 @@ class TimelinePanel(QWidget):
         self.setObjectName("Panel")
         self.ruler = Ruler(session, player, self.axis)
         self.rows = Rows(session, self.axis)
+        self.search = QLineEdit(self.ruler)
+        self.search.setPlaceholderText("Layers")
+        self.search.setClearButtonEnabled(True)
+        self.search.setAccessibleName("Filter layers")
+        self.search.setToolTip("Type a part of a name or a kind, such as text, to see only such layers")
+        self.search.setGeometry(8, 8, LABELS - 48, 26)
+        self.animated = QToolButton(self.ruler)
+        self.animated.setCheckable(True)
+        self.animated.setIcon(icon("filter"))
+        self.animated.setAccessibleName("Only animated layers")
+        self.animated.setToolTip("Show only layers that have keys")
+        self.animated.setGeometry(LABELS - 36, 8, 26, 26)
+        self.search.textChanged.connect(self._filter)
+        self.animated.toggled.connect(self._filter)
         self.area = QScrollArea()
         self.area.setWidgetResizable(True)
         self.area.setFrameShape(QFrame.Shape.NoFrame)
@@ -33,6 +48,9 @@ class TimelinePanel(QWidget):
         layout.addWidget(self.area)
         self.setMinimumSize(392, 150)
         session.selectionChanged.connect(self._reveal)
+
+    def _filter(self) -> None:
+        self.rows.set_filter(Filter(self.search.text().strip(), self.animated.isChecked()))
 
     def _reveal(self) -> None:
         """Scroll so that the chosen layer and its threads are in sight."""

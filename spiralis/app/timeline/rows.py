@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from attrs import evolve
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QLineEdit, QToolTip, QWidget
 
 from spiralis.app.session import KeyRef, Session
@@ -15,6 +15,7 @@ from spiralis.app.style import MARIGOLD, MINT, QUIET, colour, font
 from spiralis.app.timeline.key_edits import key_at_frame, keys_moved
 from spiralis.app.timeline.layout import (
     LABELS,
+    Filter,
     Row,
     TimeAxis,
     bead_at,
@@ -22,6 +23,7 @@ from spiralis.app.timeline.layout import (
     row_at,
     rows_of,
 )
+from spiralis.app.timeline.menu import layer_menu
 from spiralis.app.timeline.painting import EYE_X, draw_layer_row, draw_thread_row
 from spiralis.app.timeline.thumbnails import Thumbnails
 from spiralis.core.editing.edits import moved_in_time, reordered
@@ -39,6 +41,7 @@ class Rows(QWidget):
         self.setAccessibleName("Timeline")
         self.thumbnails = Thumbnails(session, self)
         self.thumbnails.made.connect(self.update)
+        self.filter = Filter()
         self._action: Callable[[QMouseEvent], None] | None = None
         self._box: tuple[QPointF, QPointF] | None = None
         self._drop: int | None = None
@@ -52,7 +55,12 @@ class Rows(QWidget):
 
     def rows(self) -> list[Row]:
         """The rows as they are now."""
-        return rows_of(self.session.composition)
+        return rows_of(self.session.composition, self.filter)
+
+    def set_filter(self, chosen: Filter) -> None:
+        """Show only some layers."""
+        self.filter = chosen
+        self._resize()
 
     def _resize(self) -> None:
         rows = self.rows()
@@ -78,7 +86,8 @@ class Rows(QWidget):
         if not rows:
             painter.setPen(colour(QUIET))
             painter.setFont(font(13))
-            hint = "Add a backdrop, text or artwork above the canvas,\nor drop files anywhere in the window."
+            hint = "No layer is called like that." if self.session.composition.layers else ""
+            hint = hint or "Add a backdrop, text or artwork above the canvas,\nor drop files anywhere in the window."
             painter.drawText(QRectF(self.rect()), Qt.AlignmentFlag.AlignCenter, hint)
         else:
             x = axis.x(self.session.frame)
@@ -233,6 +242,13 @@ class Rows(QWidget):
 
         self.session.select(self.session.selected)
         self._action = drag
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        row = row_at(self.rows(), event.pos().y())
+        if row is not None:
+            if row.layer.id not in self.session.selected:
+                self.session.select([row.layer.id])
+            layer_menu(self, self.session, lambda: self.rename(row)).exec(event.globalPos())
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._action is not None and event.buttons() & Qt.MouseButton.LeftButton:

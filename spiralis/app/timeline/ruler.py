@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QWidget
 
 from spiralis.app.playback import Player
 from spiralis.app.session import Session
-from spiralis.app.style import GROUND, LINE, MARIGOLD, MINT, QUIET, TEXT, colour, font
+from spiralis.app.style import GROUND, LINE, MARIGOLD, MINT, QUIET, colour, font
 from spiralis.app.timeline.layout import TimeAxis, tick_step
 
 _SPAN_Y = 8.0
@@ -36,9 +36,6 @@ class Ruler(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         axis, piece = self.axis(), self.session.composition
-        painter.setPen(colour(TEXT))
-        painter.setFont(font(13, 600))
-        painter.drawText(QRectF(14, 6, 120, 28), Qt.AlignmentFlag.AlignVCenter, "Layers")
         self._paint_ticks(painter, axis)
         first, last = piece.span
         painter.setPen(QPen(colour(MARIGOLD), 2))

@@ -23,7 +23,7 @@ def seen_box(at: Evaluated, layer: Layer) -> Box:
     return at.matrix(layer).box(at.box(layer))
 
 
-def _roots(piece: Composition, ids: Sequence[str]) -> list[Layer]:
+def roots(piece: Composition, ids: Sequence[str]) -> list[Layer]:
     """Return the chosen layers that may move by themselves: not locked, and not hanging on another chosen one."""
     chosen = set(ids)
 
@@ -44,7 +44,8 @@ def _moved(at: Evaluated, layer: Layer, dx: float, dy: float) -> Layer:
     return set_value(layer, "position", (x + sx, y + sy), int(at.frame))
 
 
-def _around(boxes: Sequence[Box]) -> Box:
+def around(boxes: Sequence[Box]) -> Box:
+    """Return the box around boxes."""
     return (
         min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes)
     )  # fmt: skip
@@ -65,12 +66,12 @@ def aligned(
     """
     at = Evaluated(project, piece, frame)
     axis, share = EDGES[edge]
-    layers = [layer for layer in _roots(piece, ids) if layer.id != to]
+    layers = [layer for layer in roots(piece, ids) if layer.id != to]
     if not layers:
         return piece
     target: Box = (0.0, 0.0, float(piece.width), float(piece.height))
     if to == "choice":
-        target = _around([seen_box(at, layer) for layer in layers])
+        target = around([seen_box(at, layer) for layer in layers])
     elif to != "frame":
         target = seen_box(at, piece.layer(to))
     goal = target[axis] + share * (target[axis + 2] - target[axis])
@@ -84,7 +85,7 @@ def aligned(
 def distributed(project: Project, piece: Composition, ids: Sequence[str], axis: int, frame: int) -> Composition:
     """Return the composition with equal gaps between layers along x (0) or y (1); the outer two stay."""
     at = Evaluated(project, piece, frame)
-    layers = sorted(_roots(piece, ids), key=lambda layer: sum(seen_box(at, layer)[axis::2]))
+    layers = sorted(roots(piece, ids), key=lambda layer: sum(seen_box(at, layer)[axis::2]))
     if len(layers) < 3:
         return piece
     boxes = [seen_box(at, layer) for layer in layers]
@@ -103,7 +104,7 @@ def fitted(project: Project, piece: Composition, ids: Sequence[str], how: str, f
 
     ``contain`` shows all of it, ``cover`` leaves no gap, ``width`` and ``height`` meet one side.
     """
-    for layer in _roots(piece, ids):
+    for layer in roots(piece, ids):
         at = Evaluated(project, piece, frame)
         box = seen_box(at, layer)
         if box[2] - box[0] < 1e-6 or box[3] - box[1] < 1e-6:

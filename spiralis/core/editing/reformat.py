@@ -1,26 +1,131 @@
-"""Change a composition's format and keep its layers where they are about the middle."""
+"""Change a composition's format, crop or enlarge it, change its rate or length; say what moves and what scales."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from fractions import Fraction
 
 from attrs import evolve
 
 from spiralis.core.editing.edits import shifted, with_length
-from spiralis.core.model.project import Composition
+from spiralis.core.geometry import Box, outward
+from spiralis.core.model import Composition, Key, Layer, Track, layer_kind
+
+#: What layers do in another format: keep their size, or scale together to fit into it, to cover it.
+SCALES = ("keep", "fit", "cover")
+#: What keys and spans do at another rate or length: stay on their frames, keep their seconds, stretch with the length.
+TIMES = ("frames", "seconds", "stretch")
 
 
-def reformatted(piece: Composition, width: int, height: int, rate: Fraction, length: int) -> Composition:
-    """Return the composition in another format. Layers without a parent move with the middle of the frame.
+def reformatted(
+    piece: Composition, width: int, height: int, rate: Fraction, length: int, scales: str = "keep",
+    times: str = "frames",
+) -> Composition:  # fmt: skip
+    """Return the composition in another format. Layers without a parent keep their place about the middle.
+
+    Args:
+        piece: the composition.
+        width, height: the new size in px.
+        rate: the new frames per second.
+        length: the new length in frames.
+        scales: one of SCALES.
+        times: one of TIMES.
 
     Raises:
         ModelError: the format is outside the limits.
     """
-    dx, dy = (width - piece.width) / 2, (height - piece.height) / 2
+    shares = (width / piece.width, height / piece.height)
+    by = {"keep": 1.0, "fit": min(shares), "cover": max(shares)}[scales]
+    old, new = (piece.width / 2, piece.height / 2), (width / 2, height / 2)
     layers = piece.layers
-    if dx or dy:
-        layers = tuple(layer if layer.parent else shifted(layer, dx, dy) for layer in layers)
-    changed = (
-        with_length(evolve(piece, layers=layers), length) if length != piece.length else evolve(piece, layers=layers)
+    if by != 1 or old != new:
+        layers = tuple(_placed(layer, by, old, new) for layer in layers)
+    guides = tuple((axis, new[axis] + by * (place - old[axis])) for axis, place in piece.guides)
+    changed = evolve(piece, layers=layers, guides=guides)
+    if times == "frames":
+        changed = with_length(changed, length) if length != piece.length else changed
+        return evolve(changed, width=width, height=height, rate=rate)
+    factor = rate / piece.rate if times == "seconds" else Fraction(length, piece.length)
+    return evolve(_stretched(changed, factor, length), width=width, height=height, rate=rate)
+
+
+def _placed(layer: Layer, by: float, old: tuple[float, float], new: tuple[float, float]) -> Layer:
+    """Move a layer that stands by itself from one middle to the other, and scale it and its way."""
+    if layer.parent:
+        return layer
+    if by == 1:
+        return shifted(layer, new[0] - old[0], new[1] - old[1])
+
+    def place(value: tuple[float, float]) -> tuple[float, float]:
+        return new[0] + by * (value[0] - old[0]), new[1] + by * (value[1] - old[1])
+
+    way = layer.track("position")
+    keys = tuple(
+        evolve(
+            key, value=place(key.value), handle_in=_scaled(key.handle_in, by), handle_out=_scaled(key.handle_out, by)
+        )
+        for key in way.keys
     )
-    return evolve(changed, width=width, height=height, rate=rate)
+    moved = layer.with_track("position", evolve(way, value=place(way.value), keys=keys))
+    if layer_kind(layer.kind).fills_frame:
+        return moved
+    scale = layer.track("scale")
+    grown = tuple(evolve(key, value=_scaled(key.value, by)) for key in scale.keys)
+    return moved.with_track("scale", evolve(scale, value=_scaled(scale.value, by), keys=grown))
+
+
+def _scaled(pair: tuple[float, float] | None, by: float) -> tuple[float, float] | None:
+    return None if pair is None else (pair[0] * by, pair[1] * by)
+
+
+def cropped(piece: Composition, area: Box) -> Composition:
+    """Return the composition with its frame moved to a box of its pixels, smaller or larger; what is seen stays.
+
+    Layers that fill the frame (backdrops) fill the new one.
+
+    Raises:
+        ModelError: the box is no size for a composition.
+    """
+    left, top, right, bottom = outward(area)
+    width, height = right - left, bottom - top
+    resized = evolve(piece, width=width, height=height)
+    dx, dy = (width - piece.width) / 2, (height - piece.height) / 2
+
+    def placed(layer: Layer) -> Layer:
+        if layer.parent:
+            return layer
+        by = (dx, dy) if layer_kind(layer.kind).fills_frame else (-left, -top)
+        return shifted(layer, float(by[0]), float(by[1]))
+
+    guides = tuple((axis, place - (left, top)[axis]) for axis, place in piece.guides)
+    return evolve(resized, guides=guides, layers=tuple(placed(layer) for layer in piece.layers))
+
+
+def _stretched(piece: Composition, factor: Fraction, length: int) -> Composition:
+    """Return the composition with all its times multiplied and rounded to frames; where two keys fall together the
+    later one stays."""
+
+    def frame(value: float) -> int:
+        return round(Fraction(value) * factor)
+
+    def track(old: Track) -> Track:
+        landed: dict[int, Key] = {}
+        for key in old.keys:
+            landed[frame(key.frame)] = evolve(key, frame=frame(key.frame))
+        return evolve(old, keys=tuple(landed.values()))
+
+    layers = tuple(_timed(layer, frame, track) for layer in piece.layers)
+    markers = tuple(evolve(marker, frame=frame(marker.frame)) for marker in piece.markers)
+    span = piece.play_span
+    if span is not None:
+        first = min(frame(span[0]), length - 1)
+        span = (first, min(max(frame(span[1]), first + 1), length))
+    return evolve(piece, length=length, play_span=span, markers=markers, layers=layers)
+
+
+def _timed(layer: Layer, frame: Callable[[float], int], track: Callable[[Track], Track]) -> Layer:
+    properties = {name: track(old) for name, old in layer.properties.items()}
+    if "start" in properties:
+        properties["start"] = evolve(properties["start"], value=float(frame(properties["start"].value)))
+    first = frame(layer.first)
+    return evolve(layer, first=first, last=max(frame(layer.last), first + 1), properties=properties)

@@ -60,12 +60,16 @@ class Matte:
             raise ModelError(f"A matte works by {' or '.join(MATTE_BY)} and is to {', '.join(MATTE_MODES)}.")
 
 
+TINTS = ("rose", "amber", "moss", "teal", "sky", "iris", "slate")
+
+
 @frozen
 class Layer:
     """One layer of a composition, shown on frames ``first <= frame < last``.
 
-    A ``reference`` is seen while working and never written out. ``properties`` holds only what departs from the
-    defaults that the layer kind declares.
+    A ``reference`` is seen while working and never written out. While any layer is ``solo``, only such are seen, until
+    the piece is written out. ``folded`` hides threads, and layers that hang on this one, in the timeline; ``tint`` is a
+    colour mark of TINTS. ``properties`` holds only what departs from the defaults that the layer kind declares.
     """
 
     name: str
@@ -79,10 +83,15 @@ class Layer:
     origin: Origin | None = None
     mattes: tuple[Matte, ...] = ()
     reference: bool = False
+    solo: bool = False
+    folded: bool = False
+    tint: str = ""
     properties: Mapping[str, Track] = field(factory=dict, converter=_frozen_mapping, hash=False)
 
     def __attrs_post_init__(self) -> None:
         kind = layer_kind(self.kind)
+        if self.tint and self.tint not in TINTS:
+            raise ModelError(f"A colour mark is one of {', '.join(TINTS)}, and “{self.tint}” is none.")
         if self.last <= self.first:
             raise ModelError(f"The layer “{self.name}” ends at frame {self.last}, before it begins.")
         for name, track in self.properties.items():

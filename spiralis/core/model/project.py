@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from fractions import Fraction
 from pathlib import Path
 
@@ -42,8 +43,20 @@ class Artwork:
 
 
 @frozen
+class Marker:
+    """A named frame."""
+
+    frame: int
+    name: str = ""
+
+
+@frozen
 class Composition:
-    """A layered piece of ``length`` frames at ``rate`` frames per second; ``layers`` run front to back."""
+    """A layered piece of ``length`` frames at ``rate`` frames per second; ``layers`` run front to back.
+
+    ``guides`` are (0 for an upright one at x, 1 for a level one at y, place in px); a ``grid`` of 0 px is none;
+    the ``safe_area`` is how much stays free at the sides and at top and bottom, in %.
+    """
 
     name: str
     width: int
@@ -57,6 +70,10 @@ class Composition:
     shutter_angle: float = 180.0
     shutter_phase: float = -90.0
     artwork: Artwork | None = None
+    guides: tuple[tuple[int, float], ...] = ()
+    grid: float = 0.0
+    safe_area: tuple[float, float] = (5.0, 5.0)
+    markers: tuple[Marker, ...] = ()
     layers: tuple[Layer, ...] = ()
 
     def __attrs_post_init__(self) -> None:
@@ -65,6 +82,10 @@ class Composition:
             raise ModelError(f"The play span {self.play_span} leaves the {self.length} frames of “{self.name}”.")
         if not (0 <= self.shutter_angle <= 720 and -720 <= self.shutter_phase <= 720):
             raise ModelError("A shutter angle is 0 to 720 degrees and its phase -720 to 720.")
+        if not all(axis in (0, 1) and math.isfinite(place) for axis, place in self.guides):
+            raise ModelError("A guide is upright (0) or level (1), at a place in pixels.")
+        if not (0 <= self.grid <= LARGEST_SIZE and all(0 <= part < 50 for part in self.safe_area)):
+            raise ModelError("A grid is 0 px or wider, and a safe area leaves less than half of the frame free a side.")
         ids = [layer.id for layer in self.layers]
         if len(set(ids)) != len(ids):
             raise ModelError(f"Two layers of “{self.name}” share one id.")
@@ -239,12 +260,15 @@ class Project:
         return evolve(self, compositions=(*self.compositions, composition))
 
     def without_references(self) -> Project:
-        """Return the project as it is written out: layers that are only a reference are not drawn."""
-        if not any(layer.reference for composition in self.compositions for layer in composition.layers):
+        """Return the project as it is written out: no references, and nothing hidden because others are shown alone."""
+        if not any(y.reference or y.solo for composition in self.compositions for y in composition.layers):
             return self
         pieces = []
         for composition in self.compositions:
-            layers = tuple(y.with_track("visible", Track(False)) if y.reference else y for y in composition.layers)
+            layers = tuple(
+                y.with_track("visible", Track(False)) if y.reference else evolve(y, solo=False) if y.solo else y
+                for y in composition.layers
+            )
             pieces.append(evolve(composition, layers=layers))
         return evolve(self, compositions=tuple(pieces))
 

@@ -39,7 +39,8 @@ class Gradient:
     """A colour ramp over a box. ``table`` is float32 (n, 4) premultiplied, n >= 2.
 
     ``to_ramp`` maps the layer's units to ramp space, where the table is looked up by x, or by the distance
-    from the origin where ``radial``. A flat colour is a table of one repeated colour with ``flat`` set.
+    from the origin where ``radial``, or by the turn about it where ``conic``. A flat colour is a table of one repeated
+    colour with ``flat`` set.
     """
 
     table: np.ndarray
@@ -47,6 +48,7 @@ class Gradient:
     box: Box
     radial: bool = False
     flat: bool = False
+    conic: bool = False
 
 
 @frozen

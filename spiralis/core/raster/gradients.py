@@ -26,7 +26,8 @@ def _drawn(gradient: Gradient) -> Pixels:
         x, y = np.meshgrid(left + 0.5 + np.arange(width), top + 0.5 + np.arange(height))
         m = gradient.to_ramp
         u, v = m.a * x + m.c * y + m.e, m.b * x + m.d * y + m.f
-        t = np.clip(np.hypot(u, v) if gradient.radial else u, 0.0, 1.0) * (len(gradient.table) - 1)
+        share = np.hypot(u, v) if gradient.radial else np.arctan2(v, u) / (2 * np.pi) % 1 if gradient.conic else u
+        t = np.clip(share, 0.0, 1.0) * (len(gradient.table) - 1)
         low = np.minimum(t.astype(np.intp), len(gradient.table) - 2)
         share = (t - low)[..., None].astype(np.float32)
         data[1:-1, 1:-1] = gradient.table[low] * (1 - share) + gradient.table[low + 1] * share

@@ -53,8 +53,10 @@ def _add_layers(table: Table, project: Project, composition: Composition, frame:
     frame = wrapped(composition, frame)
     at = Evaluated(project, composition, frame)
     hidden = composition.hidden_mattes
+    alone = any(layer.solo for layer in composition.layers)
     sheet = sheet_for(to_output, table.frame, (composition.width, composition.height), project.sources)
     shown = [layer for layer in reversed(composition.layers) if layer.shown_at(frame) and layer.id not in hidden]
+    shown = [layer for layer in shown if layer.solo] if alone else shown
     held = [sheet.of(layer) for layer in shown]
     _prepare_pictures(at, [layer for layer, rows in zip(shown, held, strict=True) if rows is None], to_output)
     for layer, rows in zip(shown, held, strict=True):
@@ -255,7 +257,8 @@ def _add_gradient(table: Table, drawing: Gradient, matrix: Affine, mode: int, op
     inverse = matrix.inverse()
     if inverse is None:
         return
-    kind = bands.FLAT if drawing.flat else bands.RADIAL if drawing.radial else bands.LINEAR
+    shape = bands.CONIC if drawing.conic else bands.RADIAL if drawing.radial else bands.LINEAR
+    kind = bands.FLAT if drawing.flat else shape
     place = _place(drawing.to_ramp @ inverse, 0.0)
     colour = tuple(float(v) for v in drawing.table[0])
     solid = int(opacity >= 1 and bool((drawing.table[:, 3] >= 1).all()))

@@ -13,7 +13,20 @@ from cattrs.gen import make_dict_structure_fn, make_dict_unstructure_fn, overrid
 
 from spiralis.core.animation.easing import LINEAR, Easing
 from spiralis.core.errors import ModelError, ProjectFileError, SpiralisError
-from spiralis.core.model import Artwork, Composition, Extend, Key, Layer, Matte, Origin, Project, Rule, Source, Track
+from spiralis.core.model import (
+    Artwork,
+    Composition,
+    Extend,
+    Key,
+    Layer,
+    Marker,
+    Matte,
+    Origin,
+    Project,
+    Rule,
+    Source,
+    Track,
+)
 from spiralis.core.model.art import Bundle
 from spiralis.core.storage.art_json import art_in, art_out
 from spiralis.core.storage.migrations import VERSION
@@ -187,7 +200,7 @@ def _build() -> Converter:
     converter.register_structure_hook(str | None, lambda value, _: None if value is None else _strict_text(value, str))
     converter.register_unstructure_hook(Source, _source_out)
     converter.register_structure_hook(Source, _source_in)
-    for kind in (Origin, Matte, Artwork, Layer, Composition, Project):
+    for kind in (Origin, Matte, Artwork, Marker, Layer, Composition, Project):
         kept = [name for name in ("id", "loop") if hasattr(kind, name)]
         special: dict[str, Any] = {name: override(omit_if_default=False) for name in kept}
         if kind is Layer:

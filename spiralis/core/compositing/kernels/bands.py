@@ -24,7 +24,7 @@ from spiralis.core.compositing.kernels.sampling import (
     sample_straight,
 )
 
-FLAT, LINEAR, RADIAL, BYTES, FLOATS, BYTES_STRAIGHT, FLOATS_STRAIGHT = range(7)
+FLAT, LINEAR, RADIAL, CONIC, BYTES, FLOATS, BYTES_STRAIGHT, FLOATS_STRAIGHT = range(8)
 OUT_FLOAT, OUT_RGBA, OUT_YUV = range(3)
 BAND = 32
 
@@ -39,7 +39,7 @@ def draw_bands(numbers, reals, background, width, height, y_from, y_to, kind, ou
     """
     row = np.empty(4 * width, dtype=np.float32)
     # Where the backmost operation is solid over the whole frame, nothing beneath it shows.
-    covered = numbers.shape[0] > 0 and numbers[0, 0] <= RADIAL and numbers[0, 8] == 1 and numbers[0, 1] == NORMAL
+    covered = numbers.shape[0] > 0 and numbers[0, 0] <= CONIC and numbers[0, 8] == 1 and numbers[0, 1] == NORMAL
     accumulator = np.empty(0 if kind == OUT_FLOAT else 4 * width * BAND, dtype=np.float32)
     for band in range(y_from, y_to, BAND):
         stop = min(band + BAND, y_to)
@@ -63,7 +63,7 @@ def _draw_operation(numbers, reals, row, lines, width, band, stop):
     kind, mode = numbers[0], numbers[1]
     opacity = reals[6]
     first, last = max(band, numbers[3]), min(stop, numbers[5])
-    solid = kind <= RADIAL and numbers[8] == 1 and mode == NORMAL
+    solid = kind <= CONIC and numbers[8] == 1 and mode == NORMAL
     for y in range(first, last):
         x0, x1 = numbers[2], numbers[4]
         base = 4 * width * (y - band)
@@ -73,13 +73,13 @@ def _draw_operation(numbers, reals, row, lines, width, band, stop):
                 fill_flat(line, x0, x1, reals[7:11], opacity)
             else:
                 table = floats_at(numbers[6], 4 * numbers[7])
-                sample_gradient(line, x0, x1, y, reals, table, numbers[7], kind == RADIAL, opacity)
+                sample_gradient(line, x0, x1, y, reals, table, numbers[7], kind - LINEAR, opacity)
             continue
         if kind == FLAT:
             fill_flat(row, x0, x1, reals[7:11], opacity)
-        elif kind <= RADIAL:
+        elif kind <= CONIC:
             table = floats_at(numbers[6], 4 * numbers[7])
-            sample_gradient(row, x0, x1, y, reals, table, numbers[7], kind == RADIAL, opacity)
+            sample_gradient(row, x0, x1, y, reals, table, numbers[7], kind - LINEAR, opacity)
         elif kind <= FLOATS:
             x0, x1 = row_range(x0, x1, y, reals, numbers[7], numbers[8])
             count = 4 * numbers[7] * numbers[8]

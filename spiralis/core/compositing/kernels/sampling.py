@@ -35,8 +35,8 @@ def fill_flat(row, x0, x1, colour, opacity):
 
 
 @njit(cache=True, nogil=True)
-def sample_gradient(row, x0, x1, y, place, table, count, radial, opacity):
-    """Look up a colour table of ``count`` entries by u (linear) or by the length of (u, v) (radial)."""
+def sample_gradient(row, x0, x1, y, place, table, count, shape, opacity):
+    """Look up a colour table of ``count`` entries by u (shape 0), the length of (u, v) (1) or its turn (2)."""
     strength = np.float32(opacity)
     last = np.float32(count - 1)
     du, dv = np.float32(place[0] * (count - 1)), np.float32(place[3] * (count - 1))
@@ -45,9 +45,12 @@ def sample_gradient(row, x0, x1, y, place, table, count, radial, opacity):
     zero = np.float32(0.0)
     for x in range(x0, x1):
         t = u0 + du * np.float32(x)
-        if radial:
+        if shape == 1:
             v = v0 + dv * np.float32(x)
             t = np.sqrt(t * t + v * v)
+        elif shape == 2:
+            turn = np.arctan2(v0 + dv * np.float32(x), t) * np.float32(0.15915494309189535)
+            t = (turn - np.floor(turn)) * last
         t = min(max(t, zero), last)
         k = min(int(t), count - 2)
         second = (t - np.float32(k)) * strength

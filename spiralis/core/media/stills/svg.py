@@ -106,6 +106,10 @@ class _Writer:
         drawing = at.drawing(layer, matrix, (0.0, 0.0, 1e6, 1e6))
         if not isinstance(drawing, Gradient):
             return
+        if drawing.conic:
+            # SVG has no gradient that turns about a point.
+            self._picture(parent, at, layer, marks)
+            return
         left, top, right, bottom = drawing.box
         box = {"x": _text(left), "y": _text(top), "width": _text(right - left), "height": _text(bottom - top)}
         rows = [drawing.table[round(i * (len(drawing.table) - 1) / (_STOPS - 1))].tolist() for i in range(_STOPS)]

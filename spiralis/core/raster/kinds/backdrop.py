@@ -14,22 +14,22 @@ from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.drawing import Drawing, Gradient, Scene
 
-_RAMP = ("linear", "radial")
+_RAMP = ("linear", "radial", "conic")
 _STOPS = ((0.0, 0.16, 0.20, 0.36, 1.0), (1.0, 0.93, 0.62, 0.45, 1.0))
 
 PARAMETERS = (
     Parameter("style", "Style", Kind.CHOICE, "flat", "One colour, or a ramp of colours",
-              choices=("flat", "linear", "radial")),
+              choices=("flat", *_RAMP)),
     Parameter("colour", "Colour", Kind.COLOUR, (0.15, 0.17, 0.30, 1.0), "The colour of the frame",
               needs=("style", ("flat",))),
     Parameter("stops", "Gradient", Kind.STOPS, _STOPS, "The colours of the ramp and where they stand",
               needs=("style", _RAMP)),
     Parameter("angle", "Angle", Kind.NUMBER, 90.0, "Direction of the ramp: 0 points right, 90 down", "°",
-              needs=("style", ("linear",))),
+              needs=("style", ("linear", "conic"))),
     Parameter("centre", "Centre", Kind.PAIR, (50.0, 50.0), "Where the ramp is anchored", "%", -1000, 1000,
               needs=("style", _RAMP)),
     Parameter("reach", "Reach", Kind.NUMBER, 100.0, "Length of the ramp beside the frame", "%", 1, 1000,
-              needs=("style", _RAMP)),
+              needs=("style", ("linear", "radial"))),
 )  # fmt: skip
 
 
@@ -68,6 +68,8 @@ def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) 
     if values["style"] == "radial":
         radius = reach * math.hypot(width, height) / 2
         return Gradient(ramp(values["stops"]), Affine.scaling(1 / radius, 1 / radius) @ centre, box, radial=True)
+    if values["style"] == "conic":
+        return Gradient(ramp(values["stops"]), Affine.rotation(-values["angle"]) @ centre, box, conic=True)
     angle = math.radians(values["angle"])
     length = reach * (abs(width * math.cos(angle)) + abs(height * math.sin(angle)))
     turned = Affine.scaling(1 / length, 1) @ Affine.rotation(-values["angle"]) @ centre

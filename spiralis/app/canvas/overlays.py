@@ -1,0 +1,56 @@
+"""Everything drawn over the picture, in order, from what the canvas is doing."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PyQt6.QtGui import QPainter
+
+from spiralis.app.canvas import painting
+from spiralis.app.canvas.aids import draw_aids
+from spiralis.app.canvas.content_grips import content_grips, grip_layer
+from spiralis.app.canvas.group_handles import group_frame
+from spiralis.app.canvas.handles import frame_of
+from spiralis.app.canvas.path_editing import PathDrag
+from spiralis.core.editing.sources import missing_source
+from spiralis.core.geometry import Affine
+
+if TYPE_CHECKING:
+    from spiralis.app.canvas.view import CanvasView
+
+
+def paint_overlays(view: CanvasView, painter: QPainter, to_widget: Affine) -> None:
+    """Draw aids, motion path, outlines, handles, caret, tool and what a drag snapped to."""
+    session = view.session
+    if view.player.playing:
+        return
+    draw_aids(painter, session, to_widget, view.width(), view.height())
+    if not view.editing and (view.drag is None or isinstance(view.drag, PathDrag)):
+        painting.draw_motion_path(painter, session, to_widget)
+    at = session.evaluated()
+    for layer in session.composition.layers:
+        if layer.shown_at(session.frame) and (name := missing_source(session.project, layer)) is not None:
+            painting.draw_missing(painter, to_widget @ at.matrix(layer), at.box(layer), name)
+    for layer in session.layers:
+        painting.draw_outline(painter, to_widget @ at.matrix(layer), at.box(layer))
+    if view.editing is not None:
+        layer = session.composition.layer(view.editing.layer_id)
+        painting.draw_caret(painter, view.editing, to_widget @ at.matrix(layer), view.lit)
+    elif view.tool is None:
+        _paint_handles(view, painter, to_widget)
+    if view.tool is not None:
+        view.tool.paint(painter, to_widget)
+    if view.drag is not None:
+        size = (session.composition.width, session.composition.height)
+        painting.draw_guides(painter, view.drag.guides, to_widget, size)
+
+
+def _paint_handles(view: CanvasView, painter: QPainter, to_widget: Affine) -> None:
+    session = view.session
+    group, frame = group_frame(session, to_widget), frame_of(session, to_widget)
+    if group is not None:
+        painting.draw_group(painter, group)
+    elif frame is not None and not frame.layer.locked:
+        painting.draw_handles(painter, frame)
+    if grip_layer(session) is not None:
+        painting.draw_content_grips(painter, content_grips(session, to_widget))

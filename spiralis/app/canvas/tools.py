@@ -1,0 +1,35 @@
+"""What a tool on the canvas is: something that takes mouse and keys until it is done."""
+
+from __future__ import annotations
+
+from typing import Protocol
+
+from PyQt6.QtGui import QKeyEvent, QPainter
+
+from spiralis.core.geometry import Affine
+
+Point = tuple[float, float]
+
+
+class Tool(Protocol):
+    """Points are in the composition's pixels; ``reach`` is how near counts as on something."""
+
+    done: bool
+
+    def press(self, point: Point, reach: float, alt: bool) -> None:
+        """The button went down."""
+
+    def move(self, point: Point, held: bool, alt: bool) -> None:
+        """The pointer moved."""
+
+    def release(self) -> None:
+        """The button went up."""
+
+    def double_click(self, point: Point, reach: float) -> None:
+        """A double-click."""
+
+    def key(self, event: QKeyEvent) -> bool:
+        """A key; False where it is not the tool's."""
+
+    def paint(self, painter: QPainter, to_widget: Affine) -> None:
+        """Draw over the picture."""

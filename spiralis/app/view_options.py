@@ -1,0 +1,28 @@
+"""What the canvas shows beside the piece: rulers, guides, grid, thirds, safe area, the outer piece. Not in the file."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+AIDS: dict[str, tuple[str, bool]] = {
+    "rulers": ("Rulers", False), "guides": ("Guides", True), "grid": ("Grid", False), "thirds": ("Thirds", False),
+    "safe": ("Safe area", False), "outer": ("Outer piece around a nest", True), "snap": ("Snap while dragging", True),
+}  # fmt: skip
+
+
+class ViewOptions(QObject):
+    """Switches by name; ``changed`` tells when one turns."""
+
+    changed = pyqtSignal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._on = {name: on for name, (_, on) in AIDS.items()}
+
+    def __getitem__(self, name: str) -> bool:
+        return self._on[name]
+
+    def toggle(self, name: str) -> None:
+        """Turn a switch."""
+        self._on[name] = not self._on[name]
+        self.changed.emit()
