@@ -1,0 +1,182 @@
+"""Arranging on the canvas by mouse: groups, skew, guides, snapping, the frame, gradient grips; marks and filters."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtCore import QPointF, Qt
+
+from spiralis.app.canvas.content_grips import content_grips
+from spiralis.app.canvas.group_handles import group_frame
+from spiralis.app.canvas.handles import frame_of
+from spiralis.app.canvas.snapping import Gap, Guide, box_lines, frame_lines, snap_box
+from spiralis.app.canvas.text_bar import TextBar
+from spiralis.core.editing.arranging import seen_box
+from tests.app.harness import CONTROL, WindowTest
+
+
+class GroupTest(WindowTest):
+    def corner(self, name: str) -> QPointF:
+        frame = group_frame(self.session, self.window.canvas.to_widget)
+        assert frame is not None
+        return QPointF(*frame.handles()[name])
+
+    def around(self) -> tuple[float, float, float, float]:
+        frame = group_frame(self.session, self.window.canvas.to_widget)
+        assert frame is not None
+        return frame.box
+
+    def test_several_layers_scale_from_the_opposite_corner_and_turn(self) -> None:
+        self.session.select(["square", "words"])
+        before = self.around()
+        corner = self.corner("se")
+        opposite = self.corner("nw")
+        self.drag(self.window.canvas, corner, corner + (corner - opposite) * 0.5)
+        after = self.around()
+        np.testing.assert_allclose(after[:2], before[:2], atol=1.5)
+        self.assertAlmostEqual((after[2] - after[0]) / (before[2] - before[0]), 1.5, delta=0.02)
+        middle = ((after[0] + after[2]) / 2, (after[1] + after[3]) / 2)
+        self.drag(self.window.canvas, self.corner("turn"), self.on_canvas(after[2] + 60, middle[1]), steps=12)
+        self.assertAlmostEqual(float(self.value("words", "rotation")), 90.0, delta=2.0)
+        self.assertEqual(self.session.history.undo_name, "Turn 2 layers")
+        self.session.undo()
+        self.session.undo()
+        np.testing.assert_allclose(self.around(), before, atol=1e-6)
+
+    def test_control_on_a_side_slants(self) -> None:
+        self.session.go_to(0)
+        self.session.select(["square"])
+        frame = frame_of(self.session, self.window.canvas.to_widget)
+        assert frame is not None
+        top = QPointF(*frame.handles()["n"])
+        half = abs(frame.handles()["s"][1] - frame.handles()["n"][1]) / 2
+        self.drag(self.window.canvas, top, top + QPointF(half, 0), CONTROL)
+        self.assertAlmostEqual(self.value("square", "skew")[0], -45.0, delta=1.5)
+
+
+class SnapTest(WindowTest):
+    def test_boxes_meet_other_layers_and_equal_gaps(self) -> None:
+        others = [(0.0, 0.0, 40.0, 40.0), (60.0, 0.0, 100.0, 40.0)]
+        shift, marks = snap_box((123.0, 2.0, 163.0, 42.0), box_lines(others), 4, 0.0, others)
+        self.assertEqual(shift, (-3.0, -2.0))
+        self.assertIsInstance(marks[0], Gap)
+        self.assertEqual(marks[0].size, 20.0)
+        between, marks = snap_box((141.0, 0.0, 161.0, 40.0), [], 4, 0.0, [others[1], (200.0, 0.0, 240.0, 40.0)])
+        self.assertEqual(between[0], -1.0)
+        lines = frame_lines((640, 480))
+        shift, found = snap_box((103.0, 51.0, 147.0, 77.0), lines, 4, 10.0)
+        self.assertEqual((shift, [g.label for g in found if isinstance(g, Guide)]), ((-3.0, -1.0), ["grid", "grid"]))
+
+    def test_a_layer_snaps_to_a_guide_pulled_from_the_ruler(self) -> None:
+        canvas = self.window.canvas
+        self.act("Rulers")
+        self.drag(canvas, QPointF(8, 200), self.on_canvas(300, 200))
+        (guide,) = self.session.composition.guides
+        self.assertEqual(guide[0], 0)
+        self.assertAlmostEqual(guide[1], 300, delta=2)
+        self.session.go_to(0)
+        self.drag(canvas, self.on_canvas(160, 250), self.on_canvas(160 + (guide[1] - 210) - 4, 280))
+        box = seen_box(self.session.evaluated(), self.layer("square"))
+        self.assertAlmostEqual(box[2], guide[1], places=3)
+        self.session.select([])
+        self.drag(canvas, self.on_canvas(guide[1], 460), QPointF(4, 300))
+        self.assertEqual(self.session.composition.guides, ())
+
+    def test_the_frame_is_cropped_by_hand_and_nothing_else_moves(self) -> None:
+        canvas = self.window.canvas
+        before = self.picture().copy()
+        self.act("Crop or enlarge the frame")
+        self.drag(canvas, self.on_canvas(0, 200), self.on_canvas(100, 200))
+        self.press(canvas, Qt.Key.Key_Return)
+        piece = self.session.composition
+        self.assertEqual((piece.width, piece.height), (540, 480))
+        after = self.picture()
+        x = round(60 * after.shape[1] / 540)
+        y = after.shape[0] // 2
+        old = before[before.shape[0] // 2, round(160 * before.shape[1] / 640)]
+        np.testing.assert_allclose(after[y, x].astype(int), old.astype(int), atol=3)
+
+
+class GripTest(WindowTest):
+    def test_a_gradient_is_turned_and_its_stop_moved_on_the_canvas(self) -> None:
+        ground = self.session.composition.layers[-1].id
+        self.session.set_property("style", "linear", [ground])
+        self.session.select([ground])
+        canvas = self.window.canvas
+        grips = {(g.kind, g.index): QPointF(*g.place) for g in content_grips(self.session, canvas.to_widget)}
+        start, end = grips["start", 0], grips["end", 0]
+        self.drag(canvas, end, start + QPointF((end - start).y(), 0))
+        self.assertAlmostEqual(self.value(ground, "angle"), 0.0, delta=1.0)
+        grips = {(g.kind, g.index): QPointF(*g.place) for g in content_grips(self.session, canvas.to_widget)}
+        first, last = grips["stop", 0], grips["stop", 1]
+        self.session.set_property("stops", ((0.3, 1.0, 0.0, 0.0, 1.0), (1.0, 0.0, 0.0, 1.0, 1.0)), [ground])
+        self.drag(canvas, first + (last - first) * 0.3, first + (last - first) * 0.6)
+        self.assertAlmostEqual(self.value(ground, "stops")[0][0], 0.6, delta=0.03)
+
+    def test_a_colour_of_a_field_is_dragged(self) -> None:
+        entries = {action.text(): action for action in self.window.add_strip.shape.menu().actions()}
+        entries["Colour field"].trigger()
+        self.settle()
+        canvas = self.window.canvas
+        grip = next(g for g in content_grips(self.session, canvas.to_widget) if g.index == 2)
+        self.drag(canvas, QPointF(*grip.place), self.on_canvas(320, 240))
+        np.testing.assert_allclose(self.session.layers[0].track("place_2").value, (50, 50), atol=0.5)
+
+
+class LayerMarkTest(WindowTest):
+    def test_filter_fold_and_show_alone(self) -> None:
+        timeline = self.window.timeline
+        self.type_(timeline.search, "text")
+        self.assertEqual([row.layer.id for row in timeline.rows.rows()], ["words"])
+        timeline.search.clear()
+        self.click(timeline.animated)
+        self.assertEqual({row.layer.id for row in timeline.rows.rows()}, {"square"})
+        self.click(timeline.animated)
+        self.session.select(["square"])
+        self.act("Fold in the timeline")
+        self.assertEqual(len(timeline.rows.rows()), 3)
+        self.act("Show alone")
+        pixels = self.picture()
+        self.assertEqual(int(pixels[5, 5, 3]), 0)
+        self.assertGreater(int(pixels[pixels.shape[0] // 2, round(pixels.shape[1] * 0.25), 0]), 200)
+        written = self.session.project.without_references().compositions[0]
+        self.assertFalse(any(layer.solo for layer in written.layers))
+
+
+class LettersTest(WindowTest):
+    def test_chosen_letters_take_a_colour_and_size_of_their_own(self) -> None:
+        canvas = self.window.canvas
+        canvas.edit_text("words")
+        editing = canvas.editing
+        assert editing is not None
+        editing.place_caret(0, False)
+        editing.place_caret(1, True)
+        canvas.caretMoved.emit()
+        bar = self.window.findChild(TextBar)
+        assert bar is not None
+        self.assertTrue(bar.isVisible())
+        self.enter_number(bar.share, "150")
+        self.assertIsNotNone(canvas.editing)
+        self.assertEqual(self.value("words", "runs"), ((0, 1, "", 0.0, 150.0, None),))
+        bar.colour.changed.emit((1.0, 0.0, 0.0, 1.0))
+        self.assertEqual(self.value("words", "runs")[0][5], (1.0, 0.0, 0.0, 1.0))
+        self.press(canvas, Qt.Key.Key_Home)
+        self.type_(canvas, "x")
+        self.assertEqual(self.value("words", "runs")[0][:2], (0, 2))
+        self.click(bar.plain)
+        self.assertEqual(self.value("words", "runs"), ())
+        self.press(canvas, Qt.Key.Key_Escape)
+        self.assertFalse(bar.isVisible())
+
+    def test_words_run_along_a_shape(self) -> None:
+        entries = {action.text(): action for action in self.window.add_strip.shape.menu().actions()}
+        entries["Ellipse"].trigger()
+        self.settle()
+        shape = self.session.layers[0].id
+        around = seen_box(self.session.evaluated(), self.layer(shape))
+        self.session.select([shape, "words"])
+        self.act("Words along the chosen path")
+        words = self.layer("words")
+        at = self.session.evaluated()
+        np.testing.assert_allclose(seen_box(at, words), around, atol=0.5)
+        self.act("Words off their path")
+        self.assertEqual(self.layer("words").track("path").value.items, ())
