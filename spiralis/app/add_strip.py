@@ -54,9 +54,9 @@ def add_backdrop(session: Session) -> None:
 
 
 def add_ground(session: Session, kind: str) -> None:
-    """Add a colour field behind everything, or a pattern in front of the backmost layer."""
+    """Add a colour field or clouds behind everything, or a pattern in front of the chosen layer."""
     layer = new_layer(session, kind, layer_kind(kind).label)
-    add_layer(session, layer, at_back=kind == "field")
+    add_layer(session, layer, at_back=kind in ("field", "clouds"))
 
 
 def add_shape(session: Session, form: str) -> Layer:
@@ -122,9 +122,11 @@ class AddStrip(QWidget):
             menu.addAction(form.capitalize(), lambda form=form: add_shape(session, form))
         menu.addSeparator()
         menu.addAction("Colour field", lambda: add_ground(session, "field"))
+        menu.addAction("Clouds", lambda: add_ground(session, "clouds"))
         menu.addAction("Pattern", lambda: add_ground(session, "pattern"))
         menu.addSeparator()
         menu.addAction("Carrier", lambda: add_carrier(session))
+        menu.addAction("Effect layer", lambda: add_layer(session, new_layer(session, "effect", "Effect")))
         self.shape.setMenu(menu)
         self.text = self._button("Text", "text", "Add words and type them (Ctrl+T)", self.add_text)
         self.drawer = self._button(

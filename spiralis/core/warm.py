@@ -15,12 +15,14 @@ def warm() -> None:
     from spiralis.core.media import palette, pixels
     from spiralis.core.model import Composition, Layer, Project
     from spiralis.core.raster import blurring
+    from spiralis.core.raster.kernels import noise
     from spiralis.core.render import frame
 
     tiny = np.zeros((4, 4, 4), dtype=np.float32)
     solid = np.full((4, 4, 4), 255, dtype=np.uint8)
     pixels.visible_box(solid)
     blurring.blurred(solid, 1.0, 1.0)
+    noise.fractal(np.empty((2, 2), dtype=np.float32), np.zeros(6), 1, 0.5, 0.0, 4, 1)
     pixels.halved(pixels.premultiplied(solid))
     blend("normal", tiny, tiny)
     composition = Composition("warm", 8, 8, Fraction(25), 2, layers=(Layer("flat", "backdrop", 0, 2),))

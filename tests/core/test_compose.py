@@ -76,13 +76,13 @@ class ShapeTest(unittest.TestCase):
 
     def test_a_feathered_edge_is_a_gaussian_step(self) -> None:
         for sigma in (1.5, 6.0, 15.0):
-            edge = alpha(form("A", size=(400.0, 400.0), position=(-140.0, 45.0), feather=sigma))[45]
+            edge = alpha(form("A", size=(400.0, 400.0), position=(-140.0, 45.0), feather=(sigma, sigma)))[45]
             places = np.arange(WIDTH) + 0.5
             expected = np.array([0.5 * (1 - math.erf((x - 60) / (sigma * math.sqrt(2)))) for x in places])
             self.assertLess(float(np.abs(edge - expected).max()), 0.01, sigma)
 
     def test_a_feather_is_cut_off_nowhere(self) -> None:
-        small = form("A", "ellipse", size=(10.0, 10.0), feather=5.0)
+        small = form("A", "ellipse", size=(10.0, 10.0), feather=(5.0, 5.0))
         self.assertAlmostEqual(float(alpha(small).sum()), math.pi * 25, delta=0.8)
 
 

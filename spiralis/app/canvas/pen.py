@@ -27,6 +27,7 @@ from spiralis.core.editing.contours import (
     without,
 )
 from spiralis.core.editing.edits import unused_name
+from spiralis.core.editing.matting import masked_by
 from spiralis.core.geometry import Affine
 from spiralis.core.model import Layer
 from spiralis.core.model.art import Bundle, Contour, Figure, Stroke, Vertex
@@ -40,10 +41,11 @@ EDIT_HELP = "Points: drag points, handles or curves; Alt parts handles; double-c
 
 
 class Drawing:
-    """A new outline, kept here until it is done; then it becomes a shape layer."""
+    """A new outline, kept here until it is done; then it becomes a shape layer, or a mask of the layer ``masks``."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, masks: str | None = None) -> None:
         self.session = session
+        self.masks = masks
         self.vertices: list[Vertex] = []
         self.hover: Point | None = None
         self.done = False
@@ -97,7 +99,13 @@ class Drawing:
         piece = self.session.composition
         name = unused_name("Path", {layer.name for layer in piece.layers})
         middle = ((box[0] + box[2]) / 2, (box[1] + box[3]) / 2)
-        add_layer(self.session, Layer(name, "shape", 0, piece.length).with_values(art=art, position=middle))
+        layer = Layer(name, "shape", 0, piece.length).with_values(art=art, position=middle)
+        if self.masks is None:
+            add_layer(self.session, layer)
+            return
+        masked, at = self.masks, self.session.evaluated()
+        if self.session.edit("Mask with the pen", lambda _: masked_by(at, masked, layer)):
+            self.session.select([layer.id])
 
     def paint(self, painter: QPainter, to_widget: Affine) -> None:
         """Draw the outline as it is so far."""

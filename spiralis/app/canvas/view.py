@@ -310,10 +310,14 @@ class CanvasView(QWidget):
 
     # -- the pen ---------------------------------------------------------------------------------------
 
-    def draw_with_pen(self) -> None:
-        """Draw a new outline, from the next click on."""
+    def draw_with_pen(self, masks: bool = False) -> None:
+        """Draw a new outline from the next click on, or one that ``masks`` the chosen layer."""
         self.player.stop()
-        self.tool = Drawing(self.session)
+        chosen = self.session.layers
+        if masks and not chosen:
+            self.session.failed.emit("Choose the layer that is to be masked.")
+            return
+        self.tool = Drawing(self.session, chosen[0].id if masks else None)
         self.setFocus()
         self.update()
 

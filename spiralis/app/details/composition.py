@@ -42,7 +42,13 @@ class CompositionDetails(QWidget):
         self.phase.changed.connect(
             lambda v: session.edit("Shutter phase", lambda c: evolve(c, shutter_phase=v), merge="phase")
         )
-        for field in (self.length, self.angle, self.phase):
+        self.grid = NumberField("Grid", "px", 0, 20_000)
+        self.grid.setToolTip("Distance of the grid's lines; 0 is no grid. View > Grid shows it")
+        self.grid.changed.connect(lambda v: session.edit("Grid", lambda c: evolve(c, grid=v), merge="grid"))
+        self.safe = [NumberField(f"Safe area {side}", "%", 0, 49) for side in ("at the sides", "at top and bottom")]
+        for field in self.safe:
+            field.changed.connect(lambda _: self._take_safe())
+        for field in (self.length, self.angle, self.phase, self.grid, *self.safe):
             field.finished.connect(session.close_step)
             field.refused.connect(session.failed)
         self._build()
@@ -65,6 +71,12 @@ class CompositionDetails(QWidget):
         form.addRow("Loop", self.loop)
         form.addRow("Shutter angle", self.angle)
         form.addRow("Shutter phase", self.phase)
+        form.addRow("Grid", self.grid)
+        sides = QHBoxLayout()
+        sides.setSpacing(4)
+        for field in self.safe:
+            sides.addWidget(field)
+        form.addRow("Safe area", sides)
         hint = QLabel("Choose a layer on the canvas or in the timeline to see and change its values.")
         hint.setObjectName("Quiet")
         hint.setWordWrap(True)
@@ -90,6 +102,13 @@ class CompositionDetails(QWidget):
         self.loop.setChecked(piece.loop)
         self.angle.show_value(piece.shutter_angle)
         self.phase.show_value(piece.shutter_phase)
+        self.grid.show_value(piece.grid)
+        for field, share in zip(self.safe, piece.safe_area, strict=True):
+            field.show_value(share)
+
+    def _take_safe(self) -> None:
+        area = (self.safe[0].value or 0.0, self.safe[1].value or 0.0)
+        self.session.edit("Safe area", lambda c: evolve(c, safe_area=area), merge="safe-area")
 
     def _take_name(self) -> None:
         name = self.name.text().strip()

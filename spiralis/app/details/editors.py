@@ -5,55 +5,24 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from attrs import evolve
-from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import (
     QCheckBox,
     QComboBox,
-    QHBoxLayout,
     QLabel,
     QPlainTextEdit,
     QPushButton,
     QToolButton,
-    QVBoxLayout,
-    QWidget,
 )
 
 from spiralis.app.colours import ColourField
+from spiralis.app.details.editor import Editor
+from spiralis.app.details.figures import ArtEditor
 from spiralis.app.details.font_list import FontField
+from spiralis.app.details.nine_points import NinePoints
 from spiralis.app.details.stops import StopsField
-from spiralis.app.fields import NumberField
 from spiralis.app.session import Session
 from spiralis.app.style import icon
-from spiralis.core.editing.recolouring import colours_of, recoloured
 from spiralis.core.model import Kind, Parameter, Value
-from spiralis.core.model.art import Bundle, figures_of
-
-
-class Editor(QWidget):
-    """Base: a row's right side. ``changed(value)`` while it changes, ``finished`` at the end of the gesture."""
-
-    changed = pyqtSignal(object)
-    finished = pyqtSignal()
-
-    def __init__(self, parameter: Parameter, session: Session) -> None:
-        super().__init__()
-        self.parameter, self.session = parameter, session
-        self.row = QHBoxLayout(self)
-        self.row.setContentsMargins(0, 0, 0, 0)
-        self.row.setSpacing(4)
-        self.setMinimumHeight(26)
-
-    def show_value(self, value: Value) -> None:
-        """Show a value from outside."""
-        raise NotImplementedError
-
-    def _field(self, label: str, whole: float = 100.0) -> NumberField:
-        p = self.parameter
-        field = NumberField(label, p.unit, p.minimum, p.maximum, p.step, whole)
-        field.finished.connect(self.finished)
-        field.refused.connect(self.session.failed)
-        self.row.addWidget(field)
-        return field
 
 
 class NumberEditor(Editor):
@@ -78,6 +47,8 @@ class PairEditor(Editor):
         self.fields = [self._field(f"{parameter.label} {a}", w) for a, w in zip("xy", wholes, strict=True)]
         for index, field in enumerate(self.fields):
             field.changed.connect(lambda value, i=index: self._take(i, value))
+        if parameter.name == "pivot":
+            self.row.insertWidget(0, NinePoints(session))
         self.link: QToolButton | None = None
         self._shown = (0.0, 0.0)
         if parameter.name == "scale":
@@ -265,52 +236,6 @@ class WordsEditor(Editor):
     def _take(self) -> None:
         if not self._showing:
             self.changed.emit(self.text.toPlainText())
-
-
-class ArtEditor(Editor):
-    """The colours of vector art: change one and every outline that has it follows."""
-
-    MOST = 8
-
-    def __init__(self, parameter: Parameter, session: Session) -> None:
-        super().__init__(parameter, session)
-        self._art: Bundle | None = None
-        self.fields: list[ColourField] = []
-        self.column = QVBoxLayout()
-        self.column.setContentsMargins(0, 0, 0, 0)
-        self.column.setSpacing(3)
-        self.text = QLabel()
-        self.text.setObjectName("Quiet")
-        self.column.addWidget(self.text)
-        self.row.addLayout(self.column)
-
-    def show_value(self, value: Value) -> None:
-        if value is self._art:
-            return
-        self._art = value
-        count, colours = sum(1 for _ in figures_of(value)), colours_of(value)
-        more = f", {len(colours)} colours" if len(colours) > self.MOST else ""
-        self.text.setText(f"{count} outline{'' if count == 1 else 's'}{more}")
-        while len(self.fields) < min(len(colours), self.MOST):
-            self._add_field()
-        for index, field in enumerate(self.fields):
-            field.setVisible(index < len(colours))
-            if index < len(colours):
-                field.show_value(colours[index])
-
-    def _add_field(self) -> None:
-        index = len(self.fields)
-        field = ColourField(f"Colour {index + 1}")
-        field.changed.connect(lambda value: self._take(index, value))
-        field.finished.connect(self.finished)
-        self.column.addWidget(field)
-        self.fields.append(field)
-
-    def _take(self, index: int, value: Value) -> None:
-        if self._art is not None:
-            colours = colours_of(self._art)
-            if index < len(colours) and value != colours[index]:
-                self.changed.emit(recoloured(self._art, colours[index], value))
 
 
 class DrawingsEditor(Editor):

@@ -20,7 +20,8 @@ from PyQt6.QtWidgets import (
 )
 
 from spiralis.app.details.composition import CompositionDetails
-from spiralis.app.details.editors import EDITORS, Editor
+from spiralis.app.details.editor import Editor
+from spiralis.app.details.editors import EDITORS
 from spiralis.app.details.mattes import MattesEditor
 from spiralis.app.fields import BeadButton, NumberField
 from spiralis.app.session import Session

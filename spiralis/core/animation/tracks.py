@@ -9,6 +9,7 @@ from attrs import frozen
 
 from spiralis.core.animation.easing import CubicBezier
 from spiralis.core.animation.kernels.solving import solve_segments
+from spiralis.core.animation.morphing import mixed_art
 from spiralis.core.animation.motion_path import travel
 from spiralis.core.colour import mix
 from spiralis.core.model.parameter import Kind, Parameter, Value
@@ -21,11 +22,25 @@ def value_at(track: Track, parameter: Parameter, frame: float) -> Value:
     """Return the property's value at a frame (fractions allowed), in its normal form."""
     if not track.keys:
         return track.value
+    if parameter.kind is Kind.ART:
+        return _art_at(track, float(frame))
     if not parameter.numeric:
         local, _ = _fold(track, np.array([float(frame)]))
         index = int(np.searchsorted(_frames(track), local[0] + 1e-9, side="right")) - 1
         return track.keys[max(index, 0)].value
     return parameter.from_array(evaluate(track, parameter, np.array([float(frame)]))[0])
+
+
+def _art_at(track: Track, frame: float) -> Value:
+    """Return the drawing between the two keys around a frame."""
+    local = float(_fold(track, np.array([frame]))[0][0])
+    index = int(np.searchsorted(_frames(track), local + 1e-9, side="right")) - 1
+    left = track.keys[max(index, 0)]
+    if index < 0 or index + 1 >= len(track.keys) or local <= left.frame + 1e-9:
+        return left.value
+    right = track.keys[index + 1]
+    share = (local - left.frame) / (right.frame - left.frame)
+    return mixed_art(left.value, right.value, float(left.easing.solve(np.array([share]))[0]))
 
 
 def evaluate(track: Track, parameter: Parameter, frames: np.ndarray) -> np.ndarray:

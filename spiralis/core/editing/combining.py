@@ -12,39 +12,16 @@ from spiralis.core.editing.contours import figures_in
 from spiralis.core.editing.edits import unused_name
 from spiralis.core.errors import ModelError
 from spiralis.core.model import Composition, Layer, Project, Track
-from spiralis.core.model.art import Bundle, Contour, ContourPen, Figure, Item
+from spiralis.core.model.art import Bundle, Figure, Item
 from spiralis.core.raster.kinds.shape import art_of
 from spiralis.core.raster.kinds.text import figures_of_words
-from spiralis.core.raster.vectors import art_box, skia_matrix, skia_path
+from spiralis.core.raster.vectors import art_box, contours_of_path, skia_matrix, skia_path
 from spiralis.core.render.layers import Evaluated
 
 OPERATIONS = {
     "union": skia.PathOp.kUnion_PathOp, "subtract": skia.PathOp.kDifference_PathOp,
     "intersect": skia.PathOp.kIntersect_PathOp, "exclude": skia.PathOp.kXOR_PathOp,
 }  # fmt: skip
-
-
-def contours_of_path(path: Any) -> tuple[Contour, ...]:
-    """Return a Skia path as contours."""
-    pen = ContourPen()
-    open_ = False
-    for verb, points in path:
-        places = [(point.x(), point.y()) for point in points]
-        if verb == skia.Path.kMove_Verb:
-            if open_:
-                pen.endPath()
-            pen.moveTo(places[0])
-            open_ = True
-        elif verb == skia.Path.kLine_Verb:
-            pen.lineTo(places[1])
-        elif verb in (skia.Path.kQuad_Verb, skia.Path.kConic_Verb):
-            pen.qCurveTo(places[1], places[2])
-        elif verb == skia.Path.kCubic_Verb:
-            pen.curveTo(places[1], places[2], places[3])
-        elif verb == skia.Path.kClose_Verb:
-            pen.closePath()
-            open_ = False
-    return tuple(contour for contour in pen.done() if len(contour.vertices) > 1)
 
 
 def _outline(at: Evaluated, layer: Layer) -> Any:

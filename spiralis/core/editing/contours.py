@@ -12,7 +12,7 @@ from spiralis.core.geometry import IDENTITY, Affine
 from spiralis.core.model import Layer, Track
 from spiralis.core.model.art import Bundle, Contour, Figure, Vertex
 from spiralis.core.raster.kinds.shape import art_of
-from spiralis.core.raster.vectors import art_box
+from spiralis.core.raster.vectors import art_box, drawing_box
 from spiralis.core.render.layers import Evaluated, own_matrix
 
 Point = tuple[float, float]
@@ -179,12 +179,12 @@ def with_art_in_place(at: Evaluated, layer: Layer, art: Bundle) -> Layer:
 
     The pivot keeps its part of the box, and the box may grow; so the layer's whole way moves by what the pivot moved.
     """
-    old = art_box(at.values(layer)["art"]) or (0.0, 0.0, 1.0, 1.0)
-    new = art_box(art) or old
+    changed = set_value(layer, "art", art, int(at.frame))
+    old = drawing_box(layer.track("art")) or (0.0, 0.0, 1.0, 1.0)
+    new = drawing_box(changed.track("art")) or old
     px, py = (part / 100 for part in at.values(layer)["pivot"])
     before = (old[0] + (old[2] - old[0]) * px, old[1] + (old[3] - old[1]) * py)
     after = (new[0] + (new[2] - new[0]) * px, new[1] + (new[3] - new[1]) * py)
     own = own_matrix(layer, at.values(layer), at.scene)
     dx, dy = own.apply_direction(after[0] - before[0], after[1] - before[1])
-    changed = set_value(layer, "art", art, int(at.frame))
     return shifted(changed, dx, dy) if dx or dy else changed

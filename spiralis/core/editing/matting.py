@@ -5,6 +5,7 @@ from __future__ import annotations
 from attrs import evolve
 
 from spiralis.core.editing.edits import unused_name
+from spiralis.core.editing.reparenting import with_parent
 from spiralis.core.model import Composition, Layer, Matte
 from spiralis.core.render.layers import Evaluated
 
@@ -49,8 +50,23 @@ def with_mask(at: Evaluated, layer_id: str, form: str, apart: bool = False) -> t
         mask = mask.with_values(position=matrix.apply(*middle), scale=(100 * x_scale, 100 * y_scale))
     else:
         mask = evolve(mask, parent=layer_id)
+    return _before(piece, layer, mask), mask.id
+
+
+def masked_by(at: Evaluated, layer_id: str, mask: Layer) -> Composition:
+    """Return the composition with a new shape, in place in the composition's pixels, that masks a layer and moves
+    along with it."""
+    piece = at.composition
+    layer = piece.layer(layer_id)
+    named = evolve(mask, name=unused_name(f"{layer.name} mask", {other.name for other in piece.layers}))
+    joined = Evaluated(at.scene.project, evolve(piece, layers=(named, *piece.layers)), at.frame)
+    return _before(piece, layer, with_parent(joined, named, layer_id))
+
+
+def _before(piece: Composition, layer: Layer, mask: Layer) -> Composition:
+    """Put a mask in front of the layer that it is to cut."""
     mode = "add" if layer.mattes else "intersect"
     masked = evolve(layer, mattes=(*layer.mattes, Matte(mask.id, mode=mode)))
     layers = list(piece.with_layer(masked).layers)
-    layers.insert([other.id for other in layers].index(layer_id), mask)
-    return evolve(piece, layers=tuple(layers)), mask.id
+    layers.insert([other.id for other in layers].index(layer.id), mask)
+    return evolve(piece, layers=tuple(layers))

@@ -62,6 +62,9 @@ class LayerKind:
     ``draw(values, scene, matrix)`` returns a drawing (see ``raster/drawing.py``) or None for nothing.
     Where what it shows depends on the frame also without keys, ``moment(values, scene)`` tells which of its own
     frames or drawings that is. Where it ``fills_frame`` it lies over the whole frame by itself.
+    A kind that changes all that lies ``beneath`` it within its composition, instead of showing something, gives
+    ``beneath(pixels, values, scale)``: premultiplied float32 (h, w, 4) in, the same out; ``scale`` is output pixels a
+    unit.
     ``applies(name, values, project)`` tells whether a property matters as the layer is set, where ``Parameter.needs``
     cannot say it.
     """
@@ -75,6 +78,7 @@ class LayerKind:
     moment: Callable[..., Hashable] | None = None
     fills_frame: bool = False
     applies: Callable[..., bool] | None = None
+    beneath: Callable[..., Any] | None = None
 
     @cached_property
     def parameters(self) -> tuple[Parameter, ...]:

@@ -9,7 +9,8 @@ import skia
 
 from spiralis.core.cache import ByteCache
 from spiralis.core.geometry import Affine, Box
-from spiralis.core.model.art import Bundle, Contour, Figure, Item, Paint, Ramp, Stroke
+from spiralis.core.model.art import Bundle, Contour, ContourPen, Figure, Item, Paint, Ramp, Stroke
+from spiralis.core.model.track import Track
 
 _CAPS = {"butt": skia.Paint.kButt_Cap, "round": skia.Paint.kRound_Cap, "square": skia.Paint.kSquare_Cap}
 _JOINS = {"miter": skia.Paint.kMiter_Join, "round": skia.Paint.kRound_Join, "bevel": skia.Paint.kBevel_Join}
@@ -192,6 +193,13 @@ def art_box(item: Item) -> Box | None:
     return _boxes.get(item, lambda: _box_within(item, Affine()))
 
 
+def drawing_box(track: Track) -> Box | None:
+    """Return the box that a drawing counts as filling: around all its keys, so that a morph does not move it."""
+    drawings = [key.value for key in track.keys] or [track.value]
+    boxes = [box for art in drawings if (box := art_box(art)) is not None]
+    return _around(boxes) if boxes else None
+
+
 def _box_within(item: Item, outer: Affine) -> Box | None:
     matrix = outer @ item.matrix
     if isinstance(item, Figure):
@@ -249,3 +257,26 @@ def cut_to_quad(pixels: np.ndarray, matrix: Affine, size: tuple[float, float], c
     canvas.concat(skia_matrix(matrix))
     canvas.drawRect(skia.Rect.MakeWH(*size), skia.Paint(AntiAlias=True))
     pixels *= cover[..., None] * np.float32(1 / 255)
+
+
+def contours_of_path(path: Any) -> tuple[Contour, ...]:
+    """Return a Skia path as contours."""
+    pen = ContourPen()
+    open_ = False
+    for verb, points in path:
+        places = [(point.x(), point.y()) for point in points]
+        if verb == skia.Path.kMove_Verb:
+            if open_:
+                pen.endPath()
+            pen.moveTo(places[0])
+            open_ = True
+        elif verb == skia.Path.kLine_Verb:
+            pen.lineTo(places[1])
+        elif verb in (skia.Path.kQuad_Verb, skia.Path.kConic_Verb):
+            pen.qCurveTo(places[1], places[2])
+        elif verb == skia.Path.kCubic_Verb:
+            pen.curveTo(places[1], places[2], places[3])
+        elif verb == skia.Path.kClose_Verb:
+            pen.closePath()
+            open_ = False
+    return tuple(contour for contour in pen.done() if len(contour.vertices) > 1)

@@ -11,8 +11,9 @@ from attrs import evolve
 from spiralis.core.animation.source_time import Span
 from spiralis.core.animation.tracks import evaluate, value_at
 from spiralis.core.geometry import Affine, Box, placement
-from spiralis.core.model import Composition, Layer, Project, Value, layer_kind
+from spiralis.core.model import Composition, Kind, Layer, Project, Track, Value, layer_kind
 from spiralis.core.raster.drawing import Drawing, Scene
+from spiralis.core.raster.vectors import drawing_box
 
 
 def scene_of(project: Project, composition: Composition) -> Scene:
@@ -30,6 +31,8 @@ def layer_values(layer: Layer, frame: float) -> Mapping[str, Value]:
             values[parameter.name] = parameter.default
         elif track.keys:
             values[parameter.name] = value_at(track, parameter, frame)
+            if parameter.kind is Kind.ART:
+                values[f"{parameter.name}_box"] = _held_box(track)
         else:
             values[parameter.name] = track.value
     return values
@@ -50,6 +53,20 @@ def own_matrix(layer: Layer, values: Mapping[str, Value], scene: Scene) -> Affin
     """Return the map from the layer's units to its parent's (the composition's where it has none)."""
     pivot = pivot_point(values, content_box(layer, values, scene))
     return placement(values["position"], values["scale"], values["rotation"], values["skew"], pivot)
+
+
+_boxes: dict[int, tuple[Track, Box | None]] = {}
+
+
+def _held_box(track: Track) -> Box | None:
+    """Return the box of an animated drawing, kept by the track's identity."""
+    held = _boxes.get(id(track))
+    if held is None or held[0] is not track:
+        if len(_boxes) > 500:
+            _boxes.clear()
+        held = (track, drawing_box(track))
+        _boxes[id(track)] = held
+    return held[1]
 
 
 class Evaluated:

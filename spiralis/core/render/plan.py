@@ -38,8 +38,9 @@ def plan_frame(project: Project, composition_id: str, frame: float, scale: float
     width, height = output_size(composition, scale)
     to_output = Affine.scaling(width / composition.width, height / composition.height)
     table = Table((0.0, 0.0, float(width), float(height)))
+    table.ground = composition.background
     _add_layers(table, project, composition, frame, to_output)
-    return table.plan((0, 0, width, height), premultiplied(composition.background))
+    return table.plan((0, 0, width, height), premultiplied(table.ground))
 
 
 def wrapped(composition: Composition, frame: float) -> float:
@@ -64,6 +65,9 @@ def _add_layers(table: Table, project: Project, composition: Composition, frame:
             table.add_rows(rows.numbers, rows.reals, rows.keeps)
             continue
         before = len(table.numbers)
+        if layer_kind(layer.kind).beneath is not None:
+            _change_beneath(table, at, layer, to_output)
+            continue
         _add_layer(table, at, layer, to_output)
         if stands_still(layer):
             sheet.keep(Rows(layer, table.numbers[before:], table.reals[before:], table.keeps[before:]))
@@ -91,6 +95,27 @@ def _add_layer(table: Table, at: Evaluated, layer: Layer, to_output: Affine) -> 
         _add_matted(table, at, layer, to_output, mode, opacity)
     else:
         _add_content(table, at, layer, to_output, mode, opacity)
+
+
+def _change_beneath(table: Table, at: Evaluated, layer: Layer, to_output: Affine) -> None:
+    """Replace everything in the table by a picture of it, changed where the layer's mattes and opacity let it."""
+    values, kind = at.values(layer), layer_kind(layer.kind)
+    opacity = np.float32(values["opacity"] / 100)
+    if opacity <= 0 or not values["visible"] or kind.beneath is None:
+        return
+    area = outward(table.frame)
+    before = drawn(table, area, table.ground)
+    after = kind.beneath(before, values, max(to_output.stretch()))
+    share: np.ndarray | np.float32 = opacity
+    if layer.mattes:
+        share = share * _coverage(at, layer, to_output, area)[..., None]
+    if _is_cropped(values):
+        share = share * _crop_cover(at, layer, to_output, area)[..., None]
+    pixels = np.ascontiguousarray(before + (after - before) * share, dtype=np.float32)
+    table.clear()
+    table.ground = None
+    shown = Pixels(pixels, Affine.shift(area[0], area[1]))
+    _add_pixels(table, shown, shown.to_layer, 0, 1.0)
 
 
 def _add_content(table: Table, at: Evaluated, layer: Layer, to_output: Affine, mode: int, opacity: float) -> None:
@@ -147,7 +172,7 @@ def _crop_cover(at: Evaluated, layer: Layer, to_output: Affine, area: tuple[int,
     y0, y1 = y0 - far * (values["crop_down"][0] <= 0), y1 + far * (values["crop_down"][1] <= 0)
     form = {parameter.name: parameter.default for parameter in layer_kind("shape").parameters}
     form |= {"form": "rectangle", "size": (x1 - x0, y1 - y0), "fill": (1.0, 1.0, 1.0, 1.0)}
-    form["feather"] = values["crop_softness"]
+    form["feather"] = (values["crop_softness"], values["crop_softness"])
     matrix = to_output @ at.matrix(layer) @ Affine.shift(x0, y0)
     table = Table((float(area[0]), float(area[1]), float(area[2]), float(area[3])))
     drawing = layer_kind("shape").draw(form, at.scene, matrix, table.frame)
@@ -209,6 +234,7 @@ def _inner_table(project: Project, inner: Inner, matrix: Affine, clip: Box) -> T
     if seen is None:
         return None
     table = Table(tuple(float(v) for v in outward(seen)))  # type: ignore[arg-type]
+    table.ground = piece.background
     _add_layers(table, project, piece, inner.frame, matrix)
     return table
 
@@ -245,7 +271,7 @@ def _isolated(content: Table, piece: Composition, matrix: Affine) -> Pixels | No
         return None
     left, top, right, bottom = outward(box)
     area = (left - 1, top - 1, right + 1, bottom + 1)
-    out = drawn(content, area, piece.background)
+    out = drawn(content, area, content.ground)
     out[0] = out[-1] = 0
     out[:, 0] = out[:, -1] = 0
     if piece.background is not None or not _stays_within(content, piece, matrix):

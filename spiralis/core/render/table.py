@@ -32,6 +32,8 @@ class Table:
         self.numbers: list[tuple[int, ...]] = []
         self.reals: list[tuple[float, ...]] = []
         self.keeps: list[np.ndarray] = []
+        #: What lies under all operations.
+        self.ground: Colour | None = None
 
     def add(self, kind: int, mode: int, box: Box, array: np.ndarray, size: tuple[int, int], place: tuple[float, ...],
             opacity: float, colour: tuple[float, ...] = (0.0, 0.0, 0.0, 0.0)) -> None:  # fmt: skip
@@ -53,6 +55,10 @@ class Table:
         self.numbers += numbers
         self.reals += reals
         self.keeps += keeps
+
+    def clear(self) -> None:
+        """Drop all operations."""
+        self.numbers, self.reals, self.keeps = [], [], []
 
     @property
     def box(self) -> Box | None:

@@ -67,7 +67,7 @@ class _Writer:
         if not values["visible"]:
             marks["display"] = "none"
         matrix = at.matrix(layer)
-        if layer.mattes or values.get("feather"):
+        if layer.mattes or any(values.get("feather", ())) or values.get("grow"):
             self._picture(parent, at, layer, marks)
         elif layer.kind == "shape":
             self._item(parent, art_of(values), marks, matrix)

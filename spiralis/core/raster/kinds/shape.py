@@ -7,19 +7,22 @@ from collections.abc import Mapping
 
 import numpy as np
 import skia
+from attrs import evolve
 
 from spiralis.core.cache import ByteCache
 from spiralis.core.geometry import Affine, Box, intersect, outward
-from spiralis.core.model.art import CAPS, EMPTY_ART, JOINS, Bundle, Contour, Figure, Stroke
+from spiralis.core.model.art import CAPS, EMPTY_ART, JOINS, Bundle, Contour, Figure, Item, Paint, Ramp, Stroke
 from spiralis.core.model.forms import ellipse, polygon, rectangle, regular
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.blurring import blurred, reduction_for
 from spiralis.core.raster.drawing import Drawing, Pixels, Scene
-from spiralis.core.raster.vectors import Part, art_box, draw_art, skia_matrix
+from spiralis.core.raster.vectors import Part, art_box, contours_of_path, draw_art, skia_matrix, skia_path
 
 FORMS = ("drawing", "rectangle", "ellipse", "polygon", "star", "line")
+PAINTS = ("flat", "linear", "radial")
 _PLAIN = ("form", FORMS[1:])
+_STOPS = ((0.0, 0.96, 0.70, 0.24, 1.0), (1.0, 0.89, 0.31, 0.42, 1.0))
 
 PARAMETERS = (
     Parameter("form", "Form", Kind.CHOICE, "drawing", "A plain form, or a drawing of any outlines", choices=FORMS),
@@ -31,16 +34,26 @@ PARAMETERS = (
               needs=("form", ("polygon", "star"))),
     Parameter("inner", "Inner", Kind.NUMBER, 45.0, "How far out the inner corners of a star lie", "%", 0, 100,
               needs=("form", ("star",))),
-    Parameter("fill", "Fill", Kind.COLOUR, (0.933, 0.376, 0.298, 1.0), "Colour inside", needs=("form", FORMS[1:5])),
+    Parameter("paint", "Painted", Kind.CHOICE, "flat", "One colour inside, or a ramp of colours", choices=PAINTS,
+              needs=("form", FORMS[1:5])),
+    Parameter("fill", "Fill", Kind.COLOUR, (0.933, 0.376, 0.298, 1.0), "Colour inside", needs=("paint", ("flat",))),
+    Parameter("stops", "Gradient", Kind.STOPS, _STOPS, "The colours of the ramp and where they stand",
+              needs=("paint", PAINTS[1:])),
+    Parameter("angle", "Angle", Kind.NUMBER, 90.0, "Direction of the ramp: 0 points right, 90 down", "°",
+              needs=("paint", ("linear",))),
     Parameter("stroke", "Stroke", Kind.NUMBER, 0.0, "Width of the line", "px", 0, 2000, needs=_PLAIN),
     Parameter("stroke_colour", "Stroke colour", Kind.COLOUR, (0.988, 0.957, 0.894, 1.0), "Colour of the line",
               needs=_PLAIN),
     Parameter("cap", "Cap", Kind.CHOICE, "round", "Ends of an open line", choices=CAPS, needs=_PLAIN),
     Parameter("join", "Join", Kind.CHOICE, "round", "Corners of the line", choices=JOINS, needs=_PLAIN),
+    Parameter("dash", "Dashes", Kind.PAIR, (0.0, 0.0), "Length of a dash and of the gap after it; 0 is a whole line",
+              "px", 0, 5000, needs=_PLAIN),
     Parameter("drawn_from", "Drawn from", Kind.NUMBER, 0.0, "Where the drawn part of a stroke starts", "%", 0, 100),
     Parameter("drawn_to", "Drawn to", Kind.NUMBER, 100.0, "Where the drawn part of a stroke ends", "%", 0, 100),
     Parameter("drawn_offset", "Offset", Kind.NUMBER, 0.0, "Moves the drawn part along the stroke", "%"),
-    Parameter("feather", "Feather", Kind.NUMBER, 0.0, "Softens all edges: the sigma of a Gaussian", "px", 0, 500),
+    Parameter("grow", "Grow", Kind.NUMBER, 0.0, "Moves the edges out, or in below 0", "px", -2000, 2000),
+    Parameter("feather", "Feather", Kind.PAIR, (0.0, 0.0),
+              "Softens the edges across and down: the sigmas of a Gaussian", "px", 0, 500),
 )  # fmt: skip
 
 Contours = tuple[Contour, ...]
@@ -68,32 +81,84 @@ def art_of(values: Mapping[str, Value]) -> Bundle:
     if values["form"] == "drawing":
         art: Bundle = values["art"]
         return art
-    pen = Stroke(values["stroke_colour"], values["stroke"], values["cap"], values["join"])
-    fill = values["fill"] if values["form"] != "line" else None
+    dash = values["dash"] if values["dash"][0] > 0 and values["dash"][1] > 0 else ()
+    pen = Stroke(values["stroke_colour"], values["stroke"], values["cap"], values["join"], dash=dash)
+    fill = _fill(values) if values["form"] != "line" else None
     return Bundle((Figure(form_contours(values), fill, stroke=pen if values["stroke"] > 0 else None),))
+
+
+def _fill(values: Mapping[str, Value]) -> Paint:
+    """Return what a plain form is filled with: a ramp spans its box."""
+    if values["paint"] == "flat":
+        fill: Paint = values["fill"]
+        return fill
+    width, height = values["size"]
+    cx, cy = width / 2, height / 2
+    stops = tuple(sorted(values["stops"]))
+    if values["paint"] == "radial":
+        return Ramp(True, (cx, cy, max(math.hypot(cx, cy), 1e-6), cx, cy, 0.0), stops)
+    angle = math.radians(values["angle"])
+    half = (abs(width * math.cos(angle)) + abs(height * math.sin(angle))) / 2
+    dx, dy = half * math.cos(angle), half * math.sin(angle)
+    return Ramp(False, (cx - dx, cy - dy, cx + dx, cy + dy), stops)
+
+
+def grown(art: Bundle, by: float) -> Bundle:
+    """Return the art with the edges of its fills moved out by so many px (in where below 0)."""
+    if by == 0:
+        return art
+
+    def change(item: Item) -> Item:
+        if isinstance(item, Bundle):
+            return evolve(item, items=tuple(change(part) for part in item.items))
+        if item.fill is None:
+            return item
+        pen = skia.Paint(StrokeWidth=2 * abs(by))
+        pen.setStyle(skia.Paint.kStroke_Style)
+        pen.setStrokeJoin(skia.Paint.kRound_Join)
+        path, edge = skia_path(item), skia.Path()
+        pen.getFillPath(path, edge)
+        how = skia.PathOp.kUnion_PathOp if by > 0 else skia.PathOp.kDifference_PathOp
+        whole = skia.Op(path, edge, how)
+        if whole is None:
+            return item
+        rule = "evenodd" if whole.getFillType() == skia.PathFillType.kEvenOdd else "nonzero"
+        return evolve(item, contours=contours_of_path(whole), rule=rule)
+
+    made = change(art)
+    assert isinstance(made, Bundle)
+    return made
+
+
+def _applies(name: str, values: Mapping[str, Value], project: object) -> bool:
+    """Whether a property matters: what is painted belongs to plain forms that are filled."""
+    return name not in ("fill", "stops", "angle") or values["form"] in FORMS[1:5]
 
 
 def _box(values: Mapping[str, Value], scene: Scene) -> Box:
     if values["form"] != "drawing":
         # Without the stroke, so that its width does not move what hangs on the box.
         return 0.0, 0.0, max(values["size"][0], 1e-3), max(values["size"][1], 1e-3)
-    return art_box(values["art"]) or (0.0, 0.0, 1.0, 1.0)
+    return values.get("art_box") or art_box(values["art"]) or (0.0, 0.0, 1.0, 1.0)
 
 
 def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) -> Drawing | None:
-    art = art_of(values)
+    art = grown(art_of(values), values["grow"])
     box, inverse = art_box(art), matrix.inverse()
     if box is None or inverse is None:
         return None
-    reach = 3.5 * values["feather"]
-    grown = matrix.box((box[0] - reach, box[1] - reach, box[2] + reach, box[3] + reach))
+    across, down = (3.5 * part for part in values["feather"])
+    around = matrix.box((box[0] - across, box[1] - down, box[2] + across, box[3] + down))
     # A hairline that lies level or upright has a box without a breadth, but it is seen all the same.
-    seen = intersect((grown[0] - 1, grown[1] - 1, grown[2] + 1, grown[3] + 1), clip)
+    seen = intersect((around[0] - 1, around[1] - 1, around[2] + 1, around[3] + 1), clip)
     if seen is None:
         return None
     part = (values["drawn_from"] / 100, values["drawn_to"] / 100, values["drawn_offset"] / 100)
     feather = values["feather"]
-    sigmas = (feather * math.hypot(matrix.a, matrix.c), feather * math.hypot(matrix.b, matrix.d))
+    sigmas = (
+        math.hypot(feather[0] * matrix.a, feather[1] * matrix.c),
+        math.hypot(feather[0] * matrix.b, feather[1] * matrix.d),
+    )
     halvings = reduction_for(max(sigmas))
     key = (art, part, feather, matrix, seen)
     return _rasters.get(key, lambda: _made(art, part, sigmas, halvings, matrix, inverse, seen))
@@ -131,4 +196,6 @@ def rasterised(art: Bundle, part: Part, matrix: Affine, area: tuple[int, int, in
     return data
 
 
-register_kind(LayerKind("shape", "Shape", "Vector outlines with fills and strokes", PARAMETERS, _box, _draw))
+register_kind(
+    LayerKind("shape", "Shape", "Vector outlines with fills and strokes", PARAMETERS, _box, _draw, applies=_applies)
+)

@@ -1,0 +1,77 @@
+"""Clouds: smooth noise in the colours of a ramp, over the whole frame, that moves and comes back."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+import numpy as np
+
+from spiralis.core.cache import ByteCache
+from spiralis.core.geometry import Affine, Box, intersect, outward
+from spiralis.core.model.kinds import LayerKind, register_kind
+from spiralis.core.model.parameter import Kind, Parameter, Value
+from spiralis.core.raster.drawing import Drawing, Pixels, Scene
+from spiralis.core.raster.kernels.noise import fractal
+from spiralis.core.raster.kinds.backdrop import ramp
+
+#: Cells of time in one round of the evolution.
+PERIOD = 6
+_STOPS = ((0.0, 0.11, 0.10, 0.24, 1.0), (1.0, 0.87, 0.82, 0.94, 1.0))
+
+PARAMETERS = (
+    Parameter("stops", "Colours", Kind.STOPS, _STOPS, "The colours from the thinnest to the thickest"),
+    Parameter("scale_px", "Cloud size", Kind.PAIR, (420.0, 420.0), "Size of the largest billows across and down", "px",
+              4, 20_000),
+    Parameter("detail", "Detail", Kind.NUMBER, 4.0, "How many finer layers of noise lie over the largest", "", 1, 8),
+    Parameter("roughness", "Roughness", Kind.NUMBER, 50.0, "How strong each finer layer is beside the one before", "%",
+              0, 100),
+    Parameter("contrast", "Contrast", Kind.NUMBER, 160.0, "How far apart thick and thin are", "%", 0, 1000),
+    Parameter("density", "Density", Kind.NUMBER, 50.0, "How much is thick", "%", 0, 100),
+    Parameter("evolution", "Evolution", Kind.NUMBER, 0.0, "Changes the clouds; after 360° they are as they were", "°"),
+    Parameter("drift", "Drift", Kind.PAIR, (0.0, 0.0), "Moves the clouds", "px"),
+    Parameter("seed", "Seed", Kind.NUMBER, 1.0, "Other clouds", "", 0, 100_000),
+)  # fmt: skip
+
+_noise: ByteCache[np.ndarray] = ByteCache(96 << 20, lambda a: a.nbytes)
+
+
+def _box(values: Mapping[str, Value], scene: Scene) -> Box:
+    return 0.0, 0.0, float(scene.width), float(scene.height)
+
+
+def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) -> Drawing | None:
+    seen, inverse = intersect(matrix.box(_box(values, scene)), clip), matrix.inverse()
+    if seen is None or inverse is None:
+        return None
+    octaves = int(min(max(round(values["detail"]), 1), 8))
+    finest = min(values["scale_px"]) / 2 ** (octaves - 1)
+    # The finest billows still get about five cells; the rest is smooth, so it is enlarged as it is sampled.
+    step = min(max(finest / 5, 1.0), 12.0)
+    left, top, right, bottom = outward(inverse.box(tuple(float(v) for v in seen)), 2 * step)  # type: ignore[arg-type]
+    width, height = int((right - left) / step) + 1, int((bottom - top) / step) + 1
+    sx, sy = values["scale_px"]
+    dx, dy = values["drift"]
+    place = (step / sx, 0.0, 0.0, step / sy, (left - dx) / sx, (top - dy) / sy)
+    z = values["evolution"] / 360 % 1 * PERIOD
+    key = (place, width, height, octaves, values["roughness"], z, values["seed"])
+
+    def make() -> np.ndarray:
+        out = np.empty((height, width), dtype=np.float32)
+        fractal(out, np.array(place), octaves, values["roughness"] / 100, z, PERIOD, int(values["seed"]))
+        return out
+
+    level = _noise.get(key, make) * np.float32(values["contrast"] / 100) + np.float32(values["density"] / 100)
+    table = ramp(values["stops"], 512)
+    pixels = table[np.clip(level * 511, 0, 511).astype(np.int16)]
+    x = left + step * (np.arange(width) + 0.5)
+    y = top + step * (np.arange(height) + 0.5)
+    inside = ((x > -step) & (x < scene.width + step))[None, :] & ((y > -step) & (y < scene.height + step))[:, None]
+    pixels = np.ascontiguousarray(pixels * inside[..., None])
+    pixels[0] = pixels[-1] = 0
+    pixels[:, 0] = pixels[:, -1] = 0
+    return Pixels(pixels, Affine(step, 0, 0, step, left, top))
+
+
+register_kind(
+    LayerKind("clouds", "Clouds", "Smooth moving noise in your colours", PARAMETERS, _box, _draw, fills_frame=True)
+)
