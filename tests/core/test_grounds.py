@@ -1,0 +1,141 @@
+"""Grounds and edges against closed forms: conic ramps, clouds, effect layers, grown shapes."""
+
+from __future__ import annotations
+
+import math
+import unittest
+from typing import ClassVar
+
+import numpy as np
+from scipy.ndimage import gaussian_filter
+
+from spiralis.core.model import Layer, Matte
+from spiralis.core.model.art import Bundle, Figure
+from spiralis.core.model.forms import ellipse
+from spiralis.core.raster.kernels.noise import fractal, noise_at
+from spiralis.core.raster.kinds.effect_layer import changed
+from spiralis.core.raster.kinds.shape import grown
+from spiralis.core.raster.vectors import art_box
+from spiralis.core.render import render_frame
+from tests.core.samples import backdrop, project
+
+BLACK_TO_WHITE = ((0.0, 0.0, 0.0, 0.0, 1.0), (1.0, 1.0, 1.0, 1.0, 1.0))
+
+
+def full(kind: str, width: int = 120, height: int = 90, **values: object) -> Layer:
+    return Layer("Ground", kind, 0, 1000, id="ground").with_values(position=(width / 2, height / 2), **values)
+
+
+class ConicTest(unittest.TestCase):
+    def test_colours_turn_about_the_centre(self) -> None:
+        stops = ((0.0, 0.2, 0.2, 0.2, 1.0), (1.0, 0.2, 0.2, 0.2, 1.0))
+        flat = render_frame(project(full("backdrop", style="conic", stops=stops), width=120, height=90), "Piece", 0)
+        np.testing.assert_allclose(flat[..., 0], 0.2, atol=1e-5)
+        ramp = full("backdrop", style="conic", stops=BLACK_TO_WHITE, angle=0.0)
+        pixels = render_frame(project(ramp, width=120, height=90), "Piece", 0)[..., 0]
+        around = [pixels[45 + round(30 * math.sin(a)), 60 + round(30 * math.cos(a))] for a in (0.4, 1.6, 3.1, 4.7, 6.0)]
+        self.assertEqual(around, sorted(around))
+        self.assertGreater(around[-1] - around[0], 0.7)
+
+    def test_a_moved_layer_shows_the_same_ramp(self) -> None:
+        ramp = full("backdrop", style="conic", stops=BLACK_TO_WHITE)
+        straight = render_frame(project(ramp, width=120, height=90), "Piece", 0)
+        turned = render_frame(
+            project(ramp.with_values(rotation=360.0, scale=(99.9, 99.9)), width=120, height=90), "Piece", 0
+        )
+        self.assertLess(np.abs(straight - turned)[20:70, 65:100].max(), 0.02)
+
+
+class CloudsTest(unittest.TestCase):
+    def test_noise_is_zero_on_the_lattice_and_repeats_in_time(self) -> None:
+        self.assertEqual(noise_at(3.0, 5.0, 2.0, 6, 1), 0.0)
+        for z in (0.3, 1.7):
+            self.assertAlmostEqual(noise_at(0.4, 0.7, z, 6, 1), noise_at(0.4, 0.7, z + 6, 6, 1), 9)
+        self.assertNotEqual(noise_at(0.4, 0.7, 0.3, 6, 1), noise_at(0.4, 0.7, 0.3, 6, 2))
+
+    def test_noise_is_smooth_and_even(self) -> None:
+        out = np.empty((200, 200), dtype=np.float32)
+        fractal(out, np.array([0.05, 0, 0, 0.05, 0.0, 0.0]), 4, 0.5, 0.4, 6, 3)
+        self.assertLess(abs(float(out.mean())), 0.1)
+        self.assertLess(float(np.abs(np.diff(out, axis=1)).max()), 0.3)
+        self.assertLess(float(np.abs(out).max()), 1.1)
+
+    def test_one_round_of_evolution_returns_bit_for_bit(self) -> None:
+        def at(evolution: float) -> np.ndarray:
+            clouds = full("clouds", scale_px=(60.0, 60.0), evolution=evolution)
+            return render_frame(project(clouds, width=120, height=90), "Piece", 0)
+
+        np.testing.assert_array_equal(at(0.0), at(360.0))
+        self.assertGreater(float(np.abs(at(0.0) - at(180.0)).max()), 0.05)
+        np.testing.assert_allclose(at(0.0)[..., 3], 1.0, atol=1e-5)
+
+
+class EffectLayerTest(unittest.TestCase):
+    values: ClassVar = {"softness": 0.0, "saturation": 100.0, "brightness": 100.0, "contrast": 100.0}
+
+    def pixels(self, seed: int = 3) -> np.ndarray:
+        made = np.random.default_rng(seed).random((60, 70, 4)).astype(np.float32)
+        made[..., 3] = 1.0
+        return made
+
+    def test_softness_agrees_with_an_independent_gaussian(self) -> None:
+        pixels = self.pixels()
+        for sigma in (1.5, 4.0, 7.5):
+            soft = changed(pixels, {**self.values, "softness": sigma}, 1.0)
+            wanted = gaussian_filter(pixels, (sigma, sigma, 0), mode="nearest", truncate=5)
+            np.testing.assert_allclose(soft, wanted, atol=8e-3)
+
+    def test_a_wide_softness_stays_close(self) -> None:
+        ramp = np.zeros((200, 300, 4), dtype=np.float32)
+        ramp[:, 150:] = 1.0
+        soft = changed(ramp, {**self.values, "softness": 30.0}, 1.0)
+        wanted = gaussian_filter(ramp, (30, 30, 0), mode="nearest", truncate=5)
+        self.assertLess(float(np.abs(soft - wanted).max()), 0.01)
+
+    def test_grades_follow_their_definitions(self) -> None:
+        pixels = self.pixels()
+        grey = changed(pixels, {**self.values, "saturation": 0.0}, 1.0)
+        np.testing.assert_allclose(grey[..., 0], pixels[..., :3] @ [0.2126, 0.7152, 0.0722], atol=1e-5)
+        np.testing.assert_allclose(
+            changed(pixels, {**self.values, "brightness": 50.0}, 1.0)[..., :3], pixels[..., :3] / 2, rtol=1e-4, atol=1e-6
+        )
+        flat = changed(pixels, {**self.values, "contrast": 0.0}, 1.0)
+        np.testing.assert_allclose(flat[..., :3], 0.5, atol=1e-6)
+        self.assertIs(changed(pixels, self.values, 1.0), pixels)
+
+    def test_it_changes_what_lies_beneath_and_only_where_its_matte_is(self) -> None:
+        ground = backdrop(64, 48, (1.0, 0.0, 0.0, 1.0))
+        over = Layer("Over", "shape", 0, 99, id="over").with_values(
+            form="rectangle", size=(10.0, 10.0), fill=(0.0, 1.0, 0.0, 1.0), position=(5.0, 5.0)
+        )
+        mask = Layer("Half", "shape", 0, 99, id="half").with_values(
+            form="rectangle", size=(32.0, 48.0), fill=(1.0, 1.0, 1.0, 1.0), position=(16.0, 24.0)
+        )
+        from attrs import evolve
+
+        effect = evolve(
+            Layer("Grey", "effect", 0, 99, id="grey").with_values(saturation=0.0, position=(32.0, 24.0)),
+            mattes=(Matte("half"),),
+        )
+        pixels = render_frame(project(over, mask, effect, ground), "Piece", 0)
+        np.testing.assert_allclose(pixels[30, 10, :3], 0.2126, atol=1e-3)
+        np.testing.assert_allclose(pixels[30, 50, :3], (1, 0, 0), atol=1e-3)
+        np.testing.assert_allclose(pixels[5, 5, :3], (0, 1, 0), atol=1e-3)
+
+    def test_the_ground_colour_takes_part(self) -> None:
+        effect = Layer("Dark", "effect", 0, 99).with_values(brightness=50.0, position=(32.0, 24.0))
+        pixels = render_frame(project(effect, background=(0.8, 0.4, 0.2, 1.0)), "Piece", 0)
+        np.testing.assert_allclose(pixels[20, 20], (0.4, 0.2, 0.1, 1.0), atol=1e-3)
+
+
+class GrownTest(unittest.TestCase):
+    def test_a_circle_grows_and_shrinks_by_so_many_pixels(self) -> None:
+        circle = Bundle((Figure((ellipse(0, 0, 50, 50),), (1.0, 0.0, 0.0, 1.0)),))
+        for by in (12.0, -12.0):
+            left, top, right, bottom = art_box(grown(circle, by)) or (0.0,) * 4
+            np.testing.assert_allclose((left, top, right, bottom), (-50 - by, -50 - by, 50 + by, 50 + by), atol=0.1)
+        self.assertIs(grown(circle, 0.0), circle)
+
+
+if __name__ == "__main__":
+    unittest.main()
