@@ -115,6 +115,7 @@ MENUS: dict[str, tuple[Command | None, ...]] = {
         Command("Group on a carrier", lambda w: add_carrier(w.session), "Ctrl+G"),
         Command("Nest at full size", lambda w: w.arranging.nest(False), "Ctrl+Shift+G"),
         Command("Nest cropped to its content", lambda w: w.arranging.nest(True), "Ctrl+Alt+G"),
+        Command("Nest the content, motion stays outside", lambda w: w.arranging.nest_content()),
         Command("Open up the nest", lambda w: w.arranging.open_up(), "Ctrl+Shift+U"),
         Command("Make own copy", lambda w: w.arranging.own_copy(False), "Ctrl+Shift+D"),
         Command("Make own copy all the way down", lambda w: w.arranging.own_copy(True)),

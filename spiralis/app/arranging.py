@@ -10,7 +10,7 @@ from spiralis.core.editing.arranging import aligned, around, distributed, fitted
 from spiralis.core.editing.combining import as_outlines, combined, simplified
 from spiralis.core.editing.edits import set_value
 from spiralis.core.editing.matting import with_mask, with_matte
-from spiralis.core.editing.nesting import duplicate_composition, nest, open_up, own_copy
+from spiralis.core.editing.nesting import duplicate_composition, nest, nest_content, open_up, own_copy
 from spiralis.core.editing.reformat import cropped
 from spiralis.core.editing.wording import along_path, off_path
 from spiralis.core.errors import SpiralisError
@@ -32,6 +32,15 @@ class Arranging:
         session = self.session
         name = session.layers[0].name if len(session.layers) == 1 else "Nest"
         self._edit_project("Nest", lambda p: nest(p, session.composition_id, session.selected, name, cropped))
+
+    def nest_content(self) -> None:
+        """Put what the chosen layer shows into a composition of its own; its motion stays outside."""
+        session = self.session
+        if len(session.layers) != 1:
+            session.failed.emit("Choose the one layer whose content is to be nested.")
+            return
+        layer = session.layers[0].id
+        self._edit_project("Nest the content", lambda p: nest_content(p, session.composition_id, layer))
 
     def open_up(self) -> None:
         """Replace the chosen nested layer by what is in it."""

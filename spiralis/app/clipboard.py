@@ -12,13 +12,14 @@ from PyQt6.QtGui import QGuiApplication, QImage
 from spiralis.app.importing import Importer
 from spiralis.app.session import KeyRef, Session
 from spiralis.app.timeline.key_edits import by_thread
-from spiralis.core.editing.edits import unused_name
-from spiralis.core.editing.sources import sources_of
+from spiralis.core.editing.pasting import put_in, taken_out
 from spiralis.core.errors import SpiralisError
-from spiralis.core.model import Composition, Layer, Project, new_id
+from spiralis.core.model import Composition, Layer, Project
 from spiralis.core.storage.conversion import from_json, to_json
+from spiralis.core.storage.project_file import packed, unpacked
 
 LAYERS, KEYS = "application/x-spiralis-layers", "application/x-spiralis-keys"
+_NAME = "the clipboard"
 
 
 class Clipboard:
@@ -32,15 +33,15 @@ class Clipboard:
         session = self.session
         if not session.layers:
             return
-        piece = session.composition
-        layers, kind = tuple(session.layers), LAYERS
-        if session.keys:
-            layers, kind = tuple(self._only_keys(layer) for layer in layers), KEYS
-        sources = () if kind == KEYS else session.project.sources
-        data = to_json(Project("clipboard", (evolve(piece, layers=_orphaned(layers)),), sources))
         mime = QMimeData()
-        mime.setData(kind, json.dumps(data).encode())
-        mime.setText(", ".join(layer.name for layer in layers))
+        if session.keys:
+            layers = tuple(self._only_keys(layer) for layer in session.layers)
+            data = to_json(Project("clipboard", (evolve(session.composition, layers=_orphaned(layers)),)))
+            mime.setData(KEYS, json.dumps(data).encode())
+        else:
+            held = taken_out(session.project, session.composition_id, session.selected)
+            mime.setData(LAYERS, packed(held))
+        mime.setText(", ".join(layer.name for layer in session.layers))
         QGuiApplication.clipboard().setMimeData(mime)
 
     def _only_keys(self, layer: Layer) -> Layer:
@@ -60,16 +61,16 @@ class Clipboard:
         if kind is None:
             self.take_artwork(mime)
             return
+        data = bytes(mime.data(kind))
         try:
-            held = from_json(json.loads(bytes(mime.data(kind)).decode()), "the clipboard")
+            held = from_json(json.loads(data.decode()), _NAME) if kind == KEYS else unpacked(data, _NAME)
         except (SpiralisError, ValueError) as error:
             self.session.failed.emit(f"What is on the clipboard cannot be pasted: {error}")
             return
-        piece = held.compositions[0]
         if kind == KEYS:
-            self._paste_keys(piece)
+            self._paste_keys(held.compositions[0])
         else:
-            self._paste_layers(held, piece)
+            self._paste_layers(held)
 
     def holds_artwork(self, mime: QMimeData) -> bool:
         """Whether there is a picture or an SVG to bring in."""
@@ -117,23 +118,17 @@ class Clipboard:
         if session.edit("Paste keys", change):
             session.select([layer.id for layer in targets], chosen)
 
-    def _paste_layers(self, held: Project, piece: Composition) -> None:
+    def _paste_layers(self, held: Project) -> None:
         session = self.session
-        ids = {source.id for source in session.project.sources}
-        taken = {layer.name for layer in session.composition.layers}
-        made = []
-        for layer in piece.layers:
-            name = unused_name(layer.name, taken)
-            taken.add(name)
-            made.append(evolve(layer, id=new_id(), name=name))
-        unknown = [s.name for s in held.sources if s.id not in ids and _uses(piece, s.id)]
-        if unknown:
-            session.failed.emit(f"The pasted layers show files this project does not have: {', '.join(unknown)}.")
-        layers = list(session.composition.layers)
+        layers = session.composition.layers
         index = min((i for i, layer in enumerate(layers) if layer.id in session.selected), default=0)
-        layers[index:index] = made
-        session.edit("Paste layers", lambda old: evolve(old, layers=tuple(layers)))
-        session.select([layer.id for layer in made])
+        try:
+            project, made = put_in(session.project, session.composition_id, held, index)
+        except SpiralisError as error:
+            session.failed.emit(str(error))
+            return
+        session.edit_project("Paste layers", project)
+        session.select(made)
 
 
 def _png(mime: QMimeData) -> bytes:
@@ -158,7 +153,3 @@ def _has(layer: Layer, name: str) -> bool:
     except SpiralisError:
         return False
     return True
-
-
-def _uses(piece: Composition, source_id: str) -> bool:
-    return any(source_id in sources_of(layer) for layer in piece.layers)

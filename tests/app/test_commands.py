@@ -1,6 +1,7 @@
 """Menu commands, shortcuts, the clipboard between windows, fields by keyboard, messages."""
 
 import numpy as np
+from attrs import evolve
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
@@ -136,6 +137,19 @@ class TwoWindowsTest(WindowTest):
             names = [layer.name for layer in other.session.composition.layers]
             self.assertEqual(len(names), 4)
             self.assertIn("Words 2", names)
+            self.session.select(["square"])
+            self.act("Nest at full size")
+            self.act("Copy")
+            other.session.edit("Empty", lambda piece: evolve(piece, layers=()))
+            other.session.edit_project("No files", evolve(other.session.project, sources=()))
+            other.clipboard.paste()
+            shown = other.session.composition.layers[0]
+            inner = other.session.project.find(shown.track("composition").value)
+            self.assertEqual([layer.name for layer in inner.layers], ["Square"])
+            source = other.session.project.source(inner.layers[0].track("source").value)
+            self.assertIsNotNone(source.data)
+            other.clipboard.paste()
+            self.assertEqual(len(other.session.project.compositions), 2)
         finally:
             other.session.history.mark_saved()
             other.close()

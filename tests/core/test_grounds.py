@@ -97,7 +97,10 @@ class EffectLayerTest(unittest.TestCase):
         grey = changed(pixels, {**self.values, "saturation": 0.0}, 1.0)
         np.testing.assert_allclose(grey[..., 0], pixels[..., :3] @ [0.2126, 0.7152, 0.0722], atol=1e-5)
         np.testing.assert_allclose(
-            changed(pixels, {**self.values, "brightness": 50.0}, 1.0)[..., :3], pixels[..., :3] / 2, rtol=1e-4, atol=1e-6
+            changed(pixels, {**self.values, "brightness": 50.0}, 1.0)[..., :3],
+            pixels[..., :3] / 2,
+            rtol=1e-4,
+            atol=1e-6,
         )
         flat = changed(pixels, {**self.values, "contrast": 0.0}, 1.0)
         np.testing.assert_allclose(flat[..., :3], 0.5, atol=1e-6)

@@ -27,6 +27,8 @@ class ArtEditor(Editor):
 
     def __init__(self, parameter: Parameter, session: Session) -> None:
         super().__init__(parameter, session)
+        # As tall as its rows need: a fixed least height would squeeze them.
+        self.setMinimumHeight(0)
         self._art: Bundle | None = None
         self.fields: list[ColourField] = []
         body = QWidget()

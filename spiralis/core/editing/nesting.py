@@ -11,7 +11,7 @@ from spiralis.core.editing.edits import moved_in_time, shifted, unused_name
 from spiralis.core.errors import ModelError
 from spiralis.core.geometry import Box, intersect, outward
 from spiralis.core.model import Composition, Layer, Matte, Project, Track, new_id
-from spiralis.core.model.kinds import PLACE
+from spiralis.core.model.kinds import LOOK, PLACE
 from spiralis.core.model.project import LARGEST_SIZE, nested_ids
 from spiralis.core.render.layers import Evaluated
 
@@ -53,6 +53,31 @@ def nest(
     layers.insert(index, shown)
     kept = tuple(layer for layer in layers if layer.id not in set(ids))
     return project.with_composition(inner).with_composition(evolve(outer, layers=kept)), shown.id
+
+
+def nest_content(project: Project, composition_id: str, layer_id: str) -> tuple[Project, str]:
+    """Return the project with one layer's content in a composition of its own, and the id of the layer that shows it.
+
+    Place, look, mattes and parent stay outside with all their keys; inside the content stands still and plain, in a
+    frame as large as its box is now.
+
+    Raises:
+        ModelError: the layer has no box that a composition could have.
+    """
+    outer = project.composition(composition_id)
+    layer = outer.layer(layer_id)
+    at = Evaluated(project, outer, layer.first)
+    left, top, right, bottom = at.box(layer)
+    size = (min(max(round(right - left), 1), LARGEST_SIZE), min(max(round(bottom - top), 1), LARGEST_SIZE))
+    label = unused(layer.name, {c.name for c in project.compositions})
+    kept = {p.name for p in (*PLACE, *LOOK)}
+    outside = {name: track for name, track in layer.properties.items() if name in kept}
+    inside = {name: track for name, track in layer.properties.items() if name not in kept}
+    still = evolve(layer, id=new_id(), parent=None, mattes=(), properties=inside, first=0, last=outer.length)
+    still = still.with_values(position=(size[0] / 2, size[1] / 2))
+    inner = Composition(label, size[0], size[1], outer.rate, outer.length, layers=(still,))
+    shown = evolve(layer, kind="nested", origin=None, properties=outside).with_values(composition=inner.id)
+    return project.with_composition(inner).with_composition(outer.with_layer(shown)), shown.id
 
 
 def _check_ties(outer: Composition, inside: set[str]) -> None:

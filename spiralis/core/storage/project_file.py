@@ -67,7 +67,19 @@ def save(project: Project, path: Path) -> None:
         temporary.unlink(missing_ok=True)
 
 
-def _write_zip(project: Project, handle: Any, folder: Path) -> None:
+def packed(project: Project) -> bytes:
+    """Return the project as the bytes of a project file without a thumbnail, for a clipboard say."""
+    buffer = io.BytesIO()
+    _write_zip(project, buffer, Path("/"), seen=False)
+    return buffer.getvalue()
+
+
+def unpacked(data: bytes, name: str) -> Project:
+    """Return the project of bytes that ``packed`` made; raises ProjectFileError as ``load`` does."""
+    return _read(io.BytesIO(data), name, Path("/"))
+
+
+def _write_zip(project: Project, handle: Any, folder: Path, seen: bool = True) -> None:
     text = json.dumps(_with_links(to_json(project), folder), ensure_ascii=False, indent=1).encode()
     with zipfile.ZipFile(handle, "w") as archive:
         archive.writestr(zipfile.ZipInfo("mimetype"), MIMETYPE, zipfile.ZIP_STORED)
@@ -78,7 +90,7 @@ def _write_zip(project: Project, handle: Any, folder: Path) -> None:
                 # Pictures and fonts are packed already; packing them again costs time for nothing.
                 archive.writestr(source.path, source.data, zipfile.ZIP_STORED)
                 written.add(source.path)
-        if project.compositions:
+        if project.compositions and seen:
             archive.writestr("thumbnail.png", thumbnail(project), zipfile.ZIP_STORED)
 
 
@@ -107,22 +119,26 @@ def load(path: Path) -> Project:
         ProjectFileError: not there, not a project, damaged, unsafe, or from a newer Spiralis.
     """
     path = Path(path)
-    name = path.name
     try:
-        with zipfile.ZipFile(path) as archive:
+        return _read(path, path.name, path.resolve().parent)
+    except FileNotFoundError as error:
+        raise ProjectFileError(f"“{path}” is not there; check its name and folder.") from error
+    except IsADirectoryError as error:
+        raise ProjectFileError(f"“{path.name}” is a folder; choose a {SUFFIX} file in it.") from error
+    except PermissionError as error:
+        raise ProjectFileError(f"“{path}” may not be read; check its permissions.") from error
+
+
+def _read(file: Any, name: str, folder: Path) -> Project:
+    try:
+        with zipfile.ZipFile(file) as archive:
             _check_entries(archive, name)
             data = _read_json(archive, name)
             beside = _taken_links(data)
             project = _with_media(from_json(data, name), archive)
-            return _with_linked(project, beside, path.resolve().parent)
-    except ProjectFileError:
+            return _with_linked(project, beside, folder)
+    except (ProjectFileError, FileNotFoundError, IsADirectoryError, PermissionError):
         raise
-    except FileNotFoundError as error:
-        raise ProjectFileError(f"“{path}” is not there; check its name and folder.") from error
-    except IsADirectoryError as error:
-        raise ProjectFileError(f"“{name}” is a folder; choose a {SUFFIX} file in it.") from error
-    except PermissionError as error:
-        raise ProjectFileError(f"“{path}” may not be read; check its permissions.") from error
     except _BROKEN as error:
         raise ProjectFileError(
             f"“{name}” is not a Spiralis project, or it was cut short; open an earlier copy of it."
