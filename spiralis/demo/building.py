@@ -7,6 +7,7 @@ from typing import Any
 
 from spiralis.core.animation.ease_tiles import EASE_TILES
 from spiralis.core.animation.easing import Easing
+from spiralis.core.colour import parse_hex
 from spiralis.core.model import Composition, Extend, Key, Layer, Rule, Track
 
 _TILES = {tile.name: tile.easing for tile in EASE_TILES}
@@ -39,3 +40,13 @@ def backdrop(composition: Composition, name: str, **properties: Any) -> Layer:
     """Return a backdrop that covers the composition."""
     centre = (composition.width / 2, composition.height / 2)
     return layer("backdrop", name, composition.length, position=centre, **properties)
+
+
+def rounded(name: str, last: int, size: tuple[float, float], corners: float, fill: str, **properties: Any) -> Layer:
+    """Return a rectangle with round corners in a colour given as hex."""
+    return layer("shape", name, last, form="rectangle", size=size, corners=corners, fill=parse_hex(fill), **properties)
+
+
+def stops(*marks: tuple[float, str]) -> tuple[tuple[float, ...], ...]:
+    """Return gradient stops from (offset, hex) marks."""
+    return tuple((place, *parse_hex(colour)) for place, colour in marks)

@@ -17,7 +17,7 @@ from spiralis.demo.studies import artwork_folder, write_artwork
 def stored_path() -> Path:
     """Return where the copy is kept; its name changes with the demo's code."""
     digest = hashlib.sha256()
-    for path in sorted(Path(__file__).parent.glob("*.py")):
+    for path in sorted(Path(__file__).parent.rglob("*.py")):
         digest.update(path.read_bytes())
     return user_cache_path("spiralis") / f"demo-{digest.hexdigest()[:16]}{SUFFIX}"
 

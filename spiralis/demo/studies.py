@@ -22,6 +22,7 @@ from spiralis.demo.building import backdrop, ease, keys, layer
 from spiralis.demo.clips import flicker_clip, ribbon_clip
 from spiralis.demo.cloth import png
 from spiralis.demo.mascot import POSES, mascot
+from spiralis.demo.pieces import all_compositions
 from spiralis.demo.poster import poster_ora
 
 CREAM = parse_hex("#fcf4e4")
@@ -69,7 +70,7 @@ def sources() -> dict[str, Source]:
 def with_studies(project: Project) -> Project:
     """Return the project with the studies that come from files."""
     project = evolve(project, sources=(*project.sources, *sources().values()))
-    for piece in (flipbook_blink(), *ribbon_title(), *split_headline()):
+    for piece in (flipbook_blink(), *ribbon_title(), *split_headline(), *all_compositions()):
         project = project.with_composition(piece)
     return _readout_poster(_badge_loops(project))
 

@@ -31,9 +31,9 @@ def loop_jumps(project: Project, composition: Composition) -> list[str]:
             if parameter.numeric:
                 start, end = evaluate(track, parameter, np.array([0.0, float(length)]))
                 gap = np.abs(start - end)
-                if parameter.name == "rotation":
+                if parameter.period is not None:
                     # Whole turns bring a layer back to where it was.
-                    gap = np.minimum(gap % 360.0, 360.0 - gap % 360.0)
+                    gap = np.minimum(gap % parameter.period, parameter.period - gap % parameter.period)
                 jump = bool(np.max(gap) > 1e-6)
             else:
                 jump = value_at(track, parameter, 0) != value_at(track, parameter, length)

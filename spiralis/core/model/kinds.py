@@ -29,7 +29,7 @@ PLACE: tuple[Parameter, ...] = (
     Parameter("scale", "Scale", Kind.PAIR, (100.0, 100.0), "Size beside its natural one; below zero mirrors",
               "%", -100_000, 100_000, group="Place", family="size"),
     Parameter("rotation", "Rotation", Kind.NUMBER, 0.0, "Turn about the pivot, clockwise", "°",
-              group="Place", family="turn"),
+              group="Place", family="turn", period=360.0),
     Parameter("skew", "Skew", Kind.PAIR, (0.0, 0.0), "Slant of the uprights and of the levels", "°",
               -89, 89, group="Place", family="turn"),
     Parameter("pivot", "Pivot", Kind.PAIR, (50.0, 50.0), "Centre of turn and scale, in parts of the layer's box",

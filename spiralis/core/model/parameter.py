@@ -47,7 +47,7 @@ class Parameter:
 
     ``unit`` is shown behind numbers ("px", "%", "°"). ``group`` is the Details section, ``family`` the
     thread colour. ``steady`` ones say how a layer is set up and get no keys in the window. ``needs`` names another
-    parameter and the values of it for which this one matters.
+    parameter and the values of it for which this one matters. After each ``period`` a value looks the same again.
     """
 
     name: str
@@ -65,6 +65,7 @@ class Parameter:
     is_path: bool = False
     steady: bool = False
     needs: tuple[str, tuple[Value, ...]] | None = None
+    period: float | None = None
 
     @property
     def numeric(self) -> bool:

@@ -25,7 +25,7 @@ PARAMETERS = (
     Parameter("stops", "Gradient", Kind.STOPS, _STOPS, "The colours of the ramp and where they stand",
               needs=("style", _RAMP)),
     Parameter("angle", "Angle", Kind.NUMBER, 90.0, "Direction of the ramp: 0 points right, 90 down", "°",
-              needs=("style", ("linear", "conic"))),
+              needs=("style", ("linear", "conic")), period=360.0),
     Parameter("centre", "Centre", Kind.PAIR, (50.0, 50.0), "Where the ramp is anchored", "%", -1000, 1000,
               needs=("style", _RAMP)),
     Parameter("reach", "Reach", Kind.NUMBER, 100.0, "Length of the ramp beside the frame", "%", 1, 1000,

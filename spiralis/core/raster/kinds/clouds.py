@@ -27,7 +27,8 @@ PARAMETERS = (
               0, 100),
     Parameter("contrast", "Contrast", Kind.NUMBER, 160.0, "How far apart thick and thin are", "%", 0, 1000),
     Parameter("density", "Density", Kind.NUMBER, 50.0, "How much is thick", "%", 0, 100),
-    Parameter("evolution", "Evolution", Kind.NUMBER, 0.0, "Changes the clouds; after 360° they are as they were", "°"),
+    Parameter("evolution", "Evolution", Kind.NUMBER, 0.0, "Changes the clouds; after 360° they are as they were", "°",
+              period=360.0),
     Parameter("drift", "Drift", Kind.PAIR, (0.0, 0.0), "Moves the clouds", "px"),
     Parameter("seed", "Seed", Kind.NUMBER, 1.0, "Other clouds", "", 0, 100_000),
 )  # fmt: skip
