@@ -7,7 +7,7 @@ from collections.abc import Callable
 from spiralis.app.canvas.handles import with_pivot
 from spiralis.app.session import Session
 from spiralis.core.editing.arranging import aligned, around, distributed, fitted, flipped, seen_box
-from spiralis.core.editing.combining import as_outlines, combined, simplified
+from spiralis.core.editing.combining import as_outlines, combined, gathered, simplified
 from spiralis.core.editing.edits import set_value
 from spiralis.core.editing.matting import with_mask, with_matte
 from spiralis.core.editing.nesting import duplicate_composition, nest, nest_content, open_up, own_copy
@@ -86,6 +86,13 @@ class Arranging:
         to = to or session.selected[-1] if session.selected else "frame"
         session.edit(f"Align {edge}", lambda p: aligned(session.project, p, session.selected, edge, session.frame, to))
 
+    def set_align_to(self, to: str) -> None:
+        """Say what layers are aligned with from now on."""
+        self.align_to = to
+        said = {"auto": "one layer with the frame, several with each other", "frame": "the frame",
+                "last": "the layer that was chosen last"}  # fmt: skip
+        self.session.said.emit(f"Layers are aligned with {said[to]}.")
+
     def distribute(self, axis: int) -> None:
         """Give the chosen layers equal gaps."""
         session = self.session
@@ -151,8 +158,12 @@ class Arranging:
     def combine(self, how: str) -> None:
         """Put the chosen shapes together into one."""
         session = self.session
+        project, chosen, frame = session.project, session.selected, session.frame
         try:
-            piece, made = combined(session.project, session.composition, session.selected, how, session.frame)
+            if how == "gather":
+                piece, made = gathered(project, session.composition, chosen, frame)
+            else:
+                piece, made = combined(project, session.composition, chosen, how, frame)
         except SpiralisError as error:
             session.failed.emit(str(error))
             return

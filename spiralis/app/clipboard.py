@@ -10,8 +10,8 @@ from PyQt6.QtCore import QBuffer, QByteArray, QMimeData
 from PyQt6.QtGui import QGuiApplication, QImage
 
 from spiralis.app.importing import Importer
-from spiralis.app.session import KeyRef, Session
-from spiralis.app.timeline.key_edits import by_thread
+from spiralis.app.session import Session
+from spiralis.core.editing.keys import KeyRef, by_thread
 from spiralis.core.editing.pasting import put_in, taken_out
 from spiralis.core.errors import SpiralisError
 from spiralis.core.model import Composition, Layer, Project

@@ -7,8 +7,8 @@ from attrs import evolve
 from spiralis.app.canvas import CanvasView
 from spiralis.app.session import Session
 from spiralis.app.sources.acting import SourceActions
-from spiralis.app.timeline.key_edits import by_thread, without_keys
 from spiralis.core.editing.edits import duplicated, removed, reordered, set_value, toggle_key, unused_name
+from spiralis.core.editing.keys import by_thread, without_keys
 from spiralis.core.editing.shaping import flatten, smooth_through
 from spiralis.core.model import Composition, Layer
 

@@ -5,26 +5,18 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from pathlib import Path
 
-from attrs import evolve, frozen
+from attrs import evolve
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from spiralis.app.held import Held
 from spiralis.app.view_options import ViewOptions
 from spiralis.core.editing.edits import set_value
+from spiralis.core.editing.keys import KeyRef
 from spiralis.core.errors import SpiralisError
 from spiralis.core.model import Composition, History, Layer, Project, Value
 from spiralis.core.raster.drawing import Inner
 from spiralis.core.render.layers import Evaluated
 from spiralis.core.render.plan import wrapped
-
-
-@frozen
-class KeyRef:
-    """A key by its place: layer, property, frame."""
-
-    layer: str
-    name: str
-    frame: int
 
 
 class Session(QObject):

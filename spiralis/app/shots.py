@@ -15,9 +15,9 @@ from PyQt6.QtWidgets import QApplication, QWidget
 
 from spiralis.app.canvas.pen import Points
 from spiralis.app.main import application, new_window
-from spiralis.app.session import KeyRef
 from spiralis.app.sources.refresh_dialog import RefreshDialog
 from spiralis.app.window import Window
+from spiralis.core.editing.keys import KeyRef
 from spiralis.core.editing.refreshing import refresh_report
 from spiralis.core.errors import FileError
 from spiralis.core.media.layered_files import layers_of

@@ -8,8 +8,9 @@ from PyQt6.QtTest import QTest
 from spiralis.app.export.preview import decoded_frame
 from spiralis.app.held import Held
 from spiralis.app.recent import recent_projects, remember
-from spiralis.app.session import KeyRef, Session
+from spiralis.app.session import Session
 from spiralis.app.window import Window
+from spiralis.core.editing.keys import KeyRef
 from spiralis.core.model import Track
 from tests.app.harness import SHIFT, WindowTest, sample_project
 

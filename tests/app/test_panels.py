@@ -8,10 +8,10 @@ from PyQt6.QtCore import QPointF, Qt
 
 from spiralis.app.colours import ColourPanel
 from spiralis.app.pace.segment import shown_segment
-from spiralis.app.session import KeyRef
 from spiralis.app.timeline.layout import LABELS
 from spiralis.app.timeline.painting import EYE_X, LOCK_X
 from spiralis.core.animation.easing import HOLD, CubicBezier
+from spiralis.core.editing.keys import KeyRef
 from spiralis.core.model import Key, Rule, Track
 from tests.app.harness import ALT, CONTROL, SHIFT, WindowTest
 

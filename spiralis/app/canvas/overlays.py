@@ -25,7 +25,7 @@ def paint_overlays(view: CanvasView, painter: QPainter, to_widget: Affine) -> No
     if view.player.playing:
         return
     draw_aids(painter, session, to_widget, view.width(), view.height())
-    if not view.editing and (view.drag is None or isinstance(view.drag, PathDrag)):
+    if not view.editing and view.tool is None and (view.drag is None or isinstance(view.drag, PathDrag)):
         painting.draw_motion_path(painter, session, to_widget)
     at = session.evaluated()
     for layer in session.composition.layers:

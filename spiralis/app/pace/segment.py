@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from attrs import evolve, frozen
 
-from spiralis.app.session import KeyRef, Session
-from spiralis.app.timeline.key_edits import by_thread
+from spiralis.app.session import Session
 from spiralis.core.animation.easing import Easing
+from spiralis.core.editing.keys import KeyRef, by_thread
 from spiralis.core.editing.shaping import with_easing
 from spiralis.core.model import Composition, Extend, Key, Layer, Parameter, Rule, Track
 

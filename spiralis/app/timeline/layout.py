@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 from attrs import frozen
 
-from spiralis.app.session import KeyRef
 from spiralis.core.animation.tracks import evaluate
+from spiralis.core.editing.keys import KeyRef
 from spiralis.core.model import Composition, Kind, Layer, Parameter, Track, layer_kind
 
 LABELS = 184

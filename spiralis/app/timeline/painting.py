@@ -7,7 +7,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen, QPixmap, QPolygonF
 
 from spiralis.app.held import Held
-from spiralis.app.session import KeyRef, Session
+from spiralis.app.session import Session
 from spiralis.app.style import (
     CHOSEN,
     FAMILY_COLOURS,
@@ -24,6 +24,7 @@ from spiralis.app.style import (
     icon_pixmap,
 )
 from spiralis.app.timeline.layout import LABELS, THREAD_ROW, Row, TimeAxis, bead_height, heights
+from spiralis.core.editing.keys import KeyRef
 from spiralis.core.editing.sources import use_counts
 from spiralis.core.model import Layer, Parameter, Rule, Track
 

@@ -9,10 +9,9 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QLineEdit, QToolTip, QWidget
 
-from spiralis.app.session import KeyRef, Session
+from spiralis.app.session import Session
 from spiralis.app.soon import Soon
 from spiralis.app.style import MARIGOLD, MINT, QUIET, colour, font
-from spiralis.app.timeline.key_edits import key_at_frame, keys_moved
 from spiralis.app.timeline.layout import (
     LABELS,
     Filter,
@@ -26,7 +25,8 @@ from spiralis.app.timeline.layout import (
 from spiralis.app.timeline.menu import layer_menu
 from spiralis.app.timeline.painting import EYE_X, draw_layer_row, draw_thread_row
 from spiralis.app.timeline.thumbnails import Thumbnails
-from spiralis.core.editing.edits import moved_in_time, reordered
+from spiralis.core.editing.edits import moved_in_time, reordered, toggle_key
+from spiralis.core.editing.keys import KeyRef, keys_moved
 from spiralis.core.model import Layer
 
 
@@ -287,11 +287,22 @@ class Rows(QWidget):
         if bead is not None:
             self.session.go_to(bead.frame)
         elif row.name is not None and x > LABELS:
-            key_at_frame(self.session, row.layer, row.name, axis.frame(x))
+            self._add_key(row, axis.frame(x))
         elif row.name is None and row.layer.kind == "nested" and (x < 34 or x > LABELS):
             self.session.go_into(row.layer)
         elif row.name is None and x < EYE_X:
             self.rename(row)
+
+    def _add_key(self, row: Row, frame: int) -> None:
+        """Add a key with the thread's own value on a frame, choose it and go there."""
+        session, layer, name = self.session, row.layer, row.name
+        if name is None:
+            return
+        if layer.track(name).index_at(frame) is None:
+            label = f"Key for {layer.parameter(name).label}"
+            session.edit_layers(label, lambda old: toggle_key(old, name, frame), [layer.id])
+        session.select([layer.id], {KeyRef(layer.id, name, frame)})
+        session.go_to(frame)
 
     def rename(self, row: Row) -> None:
         """Open a field over the layer's name."""

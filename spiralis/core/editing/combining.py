@@ -64,6 +64,29 @@ def combined(project: Project, piece: Composition, ids: Sequence[str], how: str,
     return evolve(piece, layers=tuple(_freed(y, gone) for y in kept if y.id not in gone)), made.id
 
 
+def gathered(project: Project, piece: Composition, ids: Sequence[str], frame: int) -> tuple[Composition, str]:
+    """Return the composition with shape layers gathered in one layer, each with its own look, and that layer's id.
+
+    Raises:
+        ModelError: fewer than two shapes are chosen.
+    """
+    at = Evaluated(project, piece, frame)
+    layers = [layer for layer in reversed(piece.layers) if layer.id in set(ids) and layer.kind == "shape"]
+    if len(layers) < 2:
+        raise ModelError("Choose two or more shapes to put into one layer.")
+    items = tuple(
+        evolve(art, matrix=at.matrix(layer) @ art.matrix, opacity=art.opacity * at.values(layer)["opacity"] / 100)
+        for layer in layers
+        for art in (art_of(at.values(layer)),)
+    )
+    name = unused_name("Shapes", {layer.name for layer in piece.layers})
+    made = _standing(Layer(name, "shape", min(y.first for y in layers), max(y.last for y in layers)), Bundle(items))
+    gone = {layer.id for layer in layers}
+    front = layers[-1].id
+    kept = tuple(made if layer.id == front else layer for layer in piece.layers)
+    return evolve(piece, layers=tuple(_freed(y, gone) for y in kept if y.id not in gone)), made.id
+
+
 def _freed(layer: Layer, gone: set[str]) -> Layer:
     mattes = tuple(matte for matte in layer.mattes if matte.layer not in gone)
     return evolve(layer, parent=None if layer.parent in gone else layer.parent, mattes=mattes)

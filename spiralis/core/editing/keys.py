@@ -1,15 +1,22 @@
-"""Edits of chosen keys over several layers and threads. Pure functions on compositions."""
+"""Edits of chosen keys over several layers and threads. Pure functions on compositions; locked layers keep theirs."""
 
 from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable
 
-from attrs import evolve
+from attrs import evolve, frozen
 
-from spiralis.app.session import KeyRef, Session
-from spiralis.core.editing.edits import toggle_key
-from spiralis.core.model import Composition, Layer
+from spiralis.core.model import Composition
+
+
+@frozen
+class KeyRef:
+    """A key by its place: layer, property, frame."""
+
+    layer: str
+    name: str
+    frame: int
 
 
 def by_thread(keys: Iterable[KeyRef]) -> dict[tuple[str, str], set[int]]:
@@ -51,12 +58,3 @@ def without_keys(composition: Composition, keys: Iterable[KeyRef]) -> Compositio
         if not layer.locked:
             composition = composition.with_layer(layer.with_track(name, layer.track(name).without_keys(frames)))
     return composition
-
-
-def key_at_frame(session: Session, layer: Layer, name: str, frame: int) -> None:
-    """Add a key with the thread's own value on a frame, choose it and go there."""
-    label = layer.parameter(name).label
-    if layer.track(name).index_at(frame) is None:
-        session.edit_layers(f"Key for {label}", lambda old: toggle_key(old, name, frame), [layer.id])
-    session.select([layer.id], {KeyRef(layer.id, name, frame)})
-    session.go_to(frame)
