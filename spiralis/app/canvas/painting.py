@@ -20,8 +20,10 @@ from spiralis.app.colours.converting import as_qcolor
 from spiralis.app.held import Held
 from spiralis.app.session import Session
 from spiralis.app.style import ALARM, GROUND, MARIGOLD, MINT, TEXT, colour, font
-from spiralis.core.animation.tracks import evaluate
+from spiralis.core.animation.placing import position_frames, positions
 from spiralis.core.geometry import Affine, Box
+from spiralis.core.model import Layer
+from spiralis.core.render.layers import matrices_over, parents_of
 
 
 @cache
@@ -164,25 +166,39 @@ def _label(painter: QPainter, text: str, middle: QPointF) -> None:
     painter.drawText(area, Qt.AlignmentFlag.AlignCenter, text)
 
 
-#: The places on a layer's way, frame by frame, by its position track.
-_ways: Held[list[list[float]]] = Held(50)
+#: The places on a layer's way in the composition, frame by frame, by the composition.
+_ways: Held[list[tuple[float, float]]] = Held(50)
+_LONGEST_WAY = 2000
+
+
+def way_points(session: Session, layer: Layer) -> list[tuple[float, float]]:
+    """Return where a layer's pivot is on each frame from its first key to its last, through all its parents."""
+    frames = position_frames(layer)
+    for parent in parents_of(session.composition, layer):
+        frames += position_frames(parent)
+    if len(frames) < 2 or max(frames) - min(frames) > _LONGEST_WAY:
+        return []
+    numbers = np.arange(min(frames), max(frames) + 1, dtype=np.float64)
+
+    def make() -> list[tuple[float, float]]:
+        places = positions(layer, numbers).tolist()
+        if not layer.parent:
+            return [(x, y) for x, y in places]
+        at = session.evaluated()
+        parent = session.composition.find(layer.parent)
+        maps = matrices_over(at, parent, numbers) if parent is not None else [Affine()] * len(places)
+        return [m.apply(*place) for m, place in zip(maps, places, strict=True)]
+
+    return _ways.of(session.composition, layer.id, make)
 
 
 def draw_motion_path(painter: QPainter, session: Session, to_widget: Affine) -> None:
-    """Draw the way of the one chosen layer's position with a dot for each frame: their distance is its speed."""
+    """Draw the way of the one chosen layer's pivot with a dot for each frame: their distance is its speed."""
     if len(session.layers) != 1:
         return
-    layer = session.layers[0]
-    track = layer.track("position")
-    if len(track.keys) < 2:
+    points = [QPointF(*to_widget.apply(*place)) for place in way_points(session, session.layers[0])]
+    if not points:
         return
-    first, last = track.keys[0].frame, track.keys[-1].frame
-    frames = np.arange(first, last + 1, dtype=np.float64)
-    if len(frames) > 2000:
-        return
-    to_canvas = to_widget @ session.evaluated().parent_matrix(layer)
-    places = _ways.of(track, None, lambda: evaluate(track, layer.parameter("position"), frames).tolist())
-    points = [QPointF(*to_canvas.apply(*place)) for place in places]
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.setPen(QPen(colour(GROUND, 0.55), 2.6))
     painter.drawPolyline(QPolygonF(points))

@@ -118,8 +118,8 @@ def as_outlines(at: Evaluated, layer: Layer) -> Layer:
 
 
 _SHARED = (
-    "position", "scale", "rotation", "skew", "opacity", "blend", "visible", "motion_blur", "crop_across", "crop_down",
-    "crop_softness",
+    "position", "position_x", "position_y", "separate", "along_path", "scale", "rotation", "skew", "opacity", "blend",
+    "visible", "motion_blur", "crop_across", "crop_down", "crop_softness",
 )  # fmt: skip
 
 

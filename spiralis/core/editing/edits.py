@@ -7,6 +7,7 @@ from collections.abc import Iterable
 from attrs import evolve
 
 from spiralis.core.animation.easing import LINEAR
+from spiralis.core.animation.placing import is_separate
 from spiralis.core.animation.tracks import value_at
 from spiralis.core.errors import ModelError
 from spiralis.core.model.kinds import layer_kind
@@ -21,6 +22,10 @@ def set_value(layer: Layer, name: str, value: Value, frame: int) -> Layer:
     parameter = layer.parameter(name)
     track = layer.track(name)
     value = parameter.check(value)
+    if name == "position" and is_separate(layer):
+        for part, number in zip(("position_x", "position_y"), value, strict=True):
+            layer = set_value(layer, part, number, frame)
+        return layer
     if not track.keys:
         return layer.with_track(name, evolve(track, value=value))
     return layer.with_track(name, put_key(track, layer, name, frame, value))
@@ -50,6 +55,12 @@ def toggle_key(layer: Layer, name: str, frame: int) -> Layer:
 
 def shifted(layer: Layer, dx: float, dy: float) -> Layer:
     """Return the layer with its whole way, resting place and all keys, moved in its parent's space."""
+    if is_separate(layer):
+        for name, by in (("position_x", dx), ("position_y", dy)):
+            own = layer.track(name)
+            kept = tuple(evolve(key, value=key.value + by) for key in own.keys)
+            layer = layer.with_track(name, evolve(own, value=own.value + by, keys=kept))
+        return layer
     track = layer.track("position")
     keys = tuple(evolve(key, value=(key.value[0] + dx, key.value[1] + dy)) for key in track.keys)
     moved = evolve(track, value=(track.value[0] + dx, track.value[1] + dy), keys=keys)

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 
 from attrs import evolve, frozen
 
-from spiralis.core.model import Composition
+from spiralis.core.model import Composition, Key, Track
 
 
 @frozen
@@ -57,4 +57,122 @@ def without_keys(composition: Composition, keys: Iterable[KeyRef]) -> Compositio
         layer = composition.layer(layer_id)
         if not layer.locked:
             composition = composition.with_layer(layer.with_track(name, layer.track(name).without_keys(frames)))
+    return composition
+
+
+def _each(composition: Composition, keys: Iterable[KeyRef], change: Callable[[Track, set[int]], Track],
+          chosen: Callable[[set[int]], set[int]]) -> tuple[Composition, set[KeyRef]]:  # fmt: skip
+    """Change the chosen keys of each thread; ``chosen`` says on which frames they are then."""
+    found: set[KeyRef] = set()
+    for (layer_id, name), frames in by_thread(keys).items():
+        layer = composition.layer(layer_id)
+        landed = frames if layer.locked else chosen(frames)
+        if not layer.locked:
+            composition = composition.with_layer(layer.with_track(name, change(layer.track(name), frames)))
+        found |= {KeyRef(layer_id, name, frame) for frame in landed}
+    return composition, found
+
+
+def _placed(track: Track, moving: dict[int, Key]) -> Track:
+    """Return the track where keys of some frames (by their old ones) are replaced; they win over what they land on."""
+    landed = {key.frame: key for key in moving.values()}
+    staying = [key for key in track.keys if key.frame not in moving and key.frame not in landed]
+    return evolve(track, keys=(*staying, *landed.values()))
+
+
+def keys_stretched(
+    composition: Composition, keys: frozenset[KeyRef], anchor: int, factor: float
+) -> tuple[Composition, set[KeyRef]]:
+    """Return the composition with the keys' times stretched about a frame, rounded to frames; and where they are now.
+
+    ``factor`` is 0 or more; keys that fall together become the later one.
+    """
+
+    def to(frame: int) -> int:
+        return anchor + round((frame - anchor) * factor)
+
+    def change(track: Track, frames: set[int]) -> Track:
+        return _placed(track, {k.frame: evolve(k, frame=to(k.frame)) for k in track.keys if k.frame in frames})
+
+    return _each(composition, keys, change, lambda frames: {to(frame) for frame in frames})
+
+
+def _turned(run: list[Key], at: Callable[[int], int]) -> list[Key]:
+    """Return keys in the opposite order, their eases and handles turned around; ``at`` gives the new frames."""
+    made = []
+    for index, key in enumerate(run):
+        # The ease belongs to the way to the next key, which is now the way from the one before.
+        easing = run[index - 1].easing.reversed_in_time() if index > 0 else run[-1].easing
+        made.append(evolve(key, frame=at(key.frame), easing=easing, handle_in=key.handle_out, handle_out=key.handle_in))
+    return made[::-1]
+
+
+def keys_reversed(composition: Composition, keys: Iterable[KeyRef]) -> tuple[Composition, set[KeyRef]]:
+    """Return the composition with the keys played backwards within the time that all of them take together."""
+    refs = list(keys)
+    if not refs:
+        return composition, set()
+    whole = min(ref.frame for ref in refs) + max(ref.frame for ref in refs)
+
+    def change(track: Track, frames: set[int]) -> Track:
+        run = [key for key in track.keys if key.frame in frames]
+        turned = _turned(run, lambda frame: whole - frame)
+        rest = evolve(track, keys=tuple(key for key in track.keys if key.frame not in frames))
+        for key in turned:
+            rest = rest.with_key(key)
+        return rest
+
+    return _each(composition, refs, change, lambda frames: {whole - frame for frame in frames})
+
+
+def keys_mirrored(composition: Composition, keys: Iterable[KeyRef]) -> tuple[Composition, set[KeyRef]]:
+    """Return the composition where each thread's keys are followed by their mirror: A B becomes A B A."""
+    refs = list(keys)
+    if not refs:
+        return composition, set()
+    last = max(ref.frame for ref in refs)
+
+    def change(track: Track, frames: set[int]) -> Track:
+        run = [key for key in track.keys if key.frame in frames]
+        turned = _turned(run, lambda frame: 2 * last - frame)
+        if turned[0].frame == last:
+            track = track.with_key(evolve(run[-1], easing=turned[0].easing, handle_out=turned[0].handle_out))
+            turned = turned[1:]
+        for key in turned:
+            track = track.with_key(key)
+        return track
+
+    return _each(composition, refs, change, lambda frames: frames | {2 * last - frame for frame in frames})
+
+
+def keys_aligned(composition: Composition, keys: Iterable[KeyRef], last: bool) -> tuple[Composition, set[KeyRef]]:
+    """Return the composition where every thread's first chosen key (or ``last``) lies on the same frame.
+
+    The earliest of the first ones, or the latest of the last ones, stays where it is; each thread moves as a whole.
+    """
+    threads = by_thread(keys)
+    if not threads:
+        return composition, set()
+    ends = {thread: max(frames) if last else min(frames) for thread, frames in threads.items()}
+    goal = max(ends.values()) if last else min(ends.values())
+    found: set[KeyRef] = set()
+    for (layer_id, name), frames in threads.items():
+        refs = frozenset(KeyRef(layer_id, name, frame) for frame in frames)
+        composition, landed = keys_moved(composition, refs, goal - ends[layer_id, name], False)
+        found |= landed
+    return composition, found
+
+
+def gap_closed(composition: Composition, keys: Iterable[KeyRef]) -> Composition:
+    """Return the composition without the keys; later keys of each thread move up to where the first of them was."""
+    for (layer_id, name), frames in by_thread(keys).items():
+        layer = composition.layer(layer_id)
+        if layer.locked:
+            continue
+        track = layer.track(name)
+        later = [key.frame for key in track.keys if key.frame > max(frames) and key.frame not in frames]
+        track = track.without_keys(frames)
+        if later:
+            track = track.moved({key.frame for key in track.keys if key.frame >= later[0]}, min(frames) - later[0])
+        composition = composition.with_layer(layer.with_track(name, track))
     return composition

@@ -7,6 +7,7 @@ from fractions import Fraction
 
 from attrs import evolve
 
+from spiralis.core.animation.placing import is_separate
 from spiralis.core.editing.edits import shifted, with_length
 from spiralis.core.geometry import Box, outward
 from spiralis.core.model import Composition, Key, Layer, Track, layer_kind
@@ -59,6 +60,13 @@ def _placed(layer: Layer, by: float, old: tuple[float, float], new: tuple[float,
     def place(value: tuple[float, float]) -> tuple[float, float]:
         return new[0] + by * (value[0] - old[0]), new[1] + by * (value[1] - old[1])
 
+    if is_separate(layer):
+        for index, name in enumerate(("position_x", "position_y")):
+            own = layer.track(name)
+            there = [evolve(k, value=new[index] + by * (k.value - old[index])) for k in own.keys]
+            layer = layer.with_track(
+                name, evolve(own, value=new[index] + by * (own.value - old[index]), keys=tuple(there))
+            )
     way = layer.track("position")
     keys = tuple(
         evolve(
@@ -66,7 +74,9 @@ def _placed(layer: Layer, by: float, old: tuple[float, float], new: tuple[float,
         )
         for key in way.keys
     )
-    moved = layer.with_track("position", evolve(way, value=place(way.value), keys=keys))
+    moved = layer
+    if not is_separate(layer):
+        moved = layer.with_track("position", evolve(way, value=place(way.value), keys=keys))
     if layer_kind(layer.kind).fills_frame:
         return moved
     scale = layer.track("scale")

@@ -25,13 +25,22 @@ BLEND_MODES: tuple[str, ...] = (
 
 PLACE: tuple[Parameter, ...] = (
     Parameter("position", "Position", Kind.PAIR, (0.0, 0.0), "Where the pivot stands", "px",
-              group="Place", family="place", is_path=True),
+              group="Place", family="place", is_path=True, needs=("separate", (False,))),
+    Parameter("position_x", "Position x", Kind.NUMBER, 0.0, "How far to the right the pivot stands", "px",
+              group="Place", family="place", needs=("separate", (True,))),
+    Parameter("position_y", "Position y", Kind.NUMBER, 0.0, "How far down the pivot stands", "px",
+              group="Place", family="place", needs=("separate", (True,))),
     Parameter("scale", "Scale", Kind.PAIR, (100.0, 100.0), "Size beside its natural one; below zero mirrors",
               "%", -100_000, 100_000, group="Place", family="size"),
     Parameter("rotation", "Rotation", Kind.NUMBER, 0.0, "Turn about the pivot, clockwise", "°",
               group="Place", family="turn", period=360.0),
     Parameter("skew", "Skew", Kind.PAIR, (0.0, 0.0), "Slant of the uprights and of the levels", "°",
               -89, 89, group="Place", family="turn"),
+    Parameter("separate", "Separate x, y", Kind.SWITCH, False,
+              "Whether x and y are threads of their own, or position is one path", group="Place", family="place",
+              steady=True),
+    Parameter("along_path", "Turn along", Kind.SWITCH, False, "Whether the layer turns the way that it moves",
+              group="Place", family="turn", steady=True),
     Parameter("pivot", "Pivot", Kind.PAIR, (50.0, 50.0), "Centre of turn and scale, in parts of the layer's box",
               "%", -10_000, 10_000, group="Place", family="place"),
 )  # fmt: skip

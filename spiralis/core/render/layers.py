@@ -8,6 +8,7 @@ from fractions import Fraction
 import numpy as np
 from attrs import evolve
 
+from spiralis.core.animation.placing import headings, is_separate, positions
 from spiralis.core.animation.source_time import Span
 from spiralis.core.animation.tracks import evaluate, value_at
 from spiralis.core.geometry import Affine, Box, placement
@@ -24,7 +25,7 @@ def scene_of(project: Project, composition: Composition) -> Scene:
 def layer_values(layer: Layer, frame: float) -> Mapping[str, Value]:
     """Return every property of a layer at a frame, by name."""
     kind = layer_kind(layer.kind)
-    values = {}
+    values: dict[str, Value] = {}
     for parameter in kind.parameters:
         track = layer.properties.get(parameter.name)
         if track is None:
@@ -35,6 +36,10 @@ def layer_values(layer: Layer, frame: float) -> Mapping[str, Value]:
                 values[f"{parameter.name}_box"] = _held_box(track)
         else:
             values[parameter.name] = track.value
+    if values["separate"]:
+        values["position"] = (values["position_x"], values["position_y"])
+    if values["along_path"]:
+        values["heading"] = float(headings(layer, np.array([float(frame)]))[0])
     return values
 
 
@@ -52,7 +57,8 @@ def pivot_point(values: Mapping[str, Value], box: Box) -> tuple[float, float]:
 def own_matrix(layer: Layer, values: Mapping[str, Value], scene: Scene) -> Affine:
     """Return the map from the layer's units to its parent's (the composition's where it has none)."""
     pivot = pivot_point(values, content_box(layer, values, scene))
-    return placement(values["position"], values["scale"], values["rotation"], values["skew"], pivot)
+    turn = values["rotation"] + values.get("heading", 0.0)
+    return placement(values["position"], values["scale"], turn, values["skew"], pivot)
 
 
 _boxes: dict[int, tuple[Track, Box | None]] = {}
@@ -122,6 +128,16 @@ class Evaluated:
 _PLACE_NAMES = ("position", "scale", "rotation", "skew", "pivot")
 
 
+def parents_of(composition: Composition, layer: Layer) -> list[Layer]:
+    """Return the layers that a layer hangs on, the nearest first."""
+    found = []
+    above = composition.find(layer.parent) if layer.parent else None
+    while above is not None:
+        found.append(above)
+        above = composition.find(above.parent) if above.parent else None
+    return found
+
+
 def matrices_over(at: Evaluated, layer: Layer, times: np.ndarray) -> list[Affine]:
     """Return the layer's matrices at times (n,) close to ``at.frame``, parents included.
 
@@ -131,7 +147,12 @@ def matrices_over(at: Evaluated, layer: Layer, times: np.ndarray) -> list[Affine
     columns = []
     for name in _PLACE_NAMES:
         track = layer.properties.get(name)
-        if track is not None and track.keys:
+        if name == "position" and is_separate(layer):
+            columns.append(positions(layer, times))
+        elif name == "rotation" and values["along_path"]:
+            own_turn = evaluate(layer.track(name), layer.parameter(name), times)
+            columns.append(own_turn + headings(layer, times)[:, None])
+        elif track is not None and track.keys:
             columns.append(evaluate(track, layer.parameter(name), times))
         else:
             columns.append(np.repeat(np.reshape(values[name], (1, -1)), len(times), axis=0))

@@ -1,0 +1,51 @@
+"""Switch a layer's position between one path and separate x and y."""
+
+from __future__ import annotations
+
+import numpy as np
+from attrs import evolve
+
+from spiralis.core.animation.easing import LINEAR
+from spiralis.core.animation.placing import is_separate, position_frames, positions
+from spiralis.core.model import Key, Layer, Track
+
+_PARTS = ("position_x", "position_y")
+
+
+def separated(layer: Layer) -> Layer:
+    """Return the layer with x and y as threads of their own: keys on the same frames, with the same eases."""
+    if is_separate(layer):
+        return layer
+    way = layer.track("position")
+    for index, name in enumerate(_PARTS):
+        keys = tuple(Key(key.frame, key.value[index], key.easing) for key in way.keys)
+        layer = layer.with_track(name, Track(way.value[index], keys, way.before, way.after))
+    return _without(layer.with_values(separate=True), "position")
+
+
+def joined(layer: Layer) -> Layer:
+    """Return the layer with its position as one path: a key wherever x or y has one; eases are those of x, or of y
+    where x has no key there."""
+    if not is_separate(layer):
+        return layer
+    x, y = (layer.track(name) for name in _PARTS)
+    frames = position_frames(layer)
+    places = positions(layer, np.array(frames, dtype=np.float64)) if frames else np.empty((0, 2))
+    keys = []
+    for frame, (px, py) in zip(frames, places.tolist(), strict=True):
+        index = x.index_at(frame)
+        other = y.index_at(frame)
+        easing = x.keys[index].easing if index is not None else y.keys[other].easing if other is not None else LINEAR
+        keys.append(Key(frame, (px, py), easing))
+    track = Track((x.value, y.value), tuple(keys), x.before, x.after)
+    return _without(layer.with_track("position", track).with_values(separate=False), *_PARTS)
+
+
+def _without(layer: Layer, *names: str) -> Layer:
+    return evolve(layer, properties={name: track for name, track in layer.properties.items() if name not in names})
+
+
+def largest_difference(before: Layer, after: Layer, length: int) -> float:
+    """Return how far apart two layers' ways are at most, in px, looked at four times a frame."""
+    frames = np.arange(0, length * 4 + 1, dtype=np.float64) / 4
+    return float(np.hypot(*(positions(before, frames) - positions(after, frames)).T).max())

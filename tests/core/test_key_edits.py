@@ -1,0 +1,244 @@
+"""Edits of keys and of layers in time, against what they are defined to be."""
+
+from __future__ import annotations
+
+import unittest
+from fractions import Fraction
+
+import numpy as np
+from attrs import evolve
+from hypothesis import given
+from hypothesis import strategies as st
+
+from spiralis.core.animation.easing import HOLD, LINEAR, CubicBezier
+from spiralis.core.animation.placing import headings, positions
+from spiralis.core.animation.timecode import time_text, timecode
+from spiralis.core.animation.tracks import evaluate
+from spiralis.core.editing.edits import set_value, shifted
+from spiralis.core.editing.keys import (
+    KeyRef,
+    gap_closed,
+    keys_aligned,
+    keys_mirrored,
+    keys_reversed,
+    keys_stretched,
+)
+from spiralis.core.editing.pasting_keys import Paste, as_held, pasted
+from spiralis.core.editing.separating import joined, largest_difference, separated
+from spiralis.core.editing.spans import slipped, span_moved, split
+from spiralis.core.editing.spreading import Variation, settled, stagger_order, staggered, varied
+from spiralis.core.model import Composition, Key, Layer, Track
+from spiralis.core.model.kinds import layer_kind
+from spiralis.core.render.layers import Evaluated
+from tests.core.samples import piece, project
+
+EASE = CubicBezier(0.7, 0.1, 0.9, 0.6)
+ROTATION = layer_kind("backdrop").parameter("rotation")
+
+
+def turning(*keys: tuple[int, float], name: str = "l", easing: CubicBezier = EASE) -> Layer:
+    track = Track(0.0, tuple(Key(frame, value, easing) for frame, value in keys))
+    return Layer(name.upper(), "backdrop", 0, 100, id=name).with_track("rotation", track)
+
+
+def refs(composition: Composition, *names: str) -> frozenset[KeyRef]:
+    return frozenset(
+        KeyRef(layer.id, "rotation", key.frame)
+        for layer in composition.layers
+        if not names or layer.id in names
+        for key in layer.track("rotation").keys
+    )
+
+
+def frames(composition: Composition, name: str = "l") -> list[int]:
+    return [key.frame for key in composition.layer(name).track("rotation").keys]
+
+
+def values(composition: Composition, at: np.ndarray, name: str = "l") -> np.ndarray:
+    return evaluate(composition.layer(name).track("rotation"), ROTATION, at)[:, 0]
+
+
+class RearrangeTest(unittest.TestCase):
+    def test_stretching_keeps_the_anchor_and_rounds_to_frames(self) -> None:
+        before = piece(turning((10, 0.0), (20, 50.0), (40, 90.0)), length=100)
+        after, landed = keys_stretched(before, refs(before), 10, 1.5)
+        self.assertEqual(frames(after), [10, 25, 55])
+        self.assertEqual({ref.frame for ref in landed}, {10, 25, 55})
+        squeezed, _ = keys_stretched(before, refs(before), 10, 0.0)
+        self.assertEqual([(k.frame, k.value) for k in squeezed.layer("l").track("rotation").keys], [(10, 90.0)])
+
+    @given(st.integers(0, 30), st.integers(1, 20), st.integers(1, 30))
+    def test_reversing_plays_the_same_values_backwards(self, first: int, gap: int, more: int) -> None:
+        before = piece(turning((first, 0.0), (first + gap, 70.0), (first + gap + more, -20.0)), length=100)
+        after, _ = keys_reversed(before, refs(before))
+        last = first + gap + more
+        at = np.linspace(first, last, 41)
+        np.testing.assert_allclose(values(after, at), values(before, first + last - at), atol=1e-5)
+        again, _ = keys_reversed(after, refs(after))
+        np.testing.assert_allclose(values(again, at), values(before, at), atol=1e-5)
+
+    def test_a_mirror_goes_there_and_back_again(self) -> None:
+        before = piece(turning((5, 0.0), (15, 80.0), (25, 40.0)), length=100)
+        after, chosen = keys_mirrored(before, refs(before))
+        self.assertEqual(frames(after), [5, 15, 25, 35, 45])
+        self.assertEqual(len(chosen), 5)
+        at = np.linspace(0, 20, 33)
+        np.testing.assert_allclose(values(after, 25 + at), values(after, 25 - at), atol=1e-5)
+
+    def test_threads_are_aligned_by_their_first_or_last_keys(self) -> None:
+        before = piece(turning((5, 0.0), (15, 1.0)), turning((9, 0.0), (30, 1.0), name="m"), length=100)
+        first, _ = keys_aligned(before, refs(before), last=False)
+        self.assertEqual((frames(first), frames(first, "m")), ([5, 15], [5, 26]))
+        last, _ = keys_aligned(before, refs(before), last=True)
+        self.assertEqual((frames(last), frames(last, "m")), ([20, 30], [9, 30]))
+
+    def test_deleting_closes_the_gap_and_locked_layers_keep_theirs(self) -> None:
+        before = piece(turning((0, 0.0), (10, 1.0), (20, 2.0), (35, 3.0)), length=100)
+        keys = frozenset({KeyRef("l", "rotation", 10)})
+        self.assertEqual(frames(gap_closed(before, keys)), [0, 10, 25])
+        locked = before.with_layer(evolve(before.layer("l"), locked=True))
+        for change in (lambda c: gap_closed(c, keys), lambda c: keys_reversed(c, keys)[0]):
+            self.assertEqual(change(locked), locked)
+
+
+class PasteTest(unittest.TestCase):
+    def test_values_differences_and_pace(self) -> None:
+        source = turning((10, 0.0), (20, 30.0), name="s")
+        target = turning((0, 100.0), (40, 140.0), name="t", easing=LINEAR)
+        here = piece(target, length=100)
+        held = as_held(here.rate, [source])
+        plain, chosen = pasted(here, held, ["t"], Paste("values", 50))
+        self.assertEqual(frames(plain, "t"), [0, 40, 50, 60])
+        self.assertEqual({ref.frame for ref in chosen}, {50, 60})
+        changed, _ = pasted(here, held, ["t"], Paste("differences", 50))
+        added = [key.value for key in changed.layer("t").track("rotation").keys][2:]
+        self.assertEqual(added, [140.0, 170.0])
+        paced, _ = pasted(here, held, ["t"], Paste("pace", 0))
+        self.assertEqual(paced.layer("t").track("rotation").keys[0].easing, EASE)
+        self.assertEqual(frames(paced, "t"), [0, 40])
+        own, _ = pasted(here, held, ["t"], Paste("values", None))
+        self.assertEqual(frames(own, "t"), [0, 10, 20, 40])
+
+    def test_seconds_are_kept_over_other_rates(self) -> None:
+        held = as_held(Fraction(25), [turning((10, 0.0), (35, 30.0), name="s")])
+        here = evolve(piece(turning(name="t"), length=200), rate=Fraction(50))
+        made, _ = pasted(here, held, ["t"], Paste("values", 0))
+        self.assertEqual(frames(made, "t"), [0, 50])
+
+
+class SpreadTest(unittest.TestCase):
+    def test_orders(self) -> None:
+        self.assertEqual(stagger_order(4, "top down"), [0, 1, 2, 3])
+        self.assertEqual(stagger_order(4, "bottom up"), [3, 2, 1, 0])
+        self.assertEqual(stagger_order(5, "from the centre"), [2, 1, 0, 1, 2])
+        self.assertEqual(sorted(stagger_order(6, "random", 4)), list(range(6)))
+        self.assertEqual(stagger_order(6, "random", 4), stagger_order(6, "random", 4))
+
+    def test_layers_or_only_their_chosen_keys_come_one_after_another(self) -> None:
+        before = piece(*(turning((0, 0.0), (10, 9.0), name=n) for n in "abc"), length=100)
+        whole, _ = staggered(before, ["a", "b", "c"], 3, "top down")
+        self.assertEqual([(y.first, frames(whole, y.id)) for y in whole.layers][1:], [(3, [3, 13]), (6, [6, 16])])
+        keys = frozenset(KeyRef(n, "rotation", 10) for n in "abc")
+        some, landed = staggered(before, ["a", "b", "c"], 3, "bottom up", keys=keys)
+        self.assertEqual([frames(some, n) for n in "abc"], [[0, 16], [0, 13], [0, 10]])
+        self.assertEqual(len(landed), 3)
+
+    @given(st.integers(0, 1000))
+    def test_variations_are_small_repeatable_and_keep_the_ends(self, seed: int) -> None:
+        before = piece(*(turning((0, 0.0), (30, 60.0), (60, 20.0), (100, 0.0), name=n) for n in "ab"), length=100)
+        by = Variation(3.0, 10.0, 20.0, seed)
+        after, _ = varied(before, refs(before), by)
+        self.assertEqual(after, varied(before, refs(before), by)[0])
+        for name in "ab":
+            keys = after.layer(name).track("rotation").keys
+            self.assertEqual([(keys[0].frame, keys[0].value), (keys[-1].frame, keys[-1].value)], [(0, 0.0), (100, 0.0)])
+            self.assertLessEqual(abs(keys[1].frame - 30), 3)
+            self.assertLessEqual(abs(keys[1].value - 60), 6.0 + 1e-9)
+        self.assertNotEqual(after.layer("a").track("rotation"), after.layer("b").track("rotation"))
+
+    def test_settling_swings_around_the_end_value(self) -> None:
+        track = turning((0, 0.0), (20, 100.0)).track("rotation")
+        made = settled(track, ROTATION, 20, 10.0, 3, 16)
+        self.assertEqual([round(key.value, 6) for key in made.keys], [0.0, 110.0, 95.0, 102.5, 100.0])
+        self.assertEqual([key.frame for key in made.keys], [0, 20, 24, 28, 36])
+        self.assertEqual(settled(track, ROTATION, 0, 10.0, 3, 16), track)
+
+
+class SpanTest(unittest.TestCase):
+    def test_splitting_changes_nothing_in_sight(self) -> None:
+        before = piece(turning((0, 0.0), (40, 90.0)), length=50)
+        after, later = split(before, ["l"], 20)
+        self.assertEqual([(y.first, y.last) for y in after.layers], [(20, 100), (0, 20)])
+        self.assertEqual(later, [after.layers[0].id])
+        shown = [next(y for y in after.layers if y.shown_at(f)) for f in (0, 19, 20, 40)]
+        self.assertEqual({y.track("rotation") for y in shown}, {before.layer("l").track("rotation")})
+        self.assertEqual(split(before, ["l"], 0)[0].layers, before.layers)
+
+    def test_slip_and_span(self) -> None:
+        clip = Layer("F", "footage", 0, 50, id="f")
+        self.assertEqual((slipped(clip, 7).track("start").value, slipped(clip, 7).first), (7, 0))
+        moved = span_moved(turning((0, 0.0), (10, 1.0)), 5)
+        self.assertEqual((moved.first, [k.frame for k in moved.track("rotation").keys]), (5, [0, 10]))
+
+
+class SeparateTest(unittest.TestCase):
+    def layer(self, *handles: tuple[float, float] | None) -> Layer:
+        out = handles[0] if handles else None
+        keys = (Key(0, (0.0, 0.0), EASE, None, out), Key(20, (100.0, 50.0), EASE), Key(30, (100.0, 80.0)))
+        return Layer("L", "carrier", 0, 50, id="l").with_track("position", Track((0.0, 0.0), keys))
+
+    def test_a_straight_path_is_seen_the_same_apart_and_together(self) -> None:
+        before = self.layer()
+        apart = separated(before)
+        self.assertEqual(apart.animated(), ["position_x", "position_y"])
+        self.assertLess(largest_difference(before, apart, 50), 1e-9)
+        self.assertLess(largest_difference(before, joined(apart), 50), 1e-9)
+
+    def test_a_bent_path_keeps_its_keys_and_tells_the_rest(self) -> None:
+        before = self.layer((0.0, 90.0))
+        apart = separated(before)
+        at = np.array([0.0, 20.0, 30.0])
+        np.testing.assert_allclose(positions(before, at), positions(apart, at), atol=0.01)
+        self.assertGreater(largest_difference(before, apart, 50), 5.0)
+
+    def test_edits_go_to_both_threads(self) -> None:
+        apart = separated(self.layer())
+        moved = set_value(apart, "position", (5.0, 6.0), 10)
+        self.assertEqual(len(moved.track("position_x").keys), 4)
+        at = Evaluated(project(moved), piece(moved), 10)
+        self.assertEqual(at.matrix(moved).apply(50, 50), (5.0, 6.0))
+        self.assertEqual(shifted(apart, 3, 4).track("position_y").keys[1].value, 54.0)
+
+    def test_a_layer_turns_along_its_way(self) -> None:
+        layer = self.layer().with_values(along_path=True, size=(10.0, 10.0))
+        np.testing.assert_allclose(headings(layer, np.array([5.0, 25.0, 45.0])), [26.565, 90.0, 90.0], atol=0.01)
+        matrix = Evaluated(project(layer), piece(layer), 25).matrix(layer)
+        np.testing.assert_allclose(matrix.apply_direction(1, 0), (0.0, 1.0), atol=1e-6)
+
+
+class TimecodeTest(unittest.TestCase):
+    def test_known_labels(self) -> None:
+        drop = Fraction(30000, 1001)
+        for frame, text in ((0, "00:00:00;00"), (1799, "00:00:59;29"), (1800, "00:01:00;02"), (17982, "00:10:00;00"),
+                            (107892, "01:00:00;00")):  # fmt: skip
+            self.assertEqual(timecode(frame, drop), text)
+        self.assertEqual(timecode(61, Fraction(60)), "00:00:01:01")
+        self.assertEqual(timecode(-5, Fraction(25)), "-00:00:00:05")
+
+    @given(st.integers(0, 300_000))
+    def test_dropped_labels_never_come_and_none_comes_twice(self, frame: int) -> None:
+        for rate in (Fraction(30000, 1001), Fraction(60000, 1001)):
+            here, there = timecode(frame, rate), timecode(frame + 1, rate)
+            self.assertLess(here, there)
+            minutes, seconds, label = int(here[3:5]), here[6:8], int(here[9:])
+            if seconds == "00" and minutes % 10:
+                self.assertGreaterEqual(label, round(rate) // 15)
+
+    def test_units(self) -> None:
+        self.assertEqual(time_text(50, Fraction(25), "seconds"), "2.00 s")
+        self.assertEqual(time_text(50, Fraction(25), "frames"), "50")
+        self.assertEqual(HOLD.css(), "steps(1, end)")
+
+
+if __name__ == "__main__":
+    unittest.main()
