@@ -13,6 +13,7 @@ from spiralis.app.importing import Importer
 from spiralis.app.session import Session
 from spiralis.core.editing.keys import KeyRef, by_thread
 from spiralis.core.editing.pasting import put_in, taken_out
+from spiralis.core.editing.pasting_keys import Paste, pasted
 from spiralis.core.errors import SpiralisError
 from spiralis.core.model import Composition, Layer, Project
 from spiralis.core.storage.conversion import from_json, to_json
@@ -68,7 +69,7 @@ class Clipboard:
             self.session.failed.emit(f"What is on the clipboard cannot be pasted: {error}")
             return
         if kind == KEYS:
-            self._paste_keys(held.compositions[0])
+            self._paste_keys(held.compositions[0], Paste("values", self.session.frame))
         else:
             self._paste_layers(held)
 
@@ -91,32 +92,34 @@ class Clipboard:
         except SpiralisError as error:
             self.session.failed.emit(str(error))
 
-    def _paste_keys(self, held: Composition) -> None:
-        session = self.session
-        frames = [k.frame for layer in held.layers for t in layer.properties.values() for k in t.keys]
-        if not frames or not session.layers:
+    def paste_keys(self, way: str, at_playhead: bool) -> None:
+        """Paste copied keys in another way: see ``pasting_keys.WAYS``; at the playhead or on their own frames."""
+        mime = QGuiApplication.clipboard().mimeData()
+        if mime is None or not mime.hasFormat(KEYS):
+            self.session.failed.emit("There are no keys on the clipboard; choose some and copy them first.")
             return
-        shift = session.frame - min(frames)
+        try:
+            held = from_json(json.loads(bytes(mime.data(KEYS)).decode()), _NAME)
+        except (SpiralisError, ValueError) as error:
+            self.session.failed.emit(f"What is on the clipboard cannot be pasted: {error}")
+            return
+        self._paste_keys(held.compositions[0], Paste(way, self.session.frame if at_playhead else None))
+
+    def _paste_keys(self, held: Composition, how: Paste) -> None:
+        session = self.session
+        targets = [layer.id for layer in session.layers]
+        if not targets:
+            session.failed.emit("Choose the layers that the keys are to go to.")
+            return
         chosen: set[KeyRef] = set()
-        targets = session.layers
 
         def change(piece: Composition) -> Composition:
-            for index, target in enumerate(targets):
-                source = held.layers[index % len(held.layers)]
-                layer = piece.layer(target.id)
-                for name, track in source.properties.items():
-                    if layer.locked or not _has(layer, name):
-                        continue
-                    own = layer.track(name)
-                    for key in track.keys:
-                        own = own.with_key(evolve(key, frame=key.frame + shift))
-                        chosen.add(KeyRef(layer.id, name, key.frame + shift))
-                    layer = layer.with_track(name, own)
-                piece = piece.with_layer(layer)
-            return piece
+            changed, found = pasted(piece, held, targets, how)
+            chosen.update(found)
+            return changed
 
-        if session.edit("Paste keys", change):
-            session.select([layer.id for layer in targets], chosen)
+        if session.edit("Paste pace" if how.way == "pace" else "Paste keys", change):
+            session.select(targets, chosen)
 
     def _paste_layers(self, held: Project) -> None:
         session = self.session
@@ -145,11 +148,3 @@ def _png(mime: QMimeData) -> bytes:
 def _orphaned(layers: tuple[Layer, ...]) -> tuple[Layer, ...]:
     ids = {layer.id for layer in layers}
     return tuple(layer if layer.parent in ids else evolve(layer, parent=None) for layer in layers)
-
-
-def _has(layer: Layer, name: str) -> bool:
-    try:
-        layer.parameter(name)
-    except SpiralisError:
-        return False
-    return True

@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from attrs import evolve
 
-from spiralis.app.canvas import CanvasView
 from spiralis.app.session import Session
 from spiralis.app.sources.acting import SourceActions
 from spiralis.core.editing.edits import duplicated, removed, reordered, set_value, toggle_key, unused_name
 from spiralis.core.editing.keys import by_thread, without_keys
 from spiralis.core.editing.shaping import flatten, smooth_through
-from spiralis.core.model import Composition, Layer
+from spiralis.core.model import Composition, Layer, Marker
 
 
 class Commands:
@@ -59,12 +58,6 @@ class Commands:
         if layers and layers[0].kind == "nested":
             self.session.go_into(layers[0])
 
-    def edit_points(self, canvas: CanvasView) -> None:
-        """Edit the points of the chosen shape."""
-        layers = self.session.layers
-        if layers and layers[0].kind == "shape" and not layers[0].locked:
-            canvas.edit_points(layers[0].id)
-
     def refresh_artwork(self, actions: SourceActions) -> None:
         """Read the layered file again that the composition was laid out from."""
         artwork = self.session.composition.artwork
@@ -83,6 +76,25 @@ class Commands:
             return evolve(piece, play_span=None if (first, last) == (0, piece.length) else (first, last))
 
         self.session.edit("Play span", change)
+
+    def marker(self) -> None:
+        """Put a marker at the playhead, or take the one that is there away."""
+        frame = self.session.frame
+
+        def change(piece: Composition) -> Composition:
+            kept = tuple(marker for marker in piece.markers if marker.frame != frame)
+            if len(kept) == len(piece.markers):
+                kept = tuple(sorted((*kept, Marker(frame, f"{len(kept) + 1}")), key=lambda marker: marker.frame))
+            return evolve(piece, markers=kept)
+
+        self.session.edit("Marker", change)
+
+    def to_marker(self, forwards: bool) -> None:
+        """Move the playhead to the next or previous marker."""
+        frames = [m.frame for m in self.session.composition.markers if (m.frame > self.session.frame) == forwards]
+        frames = [frame for frame in frames if frame != self.session.frame]
+        if frames:
+            self.session.go_to(min(frames) if forwards else max(frames))
 
     def restack(self, by: int) -> None:
         """Move the chosen layers one place to the front (-1) or to the back (1)."""

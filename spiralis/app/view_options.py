@@ -7,6 +7,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 AIDS: dict[str, tuple[str, bool]] = {
     "rulers": ("Rulers", False), "guides": ("Guides", True), "grid": ("Grid", False), "thirds": ("Thirds", False),
     "safe": ("Safe area", False), "outer": ("Outer piece around a nest", True), "snap": ("Snap while dragging", True),
+    "onion": ("Onion skin", False),
 }  # fmt: skip
 
 
@@ -18,9 +19,15 @@ class ViewOptions(QObject):
     def __init__(self) -> None:
         super().__init__()
         self._on = {name: on for name, (_, on) in AIDS.items()}
+        self.unit = "frames"
 
     def __getitem__(self, name: str) -> bool:
         return self._on[name]
+
+    def count_in(self, unit: str) -> None:
+        """Show times in frames, seconds or timecode."""
+        self.unit = unit
+        self.changed.emit()
 
     def toggle(self, name: str) -> None:
         """Turn a switch."""

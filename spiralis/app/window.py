@@ -21,7 +21,10 @@ from spiralis.app.export import ExportWindow
 from spiralis.app.files import Files
 from spiralis.app.flipbook_strip import FlipbookStrip
 from spiralis.app.formats import FormatDialog
+from spiralis.app.frames import FramesWindow
+from spiralis.app.frames.onion import ask_onion
 from spiralis.app.importing import Importer
+from spiralis.app.key_commands import KeyCommands
 from spiralis.app.notice import Notice
 from spiralis.app.pace import PacePanel
 from spiralis.app.piece_bar import PieceBar
@@ -55,6 +58,7 @@ class Window(QMainWindow):
         self.files = Files(session, self)
         self.commands = Commands(session)
         self.arranging = Arranging(session)
+        self.key_commands = KeyCommands(session, self)
         self.importer = Importer(session, self)
         self.source_actions = SourceActions(session, self.importer, self)
         self.stills = StillFiles(session, self)
@@ -80,6 +84,7 @@ class Window(QMainWindow):
         self.recent_menu = RecentMenu(self.files.open)
         self.menuBar().actions()[0].menu().insertMenu(self.actions_["Open the demo"], self.recent_menu)
         self.export_window: ExportWindow | None = None
+        self.frames_window: FramesWindow | None = None
         session.failed.connect(self.notice.show_problem)
         session.said.connect(self.notice.show_done)
         self.watch.changed.connect(self._offer_refresh)
@@ -106,7 +111,8 @@ class Window(QMainWindow):
         self.canvas.caretMoved.connect(lambda: self.add_strip.setVisible(self.canvas.editing is None))
         self.transport = Transport(session, player, self.canvas)
         self.timeline = TimelinePanel(session, player)
-        self.pace = PacePanel(session)
+        self.pace = PacePanel(session, self.timeline.axis, self.timeline.width)
+        self.pace.hovered.connect(self.canvas.ease_preview.play)
         self.details = DetailsPanel(session)
         left = QWidget()
         left.setMinimumWidth(408)
@@ -202,6 +208,15 @@ class Window(QMainWindow):
             values = dialog.result_values
             self.session.edit("Format", lambda piece: reformatted(piece, *values))
             self.canvas.fit()
+
+    def show_frames(self) -> None:
+        """Open the window of the contact sheet and of two frames."""
+        self.frames_window = FramesWindow(self, self.session)
+        self.frames_window.show()
+
+    def ask_onion(self) -> None:
+        """Ask how many skins there are and how far apart."""
+        ask_onion(self, self.session, self.canvas.onion, self.canvas.update)
 
     def show_shortcuts(self) -> None:
         """List all shortcuts."""

@@ -19,6 +19,7 @@ from PyQt6.QtWidgets import QApplication, QWidget
 from spiralis.app.canvas import painting
 from spiralis.app.canvas.aids import RULER, GuideDrag, guide_press
 from spiralis.app.canvas.content_grips import ContentDrag, content_grip_at
+from spiralis.app.canvas.ease_preview import EasePreview
 from spiralis.app.canvas.frame_tool import FrameTool
 from spiralis.app.canvas.group_handles import GroupDrag, group_frame
 from spiralis.app.canvas.handles import Drag, MoveDrag, PivotDrag, ScaleDrag, SkewDrag, TurnDrag, frame_of
@@ -29,6 +30,7 @@ from spiralis.app.canvas.pen import Drawing, Points
 from spiralis.app.canvas.picking import layer_at
 from spiralis.app.canvas.text_editing import TextEditing
 from spiralis.app.canvas.tools import Tool
+from spiralis.app.frames.onion import OnionSkin
 from spiralis.app.images import as_image
 from spiralis.app.playback import Player
 from spiralis.app.session import Session
@@ -72,6 +74,10 @@ class CanvasView(QWidget):
         self.guide: GuideDrag | None = None
         self.outer = OuterPicture(session)
         self.outer.made.connect(self.update)
+        self.ease_preview = EasePreview(session)
+        self.ease_preview.moved.connect(self.update)
+        self.onion = OnionSkin(session)
+        self.onion.made.connect(self.update)
         session.view.changed.connect(self.update)
         self._pan: tuple[QPointF, tuple[float, float]] | None = None
         self._leaves: str | None = None
@@ -161,7 +167,10 @@ class CanvasView(QWidget):
             painting.draw_checks(painter, area)
         if self._image is not None:
             painter.drawImage(area, self._image)
+        if not self.player.playing:
+            self.onion.paint(painter, to_widget)
         paint_overlays(self, painter, to_widget)
+        self.ease_preview.paint(painter, to_widget)
         painter.end()
 
     # -- mouse -----------------------------------------------------------------------------------------
@@ -320,6 +329,12 @@ class CanvasView(QWidget):
         self.tool = Drawing(self.session, chosen[0].id if masks else None)
         self.setFocus()
         self.update()
+
+    def edit_chosen_points(self) -> None:
+        """Edit the points of the chosen shape."""
+        layers = self.session.layers
+        if layers and layers[0].kind == "shape" and not layers[0].locked:
+            self.edit_points(layers[0].id)
 
     def edit_points(self, layer_id: str) -> None:
         """Edit the points of a shape; a plain form becomes a drawing first."""

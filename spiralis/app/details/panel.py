@@ -8,6 +8,7 @@ from typing import ClassVar
 from attrs import evolve
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
+    QCheckBox,
     QComboBox,
     QFrame,
     QGridLayout,
@@ -30,7 +31,7 @@ from spiralis.app.style import icon
 from spiralis.app.timeline.painting import shared_count
 from spiralis.core.editing.edits import set_value, toggle_key
 from spiralis.core.editing.reparenting import with_parent
-from spiralis.core.model import Composition, Layer, Parameter, layer_kind
+from spiralis.core.model import Composition, Kind, Layer, Parameter, Value, layer_kind
 
 _SECTIONS = ("Place", "Look", "Content", "Timing")
 
@@ -162,15 +163,19 @@ class DetailsPanel(QWidget):
         row.setContentsMargins(0, 0, 0, 6)
         row.setSpacing(1)
         title, kind = QLabel(), QLabel()
+        self.relative = QCheckBox("Change each by as much")
+        self.relative.setToolTip("Numbers change by the difference on every chosen layer, instead of becoming the same")
         title.setObjectName("Title")
         kind.setObjectName("Quiet")
         row.addWidget(title)
         row.addWidget(kind)
+        row.addWidget(self.relative)
 
         def refresh() -> None:
             layers = self.session.layers
             if not layers:
                 return
+            self.relative.setVisible(len(layers) > 1)
             text = layers[0].name if len(layers) == 1 else f"{len(layers)} layers"
             title.setText(title.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, 220))
             kind.setText(
@@ -240,6 +245,9 @@ class DetailsPanel(QWidget):
             return
         shown = self.session.evaluated().values(layers[0])[parameter.name]
         merge = f"details-{parameter.name}-{self._gesture}"
+        if len(layers) > 1 and self.relative.isChecked() and parameter.kind in (Kind.NUMBER, Kind.PAIR):
+            self._take_difference(parameter, value, shown, merge)
+            return
         if len(layers) == 1 or not isinstance(value, tuple) or not isinstance(shown, tuple) or len(shown) != 2:
             self.session.set_property(parameter.name, value, merge=merge)
             return
@@ -251,6 +259,18 @@ class DetailsPanel(QWidget):
             return set_value(layer, parameter.name, pair, frame)
 
         self.session.edit_layers(f"{parameter.label} of {len(layers)} layers", change, merge=merge)
+
+    def _take_difference(self, parameter: Parameter, value: Value, shown: Value, merge: str) -> None:
+        """Change each chosen layer's value by as much as the first one's."""
+        at, frame = self.session.evaluated(), self.session.frame
+        by = parameter.to_array(value) - parameter.to_array(shown)
+
+        def change(layer: Layer) -> Layer:
+            own = parameter.to_array(at.values(layer)[parameter.name]) + by
+            return set_value(layer, parameter.name, parameter.from_array(own), frame)
+
+        count = len(self.session.layers)
+        self.session.edit_layers(f"{parameter.label} of {count} layers", change, merge=merge)
 
     def _finish(self) -> None:
         self._gesture += 1

@@ -15,7 +15,7 @@ from spiralis.app.soon import Soon
 from spiralis.app.style import FAMILY_COLOURS, GROUND, LINE, MARIGOLD, QUIET, RAISED, TEXT, colour, font
 from spiralis.core.animation.easing import CubicBezier
 from spiralis.core.animation.spacing import spacing, speeds
-from spiralis.core.editing.shaping import as_bezier
+from spiralis.core.editing.shaping import as_bezier, speed_shaped
 
 _PAD = 16.0
 
@@ -47,7 +47,7 @@ class Plot:
 
 
 class Curves(QWidget):
-    """Drag a handle to bend the value curve; with Shift both handles bend alike."""
+    """Drag a handle to bend the value curve, with Shift both alike; drag in the speed to put its peak elsewhere."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -56,6 +56,7 @@ class Curves(QWidget):
         self.setMouseTracking(True)
         self.setAccessibleName("Pace curves")
         self._handle: int | None = None
+        self._speeding = False
         self._range: tuple[float, float] | None = None
         self._merge = ""
         self._soon = Soon(self, self.update)
@@ -210,6 +211,11 @@ class Curves(QWidget):
         if event.button() != Qt.MouseButton.LeftButton or segment is None:
             return
         self._handle = self.handle_at(event.position())
+        self._speeding = self.areas()[1].contains(event.position())
+        if self._speeding:
+            self._merge = f"speed-{self.session.version}"
+            self._shape_speed(event)
+            return
         if self._handle is None and self.areas()[0].contains(event.position()):
             # Pulling the curve itself takes the handle of that half.
             self._handle = 1 if self.plot(segment).back(event.position())[0] < 0.5 else 2
@@ -220,6 +226,9 @@ class Curves(QWidget):
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         segment = shown_segment(self.session)
+        if self._speeding and event.buttons() & Qt.MouseButton.LeftButton:
+            self._shape_speed(event)
+            return
         if self._handle is None or segment is None:
             self.setCursor(
                 Qt.CursorShape.PointingHandCursor if self.handle_at(event.position()) else Qt.CursorShape.ArrowCursor
@@ -240,7 +249,19 @@ class Curves(QWidget):
         set_easing(self.session, easing, "bent curve", self._merge)
         self.update()
 
+    def _shape_speed(self, event: QMouseEvent) -> None:
+        """Put the fastest moment where the pointer is along the segment, the higher the faster."""
+        area = self.areas()[1]
+        peak = (event.position().x() - area.left() - _PAD) / max(area.width() - 2 * _PAD, 1)
+        height = (area.bottom() - event.position().y()) / max(area.height(), 1)
+        set_easing(self.session, speed_shaped(peak, height), "speed", self._merge)
+        self.update()
+
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._speeding:
+            self._speeding = False
+            self.session.close_step()
+            return
         if self._handle is not None:
             self._handle, self._range = None, None
             self.session.close_step()

@@ -1,18 +1,34 @@
-"""The Pace panel: title, CSS text and extend rule on top, curves beside tiles and softness."""
+"""The Pace panel: title, CSS text and extend rules on top, curves beside tiles and numbers."""
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt, QTimer
+from collections.abc import Callable
+
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QResizeEvent
-from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QButtonGroup,
+    QComboBox,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QSizePolicy,
+    QStackedWidget,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from spiralis.app.fields import NumberField
 from spiralis.app.pace.curves import Curves
 from spiralis.app.pace.segment import main_thread, set_easing, set_extend, shown_segment
+from spiralis.app.pace.threads import Compare, ThreadCurves
 from spiralis.app.pace.tiles import Tiles
 from spiralis.app.session import Session
 from spiralis.app.style import font
-from spiralis.core.animation.ease_tiles import EaseTile
+from spiralis.app.timeline.layout import TimeAxis
+from spiralis.core.animation.ease_tiles import EaseTile, bounce, spring
 from spiralis.core.animation.easing import Easing, from_softness
 from spiralis.core.editing.shaping import softness
 from spiralis.core.errors import ModelError
@@ -22,18 +38,33 @@ RULES = {
     Rule.ONCE: "Once", Rule.REPEAT: "Repeat", Rule.PING_PONG: "Ping-pong", Rule.ACCUMULATE: "Accumulate",
     Rule.CARRY_ON: "Carry on",
 }  # fmt: skip
+#: What the two numbers mean for a tile: their labels, units, ranges, first values, and the easing they make.
+_NUMBERS: dict[str, tuple[tuple[str, str, float, float, float], tuple[str, str, float, float, float],
+                          Callable[[float, float], Easing]]] = {
+    "soft": (("Start softness", "%", 0, 100, 33), ("Stop softness", "%", 0, 100, 33), from_softness),
+    "bounce": (("Bounces", "", 1, 9, 3), ("Height", "%", 1, 90, 28), lambda a, b: bounce(int(a), b / 100)),
+    "spring": (("Swings", "", 0.5, 12, 3), ("Damping", "", 0.5, 20, 5), lambda a, b: spring(a, b)),
+}  # fmt: skip
 
 
 class PacePanel(QWidget):
-    """Shapes how the chosen segments move."""
+    """Shapes how the chosen segments move. ``hovered`` tells the ease under the pointer among the tiles, or None."""
 
-    def __init__(self, session: Session) -> None:
+    hovered = pyqtSignal(object)
+
+    def __init__(self, session: Session, axis: Callable[[], TimeAxis], width: Callable[[], int]) -> None:
         super().__init__()
         self.session = session
         self.setObjectName("Panel")
         self.curves = Curves(session)
-        self.tiles = Tiles()
+        self.threads = ThreadCurves(session, axis, width)
+        self.compare = Compare(session)
+        self.pages = QStackedWidget()
+        for page in (self.curves, self.threads, self.compare):
+            self.pages.addWidget(page)
+        self.tiles = Tiles(session)
         self.tiles.chosen.connect(self._take_tile)
+        self.tiles.hovered.connect(self.hovered)
         self.title = QLabel("Pace")
         self.title.setObjectName("Title")
         self.subject = QLabel()
@@ -48,11 +79,14 @@ class PacePanel(QWidget):
         self.css.setPlaceholderText("CSS easing")
         self.css.editingFinished.connect(self._take_css)
         self.rules = {side: self._rule_box(side) for side in ("before", "after")}
-        self.start = NumberField("Start softness", unit="%", minimum=0, maximum=100)
-        self.stop = NumberField("Stop softness", unit="%", minimum=0, maximum=100)
+        self.start, self.stop = NumberField("Start softness"), NumberField("Stop softness")
+        self.labels = [QLabel(), QLabel()]
+        self._meaning = ""
         for field in (self.start, self.stop):
-            field.changed.connect(self._take_softness)
+            field.changed.connect(self._take_numbers)
             field.finished.connect(session.close_step)
+            field.refused.connect(session.failed)
+        self._mean("soft")
         self._build()
         for signal in (
             session.projectChanged, session.compositionChanged, session.selectionChanged, session.keysChanged,
@@ -66,11 +100,40 @@ class PacePanel(QWidget):
         for rule, label in RULES.items():
             box.addItem(label, rule)
         box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        box.setFixedWidth(98)
+        box.setFixedWidth(92)
         box.setAccessibleName(f"{side.capitalize()} the keys")
         box.setToolTip(f"What the thread does {side} its keys")
         box.activated.connect(lambda index: set_extend(self.session, box.itemData(index), side == "before"))
         return box
+
+    def _modes(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.setSpacing(3)
+        self.modes = QButtonGroup(self)
+        for index, (text, help) in enumerate((
+            ("Segment", "One segment from key to key: value, speed, spacing"),
+            ("Threads", "The chosen threads over time, with handles on every segment"),
+            ("Compare", "The chosen segments' eases over one another"),
+        )):  # fmt: skip
+            button = self._small(text, help)
+            button.setChecked(index == 0)
+            self.modes.addButton(button, index)
+            row.addWidget(button)
+        self.modes.idClicked.connect(self.show_mode)
+        self.common = self._small("One scale", "Threads of one unit share a scale, or each fills the height")
+        self.common.toggled.connect(self._set_common)
+        self.common.hide()
+        row.addWidget(self.common)
+        row.addStretch(1)
+        return row
+
+    def _small(self, text: str, help: str) -> QToolButton:
+        button = QToolButton()
+        button.setText(text)
+        button.setToolTip(help)
+        button.setCheckable(True)
+        button.setStyleSheet("padding: 1px 6px; font-size: 11px;")
+        return button
 
     def _build(self) -> None:
         top = QHBoxLayout()
@@ -88,22 +151,35 @@ class PacePanel(QWidget):
         right.addWidget(self.tiles, 1)
         numbers = QGridLayout()
         numbers.setSpacing(4)
-        for row, field in enumerate((self.start, self.stop)):
-            label = QLabel(field.label)
+        for row, (label, field) in enumerate(zip(self.labels, (self.start, self.stop), strict=True)):
             label.setObjectName("Quiet")
             numbers.addWidget(label, row, 0)
             numbers.addWidget(field, row, 1, Qt.AlignmentFlag.AlignRight)
             field.setFixedWidth(72)
         right.addLayout(numbers)
+        left = QVBoxLayout()
+        left.setSpacing(4)
+        left.addLayout(self._modes())
+        left.addWidget(self.pages, 1)
         body = QHBoxLayout()
         body.setSpacing(8)
-        body.addWidget(self.curves, 1)
+        body.addLayout(left, 1)
         body.addLayout(right)
         layout = QVBoxLayout(self)
-        layout.setContentsMargins(12, 8, 12, 10)
-        layout.setSpacing(8)
+        layout.setContentsMargins(12, 6, 12, 8)
+        layout.setSpacing(6)
         layout.addLayout(top)
         layout.addLayout(body, 1)
+
+    def show_mode(self, index: int) -> None:
+        """Show one segment (0), threads over time (1), or segments compared (2)."""
+        self.pages.setCurrentIndex(index)
+        self.modes.button(index).setChecked(True)
+        self.common.setVisible(index == 1)
+
+    def _set_common(self, on: bool) -> None:
+        self.threads.common = on
+        self.threads.update()
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
@@ -129,12 +205,47 @@ class PacePanel(QWidget):
             self.css.setText(easing.css() if easing is not None else "")
             self.css.setCursorPosition(0)
             self._mark(False)
-        soft = softness(easing) if easing is not None else None
-        for field, value in zip((self.start, self.stop), soft or (None, None), strict=True):
+        self._show_numbers(easing)
+
+    # -- numbers -----------------------------------------------------------------------------------------
+
+    def _mean(self, meaning: str) -> None:
+        """Let the two numbers mean softness, or a bounce's or a spring's own."""
+        if meaning == self._meaning:
+            return
+        self._meaning = meaning
+        for label, field, (text, unit, low, high, first) in zip(
+            self.labels, (self.start, self.stop), _NUMBERS[meaning][:2], strict=True
+        ):
+            label.setText(text)
+            field.label, field.unit, field.minimum, field.maximum = text, unit, low, high
+            field.setAccessibleName(text)
+            field.value = None
+            field.show_value(first)
+
+    def _show_numbers(self, easing: Easing | None) -> None:
+        if self._meaning != "soft" and easing is not None:
+            make = _NUMBERS[self._meaning][2]
+            if make(self.start.value or 1, self.stop.value or 1) != easing:
+                self._mean("soft")
+        if self._meaning == "soft":
+            soft = softness(easing) if easing is not None else None
+            for field, value in zip((self.start, self.stop), soft or (None, None), strict=True):
+                field.show_value(value)
+        for field in (self.start, self.stop):
             field.setEnabled(easing is not None)
-            field.show_value(value)
+
+    def _take_numbers(self) -> None:
+        low, high = (spec[4] for spec in _NUMBERS[self._meaning][:2])
+        a = self.start.value if self.start.value is not None else low
+        b = self.stop.value if self.stop.value is not None else high
+        name = {"soft": "softness"}.get(self._meaning, self._meaning)
+        set_easing(self.session, _NUMBERS[self._meaning][2](a, b), name, merge=f"numbers-{name}")
+
+    # -- taking ------------------------------------------------------------------------------------------
 
     def _take_tile(self, tile: EaseTile) -> None:
+        self._mean(tile.name if tile.name in _NUMBERS else "soft")
         set_easing(self.session, tile.easing, tile.label)
         self.refresh()
 
@@ -157,7 +268,3 @@ class PacePanel(QWidget):
         self.css.setProperty("wrong", wrong)
         self.css.style().unpolish(self.css)
         self.css.style().polish(self.css)
-
-    def _take_softness(self) -> None:
-        values = [field.value if field.value is not None else 33.0 for field in (self.start, self.stop)]
-        set_easing(self.session, from_softness(values[0], values[1]), "softness", merge="softness")

@@ -40,6 +40,16 @@ def main_thread(session: Session) -> tuple[Layer, str] | None:
     return None
 
 
+def chosen_threads(session: Session) -> list[tuple[Layer, str]]:
+    """Return the threads of the chosen keys, or all threads of the chosen layers, that have two keys or more."""
+    if session.keys:
+        names = {(ref.layer, ref.name) for ref in session.keys}
+    else:
+        names = {(layer.id, name) for layer in session.layers for name in layer.animated()}
+    found = [(y, name) for y in session.composition.layers for name in y.animated() if (y.id, name) in names]
+    return [(layer, name) for layer, name in found if len(layer.track(name).keys) > 1]
+
+
 def shown_segment(session: Session) -> Segment | None:
     """Return the segment to draw: the one after the first chosen key, else the one under the playhead."""
     thread = main_thread(session)

@@ -1,19 +1,37 @@
-"""Ease tiles: small drawings with names; a click eases the chosen segments."""
+"""Ease tiles: small drawings with names; a click eases the chosen segments, hovering plays the ease on the canvas."""
 
 from __future__ import annotations
 
-import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
-from PyQt6.QtWidgets import QAbstractButton, QGridLayout, QWidget
+from pathlib import Path
 
+import numpy as np
+from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QContextMenuEvent, QEnterEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtWidgets import (
+    QAbstractButton,
+    QFileDialog,
+    QGridLayout,
+    QHBoxLayout,
+    QInputDialog,
+    QMenu,
+    QScrollArea,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from spiralis.app.pace.own_tiles import SUFFIX, add_tiles, drop_tile, keep_tile, own_tiles, write_tiles
+from spiralis.app.session import Session
 from spiralis.app.style import CHOSEN, MARIGOLD, RAISED, TEXT, colour, font
-from spiralis.core.animation.ease_tiles import EASE_TILES, EaseTile
+from spiralis.core.animation.ease_tiles import EASE_TILES, STRENGTHS, EaseTile, soft
 from spiralis.core.animation.easing import Easing
+from spiralis.core.errors import FileError
 
 
 class Tile(QAbstractButton):
     """One ease, drawn as its curve."""
+
+    entered = pyqtSignal(object)
 
     def __init__(self, tile: EaseTile) -> None:
         super().__init__()
@@ -24,7 +42,15 @@ class Tile(QAbstractButton):
         self.setMinimumSize(50, 44)
 
     def sizeHint(self) -> QSize:
-        return QSize(58, 52)
+        return QSize(58, 48)
+
+    def enterEvent(self, event: QEnterEvent) -> None:
+        self.entered.emit(self.tile.easing)
+        super().enterEvent(event)
+
+    def leaveEvent(self, event: QEvent) -> None:
+        self.entered.emit(None)
+        super().leaveEvent(event)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
@@ -53,24 +79,128 @@ class Tile(QAbstractButton):
 
 
 class Tiles(QWidget):
-    """All ease tiles in a grid."""
+    """All ease tiles in a grid that scrolls, a person's own ones last; above them how strong the soft ones are."""
 
     chosen = pyqtSignal(object)
+    hovered = pyqtSignal(object)
 
-    def __init__(self, columns: int = 3) -> None:
+    def __init__(self, session: Session, columns: int = 3) -> None:
         super().__init__()
-        layout = QGridLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(4)
+        self.session, self.columns = session, columns
         self.tiles: dict[str, Tile] = {}
-        for index, tile in enumerate(EASE_TILES):
+        self._easing: Easing | None = None
+        self.strengths: dict[str, QToolButton] = {}
+        strengths = QHBoxLayout()
+        strengths.setSpacing(3)
+        for name in STRENGTHS:
+            button = QToolButton()
+            button.setText(name.capitalize())
+            button.setStyleSheet("padding: 1px 5px; font-size: 11px;")
+            button.setCheckable(True)
+            button.setChecked(name == "medium")
+            button.setToolTip(f"{name.capitalize()} softness of Soft start, Soft stop and Soft both")
+            button.clicked.connect(lambda _=False, name=name: self.set_strength(name))
+            strengths.addWidget(button)
+            self.strengths[name] = button
+        self.more = QToolButton()
+        self.more.setText("Own")
+        self.more.setStyleSheet("padding: 1px 5px; font-size: 11px;")
+        self.more.setToolTip("Keep the present ease as a tile of your own; write and read files of tiles")
+        self.more.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        menu = QMenu(self.more)
+        menu.addAction("Keep this ease…", self._ask_keep)
+        menu.addAction("Write my tiles to a file…", self._ask_write)
+        menu.addAction("Read tiles from a file…", self._ask_read)
+        self.more.setMenu(menu)
+        strengths.addStretch(1)
+        strengths.addWidget(self.more)
+        self.grid_widget = QWidget()
+        self.grid = QGridLayout(self.grid_widget)
+        self.grid.setContentsMargins(0, 0, 0, 0)
+        self.grid.setSpacing(4)
+        area = QScrollArea()
+        area.setWidgetResizable(True)
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        area.setWidget(self.grid_widget)
+        area.setMinimumWidth(188)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(4)
+        column.addLayout(strengths)
+        column.addWidget(area, 1)
+        self._fill(own_tiles())
+
+    def _fill(self, own: tuple[EaseTile, ...]) -> None:
+        while (item := self.grid.takeAt(0)) is not None:
+            item.widget().deleteLater()
+        self.tiles = {}
+        for index, tile in enumerate((*EASE_TILES, *own)):
             button = Tile(tile)
-            button.clicked.connect(lambda _=False, picked=tile: self.chosen.emit(picked))
-            layout.addWidget(button, index // columns, index % columns)
+            button.clicked.connect(lambda _=False, held=button: self.chosen.emit(held.tile))
+            button.entered.connect(self.hovered)
+            self.grid.addWidget(button, index // self.columns, index % self.columns)
             self.tiles[tile.name] = button
+        self.show_easing(self._easing)
+
+    def set_strength(self, strength: str) -> None:
+        """Make the soft tiles light, medium or strong."""
+        for name, button in self.strengths.items():
+            button.setChecked(name == strength)
+        for name in ("soft-start", "soft-stop", "soft-both"):
+            held = self.tiles[name].tile
+            self.tiles[name].tile = EaseTile(name, held.label, soft(name, strength), held.help)
+        self.show_easing(self._easing)
+        self.update()
 
     def show_easing(self, easing: Easing | None) -> None:
         """Light up the tile of an easing, if it has one; without a segment all are off."""
+        self._easing = easing
         for button in self.tiles.values():
             button.setEnabled(easing is not None)
             button.setChecked(easing is not None and button.tile.easing == easing)
+
+    # -- own tiles ---------------------------------------------------------------------------------------
+
+    def _ask_keep(self) -> None:
+        if self._easing is None:
+            self.session.failed.emit("Choose a segment first; its ease becomes your tile.")
+            return
+        name, taken = QInputDialog.getText(self, "Keep this ease", "Name of the tile:")
+        if taken and name.strip():
+            self.keep(name.strip())
+
+    def keep(self, name: str) -> None:
+        """Keep the shown ease under a name."""
+        easing = self._easing
+        if easing is not None:
+            self._try(lambda: keep_tile(name, easing))
+
+    def _ask_write(self) -> None:
+        name, _ = QFileDialog.getSaveFileName(self, "Write my tiles", f"eases{SUFFIX}", f"Eases (*{SUFFIX})")
+        if name:
+            try:
+                write_tiles(Path(name), own_tiles())
+            except FileError as error:
+                self.session.failed.emit(str(error))
+
+    def _ask_read(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(self, "Read tiles", "", f"Eases (*{SUFFIX})")
+        if name:
+            self.read(Path(name))
+
+    def read(self, path: Path) -> None:
+        """Take the tiles of a file along."""
+        self._try(lambda: add_tiles(path))
+
+    def _try(self, change) -> None:  # type: ignore[no-untyped-def]
+        try:
+            self._fill(change())
+        except FileError as error:
+            self.session.failed.emit(str(error))
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        under = self.childAt(event.pos())
+        if isinstance(under, Tile) and under.tile.name.startswith("own-"):
+            menu, name = QMenu(self), under.tile.name
+            menu.addAction(f"Drop {under.tile.label}", lambda: self._try(lambda: drop_tile(name)))
+            menu.exec(event.globalPos())

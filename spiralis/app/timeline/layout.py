@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 import numpy as np
 from attrs import frozen
 
@@ -146,9 +148,40 @@ def keys_in(rows: list[Row], axis: TimeAxis, box: tuple[float, float, float, flo
     return found
 
 
-def tick_step(axis: TimeAxis, rate: float) -> tuple[int, float]:
-    """Return (frames between small ticks, seconds between labels) that fit the axis."""
+def snap_frames(composition: Composition, playhead: int, moving: Iterable[KeyRef] = ()) -> set[int]:
+    """Return the frames that dragged keys snap to: playhead, markers, both ends, layer ends and other keys."""
+    still = set(moving)
+    marks = {playhead, 0, composition.length, *composition.span, *(marker.frame for marker in composition.markers)}
+    for layer in composition.layers:
+        marks |= {layer.first, layer.last}
+        for name in layer.animated():
+            frames = {key.frame for key in layer.track(name).keys}
+            marks |= {frame for frame in frames if KeyRef(layer.id, name, frame) not in still}
+    return marks
+
+
+def snapped(frame: float, marks: set[int], axis: TimeAxis, reach: float = 6.0) -> int:
+    """Return the mark nearest to a moment where it is within reach in pixels, else the nearest frame."""
+    near = min(marks, key=lambda mark: abs(mark - frame), default=round(frame))
+    return near if abs(near - frame) * axis.per_frame <= reach else round(frame)
+
+
+_FRAME_STEPS = (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000, 10_000)
+_SECOND_STEPS = (0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 30.0, 60.0, 300.0, 600.0)
+_LABEL_ROOM = {"frames": 40.0, "seconds": 52.0, "timecode": 84.0}
+
+
+def small_ticks(axis: TimeAxis) -> int:
+    """Return how many frames lie between small ticks, so that they are 5 px apart or more."""
+    return next((step for step in _FRAME_STEPS if step * axis.per_frame >= 5), _FRAME_STEPS[-1])
+
+
+def label_frames(axis: TimeAxis, rate: float, unit: str) -> list[int]:
+    """Return the frames that carry a label: even steps of frames, or of seconds, with room for the text."""
+    room = _LABEL_ROOM[unit]
+    if unit == "frames":
+        step = next((s for s in _FRAME_STEPS if s * axis.per_frame >= room), _FRAME_STEPS[-1])
+        return list(range(0, axis.length + 1, step))
     second = axis.per_frame * rate
-    label = next((s for s in (0.5, 1.0, 2.0, 5.0, 10.0, 30.0, 60.0, 300.0) if s * second >= 52), 600.0)
-    small = next((f for f in (1, 2, 5, 10, 25, 50, 100, 500) if f * axis.per_frame >= 5), 1000)
-    return small, label
+    every = next((s for s in _SECOND_STEPS if s * second >= room and s * rate >= 1), _SECOND_STEPS[-1])
+    return [round(i * every * rate) for i in range(int(axis.length / rate / every + 1e-6) + 1)]

@@ -21,12 +21,15 @@ from spiralis.app.timeline.layout import (
     keys_in,
     row_at,
     rows_of,
+    snap_frames,
+    snapped,
 )
 from spiralis.app.timeline.menu import layer_menu
 from spiralis.app.timeline.painting import EYE_X, draw_layer_row, draw_thread_row
 from spiralis.app.timeline.thumbnails import Thumbnails
 from spiralis.core.editing.edits import moved_in_time, reordered, toggle_key
 from spiralis.core.editing.keys import KeyRef, keys_moved
+from spiralis.core.editing.spans import slipped, slips, span_moved
 from spiralis.core.model import Layer
 
 
@@ -90,9 +93,7 @@ class Rows(QWidget):
             hint = hint or "Add a backdrop, text or artwork above the canvas,\nor drop files anywhere in the window."
             painter.drawText(QRectF(self.rect()), Qt.AlignmentFlag.AlignCenter, hint)
         else:
-            x = axis.x(self.session.frame)
-            painter.setPen(QPen(colour(MARIGOLD), 1.5))
-            painter.drawLine(QPointF(x, 0), QPointF(x, self.height()))
+            self._paint_moments(painter, axis)
         if self._box is not None:
             painter.setPen(QPen(colour(MINT), 1))
             painter.setBrush(colour(MINT, 0.12))
@@ -102,6 +103,17 @@ class Rows(QWidget):
             y = y if y is not None else rows[-1].top + rows[-1].height
             painter.fillRect(QRectF(0, y - 1, self.width(), 2), colour(MARIGOLD))
         painter.end()
+
+    def _paint_moments(self, painter: QPainter, axis: TimeAxis) -> None:
+        """Draw markers and the playhead down through all rows."""
+        for marker in self.session.composition.markers:
+            if axis.x(marker.frame) >= LABELS:
+                painter.setPen(QPen(colour(MINT, 0.45), 1, Qt.PenStyle.DotLine))
+                painter.drawLine(QPointF(axis.x(marker.frame), 0), QPointF(axis.x(marker.frame), self.height()))
+        x = axis.x(self.session.frame)
+        if x >= LABELS - 1:
+            painter.setPen(QPen(colour(MARIGOLD), 1.5))
+            painter.drawLine(QPointF(x, 0), QPointF(x, self.height()))
 
     def _layer_at_index(self, index: int) -> Layer | None:
         layers = self.session.composition.layers
@@ -124,7 +136,7 @@ class Rows(QWidget):
             self._start_box(event)
         elif x < LABELS:
             self._press_label(row, event)
-        elif row.name is None and self._press_span(row, x):
+        elif row.name is None and self._press_span(row, x, event):
             self._choose(row.layer, event)
         else:
             self._start_box(event)
@@ -137,20 +149,24 @@ class Rows(QWidget):
         elif bead not in keys:
             keys = {bead}
         self.session.select(self._layers_of(keys), keys)
-        self._start_key_drag(event)
+        self._start_key_drag(event, bead.frame)
 
     def _layers_of(self, keys: set[KeyRef]) -> list[str]:
         wanted = {ref.layer for ref in keys}
         return [layer.id for layer in self.session.composition.layers if layer.id in wanted]
 
-    def _start_key_drag(self, event: QMouseEvent) -> None:
+    def _start_key_drag(self, event: QMouseEvent, grabbed: int) -> None:
         start, before, refs = event.position().x(), self.session.composition, self.session.keys
         merge = f"keys-{self.session.version}"
         copying = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
         axis = self.axis()
+        marks = snap_frames(before, self.session.frame, refs)
 
         def drag(moved: QMouseEvent) -> None:
-            by = round((moved.position().x() - start) / axis.per_frame)
+            way = (moved.position().x() - start) / axis.per_frame
+            by = round(way)
+            if not moved.modifiers() & Qt.KeyboardModifier.ControlModifier:
+                by = snapped(grabbed + way, marks, axis) - grabbed
             changed, chosen = keys_moved(before, refs, by, copying)
             name = "Copy keys" if copying else "Move keys"
             if changed is self.session.composition or (by == 0 and self.session.composition is before):
@@ -161,7 +177,7 @@ class Rows(QWidget):
 
         self._action = drag
 
-    def _press_span(self, row: Row, x: float) -> bool:
+    def _press_span(self, row: Row, x: float, event: QMouseEvent) -> bool:
         """Start dragging a span or one of its ends; False where the point is outside it."""
         layer, axis = row.layer, self.axis()
         left, right = axis.x(layer.first), axis.x(layer.last)
@@ -170,6 +186,9 @@ class Rows(QWidget):
         if layer.locked:
             return True
         merge = f"span-{self.session.version}"
+        keys = event.modifiers()
+        slipping = bool(keys & Qt.KeyboardModifier.AltModifier) and slips(layer)
+        alone = bool(keys & Qt.KeyboardModifier.ControlModifier)
         at_left, at_right = abs(x - left) <= 7, abs(x - right) <= 7
 
         def drag(moved: QMouseEvent) -> None:
@@ -178,9 +197,12 @@ class Rows(QWidget):
                 changed = evolve(layer, first=min(layer.first + by, layer.last - 1))
             elif at_right:
                 changed = evolve(layer, last=max(layer.last + by, layer.first + 1))
+            elif slipping:
+                changed = slipped(layer, by)
             else:
-                changed = moved_in_time(layer, by)
+                changed = span_moved(layer, by) if alone else moved_in_time(layer, by)
             name = f"Trim {layer.name}" if at_left or at_right else f"Move {layer.name} in time"
+            name = f"Slip {layer.name}" if slipping and not (at_left or at_right) else name
             self.session.edit(name, lambda piece: piece.with_layer(changed), merge=merge)
 
         self._action = drag
@@ -198,8 +220,7 @@ class Rows(QWidget):
             return
         self._choose(layer, event)
         if row.name is not None:
-            self.session.select(self.session.selected, {
-                KeyRef(layer.id, row.name, key.frame) for key in layer.track(row.name).keys})  # fmt: skip
+            self._choose_thread(layer, row.name, event)
             return
         start = event.position().y()
 
@@ -209,6 +230,16 @@ class Rows(QWidget):
                 self.update()
 
         self._action = reorder
+
+    def _choose_thread(self, layer: Layer, name: str, event: QMouseEvent) -> None:
+        """Choose all keys of a thread; with Alt those of the same property on every layer, with others added."""
+        layers = [layer]
+        if event.modifiers() & Qt.KeyboardModifier.AltModifier:
+            layers = [other for other in self.session.composition.layers if name in other.animated()]
+        keys = {KeyRef(y.id, name, key.frame) for y in layers for key in y.track(name).keys}
+        if event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier):
+            keys |= self.session.keys
+        self.session.select(self._layers_of(keys), keys)
 
     def _index_at(self, y: float) -> int:
         """Return before which layer something dropped at a height would go."""

@@ -6,13 +6,16 @@ from collections.abc import Callable
 
 from attrs import evolve
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtGui import QContextMenuEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtWidgets import QInputDialog, QMenu, QWidget
 
 from spiralis.app.playback import Player
 from spiralis.app.session import Session
 from spiralis.app.style import GROUND, LINE, MARIGOLD, MINT, QUIET, colour, font
-from spiralis.app.timeline.layout import TimeAxis, tick_step
+from spiralis.app.timeline.layout import LABELS, TimeAxis, label_frames, small_ticks
+from spiralis.core.animation.timecode import UNITS, time_text
+from spiralis.core.editing.keys import keys_stretched
+from spiralis.core.model import Composition
 
 _SPAN_Y = 8.0
 
@@ -28,41 +31,76 @@ class Ruler(QWidget):
         self.setAccessibleName("Ruler")
         self.setToolTip("Drag to scrub. Drag the ends of the upper line to set the play span; double-click frees it.")
         self._end: int | None = None
+        self._drag: Callable[[int], None] | None = None
         player.readyChanged.connect(self.update)
-        for signal in (session.projectChanged, session.compositionChanged, session.frameChanged):
+        for signal in (session.projectChanged, session.compositionChanged, session.frameChanged, session.keysChanged):
             signal.connect(self.update)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         axis, piece = self.axis(), self.session.composition
+        painter.setClipRect(QRectF(LABELS - 12, 0, self.width(), self.height()))
         self._paint_ticks(painter, axis)
+        self._paint_chosen(painter, axis)
         first, last = piece.span
         painter.setPen(QPen(colour(MARIGOLD), 2))
         painter.drawLine(QPointF(axis.x(first), _SPAN_Y), QPointF(axis.x(last), _SPAN_Y))
         for end in (first, last):
             painter.drawLine(QPointF(axis.x(end), _SPAN_Y - 4), QPointF(axis.x(end), _SPAN_Y + 4))
         self._paint_ready(painter, axis)
+        self._paint_markers(painter, axis)
         self._paint_notch(painter, axis)
         painter.end()
 
+    def chosen_range(self) -> tuple[int, int] | None:
+        """Return the first and the last frame of the chosen keys, where those are two frames."""
+        frames = [ref.frame for ref in self.session.keys]
+        return (min(frames), max(frames)) if frames and min(frames) < max(frames) else None
+
+    def _paint_chosen(self, painter: QPainter, axis: TimeAxis) -> None:
+        chosen = self.chosen_range()
+        if chosen is None:
+            return
+        left, right = (axis.x(frame) for frame in chosen)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(colour(MARIGOLD, 0.30))
+        painter.drawRect(QRectF(left, 35, right - left, 7))
+        painter.setBrush(colour(MARIGOLD))
+        for x in (left, right):
+            painter.drawRoundedRect(QRectF(x - 3, 34, 6, 8), 2, 2)
+
+    def _paint_markers(self, painter: QPainter, axis: TimeAxis) -> None:
+        painter.setFont(font(10, 600))
+        for marker in self.session.composition.markers:
+            x = axis.x(marker.frame)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(colour(MINT))
+            painter.drawPolygon(QPolygonF([QPointF(x, 30), QPointF(x - 4, 24), QPointF(x, 18), QPointF(x + 4, 24)]))
+            if marker.name:
+                painter.setPen(colour(MINT))
+                painter.drawText(QPointF(x + 7, 28), marker.name)
+
     def _paint_ticks(self, painter: QPainter, axis: TimeAxis) -> None:
-        rate = float(self.session.composition.rate)
-        small, label = tick_step(axis, rate)
+        piece, unit = self.session.composition, self.session.view.unit
+        low, high = axis.frame(LABELS - 20), axis.frame(self.width() + 20)
         painter.setPen(QPen(colour(LINE), 1))
-        for frame in range(0, axis.length + 1, small):
+        step = small_ticks(axis)
+        for frame in range(max(low // step * step, 0), min(high, axis.length) + 1, step):
             painter.drawLine(QPointF(axis.x(frame), 31), QPointF(axis.x(frame), 34))
         painter.setFont(font(11, 400, tabular=True))
-        second = 0.0
-        while second * rate <= axis.length + 1e-6:
-            x = axis.x(second * rate)
+        for frame in label_frames(axis, float(piece.rate), unit):
+            if not low <= frame <= high:
+                continue
+            x = axis.x(frame)
             painter.setPen(QPen(colour(LINE), 1))
             painter.drawLine(QPointF(x, 27), QPointF(x, 34))
             painter.setPen(colour(QUIET))
-            room = QRectF(x + 3, 15, 46, 14) if x + 34 < self.width() else QRectF(x - 40, 15, 38, 14)
-            side = Qt.AlignmentFlag.AlignLeft if x + 34 < self.width() else Qt.AlignmentFlag.AlignRight
-            painter.drawText(room, side, f"{second:g} s")
-            second += label
+            text = f"{frame / float(piece.rate):g} s" if unit == "seconds" else time_text(frame, piece.rate, unit)
+            text = text[3:] if unit == "timecode" else text
+            width = painter.fontMetrics().horizontalAdvance(text) + 2
+            left = x + 3 if x + width + 3 < self.width() else x - width - 3
+            painter.drawText(QRectF(left, 15, width, 14), Qt.AlignmentFlag.AlignLeft, text)
 
     def _paint_ready(self, painter: QPainter, axis: TimeAxis) -> None:
         painter.setPen(Qt.PenStyle.NoPen)
@@ -73,7 +111,7 @@ class Ruler(QWidget):
 
     def _paint_notch(self, painter: QPainter, axis: TimeAxis) -> None:
         frame = self.session.frame
-        text = str(frame)
+        text = time_text(frame, self.session.composition.rate, self.session.view.unit)
         painter.setFont(font(11, 700, tabular=True))
         width = max(20.0, painter.fontMetrics().horizontalAdvance(text) + 8.0)
         x = axis.x(frame)
@@ -94,26 +132,102 @@ class Ruler(QWidget):
         distance, index = min(near)
         return index if distance < 8 else None
 
+    def _marker_at(self, event: QMouseEvent) -> int | None:
+        x, y = event.position().x(), event.position().y()
+        frames = [m.frame for m in self.session.composition.markers if abs(self.axis().x(m.frame) - x) <= 5]
+        return frames[0] if frames and 16 <= y <= 31 else None
+
+    def _grip_at(self, event: QMouseEvent) -> int | None:
+        """Return 0 or 1 for an end of the chosen keys' bar under the pointer."""
+        chosen = self.chosen_range()
+        if chosen is None or event.position().y() < 33:
+            return None
+        gaps = [abs(self.axis().x(frame) - event.position().x()) for frame in chosen]
+        return gaps.index(min(gaps)) if min(gaps) <= 7 else None
+
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        if event.button() == Qt.MouseButton.LeftButton:
-            self._end = self._end_at(event)
-            if self._end is None:
-                self._scrub(event)
+        if event.button() != Qt.MouseButton.LeftButton:
+            return
+        self._end, self._drag = self._end_at(event), None
+        marker, grip = self._marker_at(event), self._grip_at(event)
+        if grip is not None:
+            self._drag = self._stretch(grip)
+        elif marker is not None:
+            self._drag = self._move_marker(marker)
+        elif self._end is None:
+            self._scrub(event)
+
+    def _stretch(self, grip: int) -> Callable[[int], None]:
+        """Stretch the chosen keys' time by one end of their bar."""
+        session, before, refs = self.session, self.session.composition, self.session.keys
+        chosen = self.chosen_range() or (0, 1)
+        anchor, held = chosen[1 - grip], chosen[grip]
+        merge = f"stretch-{session.version}"
+
+        def drag(frame: int) -> None:
+            factor = max((frame - anchor) / (held - anchor), 0.0)
+            changed, landed = keys_stretched(before, refs, anchor, factor)
+            if session.edit("Stretch keys", lambda _: changed, merge):
+                session.select(session.selected, landed)
+
+        return drag
+
+    def _move_marker(self, frame: int) -> Callable[[int], None]:
+        session, before = self.session, self.session.composition
+        marker = next(m for m in before.markers if m.frame == frame)
+        others = tuple(m for m in before.markers if m.frame != frame)
+        merge = f"marker-{session.version}"
+
+        def drag(to: int) -> None:
+            kept = tuple(m for m in others if m.frame != to)
+            moved = tuple(sorted((*kept, evolve(marker, frame=to)), key=lambda m: m.frame))
+            session.edit("Move marker", lambda piece: evolve(piece, markers=moved), merge)
+
+        return drag
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if not event.buttons() & Qt.MouseButton.LeftButton:
-            over = self._end_at(event) is not None
+            over = self._end_at(event) is not None or self._grip_at(event) is not None
             self.setCursor(Qt.CursorShape.SizeHorCursor if over else Qt.CursorShape.ArrowCursor)
+        elif self._drag is not None:
+            self._drag(self.axis().frame(event.position().x()))
         elif self._end is None:
             self._scrub(event)
         else:
             self._set_end(self.axis().frame(event.position().x()))
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        self._end = None
+        self._end, self._drag = None, None
         self.session.close_step()
 
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        """Offer the ways of counting."""
+        menu = QMenu(self)
+        for unit in UNITS:
+            action = menu.addAction(f"Count in {unit}", lambda unit=unit: self.session.view.count_in(unit))
+            action.setCheckable(True)
+            action.setChecked(self.session.view.unit == unit)
+        menu.exec(event.globalPos())
+
+    def rename_marker(self, frame: int) -> None:
+        """Ask for a marker's name; an empty one takes the marker away."""
+        marker = next(m for m in self.session.composition.markers if m.frame == frame)
+        name, taken = QInputDialog.getText(self, "Marker", "Name (empty removes the marker):", text=marker.name)
+        if not taken:
+            return
+
+        def change(piece: Composition) -> Composition:
+            kept = tuple(m for m in piece.markers if m.frame != frame)
+            named = (evolve(marker, name=name.strip()),) if name.strip() else ()
+            return evolve(piece, markers=tuple(sorted((*kept, *named), key=lambda m: m.frame)))
+
+        self.session.edit("Name marker" if name.strip() else "Remove marker", change)
+
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        marker = self._marker_at(event)
+        if marker is not None:
+            self.rename_marker(marker)
+            return
         if event.position().y() <= 14:
             self.session.edit("Free the play span", lambda piece: evolve(piece, play_span=None))
 

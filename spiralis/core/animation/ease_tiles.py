@@ -49,11 +49,24 @@ def spring(cycles: float = 3.0, damping: float = 5.0, steps: int = 48) -> Linear
     return LinearPoints(tuple(points))
 
 
+#: How soft the soft tiles are, by the strength's name: the part of the way that a start or stop takes.
+STRENGTHS = {"light": 0.33, "medium": 0.5, "strong": 0.78}
+
+
+def soft(name: str, strength: str = "medium") -> CubicBezier:
+    """Return a soft start, stop or both (``soft-start``, ``soft-stop``, ``soft-both``) in one of STRENGTHS."""
+    share = STRENGTHS[strength]
+    start, stop = name in ("soft-start", "soft-both"), name in ("soft-stop", "soft-both")
+    if start and stop:
+        share -= 0.05 if strength == "medium" else 0.0
+    return CubicBezier(share if start else 0, 0, 1 - share if stop else 1, 1)
+
+
 EASE_TILES: tuple[EaseTile, ...] = (
     EaseTile("straight", "Straight", LINEAR, "The same speed all the way"),
-    EaseTile("soft-start", "Soft start", CubicBezier(0.5, 0, 1, 1), "Gathers speed, arrives at full speed"),
-    EaseTile("soft-stop", "Soft stop", CubicBezier(0, 0, 0.5, 1), "Leaves at full speed, comes to rest"),
-    EaseTile("soft-both", "Soft both", CubicBezier(0.45, 0, 0.55, 1), "Starts and stops gently"),
+    EaseTile("soft-start", "Soft start", soft("soft-start"), "Gathers speed, arrives at full speed"),
+    EaseTile("soft-stop", "Soft stop", soft("soft-stop"), "Leaves at full speed, comes to rest"),
+    EaseTile("soft-both", "Soft both", soft("soft-both"), "Starts and stops gently"),
     EaseTile("heavy-both", "Heavy", CubicBezier(0.8, 0, 0.2, 1), "Waits, rushes, waits"),
     EaseTile("snap", "Snap", CubicBezier(0.12, 0.9, 0.2, 1), "Almost there at once, then settles"),
     EaseTile("linger", "Linger", CubicBezier(0.3, 0.85, 0.7, 0.15), "Slows down in the middle of the way"),

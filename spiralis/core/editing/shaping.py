@@ -15,6 +15,16 @@ def as_bezier(easing: Easing) -> CubicBezier:
     return easing if isinstance(easing, CubicBezier) else CubicBezier(1 / 3, 1 / 3, 2 / 3, 2 / 3)
 
 
+def speed_shaped(peak: float, height: float) -> CubicBezier:
+    """Return an easing whose fastest moment lies at a share of the segment and that is faster the higher it is.
+
+    ``height`` 0 is an even speed, 1 the sharpest peak. Both softnesses grow with the height; the peak's place shares
+    them out.
+    """
+    peak, height = min(max(peak, 0.0), 1.0), min(max(height, 0.0), 1.0)
+    return CubicBezier(round(min(2 * height * peak, 1.0), 3), 0, round(1 - min(2 * height * (1 - peak), 1.0), 3), 1)
+
+
 def softness(easing: Easing) -> tuple[float, float] | None:
     """Return start and stop softness in percent where the easing has that form, else None."""
     if isinstance(easing, CubicBezier) and (easing.y1, easing.y2) == (0.0, 1.0):

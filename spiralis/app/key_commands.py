@@ -1,0 +1,245 @@
+"""What the Keys menu does to the chosen keys, or to all keys of the chosen layers."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from typing import Any
+
+from attrs import evolve
+from PyQt6.QtWidgets import QWidget
+
+from spiralis.app.asking import Ask, LiveDialog
+from spiralis.app.pace.segment import chosen_starts
+from spiralis.app.session import Session
+from spiralis.core.animation.easing import LINEAR, Easing
+from spiralis.core.editing.keys import (
+    KeyRef,
+    by_thread,
+    gap_closed,
+    keys_aligned,
+    keys_mirrored,
+    keys_moved,
+    keys_reversed,
+)
+from spiralis.core.editing.separating import joined, largest_difference, separated
+from spiralis.core.editing.spans import split
+from spiralis.core.editing.spreading import ORDERS, Variation, settled, staggered, varied
+from spiralis.core.model import Composition, Layer
+
+Found = tuple[Composition, set[KeyRef]]
+_NONE = "Choose keys, or layers that have some."
+
+
+class KeyCommands:
+    """Edits of keys by command."""
+
+    def __init__(self, session: Session, window: QWidget) -> None:
+        self.session, self.window = session, window
+        self.dialog: LiveDialog | None = None
+
+    def refs(self) -> frozenset[KeyRef]:
+        """Return the chosen keys, or all keys of the chosen layers."""
+        if self.session.keys:
+            return self.session.keys
+        return frozenset(
+            KeyRef(layer.id, name, key.frame)
+            for layer in self.session.layers
+            for name in layer.animated()
+            for key in layer.track(name).keys
+        )
+
+    def _apply(
+        self, name: str, change: Callable[[Composition, frozenset[KeyRef]], Found], merge: str | None = None
+    ) -> None:
+        session, refs = self.session, self.refs()
+        if not refs:
+            session.failed.emit(_NONE)
+            return
+        made: set[KeyRef] = set()
+
+        def whole(piece: Composition) -> Composition:
+            changed, chosen = change(piece, refs)
+            made.update(chosen)
+            return changed
+
+        layers = session.selected
+        if session.edit(name, whole, merge):
+            session.select(layers, made)
+
+    def reverse(self) -> None:
+        """Play the keys backwards."""
+        self._apply("Reverse keys", keys_reversed)
+
+    def mirror(self) -> None:
+        """Let the keys be followed by their mirror: there and back again."""
+        self._apply("Mirror keys", keys_mirrored)
+
+    def align(self, last: bool) -> None:
+        """Put the first (or last) key of every thread on one frame."""
+        self._apply("Align last keys" if last else "Align first keys", lambda p, refs: keys_aligned(p, refs, last))
+
+    def to_playhead(self) -> None:
+        """Move all keys so that the first lies at the playhead."""
+        frame = self.session.frame
+        self._apply(
+            "Keys to the playhead", lambda p, refs: keys_moved(p, refs, frame - min(r.frame for r in refs), False)
+        )
+
+    def close_gap(self) -> None:
+        """Delete the keys and let later ones move up."""
+        session, refs = self.session, self.session.keys
+        if not refs:
+            session.failed.emit("Choose the keys that are to go.")
+            return
+        session.select(session.selected)
+        session.edit("Delete keys and close the gap", lambda piece: gap_closed(piece, refs))
+
+    def choose_same(self) -> None:
+        """Choose the keys of the same properties on all chosen layers, or on all layers where one is chosen."""
+        session = self.session
+        names = {ref.name for ref in session.keys}
+        layers = session.layers if len(session.layers) > 1 else list(session.composition.layers)
+        keys = {KeyRef(y.id, n, k.frame) for y in layers for n in y.animated() if n in names for k in y.track(n).keys}
+        session.select([y.id for y in layers if any(ref.layer == y.id for ref in keys)], keys)
+
+    def split(self) -> None:
+        """Cut the chosen layers in two at the playhead."""
+        session = self.session
+        changed, later = split(session.composition, session.selected, session.frame)
+        if later:
+            session.edit("Split at the playhead", lambda _: changed)
+            session.select(later)
+
+    # -- pace --------------------------------------------------------------------------------------------
+
+    def _ease(self, name: str, change: Callable[[Easing], Easing]) -> None:
+        session, starts = self.session, chosen_starts(self.session)
+
+        def whole(piece: Composition) -> Composition:
+            for (layer_id, prop), frames in by_thread(starts).items():
+                layer = piece.layer(layer_id)
+                if layer.locked:
+                    continue
+                track = layer.track(prop)
+                keys = tuple(evolve(k, easing=change(k.easing)) if k.frame in frames else k for k in track.keys)
+                piece = piece.with_layer(layer.with_track(prop, evolve(track, keys=keys)))
+            return piece
+
+        if starts:
+            session.edit(name, whole)
+
+    def straighten(self) -> None:
+        """Give the chosen segments one even speed."""
+        self._ease("Straighten", lambda _: LINEAR)
+
+    def swap(self) -> None:
+        """Let the chosen segments start as they stopped, and stop as they started."""
+        self._ease("Swap in and out", lambda easing: easing.reversed_in_time())
+
+    # -- with numbers ------------------------------------------------------------------------------------
+
+    def _ask(
+        self, title: str, help: str, asks: tuple[Ask, ...], change: Callable[[Mapping[str, Any], str], object]
+    ) -> None:
+        self.dialog = LiveDialog(self.window, self.session, title, help, asks, change)
+        self.dialog.exec()
+
+    def stagger(self) -> None:
+        """Let the chosen layers come one after another."""
+        session, keys = self.session, self.session.keys
+        if len(session.selected) < 2:
+            session.failed.emit("Choose two or more layers to stagger; with keys chosen, only those keys move.")
+            return
+        ids = session.selected
+
+        def change(values: Mapping[str, Any], merge: str) -> None:
+            found: set[KeyRef] = set()
+
+            def whole(piece: Composition) -> Composition:
+                made, landed = staggered(piece, ids, values["step"], values["order"], int(values["seed"]), keys)
+                found.update(landed)
+                return made
+
+            session.edit("Stagger", whole, merge)
+            session.select(ids, found)
+
+        self._ask(
+            "Stagger", "Each layer comes some frames after the one before it.",
+            (Ask("step", "Frames apart", 3.0, "f", -500, 500, 1), Ask("order", "Order", ORDERS[0], choices=ORDERS),
+             Ask("seed", "Seed for random", 1.0, "", 0, 9999)),
+            change,
+        )  # fmt: skip
+
+    def vary(self) -> None:
+        """Give the keys small differences, so that repeats are not alike."""
+        session, refs = self.session, self.refs()
+        if not refs:
+            session.failed.emit(_NONE)
+            return
+        ids = session.selected
+
+        def change(values: Mapping[str, Any], merge: str) -> None:
+            by = Variation(values["frames"], values["value"], values["softness"], int(values["seed"]))
+            found: set[KeyRef] = set()
+
+            def whole(piece: Composition) -> Composition:
+                made, landed = varied(piece, refs, by)
+                found.update(landed)
+                return made
+
+            session.edit("Vary", whole, merge)
+            session.select(ids, found)
+
+        self._ask(
+            "Vary", "Small seeded differences in time, value and softness. Ends of the loop stay as they are.",
+            (Ask("frames", "Time", 2.0, "f", 0, 100), Ask("value", "Value", 8.0, "%", 0, 100),
+             Ask("softness", "Softness", 12.0, "%", 0, 100), Ask("seed", "Seed", 1.0, "", 0, 9999)),
+            change,
+        )  # fmt: skip
+
+    def settle(self) -> None:
+        """Let the value at each chosen key be overshot and settled on."""
+        session, refs = self.session, self.session.keys
+        if not refs:
+            session.failed.emit("Choose the key whose value is to be settled on.")
+            return
+        ids = session.selected
+
+        def change(values: Mapping[str, Any], merge: str) -> None:
+            def whole(piece: Composition) -> Composition:
+                for (layer_id, name), frames in by_thread(refs).items():
+                    layer = piece.layer(layer_id)
+                    track, parameter = layer.track(name), layer.parameter(name)
+                    for frame in sorted(frames) if not layer.locked else ():
+                        track = settled(
+                            track, parameter, frame, values["amount"], int(values["count"]), int(values["time"])
+                        )
+                    piece = piece.with_layer(layer.with_track(name, track))
+                return piece
+
+            session.edit("Settle", whole, merge)
+            session.select(ids, refs)
+
+        self._ask(
+            "Settle", "The value goes too far and swings until it rests.",
+            (Ask("amount", "Amount", 12.0, "%", 0, 200), Ask("count", "Swings", 3.0, "", 1, 12),
+             Ask("time", "Time", 16.0, "f", 2, 500)),
+            change,
+        )  # fmt: skip
+
+    # -- position ----------------------------------------------------------------------------------------
+
+    def switch_position(self) -> None:
+        """Part the chosen layers' x and y, or make one path of them; say what that changes."""
+        session, length = self.session, self.session.composition.length
+        gaps: list[float] = []
+
+        def change(layer: Layer) -> Layer:
+            made = joined(layer) if layer.track("separate").value else separated(layer)
+            gaps.append(largest_difference(layer, made, length))
+            return made
+
+        if session.layers and session.edit_layers("Position as one path or as x and y", change):
+            worst = max(gaps, default=0.0)
+            if worst > 0.01:
+                session.said.emit(f"At the keys nothing moved; between them the way differs by up to {worst:.1f} px.")

@@ -1,0 +1,328 @@
+"""Keys and pace in the real window: a swing made from nothing, copied, stretched, reshaped; time, markers, frames."""
+
+from __future__ import annotations
+
+import os
+from unittest import mock
+
+import numpy as np
+from attrs import evolve
+from PIL import Image
+from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
+from PyQt6.QtGui import QWheelEvent
+from PyQt6.QtWidgets import QApplication, QInputDialog
+
+from spiralis.app.asking import LiveDialog
+from spiralis.app.frames.onion import skin_frames
+from spiralis.core.animation.ease_tiles import bounce, soft
+from spiralis.core.animation.easing import LINEAR, CubicBezier
+from spiralis.core.editing.keys import KeyRef
+from spiralis.core.editing.spreading import ORDERS
+from tests.app.harness import ALT, CONTROL, WindowTest
+
+
+class AnimateTest(WindowTest):
+    def frames(self, layer: str, name: str) -> list[int]:
+        return [key.frame for key in self.layer(layer).track(name).keys]
+
+    def keys(self, layer: str, name: str) -> set[KeyRef]:
+        return {KeyRef(layer, name, frame) for frame in self.frames(layer, name)}
+
+    def go(self, frame: int) -> None:
+        self.click(self.window.timeline.ruler, QPointF(self.window.timeline.axis().x(frame), 24))
+        self.assertEqual(self.session.frame, frame)
+
+    def number(self, name: str, text: str) -> None:
+        self.settle(0.08)
+        self.enter_number(self.window.details.editors[name].field, text)
+
+    def live(self, values: dict[str, float | str]):  # type: ignore[no-untyped-def]
+        """Stand in for a person at a live dialog: set values, then accept."""
+
+        def run(dialog: LiveDialog) -> int:
+            for name, value in values.items():
+                field = dialog.fields[name]
+                if isinstance(value, str):
+                    field.setCurrentIndex(ORDERS.index(value))
+                else:
+                    field.show_value(value)
+            dialog.apply()
+            dialog.accept()
+            return 1
+
+        return mock.patch.object(LiveDialog, "exec", run)
+
+
+class SwingTest(AnimateTest):
+    def test_a_swing_from_nothing_copied_stretched_reshaped_and_undone(self) -> None:
+        start = self.session.project
+        self.session.select(["words"])
+        self.window.details.editors["pivot"].row.itemAt(0).widget()
+        nine = self.window.details.editors["pivot"].row.itemAt(0).widget()
+        self.click(nine, QPointF(13, 24))
+        self.assertEqual(self.value("words", "pivot"), (50.0, 100.0))
+        self.go(20)
+        self.click(self.window.details.beads["rotation"])
+        self.go(0)
+        self.number("rotation", "90")
+        self.assertEqual(self.frames("words", "rotation"), [0, 20])
+        # Copied to the second layer: pasted at the playhead, by property.
+        self.session.select(["words"], self.keys("words", "rotation"))
+        self.act("Copy")
+        self.session.select(["square"])
+        self.go(5)
+        self.act("Paste")
+        self.assertEqual(self.frames("square", "rotation"), [5, 25])
+        # Stretched by the end of the chosen keys' bar.
+        ruler, axis = self.window.timeline.ruler, self.window.timeline.axis()
+        self.drag(ruler, QPointF(axis.x(25), 38), QPointF(axis.x(45), 38))
+        self.assertEqual(self.frames("square", "rotation"), [5, 45])
+        # Reshaped in Pace: a tile, then the handle.
+        self.click(self.window.pace.tiles.tiles["overshoot"])
+        curves = self.window.pace.curves
+        self.drag(curves, QPointF(curves.width() * 0.7, 40), QPointF(curves.width() * 0.5, 20))
+        easing = self.layer("square").track("rotation").keys[0].easing
+        self.assertIsInstance(easing, CubicBezier)
+        self.assertNotEqual(easing, self.window.pace.tiles.tiles["overshoot"].tile.easing)
+        while self.session.history.undo_name:
+            self.act("Undo")
+        self.assertIs(self.session.project, start)
+
+    def test_settle_stagger_and_vary_are_seen_before_they_are_taken(self) -> None:
+        self.session.set_property("rotation", 0.0, ["words"])
+        self.session.go_to(0)
+        self.session.select(["square"], {KeyRef("square", "position", 20)})
+        with self.live({"amount": 10.0, "count": 2.0, "time": 12.0}):
+            self.act("Settle…")
+        self.assertEqual(self.frames("square", "position"), [0, 20, 24, 32])
+        value = self.layer("square").track("position").keys[1].value
+        self.assertEqual(value, (424.0, 240.0))
+        self.session.select(["square", "words"])
+        with self.live({"step": 4.0, "order": "bottom up"}):
+            self.act("Stagger…")
+        self.assertEqual((self.layer("square").first, self.layer("words").first), (4, 0))
+        self.assertEqual(self.session.history.undo_name, "Stagger")
+        self.session.select(["square"])
+        with self.live({"frames": 1.0, "seed": 5.0}):
+            self.act("Vary…")
+        varied = self.layer("square").track("position")
+        self.act("Undo")
+        self.assertNotEqual(self.layer("square").track("position"), varied)
+
+    def test_a_cancelled_dialog_leaves_nothing(self) -> None:
+        before = self.session.project
+        self.session.select(["square", "words"])
+        with mock.patch.object(LiveDialog, "exec", lambda dialog: dialog.reject()):
+            self.act("Stagger…")
+        self.assertIs(self.session.project, before)
+
+
+class KeysMenuTest(AnimateTest):
+    def test_reverse_mirror_align_and_close_the_gap(self) -> None:
+        self.session.select(["square"], self.keys("square", "position"))
+        self.act("Mirror keys: there and back")
+        self.assertEqual(self.frames("square", "position"), [0, 20, 40])
+        self.assertEqual(len(self.session.keys), 3)
+        self.act("Reverse keys")
+        self.session.select(["square"], {KeyRef("square", "position", 20)})
+        self.act("Delete keys and close the gap")
+        self.assertEqual(self.frames("square", "position"), [0, 20])
+        self.session.go_to(10)
+        self.session.select(["square"])
+        self.act("Keys to the playhead")
+        self.assertEqual(self.frames("square", "position"), [10, 30])
+
+    def test_other_ways_to_paste(self) -> None:
+        self.session.select(["square"], self.keys("square", "position"))
+        self.act("Copy")
+        self.session.select(["words"])
+        self.session.go_to(7)
+        self.act("Paste keys as differences")
+        keys = self.layer("words").track("position").keys
+        self.assertEqual([(k.frame, k.value) for k in keys], [(7, (480.0, 120.0)), (27, (720.0, 120.0))])
+        self.act("Undo")
+        self.act("Paste keys at their own frames")
+        self.assertEqual(self.frames("words", "position"), [0, 20])
+        self.session.select([])
+        self.act("Paste pace alone")
+        self.assertIn("Choose the layers", self.said[-1])
+
+    def test_one_path_becomes_x_and_y_and_back(self) -> None:
+        self.session.select(["square"])
+        self.act("Position as one path or as x and y")
+        self.assertEqual(self.layer("square").animated(), ["position_x", "position_y"])
+        self.settle(0.1)
+        self.number("position_y", "300")
+        canvas = self.window.canvas
+        self.drag(canvas, self.on_canvas(160, 280), self.on_canvas(200, 280), CONTROL)
+        self.assertAlmostEqual(self.value("square", "position")[0], 200.0, delta=2.0)
+        self.act("Position as one path or as x and y")
+        self.assertEqual(self.layer("square").animated(), ["position"])
+
+    def test_split_and_slip(self) -> None:
+        self.session.select(["square"])
+        self.go(12)
+        self.act("Split at the playhead")
+        self.assertEqual([(y.first, y.last) for y in self.session.composition.layers[:2]], [(12, 50), (0, 12)])
+        self.assertEqual(len(self.session.layers), 1)
+
+
+class TimeTest(AnimateTest):
+    def wheel(self, x: float, keys: Qt.KeyboardModifier, steps: int) -> None:
+        rows = self.window.timeline.rows
+        place = QPointF(x, 20)
+        event = QWheelEvent(place, QPointF(rows.mapToGlobal(QPoint(0, 0))) + place, QPoint(), QPoint(0, 120 * steps),
+                            Qt.MouseButton.NoButton, keys, Qt.ScrollPhase.NoScrollPhase, False)  # fmt: skip
+        QApplication.sendEvent(self.window.timeline, event)
+        self.settle()
+
+    def test_time_zooms_about_the_pointer_pans_and_follows(self) -> None:
+        timeline = self.window.timeline
+        before = timeline.axis()
+        self.wheel(before.x(25), CONTROL, 4)
+        after = timeline.axis()
+        self.assertGreater(after.per_frame, 2 * before.per_frame)
+        self.assertAlmostEqual(after.x(25), before.x(25), delta=1.0)
+        self.wheel(300, Qt.KeyboardModifier.ShiftModifier, -3)
+        self.assertLess(timeline.axis().left, after.left)
+        self.session.go_to(45)
+        self.session.go_to(0)
+        self.settle()
+        self.assertGreaterEqual(timeline.axis().x(0), 184)
+        self.act("Whole time")
+        self.assertEqual(timeline.axis(), before)
+
+    def test_dragged_keys_snap_to_playhead_and_markers(self) -> None:
+        rows, axis = self.window.timeline.rows, self.window.timeline.axis()
+        self.session.go_to(34)
+        self.act("Marker here")
+        self.session.go_to(3)
+        bead = self.bead("square", "position", 20)
+        near = QPointF(axis.x(34) - 4, bead.y())
+        self.drag(rows, bead, near)
+        self.assertEqual(self.frames("square", "position"), [0, 34])
+        with mock.patch.object(QInputDialog, "getText", return_value=("turn", True)):
+            self.double_click(self.window.timeline.ruler, QPointF(axis.x(34), 24))
+        self.assertEqual(self.session.composition.markers[0].name, "turn")
+        self.drag(self.window.timeline.ruler, QPointF(axis.x(34), 24), QPointF(axis.x(40), 24))
+        self.assertEqual(self.session.composition.markers[0].frame, 40)
+        self.act("Next marker")
+        self.assertEqual(self.session.frame, 40)
+
+    def test_counting_in_timecode(self) -> None:
+        self.act("Count in timecode")
+        self.assertEqual(self.session.view.unit, "timecode")
+        self.window.timeline.ruler.grab()
+
+    def test_alt_on_a_threads_name_takes_that_property_everywhere(self) -> None:
+        self.session.select(["words"])
+        self.session.go_to(9)
+        self.act("Key for position")
+        row = next(r for r in self.window.timeline.rows.rows() if r.name == "position" and r.layer.id == "square")
+        self.click(self.window.timeline.rows, QPointF(80, row.middle), ALT)
+        self.assertEqual({ref.layer for ref in self.session.keys}, {"square", "words"})
+
+
+class PaceModesTest(AnimateTest):
+    def test_handles_over_time_and_the_speed_itself_bend_a_segment(self) -> None:
+        self.session.select(["square"])
+        pace = self.window.pace
+        self.click(pace.modes.button(1))
+        self.settle(0.1)
+        grip = next(g for g in pace.threads.grips() if g.number == 1)
+        axis = pace.threads.axis()
+        self.drag(pace.threads, grip.place, QPointF(axis.x(10), grip.place.y()))
+        easing = self.layer("square").track("position").keys[0].easing
+        self.assertAlmostEqual(easing.x1, 0.5, delta=0.06)
+        self.click(pace.modes.button(0))
+        area = pace.curves.areas()[1]
+        self.drag(pace.curves, area.center(), QPointF(area.right() - 30, area.top() + 6))
+        late = self.layer("square").track("position").keys[0].easing
+        self.assertGreater(late.x1, 0.7)
+        self.assertEqual((late.y1, late.y2), (0.0, 1.0))
+        self.click(pace.modes.button(2))
+        self.assertEqual(len(pace.compare.groups()), 1)
+
+    def test_strengths_numbers_and_own_tiles(self) -> None:
+        self.session.select(["square"])
+        pace = self.window.pace
+        with mock.patch.dict(os.environ, {"XDG_CONFIG_HOME": str(self.folder)}):
+            self.click(pace.tiles.strengths["strong"])
+            self.click(pace.tiles.tiles["soft-both"])
+            self.assertEqual(self.layer("square").track("position").keys[0].easing, soft("soft-both", "strong"))
+            pace.tiles.keep("Heavy door")
+            self.assertIn("own-Heavy door", pace.tiles.tiles)
+            self.click(pace.tiles.tiles["bounce"])
+            self.assertEqual(pace.labels[0].text(), "Bounces")
+            self.enter_number(pace.start, "5")
+            self.assertEqual(self.layer("square").track("position").keys[0].easing, bounce(5))
+            self.click(pace.tiles.tiles["own-Heavy door"])
+            self.assertEqual(self.layer("square").track("position").keys[0].easing, soft("soft-both", "strong"))
+            (self.folder / "bad.eases.json").write_text("{}")
+            pace.tiles.read(self.folder / "bad.eases.json")
+            self.assertIn("holds no eases", self.said[-1])
+        self.act("Straighten segments")
+        self.assertEqual(self.layer("square").track("position").keys[0].easing, LINEAR)
+
+    def test_hovering_a_tile_plays_it_on_the_canvas(self) -> None:
+        self.session.select(["square"])
+        preview = self.window.canvas.ease_preview
+        self.window.pace.tiles.tiles["bounce"].entered.emit(bounce())
+        self.settle(0.1)
+        self.assertTrue(preview.playing)
+        self.assertTrue(0 <= preview.frame() <= 20)
+        before = self.session.project
+        self.window.canvas.grab()
+        self.window.pace.tiles.tiles["bounce"].entered.emit(None)
+        self.assertFalse(preview.playing)
+        self.assertIs(self.session.project, before)
+
+
+class SeeTest(AnimateTest):
+    def test_onion_skins_lie_around_the_playhead(self) -> None:
+        self.assertEqual([f for f, _, _ in skin_frames(10, 2, 3, 50)], [4, 16, 7, 13])
+        self.assertEqual([f for f, _, _ in skin_frames(1, 2, 3, 6)], [4])
+        self.session.select(["square"])
+        self.session.go_to(10)
+        plain = self.window.canvas.grab().toImage()
+        self.act("Onion skin")
+        onion = self.window.canvas.onion
+        self.until(lambda: len(onion._images) > 0)
+        self.settle()
+        skinned = self.window.canvas.grab().toImage()
+        place = self.on_canvas(215, 240).toPoint()
+        self.assertNotEqual(plain.pixelColor(place), skinned.pixelColor(place))
+
+    def test_a_contact_sheet_is_shown_and_written(self) -> None:
+        self.act("Contact sheet and two frames…")
+        window = self.window.frames_window
+        self.until(lambda: window.sheet.pixels is not None)
+        window.sheet.write(self.folder / "sheet.png")
+        with Image.open(self.folder / "sheet.png") as sheet:
+            self.assertEqual(sheet.width, 4 * (112 + 8) + 8)
+        window.sheet.write(self.folder / "nowhere" / "sheet.png")
+        self.assertIn("may not be written", self.said[-1])
+        self.until(lambda: len(window.pair.view.frames) == 2)
+        first, last = (pixels for _, pixels in window.pair.view.frames)
+        self.assertGreater(int(np.abs(first.astype(int) - last.astype(int)).max()), 100)
+        self.click(window.pair.flick)
+        window.pair.view.turn()
+        window.close()
+
+    def test_relative_changes_keep_differences(self) -> None:
+        self.session.go_to(0)
+        self.session.select(["square", "words"])
+        self.settle(0.1)
+        self.click(self.window.details.relative)
+        field = self.window.details.editors["position"].fields[0]
+        self.enter_number(field, str((field.value or 0) + 50))
+        self.assertEqual((self.value("square", "position")[0], self.value("words", "position")[0]), (210.0, 530.0))
+
+    def test_playing_goes_on_while_values_change(self) -> None:
+        self.window.player.play()
+        self.settle(0.2)
+        self.session.edit_layers("Turn", lambda y: evolve(y.with_values(rotation=30.0)), ["words"])
+        self.settle(0.2)
+        self.assertTrue(self.window.player.playing)
+        self.press(self.window.canvas, Qt.Key.Key_Space)
+        QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
