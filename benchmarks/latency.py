@@ -5,10 +5,13 @@ from __future__ import annotations
 import statistics
 import time
 from collections.abc import Iterator
+from typing import Any
 
 import numpy as np
+from PyQt6.QtCore import QTimer
 
 from benchmarks.measure import figure
+from spiralis.core.editing.keys import KeyRef, keys_moved
 
 
 def run() -> Iterator[str]:
@@ -46,5 +49,71 @@ def run() -> Iterator[str]:
     )
     yield figure("edit to new picture / copying a full frame", middle / statistics.median(copying), None)
     yield figure("longest turn of the event loop meanwhile / 50 ms", statistics.median(stalls) / 0.05, 1.0)
+    yield from _dragging_a_key(app, window)
+    yield from _scrubbing(app, window)
     window.session.history.mark_saved()
     window.close()
+
+
+def _wait(app: Any, window: Any) -> tuple[float, float]:
+    """Return the seconds until the picture is there, and the longest turn of the event loop meanwhile."""
+    started = last = time.perf_counter()
+    longest = 0.0
+    while window.player.picture() is None:
+        app.processEvents()
+        now = time.perf_counter()
+        longest, last = max(longest, now - last), now
+        time.sleep(0.0005)
+    window.canvas.repaint()
+    return time.perf_counter() - started, longest
+
+
+def _dragging_a_key(app: Any, window: Any) -> Iterator[str]:
+    """Move a key of Product switch's swing by a frame and back, again and again."""
+    session = window.session
+    session.show_composition("product-switch")
+    session.go_to(12)
+    window.player.wait_for_picture(30, app.processEvents)
+    session.select(["box-kite"])
+    taken = []
+    for turn in range(30):
+        before = session.composition
+        refs = frozenset({KeyRef("box-kite", "rotation", 16 + turn % 2)})
+        started = time.perf_counter()
+        changed, landed = keys_moved(before, refs, 1 if turn % 2 == 0 else -1, False)
+        session.edit("Move keys", lambda _, changed=changed: changed, merge="benchmark-key")
+        session.select(session.selected, landed)
+        _wait(app, window)
+        taken.append(time.perf_counter() - started)
+    middle = statistics.median(taken)
+    yield figure(
+        "dragging a key on Product switch / 50 ms", middle / 0.05, 1.0, note=f"slowest {max(taken) / 0.05:.2f}"
+    )
+
+
+def _scrubbing(app: Any, window: Any) -> Iterator[str]:
+    """Scrub over Square spot with nothing ready: a timer in the event loop tells how long it was held."""
+    session = window.session
+    session.show_composition("square-spot")
+    window.player.wait_for_picture(30, app.processEvents)
+    held = []
+    ticks = QTimer()
+    last = [time.perf_counter()]
+
+    def tick() -> None:
+        now = time.perf_counter()
+        held.append(now - last[0])
+        last[0] = now
+
+    ticks.timeout.connect(tick)
+    ticks.start(1)
+    for frame in range(0, 179, 3):
+        session.go_to(frame)
+        ends = time.perf_counter() + 0.03
+        while time.perf_counter() < ends:
+            app.processEvents()
+            time.sleep(0.0005)
+    ticks.stop()
+    late = sorted(held)
+    note = f"99 of 100 turns within {late[int(0.99 * len(late))] / 0.05:.2f}"
+    yield figure("longest hold of the event loop while scrubbing / 50 ms", late[-1] / 0.05, 1.0, note=note)

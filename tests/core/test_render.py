@@ -167,6 +167,24 @@ class MotionBlurTest(unittest.TestCase):
         half = float(linear_to_srgb(np.array(0.5 * srgb_to_linear(np.array(1.0)))))
         self.assertAlmostEqual(float(frame[24, 26:28, 0].mean()), half, delta=0.03)
 
+    def test_a_spinning_bar_is_the_mean_of_many_moments(self) -> None:
+        bar = Layer("Bar", "shape", 0, 20, id="bar").with_values(
+            form="rectangle", size=(70.0, 9.0), fill=(1.0, 1.0, 1.0, 1.0), position=(50.0, 50.0), motion_blur=True
+        )
+        turning = bar.with_track("rotation", Track(0.0, (Key(0, 0.0), Key(10, 300.0))))
+        made = project(turning, width=100, height=100, shutter_angle=180.0, shutter_phase=0.0)
+        blurred = render_frame(made, "Piece", 4)
+        total = np.zeros((100, 100))
+        still = turning.with_values(motion_blur=False)
+        plain = project(still, width=100, height=100)
+        for moment in 4 + 0.5 * (np.arange(256) + 0.5) / 256:
+            total += srgb_to_linear(render_frame(plain, "Piece", float(moment))[..., 0].astype(np.float64)) / 256
+        # The bar is white: what covers half the time covers half the light, whose alpha is what is mixed.
+        cover = blurred[..., 3].astype(np.float64)
+        self.assertLess(float(np.abs(cover - total).max()), 0.08)
+        self.assertLess(float(np.abs(cover - total).mean()), 0.02)
+        self.assertAlmostEqual(float(cover.sum() / total.sum()), 1.0, delta=0.02)
+
     def test_what_stands_still_is_not_blurred(self) -> None:
         still, blurred = with_square(square()), with_square(square(motion_blur=True))
         np.testing.assert_array_equal(render_frame(still, "Piece", 1), render_frame(blurred, "Piece", 1))

@@ -42,13 +42,18 @@ class CompositionDetails(QWidget):
         self.phase.changed.connect(
             lambda v: session.edit("Shutter phase", lambda c: evolve(c, shutter_phase=v), merge="phase")
         )
+        self.samples = NumberField("Blur quality", "", 4, 512, decimals=0)
+        self.samples.setToolTip("Motion blur takes a moment for each pixel that moved, this many at most")
+        self.samples.changed.connect(
+            lambda v: session.edit("Blur quality", lambda c: evolve(c, blur_samples=int(v)), merge="samples")
+        )
         self.grid = NumberField("Grid", "px", 0, 20_000)
         self.grid.setToolTip("Distance of the grid's lines; 0 is no grid. View > Grid shows it")
         self.grid.changed.connect(lambda v: session.edit("Grid", lambda c: evolve(c, grid=v), merge="grid"))
         self.safe = [NumberField(f"Safe area {side}", "%", 0, 49) for side in ("at the sides", "at top and bottom")]
         for field in self.safe:
             field.changed.connect(lambda _: self._take_safe())
-        for field in (self.length, self.angle, self.phase, self.grid, *self.safe):
+        for field in (self.length, self.angle, self.phase, self.samples, self.grid, *self.safe):
             field.finished.connect(session.close_step)
             field.refused.connect(session.failed)
         self._build()
@@ -71,6 +76,7 @@ class CompositionDetails(QWidget):
         form.addRow("Loop", self.loop)
         form.addRow("Shutter angle", self.angle)
         form.addRow("Shutter phase", self.phase)
+        form.addRow("Blur quality", self.samples)
         form.addRow("Grid", self.grid)
         sides = QHBoxLayout()
         sides.setSpacing(4)
@@ -102,6 +108,7 @@ class CompositionDetails(QWidget):
         self.loop.setChecked(piece.loop)
         self.angle.show_value(piece.shutter_angle)
         self.phase.show_value(piece.shutter_phase)
+        self.samples.show_value(piece.blur_samples)
         self.grid.show_value(piece.grid)
         for field, share in zip(self.safe, piece.safe_area, strict=True):
             field.show_value(share)

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import numpy as np
+from attrs import evolve
 
 from spiralis.core.animation.tracks import evaluate, value_at
 from spiralis.core.geometry import intersect
-from spiralis.core.model import Composition, Layer, Project
+from spiralis.core.model import Composition, Layer, Project, new_id
+from spiralis.core.render.frame import render_frame
 from spiralis.core.render.layers import Evaluated
 
 
@@ -39,7 +41,24 @@ def loop_jumps(project: Project, composition: Composition) -> list[str]:
                 jump = value_at(track, parameter, 0) != value_at(track, parameter, length)
             if jump:
                 jumps.append(f"{layer.name}: {parameter.label}")
-    return jumps
+    return [] if jumps and meets(project, composition) else jumps
+
+
+def meets(project: Project, composition: Composition) -> bool:
+    """Whether the picture after the last frame, were there one, is that of frame 0, looked at small.
+
+    A world that has moved on by whole steps looks the same though its values do not.
+    """
+    length = composition.length
+    layers = tuple(evolve(y, last=y.last + 1) if y.last == length else y for y in composition.layers)
+    longer = evolve(composition, length=length + 1, layers=layers, loop=False, id=new_id())
+    scale = _SMALL / max(composition.width, composition.height)
+    grown = project.with_composition(longer)
+    first, after = (render_frame(grown, longer.id, frame, scale) for frame in (0, length))
+    return float(np.abs(first - after).max()) < _SAME
+
+
+_SMALL, _SAME = 200, 3 / 255
 
 
 def _shows(at: Evaluated, layer: Layer) -> bool:

@@ -333,7 +333,7 @@ def _shutter_matrices(at: Evaluated, layer: Layer, to_output: Affine) -> list[Af
     moved = sum(_distance(a, b, box) for a, b in zip(coarse, coarse[1:], strict=False))
     if moved < 0.25:
         return None
-    count = int(min(max(np.ceil(moved), 4), 128))
+    count = int(min(max(np.ceil(moved), 4), piece.blur_samples))
     times = opens + (shut - opens) * (np.arange(count) + 0.5) / count
     return [to_output @ m for m in matrices_over(at, layer, times)]
 
