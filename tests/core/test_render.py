@@ -178,11 +178,10 @@ class MotionBlurTest(unittest.TestCase):
         still = turning.with_values(motion_blur=False)
         plain = project(still, width=100, height=100)
         for moment in 4 + 0.5 * (np.arange(256) + 0.5) / 256:
-            total += srgb_to_linear(render_frame(plain, "Piece", float(moment))[..., 0].astype(np.float64)) / 256
-        # The bar is white: what covers half the time covers half the light, whose alpha is what is mixed.
+            total += render_frame(plain, "Piece", float(moment))[..., 3].astype(np.float64) / 256
+        # What covers a place half of the time covers it by half.
         cover = blurred[..., 3].astype(np.float64)
-        self.assertLess(float(np.abs(cover - total).max()), 0.08)
-        self.assertLess(float(np.abs(cover - total).mean()), 0.02)
+        self.assertLess(float(np.abs(cover - total).max()), 0.02)
         self.assertAlmostEqual(float(cover.sum() / total.sum()), 1.0, delta=0.02)
 
     def test_what_stands_still_is_not_blurred(self) -> None:
@@ -220,9 +219,18 @@ class IdentityTest(unittest.TestCase):
 
     def test_the_seam_check_finds_a_jump_and_names_it(self) -> None:
         layer = moving(square(), (10.0, 20.0), (40.0, 20.0), 20)
-        self.assertEqual(loop_jumps(with_square(layer), with_square(layer).composition("Piece")), ["Square: Position"])
-        looped = layer.with_track("position", evolve(layer.track("position"), after=Extend(Rule.REPEAT)))
-        self.assertEqual(loop_jumps(with_square(looped), with_square(looped).composition("Piece")), [])
+        jumping = with_square(layer)
+        self.assertEqual(loop_jumps(jumping, jumping.composition("Piece")), ["Square: Position"])
+        looped = with_square(layer.with_track("position", evolve(layer.track("position"), after=Extend(Rule.REPEAT))))
+        self.assertEqual(loop_jumps(looped, looped.composition("Piece")), [])
+
+    def test_values_that_jump_unseen_are_no_jump(self) -> None:
+        rows = [square(position=(x, 24.0)) for x in (-48.0, -16.0, 16.0, 48.0, 80.0, 112.0)]
+        carrier = moving(Layer("World", "carrier", 0, 100, id="world"), (50.0, 50.0), (18.0, 50.0), 20)
+        source = square_source()
+        layers = [evolve(y.with_values(source=source.id), id=f"s{i}", parent="world") for i, y in enumerate(rows)]
+        made = project(*layers, carrier, sources=(source,))
+        self.assertEqual(loop_jumps(made, made.composition("Piece")), [])
 
     def test_unknown_names_are_answered_with_the_known_ones(self) -> None:
         with self.assertRaisesRegex(UnknownName, "Kite day"):

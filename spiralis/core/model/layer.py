@@ -10,6 +10,7 @@ from types import MappingProxyType
 from attrs import evolve, field, frozen
 
 from spiralis.core.errors import ModelError
+from spiralis.core.model.drivers import DialJoin
 from spiralis.core.model.kinds import layer_kind
 from spiralis.core.model.parameter import Parameter, Value
 from spiralis.core.model.track import Track
@@ -97,6 +98,11 @@ class Layer:
         for name, track in self.properties.items():
             parameter = kind.parameter(name)
             parameter.check(track.value)
+            if isinstance(track.driver, DialJoin):
+                for _, value in track.driver.stops:
+                    parameter.check(value)
+            if (track.driver is not None or track.wobble is not None) and not parameter.numeric:
+                raise ModelError(f"{parameter.label} is no number or colour, so nothing can drive it.")
             for key in track.keys:
                 parameter.check(key.value)
 
@@ -127,6 +133,11 @@ class Layer:
             for p in layer_kind(self.kind).parameters
             if p.name in self.properties and self.properties[p.name].keys
         ]
+
+    def threads(self) -> list[str]:
+        """Return the names of the properties that change over time by keys, drivers or wobbles, as declared."""
+        names = (parameter.name for parameter in layer_kind(self.kind).parameters)
+        return [name for name in names if name in self.properties and self.properties[name].moving]
 
     def shown_at(self, frame: float) -> bool:
         """Whether the frame lies in the layer's span."""

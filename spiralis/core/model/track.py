@@ -9,6 +9,7 @@ from attrs import evolve, field, frozen
 
 from spiralis.core.animation.easing import LINEAR, Easing
 from spiralis.core.errors import ModelError
+from spiralis.core.model.drivers import Driver, Wobble
 from spiralis.core.model.parameter import Value
 
 Point = tuple[float, float]
@@ -57,17 +58,27 @@ def _ordered(keys: tuple[Key, ...]) -> tuple[Key, ...]:
 
 @frozen
 class Track:
-    """A property's resting value (used while there are no keys), its keys in order, its extend rules."""
+    """A property's resting value (used while there are no keys), its keys in order, its extend rules.
+
+    A ``driver`` takes the place of the keys; a ``wobble`` comes on top of either.
+    """
 
     value: Value
     keys: tuple[Key, ...] = field(default=(), converter=_ordered)
     before: Extend = Extend()
     after: Extend = Extend()
+    driver: Driver | None = None
+    wobble: Wobble | None = None
 
     @property
     def animated(self) -> bool:
         """Whether there are keys."""
         return bool(self.keys)
+
+    @property
+    def moving(self) -> bool:
+        """Whether the value may change over time."""
+        return bool(self.keys) or self.driver is not None or self.wobble is not None
 
     def index_at(self, frame: int) -> int | None:
         """Return the index of the key on that very frame, if there is one."""

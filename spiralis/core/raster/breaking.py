@@ -39,7 +39,7 @@ def break_lines(text: str, advances: Sequence[float], width: float) -> list[int]
     for index, advance in enumerate(advances):
         if index > start and may_break(text, index):
             chance = index
-        if used + advance > width + 1e-6 and index > start and text[index] != " " and advance > 0:
+        while used + advance > width + 1e-6 and index > start and text[index] != " " and advance > 0:
             start = chance if chance > start else index
             starts.append(start)
             used = sum(advances[start:index])

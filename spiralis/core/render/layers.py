@@ -8,9 +8,10 @@ from fractions import Fraction
 import numpy as np
 from attrs import evolve
 
-from spiralis.core.animation.placing import headings, is_separate, positions
+from spiralis.core.animation.drivers import over, places
+from spiralis.core.animation.placing import headings, is_separate
 from spiralis.core.animation.source_time import Span
-from spiralis.core.animation.tracks import evaluate, value_at
+from spiralis.core.animation.tracks import value_at
 from spiralis.core.geometry import Affine, Box, placement
 from spiralis.core.model import Composition, Kind, Layer, Project, Track, Value, layer_kind
 from spiralis.core.raster.drawing import Drawing, Scene
@@ -22,14 +23,17 @@ def scene_of(project: Project, composition: Composition) -> Scene:
     return Scene(project, composition.width, composition.height)
 
 
-def layer_values(layer: Layer, frame: float) -> Mapping[str, Value]:
-    """Return every property of a layer at a frame, by name."""
+def layer_values(layer: Layer, frame: float, piece: Composition | None = None) -> Mapping[str, Value]:
+    """Return every property of a layer at a frame, by name; without its composition nothing drives it."""
     kind = layer_kind(layer.kind)
     values: dict[str, Value] = {}
     for parameter in kind.parameters:
         track = layer.properties.get(parameter.name)
         if track is None:
             values[parameter.name] = parameter.default
+        elif piece is not None and parameter.numeric and (track.driver is not None or track.wobble is not None):
+            row = over(piece, layer, parameter.name, np.array([float(frame)]))[0]
+            values[parameter.name] = parameter.from_array(row)
         elif track.keys:
             values[parameter.name] = value_at(track, parameter, frame)
             if parameter.kind is Kind.ART:
@@ -88,7 +92,7 @@ class Evaluated:
     def values(self, layer: Layer) -> Mapping[str, Value]:
         """Return the layer's properties at this frame."""
         if layer.id not in self._values:
-            self._values[layer.id] = layer_values(layer, self.frame)
+            self._values[layer.id] = layer_values(layer, self.frame, self.composition)
         return self._values[layer.id]
 
     def scene_for(self, layer: Layer) -> Scene:
@@ -148,12 +152,11 @@ def matrices_over(at: Evaluated, layer: Layer, times: np.ndarray) -> list[Affine
     for name in _PLACE_NAMES:
         track = layer.properties.get(name)
         if name == "position" and is_separate(layer):
-            columns.append(positions(layer, times))
+            columns.append(places(at.composition, layer, times))
         elif name == "rotation" and values["along_path"]:
-            own_turn = evaluate(layer.track(name), layer.parameter(name), times)
-            columns.append(own_turn + headings(layer, times)[:, None])
-        elif track is not None and track.keys:
-            columns.append(evaluate(track, layer.parameter(name), times))
+            columns.append(over(at.composition, layer, name, times) + headings(layer, times)[:, None])
+        elif track is not None and track.moving:
+            columns.append(over(at.composition, layer, name, times))
         else:
             columns.append(np.repeat(np.reshape(values[name], (1, -1)), len(times), axis=0))
     width, height = box[2] - box[0], box[3] - box[1]

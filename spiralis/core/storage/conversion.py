@@ -16,6 +16,7 @@ from spiralis.core.errors import ModelError, ProjectFileError, SpiralisError
 from spiralis.core.model import (
     Artwork,
     Composition,
+    Dial,
     Extend,
     Key,
     Layer,
@@ -29,6 +30,7 @@ from spiralis.core.model import (
 )
 from spiralis.core.model.art import Bundle
 from spiralis.core.storage.art_json import art_in, art_out
+from spiralis.core.storage.driver_json import driver_in, driver_out, wobble_in, wobble_out
 from spiralis.core.storage.migrations import VERSION
 
 
@@ -92,6 +94,10 @@ def _track_out(track: Track) -> dict[str, Any]:
         extend = getattr(track, name)
         if extend != Extend():
             data[name] = {"rule": extend.rule.value, "count": extend.count}
+    if track.driver is not None:
+        data["driver"] = driver_out(track.driver)
+    if track.wobble is not None:
+        data["wobble"] = wobble_out(track.wobble)
     return data
 
 
@@ -104,7 +110,7 @@ def _extend_in(data: Any) -> Extend:
 
 
 def _track_in(data: Any, _: type) -> Track:
-    data = _known(data, {"value", "keys", "before", "after"}, "a property")
+    data = _known(data, {"value", "keys", "before", "after", "driver", "wobble"}, "a property")
     keys = data.get("keys", [])
     if not isinstance(keys, list):
         raise ModelError("keys are a list")
@@ -113,6 +119,8 @@ def _track_in(data: Any, _: type) -> Track:
         tuple(_key_in(key, Key) for key in keys),
         _extend_in(data.get("before", {})),
         _extend_in(data.get("after", {})),
+        driver_in(data["driver"], _tuples) if "driver" in data else None,
+        wobble_in(data["wobble"]) if "wobble" in data else None,
     )
 
 
@@ -200,7 +208,9 @@ def _build() -> Converter:
     converter.register_structure_hook(str | None, lambda value, _: None if value is None else _strict_text(value, str))
     converter.register_unstructure_hook(Source, _source_out)
     converter.register_structure_hook(Source, _source_in)
-    for kind in (Origin, Matte, Artwork, Marker, Layer, Composition, Project):
+    converter.register_unstructure_hook(Track, _track_out)
+    converter.register_structure_hook(Track, _track_in)
+    for kind in (Origin, Matte, Artwork, Marker, Dial, Layer, Composition, Project):
         kept = [name for name in ("id", "loop") if hasattr(kind, name)]
         special: dict[str, Any] = {name: override(omit_if_default=False) for name in kept}
         if kind is Layer:

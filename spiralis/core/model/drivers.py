@@ -1,0 +1,81 @@
+"""What gives a property its value beside its own keys: following another one, rolling, a dial, a wobble. Data only."""
+
+from __future__ import annotations
+
+import math
+
+from attrs import frozen
+
+from spiralis.core.errors import ModelError
+from spiralis.core.model.parameter import Value
+
+
+def _finite(what: str, *numbers: float | None) -> None:
+    if not all(number is None or (math.isfinite(number) and abs(number) <= 1e9) for number in numbers):
+        raise ModelError(f"{what} takes ordinary numbers, and one of these is not.")
+
+
+@frozen
+class Follow:
+    """The value of another layer's property: gain times it, plus offset, ``delay`` frames late, clamped where asked.
+
+    ``component`` takes one number of a source that has several; ``into`` sets one number of this property; -1 is all.
+    """
+
+    layer: str
+    name: str
+    gain: float = 1.0
+    offset: float = 0.0
+    delay: float = 0.0
+    low: float | None = None
+    high: float | None = None
+    component: int = -1
+    into: int = -1
+
+    def __attrs_post_init__(self) -> None:
+        _finite("Follow", self.gain, self.offset, self.delay, self.low, self.high)
+
+
+@frozen
+class Roll:
+    """A turn that matches the distance travelled by a layer (an empty id: this one) for a radius in px."""
+
+    radius: float
+    layer: str = ""
+
+    def __attrs_post_init__(self) -> None:
+        _finite("Roll", self.radius)
+        if self.radius == 0:
+            raise ModelError("A roll's radius is not 0; below 0 it turns the other way.")
+
+
+@frozen
+class DialJoin:
+    """A value for each of some places of a dial, in order, mixed between; outside the first and last one they hold."""
+
+    dial: str
+    stops: tuple[tuple[float, Value], ...]
+
+    def __attrs_post_init__(self) -> None:
+        places = [place for place, _ in self.stops]
+        if len(places) < 2 or any(b <= a for a, b in zip(places, places[1:], strict=False)):
+            raise ModelError("A property joins a dial with two values or more, at places that rise.")
+        _finite("A dial", *places)
+
+
+Driver = Follow | Roll | DialJoin
+
+
+@frozen
+class Wobble:
+    """A smooth seeded wander about the value, by up to ``amount``, that returns to its start over the play span."""
+
+    amount: float
+    per_second: float = 1.0
+    seed: int = 1
+    detail: int = 1
+
+    def __attrs_post_init__(self) -> None:
+        _finite("A wobble", self.amount, self.per_second)
+        if not (0 < self.per_second <= 1000 and 1 <= self.detail <= 6 and self.seed >= 0):
+            raise ModelError("A wobble goes up to 1000 times a second, has a seed from 0 and 1 to 6 layers of detail.")
