@@ -126,6 +126,7 @@ class AddStrip(QWidget):
         menu.addAction("Pattern", lambda: add_ground(session, "pattern"))
         menu.addSeparator()
         menu.addAction("Carrier", lambda: add_carrier(session))
+        menu.addAction("Dial", lambda: add_layer(session, new_layer(session, "dial", "Dial")))
         menu.addAction("Effect layer", lambda: add_layer(session, new_layer(session, "effect", "Effect")))
         self.shape.setMenu(menu)
         self.text = self._button("Text", "text", "Add words and type them (Ctrl+T)", self.add_text)

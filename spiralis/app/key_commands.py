@@ -21,7 +21,9 @@ from spiralis.core.editing.keys import (
     keys_moved,
     keys_reversed,
 )
+from spiralis.core.editing.linking import loop_closed, trimmed_to_loop
 from spiralis.core.editing.separating import joined, largest_difference, separated
+from spiralis.core.editing.sequencing import in_random_turn
 from spiralis.core.editing.spans import split
 from spiralis.core.editing.spreading import ORDERS, Variation, settled, staggered, varied
 from spiralis.core.model import Composition, Layer
@@ -224,6 +226,40 @@ class KeyCommands:
             "Settle", "The value goes too far and swings until it rests.",
             (Ask("amount", "Amount", 12.0, "%", 0, 200), Ask("count", "Swings", 3.0, "", 1, 12),
              Ask("time", "Time", 16.0, "f", 2, 500)),
+            change,
+        )  # fmt: skip
+
+    # -- loops and turns ---------------------------------------------------------------------------------
+
+    def close_loop(self, smooth: bool) -> None:
+        """Let the chosen threads, or all of them, end as they begin; ``smooth`` also matches their speed."""
+        session, piece = self.session, self.session.composition
+        threads = {(ref.layer, ref.name) for ref in session.keys}
+        if not threads:
+            layers = session.layers or piece.layers
+            threads = {(layer.id, name) for layer in layers for name in layer.animated()}
+        session.edit("Close the loop", lambda old: loop_closed(old, sorted(threads), smooth))
+
+    def trim_to_loop(self) -> None:
+        """Make the composition as long as its latest key."""
+        self.session.edit("Trim to the loop", trimmed_to_loop)
+
+    def random_turns(self) -> None:
+        """Show the chosen layers one at a time in random order."""
+        session, ids = self.session, self.session.selected
+        if len(ids) < 2:
+            session.failed.emit("Choose two or more layers that are to show in turn.")
+            return
+
+        def change(values: Mapping[str, Any], merge: str) -> None:
+            numbers = (int(values["least"]), int(values["most"]), int(values["seed"]))
+            session.edit("Random sequence", lambda piece: in_random_turn(piece, ids, *numbers), merge)
+            session.select(ids)
+
+        self._ask(
+            "Random sequence", "The chosen layers show one at a time, in an order that the seed decides.",
+            (Ask("least", "Stays at least", 4.0, "f", 1, 1000), Ask("most", "Stays at most", 12.0, "f", 1, 1000),
+             Ask("seed", "Seed", 1.0, "", 0, 9999)),
             change,
         )  # fmt: skip
 

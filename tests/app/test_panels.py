@@ -7,6 +7,7 @@ from attrs import evolve
 from PyQt6.QtCore import QPointF, Qt
 
 from spiralis.app.colours import ColourPanel
+from spiralis.app.details.composition import CompositionDetails
 from spiralis.app.pace.segment import shown_segment
 from spiralis.app.timeline.layout import LABELS
 from spiralis.app.timeline.painting import EYE_X, LOCK_X
@@ -303,7 +304,7 @@ class DetailsTest(WindowTest):
 
     def test_without_a_layer_the_piece_itself_is_shown(self) -> None:
         self.choose()
-        page = self.window.details.area.widget().layout().itemAt(0).widget()
+        page = self.window.details.findChild(CompositionDetails)
         self.enter_number(page.length, "80")
         self.assertEqual(self.session.composition.length, 80)
         self.assertEqual(self.layer("words").last, 80)

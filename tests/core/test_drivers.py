@@ -10,9 +10,9 @@ from attrs import evolve
 from hypothesis import given
 from hypothesis import strategies as st
 
-from spiralis.core.animation.drivers import dial_at, over, places, wobbled
+from spiralis.core.animation.drivers import over, places, wobbled
 from spiralis.core.errors import ModelError, ProjectFileError
-from spiralis.core.model import Composition, Dial, Key, Layer, Project, Rule, Track
+from spiralis.core.model import Composition, Key, Layer, Project, Rule, Track
 from spiralis.core.model.drivers import DialJoin, Follow, Roll, Wobble
 from spiralis.core.model.track import Extend
 from spiralis.core.render import render_frame
@@ -114,21 +114,33 @@ class RollTest(unittest.TestCase):
 
 class DialTest(unittest.TestCase):
     def test_a_dial_drives_several_by_their_stops(self) -> None:
-        dial = Dial("Squeeze", 0.0, 100.0, Track(0.0, (Key(0, 0.0), Key(40, 120.0))), id="d")
+        dial = Layer("Squeeze", "dial", 0, 40, id="d").with_track("value", Track(0.0, (Key(0, 0.0), Key(40, 120.0))))
         wide = Track((100.0, 100.0), driver=DialJoin("d", ((0.0, (100.0, 100.0)), (100.0, (20.0, 180.0)))))
         turned = Track(0.0, driver=DialJoin("d", ((0.0, 0.0), (50.0, 90.0), (100.0, 0.0))))
-        composition = make(ball("a", scale=wide, rotation=turned), dials=(dial,))
-        np.testing.assert_allclose(dial_at(dial, np.array([20.0, 40.0])), [60.0, 100.0])
+        composition = make(ball("a", scale=wide, rotation=turned), dial)
         layer = composition.layers[0]
         np.testing.assert_allclose(over(composition, layer, "scale", np.array([20.0])), [[52.0, 148.0]])
         np.testing.assert_allclose(over(composition, layer, "rotation", np.array([20.0, 40.0]))[:, 0], [72.0, 0.0])
 
     def test_broken_dials_are_refused(self) -> None:
         for broken in (lambda: DialJoin("d", ((0.0, 1.0),)), lambda: DialJoin("d", ((1.0, 1.0), (1.0, 2.0))),
-                       lambda: Dial("D", 5.0, 5.0), lambda: Roll(0.0), lambda: Wobble(1.0, 0.0),
+                       lambda: Roll(0.0), lambda: Wobble(1.0, 0.0),
                        lambda: ball("a", text=Track("x", wobble=Wobble(1.0)))):  # fmt: skip
             with self.assertRaises((ModelError, KeyError)):
                 broken()
+
+    def test_a_nested_layer_sets_dials_of_what_it_shows(self) -> None:
+        dial = Layer("Dark", "dial", 0, 40, id="d")
+        shade = Track(
+            (1.0, 1.0, 1.0, 1.0), driver=DialJoin("d", ((0.0, (1.0, 1.0, 1.0, 1.0)), (100.0, (0.0, 0.0, 0.0, 1.0))))
+        )
+        inner = evolve(make(ball("a", fill=shade), dial), id="inner", name="Inner")
+        shown = Layer("N", "nested", 0, 40, id="n").with_values(composition="inner", position=(32.0, 24.0))
+        for value, light in ((0.0, 1.0), (100.0, 0.0)):
+            outer = make(evolve(shown, dial_values=(("d", value),)))
+            pixels = render_frame(Project("p", (outer, inner)), outer.id, 0)
+            self.assertAlmostEqual(float(pixels[24, 30, 0]), light, places=3)
+            self.assertAlmostEqual(float(pixels[24, 30, 3]), 1.0, places=3)
 
 
 class WobbleTest(unittest.TestCase):
@@ -175,7 +187,7 @@ class FileTest(unittest.TestCase):
                  opacity=Track(100.0, driver=Follow("a", "opacity", high=80.0)),
                  scale=Track((100.0, 100.0), driver=DialJoin("d", ((0.0, (100.0, 100.0)), (1.0, (50.0, 50.0)))))),
         )  # fmt: skip
-        made = Project("p", (make(*layers, dials=(Dial("D", 0.0, 1.0, id="d"),)),))
+        made = Project("p", (make(*layers, Layer("D", "dial", 0, 40, id="d")),))
         data = to_json(made)
         self.assertEqual(from_json(data, "x"), made)
         places_ = places(made.compositions[0], layers[0], np.array([20.0]))

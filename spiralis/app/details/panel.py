@@ -21,8 +21,10 @@ from PyQt6.QtWidgets import (
 )
 
 from spiralis.app.details.composition import CompositionDetails
+from spiralis.app.details.dials import DialsSection
 from spiralis.app.details.editor import Editor
 from spiralis.app.details.editors import EDITORS
+from spiralis.app.details.linking import LinkButton
 from spiralis.app.details.mattes import MattesEditor
 from spiralis.app.fields import BeadButton, NumberField
 from spiralis.app.session import Session
@@ -78,8 +80,10 @@ class Section(QWidget):
         self.body.setVisible(not shut)
         self.head.setIcon(icon("right" if shut else "down"))
 
-    def add(self, label: str, editor: QWidget, bead: QWidget | None = None, help: str = "") -> None:
-        """Add a row: bead, name, editor."""
+    def add(
+        self, label: str, editor: QWidget, bead: QWidget | None = None, help: str = "", more: QWidget | None = None
+    ) -> None:
+        """Add a row: bead, name, editor, and a menu where there is more to do."""
         row = self.grid.rowCount()
         if bead is None:
             bead = QWidget()
@@ -89,6 +93,8 @@ class Section(QWidget):
         name.setToolTip(help)
         self.grid.addWidget(name, row, 1)
         self.grid.addWidget(editor, row, 2)
+        if more is not None:
+            self.grid.addWidget(more, row, 3)
 
 
 class DetailsPanel(QWidget):
@@ -147,6 +153,9 @@ class DetailsPanel(QWidget):
         column = QVBoxLayout(body)
         column.setContentsMargins(14, 12, 12, 12)
         column.setSpacing(4)
+        dials = DialsSection(self.session)
+        column.addWidget(dials)
+        self._refreshers.append(dials.refresh)
         if not layers:
             page = CompositionDetails(self.session)
             column.addWidget(page)
@@ -223,7 +232,8 @@ class DetailsPanel(QWidget):
         editor.changed.connect(lambda value: self._take(parameter, value))
         editor.finished.connect(self._finish)
         bead.clicked.connect(lambda: self._toggle(parameter))
-        section.add(parameter.label, editor, None if parameter.steady else bead, parameter.help)
+        more = None if parameter.steady else LinkButton(self.session, parameter, self)
+        section.add(parameter.label, editor, None if parameter.steady else bead, parameter.help, more)
         self.editors[name], self.beads[name] = editor, bead
 
         def refresh() -> None:
@@ -235,6 +245,8 @@ class DetailsPanel(QWidget):
             here = track.index_at(self.session.frame) is not None
             bead.show_state("here" if here else "keys" if track.animated else "none")
             editor.setEnabled(not all(layer.locked for layer in layers))
+            if more is not None:
+                more.refresh()
 
         self._refreshers.append(refresh)
 

@@ -88,7 +88,7 @@ def rows_of(composition: Composition, chosen: Filter = Filter()) -> list[Row]:
             continue
         rows.append(Row(layer, None, top, LAYER_ROW))
         top += LAYER_ROW
-        for name in () if layer.folded else layer.animated():
+        for name in () if layer.folded else layer.threads():
             rows.append(Row(layer, name, top, THREAD_ROW))
             top += THREAD_ROW
     return rows

@@ -24,6 +24,7 @@ from spiralis.app.style import (
     icon_pixmap,
 )
 from spiralis.app.timeline.layout import LABELS, THREAD_ROW, Row, TimeAxis, bead_height, heights
+from spiralis.core.animation.drivers import is_driven, over
 from spiralis.core.editing.keys import KeyRef
 from spiralis.core.editing.sources import use_counts
 from spiralis.core.model import Layer, Parameter, Rule, Track
@@ -140,6 +141,9 @@ def draw_thread_row(painter: QPainter, row: Row, axis: TimeAxis, session: Sessio
     painter.setPen(colour(QUIET))
     painter.drawText(QRectF(38, row.top, LABELS - 44, row.height), Qt.AlignmentFlag.AlignVCenter, parameter.label)
     painter.setClipRect(QRectF(LABELS - 6, row.top, axis.right + 20 - LABELS, row.height))
+    if is_driven(layer, row.name):
+        _draw_driven(painter, row, axis, session, tint)
+        return
     _draw_line(painter, row, axis, tint)
     shares = _beads.of(track, None, lambda: _bead_shares(track, parameter))
     for key, share in zip(track.keys, shares, strict=True):
@@ -150,6 +154,32 @@ def draw_thread_row(painter: QPainter, row: Row, axis: TimeAxis, session: Sessio
         radius = 5.0 if chosen else 4.2
         painter.drawEllipse(place, radius, radius)
     painter.setClipping(False)
+
+
+#: Where driven threads run, by the composition.
+_driven: Held[QPolygonF] = Held(400)
+
+
+def _draw_driven(painter: QPainter, row: Row, axis: TimeAxis, session: Session, tint: str) -> None:
+    """Draw a thread whose value comes from elsewhere, dashed, with a link in place of beads."""
+    name, layer, piece = row.name or "", row.layer, session.composition
+
+    def make() -> QPolygonF:
+        frames = np.arange(0.0, axis.length, max(3 / axis.per_frame, 0.05))
+        values = over(piece, layer, name, frames)
+        column = values[:, int(np.argmax(np.ptp(values, axis=0)))]
+        low, high = float(column.min()), float(column.max())
+        shares = (column - low) / (high - low) if high - low > 1e-9 else np.full(len(column), 0.5)
+        x = axis.left + frames * axis.per_frame
+        y = [bead_height(0.0, THREAD_ROW, share) for share in shares.tolist()]
+        return QPolygonF([QPointF(*place) for place in zip(x.tolist(), y, strict=True)])
+
+    painter.translate(0, row.top)
+    painter.setPen(QPen(colour(tint, 0.9), 1.5, Qt.PenStyle.DashLine))
+    painter.drawPolyline(_driven.of(piece, (layer.id, name, axis), make))
+    painter.translate(0, -row.top)
+    painter.setClipping(False)
+    painter.drawPixmap(QPointF(LABELS - 24, row.middle - 8), icon_pixmap("chain", MARIGOLD))
 
 
 #: A thread's line as polygons with their strength, placed by the row's top, and the share of each bead, by track.

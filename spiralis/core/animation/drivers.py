@@ -13,9 +13,10 @@ from spiralis.core.colour import mix
 from spiralis.core.model.drivers import DialJoin, Follow, Roll, Wobble
 from spiralis.core.model.layer import Layer
 from spiralis.core.model.parameter import Kind, Parameter
-from spiralis.core.model.project import Composition, Dial
+from spiralis.core.model.project import Composition
 
 _ROLL_STEPS = 4
+DIAL = "dial"
 
 
 def is_driven(layer: Layer, name: str) -> bool:
@@ -105,20 +106,15 @@ def _senses(steps: np.ndarray, lengths: np.ndarray) -> np.ndarray:
 def _dialled(piece: Composition, parameter: Parameter, join: DialJoin, frames: np.ndarray) -> np.ndarray:
     marks = np.array([place for place, _ in join.stops])
     table = np.array([parameter.to_array(value) for _, value in join.stops])
-    dial = piece.dial(join.dial)
-    at = dial_at(dial, frames) if dial is not None else np.full(len(frames), marks[0])
+    dial = piece.find(join.dial)
+    known = dial is not None and dial.kind == DIAL
+    at = over(piece, dial, "value", frames)[:, 0] if known and dial is not None else np.full(len(frames), marks[0])
     right = np.clip(np.searchsorted(marks, at, side="right"), 1, len(marks) - 1)
     share = np.clip((at - marks[right - 1]) / (marks[right] - marks[right - 1]), 0.0, 1.0)
     if parameter.kind is Kind.COLOUR:
         return mix(table[right - 1], table[right], share)
     result: np.ndarray = table[right - 1] + share[:, None] * (table[right] - table[right - 1])
     return result
-
-
-def dial_at(dial: Dial, frames: np.ndarray) -> np.ndarray:
-    """Return a dial's values at frames (n,), within its ends."""
-    values = evaluate(dial.track, dial.parameter, np.asarray(frames, dtype=np.float64))[:, 0]
-    return np.clip(values, dial.minimum, dial.maximum)
 
 
 def wobbled(wobble: Wobble, piece: Composition, frames: np.ndarray, components: int, name: str) -> np.ndarray:

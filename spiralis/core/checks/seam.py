@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 from attrs import evolve
 
-from spiralis.core.animation.tracks import evaluate, value_at
+from spiralis.core.animation.drivers import over
+from spiralis.core.animation.tracks import value_at
 from spiralis.core.geometry import intersect
 from spiralis.core.model import Composition, Layer, Project, new_id
 from spiralis.core.render.frame import render_frame
@@ -28,10 +29,10 @@ def loop_jumps(project: Project, composition: Composition) -> list[str]:
             continue
         if layer.shown_at(0) and ends[0].moment(layer) != ends[1].moment(layer):
             jumps.append(f"{layer.name}: does not come round")
-        for name in layer.animated():
+        for name in layer.threads():
             track, parameter = layer.track(name), layer.parameter(name)
             if parameter.numeric:
-                start, end = evaluate(track, parameter, np.array([0.0, float(length)]))
+                start, end = over(composition, layer, name, np.array([0.0, float(length)]))
                 gap = np.abs(start - end)
                 if parameter.period is not None:
                     # Whole turns bring a layer back to where it was.

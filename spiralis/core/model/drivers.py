@@ -51,7 +51,7 @@ class Roll:
 
 @frozen
 class DialJoin:
-    """A value for each of some places of a dial, in order, mixed between; outside the first and last one they hold."""
+    """A value for each of some places of a dial (a layer of that kind), in order, mixed between; outside they hold."""
 
     dial: str
     stops: tuple[tuple[float, Value], ...]
@@ -64,6 +64,15 @@ class DialJoin:
 
 
 Driver = Follow | Roll | DialJoin
+
+
+def source_of(layer: str, driver: Driver) -> tuple[str, str]:
+    """Return which property of which layer a driver of ``layer`` takes its value from."""
+    if isinstance(driver, DialJoin):
+        return driver.dial, "value"
+    if isinstance(driver, Roll):
+        return driver.layer or layer, "position"
+    return driver.layer, driver.name
 
 
 @frozen

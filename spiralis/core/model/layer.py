@@ -70,7 +70,8 @@ class Layer:
 
     A ``reference`` is seen while working and never written out. While any layer is ``solo``, only such are seen, until
     the piece is written out. ``folded`` hides threads, and layers that hang on this one, in the timeline; ``tint`` is a
-    colour mark of TINTS. ``properties`` holds only what departs from the defaults that the layer kind declares.
+    colour mark of TINTS. A nested composition's ``dial_values`` set dials of the composition it shows, by their ids,
+    for this layer alone. ``properties`` holds only what departs from the defaults that the layer kind declares.
     """
 
     name: str
@@ -87,6 +88,7 @@ class Layer:
     solo: bool = False
     folded: bool = False
     tint: str = ""
+    dial_values: tuple[tuple[str, float], ...] = ()
     properties: Mapping[str, Track] = field(factory=dict, converter=_frozen_mapping, hash=False)
 
     def __attrs_post_init__(self) -> None:

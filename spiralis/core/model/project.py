@@ -10,9 +10,8 @@ from attrs import evolve, field, frozen
 
 from spiralis.core.colour import Colour
 from spiralis.core.errors import ModelError, UnknownName
-from spiralis.core.model.drivers import Follow, Roll
+from spiralis.core.model.drivers import source_of
 from spiralis.core.model.layer import Layer, new_id
-from spiralis.core.model.parameter import Kind, Parameter
 from spiralis.core.model.track import Track
 
 LARGEST_SIZE = 20_000
@@ -42,30 +41,6 @@ class Artwork:
     digest: str
     group: str = ""
     nested: bool = True
-
-
-@frozen
-class Dial:
-    """A named control that drives properties: from ``minimum`` to ``maximum``, with keys of its own."""
-
-    name: str
-    minimum: float = 0.0
-    maximum: float = 100.0
-    track: Track = field(factory=lambda: Track(0.0))
-    id: str = field(factory=new_id)
-
-    def __attrs_post_init__(self) -> None:
-        numbers = (self.minimum, self.maximum, self.track.value, *(key.value for key in self.track.keys))
-        if not all(isinstance(n, int | float) and math.isfinite(n) and abs(n) <= 1e9 for n in numbers):
-            raise ModelError(f"The dial “{self.name}” takes ordinary numbers.")
-        if self.maximum <= self.minimum:
-            raise ModelError(f"The dial “{self.name}” goes up: its end is above its start.")
-
-    @property
-    def parameter(self) -> Parameter:
-        """The declaration of its value."""
-        return Parameter(self.id, self.name, Kind.NUMBER, self.minimum, "Drives what has joined it", "",
-                         self.minimum, self.maximum)  # fmt: skip
 
 
 @frozen
@@ -102,7 +77,6 @@ class Composition:
     grid: float = 0.0
     safe_area: tuple[float, float] = (5.0, 5.0)
     markers: tuple[Marker, ...] = ()
-    dials: tuple[Dial, ...] = ()
     layers: tuple[Layer, ...] = ()
 
     def __attrs_post_init__(self) -> None:
@@ -128,10 +102,10 @@ class Composition:
         """Refuse properties that follow each other in a circle."""
         by_id = {layer.id: layer for layer in self.layers}
         ties = {
-            (layer.id, name): (track.driver.layer or layer.id, getattr(track.driver, "name", "position"))
+            (layer.id, name): source_of(layer.id, track.driver)
             for layer in self.layers
             for name, track in layer.properties.items()
-            if isinstance(track.driver, Follow | Roll)
+            if track.driver is not None
         }
         for start in ties:
             chain, at = [start], ties.get(start)
@@ -142,10 +116,6 @@ class Composition:
                 links = [*chain[chain.index(at) :], at]
                 names = " → ".join(f"{by_id[i].name}: {by_id[i].parameter(n).label}" for i, n in links if i in by_id)
                 raise ModelError(f"Properties cannot follow each other in a circle: {names}.")
-
-    def dial(self, dial_id: str) -> Dial | None:
-        """Return the dial of that id, or None."""
-        return next((dial for dial in self.dials if dial.id == dial_id), None)
 
     def _check_mattes(self) -> None:
         by_id = {layer.id: layer for layer in self.layers}

@@ -6,12 +6,13 @@ import math
 from collections.abc import Mapping
 
 import numpy as np
+from attrs import evolve
 
 from spiralis.core.compositing.blend import mode_number
 from spiralis.core.compositing.kernels import bands
 from spiralis.core.compositing.motion_blur import smeared
 from spiralis.core.geometry import Affine, Box, intersect, outward
-from spiralis.core.model import Composition, Layer, Matte, Project, Value, layer_kind
+from spiralis.core.model import Composition, Layer, Matte, Project, Track, Value, layer_kind
 from spiralis.core.raster.drawing import Gradient, Inner, Pixels
 from spiralis.core.raster.gradients import draw_gradient
 from spiralis.core.raster.pyramid import prepare
@@ -129,9 +130,20 @@ def _add_content(table: Table, at: Evaluated, layer: Layer, to_output: Affine, m
             return
     drawing = at.drawing(layer, matrix, table.frame)
     if isinstance(drawing, Inner):
+        drawing = _with_dials(drawing, layer)
         _add_inner(table, at, drawing, matrix, mode, opacity)
     elif drawing is not None:
         _add_drawing(table, drawing, matrix, mode, opacity)
+
+
+def _with_dials(inner: Inner, layer: Layer) -> Inner:
+    """Return the nested composition with its dials set as the layer that shows it says."""
+    piece = inner.composition
+    for dial_id, value in layer.dial_values:
+        dial = piece.find(dial_id)
+        if dial is not None and dial.kind == "dial":
+            piece = piece.with_layer(dial.with_track("value", Track(value)))
+    return evolve(inner, composition=piece) if piece is not inner.composition else inner
 
 
 def _add_matted(table: Table, at: Evaluated, layer: Layer, to_output: Affine, mode: int, opacity: float) -> None:
@@ -366,6 +378,7 @@ def _add_smeared(
     if isinstance(drawing, Gradient):
         drawing = draw_gradient(drawing)
     elif isinstance(drawing, Inner):
+        drawing = _with_dials(drawing, layer)
         # Drawn at the layer's place of the moment; the ring then moves with it.
         content = _inner_table(at.scene.project, drawing, matrix, reach)
         pixels = _isolated(content, drawing.composition, matrix) if content is not None else None

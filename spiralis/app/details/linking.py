@@ -1,0 +1,222 @@
+"""The menu of a Details row: follow, roll, dial, wobble, bake, reset."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from attrs import evolve
+from PyQt6.QtWidgets import QMenu, QToolButton, QWidget
+
+from spiralis.app.asking import Ask, LiveDialog
+from spiralis.app.session import Session
+from spiralis.app.style import icon
+from spiralis.core.animation.drivers import DIAL
+from spiralis.core.editing.edits import set_value
+from spiralis.core.editing.linking import add_dial, baked, with_driver, with_stop, with_wobble
+from spiralis.core.model import Composition, Kind, Layer, Parameter, layer_kind
+from spiralis.core.model.drivers import DialJoin, Follow, Roll, Wobble
+
+
+def driver_text(session: Session, layer: Layer, name: str) -> str:
+    """Return in words what drives a property; empty where nothing does."""
+    track, parts = layer.track(name), []
+    driver = track.driver
+    if isinstance(driver, Follow):
+        source = session.composition.find(driver.layer)
+        label = source.parameter(driver.name).label if source is not None else driver.name
+        parts.append(f"follows {source.name if source is not None else 'a layer that is gone'}: {label}")
+    elif isinstance(driver, Roll):
+        parts.append(f"rolls on a radius of {driver.radius:g} px")
+    elif isinstance(driver, DialJoin):
+        dial = session.composition.find(driver.dial)
+        parts.append(f"on the dial {dial.name}" if dial is not None else "on a dial that is gone")
+    if track.wobble is not None:
+        parts.append(f"wobbles by {track.wobble.amount:g} {layer.parameter(name).unit}".rstrip())
+    return ", ".join(parts)
+
+
+class LinkButton(QToolButton):
+    """The small menu at the end of a row; lit where something drives the property."""
+
+    def __init__(self, session: Session, parameter: Parameter, window: QWidget) -> None:
+        super().__init__()
+        self.session, self.parameter, self.window_ = session, parameter, window
+        self.setObjectName("Flat")
+        self.setFixedSize(18, 22)
+        self.setStyleSheet("padding: 0;")
+        self.setAccessibleName(f"More for {parameter.label}")
+        self.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        self.setStyleSheet("QToolButton::menu-indicator { image: none; } QToolButton { padding: 0; }")
+        menu = QMenu(self)
+        menu.aboutToShow.connect(lambda: fill_menu(menu, self.session, self.parameter, self.window_))
+        self.setMenu(menu)
+
+    def refresh(self) -> None:
+        """Show whether something drives the first chosen layer's property."""
+        layers = self.session.layers
+        text = driver_text(self.session, layers[0], self.parameter.name) if layers else ""
+        self.setIcon(icon("chain" if text else "more", "#f5b23d" if text else "#857c91"))
+        self.setToolTip(
+            f"{self.parameter.label} {text}" if text else f"Follow, dial, wobble, reset {self.parameter.label}"
+        )
+
+
+def fill_menu(menu: QMenu, session: Session, parameter: Parameter, window: QWidget) -> None:
+    """Fill a row's menu for the layers as they are chosen now."""
+    menu.clear()
+    layers = session.layers
+    if not layers:
+        return
+    name, track = parameter.name, layers[0].track(parameter.name)
+    if parameter.numeric and parameter.kind is not Kind.STOPS:
+        follow = menu.addMenu("Follow")
+        for other in session.composition.layers:
+            if other.id in session.selected:
+                continue
+            names = _followable(other, parameter)
+            if names:
+                entry = follow.addMenu(other.name)
+                for source in names:
+                    label = other.parameter(source).label
+                    entry.addAction(label, lambda o=other.id, s=source: set_follow(session, name, Follow(o, s)))
+        follow.setEnabled(not follow.isEmpty())
+        if isinstance(track.driver, Follow):
+            menu.addAction("Gain, offset, delay…", lambda: ask_follow(session, name, window))
+        if name == "rotation":
+            menu.addAction("Roll with the way…", lambda: ask_roll(session, window))
+        dials = menu.addMenu("Value here at the dial's place")
+        for dial in session.composition.layers:
+            if dial.kind == DIAL and dial.id not in session.selected:
+                dials.addAction(dial.name, lambda d=dial.id: join_dial(session, name, d))
+        dials.addSeparator()
+        dials.addAction("New dial", lambda: join_dial(session, name, None))
+        menu.addAction("Wobble…", lambda: ask_wobble(session, name, window))
+        menu.addSeparator()
+    if track.driver is not None or track.wobble is not None:
+        menu.addAction("Bake to keys", lambda: bake(session, name))
+        if track.driver is not None:
+            menu.addAction("Drive it no more", lambda: _each(session, f"Free {parameter.label}",
+                           lambda y: with_driver(y, name, None)))  # fmt: skip
+        if track.wobble is not None:
+            menu.addAction("No wobble", lambda: _each(session, "No wobble", lambda y: with_wobble(y, name, None)))
+        menu.addSeparator()
+    menu.addAction("Reset", lambda: _each(session, f"Reset {parameter.label}",
+                   lambda y: set_value(y, name, parameter.default, session.frame)))  # fmt: skip
+
+
+def _each(session: Session, name: str, change: Any, merge: str | None = None) -> None:
+    session.edit_layers(name, change, merge=merge)
+
+
+def _followable(layer: Layer, parameter: Parameter) -> list[str]:
+    """Return the properties of a layer that one of this kind can follow: of its own sort, or numbers."""
+    if layer.kind == DIAL:
+        return ["value"] if parameter.kind in (Kind.NUMBER, Kind.PAIR) else []
+    kinds = {Kind.NUMBER: (Kind.NUMBER, Kind.PAIR), Kind.PAIR: (Kind.PAIR, Kind.NUMBER)}.get(
+        parameter.kind, (parameter.kind,)
+    )
+    return [
+        p.name for p in layer_kind(layer.kind).parameters
+        if p.kind in kinds and not p.steady and p.group in ("Place", "Look", "Content")
+    ]  # fmt: skip
+
+
+def set_follow(session: Session, name: str, follow: Follow) -> None:
+    """Let a property of the chosen layers follow another; a pair gives its first number to one that has one."""
+    source = session.composition.layer(follow.layer)
+    label = session.layers[0].parameter(name).label if session.layers else name
+    pair = source.parameter(follow.name).kind is Kind.PAIR
+    if pair and session.layers and session.layers[0].parameter(name).kind is Kind.NUMBER:
+        follow = evolve(follow, component=0)
+    _each(session, f"{label} follows {source.name}", lambda y: with_driver(y, name, follow))
+
+
+def ask_follow(session: Session, name: str, window: QWidget) -> LiveDialog | None:
+    """Ask for gain, offset and delay of what the first chosen layer's property follows."""
+    layer = session.layers[0]
+    driver, unit = layer.track(name).driver, layer.parameter(name).unit
+    if not isinstance(driver, Follow):
+        return None
+
+    def change(values: Mapping[str, Any], merge: str) -> None:
+        made = evolve(driver, gain=values["gain"] / 100, offset=values["offset"], delay=values["delay"])
+        _each(session, "Follow", lambda y: with_driver(y, name, made), merge)
+
+    asks = (
+        Ask("gain", "Gain", driver.gain * 100, "%", -10_000, 10_000, 1),
+        Ask("offset", "Offset", driver.offset, unit, -1e6, 1e6, 2),
+        Ask("delay", "Delay", driver.delay, "f", -10_000, 10_000, 1),
+    )
+    dialog = LiveDialog(window, session, "Follow", "How the followed value is taken over.", asks, change)
+    dialog.exec()
+    return dialog
+
+
+def ask_roll(session: Session, window: QWidget) -> None:
+    """Ask for the radius on which the chosen layers roll with the way of what carries them, or their own."""
+    layer = session.layers[0]
+    at = session.evaluated()
+    box = at.box(layer)
+    driver = layer.track("rotation").driver
+    radius = driver.radius if isinstance(driver, Roll) else (box[2] - box[0]) / 2 * at.values(layer)["scale"][0] / 100
+    mover = layer.parent or ""
+
+    def change(values: Mapping[str, Any], merge: str) -> None:
+        if values["radius"]:
+            roll = Roll(values["radius"], mover)
+            _each(session, "Roll", lambda y: with_driver(y, "rotation", roll), merge)
+
+    help = "The turn matches the distance travelled; a layer that hangs on another rolls with that one's way."
+    asks = (Ask("radius", "Radius", radius, "px", -20_000, 20_000, 1),)
+    LiveDialog(window, session, "Roll", help, asks, change).exec()
+
+
+def join_dial(session: Session, name: str, dial_id: str | None) -> None:
+    """Keep the property's present value for the place where the dial stands; ``None`` makes a new dial."""
+    at, ids = session.evaluated(), list(session.selected)
+
+    def change(piece: Composition) -> Composition:
+        wanted = dial_id
+        if wanted is None:
+            piece, wanted = add_dial(piece)
+        dial = piece.layer(wanted)
+        place = float(at.values(dial)["value"]) if dial_id is not None else float(dial.track("minimum").value)
+        for layer_id in ids:
+            layer = piece.layer(layer_id)
+            if not layer.locked:
+                piece = piece.with_layer(with_stop(layer, dial, name, place, at.values(layer)[name]))
+        return piece
+
+    session.edit("Join a dial", change)
+
+
+def ask_wobble(session: Session, name: str, window: QWidget) -> None:
+    """Ask for a wobble, seen while one changes it."""
+    layer = session.layers[0]
+    parameter = layer.parameter(name)
+    old = layer.track(name).wobble or Wobble({"px": 12.0, "%": 6.0, "°": 5.0}.get(parameter.unit, 1.0), 1.0, 1, 1)
+
+    def change(values: Mapping[str, Any], merge: str) -> None:
+        wobble = Wobble(values["amount"], max(values["rate"], 0.01), int(values["seed"]), int(values["detail"]))
+        _each(session, f"Wobble of {parameter.label}", lambda y: with_wobble(y, name, wobble), merge)
+
+    asks = (
+        Ask("amount", "Amount", old.amount, parameter.unit, -1e5, 1e5, 2),
+        Ask("rate", "Times a second", old.per_second, "", 0.05, 60, 2),
+        Ask("seed", "Seed", float(old.seed), "", 0, 9999), Ask("detail", "Detail", float(old.detail), "", 1, 6),
+    )  # fmt: skip
+    help = "A smooth wander that is back at its start when the play span is over. Each layer wanders by itself."
+    LiveDialog(window, session, "Wobble", help, asks, change).exec()
+
+
+def bake(session: Session, name: str) -> None:
+    """Turn what drives a property of the chosen layers into keys."""
+    ids = [layer.id for layer in session.layers if not layer.locked]
+
+    def change(piece: Composition) -> Composition:
+        for layer_id in ids:
+            piece = baked(piece, layer_id, name)
+        return piece
+
+    session.edit("Bake to keys", change)

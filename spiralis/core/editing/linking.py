@@ -1,0 +1,142 @@
+"""Edits of what drives properties: follow, dial, wobble, bake to keys, and what becomes of them when a source goes."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+import numpy as np
+from attrs import evolve
+
+from spiralis.core.animation.drivers import DIAL, over
+from spiralis.core.animation.easing import LINEAR
+from spiralis.core.editing.edits import removed, unused_name, with_length
+from spiralis.core.editing.shaping import flatten
+from spiralis.core.model import Composition, Key, Layer, Track, Value
+from spiralis.core.model.drivers import DialJoin, Driver, Wobble, source_of
+
+
+def with_driver(layer: Layer, name: str, driver: Driver | None) -> Layer:
+    """Return the layer with a property driven, or no longer; its keys and value stay beneath."""
+    return layer.with_track(name, evolve(layer.track(name), driver=driver))
+
+
+def with_wobble(layer: Layer, name: str, wobble: Wobble | None) -> Layer:
+    """Return the layer with a wobble on a property, or without."""
+    return layer.with_track(name, evolve(layer.track(name), wobble=wobble))
+
+
+def add_dial(piece: Composition, name: str = "Dial") -> tuple[Composition, str]:
+    """Return the composition with a dial in front of everything, and its id."""
+    dial = Layer(unused_name(name, {layer.name for layer in piece.layers}), DIAL, 0, piece.length)
+    return evolve(piece, layers=(dial, *piece.layers)), dial.id
+
+
+def joined_dial(piece: Composition, layer_id: str, name: str, dial_id: str, value: Value) -> Composition:
+    """Return the composition where a property takes ``value`` at the place where the dial stands at frame 0.
+
+    The first time it joins, the value it had before stays at the dial's other end.
+    """
+    layer, dial = piece.layer(layer_id), piece.layer(dial_id)
+    place = float(over(piece, dial, "value", np.array([0.0]))[0, 0])
+    return piece.with_layer(with_stop(layer, dial, name, place, value))
+
+
+def with_stop(layer: Layer, dial: Layer, name: str, place: float, value: Value) -> Layer:
+    """Return the layer where a property has ``value`` at a place of a dial, beside the stops that it has there."""
+    driver = layer.track(name).driver
+    value = layer.parameter(name).check(value)
+    if isinstance(driver, DialJoin) and driver.dial == dial.id:
+        stops = dict(driver.stops)
+    else:
+        low, high = float(dial.track("minimum").value), float(dial.track("maximum").value)
+        base = layer.track(name).value
+        stops = {low: base, high: base}
+    stops[place] = value
+    return with_driver(layer, name, DialJoin(dial.id, tuple(sorted(stops.items()))))
+
+
+def baked_track(piece: Composition, layer: Layer, name: str) -> Track:
+    """Return a property's track as plain keys, one a frame over the composition, that look as it does now."""
+    frames = np.arange(piece.length + 1, dtype=np.float64)
+    rows = over(piece, layer, name, frames)
+    parameter = layer.parameter(name)
+    keys, before = [], None
+    for index, row in enumerate(rows):
+        same = before is not None and np.array_equal(row, before)
+        following = index + 1 < len(rows) and np.array_equal(row, rows[index + 1])
+        if not (same and following):
+            keys.append(Key(int(frames[index]), parameter.from_array(row), LINEAR))
+        before = row
+    return Track(parameter.from_array(rows[0]), tuple(keys) if len(keys) > 2 or len(rows) < 3 else tuple(keys[:1]))
+
+
+def baked(piece: Composition, layer_id: str, name: str) -> Composition:
+    """Return the composition where a property has ordinary keys instead of what drives it."""
+    layer = piece.layer(layer_id)
+    return piece.with_layer(layer.with_track(name, baked_track(piece, layer, name)))
+
+
+def dependents(piece: Composition, ids: Iterable[str]) -> list[tuple[Layer, str]]:
+    """Return (layer, property) of everything outside of ``ids`` that takes its value from one of them."""
+    gone = set(ids)
+    return [
+        (layer, name)
+        for layer in piece.layers
+        if layer.id not in gone
+        for name, track in layer.properties.items()
+        if track.driver is not None and source_of(layer.id, track.driver)[0] in gone
+    ]
+
+
+def removed_keeping_looks(piece: Composition, ids: Iterable[str]) -> tuple[Composition, list[str]]:
+    """Return the composition without layers, and what depended on them, by name; those keep their look as keys."""
+    gone = list(ids)
+    names = []
+    for layer, name in dependents(piece, gone):
+        names.append(f"{layer.name}: {layer.parameter(name).label}")
+        piece = baked(piece, layer.id, name)
+    return removed(piece, gone), names
+
+
+def loop_closed(piece: Composition, threads: Iterable[tuple[str, str]], smooth: bool = False) -> Composition:
+    """Return the composition where each thread ends on exactly the value it began with.
+
+    The last key, where it lies within the last two frames or later, comes to lie on the frame after the last one (which
+    *is* frame 0) with the first key's value; else such a key is added. With ``smooth`` the speed matches too: both ends
+    are flattened to the same softness.
+    """
+    for layer_id, name in threads:
+        layer = piece.layer(layer_id)
+        track = layer.track(name)
+        if layer.locked or len(track.keys) < 2:
+            continue
+        end = piece.length
+        first, last = track.keys[0], track.keys[-1]
+        kept = tuple(key for key in track.keys if key.frame < end - 2) if last.frame >= end - 2 else track.keys
+        closing = Key(
+            end, first.value, first.easing, last.handle_in if last.frame >= end - 2 else None, first.handle_out
+        )
+        made = evolve(track, keys=(*kept, closing))
+        if smooth:
+            made = _matched(made)
+        piece = piece.with_layer(layer.with_track(name, made))
+    return piece
+
+
+def _matched(track: Track) -> Track:
+    """Let the thread leave its first key as it comes to the last: with no speed, or along one spatial handle."""
+
+    made = flatten(flatten(track, track.keys[0].frame), track.keys[-1].frame)
+    first, last = made.keys[0], made.keys[-1]
+    if first.handle_out is not None:
+        last = evolve(last, handle_in=(-first.handle_out[0], -first.handle_out[1]))
+        made = made.with_key(last)
+    return made
+
+
+def trimmed_to_loop(piece: Composition) -> Composition:
+    """Return the composition as long as its latest key: the frame of that key is frame 0 again."""
+
+    frames = [key.frame for layer in piece.layers for track in layer.properties.values() for key in track.keys]
+    latest = max((frame for frame in frames if frame > 0), default=piece.length)
+    return with_length(piece, min(max(latest, 1), 200_000))

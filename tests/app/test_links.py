@@ -1,0 +1,131 @@
+"""Links and loops in the real window: follow, dial, wobble, bake, close the loop, random turns."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from unittest import mock
+
+import numpy as np
+from PyQt6.QtWidgets import QMenu
+
+from spiralis.app.asking import LiveDialog
+from spiralis.app.details.linking import LinkButton, fill_menu
+from spiralis.core.animation.drivers import over
+from spiralis.core.model.drivers import DialJoin, Follow
+from tests.app.harness import WindowTest
+
+
+class LinkTest(WindowTest):
+    def choose(self, name: str, *path: str) -> None:
+        """Choose an entry of a Details row's menu."""
+        self.settle(0.1)
+        details = self.window.details
+        button = next(b for b in details.findChildren(LinkButton) if b.parameter.name == name and b.isVisible())
+        menu = button.menu()
+        fill_menu(menu, self.session, button.parameter, self.window)
+        for index, label in enumerate(path):
+            action = next(a for a in menu.actions() if a.text() == label)
+            if index == len(path) - 1:
+                action.trigger()
+            else:
+                menu = action.menu()
+                assert isinstance(menu, QMenu)
+        self.settle(0.1)
+
+    def live(self, **values: float):  # type: ignore[no-untyped-def]
+        def run(dialog: LiveDialog) -> int:
+            for name, value in values.items():
+                dialog.fields[name].show_value(value)
+            dialog.apply()
+            dialog.accept()
+            return 1
+
+        return mock.patch.object(LiveDialog, "exec", run)
+
+    def test_words_follow_the_square_late_then_are_baked(self) -> None:
+        self.session.select(["words"])
+        self.choose("position", "Follow", "Square", "Position")
+        self.assertIsInstance(self.layer("words").track("position").driver, Follow)
+        with self.live(gain=50.0, delay=10.0):
+            self.choose("position", "Gain, offset, delay…")
+        self.session.go_to(20)
+        np.testing.assert_allclose(self.value("words", "position"), (140.0, 120.0), atol=1e-6)
+        names = [row.name for row in self.window.timeline.rows.rows() if row.layer.id == "words"]
+        self.assertIn("position", names)
+        self.window.timeline.rows.grab()
+        before = over(self.session.composition, self.layer("words"), "position", np.arange(50.0))
+        self.choose("position", "Bake to keys")
+        track = self.layer("words").track("position")
+        self.assertIsNone(track.driver)
+        after = over(self.session.composition, self.layer("words"), "position", np.arange(50.0))
+        np.testing.assert_allclose(after, before, atol=1e-9)
+
+    def test_deleting_what_is_followed_keeps_the_look_and_says_so(self) -> None:
+        said: list[str] = []
+        self.session.said.connect(said.append)
+        self.session.select(["words"])
+        self.choose("position", "Follow", "Square", "Position")
+        before = over(self.session.composition, self.layer("words"), "position", np.arange(50.0))
+        self.session.select(["square"])
+        self.act("Delete")
+        after = over(self.session.composition, self.layer("words"), "position", np.arange(50.0))
+        np.testing.assert_allclose(after, before, atol=1e-9)
+        self.assertIn("Words: Position", said[-1])
+
+    def test_one_dial_drives_two_properties(self) -> None:
+        self.session.select(["words"])
+        self.choose("rotation", "Value here at the dial's place", "New dial")
+        dial = self.session.composition.layers[0]
+        self.assertEqual(dial.kind, "dial")
+        row = self.window.details.findChildren(type(self.window.details))  # keeps the panel alive while rows change
+        self.assertIsNotNone(row)
+        slider, field, _ = self._dials()["", dial.id]
+        slider.setValue(1000)
+        self.settle(0.1)
+        self.assertAlmostEqual(self.value(dial.id, "value"), 100.0)
+        self.session.set_property("rotation", 90.0, ["words"])
+        self.choose("rotation", "Value here at the dial's place", "Dial")
+        join = self.layer("words").track("rotation").driver
+        self.assertIsInstance(join, DialJoin)
+        self.session.edit_layers("r", lambda y: y, ["words"])
+        self.enter_number(self._dials()["", dial.id][1], "50")
+        self.settle(0.1)
+        self.assertAlmostEqual(self.value(dial.id, "value"), 50.0)
+        self.assertIsNotNone(field)
+
+    def _dials(self):  # type: ignore[no-untyped-def]
+        from spiralis.app.details.dials import DialsSection
+
+        return next(d for d in self.window.details.findChildren(DialsSection) if d.isVisible()).rows
+
+    def test_a_wobble_is_asked_for_and_returns(self) -> None:
+        self.session.select(["words"])
+        with self.live(amount=20.0, rate=2.0):
+            self.choose("position", "Wobble…")
+        layer = self.layer("words")
+        values = over(self.session.composition, layer, "position", np.array([0.0, 13.0, 50.0]))
+        np.testing.assert_array_equal(values[0], values[2])
+        self.assertGreater(float(np.abs(values[1] - values[0]).max()), 0.1)
+        self.picture()
+
+    def test_the_loop_is_closed_and_the_piece_trimmed(self) -> None:
+        self.until(lambda: "jump" in self.window.piece_bar.loop.text())
+        self.session.select([])
+        self.act("Close the loop")
+        keys = self.layer("square").track("position").keys
+        self.assertEqual((keys[-1].frame, keys[-1].value), (50, keys[0].value))
+        self.until(lambda: "closed" in self.window.piece_bar.loop.text())
+        self.act("Undo")
+        self.act("Trim the composition to its loop")
+        self.assertEqual(self.session.composition.length, 20)
+
+    def test_layers_show_in_random_turns(self) -> None:
+        self.session.select(["square", "words"])
+        with self.live(least=3.0, most=6.0, seed=4.0):
+            self.act("Random sequence…")
+        seen: Callable[[int], list[str]] = lambda frame: [  # noqa: E731
+            name for name in ("square", "words") if self.session.evaluated(frame).values(self.layer(name))["visible"]
+        ]
+        self.assertTrue(all(len(seen(frame)) == 1 for frame in range(50)))
+        self.assertGreater(len({tuple(seen(frame)) for frame in range(50)}), 1)
+        self.assertEqual(seen(0), seen(49))
