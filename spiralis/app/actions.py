@@ -118,6 +118,7 @@ MENUS: dict[str, tuple[Command | None, ...]] = {
         Command("Reset the place", lambda w: w.arranging.reset_place(), "Ctrl+Alt+0"),
         None,
         Command("Group on a carrier", lambda w: add_carrier(w.session), "Ctrl+G"),
+        Command("Copies of the chosen layer", lambda w: w.arranging.copies(), "Ctrl+Alt+D"),
         Command("Nest at full size", lambda w: w.arranging.nest(False), "Ctrl+Shift+G"),
         Command("Nest cropped to its content", lambda w: w.arranging.nest(True), "Ctrl+Alt+G"),
         Command("Nest the content, motion stays outside", lambda w: w.arranging.nest_content()),

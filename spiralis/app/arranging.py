@@ -4,17 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from attrs import evolve
+
 from spiralis.app.canvas.handles import with_pivot
 from spiralis.app.session import Session
 from spiralis.core.editing.arranging import aligned, around, distributed, fitted, flipped, seen_box
 from spiralis.core.editing.combining import as_outlines, combined, gathered, simplified
-from spiralis.core.editing.edits import set_value
+from spiralis.core.editing.edits import set_value, unused_name
 from spiralis.core.editing.matting import with_mask, with_matte
 from spiralis.core.editing.nesting import duplicate_composition, nest, nest_content, open_up, own_copy
 from spiralis.core.editing.reformat import cropped
 from spiralis.core.editing.wording import along_path, off_path
 from spiralis.core.errors import SpiralisError
 from spiralis.core.model import Composition, Layer, Project
+from spiralis.core.render.layers import pivot_point
 
 Chosen = str | tuple[str, ...] | None
 
@@ -179,6 +182,25 @@ class Arranging:
         """Take crossings out of the chosen shapes' outlines."""
         at = self.session.evaluated()
         self.session.edit_layers("Simplify", lambda layer: simplified(layer, at))
+
+    def copies(self) -> None:
+        """Show the chosen layer (or the group on the chosen carrier) again and again, and choose the copies."""
+        session = self.session
+        if len(session.layers) != 1:
+            session.failed.emit("Choose the one layer, or the carrier of a group, that is to be copied.")
+            return
+        source, at, piece = session.layers[0], session.evaluated(), session.composition
+        box = seen_box(at, source)
+        height = max(box[3] - box[1], 20.0)
+        x, y = at.matrix(source).apply(*pivot_point(at.values(source), at.box(source)))
+        name = unused_name(f"Copies of {source.name}", {layer.name for layer in piece.layers})
+        made = Layer(name, "copies", source.first, source.last).with_values(
+            of=source.id, position=(x, y), spacing=(0.0, round(height * 1.1, 1))
+        )
+        index = piece.layers.index(source)
+        layers = (*piece.layers[:index], made, *piece.layers[index:])
+        if session.edit(f"Copies of {source.name}", lambda old: evolve(old, layers=layers)):
+            session.select([made.id])
 
     def words_along(self) -> None:
         """Let the chosen words run along the chosen shape's outline."""

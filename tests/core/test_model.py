@@ -209,7 +209,7 @@ class ReparentingTest(unittest.TestCase):
 class KindsContractTest(unittest.TestCase):
     def test_every_kind_keeps_the_contract(self) -> None:
         kinds = {"backdrop", "carrier", "field", "flipbook", "footage", "nested", "pattern", "picture", "shape"}
-        self.assertEqual({kind.name for kind in layer_kinds()}, kinds | {"text", "clouds", "effect", "dial"})
+        self.assertEqual({kind.name for kind in layer_kinds()}, kinds | {"text", "clouds", "effect", "dial", "copies"})
         source = square_source()
         for kind in layer_kinds():
             with self.subTest(kind.name):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from spiralis.app.session import Session
-from spiralis.core.model import Layer
+from spiralis.core.model import Layer, layer_kind
 from spiralis.core.raster.drawing import Pixels
 from spiralis.core.render.layers import Evaluated
 
@@ -15,7 +15,7 @@ def layer_at(session: Session, point: tuple[float, float], reach: float) -> Laye
     """
     at = session.evaluated()
     # A matte lies unseen in front of what it cuts: a click means that, unless the matte is chosen already.
-    unseen = session.composition.hidden_mattes - set(session.selected)
+    unseen = session.composition.kept_from_sight - set(session.selected)
     for layer in session.composition.layers:
         if layer.id in unseen:
             continue
@@ -34,7 +34,7 @@ def _shows(at: Evaluated, layer: Layer, point: tuple[float, float], reach: float
         return False
     x, y = inverse.apply(*point)
     left, top, right, bottom = at.box(layer)
-    if layer.kind == "text":
+    if layer.kind == "text" or layer_kind(layer.kind).placements is not None:
         # Words are caught by their box: nobody aims at the stem of a letter.
         return left <= x <= right and top <= y <= bottom
     clip = (point[0] - reach, point[1] - reach, point[0] + reach, point[1] + reach)

@@ -13,7 +13,7 @@ _MOST = 60
 def other_boxes(session: Session, moving: set[str]) -> list[Box]:
     """Return the seen boxes of layers that do not move along, front ones first; those that fill the frame are none."""
     at, piece, found = session.evaluated(), session.composition, []
-    hidden = piece.hidden_mattes
+    hidden = piece.kept_from_sight
     for layer in piece.layers:
         values = at.values(layer)
         out = layer.id in moving or layer.parent in moving or layer.id in hidden or layer_kind(layer.kind).fills_frame

@@ -132,6 +132,8 @@ class ChoiceEditor(Editor):
             case Kind.SOURCE:
                 kinds = {layer.kind for layer in self.session.layers}
                 return [(s.name, s.id) for s in self.session.project.sources if s.kind in kinds]
+            case Kind.LAYER:
+                return [(y.name, y.id) for y in self.session.composition.layers if y.id not in self.session.selected]
             case Kind.COMPOSITION:
                 return [(c.name, c.id) for c in self.session.project.compositions if c is not self.session.composition]
         return [(name.replace("-", " ").capitalize(), name) for name in self.parameter.choices]
@@ -257,5 +259,5 @@ EDITORS: dict[Kind, Callable[[Parameter, Session], Editor]] = {
     Kind.NUMBER: NumberEditor, Kind.PAIR: PairEditor, Kind.COLOUR: ColourEditor, Kind.STOPS: StopsEditor,
     Kind.CHOICE: ChoiceEditor, Kind.SWITCH: SwitchEditor, Kind.TEXT: WordsEditor, Kind.FONT: FontEditor,
     Kind.SOURCE: ChoiceEditor, Kind.COMPOSITION: ChoiceEditor, Kind.ART: ArtEditor, Kind.DRAWINGS: DrawingsEditor,
-    Kind.RUNS: RunsEditor,
+    Kind.RUNS: RunsEditor, Kind.LAYER: ChoiceEditor,
 }  # fmt: skip

@@ -8,7 +8,7 @@ from fractions import Fraction
 from functools import lru_cache
 from itertools import accumulate
 
-from attrs import frozen
+from attrs import evolve, frozen
 
 from spiralis.core.model.parameter import Kind, Parameter, Value
 
@@ -24,6 +24,12 @@ TIMING: tuple[Parameter, ...] = (
               0, 240, group="Timing", steady=True, needs=("fit", (False,))),
     Parameter("speed", "Speed", Kind.NUMBER, 100.0, "How fast it runs", "%", 0, 10_000, 10, group="Timing", steady=True,
               needs=("fit", (False,))),
+    Parameter("retime", "Retime", Kind.SWITCH, False, "Whether keys on the own frame say what shows when",
+              group="Timing", steady=True),
+    Parameter("own_frame", "Own frame", Kind.NUMBER, 0.0, "Which own frame shows; whole ones are its pictures", "f",
+              -1e6, 1e6, group="Timing", needs=("retime", (True,))),
+    Parameter("step_time", "Step time", Kind.NUMBER, 1.0, "Every how many frames a new picture may come", "f", 1, 100,
+              group="Timing", steady=True),
     Parameter("reverse", "Reverse", Kind.SWITCH, False, "Runs backwards", group="Timing", steady=True),
     Parameter("fit", "Fit to length", Kind.SWITCH, False, "Runs once over the layer's whole span",
               group="Timing", steady=True),
@@ -76,6 +82,10 @@ def shown(clock: Clock, values: Mapping[str, Value], span: Span) -> int | None:
     """
     if clock.count < 1:
         return None
+    if values["retime"]:
+        own = int(values["own_frame"] // 1)
+        return own % clock.count if values["ends"] == "loop" else min(max(own, 0), clock.count - 1)
+    span = stepped(values, span)
     first = min(int(values["in"]), clock.count - 1)
     last = min(int(values["out"]), clock.count) if values["out"] >= 1 else clock.count
     last = max(last, first + 1)
@@ -92,6 +102,15 @@ def shown(clock: Clock, values: Mapping[str, Value], span: Span) -> int | None:
     if index is None:
         return None
     return first + (cut.count - 1 - index if values["reverse"] else index)
+
+
+def stepped(values: Mapping[str, Value], span: Span) -> Span:
+    """Return the span with its moment held back to the last step: on twos, threes and so on, from the start on."""
+    step = int(values["step_time"])
+    if step <= 1:
+        return span
+    start = Fraction(values["start"])
+    return evolve(span, frame=start + (Fraction(span.frame) - start) // step * step)
 
 
 @lru_cache(maxsize=256)

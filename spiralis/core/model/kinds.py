@@ -74,6 +74,7 @@ class LayerKind:
     A kind that changes all that lies ``beneath`` it within its composition, instead of showing something, gives
     ``beneath(pixels, values, scale)``: premultiplied float32 (h, w, 4) in, the same out; ``scale`` is output pixels a
     unit.
+    A kind that shows another layer again and again tells where in ``placements(values)``.
     ``applies(name, values, project)`` tells whether a property matters as the layer is set, where ``Parameter.needs``
     cannot say it.
     """
@@ -88,6 +89,7 @@ class LayerKind:
     fills_frame: bool = False
     applies: Callable[..., bool] | None = None
     beneath: Callable[..., Any] | None = None
+    placements: Callable[..., Any] | None = None
 
     @cached_property
     def parameters(self) -> tuple[Parameter, ...]:

@@ -32,6 +32,7 @@ class Kind(StrEnum):
     ART = "art"
     DRAWINGS = "drawings"
     RUNS = "runs"
+    LAYER = "layer"
 
 
 NUMERIC = frozenset({Kind.NUMBER, Kind.PAIR, Kind.COLOUR, Kind.STOPS})

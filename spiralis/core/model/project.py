@@ -18,6 +18,7 @@ LARGEST_SIZE = 20_000
 LONGEST = 200_000
 FASTEST = 240
 NESTED = "nested"
+COPIES = "copies"
 DEEPEST_NEST = 48
 MOST_SWATCHES = 256
 
@@ -97,6 +98,21 @@ class Composition:
         self._check_parents()
         self._check_mattes()
         self._check_follows()
+        self._check_copies()
+
+    def _check_copies(self) -> None:
+        """Refuse copies that would show themselves."""
+        of = {y.id: y.track("of").value for y in self.layers if y.kind == COPIES}
+        for start in of:
+            wave, reached = [of[start]], set()
+            while wave:
+                at = wave.pop()
+                if at == start:
+                    name = next(layer.name for layer in self.layers if layer.id == start)
+                    raise ModelError(f"“{name}” cannot show copies of itself, not even by way of others.")
+                if at and at not in reached:
+                    reached.add(at)
+                    wave += [y.id for y in self.hanging_on(at)] + ([of[at]] if at in of else [])
 
     def _check_follows(self) -> None:
         """Refuse properties that follow each other in a circle."""
@@ -129,9 +145,30 @@ class Composition:
                 reached.update(layer.id for layer in wave)
 
     @property
-    def hidden_mattes(self) -> frozenset[str]:
-        """The ids of layers that only serve as mattes."""
-        return frozenset(m.layer for layer in self.layers for m in layer.mattes if not m.shown)
+    def kept_from_sight(self) -> frozenset[str]:
+        """The ids of layers that only serve as mattes, or are only shown as copies."""
+        mattes = frozenset(m.layer for layer in self.layers for m in layer.mattes if not m.shown)
+        return mattes | self._copied_away
+
+    @property
+    def _copied_away(self) -> frozenset[str]:
+        """The ids of layers that copies show in their stead, with all that hang on them."""
+        away: set[str] = set()
+        for layer in self.layers:
+            track = layer.properties.get("of") if layer.kind == COPIES else None
+            if track is not None and not layer.track("show_source").value:
+                away.add(track.value)
+        return frozenset(away | {y.id for root in away for y in self.hanging_on(root)})
+
+    def hanging_on(self, layer_id: str) -> list[Layer]:
+        """Return the layers that hang on a layer, however far down, front to back."""
+        found: set[str] = {layer_id}
+        grew = True
+        while grew:
+            more = {layer.id for layer in self.layers if layer.parent in found} - found
+            found |= more
+            grew = bool(more)
+        return [layer for layer in self.layers if layer.id in found and layer.id != layer_id]
 
     def _check_parents(self) -> None:
         by_id = {layer.id: layer for layer in self.layers}

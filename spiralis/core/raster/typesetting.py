@@ -25,7 +25,7 @@ from spiralis.core.raster.curves import arc_track, path_track
 from spiralis.core.raster.fonts import FaceAt, face_for, find_face, shaper
 
 CAPS = ("as typed", "capitals", "small capitals")
-FLOWS = ("lines", "box", "fit width", "fit box")
+FLOWS = ("lines", "box", "fit width", "fit box", "stretch")
 _SMALL = 0.74
 _SMALLEST, _FITS = 1.0, 18
 
@@ -139,6 +139,8 @@ def typeset(project_key: object, text: str, manner: Manner) -> Setting:
         return _fit_width(project, text, manner)
     if manner.flow == "fit box":
         return _fit_box(project, text, manner)
+    if manner.flow == "stretch":
+        return _stretched(project, text, manner)
     return _set(project, text, manner)
 
 
@@ -163,6 +165,37 @@ def _fit_width(project: Project, text: str, manner: Manner) -> Setting:
         return _set(project, text, evolve(manner, flow="lines"))
     size = max(manner.size * manner.frame[0] / widest, _SMALLEST)
     return _set(project, text, evolve(manner, size=size, flow="lines"))
+
+
+def _stretched(project: Project, text: str, manner: Manner) -> Setting:
+    """Set plainly, then stretch what is inked across and down until it fills the frame exactly."""
+    plain = _set(project, text, evolve(manner, flow="lines", arc=0.0, path=None))
+    width, height = manner.frame
+    left, top, right, bottom = _ink(plain)
+    if right - left < 1e-6 or bottom - top < 1e-6:
+        return evolve(plain, box=(0.0, 0.0, width, height))
+    fit = Affine.scaling(width / (right - left), height / (bottom - top)) @ Affine.shift(-left, -top)
+    letters = tuple(evolve(letter, matrix=fit @ letter.matrix) for letter in plain.letters)
+    lines = tuple(
+        evolve(line, baseline=fit.apply(0, line.baseline)[1], left=fit.apply(line.left, 0)[0], width=line.width * fit.a,
+               ascent=line.ascent * fit.d, descent=line.descent * fit.d)
+        for line in plain.lines
+    )  # fmt: skip
+    carets = tuple((*fit.apply(x, y), turn) for x, y, turn in plain.carets)
+    return Setting(letters, lines, (0.0, 0.0, width, height), plain.size, carets)
+
+
+def _ink(setting: Setting) -> Box:
+    """Return the box around the outlines of all letters, or an empty one."""
+    boxes = []
+    for letter in setting.letters:
+        extents = shaper(letter.at)[0].get_glyph_extents(letter.glyph)
+        if extents is not None and extents.width:
+            x, y = float(extents.x_bearing), float(extents.y_bearing)
+            boxes.append(letter.matrix.box((x, y + extents.height, x + extents.width, y)))
+    if not boxes:
+        return 0.0, 0.0, 0.0, 0.0
+    return min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes)
 
 
 def _fit_box(project: Project, text: str, manner: Manner) -> Setting:

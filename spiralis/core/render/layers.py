@@ -95,6 +95,10 @@ class Evaluated:
             self._values[layer.id] = layer_values(layer, self.frame, self.composition)
         return self._values[layer.id]
 
+    def put(self, layer: Layer, values: Mapping[str, Value]) -> None:
+        """Let a layer have other values at this moment, as a copy of it does."""
+        self._values[layer.id] = values
+
     def scene_for(self, layer: Layer) -> Scene:
         """Return what the layer is drawn from, with the moment and its span where its kind asks for them."""
         if layer_kind(layer.kind).moment is None:

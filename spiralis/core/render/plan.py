@@ -17,6 +17,7 @@ from spiralis.core.raster.drawing import Gradient, Inner, Pixels
 from spiralis.core.raster.gradients import draw_gradient
 from spiralis.core.raster.pyramid import prepare
 from spiralis.core.raster.vectors import cut_to_quad
+from spiralis.core.render.copies import Copies
 from spiralis.core.render.layers import Evaluated, matrices_over
 from spiralis.core.render.sheets import Rows, sheet_for, stands_still
 from spiralis.core.render.table import FramePlan, Table, drawn, premultiplied
@@ -54,7 +55,7 @@ def wrapped(composition: Composition, frame: float) -> float:
 def _add_layers(table: Table, project: Project, composition: Composition, frame: float, to_output: Affine) -> None:
     frame = wrapped(composition, frame)
     at = Evaluated(project, composition, frame)
-    hidden = composition.hidden_mattes
+    hidden = composition.kept_from_sight
     alone = any(layer.solo for layer in composition.layers)
     sheet = sheet_for(to_output, table.frame, (composition.width, composition.height), project.sources)
     shown = [layer for layer in reversed(composition.layers) if layer.shown_at(frame) and layer.id not in hidden]
@@ -122,6 +123,9 @@ def _change_beneath(table: Table, at: Evaluated, layer: Layer, to_output: Affine
 def _add_content(table: Table, at: Evaluated, layer: Layer, to_output: Affine, mode: int, opacity: float) -> None:
     """Add what a layer shows, without its mattes."""
     values, piece = at.values(layer), at.composition
+    if layer_kind(layer.kind).placements is not None:
+        _add_copies(table, at, layer, to_output, mode, opacity)
+        return
     matrix = to_output @ at.matrix(layer)
     if values["motion_blur"] and piece.shutter_angle > 0:
         matrices = _shutter_matrices(at, layer, to_output)
@@ -134,6 +138,25 @@ def _add_content(table: Table, at: Evaluated, layer: Layer, to_output: Affine, m
         _add_inner(table, at, drawing, matrix, mode, opacity)
     elif drawing is not None:
         _add_drawing(table, drawing, matrix, mode, opacity)
+
+
+def _add_copies(table: Table, at: Evaluated, layer: Layer, to_output: Affine, mode: int, opacity: float) -> None:
+    """Add copies straight to the table, or as one picture where they are mixed in as one."""
+
+    def place(into: Table, pixels: Pixels, to_there: Affine, share: float) -> None:
+        _add_pixels(into, pixels, to_there, 0, share)
+
+    copies = Copies(at, layer, to_output, lambda frame: wrapped(at.composition, frame), _add_layer)
+    if mode == 0 and opacity >= 1:
+        copies.add(table, place)
+        return
+    content = Table(table.frame)
+    copies.add(content, place)
+    if content.box is not None:
+        left, top, right, bottom = outward(content.box)
+        area = (left - 1, top - 1, right + 1, bottom + 1)
+        whole = Pixels(drawn(content, area), Affine.shift(area[0], area[1]))
+        _add_pixels(table, whole, whole.to_layer, mode, opacity)
 
 
 def _with_dials(inner: Inner, layer: Layer) -> Inner:

@@ -67,5 +67,6 @@ def sheet_for(to_output: Affine, frame: Box, size: tuple[int, int], sources: tup
 
 def stands_still(layer: Layer) -> bool:
     """Whether a layer looks the same in every frame of its span, whatever the other layers do."""
-    still = layer.parent is None and not layer.mattes and layer_kind(layer.kind).moment is None
+    kind = layer_kind(layer.kind)
+    still = layer.parent is None and not layer.mattes and kind.moment is None and kind.placements is None
     return still and not any(track.moving for track in layer.properties.values())

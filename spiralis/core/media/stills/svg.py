@@ -55,7 +55,7 @@ class _Writer:
         at = Evaluated(self.project, composition, frame)
         for layer in reversed(composition.layers):
             values = at.values(layer)
-            if layer.shown_at(frame) and values["opacity"] > 0 and layer.id not in composition.hidden_mattes:
+            if layer.shown_at(frame) and values["opacity"] > 0 and layer.id not in composition.kept_from_sight:
                 self._layer(parent, at, layer, values)
 
     def _layer(self, parent: etree._Element, at: Evaluated, layer: Layer, values: Mapping[str, Value]) -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from fractions import Fraction
 
+from spiralis.core.animation.source_time import stepped
 from spiralis.core.geometry import Affine, Box
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
@@ -13,6 +14,12 @@ from spiralis.core.raster.drawing import Drawing, Inner, Scene
 PARAMETERS = (
     Parameter("composition", "Composition", Kind.COMPOSITION, "", "The composition that is shown"),
     Parameter("start", "Start", Kind.NUMBER, 0.0, "This composition's frame at which the inner one begins", "f",
+              group="Timing", steady=True),
+    Parameter("retime", "Retime", Kind.SWITCH, False, "Whether keys on the inner frame say what shows when",
+              group="Timing", steady=True),
+    Parameter("own_frame", "Inner frame", Kind.NUMBER, 0.0, "Which frame of the inner composition shows", "f",
+              -1e6, 1e6, group="Timing", needs=("retime", (True,))),
+    Parameter("step_time", "Step time", Kind.NUMBER, 1.0, "Every how many frames a new picture may come", "f", 1, 100,
               group="Timing", steady=True),
 )  # fmt: skip
 
@@ -27,7 +34,11 @@ def inner_frame(values: Mapping[str, Value], scene: Scene) -> Fraction | None:
     inner = scene.project.find(values["composition"])
     if inner is None or scene.span is None:
         return None
-    frame = (scene.span.frame - Fraction(values["start"])) / scene.span.rate * inner.rate
+    if values["retime"]:
+        frame = Fraction(values["own_frame"]).limit_denominator(1_000_000)
+    else:
+        span = stepped(values, scene.span)
+        frame = (span.frame - Fraction(values["start"])) / span.rate * inner.rate
     return frame % inner.length if inner.loop else min(max(frame, Fraction(0)), Fraction(inner.length - 1))
 
 

@@ -19,6 +19,8 @@ from spiralis.core.model.project import Project
 from spiralis.core.raster.drawing import Drawing, Pixels, Scene
 from spiralis.core.raster.fonts import DEFAULT_FAMILY, find_face
 from spiralis.core.raster.shaping import ALIGNMENTS, glyph_contours, glyph_path
+from spiralis.core.raster.spreading_letters import PARAMETERS as SPREAD
+from spiralis.core.raster.spreading_letters import spread_letters
 from spiralis.core.raster.typesetting import CAPS, FLOWS, FontsOf, Manner, Setting, typeset
 from spiralis.core.raster.vectors import skia_matrix
 
@@ -36,7 +38,8 @@ PARAMETERS = (
     Parameter("size", "Size", Kind.NUMBER, 120.0, "Height of the type", "px", 1, 5000,
               needs=("flow", ("lines", "box"))),
     Parameter("flow", "Setting", Kind.CHOICE, "lines",
-              "Lines as typed, wrapped in a box, as wide as a width, or as large as a box holds", choices=FLOWS),
+              "Lines as typed, wrapped in a box, as wide as a width, as large as a box holds, or stretched to fill it",
+              choices=FLOWS),
     Parameter("frame", "Box", Kind.PAIR, (600.0, 300.0), "Width and height of the box", "px", 1, 20_000,
               needs=_FRAMED),
     Parameter("tracking", "Tracking", Kind.NUMBER, 0.0, "Space between letters, in thousandths of the size", "",
@@ -55,6 +58,7 @@ PARAMETERS = (
     Parameter("stroke", "Stroke", Kind.NUMBER, 0.0, "Width of a line around the letters, behind their fill", "px",
               0, 1000),
     Parameter("stroke_colour", "Stroke colour", Kind.COLOUR, (0.0, 0.0, 0.0, 1.0), "Colour of that line"),
+    *SPREAD,
 )  # fmt: skip
 
 _AXES = {"width_axis": "wdth", "slant_axis": "slnt"}
@@ -85,7 +89,7 @@ def setting_of(values: Mapping[str, Value], scene: Scene) -> Setting:
 def figures_of_words(values: Mapping[str, Value], scene: Scene) -> Bundle:
     """Return the letters as outlines: one figure for each colour, the stroke behind the fill."""
     by_colour: dict[Colour, list[Contour]] = {}
-    for letter in setting_of(values, scene).letters:
+    for letter, _ in spread_letters(setting_of(values, scene), values):
         contours = (contour.mapped(letter.matrix) for contour in glyph_contours(letter.at, letter.glyph))
         by_colour.setdefault(letter.colour, []).extend(contours)
     pen = Stroke(values["stroke_colour"], values["stroke"], join="round") if values["stroke"] > 0 else None
@@ -112,22 +116,28 @@ def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) 
     if inverse is None:
         return None
     look = (values["stroke"], values["stroke_colour"])
-    return _rasters.get((setting, look, matrix, clip), lambda: _rasterise(setting, look, matrix, inverse, clip))
+    away = tuple(values[parameter.name] for parameter in SPREAD) if values["spread_by"] != "none" else ()
+    key = (setting, look, away, matrix, clip)
+    return _rasters.get(key, lambda: _rasterise(_paths(setting, values), look, matrix, inverse, clip))
 
 
-def _paths(setting: Setting) -> list[tuple[Any, Colour]]:
-    """Return one path a colour, in the order in which the colours first come."""
+def _paths(setting: Setting, values: Mapping[str, Value]) -> list[tuple[Any, Colour]]:
+    """Return one path a colour (an opacity of letters counts to it), in the order in which the colours first come."""
     paths: dict[Colour, Any] = {}
-    for letter in setting.letters:
-        path = paths.setdefault(letter.colour, skia.Path())
+    for letter, opacity in spread_letters(setting, values):
+        if opacity <= 0:
+            continue
+        r, g, b, a = letter.colour
+        colour = letter.colour if opacity >= 1 else (r, g, b, round(a * opacity, 4))
+        path = paths.setdefault(colour, skia.Path())
         path.addPath(glyph_path(letter.at, letter.glyph), skia_matrix(letter.matrix @ Affine.scaling(1, -1)))
     return [(path, colour) for colour, path in paths.items()]
 
 
 def _rasterise(
-    setting: Setting, look: tuple[float, Colour], matrix: Affine, inverse: Affine, clip: Box
+    paths: list[tuple[Any, Colour]], look: tuple[float, Colour], matrix: Affine, inverse: Affine, clip: Box
 ) -> Pixels | None:
-    paths = [(path, colour) for path, colour in _paths(setting) if not path.isEmpty()]
+    paths = [(path, colour) for path, colour in paths if not path.isEmpty()]
     if not paths:
         return None
     stroke, stroke_colour = look
@@ -148,10 +158,11 @@ def _rasterise(
     canvas.translate(-left, -top)
     canvas.concat(skia_matrix(matrix))
     if stroke > 0:
-        pen = skia.Paint(Color4f=skia.Color4f(*stroke_colour), AntiAlias=True, StrokeWidth=stroke)
-        pen.setStyle(skia.Paint.kStroke_Style)
-        pen.setStrokeJoin(skia.Paint.kRound_Join)
-        for path, _ in paths:
+        for path, colour in paths:
+            r, g, b, a = stroke_colour
+            pen = skia.Paint(Color4f=skia.Color4f(r, g, b, a * colour[3]), AntiAlias=True, StrokeWidth=stroke)
+            pen.setStyle(skia.Paint.kStroke_Style)
+            pen.setStrokeJoin(skia.Paint.kRound_Join)
             canvas.drawPath(path, pen)
     for path, colour in paths:
         canvas.drawPath(path, skia.Paint(Color4f=skia.Color4f(*colour), AntiAlias=True))

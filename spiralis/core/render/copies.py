@@ -1,0 +1,140 @@
+"""Draw the copies of a layer: each different moment of it once, as a picture, then that picture wherever it is seen."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from typing import Any
+
+import numpy as np
+from attrs import frozen
+
+from spiralis.core.cache import ByteCache
+from spiralis.core.colour import mix
+from spiralis.core.geometry import Affine, outward
+from spiralis.core.model import Layer, Value, layer_kind
+from spiralis.core.raster.drawing import Pixels
+from spiralis.core.raster.kinds.copies import Copy
+from spiralis.core.render.layers import Evaluated, pivot_point
+from spiralis.core.render.table import Table, drawn
+
+_FAR = (-float(1 << 14), -float(1 << 14), float(1 << 14), float(1 << 14))
+_LARGEST = 6.0
+
+#: ``draw(table, at, layer, to_output)`` adds one layer; it is the plan's own, handed in so that imports go one way.
+Draw = Callable[[Table, Evaluated, Layer, Affine], None]
+
+
+@frozen(eq=False)
+class _Picture:
+    """A moment drawn, with the layers it shows so that their identities stay theirs; None where nothing is seen."""
+
+    layers: tuple[Any, ...]
+    pixels: Pixels | None
+
+
+_pictures: ByteCache[_Picture] = ByteCache(192 << 20, lambda p: p.pixels.data.nbytes if p.pixels is not None else 64)
+
+
+class Copies:
+    """The copies of one layer at one moment of the composition."""
+
+    def __init__(
+        self, at: Evaluated, layer: Layer, to_output: Affine, fold: Callable[[float], float], draw: Draw
+    ) -> None:
+        self.at, self.layer, self.fold, self.draw = at, layer, fold, draw
+        self.matrix = to_output @ at.matrix(layer)
+        self.values = at.values(layer)
+        source = at.composition.find(self.values["of"])
+        self.source = source
+        below = at.composition.hanging_on(source.id) if source is not None else []
+        self.shown = ([] if source is None or source.kind == "carrier" else [source]) + below
+        if source is not None:
+            order = {y.id: i for i, y in enumerate(at.composition.layers)}
+            self.shown.sort(key=lambda y: order[y.id])
+        self.beside = self._beside()
+
+    def add(self, table: Table, place: Callable[[Table, Pixels, Affine, float], None]) -> None:
+        """Add all copies, the first in front; ``place`` adds a picture under a map with an opacity."""
+        placements = layer_kind(self.layer.kind).placements
+        if self.source is None or placements is None:
+            return
+        copies: list[Copy] = placements(self.values)
+        largest = max((max(copy.matrix.stretch()) for copy in copies), default=1.0)
+        scale = min(max(self.matrix.stretch()) * largest, _LARGEST)
+        if scale <= 0:
+            return
+        home = Affine.scaling(scale, scale) @ self._home()
+        back = Affine.scaling(1 / scale, 1 / scale)
+        for copy in reversed(copies):
+            pixels = self._picture(copy, home) if copy.opacity > 0 else None
+            if pixels is not None:
+                place(table, pixels, self.matrix @ copy.matrix @ back @ pixels.to_layer, copy.opacity)
+
+    def _beside(self) -> list[Any]:
+        """Return what else decides the look of a moment: carriers above the source, and everything if it is linked."""
+        above: list[Any] = []
+        while (parent := (above[-1] if above else self.source)) is not None and parent.parent:
+            carrier = self.at.composition.find(parent.parent)
+            if carrier is None:
+                break
+            above.append(carrier)
+        parts = (*self.shown, *above)
+        if any(t.driver is not None for y in parts for t in y.properties.values()):
+            above.append(self.at.composition)
+        if any(y.kind in ("nested", "copies") for y in parts):
+            above.append(self.at.scene.project.compositions)
+        return above
+
+    def _home(self) -> Affine:
+        """Return the map that brings the source's pivot, where it is on frame 0, to the origin."""
+        assert self.source is not None
+        first = Evaluated(self.at.scene.project, self.at.composition, 0.0)
+        x, y = first.matrix(self.source).apply(*pivot_point(first.values(self.source), first.box(self.source)))
+        return Affine.shift(-x, -y)
+
+    def _picture(self, copy: Copy, home: Affine) -> Pixels | None:
+        """Return the source at the moment of a copy, drawn about its place; kept for other copies and frames."""
+        moment = self.fold(self.at.frame - copy.late)
+        words, pictures = self.values["words"], self.values["pictures"]
+        lines = words.split("\n") if words.strip() else []
+        word = lines[copy.index % len(lines)] if lines else None
+        picture = pictures[copy.index % len(pictures)][0] if pictures else None
+        tint = round(copy.tint, 3)
+        held = (*self.shown, *self.beside, self.at.scene.project.sources)
+        colour = self.values["colour_to"] if tint else None
+        key = (tuple(id(part) for part in held), moment, home, word, picture, tint, colour)
+        return _pictures.get(key, lambda: _Picture(held, self._drawn(moment, home, word, picture, tint))).pixels
+
+    def _drawn(self, moment: float, home: Affine, word: str | None, picture: str | None, tint: float) -> Pixels | None:
+        at = Evaluated(self.at.scene.project, self.at.composition, moment)
+        for layer in self.shown:
+            if layer.kind in ("text", "shape", "picture"):
+                at.put(layer, _own_look(at.values(layer), layer.kind, word, picture, tint, self.values["colour_to"]))
+        table = Table(_FAR)
+        for layer in reversed(self.shown):
+            if layer.shown_at(moment):
+                self.draw(table, at, layer, home)
+        if table.box is None:
+            return None
+        left, top, right, bottom = outward(table.box)
+        area = (left - 1, top - 1, right + 1, bottom + 1)
+        out = drawn(table, area)
+        out[0] = out[-1] = 0
+        out[:, 0] = out[:, -1] = 0
+        return Pixels(out, Affine.shift(area[0], area[1]))
+
+
+def _own_look(
+    values: Mapping[str, Value], kind: str, word: str | None, picture: str | None, tint: float, colour: Value
+) -> Mapping[str, Value]:
+    """Return a source layer's values with what is a copy's own: its word, its picture, its shade of the fill."""
+    changed = dict(values)
+    if kind == "text" and word is not None:
+        changed["text"] = word
+    if kind == "picture" and picture is not None:
+        changed["source"] = picture
+    if tint and "fill" in changed:
+        fill = np.array([changed["fill"]])
+        goal = np.array([(*colour[:3], changed["fill"][3])])
+        changed["fill"] = tuple(mix(fill, goal, np.array([tint]))[0].tolist())
+    return changed

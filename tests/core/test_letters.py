@@ -1,0 +1,127 @@
+"""Letters that arrive part by part, text stretched to a frame, and pictures on twos, against their definitions."""
+
+from __future__ import annotations
+
+import unittest
+from fractions import Fraction
+
+import numpy as np
+from attrs import evolve
+from hypothesis import given
+from hypothesis import strategies as st
+
+from spiralis.core.animation.source_time import TIMING, Span, even_clock, shown
+from spiralis.core.model import Composition, Key, Layer, Track
+from spiralis.core.raster.spreading_letters import ORDERS, parts_of, progress, ranks
+from spiralis.core.raster.typesetting import FontsOf, Manner, typeset
+from spiralis.core.render import render_frame
+from tests.core.samples import piece, project
+
+
+def word(text: str = "kite", **values: object) -> Layer:
+    return Layer("Word", "text", 0, 40, id="word").with_values(
+        text=text, size=30.0, fill=(0.0, 0.0, 0.0, 1.0), position=(50.0, 40.0), **values
+    )
+
+
+def picture(*layers: Layer, frame: float = 0.0, **values: object) -> np.ndarray:
+    made = project(*layers, width=100, height=80, **values)
+    return render_frame(made, made.compositions[0].id, frame)
+
+
+def columns(image: np.ndarray) -> int:
+    """Return how many stretches of inked columns there are."""
+    inked = image[:, :, 3].max(axis=0) > 0.5
+    return int((np.diff(np.concatenate(([0], inked.astype(int)))) == 1).sum())
+
+
+class PartByPartTest(unittest.TestCase):
+    def test_all_away_and_all_in_place(self) -> None:
+        plain = picture(word())
+        np.testing.assert_array_equal(picture(word(spread_by="letters", spread=100.0)), plain)
+        self.assertEqual(picture(word(spread_by="letters", spread=0.0)).max(), 0)
+
+    def test_letters_come_in_their_order(self) -> None:
+        far = {"spread_by": "letters", "spread_overlap": 0.0, "tracking": 200.0}
+        for order, side in (("forwards", slice(0, 50)), ("backwards", slice(50, 100))):
+            ink = picture(word(spread=50.0, spread_order=order, **far))[:, :, 3]
+            self.assertGreater(ink[:, side].sum(), 0.9 * ink.sum(), order)
+
+    def test_an_offset_moves_all_letters_that_are_away(self) -> None:
+        moved = picture(word(spread_by="words", spread=0.0, spread_opacity=100.0, spread_place=(0.0, 10.0)))
+        np.testing.assert_allclose(moved[10:], picture(word())[:-10], atol=1e-6)
+
+    def test_keys_on_arrived_are_an_animation(self) -> None:
+        layer = word(spread_by="letters").with_track("spread", Track(0.0, (Key(0, 0.0), Key(20, 100.0))))
+        ink = [float(picture(layer, frame=f)[:, :, 3].sum()) for f in (0, 8, 14, 19)]
+        self.assertEqual(ink, sorted(ink))
+        self.assertEqual(ink[0], 0)
+
+    def test_parts_are_letters_words_and_lines(self) -> None:
+        text = "to me\nyou"
+        made = typeset(FontsOf.of(project()), text, Manner("Inter", 400.0, 40.0))
+        by_letters = parts_of(text, made.letters, made, "letters")
+        self.assertEqual(sorted(set(by_letters)), list(range(7)))
+        self.assertEqual(max(parts_of(text, made.letters, made, "words")), 2)
+        self.assertEqual(max(parts_of(text, made.letters, made, "lines")), 1)
+
+    @given(st.integers(1, 60), st.sampled_from(ORDERS), st.floats(0, 1), st.floats(0, 1))
+    def test_progress_runs_from_none_to_all_for_every_part(
+        self, count: int, order: str, overlap: float, arrived: float
+    ) -> None:
+        for rank in ranks(count, order, 3):
+            self.assertAlmostEqual(progress(0.0, rank, overlap, count), 0.0)
+            self.assertAlmostEqual(progress(1.0, rank, overlap, count), 1.0)
+            self.assertLessEqual(
+                progress(arrived * 0.9, rank, overlap, count), progress(arrived, rank, overlap, count) + 1e-12
+            )
+
+    def test_full_overlap_is_together_and_none_is_one_after_another(self) -> None:
+        self.assertEqual({progress(0.3, rank, 1.0, 5) for rank in ranks(5, "forwards", 1)}, {0.3})
+        busy = [progress(0.5, rank, 0.0, 4) for rank in ranks(4, "forwards", 1)]
+        np.testing.assert_allclose(busy, [1, 1, 0, 0], atol=1e-9)
+
+
+class StretchTest(unittest.TestCase):
+    def test_any_word_fills_the_frame_exactly(self) -> None:
+        for text in ("i", "kite", "Go high"):
+            ink = picture(word(text, flow="stretch", frame=(80.0, 50.0)))[:, :, 3] > 0.5
+            rows, across = np.flatnonzero(ink.any(axis=1)), np.flatnonzero(ink.any(axis=0))
+            self.assertAlmostEqual(across[-1] - across[0] + 1, 80, delta=1)
+            self.assertAlmostEqual(rows[-1] - rows[0] + 1, 50, delta=1)
+
+
+class StepTimeTest(unittest.TestCase):
+    def values(self, **changed: object) -> dict[str, object]:
+        return {**{p.name: p.default for p in TIMING}, **changed}
+
+    def test_on_twos_a_picture_stays_for_two_frames(self) -> None:
+        clock = even_clock(12, Fraction(25))
+        rate = Fraction(25)
+        held = self.values(step_time=2.0, own_rate=25.0, ends="hold")
+        seen = [shown(clock, held, Span(Fraction(f), rate, 0, 12)) for f in range(8)]
+        self.assertEqual(seen, [0, 0, 2, 2, 4, 4, 6, 6])
+
+    def test_keys_on_the_own_frame_say_what_shows(self) -> None:
+        clock = even_clock(12, Fraction(25))
+        for own, ends, wanted in ((3.9, "hold", 3), (40.0, "hold", 11), (14.0, "loop", 2), (-1.0, "loop", 11)):
+            held = self.values(retime=True, own_frame=own, ends=ends)
+            self.assertEqual(shown(clock, held, Span(Fraction(0), Fraction(25), 0, 12)), wanted)
+
+    def test_an_inner_composition_can_be_retimed(self) -> None:
+        fade = Track(0.0, (Key(0, 0.0), Key(20, 100.0)))
+        inner = evolve(piece(word("o").with_track("opacity", fade), width=100, height=80, length=21), id="inner")
+        nest = Layer("Inner", "nested", 0, 40, id="nest").with_values(
+            composition="inner", position=(50.0, 40.0), retime=True
+        )
+        nest = nest.with_track("own_frame", Track(20.0, (Key(0, 20.0), Key(20, 0.0))))
+        outer = Composition("Outer", 100, 80, Fraction(25), 40, layers=(nest,), id="outer")
+        made = evolve(project(), compositions=(outer, inner))
+        for frame in (0, 5, 12):
+            np.testing.assert_allclose(
+                render_frame(made, "outer", frame), render_frame(made, "inner", 20 - frame), atol=2 / 255
+            )
+
+
+if __name__ == "__main__":
+    unittest.main()
