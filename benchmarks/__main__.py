@@ -7,7 +7,10 @@ import os
 import sys
 import tempfile
 
-NAMES = ("blending", "evaluation", "render", "filter_graph", "export", "latency", "start", "artwork", "many_layers")
+NAMES = (
+    "blending", "evaluation", "render", "filter_graph", "export", "latency", "start", "artwork", "many_layers",
+    "copies",
+)  # fmt: skip
 
 
 def main() -> None:

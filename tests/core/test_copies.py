@@ -32,7 +32,7 @@ def picture(composition: Composition, frame: float = 0.0, **values: object) -> n
     return render_frame(evolve(project(**values), compositions=(composition,)), composition.id, frame)
 
 
-def made(**values: object) -> list[Copy]:
+def made(**values: object) -> tuple[Copy, ...]:
     return placements({**{p.name: p.default for p in layer_kind("copies").parameters}, **values})
 
 
@@ -142,7 +142,7 @@ class LayoutTest(unittest.TestCase):
         np.testing.assert_allclose(third.matrix.apply(4, 0), (0, 1), atol=1e-9)
 
     def test_none_and_very_many(self) -> None:
-        self.assertEqual(made(count=0), [])
+        self.assertEqual(made(count=0), ())
         self.assertEqual(len(made(count=1e9)), 5000)
 
 

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
+from itertools import groupby
 from typing import Any
 
 import numpy as np
@@ -15,10 +16,13 @@ from spiralis.core.model import Layer, Value, layer_kind
 from spiralis.core.raster.drawing import Pixels
 from spiralis.core.raster.kinds.copies import Copy
 from spiralis.core.render.layers import Evaluated, pivot_point
+from spiralis.core.render.pictures import add_many
 from spiralis.core.render.table import Table, drawn
 
 _FAR = (-float(1 << 14), -float(1 << 14), float(1 << 14), float(1 << 14))
 _LARGEST = 6.0
+
+_Moment = tuple[float, str | None, str | None, float]
 
 #: ``draw(table, at, layer, to_output)`` adds one layer; it is the plan's own, handed in so that imports go one way.
 Draw = Callable[[Table, Evaluated, Layer, Affine], None]
@@ -53,22 +57,32 @@ class Copies:
             self.shown.sort(key=lambda y: order[y.id])
         self.beside = self._beside()
 
-    def add(self, table: Table, place: Callable[[Table, Pixels, Affine, float], None]) -> None:
-        """Add all copies, the first in front; ``place`` adds a picture under a map with an opacity."""
+    def add(self, table: Table) -> None:
+        """Add all copies, the first in front."""
         placements = layer_kind(self.layer.kind).placements
         if self.source is None or placements is None:
             return
-        copies: list[Copy] = placements(self.values)
+        copies: Sequence[Copy] = placements(self.values)
         largest = max((max(copy.matrix.stretch()) for copy in copies), default=1.0)
         scale = min(max(self.matrix.stretch()) * largest, _LARGEST)
         if scale <= 0:
             return
         home = Affine.scaling(scale, scale) @ self._home()
         back = Affine.scaling(1 / scale, 1 / scale)
-        for copy in reversed(copies):
-            pixels = self._picture(copy, home) if copy.opacity > 0 else None
+        behind = [copy for copy in reversed(copies) if copy.opacity > 0]
+        for picture, alike in groupby(behind, self._moment):
+            pixels = self._picture(picture, home)
             if pixels is not None:
-                place(table, pixels, self.matrix @ copy.matrix @ back @ pixels.to_layer, copy.opacity)
+                group = list(alike)
+                to_output = _products(self.matrix, [copy.matrix for copy in group], back @ pixels.to_layer)
+                add_many(table, pixels, to_output, np.array([copy.opacity for copy in group]))
+
+    def _moment(self, copy: Copy) -> _Moment:
+        """Return what decides the picture of a copy: how late it is, its own word, picture and share of colour."""
+        words, pictures = self.values["words"], self.values["pictures"]
+        lines = words.split("\n") if words.strip() else []
+        word = lines[copy.index % len(lines)] if lines else None
+        return copy.late, word, pictures[copy.index % len(pictures)][0] if pictures else None, round(copy.tint, 3)
 
     def _beside(self) -> list[Any]:
         """Return what else decides the look of a moment: carriers above the source, and everything if it is linked."""
@@ -92,18 +106,14 @@ class Copies:
         x, y = first.matrix(self.source).apply(*pivot_point(first.values(self.source), first.box(self.source)))
         return Affine.shift(-x, -y)
 
-    def _picture(self, copy: Copy, home: Affine) -> Pixels | None:
-        """Return the source at the moment of a copy, drawn about its place; kept for other copies and frames."""
-        moment = self.fold(self.at.frame - copy.late)
-        words, pictures = self.values["words"], self.values["pictures"]
-        lines = words.split("\n") if words.strip() else []
-        word = lines[copy.index % len(lines)] if lines else None
-        picture = pictures[copy.index % len(pictures)][0] if pictures else None
-        tint = round(copy.tint, 3)
+    def _picture(self, moment: _Moment, home: Affine) -> Pixels | None:
+        """Return the source at a moment, drawn about its place; kept for other copies and frames."""
+        late, word, picture, tint = moment
+        frame = self.fold(self.at.frame - late)
         held = (*self.shown, *self.beside, self.at.scene.project.sources)
         colour = self.values["colour_to"] if tint else None
-        key = (tuple(id(part) for part in held), moment, home, word, picture, tint, colour)
-        return _pictures.get(key, lambda: _Picture(held, self._drawn(moment, home, word, picture, tint))).pixels
+        key = (tuple(id(part) for part in held), frame, home, word, picture, tint, colour)
+        return _pictures.get(key, lambda: _Picture(held, self._drawn(frame, home, word, picture, tint))).pixels
 
     def _drawn(self, moment: float, home: Affine, word: str | None, picture: str | None, tint: float) -> Pixels | None:
         at = Evaluated(self.at.scene.project, self.at.composition, moment)
@@ -122,6 +132,20 @@ class Copies:
         out[0] = out[-1] = 0
         out[:, 0] = out[:, -1] = 0
         return Pixels(out, Affine.shift(area[0], area[1]))
+
+
+def _products(outer: Affine, matrices: Sequence[Affine], inner: Affine) -> np.ndarray:
+    """Return ``outer @ matrix @ inner`` of each matrix as rows of six numbers."""
+    rows = np.array([(m.a, m.b, m.c, m.d, m.e, m.f) for m in matrices])
+    out = np.empty_like(rows)
+    o, i = outer, inner
+    left = np.array([[o.a, o.c], [o.b, o.d]])
+    middle = rows[:, [0, 2, 1, 3]].reshape(-1, 2, 2)
+    turned = left @ middle
+    product = turned @ np.array([[i.a, i.c], [i.b, i.d]])
+    out[:, [0, 2, 1, 3]] = product.reshape(-1, 4)
+    out[:, 4:] = turned @ (i.e, i.f) + rows[:, 4:] @ left.T + (o.e, o.f)
+    return out
 
 
 def _own_look(

@@ -19,10 +19,9 @@ from spiralis.core.raster.pyramid import prepare
 from spiralis.core.raster.vectors import cut_to_quad
 from spiralis.core.render.copies import Copies
 from spiralis.core.render.layers import Evaluated, matrices_over
+from spiralis.core.render.pictures import add_pixels, sampling_place
 from spiralis.core.render.sheets import Rows, sheet_for, stands_still
 from spiralis.core.render.table import FramePlan, Table, drawn, premultiplied
-
-_STRAIGHT = {bands.BYTES: bands.BYTES_STRAIGHT, bands.FLOATS: bands.FLOATS_STRAIGHT}
 
 
 def output_size(composition: Composition, scale: float) -> tuple[int, int]:
@@ -117,7 +116,7 @@ def _change_beneath(table: Table, at: Evaluated, layer: Layer, to_output: Affine
     table.clear()
     table.ground = None
     shown = Pixels(pixels, Affine.shift(area[0], area[1]))
-    _add_pixels(table, shown, shown.to_layer, 0, 1.0)
+    add_pixels(table, shown, shown.to_layer, 0, 1.0)
 
 
 def _add_content(table: Table, at: Evaluated, layer: Layer, to_output: Affine, mode: int, opacity: float) -> None:
@@ -142,21 +141,17 @@ def _add_content(table: Table, at: Evaluated, layer: Layer, to_output: Affine, m
 
 def _add_copies(table: Table, at: Evaluated, layer: Layer, to_output: Affine, mode: int, opacity: float) -> None:
     """Add copies straight to the table, or as one picture where they are mixed in as one."""
-
-    def place(into: Table, pixels: Pixels, to_there: Affine, share: float) -> None:
-        _add_pixels(into, pixels, to_there, 0, share)
-
     copies = Copies(at, layer, to_output, lambda frame: wrapped(at.composition, frame), _add_layer)
     if mode == 0 and opacity >= 1:
-        copies.add(table, place)
+        copies.add(table)
         return
     content = Table(table.frame)
-    copies.add(content, place)
+    copies.add(content)
     if content.box is not None:
         left, top, right, bottom = outward(content.box)
         area = (left - 1, top - 1, right + 1, bottom + 1)
         whole = Pixels(drawn(content, area), Affine.shift(area[0], area[1]))
-        _add_pixels(table, whole, whole.to_layer, mode, opacity)
+        add_pixels(table, whole, whole.to_layer, mode, opacity)
 
 
 def _with_dials(inner: Inner, layer: Layer) -> Inner:
@@ -185,7 +180,7 @@ def _add_matted(table: Table, at: Evaluated, layer: Layer, to_output: Affine, mo
     pixels[0] = pixels[-1] = 0
     pixels[:, 0] = pixels[:, -1] = 0
     shown = Pixels(pixels, Affine.shift(area[0], area[1]))
-    _add_pixels(table, shown, shown.to_layer, mode, opacity)
+    add_pixels(table, shown, shown.to_layer, mode, opacity)
 
 
 def _is_cropped(values: Mapping[str, Value]) -> bool:
@@ -213,7 +208,7 @@ def _crop_cover(at: Evaluated, layer: Layer, to_output: Affine, area: tuple[int,
     drawing = layer_kind("shape").draw(form, at.scene, matrix, table.frame)
     if not isinstance(drawing, Pixels):
         return nothing
-    _add_pixels(table, drawing, matrix @ drawing.to_layer, 0, 1.0)
+    add_pixels(table, drawing, matrix @ drawing.to_layer, 0, 1.0)
     cover: np.ndarray = drawn(table, area)[..., 3]
     return cover
 
@@ -259,7 +254,7 @@ def _add_drawing(table: Table, drawing: Pixels | Gradient, matrix: Affine, mode:
             _add_gradient(table, drawing, matrix, mode, opacity)
             return
         drawing = draw_gradient(drawing)
-    _add_pixels(table, drawing, matrix @ drawing.to_layer, mode, opacity)
+    add_pixels(table, drawing, matrix @ drawing.to_layer, mode, opacity)
 
 
 def _inner_table(project: Project, inner: Inner, matrix: Affine, clip: Box) -> Table | None:
@@ -285,7 +280,7 @@ def _add_inner(table: Table, at: Evaluated, inner: Inner, matrix: Affine, mode: 
         return
     pixels = _isolated(content, inner.composition, matrix)
     if pixels is not None:
-        _add_pixels(table, pixels, pixels.to_layer, mode, opacity)
+        add_pixels(table, pixels, pixels.to_layer, mode, opacity)
 
 
 def _stays_within(content: Table, piece: Composition, matrix: Affine) -> bool:
@@ -320,32 +315,10 @@ def _add_gradient(table: Table, drawing: Gradient, matrix: Affine, mode: int, op
         return
     shape = bands.CONIC if drawing.conic else bands.RADIAL if drawing.radial else bands.LINEAR
     kind = bands.FLAT if drawing.flat else shape
-    place = _place(drawing.to_ramp @ inverse, 0.0)
+    place = sampling_place(drawing.to_ramp @ inverse, 0.0)
     colour = tuple(float(v) for v in drawing.table[0])
     solid = int(opacity >= 1 and bool((drawing.table[:, 3] >= 1).all()))
     table.add(kind, mode, table.frame, drawing.table, (len(drawing.table), solid), place, opacity, colour)
-
-
-def _add_pixels(table: Table, drawing: Pixels, to_output: Affine, mode: int, opacity: float) -> None:
-    inverse = to_output.inverse()
-    if inverse is None:
-        return
-    data = drawing.data
-    height, width = data.shape[:2]
-    kind = bands.BYTES if data.dtype == np.uint8 else bands.FLOATS
-    box = to_output.box((0.0, 0.0, float(width), float(height)))
-    dx, dy = round(inverse.e), round(inverse.f)
-    if to_output.is_shift and abs(inverse.e - dx) + abs(inverse.f - dy) < 1e-6:
-        place = (1.0, 0.0, float(dx), 0.0, 1.0, float(dy))
-        table.add(_STRAIGHT[kind], mode, (-dx, -dy, width - dx, height - dy), data, (width, height), place, opacity)
-        return
-    table.add(kind, mode, box, data, (width, height), _place(inverse, 0.5), opacity)
-
-
-def _place(inverse: Affine, centre: float) -> tuple[float, ...]:
-    """Return the sampler's map for output pixel *centres*; ``centre`` is where a source value sits in its cell."""
-    u, v = inverse.apply(0.5, 0.5)
-    return inverse.a, inverse.c, u - centre, inverse.b, inverse.d, v - centre
 
 
 def _covers(matrix: Affine, box: Box, frame: Box) -> bool:
@@ -411,4 +384,4 @@ def _add_smeared(
         return
     result = smeared(drawing, matrices, table.frame)
     if result is not None:
-        _add_pixels(table, result, result.to_layer, mode, opacity)
+        add_pixels(table, result, result.to_layer, mode, opacity)

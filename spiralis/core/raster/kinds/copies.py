@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
+from functools import lru_cache
 
 import numpy as np
 from attrs import frozen
@@ -64,8 +65,18 @@ class Copy:
     tint: float
 
 
-def placements(values: Mapping[str, Value]) -> list[Copy]:
+_PLACED = ("count", "layout", "columns", "spacing", "anchor", "radius", "from_angle", "sweep", "along", "turned",
+           "step_scale", "step_rotation", "step_opacity", "colour_to", "delay", "delay_from", "seed")  # fmt: skip
+
+
+def placements(values: Mapping[str, Value]) -> tuple[Copy, ...]:
     """Return the copies, the first one first; a layer's own units have its place at 0, 0."""
+    return _placements(tuple((name, values[name]) for name in _PLACED))
+
+
+@lru_cache(maxsize=64)
+def _placements(held: tuple[tuple[str, Value], ...]) -> tuple[Copy, ...]:
+    values = dict(held)
     count = int(min(max(round(values["count"]), 0), MOST))
     order = delays(count, values["delay_from"], int(values["seed"]))
     scale, turn = values["step_scale"] / 100, values["step_rotation"]
@@ -76,7 +87,7 @@ def placements(values: Mapping[str, Value]) -> list[Copy]:
         opacity = min(max(1 + index * values["step_opacity"] / 100, 0.0), 1.0)
         tint = values["colour_to"][3] * (index / (count - 1) if count > 1 else 0.0)
         copies.append(Copy(index, matrix, order[index] * values["delay"], opacity, tint))
-    return copies
+    return tuple(copies)
 
 
 def delays(count: int, first: str, seed: int) -> list[float]:
