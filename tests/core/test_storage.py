@@ -8,13 +8,14 @@ from fractions import Fraction
 from pathlib import Path
 
 import jsonschema
-from attrs import evolve
+from attrs import evolve, fields
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from spiralis.core.animation.easing import HOLD, CubicBezier, Steps
 from spiralis.core.errors import ProjectFileError
-from spiralis.core.model import Composition, Extend, Key, Layer, Project, Rule, Track
+from spiralis.core.model import Composition, Extend, Key, Layer, Marker, Project, Rule, Track
+from spiralis.core.model.drivers import DialJoin, Follow, Roll, Wobble
 from spiralis.core.storage import load, migrations, save
 from spiralis.core.storage.conversion import from_json, to_json
 from spiralis.core.storage.recovery import Journal, left_behind
@@ -84,6 +85,32 @@ class ThereAndBackTest(unittest.TestCase):
         broken = json.loads(plain)
         broken["compositions"][0]["width"] = 0
         self.assertFalse(validator.is_valid(broken))
+
+    def test_the_schema_knows_every_field(self) -> None:
+        schema = json.loads(SCHEMA.read_text(encoding="utf-8"))
+        wobble = Wobble(4.0, 2.0, 3, 2)
+        shape = evolve(
+            Layer("Shape", "shape", 0, 20, id="shape", solo=True, folded=True, tint="rose", reference=True),
+            properties={
+                "rotation": Track(0.0, driver=Follow("dial", "value", 2.0, 1.0, 3.0, 0.0, 90.0, 0, 0)),
+                "opacity": Track(50.0, driver=DialJoin("dial", ((0.0, 0.0), (100.0, 100.0))), wobble=wobble),
+                "position": Track((1.0, 2.0), wobble=wobble),
+            },
+        )
+        roll = Layer("Wheel", "shape", 0, 20, id="wheel").with_track("rotation", Track(0.0, driver=Roll(20.0, "shape")))
+        dial = Layer("Dial", "dial", 0, 20, id="dial")
+        inner = piece(shape, roll, dial, id="inner", guides=((0, 12.5), (1, 3.0)), grid=8.0, safe_area=(4.0, 6.0),
+                      markers=(Marker(3, "Drop"),), blur_samples=64)  # fmt: skip
+        nest = Layer("Nest", "nested", 0, 20, id="nest", dial_values=(("dial", 40.0),)).with_values(composition="inner")
+        rich = evolve(project(nest), swatches=((1.0, 0.5, 0.0, 1.0),))
+        rich = evolve(rich, compositions=(*rich.compositions, inner))
+        data = json.loads(json.dumps(to_json(rich)))
+        jsonschema.Draft202012Validator(schema).validate(data)
+        self.assertEqual(from_json(data, "x"), rich)
+        for what, model in (("composition", Composition), ("layer", Layer), ("marker", Marker), ("wobble", Wobble),
+                            ("follow", Follow), ("roll", Roll), ("join", DialJoin), ("track", Track)):  # fmt: skip
+            known = set(schema["$defs"][what]["properties"]) - {"kind"}
+            self.assertEqual(known, {field.name for field in fields(model)} - {"kind"}, what)
 
     def test_missing_media_opens_and_is_reported(self) -> None:
         source = square_source()
