@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 
 from spiralis.core.animation.easing import HOLD, CubicBezier, Steps
 from spiralis.core.errors import ProjectFileError
-from spiralis.core.model import Composition, Extend, Key, Layer, Marker, Project, Rule, Track
+from spiralis.core.model import Composition, Extend, Key, Layer, Marker, MoveUse, Project, Rule, Track
 from spiralis.core.model.drivers import DialJoin, Follow, Roll, Wobble
 from spiralis.core.storage import load, migrations, save
 from spiralis.core.storage.conversion import from_json, to_json
@@ -90,7 +90,18 @@ class ThereAndBackTest(unittest.TestCase):
         schema = json.loads(SCHEMA.read_text(encoding="utf-8"))
         wobble = Wobble(4.0, 2.0, 3, 2)
         shape = evolve(
-            Layer("Shape", "shape", 0, 20, id="shape", solo=True, folded=True, tint="rose", reference=True),
+            Layer(
+                "Shape",
+                "shape",
+                0,
+                20,
+                id="shape",
+                moves=(MoveUse("spin", 2, 8, 80.0, 180.0, 40.0, 2, "words"),),
+                solo=True,
+                folded=True,
+                tint="rose",
+                reference=True,
+            ),
             properties={
                 "rotation": Track(0.0, driver=Follow("dial", "value", 2.0, 1.0, 3.0, 0.0, 90.0, 0, 0)),
                 "opacity": Track(50.0, driver=DialJoin("dial", ((0.0, 0.0), (100.0, 100.0))), wobble=wobble),
@@ -108,7 +119,7 @@ class ThereAndBackTest(unittest.TestCase):
         jsonschema.Draft202012Validator(schema).validate(data)
         self.assertEqual(from_json(data, "x"), rich)
         for what, model in (("composition", Composition), ("layer", Layer), ("marker", Marker), ("wobble", Wobble),
-                            ("follow", Follow), ("roll", Roll), ("join", DialJoin), ("track", Track)):  # fmt: skip
+                            ("follow", Follow), ("roll", Roll), ("join", DialJoin), ("track", Track), ("move", MoveUse)):  # fmt: skip
             known = set(schema["$defs"][what]["properties"]) - {"kind"}
             self.assertEqual(known, {field.name for field in fields(model)} - {"kind"}, what)
 

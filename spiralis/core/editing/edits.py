@@ -77,7 +77,8 @@ def moved_in_time(layer: Layer, by: int) -> Layer:
         # What a layer shows goes along with it.
         start = layer.track("start")
         properties["start"] = evolve(start, value=start.value + by)
-    return evolve(layer, first=layer.first + by, last=layer.last + by, properties=properties)
+    moves = tuple(evolve(use, first=use.first + by) for use in layer.moves)
+    return evolve(layer, first=layer.first + by, last=layer.last + by, properties=properties, moves=moves)
 
 
 def reordered(composition: Composition, ids: Iterable[str], index: int) -> Composition:

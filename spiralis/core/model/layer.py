@@ -12,6 +12,7 @@ from attrs import evolve, field, frozen
 from spiralis.core.errors import ModelError
 from spiralis.core.model.drivers import DialJoin
 from spiralis.core.model.kinds import layer_kind
+from spiralis.core.model.moves import MoveUse
 from spiralis.core.model.parameter import Parameter, Value
 from spiralis.core.model.track import Track
 
@@ -71,7 +72,8 @@ class Layer:
     A ``reference`` is seen while working and never written out. While any layer is ``solo``, only such are seen, until
     the piece is written out. ``folded`` hides threads, and layers that hang on this one, in the timeline; ``tint`` is a
     colour mark of TINTS. A nested composition's ``dial_values`` set dials of the composition it shows, by their ids,
-    for this layer alone. ``properties`` holds only what departs from the defaults that the layer kind declares.
+    for this layer alone. ``moves`` remembers which ready-made moves wrote some of the keys.
+    ``properties`` holds only what departs from the defaults that the layer kind declares.
     """
 
     name: str
@@ -89,6 +91,7 @@ class Layer:
     folded: bool = False
     tint: str = ""
     dial_values: tuple[tuple[str, float], ...] = ()
+    moves: tuple[MoveUse, ...] = ()
     properties: Mapping[str, Track] = field(factory=dict, converter=_frozen_mapping, hash=False)
 
     def __attrs_post_init__(self) -> None:

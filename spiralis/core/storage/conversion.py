@@ -21,6 +21,7 @@ from spiralis.core.model import (
     Layer,
     Marker,
     Matte,
+    MoveUse,
     Origin,
     Project,
     Rule,
@@ -209,7 +210,7 @@ def _build() -> Converter:
     converter.register_structure_hook(Source, _source_in)
     converter.register_unstructure_hook(Track, _track_out)
     converter.register_structure_hook(Track, _track_in)
-    for kind in (Origin, Matte, Artwork, Marker, Layer, Composition, Project):
+    for kind in (Origin, Matte, Artwork, Marker, MoveUse, Layer, Composition, Project):
         kept = [name for name in ("id", "loop") if hasattr(kind, name)]
         special: dict[str, Any] = {name: override(omit_if_default=False) for name in kept}
         if kind is Layer:

@@ -1,0 +1,215 @@
+"""Ready-made moves: every one of them against its own description, closed loops, adjusting, taking away, refusing."""
+
+from __future__ import annotations
+
+import unittest
+
+import numpy as np
+from attrs import evolve
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from spiralis.core.checks.seam import loop_jumps
+from spiralis.core.editing.edits import moved_in_time
+from spiralis.core.editing.moving import room_of, taken_apart, with_move, with_move_changed, without_move
+from spiralis.core.errors import ModelError
+from spiralis.core.model import Key, Layer, MoveUse, Project, Track
+from spiralis.core.model.drivers import Follow
+from spiralis.core.moves import FAMILIES, Point, between, moves, points_of
+from spiralis.core.render import render_frame
+from spiralis.core.render.layers import Evaluated
+from spiralis.core.storage.conversion import from_json, to_json
+from tests.core.samples import piece
+
+NAMES = [move.name for move in moves()]
+
+
+def kite(**values: object) -> Layer:
+    return Layer("Kite", "shape", 0, 100, id="kite").with_values(
+        form="star", size=(20.0, 16.0), fill=(1.0, 0.4, 0.0, 1.0), position=(30.0, 22.0),
+        rotation=10.0, scale=(150.0, 80.0), opacity=80.0, **values,
+    )  # fmt: skip
+
+
+def holding(layer: Layer) -> Project:
+    composition = piece(layer, length=60)
+    return Project("Moves", (composition,))
+
+
+def taken(layer: Layer, *uses: MoveUse) -> tuple[Project, Layer]:
+    project = holding(layer)
+    for use in uses:
+        layer = with_move(project, project.compositions[0], layer, use)
+        project = project.with_composition(project.compositions[0].with_layer(layer))
+    return project, layer
+
+
+def state(project: Project, frame: float) -> dict[str, object]:
+    composition = project.compositions[0]
+    return dict(Evaluated(project, composition, frame).values(composition.layers[0]))
+
+
+class EveryMoveTest(unittest.TestCase):
+    def test_there_are_ten_of_each_family_or_more(self) -> None:
+        for family in FAMILIES:
+            self.assertGreaterEqual(len(moves(family)), 10, family)
+
+    @given(st.sampled_from(NAMES), st.floats(20, 250), st.floats(-180, 180), st.floats(0, 100))
+    @settings(max_examples=150, deadline=None)
+    def test_the_keys_do_what_the_points_say(self, name: str, strength: float, way: float, softness: float) -> None:
+        use = MoveUse(name, 8, 40, strength, way, softness)
+        plain = kite()
+        project, layer = taken(plain, use)
+        points = points_of(use, room_of(holding(plain), holding(plain).compositions[0], plain, use))
+        frames = [8 + round(point.at * 40) for point in points]
+        if len(set(frames)) < len(frames):
+            return
+        self.assertEqual((points[0].at, points[-1].at), (0.0, 1.0))
+        for point, frame in zip(points, frames, strict=True):
+            seen = state(project, frame)
+            np.testing.assert_allclose(seen["position"], np.add((30.0, 22.0), point.place), atol=1e-6)
+            np.testing.assert_allclose(seen["scale"], np.multiply((150.0, 80.0), point.scale), atol=1e-6)
+            self.assertAlmostEqual(seen["rotation"], 10.0 + point.turn, places=6)
+            self.assertAlmostEqual(seen["opacity"], 80.0 * point.opacity, places=6)
+        self.assertEqual(layer.moves, (use,))
+
+    def test_entrances_end_exits_begin_and_loops_do_both_at_rest(self) -> None:
+        for each in moves():
+            use = MoveUse(each.name, 0, 30, direction=each.direction or 0.0)
+            plain = kite()
+            points = points_of(use, room_of(holding(plain), holding(plain).compositions[0], plain, use))
+            for point, rests in ((points[0], each.family != "entrance"), (points[-1], each.family != "exit")):
+                bare = evolve(point, at=0.0, ease=Point(0.0).ease, into=None, out=None)
+                if each.family == "loop":
+                    bare = evolve(bare, turn=bare.turn % 360)
+                if rests:
+                    self.assertEqual(bare, Point(0.0), each.name)
+                else:
+                    self.assertNotEqual(bare, Point(0.0), each.name)
+
+    def test_entrances_begin_out_of_sight(self) -> None:
+        for each in moves("entrance"):
+            project, _ = taken(kite(), MoveUse(each.name, 10, 30, direction=each.direction or 0.0))
+            self.assertEqual(render_frame(project, project.compositions[0].id, 5).max(), 0, each.name)
+
+    def test_loops_close_also_over_several_rounds(self) -> None:
+        for each in moves("loop"):
+            for times in (1, 3):
+                use = MoveUse(each.name, 0, 60, direction=each.direction or 0.0, times=times)
+                project, _ = taken(kite(), use)
+                self.assertEqual(loop_jumps(project, project.compositions[0]), [], f"{each.name} × {times}")
+                first, later = (render_frame(project, project.compositions[0].id, f) for f in (0, 25))
+                self.assertGreater(np.abs(first - later).max(), 0, each.name)
+
+    def test_an_exit_is_its_entrance_backwards(self) -> None:
+        entrance = points_of(MoveUse("glide-in", 0, 20, direction=180.0), _room())
+        leaving = points_of(MoveUse("glide-away", 0, 20, direction=0.0), _room())
+        for share in np.linspace(0, 1, 9):
+            one, other = between(entrance, 1 - float(share)), between(leaving, float(share))
+            np.testing.assert_allclose(one.place, other.place, atol=1e-6)
+            self.assertAlmostEqual(one.opacity, other.opacity, places=6)
+
+    def test_flying_in_starts_just_outside_the_frame(self) -> None:
+        for way in (0.0, 90.0, 180.0, -90.0, 30.0):
+            project, _ = taken(kite(), MoveUse("fly-in", 10, 30, direction=way))
+            composition = project.compositions[0]
+            at = Evaluated(project, composition, 0.0)
+            left, top, right, bottom = at.matrix(composition.layers[0]).box(at.box(composition.layers[0]))
+            outside = max(-right, left - composition.width, -bottom, top - composition.height)
+            self.assertGreater(outside, 0)
+            self.assertLess(outside, 2)
+
+
+def _room() -> object:
+    plain = kite()
+    return room_of(holding(plain), holding(plain).compositions[0], plain, MoveUse("fade-in", 0, 20))
+
+
+class ChangingTest(unittest.TestCase):
+    def test_taking_a_move_away_leaves_nothing_of_it(self) -> None:
+        for name in NAMES:
+            project, layer = taken(kite(), MoveUse(name, 5, 30))
+            bare = without_move(project, project.compositions[0], layer, 0)
+            self.assertEqual(bare.moves, ())
+            self.assertEqual(bare.animated(), kite().animated(), name)
+            for key in ("position", "scale", "rotation", "opacity"):
+                np.testing.assert_allclose(bare.track(key).value, kite().track(key).value, err_msg=name)
+
+    def test_three_moves_on_end_and_the_middle_one_taken_away(self) -> None:
+        uses = (MoveUse("glide-in", 0, 15), MoveUse("float", 15, 30, times=2), MoveUse("glide-away", 45, 14))
+        project, layer = taken(kite(), *uses)
+        self.assertEqual(render_frame(project, project.compositions[0].id, 0).max(), 0)
+        bare = without_move(project, project.compositions[0], layer, 1)
+        self.assertEqual([use.name for use in bare.moves], ["glide-in", "glide-away"])
+        self.assertEqual([key.frame for key in bare.track("position").keys], [0, 15, 45, 59])
+
+    def test_a_move_is_adjusted_as_one_thing(self) -> None:
+        project, layer = taken(kite(), MoveUse("pop-in", 0, 20), MoveUse("spin", 20, 30))
+        other = MoveUse("pop-in", 4, 10, strength=200.0)
+        changed = with_move_changed(project, project.compositions[0], layer, 0, other)
+        self.assertEqual(changed.moves, (other, MoveUse("spin", 20, 30)))
+        _, fresh = taken(kite(), other, MoveUse("spin", 20, 30))
+        self.assertEqual(changed.track("scale"), fresh.track("scale"))
+
+    def test_taken_apart_keys_stay(self) -> None:
+        _, layer = taken(kite(), MoveUse("pop-in", 0, 20))
+        plain = taken_apart(layer, 0)
+        self.assertEqual((plain.moves, plain.track("scale")), ((), layer.track("scale")))
+
+    def test_moving_the_layer_in_time_takes_its_moves_along(self) -> None:
+        _, layer = taken(kite(), MoveUse("pop-in", 0, 20))
+        self.assertEqual(moved_in_time(layer, 7).moves[0].first, 7)
+
+    def test_a_move_goes_along_the_screen_below_a_turned_parent(self) -> None:
+        carrier = Layer("Carrier", "carrier", 0, 100, id="carrier").with_values(rotation=90.0, scale=(200.0, 200.0))
+        layer = evolve(kite(), parent="carrier")
+        composition = piece(layer, carrier, length=60)
+        project = Project("Moves", (composition,))
+        moved = with_move(project, composition, layer, MoveUse("glide-in", 0, 20, direction=0.0))
+        made = Evaluated(project, composition.with_layer(moved), 0.0)
+        rest = Evaluated(project, composition, 0.0)
+        start, end = (e.matrix(e.composition.layers[0]).apply(0, 0) for e in (made, rest))
+        self.assertAlmostEqual(start[1], end[1], places=6)
+        self.assertLess(start[0], end[0] - 1)
+
+
+class RefusingTest(unittest.TestCase):
+    def test_keys_in_the_way_are_named(self) -> None:
+        layer = kite().with_track("scale", Track((100.0, 100.0), (Key(9, (100.0, 100.0)), Key(30, (50.0, 50.0)))))
+        with self.assertRaisesRegex(ModelError, "Scale of “Kite” has keys between frames 0 and 20"):
+            taken(layer, MoveUse("pop-in", 0, 20))
+        taken(layer, MoveUse("glide-in", 0, 20, strength=50.0))
+
+    def test_a_driven_value_is_named(self) -> None:
+        layer = kite().with_track("rotation", Track(0.0, driver=Follow("kite", "opacity")))
+        with self.assertRaisesRegex(ModelError, "Rotation of “Kite” follows something else"):
+            taken(layer, MoveUse("spin", 0, 20))
+
+    def test_numbers_out_of_range(self) -> None:
+        for values in ({"length": 0}, {"times": 0}, {"strength": -1.0}, {"part": "halves"}, {"softness": float("nan")}):
+            with self.assertRaises(ModelError):
+                MoveUse(**{"name": "spin", "first": 0, "length": 20, **values})
+
+
+class TextTest(unittest.TestCase):
+    def test_letters_arrive_and_leave_one_after_another(self) -> None:
+        text = Layer("Word", "text", 0, 100, id="word").with_values(text="kite", size=16.0, position=(30.0, 28.0))
+        project, layer = taken(
+            text, MoveUse("glide-in", 0, 20, part="letters"), MoveUse("glide-away", 30, 20, part="letters")
+        )
+        ink = [float(render_frame(project, project.compositions[0].id, f)[:, :, 3].sum()) for f in (0, 8, 20, 25, 50)]
+        self.assertEqual((ink[0], ink[4]), (0, 0))
+        self.assertTrue(0 < ink[1] < ink[2])
+        self.assertEqual(ink[2], ink[3])
+        self.assertFalse(layer.track("position").keys)
+        bare = without_move(project, project.compositions[0], layer, 0)
+        bare = without_move(project, project.compositions[0].with_layer(bare), bare, 0)
+        self.assertEqual(dict(bare.properties), dict(text.properties))
+
+    def test_files_keep_moves(self) -> None:
+        project, _ = taken(kite(), MoveUse("spin", 3, 20, 200.0, 180.0, 10.0, 2))
+        self.assertEqual(from_json(to_json(project), "x"), project)
+
+
+if __name__ == "__main__":
+    unittest.main()
