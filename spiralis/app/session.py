@@ -32,6 +32,8 @@ class Session(QObject):
     frameChanged = pyqtSignal(int)
     failed = pyqtSignal(str)
     said = pyqtSignal(str)
+    #: A ready-made move is to be chosen: the index of the one to adjust, -1 for another.
+    moveAsked = pyqtSignal(int)
 
     def __init__(self, project: Project, path: Path | None = None) -> None:
         super().__init__()

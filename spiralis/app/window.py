@@ -25,6 +25,7 @@ from spiralis.app.frames import FramesWindow
 from spiralis.app.frames.onion import ask_onion
 from spiralis.app.importing import Importer
 from spiralis.app.key_commands import KeyCommands
+from spiralis.app.moves import MovesChooser
 from spiralis.app.notice import Notice
 from spiralis.app.pace import PacePanel
 from spiralis.app.piece_bar import PieceBar
@@ -87,6 +88,7 @@ class Window(QMainWindow):
         self.frames_window: FramesWindow | None = None
         session.failed.connect(self.notice.show_problem)
         session.said.connect(self.notice.show_done)
+        session.moveAsked.connect(self.choose_move)
         self.watch.changed.connect(self._offer_refresh)
         self.files.opened.connect(self.show_editor)
         self.files.fontsMissing.connect(self._offer_fonts)
@@ -217,6 +219,15 @@ class Window(QMainWindow):
     def ask_onion(self) -> None:
         """Ask how many skins there are and how far apart."""
         ask_onion(self, self.session, self.canvas.onion, self.canvas.update)
+
+    def choose_move(self, index: int = -1) -> None:
+        """Let a ready-made move be chosen for the chosen layers, or the one at an index be adjusted."""
+        if not self.session.layers:
+            self.session.failed.emit("Choose the layer that is to move.")
+            return
+        chooser = MovesChooser(self, self.session, self.player, index if index >= 0 else None)
+        chooser.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        chooser.open()
 
     def show_shortcuts(self) -> None:
         """List all shortcuts."""

@@ -119,7 +119,8 @@ class ThereAndBackTest(unittest.TestCase):
         jsonschema.Draft202012Validator(schema).validate(data)
         self.assertEqual(from_json(data, "x"), rich)
         for what, model in (("composition", Composition), ("layer", Layer), ("marker", Marker), ("wobble", Wobble),
-                            ("follow", Follow), ("roll", Roll), ("join", DialJoin), ("track", Track), ("move", MoveUse)):  # fmt: skip
+                            ("follow", Follow), ("roll", Roll), ("join", DialJoin), ("track", Track),
+                            ("move", MoveUse)):  # fmt: skip
             known = set(schema["$defs"][what]["properties"]) - {"kind"}
             self.assertEqual(known, {field.name for field in fields(model)} - {"kind"}, what)
 

@@ -26,6 +26,7 @@ from spiralis.app.details.editor import Editor
 from spiralis.app.details.editors import EDITORS
 from spiralis.app.details.linking import LinkButton
 from spiralis.app.details.mattes import MattesEditor
+from spiralis.app.details.moves import MovesEditor
 from spiralis.app.fields import BeadButton, NumberField
 from spiralis.app.session import Session
 from spiralis.app.soon import Soon
@@ -224,6 +225,12 @@ class DetailsPanel(QWidget):
                 mattes.grid.addWidget(editor, 0, 1, 1, 2)
                 self._refreshers.append(editor.refresh)
                 column.addWidget(mattes)
+            if group == "Look" and len(layers) == 1:
+                taken = Section("Moves")
+                moves = MovesEditor(self.session)
+                taken.grid.addWidget(moves, 0, 1, 1, 2)
+                self._refreshers.append(moves.refresh)
+                column.addWidget(taken)
 
     def _add_row(self, section: Section, parameter: Parameter) -> None:
         editor = EDITORS[parameter.kind](parameter, self.session)

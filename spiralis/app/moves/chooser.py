@@ -1,0 +1,252 @@
+"""Choose a move: tiles that play it with the layer's own picture, its numbers below, the canvas playing along."""
+
+from __future__ import annotations
+
+import math
+from itertools import count
+
+from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtGui import QKeyEvent, QPixmap
+from PyQt6.QtWidgets import (
+    QButtonGroup,
+    QComboBox,
+    QDialog,
+    QDialogButtonBox,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from spiralis.app.fields import NumberField
+from spiralis.app.images import as_image
+from spiralis.app.moves.tiles import MoveTile
+from spiralis.app.playback import Player
+from spiralis.app.session import Session
+from spiralis.app.timeline.thumbnails import layer_picture
+from spiralis.core.editing.moving import with_move, with_move_changed
+from spiralis.core.errors import SpiralisError
+from spiralis.core.model import Composition, Layer, MoveUse
+from spiralis.core.model.moves import PARTS
+from spiralis.core.moves import FAMILIES, Move, move, moves
+
+_TITLES = {"entrance": "Entrances", "loop": "Loops", "exit": "Exits"}
+_COLUMNS = 4
+_turns = count(1)
+
+
+class MovesChooser(QDialog):
+    """Takes a move for the chosen layers, or changes the one at ``index`` of the one chosen layer."""
+
+    def __init__(self, parent: QWidget, session: Session, player: Player, index: int | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Moves")
+        self.session, self.player, self.index = session, player, index
+        self._before, self._base = session.version, session.project
+        self._merge = f"move-{next(_turns)}"
+        self.layers = session.layers
+        old = self.layers[0].moves[index] if index is not None else None
+        self.chosen: Move | None = move(old.name) if old is not None else None
+        self.tiles: dict[str, MoveTile] = {}
+        self._build()
+        self._show_family(self.chosen.family if self.chosen is not None else "entrance")
+        if old is not None:
+            self._show_numbers(old)
+        self._ready()
+        self._timer = QTimer(self)
+        self._timer.setInterval(33)
+        self._timer.timeout.connect(lambda: [tile.update() for tile in self.tiles.values()])
+        self._timer.start()
+
+    # -- building --------------------------------------------------------------------------------------
+
+    def _build(self) -> None:
+        shown = layer_picture(self.session.project, self.session.composition, self.layers[0], 112)
+        self.picture = QPixmap.fromImage(as_image(shown))
+        self.families = QButtonGroup(self)
+        top = QHBoxLayout()
+        for family in FAMILIES:
+            button = QPushButton(_TITLES[family])
+            button.setCheckable(True)
+            button.setAutoDefault(False)
+            button.clicked.connect(lambda _=False, family=family: self._show_family(family))
+            self.families.addButton(button)
+            top.addWidget(button)
+        top.addStretch(1)
+        self.grid = QGridLayout()
+        self.grid.setSpacing(6)
+        self.note = QLabel()
+        self.note.setObjectName("Quiet")
+        self.note.setWordWrap(True)
+        self.buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
+        self.buttons.accepted.connect(self.accept)
+        self.buttons.rejected.connect(self.reject)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(14, 12, 14, 12)
+        column.setSpacing(10)
+        column.addLayout(top)
+        column.addLayout(self.grid)
+        column.addLayout(self._numbers())
+        column.addWidget(self.note)
+        column.addWidget(self.buttons)
+
+    def _numbers(self) -> QGridLayout:
+        length = self.session.composition.length
+        self.fields = {
+            "first": NumberField("Begins at", "f", -10_000, 1e6, decimals=0),
+            "length": NumberField("Takes", "f", 1, max(length * 4, 1000), decimals=0),
+            "times": NumberField("Rounds", "", 1, 1000, decimals=0),
+            "strength": NumberField("Strength", "%", 0, 1000, decimals=0),
+            "softness": NumberField("Softness", "%", 0, 100, decimals=0),
+            "direction": NumberField("Direction", "°", -360, 360, decimals=0),
+            "apart": NumberField("One after another", "f", -500, 500, decimals=0),
+        }
+        values = {"first": self.session.frame, "length": 20, "strength": 100, "direction": 0, "softness": 60,
+                  "times": 1, "apart": 0}  # fmt: skip
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(10)
+        self.labels: dict[str, QLabel] = {}
+        for place, (name, field) in enumerate(self.fields.items()):
+            field.show_value(float(values[name]))
+            field.changed.connect(self.apply)
+            field.refused.connect(self.note.setText)
+            self._place(grid, place, name, field.label, field)
+        self.part = QComboBox()
+        self.part.setAccessibleName("Part by part")
+        for part in PARTS:
+            self.part.addItem("All together" if part == "whole" else part.capitalize(), part)
+        self.part.activated.connect(self.apply)
+        self._place(grid, len(self.fields), "part", "Part by part", self.part)
+        return grid
+
+    def _place(self, grid: QGridLayout, place: int, name: str, label: str, field: QWidget) -> None:
+        self.labels[name] = QLabel(label)
+        grid.addWidget(self.labels[name], place // 3, place % 3 * 2)
+        grid.addWidget(field, place // 3, place % 3 * 2 + 1)
+
+    def _show_family(self, family: str) -> None:
+        for button, name in zip(self.families.buttons(), FAMILIES, strict=True):
+            button.setChecked(name == family)
+        for tile in self.tiles.values():
+            self.grid.removeWidget(tile)
+            tile.deleteLater()
+        self.tiles = {}
+        for place, each in enumerate(moves(family)):
+            tile = MoveTile(each, self.picture)
+            tile.clicked.connect(lambda _=False, each=each: self.choose(each))
+            self.tiles[each.name] = tile
+            self.grid.addWidget(tile, place // _COLUMNS, place % _COLUMNS)
+        self._show_tiles()
+
+    # -- choosing --------------------------------------------------------------------------------------
+
+    def choose(self, chosen: Move) -> None:
+        """Choose a move, with the direction, time and place in time that suit it."""
+        self.chosen = chosen
+        session, layer = self.session, self.layers[0]
+        length = max(round(chosen.length * float(session.composition.rate)), 2)
+        first, last = max(layer.first, 0), min(layer.last, session.composition.length)
+        if chosen.family == "loop" and session.composition.loop:
+            # Whole rounds over what is left, so that the piece's own loop stays closed.
+            ends = [use.last for use in layer.moves if move(use.name).family == "entrance"]
+            begins = [use.first for use in layer.moves if move(use.name).family == "exit"]
+            first, last = max([first, *ends]), min([last, *begins])
+            self.fields["times"].show_value(float(max(math.floor((last - first) / length), 1)))
+            length = max(last - first, 2)
+        length = min(length, max(last - first, 2))
+        start = last - length if chosen.family == "exit" else first
+        self._show_numbers(MoveUse(chosen.name, start, length, direction=chosen.direction or 0.0,
+                                   times=int(self.fields["times"].value or 1)), keep=True)  # fmt: skip
+        self.apply()
+        session.go_to(start)
+        self.player.play()
+
+    def _show_numbers(self, use: MoveUse, keep: bool = False) -> None:
+        """Show a use's numbers; ``keep`` leaves those that suit any move as they are."""
+        for name in ("first", "length", "direction", *(() if keep else ("strength", "softness", "times"))):
+            self.fields[name].show_value(float(getattr(use, name)))
+        if not keep:
+            self.part.setCurrentIndex(PARTS.index(use.part))
+        self._show_tiles()
+
+    def use(self, chosen: Move, late: int = 0) -> MoveUse:
+        """Return a move as the fields say."""
+        number = {name: float(field.value or 0.0) for name, field in self.fields.items()}
+        return MoveUse(
+            chosen.name, int(number["first"]) + late, max(int(number["length"]), 1), number["strength"],
+            number["direction"], number["softness"], max(int(number["times"]), 1) if chosen.family == "loop" else 1,
+            self.part.currentData() if chosen.by_parts else "whole",
+        )  # fmt: skip
+
+    def _show_tiles(self) -> None:
+        text = any(layer.kind == "text" for layer in self.layers)
+        chosen = self.chosen
+        for name, tile in self.tiles.items():
+            own = chosen is not None and name == chosen.name
+            tile.setChecked(own)
+            way = self.use(tile.move_).direction if own else (tile.move_.direction or 0.0)
+            number = self.use(tile.move_)
+            tile.show_use(MoveUse(name, 0, 1000, number.strength, way, number.softness))
+        self._show_field("direction", chosen is None or chosen.direction is not None)
+        self._show_field("times", chosen is not None and chosen.family == "loop")
+        self._show_field("apart", len(self.layers) > 1)
+        self._show_field("part", text and (chosen is None or chosen.by_parts))
+
+    def _show_field(self, name: str, shown: bool) -> None:
+        (self.part if name == "part" else self.fields[name]).setVisible(shown)
+        self.labels[name].setVisible(shown)
+
+    def _ready(self) -> None:
+        self.buttons.button(QDialogButtonBox.StandardButton.Ok).setEnabled(self.session.version != self._before)
+
+    # -- applying --------------------------------------------------------------------------------------
+
+    def apply(self) -> None:
+        """Take back what was applied and write the move as it is chosen now."""
+        self._undo()
+        self.note.setText(self.chosen.help + "." if self.chosen is not None else "")
+        if self.chosen is not None:
+            chosen, apart = self.chosen, float(self.fields["apart"].value or 0.0)
+            ids = [layer.id for layer in self.layers]
+            try:
+                changed = self._changed(chosen, apart)
+            except SpiralisError as error:
+                self.note.setText(str(error))
+            else:
+                self.session.edit(f"{chosen.label}", lambda _: changed, self._merge)
+                self.session.select(ids)
+        self._show_tiles()
+        self._ready()
+
+    def _changed(self, chosen: Move, apart: float) -> Composition:
+        project, piece = self._base, self.session.composition
+        for place, layer in enumerate(self.layers):
+            use = self.use(chosen, round(place * apart))
+            made: Layer = (
+                with_move(project, piece, layer, use)
+                if self.index is None
+                else with_move_changed(project, piece, layer, self.index, use)
+            )
+            piece = piece.with_layer(made)
+        return piece
+
+    def _undo(self) -> None:
+        if self.session.version != self._before:
+            self.session.undo()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        # Enter ends the typing in a field; it must not take the move as well.
+        if event is not None and event.key() not in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            super().keyPressEvent(event)
+
+    def reject(self) -> None:
+        self.player.stop()
+        self._undo()
+        super().reject()
+
+    def accept(self) -> None:
+        self.player.stop()
+        self.session.close_step()
+        super().accept()

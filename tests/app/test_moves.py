@@ -1,0 +1,115 @@
+"""Moves and copies in the real window: choosing, adjusting and taking away a move; other words in a squeezed pair."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QDialogButtonBox, QPushButton, QToolButton
+
+from spiralis.app.details.moves import MovesEditor
+from spiralis.app.moves import MovesChooser
+from spiralis.core.checks.seam import loop_jumps
+from spiralis.core.render import render_frame
+from spiralis.demo import demo_project
+from tests.app.harness import ALT, SHIFT, WindowTest
+
+
+class ChooserTest(WindowTest):
+    def chooser(self) -> MovesChooser:
+        """Open the chooser with its keys and return it."""
+        self.press(self.window, Qt.Key.Key_M, ALT | SHIFT)
+        return self.open_one()
+
+    def open_one(self) -> MovesChooser:
+        self.until(lambda: any(d.isVisible() for d in self.window.findChildren(MovesChooser)))
+        return next(d for d in self.window.findChildren(MovesChooser) if d.isVisible())
+
+    def end(self, chooser: MovesChooser, button: QDialogButtonBox.StandardButton) -> None:
+        self.click(chooser.buttons.button(button))
+        self.until(lambda: not any(d.isVisible() for d in self.window.findChildren(MovesChooser)))
+
+    def test_a_move_is_chosen_seen_adjusted_and_taken_away(self) -> None:
+        self.session.select(["words"])
+        before = dict(self.layer("words").properties)
+        chooser = self.chooser()
+        self.assertFalse(chooser.buttons.button(QDialogButtonBox.StandardButton.Ok).isEnabled())
+        self.click(chooser.tiles["pop-in"])
+        self.assertEqual([use.name for use in self.layer("words").moves], ["pop-in"])
+        self.assertTrue(self.window.player.playing)
+        self.enter_number(chooser.fields["length"], "10")
+        self.end(chooser, QDialogButtonBox.StandardButton.Ok)
+        self.assertEqual([key.frame for key in self.layer("words").track("scale").keys][-1], 10)
+        self.assertFalse(self.window.player.playing)
+
+        editor = self.window.details.findChild(MovesEditor)
+        self.click(next(b for b in editor.findChildren(QPushButton) if b.text().startswith("Pop in")))
+        chooser = self.open_one()
+        self.assertEqual(chooser.fields["length"].value, 10)
+        self.enter_number(chooser.fields["first"], "5")
+        self.end(chooser, QDialogButtonBox.StandardButton.Ok)
+        self.assertEqual([key.frame for key in self.layer("words").track("scale").keys][::3], [5, 15])
+
+        self.settle(0.2)
+        away = next(b for b in editor.findChildren(QToolButton) if b.accessibleName() == "Take Pop in away")
+        self.click(away)
+        self.assertEqual(dict(self.layer("words").properties)["text"], before["text"])
+        self.assertEqual((self.layer("words").moves, self.layer("words").animated()), ((), []))
+
+    def test_cancel_takes_everything_back(self) -> None:
+        self.session.select(["words"])
+        before = self.session.project
+        chooser = self.chooser()
+        for name in ("pop-in", "drop-in", "unfold"):
+            self.click(chooser.tiles[name])
+        self.end(chooser, QDialogButtonBox.StandardButton.Cancel)
+        self.assertEqual(self.session.project, before)
+
+    def test_keys_in_the_way_are_told_in_the_dialog(self) -> None:
+        self.session.select(["square"])
+        chooser = self.chooser()
+        self.click(chooser.tiles["glide-in"])
+        self.assertIn("Position of “Square” has keys between frames 0 and 20", chooser.note.text())
+        self.assertFalse(chooser.buttons.button(QDialogButtonBox.StandardButton.Ok).isEnabled())
+        self.click(chooser.tiles["fade-in"])
+        self.assertEqual([use.name for use in self.layer("square").moves], ["fade-in"])
+        self.end(chooser, QDialogButtonBox.StandardButton.Cancel)
+
+    def test_a_loop_goes_round_whole_times_and_tiles_move(self) -> None:
+        self.session.select(["words"])
+        chooser = self.chooser()
+        self.click(next(b for b in chooser.families.buttons() if b.text() == "Loops"))
+        tile = chooser.tiles["spin"]
+        first = tile.grab().toImage()
+        self.until(lambda: tile.grab().toImage() != first)
+        self.click(tile)
+        self.assertEqual(loop_jumps(self.session.project, self.session.composition)[1:], [])
+        self.assertNotIn("Words: Rotation", loop_jumps(self.session.project, self.session.composition))
+        self.end(chooser, QDialogButtonBox.StandardButton.Ok)
+        self.assertEqual(self.layer("words").track("rotation").keys[-1].frame, 50)
+
+
+class SqueezePairTest(WindowTest):
+    sample = staticmethod(demo_project)
+
+    def test_other_words_fit_the_same_width_and_still_loop(self) -> None:
+        self.session.show_composition("squeeze-pair")
+        self.settle(0.2)
+        for layer, text in (("left-word", "UP"), ("right-word", "FARTHER")):
+            self.session.select([layer])
+            self.settle(0.2)
+            field = self.window.details.editors["text"].text
+            field.selectAll()
+            self.type_(field, text)
+            self.assertEqual(self.layer(layer).track("text").value, text)
+        project = self.session.project
+        for frame in (0, 17, 60):
+            picture = render_frame(project, "squeeze-pair", frame, 0.25)
+            ground = picture[4, 4, :3]
+            inked = np.abs(picture[:, :, :3] - ground).max(axis=2) > 0.25
+            across = np.flatnonzero(inked.any(axis=0)) * 4
+            self.assertAlmostEqual(across[0], 70, delta=5, msg=str(frame))
+            self.assertAlmostEqual(across[-1], 1010, delta=6, msg=str(frame))
+        self.assertEqual(loop_jumps(project, self.session.composition), [])
+        np.testing.assert_array_equal(
+            render_frame(project, "squeeze-pair", 0, 0.25), render_frame(project, "squeeze-pair", 100, 0.25)
+        )
