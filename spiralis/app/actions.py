@@ -179,6 +179,7 @@ MENUS: dict[str, tuple[Command | None, ...]] = {
         Command("Count in timecode", lambda w: w.session.view.count_in("timecode")),
         None,
         Command("Moves…", lambda w: w.choose_move(), "Alt+Shift+M"),
+        Command("Pose strip…", lambda w: w.show_poses(), "Alt+Shift+P"),
         Command("Contact sheet and two frames…", lambda w: w.show_frames(), "Ctrl+Shift+Q"),
     ),
     "Keys": (

@@ -30,6 +30,7 @@ from spiralis.app.notice import Notice
 from spiralis.app.pace import PacePanel
 from spiralis.app.piece_bar import PieceBar
 from spiralis.app.playback import Player
+from spiralis.app.poses import PosesWindow
 from spiralis.app.recent_menu import RecentMenu
 from spiralis.app.session import Session
 from spiralis.app.sources import SourcesDrawer
@@ -86,6 +87,7 @@ class Window(QMainWindow):
         self.menuBar().actions()[0].menu().insertMenu(self.actions_["Open the demo"], self.recent_menu)
         self.export_window: ExportWindow | None = None
         self.frames_window: FramesWindow | None = None
+        self.poses_window: PosesWindow | None = None
         session.failed.connect(self.notice.show_problem)
         session.said.connect(self.notice.show_done)
         session.moveAsked.connect(self.choose_move)
@@ -215,6 +217,13 @@ class Window(QMainWindow):
         """Open the window of the contact sheet and of two frames."""
         self.frames_window = FramesWindow(self, self.session)
         self.frames_window.show()
+
+    def show_poses(self) -> None:
+        """Open the pose strip."""
+        if self.poses_window is None:
+            self.poses_window = PosesWindow(self, self.session)
+        self.poses_window.show()
+        self.poses_window.raise_()
 
     def ask_onion(self) -> None:
         """Ask how many skins there are and how far apart."""

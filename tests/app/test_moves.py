@@ -113,3 +113,37 @@ class SqueezePairTest(WindowTest):
         np.testing.assert_array_equal(
             render_frame(project, "squeeze-pair", 0, 0.25), render_frame(project, "squeeze-pair", 100, 0.25)
         )
+
+
+class PoseStripTest(WindowTest):
+    def test_poses_are_captured_timed_and_captured_again(self) -> None:
+        self.session.select(["words"])
+        self.act("Pose strip…")
+        strip = self.window.poses_window
+        assert strip is not None
+        self.click(strip.take)
+        self.session.set_property("rotation", 40.0)
+        self.session.set_property("visible", False)
+        self.click(strip.take)
+        self.settle(0.1)
+        self.assertEqual(len(strip.cards), 2)
+        self.assertEqual([key.frame for key in self.layer("words").track("rotation").keys], [0, 5, 14, 19, 28])
+        self.enter_number(strip.cards[0].stay, "3")
+        self.enter_number(strip.cards[1].between, "2")
+        self.assertEqual(self.session.composition.poses.begins, (0, 11, 19))
+        self.assertEqual([self.shown(frame) for frame in (0, 10, 11, 18, 19)], [True, True, False, False, True])
+
+        self.click(strip.cards[1].picture)
+        self.assertEqual(self.session.frame, 11)
+        self.session.set_property("rotation", 80.0)
+        self.session.set_property("visible", True)
+        self.click(strip.cards[1].again)
+        self.assertEqual(self.value("words", "rotation"), 80.0)
+        self.assertEqual(self.layer("words").animated(), ["rotation"])
+        self.click(strip.fit)
+        self.assertEqual(self.session.composition.length, 19)
+        self.assertNotIn("Words: Rotation", loop_jumps(self.session.project, self.session.composition))
+        strip.close()
+
+    def shown(self, frame: int) -> object:
+        return self.session.evaluated(frame).values(self.layer("words"))["visible"]

@@ -16,6 +16,7 @@ from spiralis.core.animation.easing import HOLD, CubicBezier, Steps
 from spiralis.core.errors import ProjectFileError
 from spiralis.core.model import Composition, Extend, Key, Layer, Marker, MoveUse, Project, Rule, Track
 from spiralis.core.model.drivers import DialJoin, Follow, Roll, Wobble
+from spiralis.core.model.poses import Pose, PoseStrip
 from spiralis.core.storage import load, migrations, save
 from spiralis.core.storage.conversion import from_json, to_json
 from spiralis.core.storage.recovery import Journal, left_behind
@@ -110,8 +111,11 @@ class ThereAndBackTest(unittest.TestCase):
         )
         roll = Layer("Wheel", "shape", 0, 20, id="wheel").with_track("rotation", Track(0.0, driver=Roll(20.0, "shape")))
         dial = Layer("Dial", "dial", 0, 20, id="dial")
+        strip = PoseStrip(
+            (Pose("A", (("shape", "position", (1.0, 2.0)), ("shape", "visible", True)), 3, 5),), 2, False, 10.0
+        )
         inner = piece(shape, roll, dial, id="inner", guides=((0, 12.5), (1, 3.0)), grid=8.0, safe_area=(4.0, 6.0),
-                      markers=(Marker(3, "Drop"),), blur_samples=64)  # fmt: skip
+                      markers=(Marker(3, "Drop"),), poses=strip, blur_samples=64)  # fmt: skip
         nest = Layer("Nest", "nested", 0, 20, id="nest", dial_values=(("dial", 40.0),)).with_values(composition="inner")
         rich = evolve(project(nest), swatches=((1.0, 0.5, 0.0, 1.0),))
         rich = evolve(rich, compositions=(*rich.compositions, inner))
@@ -120,7 +124,7 @@ class ThereAndBackTest(unittest.TestCase):
         self.assertEqual(from_json(data, "x"), rich)
         for what, model in (("composition", Composition), ("layer", Layer), ("marker", Marker), ("wobble", Wobble),
                             ("follow", Follow), ("roll", Roll), ("join", DialJoin), ("track", Track),
-                            ("move", MoveUse)):  # fmt: skip
+                            ("move", MoveUse), ("strip", PoseStrip), ("pose", Pose)):  # fmt: skip
             known = set(schema["$defs"][what]["properties"]) - {"kind"}
             self.assertEqual(known, {field.name for field in fields(model)} - {"kind"}, what)
 

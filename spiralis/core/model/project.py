@@ -12,6 +12,7 @@ from spiralis.core.colour import Colour
 from spiralis.core.errors import ModelError, UnknownName
 from spiralis.core.model.drivers import source_of
 from spiralis.core.model.layer import Layer, new_id
+from spiralis.core.model.poses import PoseStrip
 from spiralis.core.model.track import Track
 
 LARGEST_SIZE = 20_000
@@ -78,6 +79,7 @@ class Composition:
     grid: float = 0.0
     safe_area: tuple[float, float] = (5.0, 5.0)
     markers: tuple[Marker, ...] = ()
+    poses: PoseStrip = field(factory=PoseStrip)
     layers: tuple[Layer, ...] = ()
 
     def __attrs_post_init__(self) -> None:

@@ -29,6 +29,7 @@ from spiralis.core.model import (
     Track,
 )
 from spiralis.core.model.art import Bundle
+from spiralis.core.model.poses import Pose, PoseStrip
 from spiralis.core.storage.art_json import art_in, art_out
 from spiralis.core.storage.driver_json import driver_in, driver_out, wobble_in, wobble_out
 from spiralis.core.storage.migrations import VERSION
@@ -134,6 +135,23 @@ def _properties_out(tracks: Mapping[str, Track]) -> dict[str, Any]:
     return {name: _track_out(track) for name, track in tracks.items()}
 
 
+def _pose_out(pose: Pose) -> dict[str, Any]:
+    rows = [[layer, name, _lists(value)] for layer, name, value in pose.values]
+    return {"name": pose.name, "values": rows, "stay": pose.stay, "between": pose.between}
+
+
+def _pose_in(data: Any, _: type) -> Pose:
+    data = _known(data, {"name", "values", "stay", "between"}, "a pose")
+    rows = data.get("values", [])
+    if not isinstance(rows, list) or not all(
+        isinstance(row, list) and len(row) == 3 and isinstance(row[0], str) and isinstance(row[1], str) for row in rows
+    ):
+        raise ModelError("a pose's values are rows of layer, property and value")
+    stay, between = (_strict_int(data.get(name, default), int) for name, default in (("stay", 6), ("between", 8)))
+    values = tuple((layer, name, _tuples(value)) for layer, name, value in rows)
+    return Pose(_strict_text(data.get("name", ""), str), values, stay, between)
+
+
 def _rate_in(text: Any, _: type) -> Fraction:
     if not isinstance(text, str) or not re.fullmatch(r"\d{1,9}/\d{1,9}", text) or text.endswith("/0"):
         raise ModelError(f"a frame rate is written like 25/1, and {str(text)[:30]!r} is not")
@@ -210,7 +228,9 @@ def _build() -> Converter:
     converter.register_structure_hook(Source, _source_in)
     converter.register_unstructure_hook(Track, _track_out)
     converter.register_structure_hook(Track, _track_in)
-    for kind in (Origin, Matte, Artwork, Marker, MoveUse, Layer, Composition, Project):
+    converter.register_unstructure_hook(Pose, _pose_out)
+    converter.register_structure_hook(Pose, _pose_in)
+    for kind in (Origin, PoseStrip, Matte, Artwork, Marker, MoveUse, Layer, Composition, Project):
         kept = [name for name in ("id", "loop") if hasattr(kind, name)]
         special: dict[str, Any] = {name: override(omit_if_default=False) for name in kept}
         if kind is Layer:
