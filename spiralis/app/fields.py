@@ -154,18 +154,38 @@ class NumberField(QLineEdit):
 
 
 class BeadButton(QAbstractButton):
-    """The key button: an empty ring is not animated, a ring with a dot has keys, a full one a key right here."""
+    """The key button: an empty ring is not animated, a ring with a dot has keys, a full one a key right here.
+
+    Where it stands for a ``thread_name``, it can be dragged off; ``torn`` tells so.
+    """
+
+    torn = pyqtSignal(str)
 
     def __init__(self, label: str, family: str) -> None:
         super().__init__()
         self.family = family
         self.state = "none"
+        self.thread_name = ""
+        self._pressed: QPointF | None = None
         self.setFixedSize(18, 18)
         self.setAccessibleName(f"Key for {label}")
         self.setToolTip(f"Set or remove a key for {label} at the playhead")
 
     def sizeHint(self) -> QSize:
         return QSize(18, 18)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._pressed = event.position()
+        super().mousePressEvent(event)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        pressed = self._pressed
+        if self.thread_name and pressed is not None and (event.position() - pressed).manhattanLength() > 10:
+            self._pressed = None
+            self.setDown(False)
+            self.torn.emit(self.thread_name)
+            return
+        super().mouseMoveEvent(event)
 
     def show_state(self, state: str) -> None:
         """Show ``none``, ``keys`` or ``here``."""

@@ -6,10 +6,13 @@ from collections.abc import Callable
 from unittest import mock
 
 import numpy as np
+from PyQt6.QtCore import QMimeData, QPointF, Qt
+from PyQt6.QtGui import QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import QMenu
 
 from spiralis.app.asking import LiveDialog
 from spiralis.app.details.linking import LinkButton, fill_menu
+from spiralis.app.tying import THREAD
 from spiralis.core.animation.drivers import over
 from spiralis.core.model.drivers import DialJoin, Follow
 from tests.app.harness import WindowTest
@@ -41,6 +44,32 @@ class LinkTest(WindowTest):
             return 1
 
         return mock.patch.object(LiveDialog, "exec", run)
+
+    def test_a_ring_dragged_onto_a_thread_follows_it(self) -> None:
+        self.session.select(["words"])
+        self.settle(0.1)
+        rows, torn = self.window.timeline.rows, []
+        bead = self.window.details.beads["rotation"]
+        bead.torn.disconnect()
+        bead.torn.connect(torn.append)
+        self.drag(bead, QPointF(9, 9), QPointF(-40, 30))
+        self.assertEqual(torn, ["rotation"])
+        self.assertFalse(self.layer("words").track("rotation").animated)
+
+        row = next(row for row in rows.rows() if row.layer.id == "square" and row.name == "position")
+        mime = QMimeData()
+        mime.setData(THREAD, b"rotation")
+        place = QPointF(40, row.top + row.height / 2)
+        link, left, none = Qt.DropAction.LinkAction, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+        entering = QDragEnterEvent(place.toPoint(), link, mime, left, none)
+        rows.dragEnterEvent(entering)
+        self.assertTrue(entering.isAccepted())
+        rows.dropEvent(QDropEvent(place, link, mime, left, none))
+        self.assertEqual(self.layer("words").track("rotation").driver, Follow("square", "position", component=0))
+
+        mime.setData(THREAD, b"fill")
+        rows.dropEvent(QDropEvent(place, link, mime, left, none))
+        self.assertIn("Fill cannot follow that; drop it on a thread of its own sort.", self.said)
 
     def test_words_follow_the_square_late_then_are_baked(self) -> None:
         self.session.select(["words"])

@@ -11,10 +11,11 @@ from PyQt6.QtWidgets import QMenu, QToolButton, QWidget
 from spiralis.app.asking import Ask, LiveDialog
 from spiralis.app.session import Session
 from spiralis.app.style import icon
+from spiralis.app.tying import followable, set_follow
 from spiralis.core.animation.drivers import DIAL
 from spiralis.core.editing.edits import set_value
 from spiralis.core.editing.linking import add_dial, baked, with_driver, with_stop, with_wobble
-from spiralis.core.model import Composition, Kind, Layer, Parameter, layer_kind
+from spiralis.core.model import Composition, Kind, Layer, Parameter
 from spiralis.core.model.drivers import DialJoin, Follow, Roll, Wobble
 
 
@@ -74,7 +75,7 @@ def fill_menu(menu: QMenu, session: Session, parameter: Parameter, window: QWidg
         for other in session.composition.layers:
             if other.id in session.selected:
                 continue
-            names = _followable(other, parameter)
+            names = followable(other, parameter)
             if names:
                 entry = follow.addMenu(other.name)
                 for source in names:
@@ -107,29 +108,6 @@ def fill_menu(menu: QMenu, session: Session, parameter: Parameter, window: QWidg
 
 def _each(session: Session, name: str, change: Any, merge: str | None = None) -> None:
     session.edit_layers(name, change, merge=merge)
-
-
-def _followable(layer: Layer, parameter: Parameter) -> list[str]:
-    """Return the properties of a layer that one of this kind can follow: of its own sort, or numbers."""
-    if layer.kind == DIAL:
-        return ["value"] if parameter.kind in (Kind.NUMBER, Kind.PAIR) else []
-    kinds = {Kind.NUMBER: (Kind.NUMBER, Kind.PAIR), Kind.PAIR: (Kind.PAIR, Kind.NUMBER)}.get(
-        parameter.kind, (parameter.kind,)
-    )
-    return [
-        p.name for p in layer_kind(layer.kind).parameters
-        if p.kind in kinds and not p.steady and p.group in ("Place", "Look", "Content")
-    ]  # fmt: skip
-
-
-def set_follow(session: Session, name: str, follow: Follow) -> None:
-    """Let a property of the chosen layers follow another; a pair gives its first number to one that has one."""
-    source = session.composition.layer(follow.layer)
-    label = session.layers[0].parameter(name).label if session.layers else name
-    pair = source.parameter(follow.name).kind is Kind.PAIR
-    if pair and session.layers and session.layers[0].parameter(name).kind is Kind.NUMBER:
-        follow = evolve(follow, component=0)
-    _each(session, f"{label} follows {source.name}", lambda y: with_driver(y, name, follow))
 
 
 def ask_follow(session: Session, name: str, window: QWidget) -> LiveDialog | None:

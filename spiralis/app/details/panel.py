@@ -32,6 +32,7 @@ from spiralis.app.session import Session
 from spiralis.app.soon import Soon
 from spiralis.app.style import icon
 from spiralis.app.timeline.painting import shared_count
+from spiralis.app.tying import drag_thread
 from spiralis.core.editing.edits import set_value, toggle_key
 from spiralis.core.editing.reparenting import with_parent
 from spiralis.core.model import Composition, Kind, Layer, Parameter, Value, layer_kind
@@ -239,6 +240,10 @@ class DetailsPanel(QWidget):
         editor.changed.connect(lambda value: self._take(parameter, value))
         editor.finished.connect(self._finish)
         bead.clicked.connect(lambda: self._toggle(parameter))
+        if parameter.numeric and not parameter.steady:
+            bead.thread_name = name
+            bead.torn.connect(lambda thread, bead=bead: drag_thread(bead, thread))
+            bead.setToolTip(f"{bead.toolTip()}; drag it onto a thread that {parameter.label} is to follow")
         more = None if parameter.steady else LinkButton(self.session, parameter, self)
         section.add(parameter.label, editor, None if parameter.steady else bead, parameter.help, more)
         self.editors[name], self.beads[name] = editor, bead
