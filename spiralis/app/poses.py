@@ -216,6 +216,7 @@ class PosesWindow(QDialog):
         if len(self.cards) != len(strip.poses):
             for card in self.cards:
                 self.row.removeWidget(card)
+                card.hide()
                 card.deleteLater()
             self.cards = [PoseCard(self, index) for index in range(len(strip.poses))]
             for card in self.cards:

@@ -14,7 +14,9 @@ from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from spiralis.app.canvas.pen import Points
+from spiralis.app.colours import ColourPanel
 from spiralis.app.main import application, new_window
+from spiralis.app.moves import MovesChooser
 from spiralis.app.sources.refresh_dialog import RefreshDialog
 from spiralis.app.window import Window
 from spiralis.core.editing.keys import KeyRef
@@ -44,14 +46,15 @@ def write_shots(folder: Path) -> Iterator[Path]:
             _settle(app, window)
             path = folder / f"{name}.png"
             picture = (shown or window).grab()
-            if not isinstance(shown, RefreshDialog):
+            export = window.export_window is not None and shown is window.export_window
+            if shown is None or export:
                 picture = picture.scaled(*SIZE, Qt.AspectRatioMode.KeepAspectRatio)
             if not picture.save(str(path)):
                 raise FileError(f"“{path}” could not be written; choose another folder.")
-            if isinstance(shown, RefreshDialog):
-                shown.close()
-            elif shown is not None and shown is not window:
+            if export:
                 _finish(app, window)
+            elif shown is not None:
+                shown.close()
             yield path
         window.session.history.mark_saved()
         window.close()
@@ -248,6 +251,50 @@ def _refresh(window: Window, folder: Path) -> QWidget | None:
     return dialog
 
 
+def _copies(window: Window, folder: Path) -> QWidget | None:
+    session = window.session
+    session.show_composition("squeeze-pair")
+    session.go_to(30)
+    session.select(["rows"])
+    return None
+
+
+def _moves(window: Window, folder: Path) -> QWidget | None:
+    window.session.select(["left-word"])
+    chooser = MovesChooser(window, window.session, window.player)
+    chooser.tiles["spring-in"].click()
+    chooser.show()
+    return chooser
+
+
+def _poses(window: Window, folder: Path) -> QWidget | None:
+    session = window.session
+    session.show_composition("button-pulse")
+    session.select([layer.id for layer in session.composition.layers])
+    window.show_poses()
+    strip = window.poses_window
+    assert strip is not None
+    for frame in (0, 12, 24):
+        session.go_to(frame)
+        strip.take.click()
+    return strip
+
+
+def _frames(window: Window, folder: Path) -> QWidget | None:
+    session = window.session
+    while session.composition.poses.poses:
+        session.undo()
+    session.show_composition("tumbling-box")
+    window.show_frames()
+    return window.frames_window
+
+
+def _colours(window: Window, folder: Path) -> QWidget | None:
+    panel = ColourPanel(window, "Fill", (0.94, 0.44, 0.32, 1.0), window.session)
+    panel.show()
+    return panel
+
+
 VIEWS: dict[str, Callable[[Window, Path], QWidget | None]] = {
     "start": _start,
     "main-window": _kite_day,
@@ -261,5 +308,10 @@ VIEWS: dict[str, Callable[[Window, Path], QWidget | None]] = {
     "points": _pen,
     "missing": _missing,
     "refresh": _refresh,
+    "copies": _copies,
+    "moves": _moves,
+    "poses": _poses,
+    "frames": _frames,
+    "colours": _colours,
     "error": _error,
 }

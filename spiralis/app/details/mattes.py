@@ -2,46 +2,30 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 from attrs import evolve
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
 
-from spiralis.app.session import Session
+from spiralis.app.details.block_list import BlockList
 from spiralis.app.style import icon
 from spiralis.core.editing.matting import with_matte, without_matte
-from spiralis.core.model import Matte
+from spiralis.core.model import Layer, Matte
 from spiralis.core.model.layer import MATTE_BY, MATTE_MODES
 
 _MODES = {"intersect": "Shows inside", "add": "Adds", "subtract": "Takes away"}
 
 
-class MattesEditor(QWidget):
+class MattesEditor(BlockList):
     """One block a matte, and a list to add another."""
 
-    def __init__(self, session: Session) -> None:
-        super().__init__()
-        self.session = session
-        self._shown: object = None
-        self.column = QVBoxLayout(self)
-        self.column.setContentsMargins(0, 0, 0, 0)
-        self.column.setSpacing(4)
-        self.refresh()
+    def state(self, layer: Layer) -> object:
+        return layer.mattes, tuple((other.id, other.name) for other in self.session.composition.layers)
 
-    def refresh(self) -> None:
-        """Show the mattes of the chosen layer."""
-        layers = self.session.layers
-        if len(layers) != 1:
-            return
-        names = tuple((layer.id, layer.name) for layer in self.session.composition.layers)
-        if (layers[0].id, layers[0].mattes, names) == self._shown:
-            return
-        self._shown = (layers[0].id, layers[0].mattes, names)
-        while (item := self.column.takeAt(0)) is not None:
-            widget = item.widget()
-            if widget is not None:
-                widget.deleteLater()
-        for matte in layers[0].mattes:
-            self.column.addWidget(self._block(layers[0].id, matte))
-        self.column.addWidget(self._adder(layers[0].id))
+    def blocks(self, layer: Layer) -> Iterator[QWidget]:
+        for matte in layer.mattes:
+            yield self._block(layer.id, matte)
+        yield self._adder(layer.id)
 
     def _block(self, layer_id: str, matte: Matte) -> QWidget:
         block = QWidget()

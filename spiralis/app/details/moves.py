@@ -2,43 +2,29 @@
 
 from __future__ import annotations
 
-from attrs import evolve
-from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QToolButton, QVBoxLayout, QWidget
+from collections.abc import Iterator
 
-from spiralis.app.session import Session
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QToolButton, QWidget
+
+from spiralis.app.details.block_list import BlockList
 from spiralis.app.style import icon
 from spiralis.core.editing.moving import taken_apart, without_move
 from spiralis.core.model import Layer
 from spiralis.core.moves import move
 
 
-class MovesEditor(QWidget):
+class MovesEditor(BlockList):
     """One row a move of the chosen layer."""
 
-    def __init__(self, session: Session) -> None:
-        super().__init__()
-        self.session = session
-        self._shown: object = None
-        self.column = QVBoxLayout(self)
-        self.column.setContentsMargins(0, 0, 0, 0)
-        self.column.setSpacing(3)
-        self.refresh()
+    def state(self, layer: Layer) -> object:
+        return layer.moves
 
-    def refresh(self) -> None:
-        """Show the moves of the chosen layer."""
-        layers = self.session.layers
-        if len(layers) != 1 or (layers[0].id, layers[0].moves) == self._shown:
-            return
-        self._shown = (layers[0].id, layers[0].moves)
-        while (item := self.column.takeAt(0)) is not None:
-            widget = item.widget()
-            if widget is not None:
-                widget.deleteLater()
-        for index in range(len(layers[0].moves)):
-            self.column.addWidget(self._row(layers[0], index))
+    def blocks(self, layer: Layer) -> Iterator[QWidget]:
+        for index in range(len(layer.moves)):
+            yield self._row(layer, index)
         add = QPushButton("Choose a move…")
         add.clicked.connect(lambda: self.session.moveAsked.emit(-1))
-        self.column.addWidget(add)
+        yield add
 
     def _row(self, layer: Layer, index: int) -> QWidget:
         use = layer.moves[index]
@@ -74,5 +60,5 @@ class MovesEditor(QWidget):
         project = self.session.project
         self.session.edit(
             f"Take {label} away",
-            lambda piece: piece.with_layer(without_move(project, piece, evolve(piece.layer(layer_id)), index)),
+            lambda piece: piece.with_layer(without_move(project, piece, piece.layer(layer_id), index)),
         )

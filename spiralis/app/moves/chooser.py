@@ -131,6 +131,7 @@ class MovesChooser(QDialog):
             button.setChecked(name == family)
         for tile in self.tiles.values():
             self.grid.removeWidget(tile)
+            tile.hide()
             tile.deleteLater()
         self.tiles = {}
         for place, each in enumerate(moves(family)):
