@@ -66,7 +66,8 @@ class FrameMaker(QObject):
         with self._condition:
             while not self._stopped:
                 for index, request in enumerate(self._wanted):
-                    if request.key not in self._making:
+                    # What was asked for again while it was being made is there by now.
+                    if request.key not in self._making and not self.store.holds(request.key):
                         del self._wanted[index]
                         self._making.add(request.key)
                         return request
@@ -143,6 +144,10 @@ class Player(QObject):
         """Return the ready frame under the playhead, or None."""
         return self.store.get(self.key(self.session.frame))
 
+    def awaits(self) -> bool:
+        """Whether the picture under the playhead is still being drawn, and nothing plays."""
+        return not self.playing and not self.store.holds(self.key(self.session.frame))
+
     def ready_frames(self) -> set[int]:
         """Return the frames that are ready to play."""
         return self.store.ready(self.session.version, self.session.composition_id, self.scale)
@@ -154,7 +159,12 @@ class Player(QObject):
             self.refresh()
 
     def refresh(self) -> None:
-        """Ask for what is wanted now; bursts of calls become one."""
+        """Ask for what is wanted now; bursts of calls become one.
+
+        The frame under the playhead is begun at once, before the panels paint themselves anew.
+        """
+        if not self.playing and self.awaits():
+            self.maker.want([FrameRequest(self.session.project, self.key(self.session.frame), threads=2)])
         if not self._fill.isActive():
             self._fill.start()
 

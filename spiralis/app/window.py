@@ -33,6 +33,7 @@ from spiralis.app.playback import Player
 from spiralis.app.poses import PosesWindow
 from spiralis.app.recent_menu import RecentMenu
 from spiralis.app.session import Session
+from spiralis.app.soon import Soon
 from spiralis.app.sources import SourcesDrawer
 from spiralis.app.sources.acting import SourceActions
 from spiralis.app.sources.listing import MIME
@@ -57,6 +58,7 @@ class Window(QMainWindow):
         self.resize(1280, 800)
         self.setAcceptDrops(True)
         self.player = Player(session)
+        Soon.awaited = self.player.awaits
         self.files = Files(session, self)
         self.commands = Commands(session)
         self.arranging = Arranging(session)

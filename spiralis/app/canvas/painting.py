@@ -20,7 +20,7 @@ from spiralis.app.colours.converting import as_qcolor
 from spiralis.app.held import Held
 from spiralis.app.session import Session
 from spiralis.app.style import ALARM, GROUND, MARIGOLD, MINT, TEXT, colour, font
-from spiralis.core.animation.placing import position_frames, positions
+from spiralis.core.animation.placing import is_separate, position_frames, positions
 from spiralis.core.geometry import Affine, Box
 from spiralis.core.model import Layer
 from spiralis.core.render.layers import matrices_over, parents_of
@@ -189,7 +189,9 @@ def way_points(session: Session, layer: Layer) -> list[tuple[float, float]]:
         maps = matrices_over(at, parent, numbers) if parent is not None else [Affine()] * len(places)
         return [m.apply(*place) for m, place in zip(maps, places, strict=True)]
 
-    return _ways.of(session.composition, layer.id, make)
+    # Without parents the way hangs on the layer's own thread alone, which other edits leave as it is.
+    alone = not layer.parent and not is_separate(layer)
+    return _ways.of(layer.track("position") if alone else session.composition, layer.id, make)
 
 
 def draw_motion_path(painter: QPainter, session: Session, to_widget: Affine) -> None:

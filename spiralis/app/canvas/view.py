@@ -34,6 +34,7 @@ from spiralis.app.frames.onion import OnionSkin
 from spiralis.app.images import as_image
 from spiralis.app.playback import Player
 from spiralis.app.session import Session
+from spiralis.app.soon import Soon
 from spiralis.app.style import SURROUND, colour
 from spiralis.core.editing.contours import as_drawing
 from spiralis.core.geometry import Affine
@@ -86,6 +87,8 @@ class CanvasView(QWidget):
         self.lit = True
         self._blink = QTimer(self)
         self._blink.timeout.connect(self._toggle_caret)
+        self._fitted = (0, 0)
+        self._soon = Soon(self, self.update, wait=16)
         player.pictureChanged.connect(self._take_picture)
         session.projectChanged.connect(self._on_project)
         session.compositionChanged.connect(self._on_composition)
@@ -109,7 +112,7 @@ class CanvasView(QWidget):
     def fit(self) -> None:
         """Show the whole piece."""
         piece = self.session.composition
-        self.fits = True
+        self.fits, self._fitted = True, (piece.width, piece.height)
         room = (max(self.width() - 2 * _MARGIN, 40), max(self.height() - 2 * _MARGIN, 40))
         self._zoom_to(min(room[0] / piece.width, room[1] / piece.height), (piece.width / 2, piece.height / 2))
 
@@ -150,9 +153,11 @@ class CanvasView(QWidget):
             self.tool = None
         if self.editing is not None and not self.editing.alive:
             self.end_editing()
-        if self.fits:
+        piece = self.session.composition
+        if self.fits and (piece.width, piece.height) != self._fitted:
             self.fit()
-        self.update()
+        # With the new picture, so that handles and picture move as one; soon where none comes.
+        self._soon.ask()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)

@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QWidget
 
 from spiralis.app.canvas.handles import with_pivot
 from spiralis.app.session import Session
+from spiralis.app.soon import Soon
 from spiralis.app.style import LINE, MARIGOLD, QUIET, colour
 
 _SIDE, _INSET = 26, 5.0
@@ -22,7 +23,7 @@ class NinePoints(QWidget):
         self.setFixedSize(_SIDE, _SIDE)
         self.setAccessibleName("Pivot to a corner, an edge or the middle")
         self.setToolTip("Click a point to put the pivot there; the picture does not move")
-        session.projectChanged.connect(self.update)
+        session.projectChanged.connect(Soon(self, self.update).ask)
 
     def sizeHint(self) -> QSize:
         return QSize(_SIDE, _SIDE)

@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QFrame, QLineEdit, QScrollArea, QScrollBar, QToolBut
 
 from spiralis.app.playback import Player
 from spiralis.app.session import Session
+from spiralis.app.soon import Soon
 from spiralis.app.style import icon
 from spiralis.app.timeline.layout import LABELS, RIGHT, Filter, TimeAxis
 from spiralis.app.timeline.rows import Rows
@@ -70,7 +71,7 @@ class TimelinePanel(QWidget):
         layout.addWidget(self.bar)
         session.frameChanged.connect(self._follow)
         session.compositionChanged.connect(self.fit_time)
-        session.projectChanged.connect(self._settle)
+        session.projectChanged.connect(Soon(self, self._settle).ask)
         session.view.changed.connect(self.ruler.update)
 
     def _filter(self) -> None:
