@@ -8,12 +8,14 @@ from unittest import mock
 import numpy as np
 from PyQt6.QtCore import QMimeData, QPointF, Qt
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent
-from PyQt6.QtWidgets import QMenu
+from PyQt6.QtWidgets import QComboBox, QMenu, QPushButton, QToolButton
 
 from spiralis.app.asking import LiveDialog
+from spiralis.app.details.holds import HoldsEditor
 from spiralis.app.details.linking import LinkButton, fill_menu
 from spiralis.app.tying import THREAD
 from spiralis.core.animation.drivers import over
+from spiralis.core.model import Hold
 from spiralis.core.model.drivers import DialJoin, Follow
 from tests.app.harness import WindowTest
 
@@ -70,6 +72,27 @@ class LinkTest(WindowTest):
         mime.setData(THREAD, b"fill")
         rows.dropEvent(QDropEvent(place, link, mime, left, none))
         self.assertIn("Fill cannot follow that; drop it on a thread of its own sort.", self.said)
+
+    def test_an_edge_holds_to_the_words_whatever_they_are(self) -> None:
+        self.session.select(["square"])
+        self.settle(0.1)
+        editor = self.window.details.findChild(HoldsEditor)
+        self.click(next(b for b in editor.findChildren(QPushButton) if b.text() == "Hold down"))
+        self.assertEqual(self.layer("square").holds, (Hold("top", "top", "", 190.0),))
+        whose = next(b for b in editor.findChildren(QComboBox) if b.accessibleName() == "Held to" and b.isVisible())
+        whose.setCurrentIndex(whose.findText("Words"))
+        whose.activated.emit(whose.currentIndex())
+        self.settle(0.1)
+        before = self.session.evaluated().matrix(self.layer("square")).f
+        self.session.set_property("size", 160.0, ["words"])
+        self.assertNotAlmostEqual(self.session.evaluated().matrix(self.layer("square")).f, before, places=0)
+        stands = self.session.evaluated().matrix(self.layer("square")).f
+        self.settle(0.1)
+        away = next(b for b in editor.findChildren(QToolButton) if b.isVisible())
+        self.click(away)
+        self.assertEqual(self.layer("square").holds, ())
+        self.session.undo()
+        self.assertAlmostEqual(self.session.evaluated().matrix(self.layer("square")).f, stands, places=6)
 
     def test_words_follow_the_square_late_then_are_baked(self) -> None:
         self.session.select(["words"])

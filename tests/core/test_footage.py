@@ -247,6 +247,24 @@ class LayersTest(unittest.TestCase):
             self.assertEqual(number_of(pixels), frame * 10 // 25 % 10)
 
 
+class BlendTest(unittest.TestCase):
+    def test_what_lies_between_two_frames_mixes_both(self) -> None:
+        shades = [png_bytes(np.full((8, 8, 4), (level, level, level, 255), dtype=np.uint8)) for level in (0, 100, 200)]
+        folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
+        for number, data in enumerate(shades):
+            (folder / f"s{number}.png").write_bytes(data)
+        source = sequence_source(sorted(folder.iterdir()))
+        layer = Layer("Clip", "footage", 0, 20, id="clip").with_values(
+            source=source.id, position=(32.0, 24.0), retime=True, blend_frames=True, ends="loop"
+        )
+        for own, wanted in ((0.0, 0), (0.5, 50), (1.25, 125), (2.5, 100), (2.0, 200)):
+            made = project(layer.with_values(own_frame=own), sources=(source,))
+            seen = render_frame(made, made.compositions[0].id, 0)[24, 32]
+            np.testing.assert_allclose(seen * 255, (wanted, wanted, wanted, 255), atol=1.0, err_msg=str(own))
+        plain = project(layer.with_values(own_frame=1.25, blend_frames=False), sources=(source,))
+        self.assertAlmostEqual(render_frame(plain, plain.compositions[0].id, 0)[24, 32, 0] * 255, 100, delta=1)
+
+
 class ThreadsTest(unittest.TestCase):
     def test_many_threads_may_ask_for_the_same_frames(self) -> None:
         clip = open_clip(encode("libx264", "mp4", "yuv420p", count=6, size=(640, 480)), ".mp4", "shared.mp4")

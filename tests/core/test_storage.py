@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 
 from spiralis.core.animation.easing import HOLD, CubicBezier, Steps
 from spiralis.core.errors import ProjectFileError
-from spiralis.core.model import Composition, Extend, Key, Layer, Marker, MoveUse, Project, Rule, Track
+from spiralis.core.model import Composition, Extend, Hold, Key, Layer, Marker, MoveUse, Project, Rule, Track
 from spiralis.core.model.drivers import DialJoin, Follow, Roll, Wobble
 from spiralis.core.model.poses import Pose, PoseStrip
 from spiralis.core.storage import load, migrations, save
@@ -109,7 +109,8 @@ class ThereAndBackTest(unittest.TestCase):
                 "position": Track((1.0, 2.0), wobble=wobble),
             },
         )
-        roll = Layer("Wheel", "shape", 0, 20, id="wheel").with_track("rotation", Track(0.0, driver=Roll(20.0, "shape")))
+        roll = Layer("Wheel", "shape", 0, 20, id="wheel", holds=(Hold("left", "right", "shape", 4.0),))
+        roll = roll.with_track("rotation", Track(0.0, driver=Roll(20.0, "shape")))
         dial = Layer("Dial", "dial", 0, 20, id="dial")
         strip = PoseStrip(
             (Pose("A", (("shape", "position", (1.0, 2.0)), ("shape", "visible", True)), 3, 5),), 2, False, 10.0
@@ -124,7 +125,7 @@ class ThereAndBackTest(unittest.TestCase):
         self.assertEqual(from_json(data, "x"), rich)
         for what, model in (("composition", Composition), ("layer", Layer), ("marker", Marker), ("wobble", Wobble),
                             ("follow", Follow), ("roll", Roll), ("join", DialJoin), ("track", Track),
-                            ("move", MoveUse), ("strip", PoseStrip), ("pose", Pose)):  # fmt: skip
+                            ("move", MoveUse), ("hold", Hold), ("strip", PoseStrip), ("pose", Pose)):  # fmt: skip
             known = set(schema["$defs"][what]["properties"]) - {"kind"}
             self.assertEqual(known, {field.name for field in fields(model)} - {"kind"}, what)
 

@@ -24,6 +24,7 @@ from spiralis.app.details.composition import CompositionDetails
 from spiralis.app.details.dials import DialsSection
 from spiralis.app.details.editor import Editor
 from spiralis.app.details.editors import EDITORS
+from spiralis.app.details.holds import HoldsEditor
 from spiralis.app.details.linking import LinkButton
 from spiralis.app.details.mattes import MattesEditor
 from spiralis.app.details.moves import MovesEditor
@@ -220,6 +221,12 @@ class DetailsPanel(QWidget):
             if group == "Place":
                 section.add("Parent", self._parent_box(), help="The layer whose place this one follows")
             column.addWidget(section)
+            if group == "Place" and len(layers) == 1:
+                held = Section("Hold")
+                holds = HoldsEditor(self.session)
+                held.grid.addWidget(holds, 0, 1, 1, 2)
+                self._refreshers.append(holds.refresh)
+                column.addWidget(held)
             if group == "Look" and len(layers) == 1 and layers[0].kind != "carrier":
                 mattes = Section("Matte")
                 editor = MattesEditor(self.session)

@@ -1,6 +1,7 @@
 """Frozen value objects: project, compositions, layers, tracks, keys."""
 
 from spiralis.core.model.history import History, Version
+from spiralis.core.model.holds import Hold
 from spiralis.core.model.kinds import BLEND_MODES, LayerKind, layer_kind, layer_kinds, register_kind
 from spiralis.core.model.layer import Layer, Matte, Origin, new_id
 from spiralis.core.model.moves import MoveUse
@@ -9,7 +10,30 @@ from spiralis.core.model.project import Artwork, Composition, Marker, Project, S
 from spiralis.core.model.track import Extend, Key, Rule, Track
 
 __all__ = [
-    "BLEND_MODES", "Artwork", "Composition", "Extend", "History", "Key", "Kind", "Layer", "LayerKind", "Marker",
-    "Matte", "MoveUse", "Origin", "Parameter", "Project", "Rule", "Source", "Track", "Value", "Version", "check_format",
-    "layer_kind", "layer_kinds", "new_id", "register_kind",
+    "BLEND_MODES",
+    "Artwork",
+    "Composition",
+    "Extend",
+    "History",
+    "Hold",
+    "Key",
+    "Kind",
+    "Layer",
+    "LayerKind",
+    "Marker",
+    "Matte",
+    "MoveUse",
+    "Origin",
+    "Parameter",
+    "Project",
+    "Rule",
+    "Source",
+    "Track",
+    "Value",
+    "Version",
+    "check_format",
+    "layer_kind",
+    "layer_kinds",
+    "new_id",
+    "register_kind",
 ]  # fmt: skip

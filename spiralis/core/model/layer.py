@@ -11,6 +11,7 @@ from attrs import evolve, field, frozen
 
 from spiralis.core.errors import ModelError
 from spiralis.core.model.drivers import DialJoin
+from spiralis.core.model.holds import Hold
 from spiralis.core.model.kinds import layer_kind
 from spiralis.core.model.moves import MoveUse
 from spiralis.core.model.parameter import Parameter, Value
@@ -72,7 +73,8 @@ class Layer:
     A ``reference`` is seen while working and never written out. While any layer is ``solo``, only such are seen, until
     the piece is written out. ``folded`` hides threads, and layers that hang on this one, in the timeline; ``tint`` is a
     colour mark of TINTS. A nested composition's ``dial_values`` set dials of the composition it shows, by their ids,
-    for this layer alone. ``moves`` remembers which ready-made moves wrote some of the keys.
+    for this layer alone. ``moves`` remembers which ready-made moves wrote some of the keys,
+    ``holds`` keep edges of its box at others: one across and one down at most.
     ``properties`` holds only what departs from the defaults that the layer kind declares.
     """
 
@@ -92,12 +94,15 @@ class Layer:
     tint: str = ""
     dial_values: tuple[tuple[str, float], ...] = ()
     moves: tuple[MoveUse, ...] = ()
+    holds: tuple[Hold, ...] = ()
     properties: Mapping[str, Track] = field(factory=dict, converter=_frozen_mapping, hash=False)
 
     def __attrs_post_init__(self) -> None:
         kind = layer_kind(self.kind)
         if self.tint and self.tint not in TINTS:
             raise ModelError(f"A colour mark is one of {', '.join(TINTS)}, and “{self.tint}” is none.")
+        if len({hold.axis for hold in self.holds}) < len(self.holds):
+            raise ModelError(f"“{self.name}” holds one edge across and one down at most.")
         if self.last <= self.first:
             raise ModelError(f"The layer “{self.name}” ends at frame {self.last}, before it begins.")
         for name, track in self.properties.items():

@@ -101,6 +101,28 @@ class Composition:
         self._check_mattes()
         self._check_follows()
         self._check_copies()
+        self._check_holds()
+
+    def _check_holds(self) -> None:
+        """Refuse layers whose places hang on each other in a circle, by holds or parents."""
+        if not any(layer.holds for layer in self.layers):
+            return
+        by_id = {layer.id: layer for layer in self.layers}
+        ways = {y.id: [w for w in (y.parent, *(hold.layer for hold in y.holds)) if w in by_id] for y in self.layers}
+        done: set[str] = set()
+        for start in by_id:
+            chain = [(start, iter(ways[start]))]
+            while chain:
+                at, rest = chain[-1]
+                after = next((w for w in rest if w not in done), None)
+                if after is None:
+                    done.add(at)
+                    chain.pop()
+                elif any(after == earlier for earlier, _ in chain):
+                    names = " → ".join(by_id[i].name for i in (*(e for e, _ in chain), after))
+                    raise ModelError(f"Layers cannot hold to each other in a circle: {names}.")
+                else:
+                    chain.append((after, iter(ways[after])))
 
     def _check_copies(self) -> None:
         """Refuse copies that would show themselves."""

@@ -93,7 +93,7 @@ class Copies:
                 break
             above.append(carrier)
         parts = (*self.shown, *above)
-        if any(t.driver is not None for y in parts for t in y.properties.values()):
+        if any(y.holds or any(t.driver is not None for t in y.properties.values()) for y in parts):
             above.append(self.at.composition)
         if any(y.kind in ("nested", "copies") for y in parts):
             above.append(self.at.scene.project.compositions)

@@ -14,6 +14,7 @@ from spiralis.core.animation.source_time import Span
 from spiralis.core.animation.tracks import value_at
 from spiralis.core.geometry import Affine, Box, placement
 from spiralis.core.model import Composition, Kind, Layer, Project, Track, Value, layer_kind
+from spiralis.core.model.holds import edge_place
 from spiralis.core.raster.drawing import Drawing, Scene
 from spiralis.core.raster.vectors import drawing_box
 
@@ -129,8 +130,21 @@ class Evaluated:
         """Return the map from the layer's units to the composition's pixels."""
         if layer.id not in self._matrices:
             own = own_matrix(layer, self.values(layer), self.scene)
-            self._matrices[layer.id] = self.parent_matrix(layer) @ own if layer.parent else own
+            free = self.parent_matrix(layer) @ own if layer.parent else own
+            self._matrices[layer.id] = self._held(layer, free) if layer.holds else free
         return self._matrices[layer.id]
+
+    def _held(self, layer: Layer, free: Affine) -> Affine:
+        """Return a layer's map shifted so that its edges are where it holds them; one that is gone holds nothing."""
+        box, shift = free.box(self.box(layer)), [0.0, 0.0]
+        for hold in layer.holds:
+            other = self.composition.find(hold.layer) if hold.layer else None
+            if hold.layer and other is None:
+                continue
+            frame = (0.0, 0.0, float(self.composition.width), float(self.composition.height))
+            there = self.matrix(other).box(self.box(other)) if other is not None else frame
+            shift[hold.axis] = edge_place(there, hold.to) + hold.gap - edge_place(box, hold.edge)
+        return Affine.shift(*shift) @ free
 
 
 _PLACE_NAMES = ("position", "scale", "rotation", "skew", "pivot")
@@ -151,6 +165,8 @@ def matrices_over(at: Evaluated, layer: Layer, times: np.ndarray) -> list[Affine
 
     The content box is that of ``at.frame``: over an open shutter only the place moves.
     """
+    if any(y.holds for y in (layer, *parents_of(at.composition, layer))):
+        return [Evaluated(at.scene.project, at.composition, float(time)).matrix(layer) for time in times]
     box, values = at.box(layer), at.values(layer)
     columns = []
     for name in _PLACE_NAMES:

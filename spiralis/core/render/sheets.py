@@ -68,5 +68,11 @@ def sheet_for(to_output: Affine, frame: Box, size: tuple[int, int], sources: tup
 def stands_still(layer: Layer) -> bool:
     """Whether a layer looks the same in every frame of its span, whatever the other layers do."""
     kind = layer_kind(layer.kind)
-    still = layer.parent is None and not layer.mattes and kind.moment is None and kind.placements is None
+    still = (
+        layer.parent is None
+        and not layer.mattes
+        and not layer.holds
+        and kind.moment is None
+        and kind.placements is None
+    )
     return still and not any(track.moving for track in layer.properties.values())

@@ -17,6 +17,7 @@ from spiralis.core.model import (
     Artwork,
     Composition,
     Extend,
+    Hold,
     Key,
     Layer,
     Marker,
@@ -230,7 +231,7 @@ def _build() -> Converter:
     converter.register_structure_hook(Track, _track_in)
     converter.register_unstructure_hook(Pose, _pose_out)
     converter.register_structure_hook(Pose, _pose_in)
-    for kind in (Origin, PoseStrip, Matte, Artwork, Marker, MoveUse, Layer, Composition, Project):
+    for kind in (Origin, PoseStrip, Matte, Artwork, Marker, MoveUse, Hold, Layer, Composition, Project):
         kept = [name for name in ("id", "loop") if hasattr(kind, name)]
         special: dict[str, Any] = {name: override(omit_if_default=False) for name in kept}
         if kind is Layer:

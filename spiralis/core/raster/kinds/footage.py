@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
+import numpy as np
+
 from spiralis.core.animation.source_time import TIMING, Clock, even_clock, shown
 from spiralis.core.geometry import Affine, Box, intersect
 from spiralis.core.media.footage import clip_of, frame_levels
@@ -13,7 +15,12 @@ from spiralis.core.model.project import Source
 from spiralis.core.raster.drawing import Drawing, Pixels, Scene
 from spiralis.core.raster.pyramid import level_for
 
-PARAMETERS = (Parameter("source", "Source", Kind.SOURCE, "", "The footage that is shown"), *TIMING)
+PARAMETERS = (
+    Parameter("source", "Source", Kind.SOURCE, "", "The footage that is shown"),
+    *TIMING,
+    Parameter("blend_frames", "Blend frames", Kind.SWITCH, False, "Whether what lies between two own frames mixes both",
+              group="Timing", steady=True, needs=("retime", (True,))),
+)  # fmt: skip
 
 
 def clock_of(source: Source) -> Clock | None:
@@ -40,6 +47,16 @@ def frame_index(values: Mapping[str, Value], scene: Scene) -> int | None:
     return shown(clock, values, scene.span) if clock is not None else None
 
 
+def _share(values: Mapping[str, Value]) -> float:
+    """Return how much of the next own frame shows, 0 to 1."""
+    return round(values["own_frame"] % 1, 3) if values["retime"] and values["blend_frames"] else 0.0
+
+
+def _moment(values: Mapping[str, Value], scene: Scene) -> object:
+    index, share = frame_index(values, scene), _share(values)
+    return (index, share) if share else index
+
+
 def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) -> Drawing | None:
     source = scene.project.source(values["source"])
     if source is None or intersect(matrix.box(_box(values, scene)), clip) is None:
@@ -51,8 +68,15 @@ def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) 
     pixels = frame_levels(source, index, level)
     if pixels is None:
         return None
+    share = _share(values)
+    if share:
+        after = frame_index({**values, "own_frame": values["own_frame"] + 1}, scene)
+        following = frame_levels(source, after, level) if after is not None else None
+        if following is not None:
+            mixed = pixels * np.float32((1 - share) / 255) + following * np.float32(share / 255)
+            pixels = mixed.astype(np.float32, copy=False)
     size = float(2**level)
     return Pixels(pixels, Affine(size, 0, 0, size, -size, -size))
 
 
-register_kind(LayerKind("footage", "Footage", "A clip or numbered pictures", PARAMETERS, _box, _draw, frame_index))
+register_kind(LayerKind("footage", "Footage", "A clip or numbered pictures", PARAMETERS, _box, _draw, _moment))
