@@ -51,6 +51,17 @@ class PartByPartTest(unittest.TestCase):
         moved = picture(word(spread_by="words", spread=0.0, spread_opacity=100.0, spread_place=(0.0, 10.0)))
         np.testing.assert_allclose(moved[10:], picture(word())[:-10], atol=1e-6)
 
+    def test_colour_and_slant_are_those_of_parts_that_are_away(self) -> None:
+        away = {"spread_by": "letters", "spread": 0.0, "spread_opacity": 100.0, "spread_place": (0.0, 0.0)}
+        red = picture(word(spread_colour=(1.0, 0.0, 0.0, 1.0), **away))
+        plain = picture(word())
+        np.testing.assert_allclose(red[:, :, 3], plain[:, :, 3], atol=2 / 255)
+        inked = plain[:, :, 3] > 0.99
+        np.testing.assert_allclose(red[inked][:, :3], np.tile((1.0, 0.0, 0.0), (inked.sum(), 1)), atol=2 / 255)
+        slanted = picture(word("I", spread_slant=40.0, **away))
+        self.assertGreater(np.ptp(np.flatnonzero(slanted[:, :, 3].max(axis=0) > 0.5)),
+                           2 * np.ptp(np.flatnonzero(picture(word("I"))[:, :, 3].max(axis=0) > 0.5)))  # fmt: skip
+
     def test_keys_on_arrived_are_an_animation(self) -> None:
         layer = word(spread_by="letters").with_track("spread", Track(0.0, (Key(0, 0.0), Key(20, 100.0))))
         ink = [float(picture(layer, frame=f)[:, :, 3].sum()) for f in (0, 8, 14, 19)]

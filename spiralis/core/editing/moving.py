@@ -14,7 +14,8 @@ from spiralis.core.model import Composition, Key, Layer, MoveUse, Project, Track
 from spiralis.core.moves import Point, Room, move, points_of
 from spiralis.core.render.layers import Evaluated
 
-_SPREAD = ("spread_by", "spread", "spread_place", "spread_scale", "spread_turn", "spread_opacity", "spread_softness")
+_SPREAD = ("spread_by", "spread", "spread_place", "spread_scale", "spread_turn", "spread_opacity", "spread_softness",
+           "spread_slant")  # fmt: skip
 
 
 @frozen
@@ -149,7 +150,7 @@ def _spread(layer: Layer, use: MoveUse, points: tuple[Point, ...], at: Evaluated
     place = own.apply_direction(*away.place)
     changed = layer.with_values(
         spread_by=use.part, spread_place=place, spread_scale=100.0 * min(away.scale), spread_turn=away.turn,
-        spread_opacity=100.0 * away.opacity, spread_softness=use.softness,
+        spread_opacity=100.0 * away.opacity, spread_slant=away.skew[0], spread_softness=use.softness,
     )  # fmt: skip
     return changed.with_track("spread", evolve(track, value=100.0, keys=tuple(keys[f] for f in sorted(keys))))
 

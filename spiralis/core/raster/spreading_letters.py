@@ -9,6 +9,7 @@ from functools import lru_cache
 import numpy as np
 
 from spiralis.core.animation.easing import CubicBezier
+from spiralis.core.colour import Colour, mix
 from spiralis.core.geometry import Affine
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.typesetting import Letter, Setting
@@ -28,6 +29,9 @@ PARAMETERS = (
     Parameter("spread_turn", "Turn from", Kind.NUMBER, 0.0, "Its turn before it arrives", "°", needs=_BY),
     Parameter("spread_opacity", "Opacity from", Kind.NUMBER, 0.0, "Its opacity before it arrives", "%", 0, 100,
               needs=_BY),
+    Parameter("spread_slant", "Slant from", Kind.NUMBER, 0.0, "Its slant before it arrives", "°", -89, 89, needs=_BY),
+    Parameter("spread_colour", "Colour from", Kind.COLOUR, (0.94, 0.44, 0.32, 0.0),
+              "Its colour before it arrives; opacity says how much of it", needs=_BY),
     Parameter("spread_order", "Order", Kind.CHOICE, "forwards", "Which part comes first", choices=ORDERS, needs=_BY),
     Parameter("spread_overlap", "Overlap", Kind.NUMBER, 60.0,
               "How much of each part's way falls together with the next", "%", 0, 100, needs=_BY),
@@ -98,11 +102,22 @@ def spread_letters(setting: Setting, values: Mapping[str, Value]) -> list[tuple[
         scale = 1 + away * (values["spread_scale"] / 100 - 1)
         moved = (
             Affine.shift(cx + dx, cy + dy) @ Affine.rotation(away * values["spread_turn"])
+            @ Affine(1.0, 0.0, -math.tan(math.radians(away * values["spread_slant"])), 1.0, 0.0, 0.0)
             @ Affine.scaling(scale, scale) @ Affine.shift(-cx, -cy) @ letter.matrix
         )  # fmt: skip
+        colour = _tinted(letter.colour, values["spread_colour"], round(away, 3))
         opacity = 1 + away * (values["spread_opacity"] / 100 - 1)
-        made.append((Letter(letter.at, letter.glyph, moved, letter.colour, letter.cluster), opacity))
+        made.append((Letter(letter.at, letter.glyph, moved, colour, letter.cluster), opacity))
     return made
+
+
+def _tinted(own: Colour, other: Colour, away: float) -> Colour:
+    """Return a letter's colour mixed with the one it comes from."""
+    share = away * other[3]
+    if share <= 0:
+        return own
+    mixed = mix(np.array([own]), np.array([(*other[:3], own[3])]), np.array([share]))[0].tolist()
+    return (mixed[0], mixed[1], mixed[2], mixed[3])
 
 
 def _centres(setting: Setting, parts: list[int], count: int) -> list[tuple[float, float]]:
