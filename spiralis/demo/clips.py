@@ -1,4 +1,4 @@
-"""The demo's footage: a ribbon in the wind with alpha, and a grainy flicker. Both loop."""
+"""The demo's footage: a ribbon in the wind with alpha, a grainy flicker, ink that spreads and dries. All loop."""
 
 from __future__ import annotations
 
@@ -14,6 +14,7 @@ import skia
 RATE = Fraction(25)
 RIBBON_FRAMES, RIBBON_SIZE = 50, (720, 480)
 FLICKER_FRAMES, FLICKER_SIZE = 25, 240
+INK_FRAMES, INK_SIZE = 50, 320
 
 
 def _encode(frames: list[np.ndarray], codec: str, container: str, pixel_format: str, options: dict[str, str]) -> bytes:
@@ -82,3 +83,22 @@ def flicker_clip() -> bytes:
         grey = np.clip((grain + band) * 255, 0, 255).astype(np.uint8).repeat(2, axis=0).repeat(2, axis=1)
         frames.append(np.dstack([grey, grey, grey, np.full_like(grey, 255)]))
     return _encode(frames, "libx264", "mp4", "yuv420p", {"preset": "fast", "crf": "26"})
+
+
+def ink_clip() -> bytes:
+    """Return ink as MP4: H.264, 50 frames of 320 by 320 px, white that spreads over black in blots, and goes again."""
+    random = np.random.Generator(np.random.Philox(17))
+    y, x = np.mgrid[0:INK_SIZE, 0:INK_SIZE] / INK_SIZE
+    field = np.zeros((INK_SIZE, INK_SIZE))
+    for wave in range(1, 26):
+        angle, phase = random.uniform(0, 2 * math.pi, 2)
+        field += np.cos(2 * math.pi * wave * 0.6 * (x * math.cos(angle) + y * math.sin(angle)) + phase) / wave**0.8
+    field = (field - field.min()) / np.ptp(field)
+    frames = []
+    for number in range(INK_FRAMES):
+        share = number / INK_FRAMES
+        come, go = min(share / 0.45, 1.0), min(max((share - 0.7) / 0.3, 0.0), 1.0)
+        level = (come * come * (3 - 2 * come)) * (1 - go * go * (3 - 2 * go))
+        grey = (np.clip((level * 1.2 - field) / 0.1, 0, 1) * 255).astype(np.uint8)
+        frames.append(np.dstack([grey, grey, grey, np.full_like(grey, 255)]))
+    return _encode(frames, "libx264", "mp4", "yuv420p", {"preset": "fast", "crf": "24"})

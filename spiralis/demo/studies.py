@@ -12,14 +12,15 @@ from platformdirs import user_cache_path
 
 from spiralis.core.colour import parse_hex
 from spiralis.core.editing.artwork import Timing, as_composition
+from spiralis.core.editing.moving import with_move
 from spiralis.core.media.layered_files import layers_of
 from spiralis.core.media.pictures import picture_source
 from spiralis.core.media.sources import footage_source
-from spiralis.core.model import Composition, Key, Layer, Project, Rule, Source, Track
+from spiralis.core.model import Composition, Key, Layer, Matte, MoveUse, Project, Rule, Source, Track
 from spiralis.core.model.track import Extend
 from spiralis.demo.badge import badge_svg
-from spiralis.demo.building import backdrop, ease, keys, layer
-from spiralis.demo.clips import flicker_clip, ribbon_clip
+from spiralis.demo.building import backdrop, keys, layer
+from spiralis.demo.clips import flicker_clip, ink_clip, ribbon_clip
 from spiralis.demo.cloth import png
 from spiralis.demo.mascot import POSES, mascot
 from spiralis.demo.pieces import all_compositions
@@ -39,7 +40,8 @@ def artwork() -> dict[str, bytes]:
     """Return the demo's artwork by file name, drawn once."""
     return {
         "tolvane-badge.svg": badge_svg(), "wind-readout.ora": poster_ora(), "ribbon.webm": ribbon_clip(),
-        "flicker.mp4": flicker_clip(), **{f"{name}.png": png(mascot(pose)) for name, pose in _MASCOTS.items()},
+        "flicker.mp4": flicker_clip(), "ink.mp4": ink_clip(),
+        **{f"{name}.png": png(mascot(pose)) for name, pose in _MASCOTS.items()},
     }  # fmt: skip
 
 
@@ -90,23 +92,42 @@ def flipbook_blink() -> Composition:
     return evolve(piece, layers=layers)
 
 
-def ribbon_title() -> tuple[Composition, Composition]:
-    """A title over footage that is fitted to the whole length, nested in an outer composition that shrinks it."""
+def ribbon_title() -> tuple[Composition, ...]:
+    """Footage fitted to the whole length reveals a title by its brightness; both hang on a carrier that shrinks slowly.
+
+    A second card is an own copy with other words; the two cross-fade in an outer composition.
+    """
     piece = Composition("Ribbon card", 1080, 1350, Fraction(25), 125, id="ribbon-card")
     n = piece.length
-    layers = (
+    hung = (
         layer("text", "Title", n, text="New\nribbons", font="Lobster Two", weight=700.0, size=230.0, leading=88.0,
-              fill=CREAM, position=(540.0, 600.0)),
-        layer("footage", "Ribbon", n, source="ribbon", position=(540.0, 930.0), scale=(150.0, 150.0), fit=True),
+              fill=CREAM, position=(50.0, -25.0)),
+        layer("footage", "Ink", n, source="ink", position=(50.0, -25.0), scale=(300.0, 210.0), fit=True),
+        layer("footage", "Ribbon", n, source="ribbon", position=(50.0, 305.0), scale=(150.0, 150.0), fit=True,
+              opacity=keys((4, 0.0), (22, 100.0), (n - 22, 100.0), (n - 4, 0.0))),
+    )  # fmt: skip
+    title, ink, ribbon = (evolve(made, parent="carrier") for made in hung)
+    layers = (
+        evolve(title, mattes=(Matte("ink", "brightness"),)), ink, ribbon,
+        layer("carrier", "Carrier", n, position=(540.0, 675.0),
+              scale=keys((0, (108.0, 108.0), "linear"), (n, (96.0, 96.0)))),
         layer("footage", "Flicker", n, source="flicker", position=(540.0, 675.0), scale=(562.5, 562.5),
               blend="soft-light", opacity=34.0),
         backdrop(piece, "Ground", style="linear", angle=90.0,
                  stops=((0.0, *parse_hex("#3a2058")), (1.0, *parse_hex("#151026")))),
     )  # fmt: skip
-    outer = Composition("Ribbon title", 1080, 1350, Fraction(25), n, id="ribbon-title", background=parse_hex("#151026"))
-    card = layer("nested", "Ribbon card", n, composition=piece.id, position=(540.0, 675.0),
-                 scale=keys((0, (100.0, 100.0)), (62, (92.0, 92.0)), (125, (100.0, 100.0))))  # fmt: skip
-    return evolve(piece, layers=layers), evolve(outer, layers=(card,))
+    first = evolve(piece, layers=layers)
+    other = layers[0].with_values(text="Old\nwinds")
+    second = evolve(first, id="wind-card", name="Wind card", layers=(other, *layers[1:]))
+    whole, fade = 2 * n, 12
+    outer = Composition("Ribbon title", 1080, 1350, Fraction(25), whole, id="ribbon-title",
+                        background=parse_hex("#151026"))  # fmt: skip
+    over = keys((n - fade, 0.0), (n + fade, 100.0), (whole - fade, 100.0), (whole, 0.0))
+    cards = (
+        layer("nested", "Wind card", whole, composition=second.id, position=(540.0, 675.0), opacity=over),
+        layer("nested", "Ribbon card", whole, composition=first.id, position=(540.0, 675.0)),
+    )
+    return first, second, evolve(outer, layers=cards)
 
 
 def split_headline() -> tuple[Composition, ...]:
@@ -188,24 +209,17 @@ def _inside(project: Project, piece: Composition, name: str) -> Composition:
 
 
 def _badge_loops(project: Project) -> Project:
-    """Lay the badge out; its rim turns, its kite sways, its stars blink in turn."""
+    """Lay the badge out; its rim spins, its kite sways, its stars blink in turn: a move each."""
     project, piece = _laid_out(project, "tolvane-badge.svg", "Badge loops", Timing(Fraction(25), 200))
-    rim = _named(piece, "Rim").with_track("rotation", keys((0, 0.0, "linear"), (200, 360.0), after=Rule.ACCUMULATE))
-    kite = _named(piece, "Kite").with_track("rotation", keys((0, -5.0), (50, 5.0), (100, -5.0), after=Rule.REPEAT))
-    piece = piece.with_layer(rim).with_layer(kite)
+    for name, use in (("Rim", MoveUse("spin", 0, 200)), ("Kite", MoveUse("sway", 0, 200, strength=56.0, times=2))):
+        piece = piece.with_layer(with_move(project, piece, _named(piece, name), use))
     piece = evolve(piece, layers=(*piece.layers, backdrop(piece, "Paper", style="flat", colour=CREAM)))
     project = project.with_composition(piece)
     stars = _inside(project, piece, "Stars")
     for index in range(4):
-        star = _named(stars, f"Star {index + 1}")
-        stars = stars.with_layer(star.with_track("opacity", _blink(44 * index, 200)))
+        blink = MoveUse("blink", 44 * index + 8, 24, strength=88.0)
+        stars = stars.with_layer(with_move(project, stars, _named(stars, f"Star {index + 1}"), blink))
     return project.with_composition(stars)
-
-
-def _blink(at: int, length: int) -> Track:
-    """Return opacity that drops for a moment at a frame and comes back, the same at both ends of the loop."""
-    marks = ((0, 100.0), (at + 8, 100.0), (at + 14, 12.0), (at + 24, 100.0), (length, 100.0))
-    return Track(100.0, tuple(Key(frame, value, ease("soft-both")) for frame, value in marks))
 
 
 def _readout_poster(project: Project) -> Project:
