@@ -10,8 +10,8 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from spiralis.app.held import Held
 from spiralis.app.view_options import ViewOptions
-from spiralis.core.editing.edits import set_value
 from spiralis.core.editing.keys import KeyRef
+from spiralis.core.editing.linking import set_seen_value
 from spiralis.core.errors import SpiralisError
 from spiralis.core.model import Composition, History, Layer, Project, Value
 from spiralis.core.raster.drawing import Inner
@@ -155,7 +155,12 @@ class Session(QObject):
             return
         label = layers[0].parameter(name).label
         target = layers[0].name if len(layers) == 1 else f"{len(layers)} layers"
-        self.edit_layers(f"{label} of {target}", lambda layer: set_value(layer, name, value, self.frame), chosen, merge)
+        piece, frame = self.composition, self.frame
+
+        def change(layer: Layer) -> Layer:
+            return set_seen_value(piece, layer, name, value, frame)
+
+        self.edit_layers(f"{label} of {target}", change, chosen, merge)
 
     def close_step(self) -> None:
         """End a drag: what comes next is an undo step of its own."""

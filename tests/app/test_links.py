@@ -124,26 +124,28 @@ class LinkTest(WindowTest):
         np.testing.assert_allclose(after, before, atol=1e-9)
         self.assertIn("Words: Position", said[-1])
 
-    def test_one_dial_drives_two_properties(self) -> None:
+    def test_one_dial_drives_three_properties(self) -> None:
         self.session.select(["words"])
         self.choose("rotation", "Value here at the dial's place", "New dial")
         dial = self.session.composition.layers[0]
         self.assertEqual(dial.kind, "dial")
-        row = self.window.details.findChildren(type(self.window.details))  # keeps the panel alive while rows change
-        self.assertIsNotNone(row)
+        for name in ("scale", "opacity"):
+            self.choose(name, "Value here at the dial's place", "Dial")
         slider, field, _ = self._dials()["", dial.id]
         slider.setValue(1000)
         self.settle(0.1)
         self.assertAlmostEqual(self.value(dial.id, "value"), 100.0)
-        self.session.set_property("rotation", 90.0, ["words"])
-        self.choose("rotation", "Value here at the dial's place", "Dial")
-        join = self.layer("words").track("rotation").driver
-        self.assertIsInstance(join, DialJoin)
-        self.session.edit_layers("r", lambda y: y, ["words"])
-        self.enter_number(self._dials()["", dial.id][1], "50")
+        # What is set now is the value at this place of the dial.
+        ends = {"rotation": 90.0, "scale": (50.0, 80.0), "opacity": 20.0}
+        for name, value in ends.items():
+            self.session.set_property(name, value)
+            np.testing.assert_allclose(self.session.evaluated().values(self.layer("words"))[name], value)
+        self.enter_number(field, "50")
         self.settle(0.1)
-        self.assertAlmostEqual(self.value(dial.id, "value"), 50.0)
-        self.assertIsNotNone(field)
+        seen = self.session.evaluated().values(self.layer("words"))
+        for name, value in {"rotation": 45.0, "scale": (75.0, 90.0), "opacity": 60.0}.items():
+            self.assertIsInstance(self.layer("words").track(name).driver, DialJoin)
+            np.testing.assert_allclose(seen[name], value)
 
     def _dials(self):  # type: ignore[no-untyped-def]
         from spiralis.app.details.dials import DialsSection

@@ -34,7 +34,8 @@ from spiralis.app.soon import Soon
 from spiralis.app.style import icon
 from spiralis.app.timeline.painting import shared_count
 from spiralis.app.tying import drag_thread
-from spiralis.core.editing.edits import set_value, toggle_key
+from spiralis.core.editing.edits import toggle_key
+from spiralis.core.editing.linking import set_seen_value
 from spiralis.core.editing.reparenting import with_parent
 from spiralis.core.model import Composition, Kind, Layer, Parameter, Value, layer_kind
 
@@ -287,7 +288,7 @@ class DetailsPanel(QWidget):
         def change(layer: Layer) -> Layer:
             own = at.values(layer)[parameter.name]
             pair = tuple(new if new != old else mine for new, old, mine in zip(value, shown, own, strict=True))
-            return set_value(layer, parameter.name, pair, frame)
+            return set_seen_value(at.composition, layer, parameter.name, pair, frame)
 
         self.session.edit_layers(f"{parameter.label} of {len(layers)} layers", change, merge=merge)
 
@@ -298,7 +299,7 @@ class DetailsPanel(QWidget):
 
         def change(layer: Layer) -> Layer:
             own = parameter.to_array(at.values(layer)[parameter.name]) + by
-            return set_value(layer, parameter.name, parameter.from_array(own), frame)
+            return set_seen_value(at.composition, layer, parameter.name, parameter.from_array(own), frame)
 
         count = len(self.session.layers)
         self.session.edit_layers(f"{parameter.label} of {count} layers", change, merge=merge)

@@ -9,7 +9,7 @@ from attrs import evolve
 
 from spiralis.core.animation.drivers import DIAL, over
 from spiralis.core.animation.easing import LINEAR
-from spiralis.core.editing.edits import removed, unused_name, with_length
+from spiralis.core.editing.edits import removed, set_value, unused_name, with_length
 from spiralis.core.editing.shaping import flatten
 from spiralis.core.model import Composition, Key, Layer, Track, Value
 from spiralis.core.model.drivers import DialJoin, Driver, Wobble, source_of
@@ -53,6 +53,16 @@ def with_stop(layer: Layer, dial: Layer, name: str, place: float, value: Value) 
         stops = {low: base, high: base}
     stops[place] = value
     return with_driver(layer, name, DialJoin(dial.id, tuple(sorted(stops.items()))))
+
+
+def set_seen_value(piece: Composition, layer: Layer, name: str, value: Value, frame: int) -> Layer:
+    """Set a property as it is seen: the stop where its dial stands if it has joined one, else as ``set_value`` does."""
+    driver = layer.track(name).driver
+    dial = piece.find(driver.dial) if isinstance(driver, DialJoin) else None
+    if dial is None:
+        return set_value(layer, name, value, frame)
+    place = float(over(piece, dial, "value", np.array([float(frame)]))[0, 0])
+    return with_stop(layer, dial, name, place, value)
 
 
 def baked_track(piece: Composition, layer: Layer, name: str) -> Track:
