@@ -100,7 +100,7 @@ class PacePanel(QWidget):
         for rule, label in RULES.items():
             box.addItem(label, rule)
         box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        box.setFixedWidth(92)
+        box.setFixedWidth(108)
         box.setAccessibleName(f"{side.capitalize()} the keys")
         box.setToolTip(f"What the thread does {side} its keys")
         box.activated.connect(lambda index: set_extend(self.session, box.itemData(index), side == "before"))

@@ -163,8 +163,14 @@ class ThreadCurves(QWidget):
         points = [QPointF(axis.x(f), self._y(thread, v)) for f, v in zip(frames.tolist(), values.tolist(), strict=True)]
         painter.setClipRect(self.areas()[0])
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(colour(thread.tint), 2.0))
+        # Outside its keys a thread is what its rules make of it: a ghost.
+        painter.setPen(QPen(colour(thread.tint, 0.4), 1.6))
         painter.drawPolyline(QPolygonF(points))
+        keys = thread.track.keys
+        painter.setPen(QPen(colour(thread.tint), 2.0))
+        painter.drawPolyline(
+            QPolygonF([p for p, f in zip(points, frames, strict=True) if keys[0].frame <= f <= keys[-1].frame])
+        )
         painter.setPen(QPen(colour(GROUND), 1.2))
         painter.setBrush(colour(TEXT))
         for key in thread.track.keys:
