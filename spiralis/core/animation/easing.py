@@ -17,6 +17,9 @@ from spiralis.core.errors import ModelError
 
 Progress = float | np.ndarray
 
+#: Decimals that made-up handles are rounded to.
+DIGITS = 6
+
 
 @frozen
 class Easing:
@@ -51,8 +54,9 @@ class Easing:
 
 
 def _number_text(value: float) -> str:
-    """Write a number as CSS does when minified: 0.5 is ``.5``."""
-    text = f"{value:.6g}"
+    """Write a number as CSS does when minified: 0.5 is ``.5``; with all its digits where six do not say it exactly."""
+    text = f"{value:.{DIGITS}g}"
+    text = text if float(text) == value else repr(value)
     return text.replace("0.", ".", 1) if text.startswith(("0.", "-0.")) else text
 
 
@@ -108,7 +112,7 @@ class CubicBezier(Easing):
 
     def reversed_in_time(self) -> CubicBezier:
         """Swap and mirror the handles."""
-        return CubicBezier(1 - self.x2, 1 - self.y2, 1 - self.x1, 1 - self.y1)
+        return CubicBezier(*(round(1 - part, DIGITS) for part in (self.x2, self.y2, self.x1, self.y1)))
 
 
 @frozen
@@ -196,7 +200,8 @@ KEYWORDS: dict[str, Easing] = {
 
 def from_softness(start: float, stop: float) -> CubicBezier:
     """Return the easing of a start and a stop softness in percent, 0 to 100."""
-    return CubicBezier(min(max(start, 0), 100) / 100, 0, 1 - min(max(stop, 0), 100) / 100, 1)
+    x1, x2 = min(max(start, 0), 100) / 100, 1 - min(max(stop, 0), 100) / 100
+    return CubicBezier(round(x1, DIGITS), 0, round(x2, DIGITS), 1)
 
 
 def _parse(text: str) -> Easing:
