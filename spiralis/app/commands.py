@@ -7,6 +7,7 @@ from attrs import evolve
 from spiralis.app.session import Session
 from spiralis.app.sources.acting import SourceActions
 from spiralis.core.editing.edits import duplicated, reordered, set_value, toggle_key, unused_name
+from spiralis.core.editing.holding import let_go_of
 from spiralis.core.editing.keys import by_thread, without_keys
 from spiralis.core.editing.linking import removed_keeping_looks
 from spiralis.core.editing.shaping import flatten, smooth_through
@@ -30,10 +31,13 @@ class Commands:
         ids = [layer.id for layer in session.layers if not layer.locked]
         if ids:
             name = f"Delete {session.layers[0].name}" if len(ids) == 1 else f"Delete {len(ids)} layers"
-            changed, freed = removed_keeping_looks(session.composition, ids)
+            loose, held = let_go_of(session.evaluated(), ids)
+            changed, freed = removed_keeping_looks(loose, ids)
             session.edit(name, lambda _: changed)
             if freed:
                 session.said.emit(f"What depended on it keeps its look as keys: {', '.join(freed[:5])}.")
+            elif held:
+                session.said.emit(f"What held to it stays where it is: {', '.join(held[:5])}.")
 
     def duplicate(self) -> None:
         """Put a copy above each chosen layer and choose the copies."""

@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
 from PyQt6.QtWidgets import QAbstractButton, QLineEdit
 
 from spiralis.app.style import FAMILY_COLOURS, MARIGOLD, colour, font
 from spiralis.core.arithmetic import calculate
 from spiralis.core.errors import ModelError
+
+#: What frame and padding take of a field's width, in px.
+_INSET = 14
 
 
 class NumberField(QLineEdit):
@@ -57,7 +60,15 @@ class NumberField(QLineEdit):
         decimals = min(self.decimals, 1) if abs(self.value) >= 10 else self.decimals
         number = f"{self.value:.{decimals}f}".rstrip("0").rstrip(".") if decimals else f"{self.value:.0f}"
         number = "0" if number in ("-0", "") else number
-        return f"{number}°" if self.unit == "°" else f"{number} {self.unit}".strip()
+        whole = f"{number}°" if self.unit == "°" else f"{number} {self.unit}".strip()
+        # Rather no unit than half a number.
+        fits = self.fontMetrics().horizontalAdvance(whole) <= self.width() - _INSET
+        return whole if fits or not self.isVisible() else number
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        if self.isReadOnly():
+            self.setText(self._text())
 
     def _set(self, value: float) -> None:
         value = min(max(value, self.minimum), self.maximum)

@@ -233,6 +233,7 @@ def _missing(window: Window, folder: Path) -> QWidget | None:
     session.edit_project("Lose a file", evolve(held, sources=lost))
     session.show_composition("ribbon-card")
     session.select(["title"])
+    session.go_to(60)
     return None
 
 

@@ -9,7 +9,7 @@ from attrs import evolve
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from spiralis.core.editing.holding import hold_as_it_stands, with_hold, without_hold
+from spiralis.core.editing.holding import hold_as_it_stands, let_go_of, with_hold, without_hold
 from spiralis.core.errors import ModelError
 from spiralis.core.model import Composition, Hold, Key, Layer, Project, Track
 from spiralis.core.model.holds import ACROSS, DOWN, edge_place
@@ -98,6 +98,17 @@ class EditingTest(unittest.TestCase):
         free = longer.with_layer(without_hold(seen(longer), longer.layer("bar"), hold))
         self.assertEqual(free.layer("bar").holds, ())
         np.testing.assert_allclose(box(free, "bar"), box(longer, "bar"), atol=1e-6)
+
+    def test_what_held_to_a_deleted_layer_stays_where_it_is(self) -> None:
+        made = piece(
+            bar("second", Hold("top", "bottom", "bar", 2.0)), bar("bar", Hold("left", "right", "word")), word("k")
+        )
+        before = box(made, "bar"), box(made, "second")
+        loose, names = let_go_of(seen(made), ["word"])
+        self.assertEqual(names, ["Bar"])
+        rest = evolve(loose, layers=tuple(y for y in loose.layers if y.id != "word"))
+        np.testing.assert_allclose((box(rest, "bar"), box(rest, "second")), before, atol=1e-6)
+        self.assertEqual(len(rest.layer("second").holds), 1)
 
     def test_another_hold_on_the_axis_takes_the_place(self) -> None:
         layer = with_hold(bar("bar", Hold("left", "left"), Hold("top", "top")), Hold("right", "right"))

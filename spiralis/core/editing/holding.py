@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from attrs import evolve
 
-from spiralis.core.model import Hold, Layer
+from spiralis.core.model import Composition, Hold, Layer
 from spiralis.core.model.holds import edge_place
 from spiralis.core.render.layers import Evaluated
 
@@ -38,3 +40,18 @@ def without_hold(at: Evaluated, layer: Layer, hold: Hold) -> Layer:
     held, free = at.matrix(layer), Evaluated(at.scene.project, at.composition.with_layer(freed), at.frame).matrix(freed)
     x, y = track.value
     return freed.with_values(position=(x + held.e - free.e, y + held.f - free.f))
+
+
+def let_go_of(at: Evaluated, ids: Iterable[str]) -> tuple[Composition, list[str]]:
+    """Return the composition where nothing holds to these layers any more, and the names of what did.
+
+    What did stays where it stands at this frame.
+    """
+    gone, piece, names = set(ids), at.composition, []
+    for layer in at.composition.layers:
+        for hold in layer.holds if layer.id not in gone else ():
+            if hold.layer in gone:
+                now = Evaluated(at.scene.project, piece, at.frame)
+                piece = piece.with_layer(without_hold(now, piece.layer(layer.id), hold))
+                names.append(layer.name)
+    return piece, names
