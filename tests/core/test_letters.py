@@ -12,8 +12,9 @@ from hypothesis import strategies as st
 
 from spiralis.core.animation.source_time import TIMING, Span, even_clock, shown
 from spiralis.core.model import Composition, Key, Layer, Track
+from spiralis.core.raster.fitting import FontsOf, typeset
 from spiralis.core.raster.spreading_letters import ORDERS, parts_of, progress, ranks
-from spiralis.core.raster.typesetting import FontsOf, Manner, typeset
+from spiralis.core.raster.typesetting import Manner
 from spiralis.core.render import render_frame
 from tests.core.samples import piece, project
 

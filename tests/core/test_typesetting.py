@@ -17,8 +17,9 @@ from spiralis.core.model.forms import ellipse
 from spiralis.core.raster.bidi import embedding_levels, visual_order
 from spiralis.core.raster.breaking import break_lines
 from spiralis.core.raster.curves import arc_track, path_track
+from spiralis.core.raster.fitting import FontsOf, typeset
 from spiralis.core.raster.fonts import find_face, missing_families
-from spiralis.core.raster.typesetting import FontsOf, Manner, Setting, typeset
+from spiralis.core.raster.typesetting import Manner, Setting
 from tests.core.samples import project
 
 PLAIN = Manner("Inter", 400.0, 80.0, alignment="left")

@@ -9,7 +9,6 @@ from __future__ import annotations
 import math
 import unicodedata
 from collections.abc import Iterator
-from functools import lru_cache
 
 import uharfbuzz as hb
 from attrs import evolve, field, frozen
@@ -27,7 +26,6 @@ from spiralis.core.raster.fonts import FaceAt, face_for, find_face, shaper
 CAPS = ("as typed", "capitals", "small capitals")
 FLOWS = ("lines", "box", "fit width", "fit box", "stretch")
 _SMALL = 0.74
-_SMALLEST, _FITS = 1.0, 18
 
 #: first letter, letter after the last, family ("" as the layer), weight (0 as the layer), size in %, colour or None
 Run = tuple[int, int, str, float, float, Colour | None]
@@ -130,94 +128,8 @@ class _Shaped:
     advance: float
 
 
-@lru_cache(maxsize=256)
-def typeset(project_key: object, text: str, manner: Manner) -> Setting:
-    """Return the words as set. ``project_key`` wraps the project whose fonts may be used (see ``FontsOf``)."""
-    assert isinstance(project_key, FontsOf)
-    project = project_key.project
-    if manner.flow == "fit width":
-        return _fit_width(project, text, manner)
-    if manner.flow == "fit box":
-        return _fit_box(project, text, manner)
-    if manner.flow == "stretch":
-        return _stretched(project, text, manner)
-    return _set(project, text, manner)
-
-
-@frozen
-class FontsOf:
-    """A project by the fonts that it brings along: two versions with the same fonts are equal."""
-
-    project: Project = field(eq=False)
-    fonts: tuple[str, ...] = ()
-
-    @staticmethod
-    def of(project: Project) -> FontsOf:
-        """Return the fonts of a project."""
-        return FontsOf(project, tuple(s.digest for s in project.sources if s.kind == "font"))
-
-
-def _fit_width(project: Project, text: str, manner: Manner) -> Setting:
-    """Everything grows with the size alike, so one measure gives the size at which the widest line fills the frame."""
-    free = evolve(manner, flow="lines", arc=0.0, path=None)
-    widest = max((line.width for line in _set(project, text, free).lines), default=0.0)
-    if widest <= 0:
-        return _set(project, text, evolve(manner, flow="lines"))
-    size = max(manner.size * manner.frame[0] / widest, _SMALLEST)
-    return _set(project, text, evolve(manner, size=size, flow="lines"))
-
-
-def _stretched(project: Project, text: str, manner: Manner) -> Setting:
-    """Set plainly, then stretch what is inked across and down until it fills the frame exactly."""
-    plain = _set(project, text, evolve(manner, flow="lines", arc=0.0, path=None))
-    width, height = manner.frame
-    left, top, right, bottom = _ink(plain)
-    if right - left < 1e-6 or bottom - top < 1e-6:
-        return evolve(plain, box=(0.0, 0.0, width, height))
-    fit = Affine.scaling(width / (right - left), height / (bottom - top)) @ Affine.shift(-left, -top)
-    letters = tuple(evolve(letter, matrix=fit @ letter.matrix) for letter in plain.letters)
-    lines = tuple(
-        evolve(line, baseline=fit.apply(0, line.baseline)[1], left=fit.apply(line.left, 0)[0], width=line.width * fit.a,
-               ascent=line.ascent * fit.d, descent=line.descent * fit.d)
-        for line in plain.lines
-    )  # fmt: skip
-    carets = tuple((*fit.apply(x, y), turn) for x, y, turn in plain.carets)
-    return Setting(letters, lines, (0.0, 0.0, width, height), plain.size, carets)
-
-
-def _ink(setting: Setting) -> Box:
-    """Return the box around the outlines of all letters, or an empty one."""
-    boxes = []
-    for letter in setting.letters:
-        extents = shaper(letter.at)[0].get_glyph_extents(letter.glyph)
-        if extents is not None and extents.width:
-            x, y = float(extents.x_bearing), float(extents.y_bearing)
-            boxes.append(letter.matrix.box((x, y + extents.height, x + extents.width, y)))
-    if not boxes:
-        return 0.0, 0.0, 0.0, 0.0
-    return min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes)
-
-
-def _fit_box(project: Project, text: str, manner: Manner) -> Setting:
-    """Bisect for the largest size at which the wrapped words stay within the frame."""
-    low, high = _SMALLEST, max(manner.frame[1] * 1.6, 2 * _SMALLEST)
-    for _ in range(_FITS):
-        middle = (low + high) / 2
-        made = _set(project, text, evolve(manner, size=middle, flow="box"))
-        height = made.lines[-1].baseline + made.lines[-1].descent if made.lines else 0.0
-        widest = max((line.width for line in made.lines), default=0.0)
-        fits = height <= manner.frame[1] and widest <= manner.frame[0] and not _breaks_words(text, made)
-        low, high = (middle, high) if fits else (low, middle)
-    return _set(project, text, evolve(manner, size=low, flow="box"))
-
-
-def _breaks_words(text: str, made: Setting) -> bool:
-    """Whether a line ends within a word, as happens where one word is wider than the frame."""
-    ends = (line.last for line in made.lines[:-1])
-    return any(0 < end < len(text) and text[end - 1].isalnum() and text[end].isalnum() for end in ends)
-
-
-def _set(project: Project, text: str, manner: Manner) -> Setting:
+def set_words(project: Project, text: str, manner: Manner) -> Setting:
+    """Return the words set at the size that the manner says, in plain lines or wrapped in a box."""
     looks = _Looks(project, manner)
     lines: list[tuple[list[_Cell], int, int]] = []
     start = 0

@@ -17,11 +17,12 @@ from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.model.project import Project
 from spiralis.core.raster.drawing import Drawing, Pixels, Scene
+from spiralis.core.raster.fitting import FontsOf, typeset
 from spiralis.core.raster.fonts import DEFAULT_FAMILY, find_face
 from spiralis.core.raster.shaping import ALIGNMENTS, glyph_contours, glyph_path
 from spiralis.core.raster.spreading_letters import PARAMETERS as SPREAD
 from spiralis.core.raster.spreading_letters import spread_letters
-from spiralis.core.raster.typesetting import CAPS, FLOWS, FontsOf, Manner, Setting, typeset
+from spiralis.core.raster.typesetting import CAPS, FLOWS, Manner, Setting
 from spiralis.core.raster.vectors import skia_matrix
 
 _FRAMED = ("flow", FLOWS[1:])
