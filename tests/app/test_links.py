@@ -8,7 +8,7 @@ from unittest import mock
 import numpy as np
 from PyQt6.QtCore import QMimeData, QPointF, Qt
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent
-from PyQt6.QtWidgets import QComboBox, QMenu, QPushButton, QToolButton
+from PyQt6.QtWidgets import QApplication, QComboBox, QMenu, QPushButton, QToolButton
 
 from spiralis.app.asking import LiveDialog
 from spiralis.app.details.holds import HoldsEditor
@@ -64,13 +64,14 @@ class LinkTest(WindowTest):
         place = QPointF(40, row.top + row.height / 2)
         link, left, none = Qt.DropAction.LinkAction, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
         entering = QDragEnterEvent(place.toPoint(), link, mime, left, none)
-        rows.dragEnterEvent(entering)
+        QApplication.sendEvent(rows, entering)
         self.assertTrue(entering.isAccepted())
-        rows.dropEvent(QDropEvent(place, link, mime, left, none))
+        QApplication.sendEvent(rows, QDropEvent(place, link, mime, left, none))
         self.assertEqual(self.layer("words").track("rotation").driver, Follow("square", "position", component=0))
 
         mime.setData(THREAD, b"fill")
-        rows.dropEvent(QDropEvent(place, link, mime, left, none))
+        QApplication.sendEvent(rows, QDragEnterEvent(place.toPoint(), link, mime, left, none))
+        QApplication.sendEvent(rows, QDropEvent(place, link, mime, left, none))
         self.assertIn("Fill cannot follow that; drop it on a thread of its own sort.", self.said)
 
     def test_an_edge_holds_to_the_words_whatever_they_are(self) -> None:

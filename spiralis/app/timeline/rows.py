@@ -8,10 +8,6 @@ from attrs import evolve
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import (
     QContextMenuEvent,
-    QDragEnterEvent,
-    QDragLeaveEvent,
-    QDragMoveEvent,
-    QDropEvent,
     QKeyEvent,
     QMouseEvent,
     QPainter,
@@ -38,7 +34,7 @@ from spiralis.app.timeline.layout import (
 from spiralis.app.timeline.menu import layer_menu
 from spiralis.app.timeline.painting import EYE_X, draw_layer_row, draw_thread_row
 from spiralis.app.timeline.thumbnails import Thumbnails
-from spiralis.app.tying import THREAD, tie
+from spiralis.app.timeline.tie_drop import TieDrop
 from spiralis.core.editing.edits import moved_in_time, reordered, toggle_key
 from spiralis.core.editing.keys import KeyRef, keys_moved
 from spiralis.core.editing.spans import slipped, slips, span_moved
@@ -61,8 +57,7 @@ class Rows(QWidget):
         self._box: tuple[QPointF, QPointF] | None = None
         self._drop: int | None = None
         self._name_field: QLineEdit | None = None
-        self._tie: Row | None = None
-        self.setAcceptDrops(True)
+        self.tie_drop = TieDrop(self, session, self.rows)
         for signal in (session.selectionChanged, session.keysChanged, session.frameChanged):
             signal.connect(self.update)
         self._soon = Soon(self, self._resize)
@@ -108,8 +103,7 @@ class Rows(QWidget):
             painter.drawText(QRectF(self.rect()), Qt.AlignmentFlag.AlignCenter, hint)
         else:
             self._paint_moments(painter, axis)
-        if self._tie is not None:
-            painter.fillRect(QRectF(0, self._tie.top, self.width(), self._tie.height), colour(MARIGOLD, 0.18))
+        self.tie_drop.paint(painter)
         if self._box is not None:
             painter.setPen(QPen(colour(MINT), 1))
             painter.setBrush(colour(MINT, 0.12))
@@ -134,29 +128,6 @@ class Rows(QWidget):
     def _layer_at_index(self, index: int) -> Layer | None:
         layers = self.session.composition.layers
         return layers[index] if index < len(layers) else None
-
-    # -- a value dropped on the thread that it is to follow ---------------------------------------------
-
-    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
-        # Anything else is the window's.
-        event.setAccepted(event.mimeData().hasFormat(THREAD))
-
-    def dragMoveEvent(self, event: QDragMoveEvent) -> None:
-        self._tie = row_at(self.rows(), event.position().y())
-        event.setAccepted(self._tie is not None)
-        self.update()
-
-    def dragLeaveEvent(self, event: QDragLeaveEvent) -> None:
-        self._tie = None
-        self.update()
-
-    def dropEvent(self, event: QDropEvent) -> None:
-        row = row_at(self.rows(), event.position().y())
-        self._tie = None
-        if row is not None:
-            tie(self.session, bytes(event.mimeData().data(THREAD)).decode(), row.layer, row.name)
-            event.acceptProposedAction()
-        self.update()
 
     # -- mouse -----------------------------------------------------------------------------------------
 
