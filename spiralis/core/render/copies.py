@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from itertools import groupby
+from itertools import compress
 from typing import Any
 
 import numpy as np
@@ -69,20 +69,43 @@ class Copies:
             return
         home = Affine.scaling(scale, scale) @ self._home()
         back = Affine.scaling(1 / scale, 1 / scale)
+        shown: dict[_Moment, int] = {}
+        pictures: list[Pixels | None] = []
         behind = [copy for copy in reversed(copies) if copy.opacity > 0]
-        for picture, alike in groupby(behind, self._moment):
-            pixels = self._picture(picture, home)
-            if pixels is not None:
-                group = list(alike)
-                to_output = _products(self.matrix, [copy.matrix for copy in group], back @ pixels.to_layer)
-                add_many(table, pixels, to_output, np.array([copy.opacity for copy in group]))
+        of = np.empty(len(behind), dtype=np.intp)
+        for place, copy in enumerate(behind):
+            moment = self._moment(copy)
+            if moment not in shown:
+                shown[moment] = len(pictures)
+                pictures.append(self._picture(moment, home))
+            of[place] = shown[moment]
+        self._place(table, behind, of, pictures, back)
+
+    def _place(
+        self, table: Table, copies: Sequence[Copy], of: np.ndarray, pictures: Sequence[Pixels | None], back: Affine
+    ) -> None:
+        """Add the copies that show anything, each with its picture."""
+        drawings = [pixels for pixels in pictures if pixels is not None]
+        numbers = np.cumsum([pixels is not None for pixels in pictures]) - 1
+        there = [pictures[index] is not None for index in of]
+        if not any(there):
+            return
+        wanted, kept = numbers[of[there]], list(compress(copies, there))
+        inner = _rows([back @ pixels.to_layer for pixels in drawings])[wanted]
+        to_output = _products(_rows([self.matrix]), _products(_rows([copy.matrix for copy in kept]), inner))
+        add_many(table, drawings, wanted, to_output, np.array([copy.opacity for copy in kept]))
 
     def _moment(self, copy: Copy) -> _Moment:
-        """Return what decides the picture of a copy: how late it is, its own word, picture and share of colour."""
+        """Return what decides the picture of a copy: its frame, its own word, picture and share of colour."""
         words, pictures = self.values["words"], self.values["pictures"]
         lines = words.split("\n") if words.strip() else []
         word = lines[copy.index % len(lines)] if lines else None
-        return copy.late, word, pictures[copy.index % len(pictures)][0] if pictures else None, round(copy.tint, 3)
+        return (
+            self.fold(self.at.frame - copy.late),
+            word,
+            pictures[copy.index % len(pictures)][0] if pictures else None,
+            round(copy.tint, 3),
+        )
 
     def _beside(self) -> list[Any]:
         """Return what else decides the look of a moment: carriers above the source, and everything if it is linked."""
@@ -108,8 +131,7 @@ class Copies:
 
     def _picture(self, moment: _Moment, home: Affine) -> Pixels | None:
         """Return the source at a moment, drawn about its place; kept for other copies and frames."""
-        late, word, picture, tint = moment
-        frame = self.fold(self.at.frame - late)
+        frame, word, picture, tint = moment
         held = (*self.shown, *self.beside, self.at.scene.project.sources)
         colour = self.values["colour_to"] if tint else None
         key = (tuple(id(part) for part in held), frame, home, word, picture, tint, colour)
@@ -134,18 +156,17 @@ class Copies:
         return Pixels(out, Affine.shift(area[0], area[1]))
 
 
-def _products(outer: Affine, matrices: Sequence[Affine], inner: Affine) -> np.ndarray:
-    """Return ``outer @ matrix @ inner`` of each matrix as rows of six numbers."""
-    rows = np.array([(m.a, m.b, m.c, m.d, m.e, m.f) for m in matrices])
-    out = np.empty_like(rows)
-    o, i = outer, inner
-    left = np.array([[o.a, o.c], [o.b, o.d]])
-    middle = rows[:, [0, 2, 1, 3]].reshape(-1, 2, 2)
-    turned = left @ middle
-    product = turned @ np.array([[i.a, i.c], [i.b, i.d]])
-    out[:, [0, 2, 1, 3]] = product.reshape(-1, 4)
-    out[:, 4:] = turned @ (i.e, i.f) + rows[:, 4:] @ left.T + (o.e, o.f)
-    return out
+def _rows(matrices: Sequence[Affine]) -> np.ndarray:
+    """Return maps as rows of six numbers, float64 (n, 6)."""
+    return np.array([(m.a, m.b, m.c, m.d, m.e, m.f) for m in matrices])
+
+
+def _products(outer: np.ndarray, inner: np.ndarray) -> np.ndarray:
+    """Return ``outer @ inner`` of each pair of maps as rows of six numbers; one row serves for all."""
+    a, b, c, d, e, f = outer.T
+    u, v, w, x, y, z = inner.T
+    parts = (a * u + c * v, b * u + d * v, a * w + c * x, b * w + d * x, a * y + c * z + e, b * y + d * z + f)
+    return np.column_stack(parts)
 
 
 def _own_look(

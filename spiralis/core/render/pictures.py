@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from spiralis.core.compositing.kernels import bands
@@ -35,18 +37,22 @@ def sampling_place(inverse: Affine, centre: float) -> tuple[float, ...]:
     return inverse.a, inverse.c, u - centre, inverse.b, inverse.d, v - centre
 
 
-def add_many(table: Table, drawing: Pixels, to_output: np.ndarray, opacities: np.ndarray) -> None:
-    """Add a picture under each of many maps, in order; the same as ``add_pixels`` for each, at the speed of arrays.
+def add_many(
+    table: Table, drawings: Sequence[Pixels], of: np.ndarray, to_output: np.ndarray, opacities: np.ndarray
+) -> None:
+    """Add pictures under many maps, in order; the same as ``add_pixels`` for each, at the speed of arrays.
 
     Args:
-        to_output: float64 (n, 6), rows of ``Affine`` numbers a to f.
+        of: int (n,), which of the drawings each one is.
+        to_output: float64 (n, 6), rows of ``Affine`` numbers a to f, from the drawing's own pixels.
         opacities: float64 (n,), 0 to 1.
     """
-    data = drawing.data
-    height, width = data.shape[:2]
+    facts = np.array([_facts(drawing) for drawing in drawings], dtype=np.int64)[of]
+    kinds, _, width, height = facts.T
     a, b, c, d, e, f = to_output.T
     det = a * d - b * c
-    xs, ys = np.array([0.0, width, 0.0, width]), np.array([0.0, 0.0, height, height])
+    zero = np.zeros(len(of))
+    xs, ys = np.column_stack([zero, width, zero, width]), np.column_stack([zero, zero, height, height])
     across = a[:, None] * xs + c[:, None] * ys + e[:, None]
     down = b[:, None] * xs + d[:, None] * ys + f[:, None]
     left, top, right, bottom = table.frame
@@ -60,12 +66,17 @@ def add_many(table: Table, drawing: Pixels, to_output: np.ndarray, opacities: np
     ia, ib, ic, id_ = d / det, -b / det, -c / det, a / det
     u = (c * f - d * e) / det + 0.5 * (ia + ic) - 0.5
     v = (b * e - a * f) / det + 0.5 * (ib + id_) - 0.5
-    box = [np.floor(x0[seen]), np.floor(y0[seen]), np.ceil(x1[seen]), np.ceil(y1[seen])]
+    box = np.column_stack([np.floor(x0), np.floor(y0), np.ceil(x1), np.ceil(y1)])[seen].astype(np.int64)
+    numbers = np.column_stack([kinds[seen], np.zeros(len(a), dtype=np.int64), box, facts[seen, 1:]])
+    reals = np.column_stack([ia, ic, u, ib, id_, v, opacities[seen], np.zeros((len(a), 4))])
+    table.add_rows(
+        [tuple(row) for row in numbers.tolist()], [tuple(row) for row in reals.tolist()],
+        [drawing.data for drawing in drawings],
+    )  # fmt: skip
+
+
+def _facts(drawing: Pixels) -> tuple[int, int, int, int]:
+    """Return the kind of a picture's operation, where its pixels are in memory, its width and height."""
+    data = drawing.data
     kind = bands.BYTES if data.dtype == np.uint8 else bands.FLOATS
-    count = len(a)
-    fixed = (np.full(count, number) for number in (data.ctypes.data, width, height))
-    numbers = np.column_stack([np.full(count, kind), np.zeros(count), *box]).astype(np.int64)
-    numbers = np.column_stack([numbers, *fixed])
-    zeros = np.zeros((count, 4))
-    reals = np.column_stack([ia, ic, u, ib, id_, v, opacities[seen], zeros])
-    table.add_rows([tuple(row) for row in numbers.tolist()], [tuple(row) for row in reals.tolist()], [data])
+    return kind, data.ctypes.data, data.shape[1], data.shape[0]
