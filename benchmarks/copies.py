@@ -6,6 +6,8 @@ import time
 from collections.abc import Iterator
 from fractions import Fraction
 
+from attrs import evolve
+
 from benchmarks.measure import figure
 from spiralis.core.model import Composition, Key, Layer, Project, Track
 from spiralis.core.model.drivers import DialJoin
@@ -24,6 +26,26 @@ def many(count: int) -> Project:
         of="star", layout="grid", count=float(count), columns=50.0, spacing=(20.0, 20.0), position=(540.0, 675.0)
     )
     return _project(copies, turned)
+
+
+def many_groups(count: int) -> Project:
+    """Return a grid of groups of three on a turning carrier, each a frame later than the one before."""
+    carrier = Layer("Carrier", "carrier", 0, 100, id="carrier").with_values(position=(540.0, 675.0))
+    members = [
+        evolve(
+            Layer(f"Star {index}", "shape", 0, 100, id=f"star{index}").with_values(
+                form="star", size=(20.0, 20.0), position=(40.0 + 10 * index, 50.0), fill=(0.9, 0.4, 0.2 * index, 1.0)
+            ),
+            parent="carrier",
+        )
+        for index in range(3)
+    ]
+    copies = Layer("Copies", "copies", 0, 100, id="copies").with_values(
+        of="carrier", layout="grid", count=float(count), columns=50.0, spacing=(20.0, 20.0), delay=1.0,
+        position=(540.0, 675.0),
+    )  # fmt: skip
+    turning = carrier.with_track("rotation", Track(0.0, (Key(0, 0.0), Key(100, 360.0))))
+    return _project(copies, turning, *members)
 
 
 def column() -> Project:
@@ -75,4 +97,6 @@ def _editing() -> float:
 def run() -> Iterator[str]:
     """Yield the figures."""
     yield figure("a frame of 2000 copies / of 20 copies", _frames(many(2000)) / _frames(many(20)), 20.0)
+    groups = _frames(many_groups(2000)) / _frames(many_groups(20))
+    yield figure("the same of an animated group, each a frame later", groups, 20.0)
     yield figure("moving a dial's key under nine delayed copies / 50 ms", _editing() / 0.05, 1.0)
