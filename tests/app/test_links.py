@@ -6,13 +6,15 @@ from collections.abc import Callable
 from unittest import mock
 
 import numpy as np
-from PyQt6.QtCore import QMimeData, QPointF, Qt
+from PyQt6.QtCore import QMimeData, QPointF, QRect, Qt
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import QApplication, QComboBox, QMenu, QPushButton, QToolButton
 
 from spiralis.app.asking import LiveDialog
 from spiralis.app.details.holds import HoldsEditor
 from spiralis.app.details.linking import LinkButton, fill_menu
+from spiralis.app.timeline.layout import LABELS
+from spiralis.app.timeline.painting import followed
 from spiralis.app.tying import THREAD
 from spiralis.core.animation.drivers import over
 from spiralis.core.model import Hold
@@ -99,6 +101,11 @@ class LinkTest(WindowTest):
         self.session.select(["words"])
         self.choose("position", "Follow", "Square", "Position")
         self.assertIsInstance(self.layer("words").track("position").driver, Follow)
+        self.assertEqual(followed(self.session.composition), {("square", "position")})
+        rows = self.window.timeline.rows
+        row = next(row for row in rows.rows() if row.layer.id == "square" and row.name == "position")
+        area = QRect(LABELS - 24, int(row.top), 20, int(row.height))
+        self.assertGreater(len({rows.grab(area).toImage().pixel(x, y) for x in range(20) for y in range(20)}), 3)
         with self.live(gain=50.0, delay=10.0):
             self.choose("position", "Gain, offset, delay…")
         self.session.go_to(20)

@@ -27,7 +27,8 @@ from spiralis.app.timeline.layout import LABELS, THREAD_ROW, Row, TimeAxis, bead
 from spiralis.core.animation.drivers import is_driven, over
 from spiralis.core.editing.keys import KeyRef
 from spiralis.core.editing.sources import use_counts
-from spiralis.core.model import Layer, Parameter, Rule, Track
+from spiralis.core.model import Composition, Layer, Parameter, Rule, Track
+from spiralis.core.model.drivers import source_of
 
 EYE_X, LOCK_X = LABELS - 44, LABELS - 23
 
@@ -154,6 +155,22 @@ def draw_thread_row(painter: QPainter, row: Row, axis: TimeAxis, session: Sessio
         radius = 5.0 if chosen else 4.2
         painter.drawEllipse(place, radius, radius)
     painter.setClipping(False)
+    if (layer.id, row.name) in followed(session.composition):
+        painter.drawPixmap(QPointF(LABELS - 24, row.middle - 8), icon_pixmap("chain", QUIET))
+
+
+#: What others follow, by the composition.
+_followed: Held[frozenset[tuple[str, str]]] = Held(50)
+
+
+def followed(piece: Composition) -> frozenset[tuple[str, str]]:
+    """Return the threads, as (layer id, property), from which others take their value."""
+
+    def make() -> frozenset[tuple[str, str]]:
+        tracks = ((y.id, track) for y in piece.layers for track in y.properties.values())
+        return frozenset(source_of(layer, track.driver) for layer, track in tracks if track.driver is not None)
+
+    return _followed.of(piece, None, make)
 
 
 #: Where driven threads run, by the composition.
