@@ -16,6 +16,7 @@ from PyQt6.QtWidgets import QApplication, QWidget
 
 from spiralis.app.main import application
 from spiralis.app.session import Session
+from spiralis.app.soon import MOMENT, Soon
 from spiralis.app.window import Window
 from spiralis.core.model import Layer, Project
 from spiralis.core.storage import save
@@ -71,9 +72,16 @@ class WindowTest(unittest.TestCase):
     def settle(self, seconds: float = 0.06) -> None:
         ends = time.perf_counter() + seconds
         self.app.processEvents()
-        while time.perf_counter() < ends:
+        while time.perf_counter() < ends or (time.perf_counter() < ends + 1 and self._waits()):
             time.sleep(0.002)
             self.app.processEvents()
+
+    def _waits(self) -> bool:
+        """Whether a panel still puts off showing a change, as it does while the canvas waits for its picture."""
+        try:
+            return any(soon.isActive() and soon.interval() <= MOMENT for soon in self.window.findChildren(Soon))
+        except RuntimeError:  # The window is closed and gone.
+            return False
 
     def until(self, condition: Callable[[], bool], seconds: float = 20) -> None:
         ends = time.perf_counter() + seconds

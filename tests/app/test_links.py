@@ -82,7 +82,13 @@ class LinkTest(WindowTest):
         editor = self.window.details.findChild(HoldsEditor)
         self.click(next(b for b in editor.findChildren(QPushButton) if b.text() == "Hold down"))
         self.assertEqual(self.layer("square").holds, (Hold("top", "top", "", 190.0),))
-        whose = next(b for b in editor.findChildren(QComboBox) if b.accessibleName() == "Held to" and b.isVisible())
+
+        def boxes() -> list[QComboBox]:
+            found = editor.findChildren(QComboBox)
+            return [box for box in found if box.accessibleName() == "Held to" and box.isVisible()]
+
+        self.until(lambda: bool(boxes()))
+        whose = boxes()[0]
         whose.setCurrentIndex(whose.findText("Words"))
         whose.activated.emit(whose.currentIndex())
         self.settle(0.1)
