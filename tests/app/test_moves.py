@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QDialogButtonBox, QPushButton, QToolButton
 
 from spiralis.app.details.moves import MovesEditor
 from spiralis.app.moves import MovesChooser
+from spiralis.app.timeline.thumbnails import layer_picture
 from spiralis.core.checks.seam import loop_jumps
 from spiralis.core.render import render_frame
 from spiralis.demo import demo_project
@@ -54,6 +55,13 @@ class ChooserTest(WindowTest):
         self.click(away)
         self.assertEqual(dict(self.layer("words").properties)["text"], before["text"])
         self.assertEqual((self.layer("words").moves, self.layer("words").animated()), ((), []))
+
+    def test_tiles_show_words_that_have_not_arrived_yet(self) -> None:
+        plain = layer_picture(self.session.project, self.session.composition, self.layer("words"), 60)
+        away = self.layer("words").with_values(spread_by="letters", spread=0.0)
+        seen = layer_picture(self.session.project, self.session.composition.with_layer(away), away, 60)
+        self.assertGreater(plain[:, :, 3].max(), 200)
+        np.testing.assert_array_equal(seen, plain)
 
     def test_cancel_takes_everything_back(self) -> None:
         self.session.select(["words"])

@@ -18,7 +18,8 @@ from spiralis.core.render.frame import render_rgba8
 from spiralis.core.render.layers import Evaluated
 
 SIZE = 19
-_PLACED = {parameter.name for parameter in (*PLACE, *LOOK)}
+#: Where a layer is and how it comes into sight; its picture shows it there and whole.
+_PLACED = {parameter.name for parameter in (*PLACE, *LOOK)} | {"spread_by"}
 
 
 def layer_picture(project: Project, composition: Composition, layer: Layer, size: int) -> np.ndarray:
