@@ -34,13 +34,7 @@ def run() -> Iterator[str]:
         copying.append(time.perf_counter() - started)
         started = time.perf_counter()
         window.session.set_property("scale", (50.0 + turn, 50.0 + turn), ["kite"], merge="benchmark")
-        longest, last = 0.0, time.perf_counter()
-        while window.player.picture() is None:
-            app.processEvents()
-            now = time.perf_counter()
-            longest, last = max(longest, now - last), now
-            time.sleep(0.0005)
-        window.canvas.repaint()
+        _, longest = _wait(app, window)
         taken.append(time.perf_counter() - started)
         stalls.append(longest)
     middle = statistics.median(taken)

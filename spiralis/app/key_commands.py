@@ -155,15 +155,8 @@ class KeyCommands:
         ids = session.selected
 
         def change(values: Mapping[str, Any], merge: str) -> None:
-            found: set[KeyRef] = set()
-
-            def whole(piece: Composition) -> Composition:
-                made, landed = staggered(piece, ids, values["step"], values["order"], int(values["seed"]), keys)
-                found.update(landed)
-                return made
-
-            session.edit("Stagger", whole, merge)
-            session.select(ids, found)
+            numbers = (values["step"], values["order"], int(values["seed"]))
+            self._spread("Stagger", ids, lambda piece: staggered(piece, ids, *numbers, keys), merge)
 
         self._ask(
             "Stagger", "Each layer comes some frames after the one before it.",
@@ -171,6 +164,20 @@ class KeyCommands:
              Ask("seed", "Seed for random", 1.0, "", 0, 9999)),
             change,
         )  # fmt: skip
+
+    def _spread(
+        self, name: str, ids: list[str], change: Callable[[Composition], tuple[Composition, set[KeyRef]]], merge: str
+    ) -> None:
+        """Make an edit that moves keys, and choose them where they have landed."""
+        found: set[KeyRef] = set()
+
+        def whole(piece: Composition) -> Composition:
+            made, landed = change(piece)
+            found.update(landed)
+            return made
+
+        self.session.edit(name, whole, merge)
+        self.session.select(ids, found)
 
     def vary(self) -> None:
         """Give the keys small differences, so that repeats are not alike."""
@@ -182,15 +189,7 @@ class KeyCommands:
 
         def change(values: Mapping[str, Any], merge: str) -> None:
             by = Variation(values["frames"], values["value"], values["softness"], int(values["seed"]))
-            found: set[KeyRef] = set()
-
-            def whole(piece: Composition) -> Composition:
-                made, landed = varied(piece, refs, by)
-                found.update(landed)
-                return made
-
-            session.edit("Vary", whole, merge)
-            session.select(ids, found)
+            self._spread("Vary", ids, lambda piece: varied(piece, refs, by), merge)
 
         self._ask(
             "Vary", "Small seeded differences in time, value and softness. Ends of the loop stay as they are.",

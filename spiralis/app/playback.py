@@ -163,8 +163,8 @@ class Player(QObject):
 
         The frame under the playhead is begun at once, before the panels paint themselves anew.
         """
-        if not self.playing and self.awaits():
-            self.maker.want([FrameRequest(self.session.project, self.key(self.session.frame), threads=2)])
+        if self.awaits():
+            self._ask_one()
         if not self._fill.isActive():
             self._fill.start()
 
@@ -175,9 +175,12 @@ class Player(QObject):
             self._rest.start()
             self.pictureChanged.emit()
         else:
-            # One frame that somebody waits for: both threads share its rows.
-            self.maker.want([FrameRequest(self.session.project, self.key(self.session.frame), threads=2)])
+            self._ask_one()
             self._rest.start()
+
+    def _ask_one(self) -> None:
+        """Ask for the one frame that somebody waits for: both threads share its rows."""
+        self.maker.want([FrameRequest(self.session.project, self.key(self.session.frame), threads=2)])
 
     def _ask_all(self) -> None:
         session, project = self.session, self.session.project

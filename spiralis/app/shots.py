@@ -205,12 +205,16 @@ def _flipbook(window: Window, folder: Path) -> QWidget | None:
     return None
 
 
-def _compose(window: Window, folder: Path) -> QWidget | None:
-    session = window.session
-    session.show_composition("split-headline")
-    session.go_to(16)
-    session.select(["centre-line"])
-    return None
+def _piece(name: str, frame: int, layer: str) -> Callable[[Window, Path], QWidget | None]:
+    """Return what shows a piece at a frame with a layer chosen."""
+
+    def arrange(window: Window, folder: Path) -> QWidget | None:
+        window.session.show_composition(name)
+        window.session.go_to(frame)
+        window.session.select([layer])
+        return None
+
+    return arrange
 
 
 def _pen(window: Window, folder: Path) -> QWidget | None:
@@ -250,14 +254,6 @@ def _refresh(window: Window, folder: Path) -> QWidget | None:
     dialog = RefreshDialog(window, session.project, refresh_report(session.project, layered, file))
     dialog.show()
     return dialog
-
-
-def _copies(window: Window, folder: Path) -> QWidget | None:
-    session = window.session
-    session.show_composition("squeeze-pair")
-    session.go_to(30)
-    session.select(["rows"])
-    return None
 
 
 def _moves(window: Window, folder: Path) -> QWidget | None:
@@ -305,11 +301,11 @@ VIEWS: dict[str, Callable[[Window, Path], QWidget | None]] = {
     "export-done": _export_done,
     "sources": _sources,
     "flipbook": _flipbook,
-    "split-headline": _compose,
+    "split-headline": _piece("split-headline", 16, "centre-line"),
     "points": _pen,
     "missing": _missing,
     "refresh": _refresh,
-    "copies": _copies,
+    "copies": _piece("squeeze-pair", 30, "rows"),
     "moves": _moves,
     "poses": _poses,
     "frames": _frames,

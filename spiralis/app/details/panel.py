@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from spiralis.app.details.block_list import BlockList
 from spiralis.app.details.composition import CompositionDetails
 from spiralis.app.details.dials import DialsSection
 from spiralis.app.details.editor import Editor
@@ -223,23 +224,17 @@ class DetailsPanel(QWidget):
                 section.add("Parent", self._parent_box(), help="The layer whose place this one follows")
             column.addWidget(section)
             if group == "Place" and len(layers) == 1:
-                held = Section("Hold")
-                holds = HoldsEditor(self.session)
-                held.grid.addWidget(holds, 0, 1, 1, 2)
-                self._refreshers.append(holds.refresh)
-                column.addWidget(held)
+                self._add_blocks(column, "Hold", HoldsEditor(self.session))
             if group == "Look" and len(layers) == 1 and layers[0].kind != "carrier":
-                mattes = Section("Matte")
-                editor = MattesEditor(self.session)
-                mattes.grid.addWidget(editor, 0, 1, 1, 2)
-                self._refreshers.append(editor.refresh)
-                column.addWidget(mattes)
+                self._add_blocks(column, "Matte", MattesEditor(self.session))
             if group == "Look" and len(layers) == 1:
-                taken = Section("Moves")
-                moves = MovesEditor(self.session)
-                taken.grid.addWidget(moves, 0, 1, 1, 2)
-                self._refreshers.append(moves.refresh)
-                column.addWidget(taken)
+                self._add_blocks(column, "Moves", MovesEditor(self.session))
+
+    def _add_blocks(self, column: QVBoxLayout, title: str, blocks: BlockList) -> None:
+        section = Section(title)
+        section.grid.addWidget(blocks, 0, 1, 1, 2)
+        self._refreshers.append(blocks.refresh)
+        column.addWidget(section)
 
     def _add_row(self, section: Section, parameter: Parameter) -> None:
         editor = EDITORS[parameter.kind](parameter, self.session)

@@ -19,11 +19,8 @@ def hold_as_it_stands(at: Evaluated, layer: Layer, edge: str, to: str, other: st
         ModelError: the two edges are not both across or both down.
     """
     hold = Hold(edge, to, other)
-    frame = (0.0, 0.0, float(at.composition.width), float(at.composition.height))
-    there = at.composition.layer(other) if other else None
-    box = at.matrix(there).box(at.box(there)) if there is not None else frame
     own = at.matrix(layer).box(at.box(layer))
-    return evolve(hold, gap=round(edge_place(own, edge) - edge_place(box, to), 3))
+    return evolve(hold, gap=round(edge_place(own, edge) - at.held_to(hold), 3))
 
 
 def with_hold(layer: Layer, hold: Hold) -> Layer:

@@ -14,7 +14,7 @@ from spiralis.core.animation.source_time import Span
 from spiralis.core.animation.tracks import value_at
 from spiralis.core.geometry import Affine, Box, placement
 from spiralis.core.model import Composition, Kind, Layer, Project, Track, Value, layer_kind
-from spiralis.core.model.holds import edge_place
+from spiralis.core.model.holds import Hold, edge_place
 from spiralis.core.raster.drawing import Drawing, Scene
 from spiralis.core.raster.vectors import drawing_box
 
@@ -138,13 +138,16 @@ class Evaluated:
         """Return a layer's map shifted so that its edges are where it holds them; one that is gone holds nothing."""
         box, shift = free.box(self.box(layer)), [0.0, 0.0]
         for hold in layer.holds:
-            other = self.composition.find(hold.layer) if hold.layer else None
-            if hold.layer and other is None:
-                continue
-            frame = (0.0, 0.0, float(self.composition.width), float(self.composition.height))
-            there = self.matrix(other).box(self.box(other)) if other is not None else frame
-            shift[hold.axis] = edge_place(there, hold.to) + hold.gap - edge_place(box, hold.edge)
+            if not hold.layer or self.composition.find(hold.layer) is not None:
+                shift[hold.axis] = self.held_to(hold) + hold.gap - edge_place(box, hold.edge)
         return Affine.shift(*shift) @ free
+
+    def held_to(self, hold: Hold) -> float:
+        """Return where the edge is that a hold is measured from; raises UnknownName where its layer is gone."""
+        if not hold.layer:
+            return edge_place((0.0, 0.0, float(self.composition.width), float(self.composition.height)), hold.to)
+        other = self.composition.layer(hold.layer)
+        return edge_place(self.matrix(other).box(self.box(other)), hold.to)
 
 
 _PLACE_NAMES = ("position", "scale", "rotation", "skew", "pivot")
