@@ -9,6 +9,7 @@ from attrs import frozen
 from PyQt6.QtGui import QAction, QKeySequence
 
 from spiralis.app.add_strip import add_carrier
+from spiralis.app.pressing import press_or
 from spiralis.app.view_options import AIDS
 
 if TYPE_CHECKING:
@@ -21,7 +22,8 @@ _Key = QKeySequence.StandardKey
 class Command:
     """A menu entry: label, shortcut (a standard key or our own text), what it does in the window.
 
-    ``shows`` names a view option whose state the entry carries as a tick.
+    ``shows`` names a view option whose state the entry carries as a tick. While words are typed or an outline is drawn
+    a command first ends that, but for those that ``keep`` it; a ``words`` command then means the chosen letters.
     """
 
     label: str
@@ -29,6 +31,8 @@ class Command:
     key: QKeySequence.StandardKey | str | None = None
     needs_piece: bool = True
     shows: str | None = None
+    keeps: bool = False
+    words: str = ""
 
 
 _AID_KEYS = {"rulers": "Ctrl+Alt+1", "guides": "Ctrl+Alt+2", "grid": "Ctrl+Alt+3", "thirds": "Ctrl+Alt+4",
@@ -37,7 +41,7 @@ _AID_KEYS = {"rulers": "Ctrl+Alt+1", "guides": "Ctrl+Alt+2", "grid": "Ctrl+Alt+3
 
 def _aid_commands() -> list[Command]:
     return [
-        Command(label, lambda w, name=name: w.session.view.toggle(name), _AID_KEYS.get(name), shows=name)
+        Command(label, lambda w, name=name: w.session.view.toggle(name), _AID_KEYS.get(name), shows=name, keeps=True)
         for name, (label, _) in AIDS.items()
     ]
 
@@ -48,12 +52,12 @@ MENUS: dict[str, tuple[Command | None, ...]] = {
         Command("Open…", lambda w: w.files.ask_open(), _Key.Open, needs_piece=False),
         Command("Open the demo", lambda w: w.files.open_demo(), needs_piece=False),
         None,
-        Command("Save", lambda w: w.files.save(), _Key.Save),
-        Command("Save as…", lambda w: w.files.ask_save(), _Key.SaveAs),
+        Command("Save", lambda w: w.files.save(), _Key.Save, keeps=True),
+        Command("Save as…", lambda w: w.files.ask_save(), _Key.SaveAs, keeps=True),
         None,
         Command("Bring files in…", lambda w: w.importer.choose(), "Ctrl+I"),
         Command("Open artwork as a piece…", lambda w: w.importer.choose_piece(), "Ctrl+Shift+I"),
-        Command("Sources", lambda w: w.drawer.toggle(), "Ctrl+J"),
+        Command("Sources", lambda w: w.drawer.toggle(), "Ctrl+J", keeps=True),
         None,
         Command("Export…", lambda w: w.show_export(), "Ctrl+E"),
         Command("Write this frame…", lambda w: w.stills.ask(), "Ctrl+Shift+E"),
@@ -61,14 +65,14 @@ MENUS: dict[str, tuple[Command | None, ...]] = {
         Command("Quit", lambda w: w.close(), _Key.Quit, needs_piece=False),
     ),
     "Edit": (
-        Command("Undo", lambda w: w.session.undo(), _Key.Undo),
-        Command("Redo", lambda w: w.session.redo(), _Key.Redo),
+        Command("Undo", lambda w: w.session.undo(), _Key.Undo, keeps=True),
+        Command("Redo", lambda w: w.session.redo(), _Key.Redo, keeps=True),
         None,
-        Command("Copy", lambda w: w.clipboard.copy(), _Key.Copy),
-        Command("Paste", lambda w: w.clipboard.paste(), _Key.Paste),
+        Command("Copy", lambda w: w.clipboard.copy(), _Key.Copy, words="copy"),
+        Command("Paste", lambda w: w.clipboard.paste(), _Key.Paste, words="paste"),
         Command("Duplicate", lambda w: w.commands.duplicate(), "Ctrl+D"),
-        Command("Delete", lambda w: w.commands.delete(), _Key.Delete),
-        Command("Choose all layers", lambda w: w.commands.select_all(), _Key.SelectAll),
+        Command("Delete", lambda w: w.commands.delete(), _Key.Delete, words="delete"),
+        Command("Choose all layers", lambda w: w.commands.select_all(), _Key.SelectAll, words="choose_all"),
     ),
     "Composition": (
         Command("New composition…", lambda w: w.commands.new_composition(), "Ctrl+Shift+N"),
@@ -154,7 +158,7 @@ MENUS: dict[str, tuple[Command | None, ...]] = {
         Command("Trim the end to the playhead", lambda w: w.commands.trim(False), "Alt+]"),
     ),
     "Motion": (
-        Command("Play or stop", lambda w: w.player.toggle(), "Space"),
+        Command("Play or stop", lambda w: press_or(w.player.toggle), "Space", keeps=True),
         Command("First frame", lambda w: w.session.go_to(w.session.composition.span[0]), "Home"),
         Command("Last frame", lambda w: w.session.go_to(w.session.composition.span[1] - 1), "End"),
         Command("Previous frame", lambda w: w.session.go_to(w.session.frame - 1), "Ctrl+Shift+Left"),
@@ -212,16 +216,16 @@ MENUS: dict[str, tuple[Command | None, ...]] = {
         Command("Position as one path or as x and y", lambda w: w.key_commands.switch_position(), "Alt+X"),
     ),
     "View": (
-        Command("Zoom in", lambda w: w.canvas.zoom_to(w.canvas.zoom * 1.25), _Key.ZoomIn),
-        Command("Zoom out", lambda w: w.canvas.zoom_to(w.canvas.zoom / 1.25), _Key.ZoomOut),
-        Command("Whole piece", lambda w: w.canvas.fit(), "Ctrl+0"),
-        Command("100 %", lambda w: w.canvas.zoom_to(1.0), "Ctrl+Shift+1"),
+        Command("Zoom in", lambda w: w.canvas.zoom_to(w.canvas.zoom * 1.25), _Key.ZoomIn, keeps=True),
+        Command("Zoom out", lambda w: w.canvas.zoom_to(w.canvas.zoom / 1.25), _Key.ZoomOut, keeps=True),
+        Command("Whole piece", lambda w: w.canvas.fit(), "Ctrl+0", keeps=True),
+        Command("100 %", lambda w: w.canvas.zoom_to(1.0), "Ctrl+Shift+1", keeps=True),
         None,
         *_aid_commands(),
         Command("Onion skin: how many…", lambda w: w.ask_onion()),
         Command("Remove all guides", lambda w: w.commands.clear_guides()),
     ),
-    "Help": (Command("Shortcuts", lambda w: w.show_shortcuts(), _Key.HelpContents, needs_piece=False),),
+    "Help": (Command("Shortcuts", lambda w: w.show_shortcuts(), _Key.HelpContents, needs_piece=False, keeps=True),),
 }
 
 
@@ -237,13 +241,21 @@ def build_menus(window: Window) -> dict[str, QAction]:
             action = QAction(command.label, window)
             if command.key is not None:
                 action.setShortcut(QKeySequence(command.key))
-            action.triggered.connect(lambda _=False, run=command.run: run(window))
+            action.triggered.connect(lambda _=False, chosen=command: _run(window, chosen))
             action.setData(command.needs_piece)
             if command.shows is not None:
                 _tick(action, window, command.shows)
             menu.addAction(action)
             actions[command.label] = action
     return actions
+
+
+def _run(window: Window, command: Command) -> None:
+    if command.words and window.canvas.edit_words(command.words):
+        return
+    if not command.keeps:
+        window.canvas.end_everything()
+    command.run(window)
 
 
 def _tick(action: QAction, window: Window, name: str) -> None:

@@ -64,22 +64,29 @@ class Arranging:
     def duplicate_composition(self) -> None:
         """Copy the composition on the canvas and show the copy."""
         session = self.session
-        project, copied = duplicate_composition(session.project, session.composition_id)
-        session.edit_project(f"Duplicate {session.composition.name}", project)
-        session.show_composition(copied)
+        made: list[str] = []
+
+        def change(project: Project) -> tuple[Project, None]:
+            project, copied = duplicate_composition(project, session.composition_id)
+            made.append(copied)
+            return project, None
+
+        if self._edit_project(f"Duplicate {session.composition.name}", change):
+            session.show_composition(made[-1])
 
     def _edit_project(
         self, name: str, change: Callable[[Project], tuple[Project, str | tuple[str, ...] | None]]
-    ) -> None:
-        """Change the project in one step and choose the layers that ``change`` names."""
+    ) -> bool:
+        """Change the project in one step and choose the layers that ``change`` names; False where that failed."""
         try:
             project, chosen = change(self.session.project)
         except SpiralisError as error:
             self.session.failed.emit(str(error))
-            return
+            return False
         self.session.edit_project(name, project)
         if chosen is not None:
             self.session.select([chosen] if isinstance(chosen, str) else chosen)
+        return True
 
     def align(self, edge: str) -> None:
         """Align the chosen layers with what ``align_to`` says: by itself one goes with the frame, several with the

@@ -9,7 +9,7 @@ from typing import Any
 from attrs import frozen
 from PyQt6.QtWidgets import QComboBox, QDialog, QDialogButtonBox, QFormLayout, QLabel, QVBoxLayout, QWidget
 
-from spiralis.app.fields import NumberField
+from spiralis.app.fields import ListField, NumberField
 from spiralis.app.session import Session
 
 _numbers = count(1)
@@ -62,7 +62,7 @@ class LiveDialog(QDialog):
 
     def _field(self, ask: Ask) -> NumberField | QComboBox:
         if ask.choices:
-            box = QComboBox()
+            box = ListField()
             for choice in ask.choices:
                 box.addItem(choice.capitalize(), choice)
             box.setCurrentIndex(ask.choices.index(str(ask.value)))

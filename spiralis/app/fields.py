@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
-from PyQt6.QtWidgets import QAbstractButton, QLineEdit
+from PyQt6.QtWidgets import QAbstractButton, QComboBox, QLineEdit, QSlider
 
 from spiralis.app.style import FAMILY_COLOURS, MARIGOLD, colour, font
 from spiralis.core.arithmetic import calculate
@@ -12,6 +12,22 @@ from spiralis.core.errors import ModelError
 
 #: What frame and padding take of a field's width, in px.
 _INSET = 14
+#: Keys that begin typing with an empty field. They must not fall through to a command that deletes a layer.
+_CLEARS = (Qt.Key.Key_Delete, Qt.Key.Key_Backspace)
+
+
+class ListField(QComboBox):
+    """A list to choose from that no wheel changes: scrolling past it must not edit anything."""
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        event.ignore()
+
+
+class Slider(QSlider):
+    """A slider that no wheel changes."""
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        event.ignore()
 
 
 class NumberField(QLineEdit):
@@ -140,8 +156,25 @@ class NumberField(QLineEdit):
         else:
             self.begin_typing()
 
+    def event(self, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.ShortcutOverride and self.isReadOnly():
+            # At rest only what begins the typing belongs to the field; undo, copy, play and the like are the window's.
+            event.setAccepted(isinstance(event, QKeyEvent) and (event.key() in _CLEARS or self._begins(event)))
+            return True
+        return super().event(event)
+
+    def _begins(self, event: QKeyEvent) -> bool:
+        plain = event.modifiers() & ~(Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.KeypadModifier)
+        steps = event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Return, Qt.Key.Key_Enter)
+        typed = bool(event.text()) and event.text() in "0123456789-.("
+        return plain == Qt.KeyboardModifier.NoModifier and (steps or typed)
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if self.isReadOnly():
+            if event.key() in _CLEARS:
+                self.begin_typing()
+                self.clear()
+                return
             if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down) and self.value is not None:
                 self._set(self.value + (self.step if event.key() == Qt.Key.Key_Up else -self.step))
                 self.finished.emit()

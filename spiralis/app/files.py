@@ -35,6 +35,8 @@ class Files(QObject):
         self.journal = Journal()
         self._pool = ThreadPoolExecutor(max_workers=1, thread_name_prefix="journal")
         self._closed = False
+        #: Whether a project was opened or begun since the window came up; before that there is only an empty one.
+        self.has_piece = False
         self._later = QTimer(self)
         self._later.setSingleShot(True)
         self._later.setInterval(JOURNAL_DELAY)
@@ -50,11 +52,18 @@ class Files(QObject):
         if self.session.history.unsaved:
             self._pool.submit(self._write_copy, self.session.project, self.session.path)
 
-    def _write_copy(self, project: Project, path: Path | None) -> None:
+    def write_copy_now(self) -> None:
+        """Copy unsaved work at once, without waiting for the next moment of rest."""
+        self._later.stop()
+        self._write_journal()
+
+    def _write_copy(self, project: Project, path: Path | None, recovered: Journal | None = None) -> None:
         try:
             self.journal.write(project, path)
         except (SpiralisError, OSError):
-            pass  # The work itself is untouched; the next change tries again.
+            return  # The work itself is untouched, a recovered copy stays, and the next change tries again.
+        if recovered is not None:
+            recovered.discard()
 
     def new(self, piece: Composition) -> None:
         """Start a project with one composition."""
@@ -107,7 +116,9 @@ class Files(QObject):
         return True
 
     def _show(self, project: Project, path: Path | None) -> None:
-        self.journal.discard()
+        self._later.stop()
+        self._pool.submit(self.journal.discard)
+        self.has_piece = True
         self.session.replace_project(project, path)
         self.opened.emit()
         self.savedChanged.emit()
@@ -188,11 +199,13 @@ class Files(QObject):
         except SpiralisError as error:
             self.session.failed.emit(str(error))
             return
+        self.has_piece = True
         self.session.replace_project(project, found.original)
         self.session.history.commit("Recover unsaved work", evolve(project, name=project.name))
         self.opened.emit()
         self._changed()
-        found.journal.discard()
+        # The copy that was found goes only when this window's own one is whole.
+        self._pool.submit(self._write_copy, self.session.project, found.original, found.journal)
 
     def close(self) -> None:
         """The window closes with everything settled: no copy is needed any more."""

@@ -5,9 +5,9 @@ from __future__ import annotations
 from fractions import Fraction
 
 from attrs import frozen
-from PyQt6.QtWidgets import QComboBox, QDialog, QDialogButtonBox, QFormLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
-from spiralis.app.fields import NumberField
+from spiralis.app.fields import ListField, NumberField
 from spiralis.core.errors import ModelError
 from spiralis.core.model import Composition, check_format
 
@@ -50,7 +50,7 @@ class FormatFields(QWidget):
         self.across.show_value(width)
         self.down.show_value(height)
         self.length.show_value(seconds)
-        self.rate = QComboBox()
+        self.rate = ListField()
         self.rate.setEditable(True)
         self.rate.addItems(list(RATES))
         self.rate.setCurrentText(rate)
@@ -98,7 +98,7 @@ class FormatDialog(QDialog):
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
         buttons.accepted.connect(self._accept)
         buttons.rejected.connect(self.reject)
-        self.scales, self.times = QComboBox(), QComboBox()
+        self.scales, self.times = ListField(), ListField()
         for box, label, choices in (
             (self.scales, "Layers", _SCALES), (self.times, "Keys", _TIMES),
         ):  # fmt: skip

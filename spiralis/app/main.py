@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import QApplication
 
 from spiralis.app.session import Session
 from spiralis.app.style import HERE, apply_style
+from spiralis.app.unforeseen import install
 from spiralis.app.window import Window
 from spiralis.core.model import Composition, Project
 
@@ -23,6 +24,7 @@ def application() -> QApplication:
     # Rendering threads hold the interpreter only briefly; a short switch keeps the window quick beside them.
     sys.setswitchinterval(0.001)
     qInstallMessageHandler(_message)
+    install()
     made = QApplication(sys.argv[:1])
     made.setApplicationName("Spiralis")
     made.setDesktopFileName("spiralis")

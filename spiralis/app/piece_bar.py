@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QToolButton, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QToolButton, QWidget
 
+from spiralis.app.fields import ListField
 from spiralis.app.session import Session
 from spiralis.app.soon import Soon
 from spiralis.app.style import icon
@@ -24,7 +25,7 @@ class PieceBar(QWidget):
         self.setFixedHeight(48)
         self.project = QLabel()
         self.project.setObjectName("Quiet")
-        self.pieces = QComboBox()
+        self.pieces = ListField()
         self.pieces.setAccessibleName("Composition")
         self.pieces.setToolTip("The composition on the canvas")
         self.pieces.setMinimumWidth(150)

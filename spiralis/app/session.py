@@ -27,6 +27,8 @@ class Session(QObject):
 
     projectChanged = pyqtSignal()
     compositionChanged = pyqtSignal()
+    #: Another composition is about to be shown; what is under way on this one ends now.
+    leaving = pyqtSignal()
     selectionChanged = pyqtSignal()
     keysChanged = pyqtSignal()
     frameChanged = pyqtSignal(int)
@@ -70,6 +72,7 @@ class Session(QObject):
 
     def replace_project(self, project: Project, path: Path | None) -> None:
         """Start over with another project."""
+        self.leaving.emit()
         self.history = History(project)
         self.path = path
         self.composition_id = project.compositions[0].id
@@ -108,6 +111,8 @@ class Session(QObject):
 
     def show_composition(self, composition_id: str) -> None:
         """Put another composition on the canvas."""
+        if self.project.find(self.composition_id) is not None:
+            self.leaving.emit()
         self.trail = self.trail_layers = ()
         self.composition_id = composition_id
         self.selected, self.keys = (), frozenset()

@@ -6,7 +6,7 @@ from fractions import Fraction
 from pathlib import Path
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QImage, QPainter, QPaintEvent, QPen, QPixmap
+from PyQt6.QtGui import QImage, QKeyEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PyQt6.QtWidgets import QAbstractButton, QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from spiralis.app.formats import FORMATS, Format, FormatFields
@@ -99,6 +99,7 @@ class StartPage(QWidget):
     openAsked = pyqtSignal()
     projectAsked = pyqtSignal(object)
     demoAsked = pyqtSignal()
+    backAsked = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -134,6 +135,11 @@ class StartPage(QWidget):
         mark.addWidget(badge)
         mark.addWidget(name)
         mark.addStretch(1)
+        self.back = QPushButton()
+        self.back.setToolTip("Return to the open project (Escape)")
+        self.back.clicked.connect(self.backAsked)
+        self.back.hide()
+        mark.addWidget(self.back)
         column.addLayout(mark)
         column.addWidget(self._heading("Start a piece"))
         cards = QHBoxLayout()
@@ -199,6 +205,17 @@ class StartPage(QWidget):
             self.recent.addWidget(card)
         if not paths:
             self.recent.addWidget(self._heading("Projects you save or open appear here."))
+
+    def offer_back(self, name: str | None) -> None:
+        """Offer the way back to the open project; None where there is none."""
+        self.back.setVisible(name is not None)
+        self.back.setText(f"Back to {name}")
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape and not self.back.isHidden():
+            self.backAsked.emit()
+            return
+        super().keyPressEvent(event)
 
     def _start_card(self, choice: Format) -> None:
         self.fields.across.show_value(choice.width)

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PyQt6.QtCore import QPointF, Qt
-from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
+from PyQt6.QtCore import QPointF, Qt, pyqtSignal
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
 from PyQt6.QtWidgets import QDialog, QGridLayout, QLabel, QMainWindow, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from spiralis.app.actions import build_menus, shortcut_lines
@@ -31,6 +31,7 @@ from spiralis.app.pace import PacePanel
 from spiralis.app.piece_bar import PieceBar
 from spiralis.app.playback import Player
 from spiralis.app.poses import PosesWindow
+from spiralis.app.pressing import press_focused
 from spiralis.app.recent_menu import RecentMenu
 from spiralis.app.session import Session
 from spiralis.app.soon import Soon
@@ -43,6 +44,7 @@ from spiralis.app.still_files import StillFiles
 from spiralis.app.timeline import TimelinePanel
 from spiralis.app.timeline.layout import row_at
 from spiralis.app.transport import Transport
+from spiralis.app.unforeseen import listen
 from spiralis.core.editing.reformat import reformatted
 from spiralis.core.model import Composition
 from spiralis.core.storage.project_file import SUFFIX
@@ -50,6 +52,8 @@ from spiralis.core.storage.project_file import SUFFIX
 
 class Window(QMainWindow):
     """One project's window."""
+
+    _unforeseenHappened = pyqtSignal(str)
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -73,6 +77,7 @@ class Window(QMainWindow):
         self.start.openAsked.connect(self.files.ask_open)
         self.start.projectAsked.connect(self.files.open)
         self.start.demoAsked.connect(self.files.open_demo)
+        self.start.backAsked.connect(self.show_editor)
         self.pages = QStackedWidget()
         self.pages.addWidget(self.start)
         self.pages.addWidget(self._editor())
@@ -91,6 +96,8 @@ class Window(QMainWindow):
         self.frames_window: FramesWindow | None = None
         self.poses_window: PosesWindow | None = None
         session.failed.connect(self.notice.show_problem)
+        listen(self._unforeseen)
+        self._unforeseenHappened.connect(self._say_unforeseen)
         session.said.connect(self.notice.show_done)
         session.moveAsked.connect(self.choose_move)
         self.watch.changed.connect(self._offer_refresh)
@@ -165,11 +172,14 @@ class Window(QMainWindow):
         """Show the start page; the open project stays as it is until another is chosen."""
         self.player.stop()
         self.start.refresh()
+        self.start.offer_back(self._shown_name() if self.files.has_piece else None)
         self.pages.setCurrentIndex(0)
+        self.start.setFocus()
         self._switch_commands()
 
     def show_editor(self) -> None:
         """Show the open project."""
+        self.files.has_piece = True
         self.pages.setCurrentIndex(1)
         self.canvas.fit()
         self.canvas.setFocus()
@@ -178,14 +188,19 @@ class Window(QMainWindow):
     def _switch_commands(self) -> None:
         for action in self.actions_.values():
             action.setEnabled(self.editing or not action.data())
+        for label in ("Save", "Save as…"):
+            self.actions_[label].setEnabled(self.editing or self.files.has_piece)
         self._name_window()
         self._name_steps()
 
     def _new(self, piece: Composition) -> None:
         self.files.new(piece)
 
+    def _shown_name(self) -> str:
+        return self.session.path.name if self.session.path else self.session.project.name
+
     def _name_window(self) -> None:
-        name = self.session.path.name if self.session.path else self.session.project.name
+        name = self._shown_name()
         star = "*" if self.session.history.unsaved else ""
         self.setWindowTitle(f"{name}{star} — Spiralis" if self.editing else "Spiralis")
 
@@ -317,6 +332,23 @@ class Window(QMainWindow):
             self.importer.start_project(paths, self.files)
             return
         self.importer.bring(paths, self._place_on_canvas(at) if at is not None else None)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        # What no widget wanted comes here.
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and press_focused():
+            return
+        super().keyPressEvent(event)
+
+    # -- unforeseen errors -----------------------------------------------------------------------------
+
+    def _unforeseen(self, error: BaseException, sentence: str) -> None:
+        # It may come from any thread; the signal brings it to the window's.
+        self._unforeseenHappened.emit(sentence)
+
+    def _say_unforeseen(self, sentence: str) -> None:
+        self.files.write_copy_now()
+        self.canvas.end_everything()
+        self.session.failed.emit(sentence)
 
     # -- closing ---------------------------------------------------------------------------------------
 

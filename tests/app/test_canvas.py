@@ -112,6 +112,8 @@ class CanvasTest(WindowTest):
         self.press(canvas, Qt.Key.Key_Escape)
         self.assertIsNone(canvas.editing)
         self.session.undo()
+        self.assertEqual(self.value("words", "text"), "San t", "a step is a word")
+        self.session.undo()
         self.assertEqual(self.value("words", "text"), "Hi")
 
     def test_space_types_a_space_and_does_not_play(self) -> None:

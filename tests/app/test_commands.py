@@ -121,7 +121,8 @@ class CommandsTest(WindowTest):
 
     def test_commands_rest_on_the_start_page(self) -> None:
         self.act("New…")
-        for label in ("Save", "Delete", "Export…", "Play or stop"):
+        self.assertTrue(self.window.actions_["Save"].isEnabled(), "the open piece is a click away")
+        for label in ("Nest at full size", "Delete", "Export…", "Play or stop"):
             self.assertFalse(self.window.actions_[label].isEnabled(), label)
         self.assertTrue(self.window.actions_["Open…"].isEnabled())
 

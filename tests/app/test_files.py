@@ -121,7 +121,8 @@ class FilesTest(WindowTest):
         self.window.files.recover(found)
         self.assertEqual(self.value("words", "opacity"), 7.0)
         self.assertTrue(self.session.history.unsaved)
-        self.assertFalse(dead.exists())
+        self.until(lambda: not dead.exists())
+        self.assertTrue(self.window.files.journal.path.exists())
 
     def test_formats_that_cannot_be_are_answered_on_the_start_page(self) -> None:
         self.act("New…")

@@ -21,6 +21,7 @@ class FrameTool:
         self.session = session
         piece = session.composition
         self.box: Box = (0.0, 0.0, float(piece.width), float(piece.height))
+        self._size = (piece.width, piece.height)
         self.done = False
         self._held: tuple[bool, bool, bool, bool] | None = None
         session.said.emit(HELP)
@@ -75,6 +76,14 @@ class FrameTool:
         piece, box = self.session.composition, self.box
         if box != (0, 0, piece.width, piece.height):
             self.session.edit("Crop or enlarge the frame", lambda old: cropped(old, box))
+
+    def settle(self) -> bool:
+        """Begin again where the composition has another size now."""
+        piece = self.session.composition
+        if (piece.width, piece.height) != self._size:
+            self._size = (piece.width, piece.height)
+            self.box = (0.0, 0.0, float(piece.width), float(piece.height))
+        return True
 
     def paint(self, painter: QPainter, to_widget: Affine) -> None:
         """Shade what falls away, draw the frame and its size."""

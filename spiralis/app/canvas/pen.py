@@ -84,6 +84,12 @@ class Drawing:
             return False
         return True
 
+    def settle(self) -> bool:
+        """Go on drawing; where the layer to mask is gone the outline becomes a layer of its own."""
+        if self.masks is not None and self.session.composition.find(self.masks) is None:
+            self.masks = None
+        return True
+
     def finish(self, closed: bool) -> None:
         """Make a layer of the outline, where there is one."""
         self.done = True
@@ -134,7 +140,20 @@ class Points:
 
     @property
     def _layer(self) -> Layer | None:
-        return self.session.composition.find(self.layer_id)
+        layer = self.session.composition.find(self.layer_id)
+        return layer if layer is not None and layer.has("art") else None
+
+    def settle(self) -> bool:
+        """Let go of a point that is gone; False where the layer is, or shows no outlines any more."""
+        layer = self._layer
+        if layer is None or layer.locked:
+            return False
+        if self.chosen is not None:
+            path, index, number = self.chosen
+            found = next((figure for place, i, figure, _ in self._contours() if (place, i) == (path, index)), None)
+            if found is None or number >= len(found.contours[index].vertices):
+                self.chosen = self._grip = None
+        return True
 
     def _contours(self) -> list[tuple[tuple[int, ...], int, Figure, Affine]]:
         """Return each contour: the place of its figure, its index, the figure, the map to the composition."""

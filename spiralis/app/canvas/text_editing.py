@@ -16,12 +16,10 @@ from spiralis.core.model import Layer
 from spiralis.core.raster.kinds.text import setting_of
 from spiralis.core.raster.typesetting import Run, Setting
 
-_COPY, _CUT, _PASTE, _ALL = (
-    QKeySequence.StandardKey.Copy,
-    QKeySequence.StandardKey.Cut,
-    QKeySequence.StandardKey.Paste,
-    QKeySequence.StandardKey.SelectAll,
-)
+_COMMANDS = {
+    QKeySequence.StandardKey.Copy: "copy", QKeySequence.StandardKey.Cut: "cut",
+    QKeySequence.StandardKey.Paste: "paste", QKeySequence.StandardKey.SelectAll: "choose_all",
+}  # fmt: skip
 
 
 class TextEditing:
@@ -40,12 +38,21 @@ class TextEditing:
     def text(self) -> str:
         """The words as they are."""
         layer = self.session.composition.find(self.layer_id)
-        return str(self.session.evaluated().values(layer)["text"]) if layer else ""
+        return str(self.session.evaluated().values(layer)["text"]) if layer is not None and layer.has("text") else ""
 
     @property
     def alive(self) -> bool:
-        """Whether the layer is still there."""
-        return self.session.composition.find(self.layer_id) is not None
+        """Whether the layer is still there, still shows words, and may be changed."""
+        layer = self.session.composition.find(self.layer_id)
+        return layer is not None and not layer.locked and layer.has("text")
+
+    def settle(self) -> bool:
+        """Keep the caret within the words after a change from outside; False where there are none any more."""
+        if not self.alive:
+            return False
+        last = len(self.text)
+        self.caret, self.anchor = min(self.caret, last), min(self.anchor, last)
+        return True
 
     def setting(self) -> Setting:
         """The words as set now, in the layer's units."""
@@ -111,6 +118,9 @@ class TextEditing:
         name = self.session.composition.layer(self.layer_id).name
         self.session.edit_layers(f"Words of {name}", change, [self.layer_id], self.merge)
         self.caret = self.anchor = first + len(typed)
+        if typed.isspace():
+            # Undo takes back a word at a time.
+            self.merge = f"typing-{self.layer_id}-{self.session.version}"
 
     def look(self) -> Run:
         """The look of the letter after the caret, or of the chosen ones' first; unset parts are the layer's own."""
@@ -127,18 +137,32 @@ class TextEditing:
         """Handle a key; False ends the editing."""
         if event.key() == Qt.Key.Key_Escape:
             return False
-        if event.matches(_ALL):
-            self.anchor, self.caret = 0, len(self.text)
-        elif event.matches(_COPY) or event.matches(_CUT):
-            first, last = self.span
-            QGuiApplication.clipboard().setText(self.text[first:last])
-            if event.matches(_CUT):
-                self.insert("")
-        elif event.matches(_PASTE):
-            self.insert(QGuiApplication.clipboard().text().replace("\r\n", "\n"))
+        what = next((name for key, name in _COMMANDS.items() if event.matches(key)), None)
+        if what is not None:
+            self.command(what)
         elif not self._travel(event):
             self._type(event)
         return True
+
+    def takes(self, event: QKeyEvent) -> bool:
+        """Whether a key belongs to the words and not to the window's shortcuts."""
+        keys = event.modifiers() & ~(Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.KeypadModifier)
+        if keys in (Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.GroupSwitchModifier):
+            return True
+        return any(event.matches(key) for key in _COMMANDS)
+
+    def command(self, what: str) -> None:
+        """Copy, cut, paste or delete letters, or choose all of them."""
+        first, last = self.span
+        if what == "choose_all":
+            self.anchor, self.caret = 0, len(self.text)
+        elif what == "paste":
+            self.insert(QGuiApplication.clipboard().text().replace("\r\n", "\n"))
+        elif first < last:
+            if what != "delete":
+                QGuiApplication.clipboard().setText(self.text[first:last])
+            if what != "copy":
+                self.insert("")
 
     def _type(self, event: QKeyEvent) -> None:
         key = event.key()

@@ -31,5 +31,8 @@ class Tool(Protocol):
     def key(self, event: QKeyEvent) -> bool:
         """A key; False where it is not the tool's."""
 
+    def settle(self) -> bool:
+        """The project changed; False where the tool has nothing to work on any more."""
+
     def paint(self, painter: QPainter, to_widget: Affine) -> None:
         """Draw over the picture."""

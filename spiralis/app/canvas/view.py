@@ -92,6 +92,7 @@ class CanvasView(QWidget):
         player.pictureChanged.connect(self._take_picture)
         session.projectChanged.connect(self._on_project)
         session.compositionChanged.connect(self._on_composition)
+        session.leaving.connect(self.end_everything)
         session.selectionChanged.connect(self.update)
         session.frameChanged.connect(self._take_picture)
 
@@ -145,13 +146,16 @@ class CanvasView(QWidget):
         self.update()
 
     def _on_composition(self) -> None:
-        self.tool = None
+        # Whatever was under way ended before the change, but for an undo that took the composition away.
+        self.tool, self.drag, self.guide = None, None, None
+        if self.editing is not None:
+            self.end_editing()
         self.fit()
 
     def _on_project(self) -> None:
-        if isinstance(self.tool, Points) and self.session.composition.find(self.tool.layer_id) is None:
+        if self.tool is not None and not self.tool.settle():
             self.tool = None
-        if self.editing is not None and not self.editing.alive:
+        if self.editing is not None and not self.editing.settle():
             self.end_editing()
         piece = self.session.composition
         if self.fits and (piece.width, piece.height) != self._fitted:
@@ -400,6 +404,22 @@ class CanvasView(QWidget):
         self.caretMoved.emit()
         self.update()
 
+    def end_everything(self) -> None:
+        """Stop typing and put the pen away, before something else begins; words and outlines stay."""
+        self.drag = self.guide = None
+        if self.editing is not None:
+            self.end_editing()
+        if self.tool is not None:
+            self.end_pen()
+
+    def edit_words(self, what: str) -> bool:
+        """Let a command mean the letters being typed (``copy``, ``paste``, ``delete``, ``choose_all``), if any are."""
+        if self.editing is None:
+            return False
+        self.editing.command(what)
+        self._show_caret_now()
+        return True
+
     def _show_caret_now(self) -> None:
         self.lit = True
         self.caretMoved.emit()
@@ -418,9 +438,10 @@ class CanvasView(QWidget):
     # -- keys ------------------------------------------------------------------------------------------
 
     def event(self, event: QEvent) -> bool:
-        # While typing, letters and arrows belong to the words, not to the window's shortcuts.
+        # While typing, letters and arrows belong to the words, not to the window's shortcuts; undo, save and the like
+        # stay what they are.
         if event.type() == QEvent.Type.ShortcutOverride and self.editing is not None:
-            event.accept()
+            event.setAccepted(isinstance(event, QKeyEvent) and self.editing.takes(event))
             return True
         # While the pen is out, Delete and Backspace mean its points and not the layer.
         pens = event.type() == QEvent.Type.ShortcutOverride and self.tool is not None

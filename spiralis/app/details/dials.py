@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from attrs import evolve
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QGridLayout, QLabel, QSlider, QWidget
+from PyQt6.QtWidgets import QGridLayout, QLabel, QWidget
 
-from spiralis.app.fields import BeadButton, NumberField
+from spiralis.app.fields import BeadButton, NumberField, Slider
 from spiralis.app.session import Session
 from spiralis.core.animation.drivers import DIAL
 from spiralis.core.editing.edits import set_value, toggle_key
@@ -26,7 +26,7 @@ class DialsSection(QWidget):
         self.grid.setHorizontalSpacing(6)
         self.grid.setVerticalSpacing(4)
         self.grid.setColumnStretch(2, 1)
-        self.rows: dict[tuple[str, str], tuple[QSlider, NumberField, BeadButton | None]] = {}
+        self.rows: dict[tuple[str, str], tuple[NumberField, BeadButton | None]] = {}
         self._shown: object = None
         self.refresh()
 
@@ -75,7 +75,7 @@ class DialsSection(QWidget):
             low, high = _ends(dial)
             name = QLabel(dial.name)
             name.setToolTip("A dial of the nested composition, set for this layer alone" if outer else "A dial")
-            slider = QSlider(Qt.Orientation.Horizontal)
+            slider = Slider(Qt.Orientation.Horizontal)
             slider.setRange(0, _STEPS)
             slider.setAccessibleName(dial.name)
             field = NumberField(dial.name, "", low, high)

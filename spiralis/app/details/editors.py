@@ -20,6 +20,7 @@ from spiralis.app.details.figures import ArtEditor
 from spiralis.app.details.font_list import FontField
 from spiralis.app.details.nine_points import NinePoints
 from spiralis.app.details.stops import StopsField
+from spiralis.app.fields import ListField
 from spiralis.app.session import Session
 from spiralis.app.style import icon
 from spiralis.core.model import Kind, Parameter, Value
@@ -119,7 +120,7 @@ class ChoiceEditor(Editor):
 
     def __init__(self, parameter: Parameter, session: Session) -> None:
         super().__init__(parameter, session)
-        self.box = QComboBox()
+        self.box = ListField()
         self.box.setAccessibleName(parameter.label)
         self.box.setToolTip(parameter.help)
         self.box.setMinimumContentsLength(6)

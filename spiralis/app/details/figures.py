@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QComboBox, QGridLayout, QLabel, QWidget
 from spiralis.app.colours import ColourField
 from spiralis.app.details.editor import Editor
 from spiralis.app.details.stops import StopsField
-from spiralis.app.fields import NumberField
+from spiralis.app.fields import ListField, NumberField
 from spiralis.app.session import Session
 from spiralis.core.editing.contours import figures_in
 from spiralis.core.editing.recolouring import colours_of, recoloured
@@ -37,7 +37,7 @@ class ArtEditor(Editor):
         self.grid.setHorizontalSpacing(4)
         self.grid.setVerticalSpacing(3)
         self.row.addWidget(body)
-        self.which = QComboBox()
+        self.which = ListField()
         self.which.setAccessibleName("Which outline")
         self.which.setMinimumContentsLength(6)
         self.which.activated.connect(lambda _: self._show())
@@ -65,7 +65,7 @@ class ArtEditor(Editor):
         self._lay_out()
 
     def _choice(self, label: str, values: list[str] | tuple[str, ...], texts: list[str] | None = None) -> QComboBox:
-        box = QComboBox()
+        box = ListField()
         box.setAccessibleName(label)
         box.setToolTip(label)
         box.setMinimumContentsLength(4)

@@ -8,7 +8,7 @@ from attrs import evolve
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QPushButton, QToolButton, QWidget
 
 from spiralis.app.details.block_list import BlockList
-from spiralis.app.fields import NumberField
+from spiralis.app.fields import ListField, NumberField
 from spiralis.app.style import icon
 from spiralis.core.editing.holding import hold_as_it_stands, with_hold, without_hold
 from spiralis.core.model import Hold, Layer
@@ -47,7 +47,7 @@ class HoldsEditor(BlockList):
         own, to = (self._edges(edges, now) for now in (hold.edge, hold.to))
         own.setAccessibleName("Own edge")
         to.setAccessibleName("Edge held to")
-        whose = QComboBox()
+        whose = ListField()
         whose.setAccessibleName("Held to")
         whose.addItem("the frame", "")
         for other in self.session.composition.layers:
@@ -71,7 +71,7 @@ class HoldsEditor(BlockList):
 
     @staticmethod
     def _edges(edges: tuple[str, ...], now: str) -> QComboBox:
-        box = QComboBox()
+        box = ListField()
         for edge in edges:
             box.addItem(edge.capitalize(), edge)
         box.setCurrentIndex(edges.index(now))

@@ -8,6 +8,7 @@ from attrs import evolve
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
 
 from spiralis.app.details.block_list import BlockList
+from spiralis.app.fields import ListField
 from spiralis.app.style import icon
 from spiralis.core.editing.matting import with_matte, without_matte
 from spiralis.core.model import Layer, Matte
@@ -61,7 +62,7 @@ class MattesEditor(BlockList):
         return block
 
     def _box(self, items: list[tuple[str, str]], chosen: str, name: str) -> QComboBox:
-        box = QComboBox()
+        box = ListField()
         box.setAccessibleName(name)
         box.setToolTip(name)
         for label, data in items:

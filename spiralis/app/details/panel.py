@@ -29,7 +29,7 @@ from spiralis.app.details.holds import HoldsEditor
 from spiralis.app.details.linking import LinkButton
 from spiralis.app.details.mattes import MattesEditor
 from spiralis.app.details.moves import MovesEditor
-from spiralis.app.fields import BeadButton, NumberField
+from spiralis.app.fields import BeadButton, ListField, NumberField
 from spiralis.app.session import Session
 from spiralis.app.soon import Soon
 from spiralis.app.style import icon
@@ -308,7 +308,7 @@ class DetailsPanel(QWidget):
         self.session.edit_layers(f"Key for {parameter.label}", lambda y: toggle_key(y, parameter.name, frame))
 
     def _parent_box(self) -> QComboBox:
-        box = QComboBox()
+        box = ListField()
         box.setAccessibleName("Parent")
         box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         box.setMinimumContentsLength(6)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from PyQt6.QtCore import Qt, QUrl
-from PyQt6.QtGui import QCloseEvent, QDesktopServices, QImage
+from PyQt6.QtGui import QCloseEvent, QDesktopServices, QImage, QKeyEvent
 from PyQt6.QtWidgets import (
     QAbstractButton,
     QButtonGroup,
@@ -25,8 +25,9 @@ from PyQt6.QtWidgets import (
 
 from spiralis.app.export.preview import FramePair, decoded_frame
 from spiralis.app.export.running import RunningExport
-from spiralis.app.fields import NumberField
+from spiralis.app.fields import ListField, NumberField
 from spiralis.app.images import as_image
+from spiralis.app.pressing import press_focused
 from spiralis.app.session import Session
 from spiralis.core.media.exporters import Exporter, ExportJob, ExportProgress, ExportResult, exporters
 from spiralis.core.model import Kind, Parameter
@@ -195,7 +196,7 @@ class ExportWindow(QDialog):
 
     def _setting(self, parameter: Parameter) -> NumberField | QComboBox:
         if parameter.kind is Kind.CHOICE:
-            box = QComboBox()
+            box = ListField()
             for choice in parameter.choices:
                 box.addItem(choice.capitalize(), choice)
             box.setCurrentIndex(box.findData(parameter.default))
@@ -360,9 +361,21 @@ class ExportWindow(QDialog):
         images = [rendered] + ([("as written", as_image(pixels).copy(), True)] if pixels is not None else [])
         self.preview.show_images(images)
 
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and press_focused():
+            return
+        super().keyPressEvent(event)
+
+    def reject(self) -> None:
+        """Close by Escape or the frame's cross, but never while a file is being written."""
+        if self.running is not None:
+            self._say(f"{self.running.job.path.name} is still being written; Cancel stops that.")
+            return
+        super().reject()
+
     def closeEvent(self, event: QCloseEvent) -> None:
         if self.running is not None:
-            self._cancel()
+            self.reject()
             event.ignore()
             return
         super().closeEvent(event)

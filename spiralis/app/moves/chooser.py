@@ -9,7 +9,6 @@ from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QKeyEvent, QPixmap
 from PyQt6.QtWidgets import (
     QButtonGroup,
-    QComboBox,
     QDialog,
     QDialogButtonBox,
     QGridLayout,
@@ -20,7 +19,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from spiralis.app.fields import NumberField
+from spiralis.app.fields import ListField, NumberField
 from spiralis.app.images import as_image
 from spiralis.app.moves.tiles import MoveTile
 from spiralis.app.playback import Player
@@ -113,7 +112,7 @@ class MovesChooser(QDialog):
             field.changed.connect(self.apply)
             field.refused.connect(self.note.setText)
             self._place(grid, place, name, field.label, field)
-        self.part = QComboBox()
+        self.part = ListField()
         self.part.setAccessibleName("Part by part")
         for part in PARTS:
             self.part.addItem("All together" if part == "whole" else part.capitalize(), part)

@@ -20,7 +20,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from spiralis.app.fields import NumberField
+from spiralis.app.fields import ListField, NumberField
 from spiralis.app.pace.curves import Curves
 from spiralis.app.pace.segment import main_thread, set_easing, set_extend, shown_segment
 from spiralis.app.pace.threads import Compare, ThreadCurves
@@ -96,7 +96,7 @@ class PacePanel(QWidget):
         self.refresh()
 
     def _rule_box(self, side: str) -> QComboBox:
-        box = QComboBox()
+        box = ListField()
         for rule, label in RULES.items():
             box.addItem(label, rule)
         box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)

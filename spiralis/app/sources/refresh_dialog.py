@@ -21,6 +21,7 @@ from PyQt6.QtWidgets import (
 )
 
 from spiralis.app.background import SmallPictures
+from spiralis.app.fields import ListField
 from spiralis.app.style import ALARM, MARIGOLD, MINT, QUIET
 from spiralis.core.editing.artwork import as_composition
 from spiralis.core.editing.refreshing import Match, RefreshReport, laid_out_from, refresh_report
@@ -141,7 +142,7 @@ class RefreshDialog(QDialog):
 
     def _matcher(self, match: Match) -> QComboBox:
         """Return a list of the new parts that this layer could be."""
-        box = QComboBox()
+        box = ListField()
         box.setAccessibleName(f"What {match.name} is called now")
         box.addItem("is now …", "")
         for other in self.report.matches:

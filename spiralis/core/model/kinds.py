@@ -110,6 +110,10 @@ class LayerKind:
             return False
         return self.applies is None or self.applies(parameter.name, values, project)
 
+    def has(self, name: str) -> bool:
+        """Whether there is a property of that name."""
+        return name in self._by_name
+
     def parameter(self, name: str) -> Parameter:
         """Return the declaration of that name; raises UnknownName listing the known ones."""
         try:

@@ -120,6 +120,10 @@ class Layer:
         """Return the declaration of a property; raises UnknownName listing the known ones."""
         return layer_kind(self.kind).parameter(name)
 
+    def has(self, name: str) -> bool:
+        """Whether the layer has a property of that name."""
+        return layer_kind(self.kind).has(name)
+
     def track(self, name: str) -> Track:
         """Return the property's track, the default one where nothing was set."""
         track = self.properties.get(name)

@@ -1,0 +1,262 @@
+"""Whatever is under way when something else begins: nothing ends the program, nothing is lost, nothing is a trap."""
+
+from __future__ import annotations
+
+import sys
+import unittest
+from unittest import mock
+
+from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtGui import QWheelEvent
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QPushButton, QWidget
+
+from spiralis.app.fields import ListField, NumberField
+from spiralis.app.session import Session
+from spiralis.app.window import Window
+from spiralis.core.errors import ProjectFileError
+from spiralis.core.storage.recovery import Journal, left_behind
+from tests.app.harness import CONTROL, NONE, WindowTest
+
+#: Every command that may come while words are typed or points edited, in an order where each still finds its layer.
+_ODD_MOMENTS = (
+    "Words to outlines", "Nest the content, motion stays outside", "Nest at full size", "Duplicate this composition",
+    "New composition…", "Duplicate", "Lock or unlock", "Group on a carrier", "Copies of the chosen layer",
+    "Mask with an ellipse", "Split at the playhead", "Crop or enlarge the frame", "Draw with the pen",
+)  # fmt: skip
+
+
+class StayingAliveTest(WindowTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.unforeseen: list[BaseException] = []
+        before = sys.excepthook
+        self.addCleanup(setattr, sys, "excepthook", before)
+        sys.excepthook = lambda kind, error, trace: self.unforeseen.append(error)
+
+    def tearDown(self) -> None:
+        self.assertEqual([], self.unforeseen)
+
+    def test_any_command_while_typing(self) -> None:
+        for label in _ODD_MOMENTS:
+            with self.subTest(label):
+                start = self.session.project
+                self.window.canvas.edit_text("words")
+                self.type_(self.window.canvas, "Sky")
+                self.act(label)
+                self.window.canvas.grab()
+                self.assertIsNone(self.window.canvas.editing)
+                self.window.canvas.end_everything()
+                while self.session.history.undo_name is not None:
+                    self.session.undo()
+                self.session.show_composition(start.compositions[0].id)
+                self.settle()
+                self.assertTrue(self.session.project is start)
+
+    def test_any_command_while_points_are_edited(self) -> None:
+        self.act("Add text")
+        self.window.canvas.end_everything()
+        self.session.select(["words"])
+        self.act("Words to outlines")
+        start = self.session.project
+        for label in _ODD_MOMENTS:
+            with self.subTest(label):
+                self.window.canvas.edit_points("words")
+                self.click(self.window.canvas, self.on_canvas(480, 120))
+                self.act(label)
+                self.window.canvas.grab()
+                self.window.canvas.end_everything()
+                while self.session.project is not start:
+                    self.session.undo()
+                self.session.show_composition(start.compositions[0].id)
+                self.settle()
+
+    def test_undo_and_redo_while_typing_keep_the_typing(self) -> None:
+        canvas = self.window.canvas
+        canvas.edit_text("words")
+        self.type_(canvas, "Long tail of a kite")
+        self.press(canvas, Qt.Key.Key_Z, CONTROL)
+        self.assertEqual("Long tail of a ", self.value("words", "text"))
+        self.assertIsNotNone(canvas.editing)
+        self.press(canvas, Qt.Key.Key_Z, CONTROL)
+        self.type_(canvas, "!")
+        self.assertEqual("Long tail of !", self.value("words", "text"))
+        self.act("Undo")
+        self.act("Redo")
+        self.assertEqual("Long tail of !", self.value("words", "text"))
+        while self.session.history.undo_name is not None:
+            self.act("Undo")
+        canvas.grab()
+        self.assertEqual("Hi", self.value("words", "text"))
+
+    def test_undo_while_points_are_edited_lets_go_of_lost_points(self) -> None:
+        self.session.select(["words"])
+        self.act("Words to outlines")
+        canvas = self.window.canvas
+        canvas.edit_points("words")
+        self.act("Undo")
+        canvas.grab()
+        self.assertIsNone(canvas.tool)
+        self.press(canvas, Qt.Key.Key_Delete)
+
+    def test_saving_works_while_typing(self) -> None:
+        path = self.folder / "typed.spiralis"
+        self.session.path = path
+        self.window.canvas.edit_text("words")
+        self.type_(self.window.canvas, "Up")
+        self.press(self.window.canvas, Qt.Key.Key_S, CONTROL)
+        self.assertTrue(path.exists())
+        self.assertIsNotNone(self.window.canvas.editing)
+
+    def test_menu_commands_mean_the_letters_while_typing(self) -> None:
+        canvas = self.window.canvas
+        canvas.edit_text("words")
+        self.act("Copy")
+        self.assertEqual("Hi", QApplication.clipboard().text())
+        self.press(canvas, Qt.Key.Key_End)
+        self.act("Paste")
+        self.assertEqual("HiHi", self.value("words", "text"))
+        self.act("Choose all layers")
+        self.act("Delete")
+        self.assertEqual("", self.value("words", "text"))
+        self.assertIsNotNone(self.session.composition.find("words"))
+
+    def test_going_elsewhere_keeps_what_the_pen_drew(self) -> None:
+        self.act("Draw with the pen")
+        for x, y in ((100, 100), (200, 100), (200, 200)):
+            self.click(self.window.canvas, self.on_canvas(x, y))
+        first = self.session.composition_id
+        self.act("New composition…")
+        self.assertEqual(4, len(self.session.project.composition(first).layers))
+
+    def test_new_leads_back_to_the_open_piece(self) -> None:
+        self.session.set_property("opacity", 40.0, ["words"])
+        self.act("New…")
+        self.assertFalse(self.window.editing)
+        path = self.folder / "kept.spiralis"
+        self.session.path = path
+        self.act("Save")
+        self.assertTrue(path.exists())
+        self.click(self.window.start.back)
+        self.assertTrue(self.window.editing)
+        self.act("New…")
+        self.press(self.window.start, Qt.Key.Key_Escape)
+        self.assertTrue(self.window.editing)
+        self.assertEqual(40.0, self.value("words", "opacity"))
+
+    def test_escape_never_hides_a_running_export(self) -> None:
+        self.window.show_export()
+        window = self.window.export_window
+        assert window is not None
+        window.start(self.folder / "piece.mp4")
+        self.press(window, Qt.Key.Key_Escape)
+        self.assertTrue(window.isVisible())
+        self.window.close()
+        self.assertTrue(self.window.isVisible())
+        self.until(lambda: window.running is None, 60)
+        self.press(window, Qt.Key.Key_Escape)
+        self.assertFalse(window.isVisible())
+
+    def test_the_wheel_changes_no_list(self) -> None:
+        self.session.select(["words"])
+        self.settle()
+        lists = [box for box in self.window.details.findChildren(ListField) if box.isVisible()]
+        self.assertGreater(len(lists), 1)
+        before = self.session.project
+        for box in lists:
+            box.setFocus()
+            middle = QPointF(box.rect().center())
+            event = QWheelEvent(
+                middle, box.mapToGlobal(middle), QPoint(), QPoint(0, -120), Qt.MouseButton.NoButton, NONE,
+                Qt.ScrollPhase.NoScrollPhase, False,
+            )  # fmt: skip
+            QApplication.sendEvent(box, event)
+        self.settle()
+        self.assertIs(before, self.session.project)
+
+    def test_space_and_enter_press_the_focused_button_and_play_elsewhere(self) -> None:
+        button = QPushButton("Press me", self.window)
+        button.show()
+        presses: list[int] = []
+        button.clicked.connect(lambda: presses.append(1))
+        button.setFocus()
+        self._shortcut(button, Qt.Key.Key_Space)
+        self.press(button, Qt.Key.Key_Return)
+        self.assertEqual(2, len(presses))
+        self.assertFalse(self.window.player.playing)
+        self.window.canvas.setFocus()
+        self._shortcut(self.window.canvas, Qt.Key.Key_Space)
+        self.assertTrue(self.window.player.playing)
+        self.window.player.stop()
+
+    def _shortcut(self, widget: QWidget, key: Qt.Key) -> None:
+        """Press a key as the platform does, shortcuts first."""
+        self.window.activateWindow()
+        QTest.qWaitForWindowActive(self.window)
+        widget.setFocus()
+        self.press(widget, key)
+
+    def test_after_a_typed_number_shortcuts_work_and_delete_clears_the_number(self) -> None:
+        self.session.select(["words"])
+        self.settle()
+        field = next(f for f in self.window.details.findChildren(NumberField) if f.accessibleName() == "Opacity")
+        self.enter_number(field, "30")
+        self.assertEqual(30.0, self.value("words", "opacity"))
+        self.press(field, Qt.Key.Key_Delete)
+        self.assertIsNotNone(self.session.composition.find("words"))
+        self.type_(field, "55")
+        self.press(field, Qt.Key.Key_Return)
+        self.assertEqual(55.0, self.value("words", "opacity"))
+        self.press(field, Qt.Key.Key_Z, CONTROL)
+        self.assertEqual(30.0, self.value("words", "opacity"))
+
+    def test_a_second_crash_right_after_recovering_loses_nothing(self) -> None:
+        self.session.set_property("opacity", 12.0, ["words"])
+        left = Journal()
+        left.write(self.session.project, None)
+        with mock.patch("spiralis.core.storage.recovery._alive", lambda process: False):
+            found = next(f for f in left_behind() if f.journal.path == left.path)
+            again = Session(self.session.project)
+            window = Window(again)
+            # The disk is full: the own copy cannot be written, so the one that was found has to stay.
+            with mock.patch("spiralis.core.storage.recovery.save", side_effect=ProjectFileError("full")):
+                window.files.recover(found)
+                window.files._pool.submit(lambda: None).result()
+            self.assertTrue(any(f.journal.path == left.path for f in left_behind()))
+            window.files.recover(found)
+            window.files._pool.submit(lambda: None).result()
+            copies = left_behind()
+            self.assertFalse(any(f.journal.path == left.path for f in copies))
+            own = next(f for f in copies if f.journal.path == window.files.journal.path)
+            self.assertEqual(12.0, own.load().compositions[0].layer("words").track("opacity").value)
+        again.history.mark_saved()
+        window.close()
+
+    def test_a_failed_save_keeps_the_copy(self) -> None:
+        self.session.set_property("opacity", 12.0, ["words"])
+        files = self.window.files
+        files.write_copy_now()
+        files._pool.submit(lambda: None).result()
+        self.assertTrue(files.journal.path.exists())
+        self.assertFalse(files.save_to(self.folder / "no such folder" / "piece.spiralis"))
+        files._pool.submit(lambda: None).result()
+        self.assertTrue(files.journal.path.exists())
+
+
+class UnforeseenTest(WindowTest):
+    def test_an_error_in_a_slot_is_said_and_the_window_goes_on(self) -> None:
+        self.session.set_property("opacity", 12.0, ["words"])
+        button = QPushButton("Break", self.window)
+        button.clicked.connect(lambda: 1 / 0)
+        with mock.patch("sys.stderr"):
+            button.click()
+            self.settle()
+        self.assertIn("ZeroDivisionError", self.said[-1])
+        self.window.files._pool.submit(lambda: None).result()
+        self.assertTrue(self.window.files.journal.path.exists())
+        self.session.set_property("opacity", 13.0, ["words"])
+        self.assertEqual(13.0, self.value("words", "opacity"))
+
+
+if __name__ == "__main__":
+    unittest.main()
