@@ -26,7 +26,7 @@ class DialsSection(QWidget):
         self.grid.setHorizontalSpacing(6)
         self.grid.setVerticalSpacing(4)
         self.grid.setColumnStretch(2, 1)
-        self.rows: dict[tuple[str, str], tuple[NumberField, BeadButton | None]] = {}
+        self.rows: dict[tuple[str, str], tuple[Slider, NumberField, BeadButton | None]] = {}
         self._shown: object = None
         self.refresh()
 
