@@ -1,13 +1,40 @@
-"""A small thread-safe cache, bounded by bytes, that drops what was not used for longest."""
+"""Small thread-safe caches: one bounded by bytes, one that lives beside the objects it belongs to."""
 
 from __future__ import annotations
 
 import threading
+import weakref
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
-from typing import Generic, TypeVar
+from typing import Any, Generic, TypeVar
 
 T = TypeVar("T")
+
+
+class Beside(Generic[T]):
+    """What was worked out for objects, kept by their identity for as long as they live and no longer."""
+
+    def __init__(self, make: Callable[[], T]) -> None:
+        self._make = make
+        self._held: dict[int, tuple[weakref.ref[Any], T]] = {}
+
+    def of(self, thing: object) -> T:
+        """Return what is kept beside a thing; made where there is nothing yet."""
+        place = id(thing)
+        held = self._held.get(place)
+        if held is not None and held[0]() is thing:
+            return held[1]
+        made = self._make()
+        self._held[place] = (weakref.ref(thing, lambda ref: self._forget(place, ref)), made)
+        return made
+
+    def _forget(self, place: int, ref: weakref.ref[Any]) -> None:
+        held = self._held.get(place)
+        if held is not None and held[0] is ref:
+            del self._held[place]
+
+    def __len__(self) -> int:
+        return len(self._held)
 
 
 class ByteCache(Generic[T]):

@@ -16,6 +16,7 @@ ENDS = ("loop", "ping-pong", "hold", "once")
 
 TIMING: tuple[Parameter, ...] = (
     Parameter("start", "Start", Kind.NUMBER, 0.0, "The frame of the composition at which it begins", "f",
+              counts_frames=True,
               group="Timing", steady=True),
     Parameter("in", "In", Kind.NUMBER, 0.0, "The first own frame that is used", "f", 0, group="Timing", steady=True),
     Parameter("out", "Out", Kind.NUMBER, 0.0, "The own frame before which it ends; 0 is the very end", "f", 0,
@@ -29,6 +30,7 @@ TIMING: tuple[Parameter, ...] = (
     Parameter("own_frame", "Own frame", Kind.NUMBER, 0.0, "Which own frame shows; whole ones are its pictures", "f",
               -1e6, 1e6, group="Timing", needs=("retime", (True,))),
     Parameter("step_time", "Step time", Kind.NUMBER, 1.0, "Every how many frames a new picture may come", "f", 1, 100,
+              counts_frames=True,
               group="Timing", steady=True),
     Parameter("reverse", "Reverse", Kind.SWITCH, False, "Runs backwards", group="Timing", steady=True),
     Parameter("fit", "Fit to length", Kind.SWITCH, False, "Runs once over the layer's whole span",

@@ -77,12 +77,16 @@ def source_of(layer: str, driver: Driver) -> tuple[str, str]:
 
 @frozen
 class Wobble:
-    """A smooth seeded wander about the value, by up to ``amount``, that returns to its start over the play span."""
+    """A smooth seeded wander about the value, by up to ``amount``, that returns to its start over the play span.
+
+    Each layer and property wanders its own way; a copy keeps that of the layer whose id ``wander`` is.
+    """
 
     amount: float
     per_second: float = 1.0
     seed: int = 1
     detail: int = 1
+    wander: str = ""
 
     def __attrs_post_init__(self) -> None:
         _finite("A wobble", self.amount, self.per_second)

@@ -74,7 +74,8 @@ class LayerKind:
     A kind that changes all that lies ``beneath`` it within its composition, instead of showing something, gives
     ``beneath(pixels, values, scale)``: premultiplied float32 (h, w, 4) in, the same out; ``scale`` is output pixels a
     unit.
-    A kind that shows another layer again and again tells where in ``placements(values)``.
+    A kind that shows another layer again and again tells where in ``placements(values)``. One that ``gathers`` shows
+    the layers that hang on it as one; an ``unseen`` kind shows nothing at all by itself.
     ``applies(name, values, project)`` tells whether a property matters as the layer is set, where ``Parameter.needs``
     cannot say it.
     """
@@ -90,6 +91,8 @@ class LayerKind:
     applies: Callable[..., bool] | None = None
     beneath: Callable[..., Any] | None = None
     placements: Callable[..., Any] | None = None
+    gathers: bool = False
+    unseen: bool = False
 
     @cached_property
     def parameters(self) -> tuple[Parameter, ...]:
@@ -109,10 +112,6 @@ class LayerKind:
         if parameter.needs is not None and values[parameter.needs[0]] not in parameter.needs[1]:
             return False
         return self.applies is None or self.applies(parameter.name, values, project)
-
-    def has(self, name: str) -> bool:
-        """Whether there is a property of that name."""
-        return name in self._by_name
 
     def parameter(self, name: str) -> Parameter:
         """Return the declaration of that name; raises UnknownName listing the known ones."""

@@ -4,17 +4,20 @@ from __future__ import annotations
 
 import math
 import secrets
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
+from functools import cached_property, lru_cache
 from types import MappingProxyType
 
 from attrs import evolve, field, frozen
 
-from spiralis.core.errors import ModelError
+from spiralis.core.errors import ModelError, UnknownName
+from spiralis.core.model.blocks import MOST_BLOCKS, Block, block_parameters, effect_kind
 from spiralis.core.model.drivers import DialJoin
 from spiralis.core.model.holds import Hold
 from spiralis.core.model.kinds import layer_kind
 from spiralis.core.model.moves import MoveUse
 from spiralis.core.model.parameter import Parameter, Value
+from spiralis.core.model.references import Reference, found_in
 from spiralis.core.model.track import Track
 
 
@@ -63,6 +66,26 @@ class Matte:
             raise ModelError(f"A matte works by {' or '.join(MATTE_BY)} and is to {', '.join(MATTE_MODES)}.")
 
 
+@frozen(eq=False)
+class _Declared:
+    """The parameters of a kind with some blocks, by name, with their defaults."""
+
+    parameters: tuple[Parameter, ...]
+    by_name: Mapping[str, Parameter]
+    defaults: Mapping[str, Value]
+    tracks: Mapping[str, Track]
+
+
+@lru_cache(maxsize=4096)
+def _declared(kind: str, blocks: tuple[Block, ...]) -> _Declared:
+    own = tuple(parameter for block in blocks for parameter in block_parameters(block))
+    parameters = layer_kind(kind).parameters + own
+    return _Declared(
+        parameters, {p.name: p for p in parameters}, {p.name: p.default for p in parameters},
+        {p.name: Track(p.default) for p in parameters},
+    )  # fmt: skip
+
+
 TINTS = ("rose", "amber", "moss", "teal", "sky", "iris", "slate")
 
 
@@ -74,8 +97,9 @@ class Layer:
     the piece is written out. ``folded`` hides threads, and layers that hang on this one, in the timeline; ``tint`` is a
     colour mark of TINTS. A nested composition's ``dial_values`` set dials of the composition it shows, by their ids,
     for this layer alone. ``moves`` remembers which ready-made moves wrote some of the keys,
-    ``holds`` keep edges of its box at others: one across and one down at most.
-    ``properties`` holds only what departs from the defaults that the layer kind declares.
+    ``holds`` keep edges of its box at others: one across and one down at most. ``blocks`` are its effects and finishes
+    in order; their numbers are properties as well.
+    ``properties`` holds only what departs from the defaults that the layer kind and the blocks declare.
     """
 
     name: str
@@ -95,10 +119,13 @@ class Layer:
     dial_values: tuple[tuple[str, float], ...] = ()
     moves: tuple[MoveUse, ...] = ()
     holds: tuple[Hold, ...] = ()
+    blocks: tuple[Block, ...] = ()
     properties: Mapping[str, Track] = field(factory=dict, converter=_frozen_mapping, hash=False)
 
     def __attrs_post_init__(self) -> None:
-        kind = layer_kind(self.kind)
+        layer_kind(self.kind)
+        if len({block.id for block in self.blocks}) < len(self.blocks) or len(self.blocks) > MOST_BLOCKS:
+            raise ModelError(f"“{self.name}” carries up to {MOST_BLOCKS} effects and finishes, each with its own id.")
         if self.tint and self.tint not in TINTS:
             raise ModelError(f"A colour mark is one of {', '.join(TINTS)}, and “{self.tint}” is none.")
         if len({hold.axis for hold in self.holds}) < len(self.holds):
@@ -106,7 +133,7 @@ class Layer:
         if self.last <= self.first:
             raise ModelError(f"The layer “{self.name}” ends at frame {self.last}, before it begins.")
         for name, track in self.properties.items():
-            parameter = kind.parameter(name)
+            parameter = self.parameter(name)
             parameter.check(track.value)
             if isinstance(track.driver, DialJoin):
                 for _, value in track.driver.stops:
@@ -118,16 +145,64 @@ class Layer:
 
     def parameter(self, name: str) -> Parameter:
         """Return the declaration of a property; raises UnknownName listing the known ones."""
-        return layer_kind(self.kind).parameter(name)
+        found = self._declared.by_name.get(name)
+        if found is None:
+            known = ", ".join(self._declared.by_name)
+            label = layer_kind(self.kind).label
+            raise UnknownName(f"A {label} layer like “{self.name}” has no property “{name}”; it has {known}.")
+        return found
+
+    @property
+    def parameters(self) -> tuple[Parameter, ...]:
+        """All declarations: the kind's, then those of the blocks."""
+        return self._declared.parameters
+
+    @property
+    def defaults(self) -> Mapping[str, Value]:
+        """The value of every property that nobody set."""
+        return self._declared.defaults
+
+    @cached_property
+    def _declared(self) -> _Declared:
+        return _declared(self.kind, self.blocks)
+
+    @cached_property
+    def ties(self) -> tuple[Reference, ...]:
+        """Everything that the layer is tied to."""
+        return found_in(self)
+
+    @property
+    def gathers(self) -> bool:
+        """Whether it shows, as one picture, the layers that hang on it."""
+        return layer_kind(self.kind).gathers
+
+    def with_block(self, block: Block, index: int | None = None) -> Layer:
+        """Return the layer with one more effect or finish, last or at an index."""
+        place = len(self.blocks) if index is None else index
+        return evolve(self, blocks=(*self.blocks[:place], block, *self.blocks[place:]))
+
+    def without_block(self, block_id: str) -> Layer:
+        """Return the layer without an effect or finish and its numbers."""
+        kept = {name: track for name, track in self.properties.items() if not name.startswith(f"{block_id}.")}
+        return evolve(self, blocks=tuple(b for b in self.blocks if b.id != block_id), properties=kept)
+
+    def with_blocks_ordered(self, ids: Iterable[str]) -> Layer:
+        """Return the layer with its blocks in the order of these ids."""
+        order = {block_id: place for place, block_id in enumerate(ids)}
+        return evolve(self, blocks=tuple(sorted(self.blocks, key=lambda block: order[block.id])))
+
+    def blocks_of(self, role: str) -> tuple[Block, ...]:
+        """Return the effects, or the finishes, in order."""
+        return tuple(block for block in self.blocks if effect_kind(block.kind).role == role)
 
     def has(self, name: str) -> bool:
         """Whether the layer has a property of that name."""
-        return layer_kind(self.kind).has(name)
+        return name in self._declared.by_name
 
     def track(self, name: str) -> Track:
         """Return the property's track, the default one where nothing was set."""
         track = self.properties.get(name)
-        return track if track is not None else layer_kind(self.kind).default_track(name)
+        return track if track is not None else self._declared.tracks[self.parameter(name).name]
 
     def with_track(self, name: str, track: Track) -> Layer:
         """Return the layer with this property's track."""
@@ -144,13 +219,13 @@ class Layer:
         """Return the names of the properties that carry keys, in the order they are declared."""
         return [
             p.name
-            for p in layer_kind(self.kind).parameters
+            for p in self.parameters
             if p.name in self.properties and self.properties[p.name].keys
         ]
 
     def threads(self) -> list[str]:
         """Return the names of the properties that change over time by keys, drivers or wobbles, as declared."""
-        names = (parameter.name for parameter in layer_kind(self.kind).parameters)
+        names = (parameter.name for parameter in self.parameters)
         return [name for name in names if name in self.properties and self.properties[name].moving]
 
     def shown_at(self, frame: float) -> bool:

@@ -49,6 +49,9 @@ class Parameter:
     ``unit`` is shown behind numbers ("px", "%", "°"). ``group`` is the Details section, ``family`` the
     thread colour. ``steady`` ones say how a layer is set up and get no keys in the window. ``needs`` names another
     parameter and the values of it for which this one matters. After each ``period`` a value looks the same again.
+    ``counts_frames`` marks numbers of the composition's frames, which another frame rate changes. A layer parameter
+    that ``gathers`` means all that hangs on the layer too. ``block`` is the label of the effect or finish whose
+    parameter it is.
     """
 
     name: str
@@ -67,6 +70,14 @@ class Parameter:
     steady: bool = False
     needs: tuple[str, tuple[Value, ...]] | None = None
     period: float | None = None
+    counts_frames: bool = False
+    gathers: bool = False
+    block: str = ""
+
+    @property
+    def full_label(self) -> str:
+        """The label as it is told apart from others of the same layer: with the effect's name before it."""
+        return f"{self.block}: {self.label}" if self.block else self.label
 
     @property
     def numeric(self) -> bool:

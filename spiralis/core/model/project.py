@@ -3,23 +3,23 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from fractions import Fraction
+from functools import cached_property
 from pathlib import Path
 
 from attrs import evolve, field, frozen
 
 from spiralis.core.colour import Colour
 from spiralis.core.errors import ModelError, UnknownName
-from spiralis.core.model.drivers import source_of
 from spiralis.core.model.layer import Layer, new_id
 from spiralis.core.model.poses import PoseStrip
+from spiralis.core.model.references import What, check_circles
 from spiralis.core.model.track import Track
 
 LARGEST_SIZE = 20_000
 LONGEST = 200_000
 FASTEST = 240
-NESTED = "nested"
-COPIES = "copies"
 DEEPEST_NEST = 48
 MOST_SWATCHES = 256
 
@@ -97,116 +97,62 @@ class Composition:
         ids = [layer.id for layer in self.layers]
         if len(set(ids)) != len(ids):
             raise ModelError(f"Two layers of “{self.name}” share one id.")
-        self._check_parents()
-        self._check_mattes()
-        self._check_follows()
-        self._check_copies()
-        self._check_holds()
+        check_circles(self)
 
-    def _check_holds(self) -> None:
-        """Refuse layers whose places hang on each other in a circle, by holds or parents."""
-        if not any(layer.holds for layer in self.layers):
-            return
-        by_id = {layer.id: layer for layer in self.layers}
-        ways = {y.id: [w for w in (y.parent, *(hold.layer for hold in y.holds)) if w in by_id] for y in self.layers}
-        done: set[str] = set()
-        for start in by_id:
-            chain = [(start, iter(ways[start]))]
-            while chain:
-                at, rest = chain[-1]
-                after = next((w for w in rest if w not in done), None)
-                if after is None:
-                    done.add(at)
-                    chain.pop()
-                elif any(after == earlier for earlier, _ in chain):
-                    names = " → ".join(by_id[i].name for i in (*(e for e, _ in chain), after))
-                    raise ModelError(f"Layers cannot hold to each other in a circle: {names}.")
-                else:
-                    chain.append((after, iter(ways[after])))
+    @cached_property
+    def by_id(self) -> Mapping[str, Layer]:
+        """The layers by their ids."""
+        return {layer.id: layer for layer in self.layers}
 
-    def _check_copies(self) -> None:
-        """Refuse copies that would show themselves."""
-        of = {y.id: y.track("of").value for y in self.layers if y.kind == COPIES}
-        for start in of:
-            wave, reached = [of[start]], set()
-            while wave:
-                at = wave.pop()
-                if at == start:
-                    name = next(layer.name for layer in self.layers if layer.id == start)
-                    raise ModelError(f"“{name}” cannot show copies of itself, not even by way of others.")
-                if at and at not in reached:
-                    reached.add(at)
-                    wave += [y.id for y in self.hanging_on(at)] + ([of[at]] if at in of else [])
+    @cached_property
+    def _below(self) -> Mapping[str, tuple[Layer, ...]]:
+        """The layers that hang directly on each layer, front to back."""
+        found: dict[str, list[Layer]] = {}
+        for layer in self.layers:
+            if layer.parent is not None:
+                found.setdefault(layer.parent, []).append(layer)
+        return {parent: tuple(layers) for parent, layers in found.items()}
 
-    def _check_follows(self) -> None:
-        """Refuse properties that follow each other in a circle."""
-        by_id = {layer.id: layer for layer in self.layers}
-        ties = {
-            (layer.id, name): source_of(layer.id, track.driver)
-            for layer in self.layers
-            for name, track in layer.properties.items()
-            if track.driver is not None
-        }
-        for start in ties:
-            chain, at = [start], ties.get(start)
-            while at is not None and at not in chain:
-                chain.append(at)
-                at = ties.get(at)
-            if at is not None:
-                links = [*chain[chain.index(at) :], at]
-                names = " → ".join(f"{by_id[i].name}: {by_id[i].parameter(n).label}" for i, n in links if i in by_id)
-                raise ModelError(f"Properties cannot follow each other in a circle: {names}.")
-
-    def _check_mattes(self) -> None:
-        by_id = {layer.id: layer for layer in self.layers}
-        for start in self.layers:
-            reached, wave = {start.id}, [start]
-            while wave:
-                following = [by_id[m.layer] for layer in wave for m in layer.mattes if m.layer in by_id]
-                if any(layer.id == start.id for layer in following):
-                    raise ModelError(f"“{start.name}” cannot be its own matte, not even by way of others.")
-                wave = [layer for layer in following if layer.id not in reached]
-                reached.update(layer.id for layer in wave)
-
-    @property
+    @cached_property
     def kept_from_sight(self) -> frozenset[str]:
         """The ids of layers that only serve as mattes, or are only shown as copies."""
         mattes = frozenset(m.layer for layer in self.layers for m in layer.mattes if not m.shown)
-        return mattes | self._copied_away
-
-    @property
-    def _copied_away(self) -> frozenset[str]:
-        """The ids of layers that copies show in their stead, with all that hang on them."""
         away: set[str] = set()
         for layer in self.layers:
-            track = layer.properties.get("of") if layer.kind == COPIES else None
-            if track is not None and not layer.track("show_source").value:
-                away.add(track.value)
-        return frozenset(away | {y.id for root in away for y in self.hanging_on(root)})
+            if layer.has("show_source") and not layer.track("show_source").value:
+                away.update(tie.target for tie in layer.ties if tie.whole)
+        return frozenset(mattes | away | {y.id for root in away for y in self.hanging_on(root)})
 
     def hanging_on(self, layer_id: str) -> list[Layer]:
         """Return the layers that hang on a layer, however far down, front to back."""
-        found: set[str] = {layer_id}
-        grew = True
-        while grew:
-            more = {layer.id for layer in self.layers if layer.parent in found} - found
-            found |= more
-            grew = bool(more)
+        found: set[str] = set()
+        wave = [layer_id]
+        while wave:
+            more = [layer.id for layer in self._below.get(wave.pop(), ()) if layer.id not in found]
+            found.update(more)
+            wave += more
+        if not found:
+            return []
         return [layer for layer in self.layers if layer.id in found and layer.id != layer_id]
 
-    def _check_parents(self) -> None:
-        by_id = {layer.id: layer for layer in self.layers}
-        settled: set[str] = set()
-        for start in self.layers:
-            chain: list[Layer] = []
-            layer: Layer | None = start
-            while layer is not None and layer.id not in settled:
-                if layer in chain:
-                    names = " → ".join(link.name for link in [*chain[chain.index(layer) :], layer])
-                    raise ModelError(f"Layers cannot be each other's parents: {names}.")
-                chain.append(layer)
-                layer = by_id.get(layer.parent) if layer.parent else None
-            settled.update(link.id for link in chain)
+    @cached_property
+    def group_of(self) -> Mapping[str, str]:
+        """The id of the group that each layer in one belongs to: the nearest above it that it hangs on."""
+        groups = {layer.id for layer in self.layers if layer.gathers}
+        found: dict[str, str] = {}
+        for layer in self.layers if groups else ():
+            chain, at = [layer.id], layer.parent
+            while at is not None and at not in groups and at not in found and at in self.by_id:
+                chain.append(at)
+                at = self.by_id[at].parent
+            group = at if at in groups else found.get(at or "")
+            if group is not None:
+                found.update(dict.fromkeys(chain, group))
+        return found
+
+    def members(self, group: str | None) -> list[Layer]:
+        """Return the layers directly in a group, or (None) those in no group, front to back."""
+        return [layer for layer in self.layers if self.group_of.get(layer.id) == group]
 
     @property
     def span(self) -> tuple[int, int]:
@@ -220,14 +166,14 @@ class Composition:
 
     def layer(self, layer_id: str) -> Layer:
         """Return the layer of that id; raises UnknownName."""
-        for layer in self.layers:
-            if layer.id == layer_id:
-                return layer
-        raise UnknownName(f"“{self.name}” has no layer with the id {layer_id}.")
+        layer = self.by_id.get(layer_id)
+        if layer is None:
+            raise UnknownName(f"“{self.name}” has no layer with the id {layer_id}.")
+        return layer
 
     def find(self, layer_id: str | None) -> Layer | None:
         """Return the layer of that id, or None."""
-        return next((layer for layer in self.layers if layer.id == layer_id), None)
+        return self.by_id.get(layer_id) if layer_id is not None else None
 
     def with_layer(self, layer: Layer) -> Composition:
         """Return the composition with the layer of the same id replaced."""
@@ -275,12 +221,8 @@ class Source:
 
 def nested_ids(composition: Composition) -> tuple[str, ...]:
     """Return the ids of the compositions that layers of this one show, each once."""
-    found: dict[str, None] = {}
-    for layer in composition.layers:
-        track = layer.properties.get("composition") if layer.kind == NESTED else None
-        if track is not None:
-            found.update(dict.fromkeys((track.value, *(key.value for key in track.keys))))
-    return tuple(found)
+    ties = (tie for layer in composition.layers for tie in layer.ties)
+    return tuple(dict.fromkeys(tie.target for tie in ties if tie.what is What.COMPOSITION))
 
 
 def _check_nesting(compositions: tuple[Composition, ...]) -> None:

@@ -15,6 +15,7 @@ from spiralis.core.animation.tracks import value_at
 from spiralis.core.geometry import Affine, Box, placement
 from spiralis.core.model import Composition, Kind, Layer, Project, Track, Value, layer_kind
 from spiralis.core.model.holds import Hold, edge_place
+from spiralis.core.model.references import Why
 from spiralis.core.raster.drawing import Drawing, Scene
 from spiralis.core.raster.vectors import drawing_box
 
@@ -26,21 +27,18 @@ def scene_of(project: Project, composition: Composition) -> Scene:
 
 def layer_values(layer: Layer, frame: float, piece: Composition | None = None) -> Mapping[str, Value]:
     """Return every property of a layer at a frame, by name; without its composition nothing drives it."""
-    kind = layer_kind(layer.kind)
-    values: dict[str, Value] = {}
-    for parameter in kind.parameters:
-        track = layer.properties.get(parameter.name)
-        if track is None:
-            values[parameter.name] = parameter.default
-        elif piece is not None and parameter.numeric and (track.driver is not None or track.wobble is not None):
-            row = over(piece, layer, parameter.name, np.array([float(frame)]))[0]
-            values[parameter.name] = parameter.from_array(row)
-        elif track.keys:
-            values[parameter.name] = value_at(track, parameter, frame)
-            if parameter.kind is Kind.ART:
-                values[f"{parameter.name}_box"] = _held_box(track)
+    values = dict(layer.defaults)
+    for name, track in layer.properties.items():
+        if not track.moving:
+            values[name] = track.value
+            continue
+        parameter = layer.parameter(name)
+        if piece is not None and parameter.numeric and (track.driver is not None or track.wobble is not None):
+            values[name] = parameter.from_array(over(piece, layer, name, np.array([float(frame)]))[0])
         else:
-            values[parameter.name] = track.value
+            values[name] = value_at(track, parameter, frame)
+            if parameter.kind is Kind.ART and track.keys:
+                values[f"{name}_box"] = _held_box(track)
     if values["separate"]:
         values["position"] = (values["position_x"], values["position_y"])
     if values["along_path"]:
@@ -128,11 +126,23 @@ class Evaluated:
 
     def matrix(self, layer: Layer) -> Affine:
         """Return the map from the layer's units to the composition's pixels."""
-        if layer.id not in self._matrices:
-            own = own_matrix(layer, self.values(layer), self.scene)
-            free = self.parent_matrix(layer) @ own if layer.parent else own
-            self._matrices[layer.id] = self._held(layer, free) if layer.holds else free
-        return self._matrices[layer.id]
+        known = self._matrices
+        waiting = [layer]
+        # What the place hangs on comes first; a stack instead of calls within calls, for chains of any length.
+        while waiting:
+            at = waiting[-1]
+            if at.id in known:
+                waiting.pop()
+                continue
+            needed = [y for i in _place_ties(at) if i not in known and (y := self.composition.find(i)) is not None]
+            if needed:
+                waiting += needed
+                continue
+            waiting.pop()
+            own = own_matrix(at, self.values(at), self.scene)
+            free = self.parent_matrix(at) @ own if at.parent else own
+            known[at.id] = self._held(at, free) if at.holds else free
+        return known[layer.id]
 
     def _held(self, layer: Layer, free: Affine) -> Affine:
         """Return a layer's map shifted so that its edges are where it holds them; one that is gone holds nothing."""
@@ -148,6 +158,13 @@ class Evaluated:
             return edge_place((0.0, 0.0, float(self.composition.width), float(self.composition.height)), hold.to)
         other = self.composition.layer(hold.layer)
         return edge_place(self.matrix(other).box(self.box(other)), hold.to)
+
+
+def _place_ties(layer: Layer) -> tuple[str, ...]:
+    """Return the ids of the layers that a layer's place depends on."""
+    if not layer.holds:
+        return (layer.parent,) if layer.parent else ()
+    return tuple(tie.target for tie in layer.ties if tie.why is Why.PLACE)
 
 
 _PLACE_NAMES = ("position", "scale", "rotation", "skew", "pivot")
@@ -168,8 +185,17 @@ def matrices_over(at: Evaluated, layer: Layer, times: np.ndarray) -> list[Affine
 
     The content box is that of ``at.frame``: over an open shutter only the place moves.
     """
-    if any(y.holds for y in (layer, *parents_of(at.composition, layer))):
+    above = parents_of(at.composition, layer)
+    if any(y.holds for y in (layer, *above)):
         return [Evaluated(at.scene.project, at.composition, float(time)).matrix(layer) for time in times]
+    rows = _own_over(at, layer, times)
+    for parent in above:
+        rows = [outer @ inner for outer, inner in zip(_own_over(at, parent, times), rows, strict=True)]
+    return rows
+
+
+def _own_over(at: Evaluated, layer: Layer, times: np.ndarray) -> list[Affine]:
+    """Return a layer's maps to its parent's space at times."""
     box, values = at.box(layer), at.values(layer)
     columns = []
     for name in _PLACE_NAMES:
@@ -187,7 +213,4 @@ def matrices_over(at: Evaluated, layer: Layer, times: np.ndarray) -> list[Affine
     for position, scale, rotation, skew, pivot in zip(*(column.tolist() for column in columns), strict=True):
         point = (box[0] + width * pivot[0] / 100, box[1] + height * pivot[1] / 100)
         own.append(placement(position, scale, rotation[0], skew, point))
-    parent = at.composition.find(layer.parent) if layer.parent else None
-    if parent is None:
-        return own
-    return [outer @ inner for outer, inner in zip(matrices_over(at, parent, times), own, strict=True)]
+    return own

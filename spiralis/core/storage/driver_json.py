@@ -30,7 +30,8 @@ def _lists(value: Any) -> Any:
 
 def wobble_out(wobble: Wobble) -> dict[str, Any]:
     """Return a wobble as JSON values."""
-    return {field.name: getattr(wobble, field.name) for field in fields(Wobble)}
+    data = {field.name: getattr(wobble, field.name) for field in fields(Wobble)}
+    return data if wobble.wander else {name: value for name, value in data.items() if name != "wander"}
 
 
 def _numbers(data: dict[str, Any], whole: tuple[str, ...], texts: tuple[str, ...]) -> dict[str, Any]:
@@ -73,4 +74,4 @@ def wobble_in(data: Any) -> Wobble:
     """Return the wobble of JSON values; raises ModelError on anything else."""
     if not isinstance(data, dict) or set(data) - {field.name for field in fields(Wobble)} or "amount" not in data:
         raise ModelError("a wobble has an amount, a rate, a seed and detail")
-    return Wobble(**_numbers(data, ("seed", "detail"), ()))
+    return Wobble(**_numbers(data, ("seed", "detail"), ("wander",)))

@@ -22,7 +22,7 @@ MOST = 5000
 
 PARAMETERS = (
     Parameter("of", "Copies of", Kind.LAYER, "", "The layer that is shown again and again, with all that hangs on it",
-              steady=True),
+              steady=True, gathers=True),
     Parameter("show_source", "Show it too", Kind.SWITCH, False, "Whether the layer itself stays in sight", steady=True),
     Parameter("layout", "Layout", Kind.CHOICE, "row", "How the copies stand", choices=LAYOUTS),
     Parameter("count", "Count", Kind.NUMBER, 5.0, "How many copies there are", "", 0, MOST),
@@ -45,7 +45,7 @@ PARAMETERS = (
               -100, 100),
     Parameter("colour_to", "Colour to", Kind.COLOUR, (0.94, 0.44, 0.32, 0.0), "The last copy's fill; opacity mixes"),
     Parameter("delay", "Delay", Kind.NUMBER, 0.0, "How many frames later each copy moves than the one before", "f",
-              -10_000, 10_000, family="place"),
+              -10_000, 10_000, family="place", counts_frames=True),
     Parameter("delay_from", "Delay from", Kind.CHOICE, "first", "Which copy moves first", choices=FROM),
     Parameter("seed", "Seed", Kind.NUMBER, 1.0, "Another random order", "", 0, 100_000,
               needs=("delay_from", ("random",))),

@@ -14,12 +14,14 @@ from spiralis.core.raster.drawing import Drawing, Inner, Scene
 PARAMETERS = (
     Parameter("composition", "Composition", Kind.COMPOSITION, "", "The composition that is shown"),
     Parameter("start", "Start", Kind.NUMBER, 0.0, "This composition's frame at which the inner one begins", "f",
+              counts_frames=True,
               group="Timing", steady=True),
     Parameter("retime", "Retime", Kind.SWITCH, False, "Whether keys on the inner frame say what shows when",
               group="Timing", steady=True),
     Parameter("own_frame", "Inner frame", Kind.NUMBER, 0.0, "Which frame of the inner composition shows", "f",
               -1e6, 1e6, group="Timing", needs=("retime", (True,))),
     Parameter("step_time", "Step time", Kind.NUMBER, 1.0, "Every how many frames a new picture may come", "f", 1, 100,
+              counts_frames=True,
               group="Timing", steady=True),
 )  # fmt: skip
 
