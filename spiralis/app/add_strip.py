@@ -87,7 +87,7 @@ def add_carrier(session: Session) -> None:
                 grown = grown.with_layer(with_parent(at, grown.layer(layer_id), carrier.id))
         return grown
 
-    if session.edit("Group on a carrier" if chosen else "Add Carrier", change):
+    if session.edit("Hang on a carrier" if chosen else "Add Carrier", change):
         session.select([carrier.id])
 
 

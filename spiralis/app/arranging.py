@@ -2,22 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from functools import partial
 
 from attrs import evolve
 
+from spiralis.app.asking import may_lose
 from spiralis.app.canvas.handles import with_pivot
 from spiralis.app.session import Session
 from spiralis.core.editing.arranging import aligned, around, distributed, fitted, flipped, seen_box
-from spiralis.core.editing.combining import as_outlines, combined, gathered, simplified
+from spiralis.core.editing.combining import as_outlines, combined, gathered, simplified, would_lose
 from spiralis.core.editing.edits import set_value, unused_name
+from spiralis.core.editing.linking import baked_dependents
 from spiralis.core.editing.matting import with_mask, with_matte
 from spiralis.core.editing.nesting import duplicate_composition, nest, nest_content, open_up, own_copy
-from spiralis.core.editing.reformat import cropped
+from spiralis.core.editing.reformat import cropped_everywhere
 from spiralis.core.editing.wording import along_path, off_path
-from spiralis.core.errors import SpiralisError
 from spiralis.core.model import Composition, Layer, Project
-from spiralis.core.render.layers import pivot_point
+from spiralis.core.model.kinds import LOOK, PLACE
+from spiralis.core.render.layers import Evaluated, pivot_point
 
 Chosen = str | tuple[str, ...] | None
 
@@ -34,7 +36,7 @@ class Arranging:
         """Move the chosen layers into a composition of their own."""
         session = self.session
         name = session.layers[0].name if len(session.layers) == 1 else "Nest"
-        self._edit_project("Nest", lambda p: nest(p, session.composition_id, session.selected, name, cropped))
+        self.session.edit_whole("Nest", lambda p: nest(p, session.composition_id, session.selected, name, cropped))
 
     def nest_content(self) -> None:
         """Put what the chosen layer shows into a composition of its own; its motion stays outside."""
@@ -43,21 +45,21 @@ class Arranging:
             session.failed.emit("Choose the one layer whose content is to be nested.")
             return
         layer = session.layers[0].id
-        self._edit_project("Nest the content", lambda p: nest_content(p, session.composition_id, layer))
+        self.session.edit_whole("Nest the content", lambda p: nest_content(p, session.composition_id, layer))
 
     def open_up(self) -> None:
         """Replace the chosen nested layer by what is in it."""
         session = self.session
-        if session.layers and session.layers[0].kind == "nested":
+        if session.layers and session.layers[0].has("composition"):
             layer = session.layers[0]
-            self._edit_project(f"Open up {layer.name}", lambda p: open_up(p, session.composition_id, layer.id))
+            self.session.edit_whole(f"Open up {layer.name}", lambda p: open_up(p, session.composition_id, layer.id))
 
     def own_copy(self, deep: bool) -> None:
         """Let the chosen nested layer show a copy of its own."""
         session = self.session
-        if session.layers and session.layers[0].kind == "nested":
+        if session.layers and session.layers[0].has("composition"):
             layer = session.layers[0]
-            self._edit_project(
+            self.session.edit_whole(
                 "Make own copy", lambda p: (own_copy(p, session.composition_id, layer.id, deep)[0], None)
             )
 
@@ -71,22 +73,8 @@ class Arranging:
             made.append(copied)
             return project, None
 
-        if self._edit_project(f"Duplicate {session.composition.name}", change):
+        if self.session.edit_whole(f"Duplicate {session.composition.name}", change):
             session.show_composition(made[-1])
-
-    def _edit_project(
-        self, name: str, change: Callable[[Project], tuple[Project, str | tuple[str, ...] | None]]
-    ) -> bool:
-        """Change the project in one step and choose the layers that ``change`` names; False where that failed."""
-        try:
-            project, chosen = change(self.session.project)
-        except SpiralisError as error:
-            self.session.failed.emit(str(error))
-            return False
-        self.session.edit_project(name, project)
-        if chosen is not None:
-            self.session.select([chosen] if isinstance(chosen, str) else chosen)
-        return True
 
     def align(self, edge: str) -> None:
         """Align the chosen layers with what ``align_to`` says: by itself one goes with the frame, several with the
@@ -121,7 +109,10 @@ class Arranging:
         if not boxes:
             session.failed.emit("Choose the layers that the frame is to hold.")
             return
-        session.edit("Crop to the chosen layers", lambda piece: cropped(piece, around(boxes)))
+        box, piece = around(boxes), session.composition_id
+        session.edit_whole(
+            "Crop to the chosen layers", lambda p: (cropped_everywhere(p, piece, box), None), locked_too=True
+        )
 
     def reset_place(self) -> None:
         """Give the chosen layers their natural size, no turn and no slant at the playhead."""
@@ -160,30 +151,52 @@ class Arranging:
     def mask(self, form: str, apart: bool = False) -> None:
         """Mask the chosen layer with a form, and choose the mask."""
         session = self.session
-        if session.layers:
-            piece, made = with_mask(session.evaluated(), session.layers[0].id, form, apart)
-            session.edit(f"Mask {session.layers[0].name}", lambda _: piece)
-            session.select([made])
+        made: list[str] = []
+
+        def change(_: Composition) -> Composition:
+            piece, mask = with_mask(session.evaluated(), session.layers[0].id, form, apart)
+            made.append(mask)
+            return piece
+
+        if session.layers and session.edit(f"Mask {session.layers[0].name}", change):
+            session.select(made)
 
     def combine(self, how: str) -> None:
         """Put the chosen shapes together into one."""
         session = self.session
-        project, chosen, frame = session.project, session.selected, session.frame
-        try:
-            if how == "gather":
-                piece, made = gathered(project, session.composition, chosen, frame)
-            else:
-                piece, made = combined(project, session.composition, chosen, how, frame)
-        except SpiralisError as error:
-            session.failed.emit(str(error))
+        frame, chosen = session.frame, [layer.id for layer in session.layers if layer.has("art")]
+        lost = would_lose(session.composition, chosen)
+        if lost and not may_lose("Putting these shapes together keeps what is seen on this frame", lost):
             return
-        session.edit(how.capitalize(), lambda _: piece)
-        session.select([made])
+        made: list[str] = []
+
+        def change(piece: Composition) -> Composition:
+            put = gathered if how == "gather" else partial(combined, how=how)
+            changed, layer_id = put(session.project, piece, chosen, frame=frame)
+            made.append(layer_id)
+            return changed
+
+        if session.edit(how.capitalize(), change):
+            session.select(made)
 
     def outlines(self) -> None:
         """Turn the chosen words into shapes of their letters."""
-        at = self.session.evaluated()
-        self.session.edit_layers("Words to outlines", lambda layer: as_outlines(at, layer))
+        session = self.session
+        words = [layer.id for layer in session.layers if layer.has("text")]
+        kept = {parameter.name for parameter in (*PLACE, *LOOK)}
+
+        def change(piece: Composition) -> Composition:
+            for layer_id in words:
+                own = {p.name for p in piece.layer(layer_id).parameters} - kept
+                piece = baked_dependents(piece, layer_id, own)
+                at = Evaluated(session.project, piece, float(session.frame))
+                piece = piece.with_layer(as_outlines(at, piece.layer(layer_id)))
+            return piece
+
+        names = {name for i in words for name in session.composition.layer(i).threads() if name not in kept}
+        lost = would_lose(session.composition, words, names)
+        if not lost or may_lose("Outlines keep the letters as they are on this frame", lost):
+            session.edit("Words to outlines", change)
 
     def simplify(self) -> None:
         """Take crossings out of the chosen shapes' outlines."""

@@ -7,7 +7,17 @@ from itertools import count
 from typing import Any
 
 from attrs import frozen
-from PyQt6.QtWidgets import QComboBox, QDialog, QDialogButtonBox, QFormLayout, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QApplication,
+    QComboBox,
+    QDialog,
+    QDialogButtonBox,
+    QFormLayout,
+    QLabel,
+    QMessageBox,
+    QVBoxLayout,
+    QWidget,
+)
 
 from spiralis.app.fields import ListField, NumberField
 from spiralis.app.session import Session
@@ -99,3 +109,15 @@ class LiveDialog(QDialog):
     def accept(self) -> None:
         self.session.close_step()
         super().accept()
+
+
+def may_lose(what: str, lost: list[str]) -> bool:
+    """Say what an edit keeps and what it would lose, before it happens; True where the person wants it all the same."""
+    box = QMessageBox(QApplication.activeWindow())
+    box.setWindowTitle("Something would be lost")
+    box.setText(f"{what}; these keys and links would go:")
+    box.setInformativeText("\n".join(lost[:8]) + ("\nand more" if len(lost) > 8 else ""))
+    go_on = box.addButton("Go on", QMessageBox.ButtonRole.AcceptRole)
+    box.addButton("Leave it", QMessageBox.ButtonRole.RejectRole)
+    box.exec()
+    return box.clickedButton() is go_on

@@ -125,13 +125,15 @@ class Clipboard:
         session = self.session
         layers = session.composition.layers
         index = min((i for i, layer in enumerate(layers) if layer.id in session.selected), default=0)
-        try:
-            project, made = put_in(session.project, session.composition_id, held, index)
-        except SpiralisError as error:
-            session.failed.emit(str(error))
-            return
-        session.edit_project("Paste layers", project)
-        session.select(made)
+        notes: list[str] = []
+
+        def change(project: Project) -> tuple[Project, tuple[str, ...]]:
+            pasted = put_in(project, session.composition_id, held, index)
+            notes.extend(pasted.notes)
+            return pasted.project, pasted.layers
+
+        if session.edit_whole("Paste layers", change) and notes:
+            session.said.emit(" ".join(notes[:4]))
 
 
 def _png(mime: QMimeData) -> bytes:

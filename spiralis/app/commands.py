@@ -6,10 +6,12 @@ from attrs import evolve
 
 from spiralis.app.session import Session
 from spiralis.app.sources.acting import SourceActions
-from spiralis.core.editing.edits import duplicated, reordered, set_value, toggle_key, unused_name
-from spiralis.core.editing.holding import let_go_of
+from spiralis.core.editing.duplicating import duplicated
+from spiralis.core.editing.edits import reordered, set_value, toggle_key, unused_name
+from spiralis.core.editing.grouping import grouped, in_order, ungrouped
 from spiralis.core.editing.keys import by_thread, without_keys
-from spiralis.core.editing.linking import removed_keeping_looks
+from spiralis.core.editing.locking import locked_in
+from spiralis.core.editing.removing import removed
 from spiralis.core.editing.shaping import flatten, smooth_through
 from spiralis.core.model import Composition, Layer, Marker
 
@@ -28,24 +30,67 @@ class Commands:
             session.select(session.selected)
             session.edit("Delete keys", lambda piece: without_keys(piece, keys))
             return
-        ids = [layer.id for layer in session.layers if not layer.locked]
-        if ids:
-            name = f"Delete {session.layers[0].name}" if len(ids) == 1 else f"Delete {len(ids)} layers"
-            loose, held = let_go_of(session.evaluated(), ids)
-            changed, freed = removed_keeping_looks(loose, ids)
-            session.edit(name, lambda _: changed)
-            if freed:
-                session.said.emit(f"What depended on it keeps its look as keys: {', '.join(freed[:5])}.")
-            elif held:
-                session.said.emit(f"What held to it stays where it is: {', '.join(held[:5])}.")
+        locked = locked_in(session.composition)
+        ids = [layer.id for layer in session.layers if layer.id not in locked]
+        if not ids:
+            return
+        name = f"Delete {session.composition.layer(ids[0]).name}" if len(ids) == 1 else f"Delete {len(ids)} layers"
+        notes: list[str] = []
+
+        def change(piece: Composition) -> Composition:
+            removal = removed(session.project, piece, ids, session.frame)
+            notes.extend(removal.notes)
+            return removal.piece
+
+        if session.edit(name, change) and notes:
+            session.said.emit(" ".join(notes[:4]))
 
     def duplicate(self) -> None:
         """Put a copy above each chosen layer and choose the copies."""
-        if not self.session.selected:
-            return
-        changed, ids = duplicated(self.session.composition, self.session.selected)
-        self.session.edit("Duplicate", lambda _: changed)
-        self.session.select(ids)
+        made: list[str] = []
+
+        def change(piece: Composition) -> Composition:
+            changed, ids = duplicated(piece, self.session.selected)
+            made.extend(ids)
+            return changed
+
+        if self.session.selected and self.session.edit("Duplicate", change):
+            self.session.select(made)
+
+    def group(self) -> None:
+        """Hold the chosen layers together as a group, and choose it."""
+        session, made = self.session, []
+        locked = locked_in(session.composition)
+        ids = [layer_id for layer_id in session.selected if layer_id not in locked]
+
+        def change(piece: Composition) -> Composition:
+            changed, group = grouped(session.project, piece, ids, session.frame)
+            made.append(group)
+            return changed
+
+        if session.edit("Group", change):
+            session.select(made)
+
+    def ungroup(self) -> None:
+        """Part the chosen groups, and choose what was in them."""
+        session = self.session
+        groups = [layer for layer in session.layers if layer.gathers]
+        inside = [layer.id for group in groups for layer in session.composition.members(group.id)]
+        notes: list[str] = []
+
+        def change(piece: Composition) -> Composition:
+            for group in groups:
+                removal = ungrouped(session.project, piece, group.id, session.frame)
+                piece = removal.piece
+                notes.extend(removal.notes)
+            return piece
+
+        if not groups:
+            session.failed.emit("Choose the group that is to be parted.")
+        elif session.edit("Ungroup", change):
+            session.select(inside)
+            if notes:
+                session.said.emit(" ".join(notes[:4]))
 
     def select_all(self) -> None:
         """Choose every layer that is not locked."""
@@ -57,8 +102,8 @@ class Commands:
         name = unused_name("Piece", {piece.name for piece in session.project.compositions})
         old = session.composition
         piece = Composition(name, old.width, old.height, old.rate, old.length, background=old.background)
-        session.edit_project(f"New composition {name}", session.project.with_composition(piece))
-        session.show_composition(piece.id)
+        if session.edit_project(f"New composition {name}", session.project.with_composition(piece)):
+            session.show_composition(piece.id)
 
     def go_in(self) -> None:
         """Show the composition that the chosen nested layer shows."""
@@ -111,7 +156,7 @@ class Commands:
         if places:
             target = max(places[0] - 1, 0) if by < 0 else min(places[-1] + 2, len(piece.layers))
             name = "Bring forward" if by < 0 else "Send backward"
-            self.session.edit(name, lambda p: reordered(p, ids, target))
+            self.session.edit(name, lambda p: in_order(reordered(p, ids, target)))
 
     def toggle_shown(self) -> None:
         """Show or hide the chosen layers."""

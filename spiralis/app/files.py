@@ -148,7 +148,7 @@ class Files(QObject):
             session.failed.emit(str(error))
             return False
         if project is not session.project:
-            session.edit_project("Name the project", project)
+            session.edit_project("Name the project", project, locked_too=True)
         session.path = path
         session.history.mark_saved()
         self._later.stop()

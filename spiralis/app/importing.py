@@ -136,7 +136,7 @@ class Importer(QObject):
         for path, layered in found.layered:
             if choices.layered == "replace":
                 project = replace_content(session.project, old, layered, str(path), choices.nested)
-                session.edit_project(f"Replace the content by {path.name}", project)
+                session.edit_project(f"Replace the content by {path.name}", project, locked_too=True)
             else:
                 timing = Timing(old.rate, old.length)
                 project, piece = as_composition(session.project, layered, str(path), timing, choices.nested)

@@ -12,6 +12,7 @@ from spiralis.app.held import Held
 from spiralis.app.view_options import ViewOptions
 from spiralis.core.editing.keys import KeyRef
 from spiralis.core.editing.linking import set_seen_value
+from spiralis.core.editing.locking import locked_in, with_locked_kept
 from spiralis.core.errors import SpiralisError
 from spiralis.core.model import Composition, History, Layer, Project, Value
 from spiralis.core.raster.drawing import Inner
@@ -49,6 +50,8 @@ class Session(QObject):
         self.trail_layers: tuple[str, ...] = ()
         self.view = ViewOptions()
         self._evaluated: Held[Evaluated] = Held(16)
+        #: What was chosen when each version was left, by its serial number; undo and redo bring it back.
+        self._chosen: dict[int, tuple[str, ...]] = {}
 
     @property
     def project(self) -> Project:
@@ -121,21 +124,54 @@ class Session(QObject):
         self.selectionChanged.emit()
         self.frameChanged.emit(self.frame)
 
-    def edit_project(self, name: str, project: Project, merge: str | None = None) -> None:
-        """Commit a step to the history."""
-        if project is not self.project:
-            self.history.commit(name, project, merge)
-            self._settle()
+    def edit_project(
+        self, name: str, project: Project, merge: str | None = None, locked_too: bool = False
+    ) -> bool:
+        """Commit a step to the history.
 
-    def edit(self, name: str, change: Callable[[Composition], Composition], merge: str | None = None) -> bool:
+        Locked layers stay as they are; where that cannot be, nothing happens but a sentence, and the answer is False.
+        Edits of whole pieces (another format, a file read again) change them too, where ``locked_too``.
+        """
+        if project is self.project:
+            return True
+        if not locked_too:
+            try:
+                project = with_locked_kept(self.project, project)
+            except SpiralisError as error:
+                self.failed.emit(str(error))
+                return False
+        self._chosen[self.version] = self.selected
+        self.history.commit(name, project, merge)
+        self._settle()
+        return True
+
+    def edit(
+        self, name: str, change: Callable[[Composition], Composition], merge: str | None = None,
+        locked_too: bool = False,
+    ) -> bool:  # fmt: skip
         """Change the composition; an error of the model is shown as a sentence and changes nothing."""
         try:
             composition = change(self.composition)
+            project = self.project.with_composition(composition) if composition is not self.composition else None
         except SpiralisError as error:
             self.failed.emit(str(error))
             return False
-        if composition is not self.composition:
-            self.edit_project(name, self.project.with_composition(composition), merge)
+        return project is None or self.edit_project(name, project, merge, locked_too)
+
+    def edit_whole(
+        self, name: str, change: Callable[[Project], tuple[Project, Iterable[str] | str | None]],
+        locked_too: bool = False,
+    ) -> bool:  # fmt: skip
+        """Change the project in one step and choose the layers that ``change`` names; False where that failed."""
+        try:
+            project, chosen = change(self.project)
+        except SpiralisError as error:
+            self.failed.emit(str(error))
+            return False
+        if not self.edit_project(name, project, locked_too=locked_too):
+            return False
+        if chosen is not None:
+            self.select([chosen] if isinstance(chosen, str) else chosen)
         return True
 
     def edit_layers(
@@ -145,8 +181,10 @@ class Session(QObject):
         wanted = set(self.selected if ids is None else ids)
 
         def whole(composition: Composition) -> Composition:
+            locked = locked_in(composition)
             layers = tuple(
-                change(layer) if layer.id in wanted and not layer.locked else layer for layer in composition.layers
+                change(layer) if layer.id in wanted and layer.id not in locked else layer
+                for layer in composition.layers
             )
             return evolve(composition, layers=layers)
 
@@ -172,14 +210,16 @@ class Session(QObject):
         self.history.close_step()
 
     def undo(self) -> None:
-        """Take back the last step."""
+        """Take back the last step, and choose what was chosen before it."""
+        self._chosen[self.version] = self.selected
         self.history.undo()
-        self._settle()
+        self._settle(self._chosen.get(self.version))
 
     def redo(self) -> None:
-        """Bring back the step that was undone last."""
+        """Bring back the step that was undone last, and choose what was chosen after it."""
+        self._chosen[self.version] = self.selected
         self.history.redo()
-        self._settle()
+        self._settle(self._chosen.get(self.version))
 
     def select(self, ids: Iterable[str], keys: Iterable[KeyRef] = ()) -> None:
         """Choose layers, and keys among their threads."""
@@ -208,12 +248,12 @@ class Session(QObject):
     def _make_evaluated(self, frame: float) -> Callable[[], Evaluated]:
         return lambda: Evaluated(self.project, self.composition, frame)
 
-    def _settle(self) -> None:
-        """Drop choices that point at nothing any more, then tell everybody."""
+    def _settle(self, chosen: tuple[str, ...] | None = None) -> None:
+        """Drop choices that point at nothing any more, or make another, then tell everybody."""
         if not any(c.id == self.composition_id for c in self.project.compositions):
             self.show_composition(self.project.compositions[0].id)
         ids = {layer.id for layer in self.composition.layers}
-        selected = tuple(layer_id for layer_id in self.selected if layer_id in ids)
+        selected = tuple(i for i in (self.selected if chosen is None else chosen) if i in ids)
         self.frame = min(self.frame, self.composition.length - 1)
         keys = frozenset(ref for ref in self.keys if self._has_key(ref))
         changed = selected != self.selected

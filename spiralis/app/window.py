@@ -227,7 +227,7 @@ class Window(QMainWindow):
         dialog = FormatDialog(self, self.session.composition)
         if dialog.exec() and dialog.result_values is not None:
             values = dialog.result_values
-            self.session.edit("Format", lambda piece: reformatted(piece, *values))
+            self.session.edit("Format", lambda piece: reformatted(piece, *values), locked_too=True)
             self.canvas.fit()
 
     def show_frames(self) -> None:

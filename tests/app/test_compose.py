@@ -6,7 +6,9 @@ import numpy as np
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtWidgets import QToolButton
 
+from spiralis.core.editing.linking import with_driver
 from spiralis.core.model.art import Contour
+from spiralis.core.model.drivers import Follow
 from tests.app.harness import SHIFT, WindowTest
 
 
@@ -87,7 +89,8 @@ class ComposeTest(WindowTest):
 
     def test_a_tie_that_would_break_is_said(self) -> None:
         self.session.select(["square"])
-        self.act("Mask with a rectangle")
+        self.session.edit("Follow", lambda p: p.with_layer(
+            with_driver(p.layer("words"), "opacity", Follow("square", "opacity"))))  # fmt: skip
         self.session.select(["square"])
         self.act("Nest at full size")
         self.assertTrue(any("tied to" in sentence for sentence in self.said))
@@ -100,7 +103,7 @@ class ComposeTest(WindowTest):
         box = at.matrix(self.layer("words")).box(at.box(self.layer("words")))
         self.assertAlmostEqual(box[0], 0.0, places=4)
         self.session.select(["square", "words"])
-        self.act("Group on a carrier")
+        self.act("Hang on a carrier")
         carrier = self.session.layers[0]
         self.assertEqual({self.layer(name).parent for name in ("square", "words")}, {carrier.id})
         before = self.session.evaluated().matrix(self.layer("words")).apply(0, 0)

@@ -21,7 +21,7 @@ from tests.app.harness import CONTROL, NONE, WindowTest
 #: Every command that may come while words are typed or points edited, in an order where each still finds its layer.
 _ODD_MOMENTS = (
     "Words to outlines", "Nest the content, motion stays outside", "Nest at full size", "Duplicate this composition",
-    "New composition…", "Duplicate", "Lock or unlock", "Group on a carrier", "Copies of the chosen layer",
+    "New composition…", "Duplicate", "Lock or unlock", "Hang on a carrier", "Copies of the chosen layer",
     "Mask with an ellipse", "Split at the playhead", "Crop or enlarge the frame", "Draw with the pen",
 )  # fmt: skip
 

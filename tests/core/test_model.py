@@ -11,11 +11,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from spiralis.core.animation.tracks import value_at
+from spiralis.core.editing.duplicating import duplicated
 from spiralis.core.editing.edits import (
-    duplicated,
     moved_in_time,
     put_key,
-    removed,
     reordered,
     set_value,
     toggle_key,
@@ -23,6 +22,7 @@ from spiralis.core.editing.edits import (
     with_length,
 )
 from spiralis.core.editing.reformat import reformatted
+from spiralis.core.editing.removing import removed
 from spiralis.core.editing.reparenting import with_parent
 from spiralis.core.errors import ModelError, SpiralisError, UnknownName
 from spiralis.core.model import (
@@ -170,7 +170,8 @@ class EditsTest(unittest.TestCase):
         copied, ids = duplicated(composition, ["a", "b"])
         self.assertEqual([y.name for y in copied.layers], ["A 2", "A", "B 2", "B", "C"])
         self.assertEqual(copied.layer(ids[1]).parent, ids[0])
-        self.assertIsNone(removed(composition, ["b"]).layer("c").parent)
+        left = removed(Project("P", (composition,)), composition, ["b"]).piece
+        self.assertEqual(left.layer("c").parent, "a")
         self.assertEqual(unused_name("A 2", {"A 2", "A 3"}), "A 4")
 
     def test_moving_in_time_takes_the_keys_along(self) -> None:
@@ -209,7 +210,8 @@ class ReparentingTest(unittest.TestCase):
 class KindsContractTest(unittest.TestCase):
     def test_every_kind_keeps_the_contract(self) -> None:
         kinds = {"backdrop", "carrier", "field", "flipbook", "footage", "nested", "pattern", "picture", "shape"}
-        self.assertEqual({kind.name for kind in layer_kinds()}, kinds | {"text", "clouds", "effect", "dial", "copies"})
+        kinds |= {"text", "clouds", "effect", "dial", "copies", "group"}
+        self.assertEqual({kind.name for kind in layer_kinds()}, kinds)
         source = square_source()
         for kind in layer_kinds():
             with self.subTest(kind.name):

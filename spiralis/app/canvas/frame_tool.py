@@ -7,7 +7,7 @@ from PyQt6.QtGui import QKeyEvent, QPainter, QPainterPath, QPen
 
 from spiralis.app.session import Session
 from spiralis.app.style import GROUND, MARIGOLD, TEXT, colour, font
-from spiralis.core.editing.reformat import cropped
+from spiralis.core.editing.reformat import cropped_everywhere
 from spiralis.core.geometry import Affine, Box
 
 HELP = "Frame: drag an edge or a corner; Enter takes the new frame, Escape keeps the old one."
@@ -75,7 +75,10 @@ class FrameTool:
         self.done = True
         piece, box = self.session.composition, self.box
         if box != (0, 0, piece.width, piece.height):
-            self.session.edit("Crop or enlarge the frame", lambda old: cropped(old, box))
+            shown = piece.id
+            self.session.edit_whole(
+                "Crop or enlarge the frame", lambda p: (cropped_everywhere(p, shown, box), None), locked_too=True
+            )
 
     def settle(self) -> bool:
         """Begin again where the composition has another size now."""

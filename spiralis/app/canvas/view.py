@@ -16,6 +16,7 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QApplication, QWidget
 
+from spiralis.app.asking import may_lose
 from spiralis.app.canvas import painting
 from spiralis.app.canvas.aids import RULER, GuideDrag, guide_press
 from spiralis.app.canvas.content_grips import ContentDrag, content_grip_at
@@ -36,6 +37,7 @@ from spiralis.app.playback import Player
 from spiralis.app.session import Session
 from spiralis.app.soon import Soon
 from spiralis.app.style import SURROUND, colour
+from spiralis.core.editing.combining import would_lose
 from spiralis.core.editing.contours import as_drawing
 from spiralis.core.geometry import Affine
 from spiralis.core.model import layer_kind
@@ -351,6 +353,10 @@ class CanvasView(QWidget):
         self.session.select([layer_id])
         layer = self.session.composition.layer(layer_id)
         if self.session.evaluated().values(layer)["form"] != "drawing":
+            form = [p.name for p in layer.parameters if p.needs is not None and p.needs[0] in ("form", "paint")]
+            lost = would_lose(self.session.composition, [layer_id], form)
+            if lost and not may_lose("A drawing keeps the form as it is on this frame", lost):
+                return
             self.session.edit_layers(
                 "Make it a drawing", lambda old: as_drawing(self.session.evaluated(), old), [layer_id]
             )

@@ -245,4 +245,5 @@ class MissingFontsDialog(QDialog):
         column.addWidget(buttons)
 
     def _replace(self, old: str, new: str) -> None:
-        self.session.edit_project(f"{new} in place of {old}", with_font_replaced(self.session.project, old, new))
+        self.session.edit_project(f"{new} in place of {old}", with_font_replaced(self.session.project, old, new),
+                                  locked_too=True)

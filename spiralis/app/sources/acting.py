@@ -97,7 +97,7 @@ class SourceActions(QObject):
         except SpiralisError as error:
             self.session.failed.emit(str(error))
             return False
-        self.session.edit_project(name, project)
+        self.session.edit_project(name, project, locked_too=True)
         return True
 
     def _remove(self, entry: Entry) -> None:

@@ -9,7 +9,7 @@ from attrs import evolve
 from spiralis.core.editing.edits import set_value
 from spiralis.core.geometry import Box
 from spiralis.core.model import Composition, Layer, Project
-from spiralis.core.render.layers import Evaluated
+from spiralis.core.render.layers import Evaluated, parents_of
 
 #: Edge by name: axis (0 is x) and the part of the box that is aligned.
 EDGES: dict[str, tuple[int, float]] = {
@@ -28,8 +28,7 @@ def roots(piece: Composition, ids: Sequence[str]) -> list[Layer]:
     chosen = set(ids)
 
     def follows(layer: Layer) -> bool:
-        parent = piece.find(layer.parent)
-        return parent is not None and (parent.id in chosen or follows(parent))
+        return any(parent.id in chosen for parent in parents_of(piece, layer))
 
     return [layer for layer in piece.layers if layer.id in chosen and not layer.locked and not follows(layer)]
 

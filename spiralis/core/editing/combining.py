@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Container, Sequence
 from typing import Any
 
 import skia
@@ -10,9 +10,11 @@ from attrs import evolve
 
 from spiralis.core.editing.contours import figures_in
 from spiralis.core.editing.edits import unused_name
+from spiralis.core.editing.reparenting import with_parent
 from spiralis.core.errors import ModelError
 from spiralis.core.model import Composition, Layer, Project, Track
 from spiralis.core.model.art import Bundle, Figure, Item
+from spiralis.core.model.references import Repointing, repointed, repointed_poses
 from spiralis.core.raster.kinds.shape import art_of
 from spiralis.core.raster.kinds.text import figures_of_words
 from spiralis.core.raster.vectors import art_box, contours_of_path, skia_matrix, skia_path
@@ -59,9 +61,7 @@ def combined(project: Project, piece: Composition, ids: Sequence[str], how: str,
     art = Bundle((Figure(contours, fill, "evenodd", base.stroke),))
     taken = {layer.name for layer in piece.layers}
     made = _standing(Layer(unused_name(how.capitalize(), taken), "shape", layers[0].first, layers[0].last), art)
-    gone = {layer.id for layer in layers}
-    kept = tuple(made if layer.id == layers[0].id else layer for layer in piece.layers)
-    return evolve(piece, layers=tuple(_freed(y, gone) for y in kept if y.id not in gone)), made.id
+    return _replaced(project, piece, made, layers[0].id, {layer.id for layer in layers}, frame)
 
 
 def gathered(project: Project, piece: Composition, ids: Sequence[str], frame: int) -> tuple[Composition, str]:
@@ -81,15 +81,34 @@ def gathered(project: Project, piece: Composition, ids: Sequence[str], frame: in
     )
     name = unused_name("Shapes", {layer.name for layer in piece.layers})
     made = _standing(Layer(name, "shape", min(y.first for y in layers), max(y.last for y in layers)), Bundle(items))
-    gone = {layer.id for layer in layers}
-    front = layers[-1].id
-    kept = tuple(made if layer.id == front else layer for layer in piece.layers)
-    return evolve(piece, layers=tuple(_freed(y, gone) for y in kept if y.id not in gone)), made.id
+    return _replaced(project, piece, made, layers[-1].id, {layer.id for layer in layers}, frame)
 
 
-def _freed(layer: Layer, gone: set[str]) -> Layer:
-    mattes = tuple(matte for matte in layer.mattes if matte.layer not in gone)
-    return evolve(layer, parent=None if layer.parent in gone else layer.parent, mattes=mattes)
+def _replaced(
+    project: Project, piece: Composition, made: Layer, at_place: str, gone: set[str], frame: int
+) -> tuple[Composition, str]:
+    """Return the composition with one layer instead of several; what was tied to those is tied to it."""
+    known = set(piece.by_id) - gone
+    to = Repointing(layers=dict.fromkeys(gone, made.id), known=known)
+    layers = tuple(made if layer.id == at_place else layer for layer in piece.layers)
+    grown = evolve(piece, layers=(*piece.layers, made))
+    at = Evaluated(project, grown, float(frame))
+    hung = {y.id: with_parent(at, y, made.id) for y in piece.layers if y.parent in gone and y.id not in gone}
+    kept = tuple(repointed(hung.get(y.id, y), to) for y in layers if y.id not in gone or y is made)
+    return evolve(piece, layers=kept, poses=repointed_poses(piece.poses, Repointing(known=known))), made.id
+
+
+def would_lose(piece: Composition, ids: Sequence[str], names: Container[str] | None = None) -> list[str]:
+    """Return, by name, what a layer's new outlines could not keep: keys and links of these properties (of all).
+
+    Each entry reads ``layer: property, property``.
+    """
+    lost = []
+    for layer in piece.layers:
+        moving = [n for n in layer.threads() if names is None or n in names] if layer.id in set(ids) else []
+        if moving:
+            lost.append(f"{layer.name}: {', '.join(layer.parameter(n).label for n in moving)}")
+    return lost
 
 
 def _standing(layer: Layer, art: Bundle) -> Layer:
@@ -138,5 +157,6 @@ def simplified(layer: Layer, at: Evaluated) -> Layer:
             items.append(evolve(item, contours=contours_of_path(path), rule="evenodd") if path is not None else item)
         return evolve(bundle, items=tuple(items))
 
-    art: Bundle = at.values(layer)["art"]
-    return layer.with_values(art=plain(art))
+    track = layer.track("art")
+    keys = tuple(evolve(key, value=plain(key.value)) for key in track.keys)
+    return layer.with_track("art", evolve(track, value=plain(track.value), keys=keys))

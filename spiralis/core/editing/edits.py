@@ -11,7 +11,7 @@ from spiralis.core.animation.placing import is_separate
 from spiralis.core.animation.tracks import value_at
 from spiralis.core.errors import ModelError
 from spiralis.core.model.kinds import layer_kind
-from spiralis.core.model.layer import Layer, new_id
+from spiralis.core.model.layer import Layer
 from spiralis.core.model.parameter import Value
 from spiralis.core.model.project import Composition
 from spiralis.core.model.track import Key, Track
@@ -88,33 +88,6 @@ def reordered(composition: Composition, ids: Iterable[str], index: int) -> Compo
     before = [layer for layer in composition.layers[:index] if layer.id not in chosen]
     after = [layer for layer in composition.layers[index:] if layer.id not in chosen]
     return evolve(composition, layers=(*before, *moving, *after))
-
-
-def duplicated(composition: Composition, ids: Iterable[str]) -> tuple[Composition, list[str]]:
-    """Return the composition with a copy above each of these layers, and the copies' ids.
-
-    A copy hangs on the copy of its parent where that is copied too.
-    """
-    renamed = {layer_id: new_id() for layer_id in ids}
-    layers: list[Layer] = []
-    for layer in composition.layers:
-        if layer.id in renamed:
-            parent = renamed.get(layer.parent or "", layer.parent)
-            name = unused_name(layer.name, {other.name for other in (*composition.layers, *layers)})
-            layers.append(evolve(layer, id=renamed[layer.id], name=name, parent=parent))
-        layers.append(layer)
-    return evolve(composition, layers=tuple(layers)), list(renamed.values())
-
-
-def removed(composition: Composition, ids: Iterable[str]) -> Composition:
-    """Return the composition without these layers; what hung on them hangs on nothing."""
-    gone = set(ids)
-    layers = tuple(
-        evolve(layer, parent=None) if layer.parent in gone else layer
-        for layer in composition.layers
-        if layer.id not in gone
-    )
-    return evolve(composition, layers=layers)
 
 
 def unused_name(name: str, taken: set[str]) -> str:

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Container, Iterable
 
 import numpy as np
 from attrs import evolve
 
 from spiralis.core.animation.drivers import DIAL, over
 from spiralis.core.animation.easing import LINEAR
-from spiralis.core.editing.edits import removed, set_value, unused_name, with_length
+from spiralis.core.editing.edits import set_value, unused_name, with_length
 from spiralis.core.editing.shaping import flatten
 from spiralis.core.model import Composition, Key, Layer, Track, Value
 from spiralis.core.model.drivers import DialJoin, Driver, Wobble, source_of
@@ -86,26 +86,15 @@ def baked(piece: Composition, layer_id: str, name: str) -> Composition:
     return piece.with_layer(layer.with_track(name, baked_track(piece, layer, name)))
 
 
-def dependents(piece: Composition, ids: Iterable[str]) -> list[tuple[Layer, str]]:
-    """Return (layer, property) of everything outside of ``ids`` that takes its value from one of them."""
-    gone = set(ids)
-    return [
-        (layer, name)
-        for layer in piece.layers
-        if layer.id not in gone
-        for name, track in layer.properties.items()
-        if track.driver is not None and source_of(layer.id, track.driver)[0] in gone
-    ]
-
-
-def removed_keeping_looks(piece: Composition, ids: Iterable[str]) -> tuple[Composition, list[str]]:
-    """Return the composition without layers, and what depended on them, by name; those keep their look as keys."""
-    gone = list(ids)
-    names = []
-    for layer, name in dependents(piece, gone):
-        names.append(f"{layer.name}: {layer.parameter(name).label}")
-        piece = baked(piece, layer.id, name)
-    return removed(piece, gone), names
+def baked_dependents(piece: Composition, layer_id: str, names: Container[str]) -> Composition:
+    """Return the composition where what follows these properties of a layer has ordinary keys instead."""
+    for layer in piece.layers:
+        for name, track in layer.properties.items():
+            if track.driver is not None:
+                source, of = source_of(layer.id, track.driver)
+                if source == layer_id and of in names:
+                    piece = baked(piece, layer.id, name)
+    return piece
 
 
 def loop_closed(piece: Composition, threads: Iterable[tuple[str, str]], smooth: bool = False) -> Composition:

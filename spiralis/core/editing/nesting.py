@@ -4,15 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from attrs import evolve
+from attrs import define, evolve, field
 
 from spiralis.core.editing.artwork import unused
+from spiralis.core.editing.duplicating import with_fresh_ids, with_their_own
 from spiralis.core.editing.edits import moved_in_time, shifted, unused_name
+from spiralis.core.editing.linking import baked, baked_dependents
 from spiralis.core.errors import ModelError
 from spiralis.core.geometry import Box, intersect, outward
-from spiralis.core.model import Composition, Layer, Matte, Project, Track, new_id
+from spiralis.core.model import Composition, Layer, Project, Track, layer_kind, new_id
 from spiralis.core.model.kinds import LOOK, PLACE
+from spiralis.core.model.poses import PoseStrip
 from spiralis.core.model.project import LARGEST_SIZE, nested_ids
+from spiralis.core.model.references import Repointing, What, dependents, repointed, repointed_poses
 from spiralis.core.render.layers import Evaluated
 
 _PLACE = tuple(parameter.name for parameter in PLACE)
@@ -38,21 +42,32 @@ def nest(
     inside = [layer for layer in outer.layers if layer.id in set(ids)]
     if not inside:
         raise ModelError("Choose the layers that are to be nested.")
-    _check_ties(outer, {layer.id for layer in inside})
+    inside = [layer for layer in outer.layers if layer.id in with_their_own(outer, ids)]
+    within = {layer.id for layer in inside}
+    _check_ties(outer, within)
     area = _room(project, outer, inside) if cropped else (0, 0, outer.width, outer.height)
     left, top, right, bottom = area
     moved = tuple(layer if layer.parent else shifted(layer, -left, -top) for layer in inside)
     label = unused(name, {c.name for c in project.compositions})
-    inner = Composition(label, right - left, bottom - top, outer.rate, outer.length, layers=moved)
+    outside = {layer.id for layer in outer.layers} - within
+    inner = Composition(
+        label, right - left, bottom - top, outer.rate, outer.length, layers=moved,
+        poses=repointed_poses(outer.poses, Repointing(known=within)) if _posed(outer, within) else PoseStrip(),
+    )  # fmt: skip
     middle = ((left + right) / 2, (top + bottom) / 2)
-    others = [layer for layer in outer.layers if layer.id not in set(ids)]
+    others = [layer for layer in outer.layers if layer.id in outside]
     shown = Layer(unused_name(label, {y.name for y in others}), "nested", 0, outer.length)
     shown = shown.with_values(composition=inner.id, position=middle)
     index = next(i for i, layer in enumerate(outer.layers) if layer.id == inside[0].id)
     layers = list(outer.layers)
     layers.insert(index, shown)
-    kept = tuple(layer for layer in layers if layer.id not in set(ids))
-    return project.with_composition(inner).with_composition(evolve(outer, layers=kept)), shown.id
+    kept = tuple(layer for layer in layers if layer.id not in within)
+    poses = repointed_poses(outer.poses, Repointing(known=outside))
+    return project.with_composition(inner).with_composition(evolve(outer, layers=kept, poses=poses)), shown.id
+
+
+def _posed(piece: Composition, ids: set[str]) -> bool:
+    return any(row[0] in ids for pose in piece.poses.poses for row in pose.values)
 
 
 def nest_content(project: Project, composition_id: str, layer_id: str) -> tuple[Project, str]:
@@ -70,11 +85,19 @@ def nest_content(project: Project, composition_id: str, layer_id: str) -> tuple[
     left, top, right, bottom = at.box(layer)
     size = (min(max(round(right - left), 1), LARGEST_SIZE), min(max(round(bottom - top), 1), LARGEST_SIZE))
     label = unused(layer.name, {c.name for c in project.compositions})
-    kept = {p.name for p in (*PLACE, *LOOK)}
+    kept = {p.name for p in (*PLACE, *LOOK)} | {name for name in layer.properties if "." in name}
+    outer = baked_dependents(outer, layer_id, {p.name for p in layer.parameters} - kept)
+    for name in sorted(set(layer.properties) - kept):
+        # What the content follows out here cannot be followed from inside.
+        if layer.track(name).driver is not None:
+            outer = baked(outer, layer_id, name)
+    layer = outer.layer(layer_id)
     outside = {name: track for name, track in layer.properties.items() if name in kept}
     inside = {name: track for name, track in layer.properties.items() if name not in kept}
-    still = evolve(layer, id=new_id(), parent=None, mattes=(), properties=inside, first=0, last=outer.length)
+    still = Layer(layer.name, layer.kind, 0, outer.length, properties=inside)
     still = still.with_values(position=(size[0] / 2, size[1] / 2))
+    if any(tie.what is What.LAYER for tie in still.ties):
+        raise ModelError(f"“{layer.name}” shows other layers of this piece; nest it together with them instead.")
     inner = Composition(label, size[0], size[1], outer.rate, outer.length, layers=(still,))
     shown = evolve(layer, kind="nested", origin=None, properties=outside).with_values(composition=inner.id)
     return project.with_composition(inner).with_composition(outer.with_layer(shown)), shown.id
@@ -82,10 +105,13 @@ def nest_content(project: Project, composition_id: str, layer_id: str) -> tuple[
 
 def _check_ties(outer: Composition, inside: set[str]) -> None:
     for layer in outer.layers:
-        for other_id in (layer.parent, *(matte.layer for matte in layer.mattes)):
-            other = outer.find(other_id) if other_id else None
+        for tie in layer.ties:
+            other = outer.find(tie.target) if tie.what is What.LAYER else None
             if other is not None and (layer.id in inside) != (other.id in inside):
-                raise ModelError(f"“{layer.name}” is tied to “{other.name}”; nest both of them, or part them first.")
+                by = layer.parameter(tie.name).full_label if layer.has(tie.name) else tie.name
+                raise ModelError(
+                    f"“{layer.name}” is tied to “{other.name}” ({by}); nest both of them, or part them first."
+                )
 
 
 def _room(project: Project, outer: Composition, layers: list[Layer]) -> tuple[int, int, int, int]:
@@ -93,7 +119,7 @@ def _room(project: Project, outer: Composition, layers: list[Layer]) -> tuple[in
     boxes: list[Box] = []
     for frame in _frames(outer.length):
         at = Evaluated(project, outer, frame)
-        boxes += [at.matrix(layer).box(at.box(layer)) for layer in layers if layer.kind != "carrier"]
+        boxes += [at.matrix(layer).box(at.box(layer)) for layer in layers if not _unseen(layer)]
     if not boxes:
         return 0, 0, outer.width, outer.height
     around = (
@@ -101,6 +127,10 @@ def _room(project: Project, outer: Composition, layers: list[Layer]) -> tuple[in
     )  # fmt: skip
     left, top, right, bottom = outward(around, 2.0)
     return left, top, min(right, left + LARGEST_SIZE), min(bottom, top + LARGEST_SIZE)
+
+
+def _unseen(layer: Layer) -> bool:
+    return layer_kind(layer.kind).unseen
 
 
 def _frames(length: int) -> list[int]:
@@ -126,14 +156,17 @@ def open_up(project: Project, composition_id: str, layer_id: str) -> tuple[Proje
     carrier = _carrier(outer, shown, inner)
     shift = _plain_shift(shown, inner)
     made = []
+    to = Repointing(layers=ids)
     for layer in inner.layers:
         opened = moved_in_time(layer, start) if start else layer
         opened = evolve(opened, first=max(opened.first, shown.first), last=min(opened.last, shown.last))
-        mattes = tuple(evolve(matte, layer=ids.get(matte.layer, matte.layer)) for matte in layer.mattes)
-        if layer.parent is None and carrier is None:
-            opened = shifted(opened, *shift)
-        parent = ids.get(layer.parent or "", carrier.id if carrier is not None else shown.parent)
-        made.append(evolve(opened, id=ids[layer.id], parent=parent, mattes=mattes, origin=None))
+        if layer.id in dict(shown.dial_values):
+            opened = opened.with_track("value", Track(dict(shown.dial_values)[layer.id]))
+        opened = repointed(opened, to)
+        if layer.parent is None:
+            opened = shifted(opened, *shift) if carrier is None else opened
+            opened = evolve(opened, parent=carrier.id if carrier is not None else shown.parent)
+        made.append(evolve(opened, origin=None))
     if carrier is not None:
         made.append(carrier)
     taken = {layer.name for layer in outer.layers if layer.id != layer_id}
@@ -144,7 +177,8 @@ def open_up(project: Project, composition_id: str, layer_id: str) -> tuple[Proje
         named.append(layer if name == layer.name else evolve(layer, name=name))
     index = [layer.id for layer in outer.layers].index(layer_id)
     layers = [*outer.layers[:index], *named, *outer.layers[index + 1 :]]
-    return project.with_composition(evolve(outer, layers=tuple(layers))), tuple(layer.id for layer in named)
+    poses = outer.poses if outer.poses.poses else repointed_poses(inner.poses, to)
+    return project.with_composition(evolve(outer, layers=tuple(layers), poses=poses)), tuple(y.id for y in named)
 
 
 def _plain_shift(shown: Layer, inner: Composition) -> tuple[float, float]:
@@ -173,8 +207,15 @@ def _check_opening(project: Project, outer: Composition, shown: Layer, inner: Co
         )
     if shown.mattes or any(m.layer == shown.id for layer in outer.layers for m in layer.mattes):
         raise ModelError(f"“{name}” has or is a matte; part them first.")
-    if any(layer.parent == shown.id for layer in outer.layers):
+    tied = dependents(outer, [shown.id])
+    if any(tie.name == "parent" for tie in tied):
         raise ModelError(f"Other layers hang on “{name}”; hang them elsewhere first.")
+    if tied or shown.holds:
+        raise ModelError(f"Other layers are tied to “{name}”, or its edges to others; part them first.")
+    if shown.blocks:
+        raise ModelError(f"“{name}” carries effects that act on it as one picture; take them off first.")
+    if inner.poses.poses and outer.poses.poses:
+        raise ModelError(f"“{inner.name}” and “{outer.name}” both have a pose strip, and there can be one; clear one.")
     if inner.background is not None:
         raise ModelError(f"“{inner.name}” has a ground colour that would be lost; make it a backdrop first.")
     visible = shown.track("visible")
@@ -192,7 +233,7 @@ def _check_opening(project: Project, outer: Composition, shown: Layer, inner: Co
         at = Evaluated(project, inner, number)
         for layer in inner.layers:
             box = at.matrix(layer).box(at.box(layer))
-            if layer.kind != "carrier" and intersect(box, frame) != box:
+            if not _unseen(layer) and intersect(box, frame) != box:
                 raise ModelError(f"“{layer.name}” is cut by the edge of “{inner.name}”, so it would show more outside.")
 
 
@@ -203,49 +244,43 @@ def own_copy(project: Project, composition_id: str, layer_id: str, deep: bool = 
     """
     layer = project.composition(composition_id).layer(layer_id)
     inner = project.composition(layer.track("composition").value)
-    project, copied = _copied(project, inner, deep, {})
+    done = _Copied()
+    project, copied = _copied(project, inner, deep, done)
     outer = project.composition(composition_id)
-    return project.with_composition(outer.with_layer(_showing(outer.layer(layer_id), {inner.id: copied}))), copied
+    return project.with_composition(outer.with_layer(repointed(outer.layer(layer_id), done.repointing()))), copied
 
 
-def _copied(project: Project, piece: Composition, deep: bool, done: dict[str, str]) -> tuple[Project, str]:
-    if piece.id in done:
-        return project, done[piece.id]
-    swapped: dict[str, str] = {}
+@define
+class _Copied:
+    """Which compositions have been copied, and the ids of the copies' layers, by the old ids."""
+
+    pieces: dict[str, str] = field(factory=dict)
+    layers: dict[str, str] = field(factory=dict)
+
+    def repointing(self) -> Repointing:
+        return Repointing(compositions=self.pieces, inner=self.layers)
+
+
+def _copied(project: Project, piece: Composition, deep: bool, done: _Copied) -> tuple[Project, str]:
+    if piece.id in done.pieces:
+        return project, done.pieces[piece.id]
+    below = _Copied()
     if deep:
         for inner_id in nested_ids(piece):
             inner = project.find(inner_id)
             if inner is not None:
-                project, swapped[inner_id] = _copied(project, inner, deep, done)
+                project, _ = _copied(project, inner, deep, done)
+                below.pieces[inner_id] = done.pieces[inner_id]
+        below.layers = done.layers
     name = unused(piece.name, {c.name for c in project.compositions})
-    copy = evolve(with_fresh_ids(piece), id=new_id(), name=name)
-    copy = evolve(copy, layers=tuple(_showing(layer, swapped) for layer in copy.layers))
-    done[piece.id] = copy.id
+    fresh, ids = with_fresh_ids(piece)
+    layers = tuple(repointed(layer, below.repointing()) for layer in fresh.layers)
+    copy = evolve(fresh, id=new_id(), name=name, layers=layers)
+    done.pieces[piece.id] = copy.id
+    done.layers.update(ids)
     return project.with_composition(copy), copy.id
-
-
-def _showing(layer: Layer, swapped: dict[str, str]) -> Layer:
-    if layer.kind != "nested":
-        return layer
-    track = layer.track("composition")
-    keys = tuple(evolve(key, value=swapped.get(key.value, key.value)) for key in track.keys)
-    return layer.with_track("composition", evolve(track, value=swapped.get(track.value, track.value), keys=keys))
-
-
-def with_fresh_ids(piece: Composition) -> Composition:
-    """Return the composition with new ids for its layers, parents and mattes among them followed."""
-    ids = {layer.id: new_id() for layer in piece.layers}
-
-    def matte(old: Matte) -> Matte:
-        return evolve(old, layer=ids.get(old.layer, old.layer))
-
-    layers = tuple(
-        evolve(y, id=ids[y.id], parent=ids.get(y.parent or ""), mattes=tuple(matte(m) for m in y.mattes))
-        for y in piece.layers
-    )
-    return evolve(piece, layers=layers)
 
 
 def duplicate_composition(project: Project, composition_id: str) -> tuple[Project, str]:
     """Return the project with a copy of a composition (what it nests stays shared), and the copy's id."""
-    return _copied(project, project.composition(composition_id), False, {})
+    return _copied(project, project.composition(composition_id), False, _Copied())

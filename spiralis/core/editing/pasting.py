@@ -4,46 +4,62 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from attrs import evolve
+from attrs import evolve, frozen
 
 from spiralis.core.editing.artwork import unused
+from spiralis.core.editing.duplicating import with_their_own
 from spiralis.core.editing.edits import unused_name
-from spiralis.core.editing.nesting import with_fresh_ids
-from spiralis.core.editing.sources import sources_of
-from spiralis.core.model import Composition, Layer, Project, Track, Value, new_id
+from spiralis.core.editing.reformat import retimed
+from spiralis.core.editing.removing import removed
+from spiralis.core.model import Composition, Layer, Project, new_id
 from spiralis.core.model.project import nested_ids
+from spiralis.core.model.references import Repointing, What, Why, repointed, with_all_needed
+
+#: The composition that travels beside the layers: them, and all that they are tied to, as it was.
+_BESIDE = "beside"
+
+
+@frozen
+class Pasted:
+    """The project with layers put in, their new ids, and a sentence for each thing that is not as it was."""
+
+    project: Project
+    layers: tuple[str, ...]
+    notes: tuple[str, ...] = ()
 
 
 def taken_out(project: Project, composition_id: str, ids: Sequence[str]) -> Project:
     """Return a project with one composition of just these layers, the compositions they nest, and their files.
 
-    Ties to layers that stay behind are cut.
+    Masks that hang on the layers and all in groups among them come along. Beside it stands a composition of everything
+    that the layers are tied to, so that whoever puts them in elsewhere can keep what is seen.
     """
     piece = project.composition(composition_id)
-    kept = {layer.id for layer in piece.layers if layer.id in set(ids)}
-    layers = tuple(_untied(layer, kept) for layer in piece.layers if layer.id in kept)
-    first = evolve(piece, layers=layers)
+    kept = with_their_own(piece, ids)
+    needed = with_all_needed(piece, kept)
+    first = evolve(piece, layers=tuple(layer for layer in piece.layers if layer.id in kept))
     pieces = {first.id: first}
     wave = [first]
+    if needed > kept:
+        beside = evolve(piece, id=_BESIDE, layers=tuple(layer for layer in piece.layers if layer.id in needed))
+        pieces[_BESIDE] = beside
+        wave.append(beside)
     while wave:
         found = [project.find(i) for shown in wave for i in nested_ids(shown) if i not in pieces]
         wave = [inner for inner in found if inner is not None]
         pieces.update((inner.id, inner) for inner in wave)
-    used = {source for shown in pieces.values() for layer in shown.layers for source in sources_of(layer)}
-    fonts = {source.id for source in project.sources if source.kind == "font"}
-    sources = tuple(source for source in project.sources if source.id in used | fonts)
+    ties = (tie for shown in pieces.values() for layer in shown.layers for tie in layer.ties)
+    used = {tie.target for tie in ties if tie.what is What.SOURCE}
+    sources = tuple(source for source in project.sources if source.id in used or source.kind == "font")
     return Project("Taken out", tuple(pieces.values()), sources)
 
 
-def _untied(layer: Layer, kept: set[str]) -> Layer:
-    mattes = tuple(matte for matte in layer.mattes if matte.layer in kept)
-    return evolve(layer, parent=layer.parent if layer.parent in kept else None, mattes=mattes)
+def put_in(project: Project, composition_id: str, held: Project, index: int) -> Pasted:
+    """Return the project with the layers of ``held``'s first composition before a place.
 
-
-def put_in(project: Project, composition_id: str, held: Project, index: int) -> tuple[Project, tuple[str, ...]]:
-    """Return the project with the layers of ``held``'s first composition before a place, and their new ids.
-
-    Files with the same bytes, and compositions that are there unchanged, are shared; others are added.
+    Files with the same bytes, and compositions that are there unchanged, are shared; others are added. Ties among the
+    layers lead to the new ones. Ties to layers that the target has as well stay; where it has not, what is seen is
+    kept as far as it can be, and a note says what was cut. In a piece of another rate everything keeps its seconds.
 
     Raises:
         ModelError: a composition would come to show itself.
@@ -55,43 +71,50 @@ def put_in(project: Project, composition_id: str, held: Project, index: int) -> 
         sources[source.id] = used.id
     pieces: dict[str, str] = {}
     for inner in reversed(held.compositions[1:]):
-        project = _with_piece(project, inner, sources, pieces)
-    layers = with_fresh_ids(evolve(held.compositions[0], layers=held.compositions[0].layers)).layers
+        if inner.id != _BESIDE:
+            project = _with_piece(project, inner, sources, pieces)
     target = project.composition(composition_id)
+    first, notes = _parted(held, target)
+    if first.rate != target.rate:
+        first = retimed(first, target.rate)
+        rates = f"{float(held.compositions[0].rate):g} and {float(target.rate):g} frames a second"
+        notes.append(f"The keys keep their seconds, as the pieces run at {rates}.")
+    ids = {layer.id: new_id() for layer in first.layers}
+    to = Repointing(layers=ids, sources=sources, compositions=pieces, known=set(target.by_id))
     taken = {layer.name for layer in target.layers}
-    made = []
-    for layer in layers:
+    made: list[Layer] = []
+    for layer in first.layers:
         name = unused_name(layer.name, taken)
         taken.add(name)
-        made.append(evolve(_pointing(layer, sources, pieces), name=name))
+        made.append(evolve(repointed(layer, to), name=name))
     changed = evolve(target, layers=(*target.layers[:index], *made, *target.layers[index:]))
-    return project.with_composition(changed), tuple(layer.id for layer in made)
+    return Pasted(project.with_composition(changed), tuple(layer.id for layer in made), tuple(notes))
+
+
+def _parted(held: Project, target: Composition) -> tuple[Composition, list[str]]:
+    """Return the first composition with its layers parted from those that do not come along, looks kept."""
+    first, beside = held.compositions[0], held.find(_BESIDE)
+    if beside is None:
+        return first, []
+    # Mattes, sources of copies and what effects read are part of the picture: they come along.
+    drawn = with_all_needed(beside, first.by_id, Why.PICTURE)
+    kept = {i for i in drawn if i in first.by_id or target.find(i) is None}
+    lost = [layer.id for layer in beside.layers if layer.id not in kept and target.find(layer.id) is None]
+    # The frame of the copy is not known; the first that all of them show is as good as any.
+    frame = max((layer.first for layer in first.layers), default=0)
+    removal = removed(held, beside, lost, frame, with_members=False)
+    layers = tuple(layer for layer in removal.piece.layers if layer.id in kept)
+    return evolve(first, layers=layers), list(removal.notes)
 
 
 def _with_piece(project: Project, inner: Composition, sources: dict[str, str], pieces: dict[str, str]) -> Project:
     if project.find(inner.id) == inner:
         return project
-    layers = tuple(_pointing(layer, sources, pieces) for layer in inner.layers)
+    to = Repointing(sources=sources, compositions=pieces)
+    layers = tuple(repointed(layer, to) for layer in inner.layers)
     name = unused(inner.name, {c.name for c in project.compositions})
     copy = evolve(inner, layers=layers, name=name)
     if project.find(inner.id) is not None:
         copy = evolve(copy, id=new_id())
         pieces[inner.id] = copy.id
     return project.with_composition(copy)
-
-
-def _pointing(layer: Layer, sources: dict[str, str], pieces: dict[str, str]) -> Layer:
-    """Return the layer with its files and compositions by the ids that they have in the other project."""
-    changes: dict[str, Track] = {}
-    for name, ids in (("source", sources), ("composition", pieces), ("drawings", sources)):
-        track = layer.properties.get(name)
-        if track is not None:
-            keys = tuple(evolve(key, value=_swapped(key.value, ids)) for key in track.keys)
-            changes[name] = evolve(track, value=_swapped(track.value, ids), keys=keys)
-    return evolve(layer, properties={**layer.properties, **changes}) if changes else layer
-
-
-def _swapped(value: Value, ids: dict[str, str]) -> Value:
-    if isinstance(value, str):
-        return ids.get(value, value)
-    return tuple((ids.get(source, source), stay) for source, stay in value)

@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from fractions import Fraction
 
+import numpy as np
 from attrs import evolve
 
 from spiralis.core.animation.placing import is_separate
 from spiralis.core.editing.edits import shifted, with_length
 from spiralis.core.geometry import Box, outward
-from spiralis.core.model import Composition, Key, Layer, Track, layer_kind
+from spiralis.core.model import Composition, Key, Layer, Project, Track, layer_kind
+from spiralis.core.model.drivers import Follow
+from spiralis.core.model.references import What
 
 #: What layers do in another format: keep their size, or scale together to fit into it, to cover it.
 SCALES = ("keep", "fit", "cover")
@@ -111,6 +113,18 @@ def cropped(piece: Composition, area: Box) -> Composition:
     return evolve(resized, guides=guides, layers=tuple(placed(layer) for layer in piece.layers))
 
 
+def retimed(piece: Composition, rate: Fraction) -> Composition:
+    """Return the composition at another rate, everything in it keeping its seconds."""
+    factor = rate / piece.rate
+    return evolve(_stretched(piece, factor, max(round(piece.length * factor), 1)), rate=rate)
+
+
+def merged_keys(piece: Composition, factor: Fraction) -> int:
+    """Return how many keys would be lost because they fall together with a later one, if all times are multiplied."""
+    tracks = (track for layer in piece.layers for track in layer.properties.values())
+    return sum(len(t.keys) - len({round(Fraction(key.frame) * factor) for key in t.keys}) for t in tracks)
+
+
 def _stretched(piece: Composition, factor: Fraction, length: int) -> Composition:
     """Return the composition with all its times multiplied and rounded to frames; where two keys fall together the
     later one stays."""
@@ -118,24 +132,69 @@ def _stretched(piece: Composition, factor: Fraction, length: int) -> Composition
     def frame(value: float) -> int:
         return round(Fraction(value) * factor)
 
-    def track(old: Track) -> Track:
-        landed: dict[int, Key] = {}
-        for key in old.keys:
-            landed[frame(key.frame)] = evolve(key, frame=frame(key.frame))
-        return evolve(old, keys=tuple(landed.values()))
-
-    layers = tuple(_timed(layer, frame, track) for layer in piece.layers)
+    layers = tuple(_timed(layer, factor) for layer in piece.layers)
     markers = tuple(evolve(marker, frame=frame(marker.frame)) for marker in piece.markers)
+    poses = tuple(
+        evolve(pose, stay=max(frame(pose.stay), 1), between=max(frame(pose.between), 0)) for pose in piece.poses.poses
+    )
     span = piece.play_span
     if span is not None:
         first = min(frame(span[0]), length - 1)
         span = (first, min(max(frame(span[1]), first + 1), length))
-    return evolve(piece, length=length, play_span=span, markers=markers, layers=layers)
+    strip = evolve(piece.poses, first=frame(piece.poses.first), poses=poses)
+    return evolve(piece, length=length, play_span=span, markers=markers, layers=layers, poses=strip)
 
 
-def _timed(layer: Layer, frame: Callable[[float], int], track: Callable[[Track], Track]) -> Layer:
-    properties = {name: track(old) for name, old in layer.properties.items()}
-    if "start" in properties:
-        properties["start"] = evolve(properties["start"], value=float(frame(properties["start"].value)))
+def _timed(layer: Layer, factor: Fraction) -> Layer:
+    """Return a layer with its span, keys, moves, delays and every number that counts frames multiplied."""
+
+    def frame(value: float) -> int:
+        return round(Fraction(value) * factor)
+
+    def track(name: str, old: Track) -> Track:
+        landed: dict[int, Key] = {}
+        by = float(factor) if layer.parameter(name).counts_frames else 1.0
+        for key in old.keys:
+            value = key.value * by if by != 1 else key.value
+            landed[frame(key.frame)] = evolve(key, frame=frame(key.frame), value=value)
+        driver = old.driver
+        if isinstance(driver, Follow):
+            driver = evolve(driver, delay=driver.delay * float(factor))
+        value = layer.parameter(name).from_array(np.array([old.value * by])) if by != 1 else old.value
+        if name == "start":
+            value = float(round(value))
+        return evolve(old, value=value, keys=tuple(landed.values()), driver=driver)
+
+    properties = {name: track(name, old) for name, old in layer.properties.items()}
     first = frame(layer.first)
-    return evolve(layer, first=first, last=max(frame(layer.last), first + 1), properties=properties)
+    moves = tuple(evolve(use, first=frame(use.first), length=max(frame(use.length), 1)) for use in layer.moves)
+    return evolve(layer, first=first, last=max(frame(layer.last), first + 1), properties=properties, moves=moves)
+
+
+def cropped_everywhere(project: Project, composition_id: str, area: Box) -> Project:
+    """Return the project with a composition cropped, and every layer that shows it placed so that nothing moves.
+
+    Raises:
+        ModelError: the box is no size for a composition.
+    """
+    old = project.composition(composition_id)
+    left, top, right, bottom = outward(area)
+    project = project.with_composition(cropped(old, area))
+
+    def pivot(value: tuple[float, float]) -> tuple[float, float]:
+        x = (old.width * value[0] / 100 - left) / (right - left) * 100
+        y = (old.height * value[1] / 100 - top) / (bottom - top) * 100
+        return x, y
+
+    for outer in project.compositions:
+        layers = []
+        for layer in outer.layers:
+            shows = any(tie.what is What.COMPOSITION and tie.target == old.id for tie in layer.ties)
+            if shows:
+                track = layer.track("pivot")
+                keys = tuple(evolve(key, value=pivot(key.value)) for key in track.keys)
+                layer = layer.with_track("pivot", evolve(track, value=pivot(track.value), keys=keys))
+            layers.append(layer)
+        if any(new is not was for new, was in zip(layers, outer.layers, strict=True)):
+            project = project.with_composition(evolve(outer, layers=tuple(layers)))
+    return project

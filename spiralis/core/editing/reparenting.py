@@ -1,21 +1,31 @@
-"""Hang a layer on another one without moving it."""
+"""Hang a layer on another one without moving it, its keys included."""
 
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable
 
+import numpy as np
 from attrs import evolve
 
+from spiralis.core.animation.easing import LINEAR
+from spiralis.core.animation.placing import is_separate
+from spiralis.core.editing.edits import shifted
 from spiralis.core.geometry import Affine
-from spiralis.core.model import Layer
-from spiralis.core.render.layers import Evaluated, pivot_point
+from spiralis.core.model import Composition, Key, Layer, Project, Track
+from spiralis.core.model.kinds import PLACE
+from spiralis.core.render.layers import Evaluated, parents_of, pivot_point
+
+_PLACE = tuple(parameter.name for parameter in PLACE)
+_EXACT = 1e-9
 
 
 def with_parent(at: Evaluated, layer: Layer, parent_id: str | None) -> Layer:
     """Return the layer with another parent, placed so that it looks the same at ``at``'s frame.
 
-    Properties with keys keep their keys, which from then on count in the new parent's space. A parent that
-    is stretched unevenly and turned can only be matched up to a skew, which is set too.
+    Keys go along where the difference between the parents is a shift, an even scale or a turn; else they keep their
+    numbers, which from then on count in the new parent's space. A parent that is stretched unevenly and turned can
+    only be matched up to a skew, which is set too.
     """
     if parent_id == layer.parent:
         return layer
@@ -24,6 +34,9 @@ def with_parent(at: Evaluated, layer: Layer, parent_id: str | None) -> Layer:
     inverse = outer.inverse()
     if inverse is None:
         return evolve(layer, parent=parent_id)
+    mapped = mapped_place(layer, inverse @ at.parent_matrix(layer))
+    if mapped is not None:
+        return evolve(mapped, parent=parent_id)
     own = inverse @ at.matrix(layer)
     pivot = pivot_point(at.values(layer), at.box(layer))
     position = own.apply(*pivot)
@@ -31,6 +44,117 @@ def with_parent(at: Evaluated, layer: Layer, parent_id: str | None) -> Layer:
     placed = {"position": position, "scale": scale, "rotation": rotation, "skew": skew}
     free = {name: value for name, value in placed.items() if not layer.track(name).animated}
     return evolve(layer, parent=parent_id).with_values(**free)
+
+
+def mapped_place(layer: Layer, by: Affine) -> Layer | None:
+    """Return the layer with its whole way, resting place and keys, mapped in its parent's space.
+
+    None where the map or what drives the layer allows no exact one.
+    """
+    if _is_identity(by):
+        return layer
+    names = ("position_x", "position_y") if is_separate(layer) else ("position",)
+    if any(_driven(layer.track(name)) for name in names):
+        return None
+    if abs(by.a - 1) + abs(by.d - 1) + abs(by.b) + abs(by.c) < _EXACT:
+        return shifted(layer, by.e, by.f)
+    grows = math.hypot(by.a, by.b)
+    even = abs(by.a - by.d) + abs(by.b + by.c) < _EXACT * max(grows, 1.0) and grows > _EXACT
+    turns = abs(by.b) > _EXACT
+    if not even or (turns and is_separate(layer)) or any(_driven(layer.track(n)) for n in ("scale", "rotation")):
+        return None
+    if layer.track("along_path").value:
+        return None
+    placed = _separately(layer, by) if is_separate(layer) else _along(layer, by)
+    scale, rotation = placed.track("scale"), placed.track("rotation")
+    placed = placed.with_track("scale", _each(scale, lambda v: (v[0] * grows, v[1] * grows)))
+    degrees = math.degrees(math.atan2(by.b, by.a))
+    return placed.with_track("rotation", _each(rotation, lambda v: v + degrees)) if turns else placed
+
+
+def _is_identity(by: Affine) -> bool:
+    return by.is_shift and abs(by.e) + abs(by.f) < _EXACT
+
+
+def _driven(track: Track) -> bool:
+    return track.driver is not None or track.wobble is not None
+
+
+def _each(track: Track, change) -> Track:  # type: ignore[no-untyped-def]
+    keys = tuple(evolve(key, value=change(key.value)) for key in track.keys)
+    return evolve(track, value=change(track.value), keys=keys)
+
+
+def _separately(layer: Layer, by: Affine) -> Layer:
+    for name, grows, moves in (("position_x", by.a, by.e), ("position_y", by.d, by.f)):
+        layer = layer.with_track(name, _each(layer.track(name), lambda v, g=grows, m=moves: v * g + m))
+    return layer
+
+
+def _along(layer: Layer, by: Affine) -> Layer:
+    track = _each(layer.track("position"), lambda v: by.apply(*v))
+    keys = tuple(
+        evolve(
+            key, handle_in=by.apply_direction(*key.handle_in) if key.handle_in else None,
+            handle_out=by.apply_direction(*key.handle_out) if key.handle_out else None,
+        )
+        for key in track.keys
+    )  # fmt: skip
+    return layer.with_track("position", evolve(track, keys=keys))
+
+
+def place_moves(piece: Composition, layer: Layer) -> bool:
+    """Whether a layer's place may change over time, by its own keys and links or by what it holds to."""
+    return bool(layer.holds) or any(name in layer.properties and layer.properties[name].moving for name in _PLACE)
+
+
+def rehung(project: Project, piece: Composition, layer: Layer, parent_id: str | None, frame: int) -> tuple[Layer, bool]:
+    """Return a layer on another parent (one that it hangs on already, or none) that moves as before.
+
+    Also return whether its place had to be written as a key a frame, because something between the two moves.
+    """
+    at = Evaluated(project, piece, frame)
+    between = []
+    for parent in parents_of(piece, layer):
+        if parent.id == parent_id:
+            break
+        between.append(parent)
+    if not any(place_moves(piece, parent) for parent in between):
+        outer = at.matrix(piece.layer(parent_id)) if parent_id is not None else Affine()
+        inverse = outer.inverse()
+        mapped = mapped_place(layer, inverse @ at.parent_matrix(layer)) if inverse is not None else None
+        if mapped is not None:
+            return evolve(mapped, parent=parent_id), False
+        if not place_moves(piece, layer):
+            return with_parent(at, layer, parent_id), False
+    return baked_place(project, piece, layer, parent_id), True
+
+
+def baked_place(project: Project, piece: Composition, layer: Layer, parent_id: str | None) -> Layer:
+    """Return a layer on another parent with its place as one key a frame, where it is seen now."""
+    rows: list[tuple[tuple[float, float], tuple[float, float], float, tuple[float, float]]] = []
+    frames = range(piece.length + 1)
+    for frame in frames:
+        at = Evaluated(project, piece, float(frame))
+        outer = at.matrix(piece.layer(parent_id)) if parent_id is not None else Affine()
+        own = (outer.inverse() or Affine()) @ at.matrix(layer)
+        scale, rotation, skew = decomposed(own)
+        rows.append((own.apply(*pivot_point(at.values(layer), at.box(layer))), scale, rotation, skew))
+    turns = np.degrees(np.unwrap(np.radians([row[2] for row in rows]))).tolist()
+    columns = {
+        "position": [row[0] for row in rows], "scale": [row[1] for row in rows], "rotation": turns,
+        "skew": [row[3] for row in rows],
+    }  # fmt: skip
+    placed = evolve(layer, parent=parent_id, holds=()).with_values(separate=False, along_path=False)
+    for name, values in columns.items():
+        keys = tuple(Key(f, v, LINEAR) for f, v in zip(frames, values, strict=True)) if _differ(values) else ()
+        placed = placed.with_track(name, Track(values[0], keys))
+    return placed
+
+
+def _differ(values: Iterable[object]) -> bool:
+    rows = np.array(list(values), dtype=np.float64).reshape(len(list(values)), -1) if values else np.zeros((1, 1))
+    return bool(np.abs(rows - rows[0]).max() > 1e-7)
 
 
 def decomposed(matrix: Affine) -> tuple[tuple[float, float], float, tuple[float, float]]:

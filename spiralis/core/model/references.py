@@ -188,13 +188,14 @@ def dependents(piece: Composition, ids: Iterable[str]) -> tuple[Reference, ...]:
     )  # fmt: skip
 
 
-def with_all_needed(piece: Composition, ids: Iterable[str]) -> set[str]:
-    """Return the ids with those of all layers that they depend on, however far."""
+def with_all_needed(piece: Composition, ids: Iterable[str], why: Why | None = None) -> set[str]:
+    """Return the ids with those of all layers that they depend on, however far; by ties of one sort where asked."""
     needed, wave = set(ids), list(ids)
     while wave:
         layer = piece.find(wave.pop())
         for tie in layer.ties if layer is not None else ():
-            if tie.what is What.LAYER and piece.find(tie.target) is not None:
+            counts = tie.what is What.LAYER and why in (None, tie.why)
+            if counts and piece.find(tie.target) is not None:
                 more = {tie.target, *((y.id for y in piece.hanging_on(tie.target)) if tie.whole else ())} - needed
                 needed |= more
                 wave += more

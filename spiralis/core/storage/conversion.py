@@ -30,6 +30,7 @@ from spiralis.core.model import (
     Track,
 )
 from spiralis.core.model.art import Bundle
+from spiralis.core.model.blocks import Block
 from spiralis.core.model.poses import Pose, PoseStrip
 from spiralis.core.storage.art_json import art_in, art_out
 from spiralis.core.storage.driver_json import driver_in, driver_out, wobble_in, wobble_out
@@ -231,7 +232,7 @@ def _build() -> Converter:
     converter.register_structure_hook(Track, _track_in)
     converter.register_unstructure_hook(Pose, _pose_out)
     converter.register_structure_hook(Pose, _pose_in)
-    for kind in (Origin, PoseStrip, Matte, Artwork, Marker, MoveUse, Hold, Layer, Composition, Project):
+    for kind in (Origin, Block, PoseStrip, Matte, Artwork, Marker, MoveUse, Hold, Layer, Composition, Project):
         kept = [name for name in ("id", "loop") if hasattr(kind, name)]
         special: dict[str, Any] = {name: override(omit_if_default=False) for name in kept}
         if kind is Layer:

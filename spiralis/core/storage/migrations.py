@@ -7,11 +7,15 @@ from typing import Any
 
 from spiralis.core.errors import ProjectFileError
 
-VERSION = 2
+VERSION = 3
 
 #: MIGRATIONS[n] turns the JSON of version n into that of version n + 1.
 #: Version 2 only adds: shapes, nested compositions, footage, flipbooks, linked and layered files.
-MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: lambda data: {**data, "version": 2}}
+#: Version 3 only adds: groups, effects and finishes.
+MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
+    1: lambda data: {**data, "version": 2},
+    2: lambda data: {**data, "version": 3},
+}
 
 
 def migrate(data: dict[str, Any], name: str) -> dict[str, Any]:

@@ -22,4 +22,6 @@ def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) 
     return None
 
 
-register_kind(LayerKind("carrier", "Carrier", "Shows nothing; other layers hang on it", PARAMETERS, _box, _draw))
+register_kind(
+    LayerKind("carrier", "Carrier", "Shows nothing; other layers hang on it", PARAMETERS, _box, _draw, unseen=True)
+)

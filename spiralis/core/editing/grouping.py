@@ -1,0 +1,113 @@
+"""Groups: hold layers together, part them again, and keep their order in the list."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from attrs import evolve
+
+from spiralis.core.editing.arranging import around, seen_box
+from spiralis.core.editing.edits import unused_name
+from spiralis.core.editing.removing import Removal, removed
+from spiralis.core.editing.reparenting import rehung, with_parent
+from spiralis.core.errors import ModelError
+from spiralis.core.model import Composition, Layer, Project
+from spiralis.core.render.layers import Evaluated
+
+GROUP = "group"
+
+
+def grouped(
+    project: Project, piece: Composition, ids: Iterable[str], frame: int, name: str = "Group"
+) -> tuple[Composition, str]:
+    """Return the composition with layers held together in a group, and its id; nothing moves.
+
+    The group lies where the frontmost of them lay. Layers that hang on others among them go along with those.
+
+    Raises:
+        ModelError: no layer is chosen.
+    """
+    chosen = [layer for layer in piece.layers if layer.id in set(ids)]
+    if not chosen:
+        raise ModelError("Choose the layers that are to be held together.")
+    at = Evaluated(project, piece, float(frame))
+    left, top, right, bottom = around([seen_box(at, layer) for layer in chosen])
+    outer = _common_parent(piece, chosen)
+    made = Layer(
+        unused_name(name, {layer.name for layer in piece.layers}), GROUP,
+        min(layer.first for layer in chosen), max(layer.last for layer in chosen),
+    ).with_values(
+        corner=(left, top), size=(max(right - left, 1.0), max(bottom - top, 1.0)),
+        position=((left + right) / 2, (top + bottom) / 2),
+    )  # fmt: skip
+    index = piece.layers.index(chosen[0])
+    grown = evolve(piece, layers=(*piece.layers[:index], made, *piece.layers[index:]))
+    if outer is not None:
+        made = with_parent(Evaluated(project, grown, float(frame)), made, outer)
+        grown = grown.with_layer(made)
+    inside = {layer.id for layer in chosen}
+    for layer in chosen:
+        if layer.parent not in inside:
+            hung = with_parent(Evaluated(project, grown, float(frame)), grown.layer(layer.id), made.id)
+            grown = grown.with_layer(hung)
+    return in_order(grown), made.id
+
+
+def _common_parent(piece: Composition, chosen: list[Layer]) -> str | None:
+    """Return the parent that all layers share that hang on none of the others."""
+    ids = {layer.id for layer in chosen}
+    parents = {layer.parent for layer in chosen if layer.parent not in ids}
+    return parents.pop() if len(parents) == 1 else None
+
+
+def ungrouped(project: Project, piece: Composition, group_id: str, frame: int) -> Removal:
+    """Return the composition with a group's layers on their own, where they are and moving as before.
+
+    Raises:
+        ModelError: the group is one picture (it fades, is cut or carries effects), which its layers cannot be each.
+    """
+    group = piece.layer(group_id)
+    if not group.gathers:
+        raise ModelError(f"“{group.name}” is no group, so there is nothing to part.")
+    reasons = [word for word, wrong in _as_one(group) if wrong]
+    if reasons:
+        raise ModelError(
+            f"“{group.name}” is shown as one picture ({', '.join(reasons)}), which its layers cannot be one by one; "
+            "set that back first."
+        )
+    outside = group.parent if piece.find(group.parent) is not None else None
+    for layer in piece.layers:
+        if layer.parent == group_id:
+            hung, _ = rehung(project, piece, layer, outside, frame)
+            kept = evolve(hung, first=max(hung.first, group.first), last=min(hung.last, group.last))
+            piece = piece.with_layer(kept if kept.first < kept.last else hung)
+    return removed(project, piece, [group_id], frame)
+
+
+def _as_one(group: Layer) -> tuple[tuple[str, bool], ...]:
+    def set_(name: str) -> bool:
+        track = group.track(name)
+        return track.moving or track.value != group.parameter(name).default
+
+    return (
+        ("opacity", set_("opacity")), ("blend", set_("blend")), ("switched off", set_("visible")),
+        ("crop", set_("crop_across") or set_("crop_down")), ("motion blur", set_("motion_blur")),
+        ("cut", bool(group.mattes)), ("effects", bool(group.blocks)),
+    )  # fmt: skip
+
+
+def in_order(piece: Composition) -> Composition:
+    """Return the composition with the layers of each group directly beneath it, in their own order."""
+    if not any(layer.gathers for layer in piece.layers):
+        return piece
+    ordered: list[Layer] = []
+
+    def add(group: str | None) -> None:
+        for layer in piece.members(group):
+            ordered.append(layer)
+            if layer.gathers:
+                add(layer.id)
+
+    add(None)
+    same = all(a is b for a, b in zip(ordered, piece.layers, strict=True))
+    return piece if same else evolve(piece, layers=tuple(ordered))
