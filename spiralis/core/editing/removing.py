@@ -52,8 +52,10 @@ def removed(
         notes.append(f"What moved with it goes on moving, by a key a frame: {_names(written)}.")
     left = tuple(layer for layer in piece.layers if layer.id not in gone)
     known = {layer.id for layer in left}
-    poses = repointed_poses(piece.poses, Repointing(known=known))
-    return Removal(evolve(piece, layers=left, poses=poses), frozenset(gone), tuple(notes))
+    result = evolve(piece, layers=left, poses=repointed_poses(piece.poses, Repointing(known=known)))
+    for layer_id in sorted(piece.kept_from_sight - result.kept_from_sight - gone):
+        notes.append(f"“{piece.layer(layer_id).name}” shows itself again.")
+    return Removal(result, frozenset(gone), tuple(notes))
 
 
 def _names(names: list[str]) -> str:
