@@ -30,10 +30,8 @@ def _bare(layer: Layer) -> Layer:
 def with_locked_kept(old: Project, new: Project) -> Project:
     """Return the new project with every layer that is locked in the old one as it was, but for its marks.
 
-    A tie that a locked layer has to one that is gone may go.
-
     Raises:
-        ModelError: a locked layer is gone, naming it.
+        ModelError: a locked layer, or one that it is tied to, is gone, naming it.
     """
     for before in old.compositions:
         after = new.find(before.id)
@@ -47,6 +45,9 @@ def with_locked_kept(old: Project, new: Project) -> Project:
                 raise ModelError(f"“{was.name}” is locked; unlock it first.")
             if now is was or _bare(now) == _bare(was):
                 continue
+            lost = next((t.target for t in was.ties if t.target in before.by_id and t.target not in after.by_id), None)
+            if lost is not None:
+                raise ModelError(f"“{was.name}” is locked and tied to “{before.layer(lost).name}”; unlock it first.")
             marks = {name: getattr(now, name) for name in ("locked", "solo", "folded", "tint", "reference")}
             kept = kept.with_layer(evolve(was, **marks))
         if kept is not after:
