@@ -8,6 +8,7 @@ import numpy as np
 from attrs import frozen
 
 Box = tuple[float, float, float, float]
+WholeBox = tuple[int, int, int, int]
 
 
 @frozen

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from spiralis.app.session import Session
 from spiralis.core.model import Layer, layer_kind
-from spiralis.core.raster.drawing import Pixels
+from spiralis.core.raster.raster import Raster
 from spiralis.core.render.layers import Evaluated
 
 
@@ -39,7 +39,7 @@ def _shows(at: Evaluated, layer: Layer, point: tuple[float, float], reach: float
         return left <= x <= right and top <= y <= bottom
     clip = (point[0] - reach, point[1] - reach, point[0] + reach, point[1] + reach)
     drawing = at.drawing(layer, matrix, clip)
-    if not isinstance(drawing, Pixels):
+    if not isinstance(drawing, Raster):
         return drawing is not None and left <= x <= right and top <= y <= bottom
     to_pixels = drawing.to_layer.inverse()
     if to_pixels is None:

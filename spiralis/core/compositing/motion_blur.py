@@ -7,7 +7,7 @@ import numpy as np
 from spiralis.core.cache import ByteCache
 from spiralis.core.compositing.kernels.smear import decode_premultiplied, smear
 from spiralis.core.geometry import Affine, Box, intersect, outward
-from spiralis.core.raster.drawing import Pixels
+from spiralis.core.raster.raster import Raster
 
 #: Linear-light copies by the identity of the pixels, which are kept beside them so that it stays theirs.
 _linear: ByteCache[tuple[np.ndarray, np.ndarray]] = ByteCache(128 << 20, lambda pair: pair[1].nbytes)
@@ -20,7 +20,7 @@ def _decoded(data: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     return data, linear
 
 
-def smeared(drawing: Pixels, matrices: list[Affine], frame: Box) -> Pixels | None:
+def smeared(drawing: Raster, matrices: list[Affine], frame: Box) -> Raster | None:
     """Return the mean of ``drawing`` placed by each matrix (layer units to output), cut to ``frame``.
 
     The result's ``to_layer`` maps straight to output pixels. None where nothing of it is seen.
@@ -45,4 +45,4 @@ def smeared(drawing: Pixels, matrices: list[Affine], frame: Box) -> Pixels | Non
     linear = _linear.get(id(drawing.data), lambda: _decoded(drawing.data))[1]
     out = np.zeros((bottom - top, right - left, 4), dtype=np.float32)
     smear(linear, width, height, places, weights, left, top, out)
-    return Pixels(out, Affine.shift(left, top))
+    return Raster(out, Affine.shift(left, top))

@@ -8,6 +8,7 @@ from attrs import frozen
 from spiralis.core.animation.source_time import Span
 from spiralis.core.geometry import Affine, Box
 from spiralis.core.model.project import Composition, Project
+from spiralis.core.raster.raster import Raster
 
 
 @frozen
@@ -21,17 +22,6 @@ class Scene:
     width: int
     height: int
     span: Span | None = None
-
-
-@frozen(eq=False)
-class Pixels:
-    """Premultiplied sRGB pixels, uint8 or float32 (h, w, 4), whose outermost ring is transparent.
-
-    ``to_layer`` maps pixel corner coordinates (the first pixel is [0, 1) x [0, 1)) to the layer's units.
-    """
-
-    data: np.ndarray
-    to_layer: Affine
 
 
 @frozen(eq=False)
@@ -59,4 +49,4 @@ class Inner:
     frame: float
 
 
-Drawing = Pixels | Gradient | Inner
+Drawing = Raster | Gradient | Inner

@@ -7,16 +7,17 @@ from functools import lru_cache
 import numpy as np
 
 from spiralis.core.geometry import Affine
-from spiralis.core.raster.drawing import Gradient, Pixels
+from spiralis.core.raster.drawing import Gradient
+from spiralis.core.raster.raster import Raster
 
 
-def draw_gradient(gradient: Gradient) -> Pixels:
+def draw_gradient(gradient: Gradient) -> Raster:
     """Return float32 pixels of the gradient's box at one pixel a unit, with a transparent ring."""
     return _drawn(gradient)
 
 
 @lru_cache(maxsize=8)
-def _drawn(gradient: Gradient) -> Pixels:
+def _drawn(gradient: Gradient) -> Raster:
     left, top, right, bottom = gradient.box
     width, height = round(right - left), round(bottom - top)
     data = np.zeros((height + 2, width + 2, 4), dtype=np.float32)
@@ -31,4 +32,4 @@ def _drawn(gradient: Gradient) -> Pixels:
         low = np.minimum(t.astype(np.intp), len(gradient.table) - 2)
         share = (t - low)[..., None].astype(np.float32)
         data[1:-1, 1:-1] = gradient.table[low] * (1 - share) + gradient.table[low + 1] * share
-    return Pixels(data, Affine.shift(left - 1, top - 1))
+    return Raster(data, Affine.shift(left - 1, top - 1))

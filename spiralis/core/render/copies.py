@@ -13,8 +13,8 @@ from spiralis.core.cache import ByteCache
 from spiralis.core.colour import mix
 from spiralis.core.geometry import Affine, outward
 from spiralis.core.model import Layer, Value, layer_kind
-from spiralis.core.raster.drawing import Pixels
 from spiralis.core.raster.kinds.copies import Copy
+from spiralis.core.raster.raster import Raster, clear_rim
 from spiralis.core.render.layers import Evaluated, pivot_point
 from spiralis.core.render.pictures import add_many
 from spiralis.core.render.table import Table, drawn
@@ -33,7 +33,7 @@ class _Picture:
     """A moment drawn, with the layers it shows so that their identities stay theirs; None where nothing is seen."""
 
     layers: tuple[Any, ...]
-    pixels: Pixels | None
+    pixels: Raster | None
 
 
 _pictures: ByteCache[_Picture] = ByteCache(192 << 20, lambda p: p.pixels.data.nbytes if p.pixels is not None else 64)
@@ -70,7 +70,7 @@ class Copies:
         home = Affine.scaling(scale, scale) @ self._home()
         back = Affine.scaling(1 / scale, 1 / scale)
         shown: dict[_Moment, int] = {}
-        pictures: list[Pixels | None] = []
+        pictures: list[Raster | None] = []
         behind = [copy for copy in reversed(copies) if copy.opacity > 0]
         of = np.empty(len(behind), dtype=np.intp)
         for place, copy in enumerate(behind):
@@ -82,7 +82,7 @@ class Copies:
         self._place(table, behind, of, pictures, back)
 
     def _place(
-        self, table: Table, copies: Sequence[Copy], of: np.ndarray, pictures: Sequence[Pixels | None], back: Affine
+        self, table: Table, copies: Sequence[Copy], of: np.ndarray, pictures: Sequence[Raster | None], back: Affine
     ) -> None:
         """Add the copies that show anything, each with its picture."""
         drawings = [pixels for pixels in pictures if pixels is not None]
@@ -129,7 +129,7 @@ class Copies:
         x, y = first.matrix(self.source).apply(*pivot_point(first.values(self.source), first.box(self.source)))
         return Affine.shift(-x, -y)
 
-    def _picture(self, moment: _Moment, home: Affine) -> Pixels | None:
+    def _picture(self, moment: _Moment, home: Affine) -> Raster | None:
         """Return the source at a moment, drawn about its place; kept for other copies and frames."""
         frame, word, picture, tint = moment
         held = (*self.shown, *self.beside, self.at.scene.project.sources)
@@ -137,7 +137,7 @@ class Copies:
         key = (tuple(id(part) for part in held), frame, home, word, picture, tint, colour)
         return _pictures.get(key, lambda: _Picture(held, self._drawn(frame, home, word, picture, tint))).pixels
 
-    def _drawn(self, moment: float, home: Affine, word: str | None, picture: str | None, tint: float) -> Pixels | None:
+    def _drawn(self, moment: float, home: Affine, word: str | None, picture: str | None, tint: float) -> Raster | None:
         at = Evaluated(self.at.scene.project, self.at.composition, moment)
         for layer in self.shown:
             if layer.kind in ("text", "shape", "picture"):
@@ -151,9 +151,8 @@ class Copies:
         left, top, right, bottom = outward(table.box)
         area = (left - 1, top - 1, right + 1, bottom + 1)
         out = drawn(table, area)
-        out[0] = out[-1] = 0
-        out[:, 0] = out[:, -1] = 0
-        return Pixels(out, Affine.shift(area[0], area[1]))
+        clear_rim(out)
+        return Raster(out, Affine.shift(area[0], area[1]))
 
 
 def _rows(matrices: Sequence[Affine]) -> np.ndarray:

@@ -8,13 +8,13 @@ import numpy as np
 
 from spiralis.core.compositing.kernels import bands
 from spiralis.core.geometry import Affine
-from spiralis.core.raster.drawing import Pixels
+from spiralis.core.raster.raster import Raster
 from spiralis.core.render.table import Table
 
 _STRAIGHT = {bands.BYTES: bands.BYTES_STRAIGHT, bands.FLOATS: bands.FLOATS_STRAIGHT}
 
 
-def add_pixels(table: Table, drawing: Pixels, to_output: Affine, mode: int, opacity: float) -> None:
+def add_pixels(table: Table, drawing: Raster, to_output: Affine, mode: int, opacity: float) -> None:
     """Add a picture under a map from its own pixels to the output; one that flattens it adds nothing."""
     inverse = to_output.inverse()
     if inverse is None:
@@ -38,7 +38,7 @@ def sampling_place(inverse: Affine, centre: float) -> tuple[float, ...]:
 
 
 def add_many(
-    table: Table, drawings: Sequence[Pixels], of: np.ndarray, to_output: np.ndarray, opacities: np.ndarray
+    table: Table, drawings: Sequence[Raster], of: np.ndarray, to_output: np.ndarray, opacities: np.ndarray
 ) -> None:
     """Add pictures under many maps, in order; the same as ``add_pixels`` for each, at the speed of arrays.
 
@@ -75,7 +75,7 @@ def add_many(
     )  # fmt: skip
 
 
-def _facts(drawing: Pixels) -> tuple[int, int, int, int]:
+def _facts(drawing: Raster) -> tuple[int, int, int, int]:
     """Return the kind of a picture's operation, where its pixels are in memory, its width and height."""
     data = drawing.data
     kind = bands.BYTES if data.dtype == np.uint8 else bands.FLOATS

@@ -13,9 +13,10 @@ from spiralis.core.compositing.kernels import bands
 from spiralis.core.compositing.motion_blur import smeared
 from spiralis.core.geometry import Affine, Box, intersect, outward
 from spiralis.core.model import Composition, Layer, Matte, Project, Track, Value, layer_kind
-from spiralis.core.raster.drawing import Gradient, Inner, Pixels
+from spiralis.core.raster.drawing import Gradient, Inner
 from spiralis.core.raster.gradients import draw_gradient
 from spiralis.core.raster.pyramid import prepare
+from spiralis.core.raster.raster import Raster, clear_rim
 from spiralis.core.raster.vectors import cut_to_quad
 from spiralis.core.render.copies import Copies
 from spiralis.core.render.layers import Evaluated, matrices_over
@@ -115,7 +116,7 @@ def _change_beneath(table: Table, at: Evaluated, layer: Layer, to_output: Affine
     pixels = np.ascontiguousarray(before + (after - before) * share, dtype=np.float32)
     table.clear()
     table.ground = None
-    shown = Pixels(pixels, Affine.shift(area[0], area[1]))
+    shown = Raster(pixels, Affine.shift(area[0], area[1]))
     add_pixels(table, shown, shown.to_layer, 0, 1.0)
 
 
@@ -150,7 +151,7 @@ def _add_copies(table: Table, at: Evaluated, layer: Layer, to_output: Affine, mo
     if content.box is not None:
         left, top, right, bottom = outward(content.box)
         area = (left - 1, top - 1, right + 1, bottom + 1)
-        whole = Pixels(drawn(content, area), Affine.shift(area[0], area[1]))
+        whole = Raster(drawn(content, area), Affine.shift(area[0], area[1]))
         add_pixels(table, whole, whole.to_layer, mode, opacity)
 
 
@@ -177,9 +178,8 @@ def _add_matted(table: Table, at: Evaluated, layer: Layer, to_output: Affine, mo
         pixels *= _coverage(at, layer, to_output, area)[..., None]
     if _is_cropped(at.values(layer)):
         pixels *= _crop_cover(at, layer, to_output, area)[..., None]
-    pixels[0] = pixels[-1] = 0
-    pixels[:, 0] = pixels[:, -1] = 0
-    shown = Pixels(pixels, Affine.shift(area[0], area[1]))
+    clear_rim(pixels)
+    shown = Raster(pixels, Affine.shift(area[0], area[1]))
     add_pixels(table, shown, shown.to_layer, mode, opacity)
 
 
@@ -206,7 +206,7 @@ def _crop_cover(at: Evaluated, layer: Layer, to_output: Affine, area: tuple[int,
     matrix = to_output @ at.matrix(layer) @ Affine.shift(x0, y0)
     table = Table((float(area[0]), float(area[1]), float(area[2]), float(area[3])))
     drawing = layer_kind("shape").draw(form, at.scene, matrix, table.frame)
-    if not isinstance(drawing, Pixels):
+    if not isinstance(drawing, Raster):
         return nothing
     add_pixels(table, drawing, matrix @ drawing.to_layer, 0, 1.0)
     cover: np.ndarray = drawn(table, area)[..., 3]
@@ -248,7 +248,7 @@ def _matte_cover(
     return 1 - cover if matte.inverted else cover
 
 
-def _add_drawing(table: Table, drawing: Pixels | Gradient, matrix: Affine, mode: int, opacity: float) -> None:
+def _add_drawing(table: Table, drawing: Raster | Gradient, matrix: Affine, mode: int, opacity: float) -> None:
     if isinstance(drawing, Gradient):
         if _covers(matrix, drawing.box, table.frame):
             _add_gradient(table, drawing, matrix, mode, opacity)
@@ -294,7 +294,7 @@ def _stays_within(content: Table, piece: Composition, matrix: Affine) -> bool:
     return left >= -slack and top >= -slack and right <= piece.width + slack and bottom <= piece.height + slack
 
 
-def _isolated(content: Table, piece: Composition, matrix: Affine) -> Pixels | None:
+def _isolated(content: Table, piece: Composition, matrix: Affine) -> Raster | None:
     """Draw a nested composition as a picture of its own, cut to its frame, in output pixels with a clear ring."""
     box = content.frame if piece.background is not None else content.box
     if box is None:
@@ -302,11 +302,10 @@ def _isolated(content: Table, piece: Composition, matrix: Affine) -> Pixels | No
     left, top, right, bottom = outward(box)
     area = (left - 1, top - 1, right + 1, bottom + 1)
     out = drawn(content, area, content.ground)
-    out[0] = out[-1] = 0
-    out[:, 0] = out[:, -1] = 0
+    clear_rim(out)
     if piece.background is not None or not _stays_within(content, piece, matrix):
         cut_to_quad(out, matrix, (piece.width, piece.height), (area[0], area[1]))
-    return Pixels(out, Affine.shift(area[0], area[1]))
+    return Raster(out, Affine.shift(area[0], area[1]))
 
 
 def _add_gradient(table: Table, drawing: Gradient, matrix: Affine, mode: int, opacity: float) -> None:
@@ -379,7 +378,7 @@ def _add_smeared(
         content = _inner_table(at.scene.project, drawing, matrix, reach)
         pixels = _isolated(content, drawing.composition, matrix) if content is not None else None
         inverse = matrix.inverse()
-        drawing = Pixels(pixels.data, inverse @ pixels.to_layer) if pixels is not None and inverse is not None else None
+        drawing = Raster(pixels.data, inverse @ pixels.to_layer) if pixels is not None and inverse is not None else None
     if drawing is None:
         return
     result = smeared(drawing, matrices, table.frame)

@@ -10,9 +10,10 @@ from spiralis.core.cache import ByteCache
 from spiralis.core.geometry import Affine, Box, intersect, outward
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
-from spiralis.core.raster.drawing import Drawing, Pixels, Scene
+from spiralis.core.raster.drawing import Drawing, Scene
 from spiralis.core.raster.kernels.noise import fractal
 from spiralis.core.raster.kinds.backdrop import ramp
+from spiralis.core.raster.raster import Raster, clear_rim
 
 #: Cells of time in one round of the evolution.
 PERIOD = 6
@@ -68,9 +69,8 @@ def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) 
     y = top + step * (np.arange(height) + 0.5)
     inside = ((x > -step) & (x < scene.width + step))[None, :] & ((y > -step) & (y < scene.height + step))[:, None]
     pixels = np.ascontiguousarray(pixels * inside[..., None])
-    pixels[0] = pixels[-1] = 0
-    pixels[:, 0] = pixels[:, -1] = 0
-    return Pixels(pixels, Affine(step, 0, 0, step, left, top))
+    clear_rim(pixels)
+    return Raster(pixels, Affine(step, 0, 0, step, left, top))
 
 
 register_kind(

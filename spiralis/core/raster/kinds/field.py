@@ -11,7 +11,8 @@ from spiralis.core.colour import oklab_to_srgb, parse_hex, srgb_to_oklab
 from spiralis.core.geometry import Affine, Box
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
-from spiralis.core.raster.drawing import Drawing, Pixels, Scene
+from spiralis.core.raster.drawing import Drawing, Scene
+from spiralis.core.raster.raster import Raster, clear_rim
 
 MOST = 8
 #: Cells along the longer side: the field is smooth, so it is worked out coarsely and enlarged as it is sampled.
@@ -52,7 +53,7 @@ def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) 
     points = tuple((*values[f"place_{n}"], *values[f"colour_{n}"]) for n in range(1, count + 1))
     cell = max(scene.width, scene.height) / _CELLS
     pixels = field_pixels(points, values["softness"], scene.width, scene.height)
-    return Pixels(pixels, Affine(cell, 0, 0, cell, -_MARGIN * cell, -_MARGIN * cell))
+    return Raster(pixels, Affine(cell, 0, 0, cell, -_MARGIN * cell, -_MARGIN * cell))
 
 
 @lru_cache(maxsize=24)
@@ -79,8 +80,7 @@ def field_pixels(points: tuple[tuple[float, ...], ...], softness: float, width: 
     colour = np.clip(oklab_to_srgb(np.moveaxis(mixed, 0, -1)), 0.0, 1.0)
     pixels = np.zeros((rows, columns, 4), dtype=np.float32)
     pixels[..., :3], pixels[..., 3] = colour * alpha[..., None], alpha
-    pixels[0] = pixels[-1] = 0
-    pixels[:, 0] = pixels[:, -1] = 0
+    clear_rim(pixels)
     return pixels
 
 

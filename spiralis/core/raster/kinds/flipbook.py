@@ -13,7 +13,8 @@ from spiralis.core.animation.source_time import TIMING, Clock, shown
 from spiralis.core.geometry import Affine, Box
 from spiralis.core.model.kinds import LayerKind, layer_kind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
-from spiralis.core.raster.drawing import Drawing, Pixels, Scene
+from spiralis.core.raster.drawing import Drawing, Scene
+from spiralis.core.raster.raster import Raster
 
 DEFAULT_RATE = 12.0
 
@@ -71,7 +72,7 @@ def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) 
     left, top = (box[2] - source.width) / 2, (box[3] - source.height) / 2
     shift = Affine.shift(left, top)
     drawing = layer_kind("picture").draw({"source": source.id}, scene, matrix @ shift, clip)
-    return Pixels(drawing.data, shift @ drawing.to_layer) if isinstance(drawing, Pixels) else None
+    return Raster(drawing.data, shift @ drawing.to_layer) if isinstance(drawing, Raster) else None
 
 
 register_kind(LayerKind("flipbook", "Flipbook", "Drawings shown in turn", PARAMETERS, _box, _draw, moment=_moment))

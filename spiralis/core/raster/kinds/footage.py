@@ -12,8 +12,9 @@ from spiralis.core.media.footage import clip_of, frame_levels
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.model.project import Source
-from spiralis.core.raster.drawing import Drawing, Pixels, Scene
+from spiralis.core.raster.drawing import Drawing, Scene
 from spiralis.core.raster.pyramid import level_for
+from spiralis.core.raster.raster import Raster
 
 PARAMETERS = (
     Parameter("source", "Source", Kind.SOURCE, "", "The footage that is shown"),
@@ -76,7 +77,7 @@ def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) 
             mixed = pixels * np.float32((1 - share) / 255) + following * np.float32(share / 255)
             pixels = mixed.astype(np.float32, copy=False)
     size = float(2**level)
-    return Pixels(pixels, Affine(size, 0, 0, size, -size, -size))
+    return Raster(pixels, Affine(size, 0, 0, size, -size, -size))
 
 
 register_kind(LayerKind("footage", "Footage", "A clip or numbered pictures", PARAMETERS, _box, _draw, _moment))

@@ -12,8 +12,9 @@ from spiralis.core.cache import ByteCache
 from spiralis.core.geometry import Affine, Box, intersect, outward
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
-from spiralis.core.raster.drawing import Drawing, Pixels, Scene
+from spiralis.core.raster.drawing import Drawing, Scene
 from spiralis.core.raster.fonts import DEFAULT_FAMILY, find_face
+from spiralis.core.raster.raster import Raster, clear_rim
 from spiralis.core.raster.shaping import lay_out, outline
 from spiralis.core.raster.vectors import skia_matrix
 
@@ -37,7 +38,7 @@ PARAMETERS = (
     Parameter("weight", "Weight", Kind.NUMBER, 700.0, "Its thickness", "", 100, 1000, 100, needs=_WORD),
 )  # fmt: skip
 
-_rasters: ByteCache[Pixels] = ByteCache(96 << 20, lambda p: p.data.nbytes)
+_rasters: ByteCache[Raster] = ByteCache(96 << 20, lambda p: p.data.nbytes)
 
 
 def _box(values: Mapping[str, Value], scene: Scene) -> Box:
@@ -57,7 +58,7 @@ def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) 
 
 def _made(
     values: Mapping[str, Value], scene: Scene, matrix: Affine, inverse: Affine, area: tuple[int, int, int, int]
-) -> Pixels:
+) -> Raster:
     left, top = area[:2]
     cover = _word_cover(values, scene, matrix, area) if values["pattern"] == "word" else _cover(values, inverse, area)
     cover = cover[..., None]
@@ -66,9 +67,8 @@ def _made(
     pixels = fill * cover + ground * (1 - fill[3] * cover)
     frame = _frame_cover(scene, matrix, area)[..., None]
     pixels = np.ascontiguousarray(pixels * frame, dtype=np.float32)
-    pixels[0] = pixels[-1] = 0
-    pixels[:, 0] = pixels[:, -1] = 0
-    return Pixels(pixels, inverse @ Affine.shift(left, top))
+    clear_rim(pixels)
+    return Raster(pixels, inverse @ Affine.shift(left, top))
 
 
 def _cover(values: Mapping[str, Value], inverse: Affine, area: tuple[int, int, int, int]) -> np.ndarray:

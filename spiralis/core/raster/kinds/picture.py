@@ -7,8 +7,9 @@ from collections.abc import Mapping
 from spiralis.core.geometry import Affine, Box, intersect
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
-from spiralis.core.raster.drawing import Drawing, Pixels, Scene
+from spiralis.core.raster.drawing import Drawing, Scene
 from spiralis.core.raster.pyramid import picture_level
+from spiralis.core.raster.raster import Raster
 
 PARAMETERS = (Parameter("source", "Source", Kind.SOURCE, "", "The picture that is shown"),)
 
@@ -30,7 +31,7 @@ def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) 
     pixels, level, (left, top) = found
     size = float(2**level)
     # The stored pixels are the trimmed part with a ring of one pixel of their own level around it.
-    return Pixels(pixels, Affine(size, 0, 0, size, left - size, top - size))
+    return Raster(pixels, Affine(size, 0, 0, size, left - size, top - size))
 
 
 register_kind(LayerKind("picture", "Picture", "A still picture from a file", PARAMETERS, _box, _draw))

@@ -16,7 +16,8 @@ from spiralis.core.model.forms import ellipse, polygon, rectangle, regular
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.blurring import blurred, reduction_for
-from spiralis.core.raster.drawing import Drawing, Pixels, Scene
+from spiralis.core.raster.drawing import Drawing, Scene
+from spiralis.core.raster.raster import Raster, clear_rim
 from spiralis.core.raster.vectors import Part, art_box, contours_of_path, draw_art, skia_matrix, skia_path
 
 FORMS = ("drawing", "rectangle", "ellipse", "polygon", "star", "line")
@@ -58,7 +59,7 @@ PARAMETERS = (
 
 Contours = tuple[Contour, ...]
 
-_rasters: ByteCache[Pixels] = ByteCache(256 << 20, lambda p: p.data.nbytes)
+_rasters: ByteCache[Raster] = ByteCache(256 << 20, lambda p: p.data.nbytes)
 
 
 def form_contours(values: Mapping[str, Value]) -> Contours:
@@ -166,20 +167,19 @@ def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) 
 
 def _made(
     art: Bundle, part: Part, sigmas: tuple[float, float], halvings: int, matrix: Affine, inverse: Affine, seen: Box
-) -> Pixels:
+) -> Raster:
     """Draw the part of the art that lies in a box of output pixels, smaller where a wide feather hides that."""
     if max(sigmas) <= 0:
         left, top, right, bottom = outward(seen, 2.0)
-        return Pixels(rasterised(art, part, matrix, (left, top, right, bottom)), inverse @ Affine.shift(left, top))
+        return Raster(rasterised(art, part, matrix, (left, top, right, bottom)), inverse @ Affine.shift(left, top))
     size = float(2**halvings)
     small = Affine.scaling(1 / size, 1 / size)
     reach = 3.5 * max(sigmas) / size
     left, top, right, bottom = outward(small.box(seen), 2.0 + reach)
     drawn = rasterised(art, part, small @ matrix, (left, top, right, bottom))
     soft = blurred(drawn, sigmas[0] / size, sigmas[1] / size, enlarged=halvings > 0)
-    soft[0] = soft[-1] = 0
-    soft[:, 0] = soft[:, -1] = 0
-    return Pixels(soft, inverse @ Affine.scaling(size, size) @ Affine.shift(left, top))
+    clear_rim(soft)
+    return Raster(soft, inverse @ Affine.scaling(size, size) @ Affine.shift(left, top))
 
 
 def rasterised(art: Bundle, part: Part, matrix: Affine, area: tuple[int, int, int, int]) -> np.ndarray:

@@ -16,9 +16,10 @@ from spiralis.core.model.art import EMPTY_ART, Bundle, Contour, Figure, Stroke, 
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.model.project import Project
-from spiralis.core.raster.drawing import Drawing, Pixels, Scene
+from spiralis.core.raster.drawing import Drawing, Scene
 from spiralis.core.raster.fitting import FontsOf, typeset
 from spiralis.core.raster.fonts import DEFAULT_FAMILY, find_face
+from spiralis.core.raster.raster import Raster
 from spiralis.core.raster.shaping import ALIGNMENTS, glyph_contours, glyph_path
 from spiralis.core.raster.spreading_letters import PARAMETERS as SPREAD
 from spiralis.core.raster.spreading_letters import spread_letters
@@ -63,7 +64,7 @@ PARAMETERS = (
 )  # fmt: skip
 
 _AXES = {"width_axis": "wdth", "slant_axis": "slnt"}
-_rasters: ByteCache[Pixels | None] = ByteCache(192 << 20, lambda p: p.data.nbytes if p is not None else 1)
+_rasters: ByteCache[Raster | None] = ByteCache(192 << 20, lambda p: p.data.nbytes if p is not None else 1)
 
 
 def path_of(values: Mapping[str, Value]) -> Contour | None:
@@ -137,7 +138,7 @@ def _paths(setting: Setting, values: Mapping[str, Value]) -> list[tuple[Any, Col
 
 def _rasterise(
     paths: list[tuple[Any, Colour]], look: tuple[float, Colour], matrix: Affine, inverse: Affine, clip: Box
-) -> Pixels | None:
+) -> Raster | None:
     paths = [(path, colour) for path, colour in paths if not path.isEmpty()]
     if not paths:
         return None
@@ -167,7 +168,7 @@ def _rasterise(
             canvas.drawPath(path, pen)
     for path, colour in paths:
         canvas.drawPath(path, skia.Paint(Color4f=skia.Color4f(*colour), AntiAlias=True))
-    return Pixels(data, inverse @ Affine.shift(left, top))
+    return Raster(data, inverse @ Affine.shift(left, top))
 
 
 register_kind(
