@@ -78,7 +78,8 @@ class FrameMaker(QObject):
         while (request := self._take()) is not None:
             started = time.perf_counter()
             try:
-                self.store.put(request.key, request())
+                frame = request()
+                self.store.put(request.key, frame, time.perf_counter() - started)
             except Exception as error:
                 # A frame that cannot be drawn must not end the thread; the canvas keeps its last picture.
                 print(f"frame {request.key.frame} could not be drawn: {error}")
@@ -101,10 +102,10 @@ class Player(QObject):
     AHEAD = 400
     REST = 150
 
-    def __init__(self, session: Session, limit: int = 768 << 20) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
-        self.store = FrameStore(limit)
+        self.store = FrameStore()
         self.maker = FrameMaker(self.store)
         self.maker.ready.connect(self._on_ready, Qt.ConnectionType.QueuedConnection)
         self.display_scale = 1.0
@@ -190,7 +191,8 @@ class Player(QObject):
         start = session.frame if first <= session.frame < last else first
         frames += [first + (start - first + step) % count for step in range(1, min(count, self.AHEAD))]
         bytes_each = self.scale**2 * session.composition.width * session.composition.height * 4
-        frames = frames[: max(2, int(0.9 * self.store.limit / max(bytes_each, 1)))]
+        # Half of what may be kept is for ready frames; the rest for what they are made of.
+        frames = frames[: max(2, int(0.5 * self.store.limit / max(bytes_each, 1)))]
         self.maker.want([FrameRequest(project, self.key(frame)) for frame in frames])
         self.pictureChanged.emit()
 

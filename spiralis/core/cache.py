@@ -1,12 +1,17 @@
-"""Small thread-safe caches: one bounded by bytes, one that lives beside the objects it belongs to."""
+"""Thread-safe caches: sections that share one budget of bytes, and what lives beside the objects it belongs to."""
 
 from __future__ import annotations
 
+import os
 import threading
+import time
 import weakref
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
+from itertools import islice
 from typing import Any, Generic, TypeVar
+
+from attrs import define
 
 T = TypeVar("T")
 
@@ -37,42 +42,155 @@ class Beside(Generic[T]):
         return len(self._held)
 
 
-class ByteCache(Generic[T]):
-    """Keeps values whose size ``measure`` tells, up to ``limit`` bytes in all."""
+def _fair_share() -> int:
+    """Return a quarter of the machine's memory, at most 2 GiB and at least 256 MiB."""
+    try:
+        memory = os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES")
+    except (ValueError, OSError, AttributeError):
+        memory = 4 << 30
+    return max(min(memory // 4, 2 << 30), 256 << 20)
 
-    def __init__(self, limit: int, measure: Callable[[T], int]) -> None:
+
+@define(eq=False)
+class _Entry:
+    """A kept value with what it weighs, and what it cost to make."""
+
+    value: Any
+    bytes: int
+    seconds: float
+
+
+class Budget:
+    """One limit in bytes for many caches. What was not used for long and is cheap to make again goes first."""
+
+    #: Among how many of those that were not used for longest the cheapest a byte is dropped.
+    _CHOICE = 12
+
+    def __init__(self, limit: int) -> None:
         self._limit = limit
-        self._measure = measure
-        self._held: OrderedDict[Hashable, T] = OrderedDict()
         self._bytes = 0
-        self._lock = threading.Lock()
+        self._used: OrderedDict[tuple[int, Hashable], tuple[CacheSection[Any], Hashable]] = OrderedDict()
+        self.lock = threading.RLock()
+
+    @property
+    def limit(self) -> int:
+        """How many bytes everything may weigh together."""
+        return self._limit
+
+    @property
+    def bytes(self) -> int:
+        """What everything weighs now."""
+        return self._bytes
+
+    def set_limit(self, limit: int) -> None:
+        """Set another limit; what is over it goes at once."""
+        with self.lock:
+            self._limit = max(limit, 1 << 20)
+            self._make_room()
+
+    def used(self, section: CacheSection[Any], key: Hashable) -> None:
+        """Note that a value was used; the lock is held."""
+        self._used.move_to_end((id(section), key))
+
+    def added(self, section: CacheSection[Any], key: Hashable, weight: int) -> None:
+        """Note a new value, and make room for it; the lock is held."""
+        self._used[id(section), key] = (section, key)
+        self._bytes += weight
+        self._make_room()
+
+    def removed(self, section: CacheSection[Any], key: Hashable, weight: int) -> None:
+        """Note that a value went; the lock is held."""
+        self._used.pop((id(section), key), None)
+        self._bytes -= weight
+
+    def _make_room(self) -> None:
+        while self._bytes > self._limit and len(self._used) > 1:
+            # The newest stays in any case: somebody is about to use it.
+            oldest = list(islice(self._used.values(), min(self._CHOICE, len(self._used) - 1)))
+            section, key = min(oldest, key=lambda place: place[0].worth(place[1]))
+            section.drop(key)
+
+    def clear(self) -> None:
+        """Drop everything."""
+        with self.lock:
+            for section, key in tuple(self._used.values()):
+                section.drop(key)
+
+
+#: What all caches of the program share.
+BUDGET = Budget(_fair_share())
+
+
+class CacheSection(Generic[T]):
+    """One cache of the program: values by key, whose bytes ``measure`` tells. Thread-safe."""
+
+    def __init__(self, measure: Callable[[T], int], budget: Budget = BUDGET) -> None:
+        self._measure = measure
+        self.budget = budget
+        self._held: dict[Hashable, _Entry] = {}
+        self._making: dict[Hashable, threading.Event] = {}
+        self._bytes = 0
 
     def get(self, key: Hashable, make: Callable[[], T]) -> T:
-        """Return the value of a key, made by ``make()`` where it is not there.
+        """Return the value of a key, made by ``make()`` where it is not there; two threads never make the same one."""
+        while True:
+            with self.budget.lock:
+                entry = self._held.get(key)
+                if entry is not None:
+                    self.budget.used(self, key)
+                    return entry.value  # type: ignore[no-any-return]
+                waiting = self._making.get(key)
+                if waiting is None:
+                    self._making[key] = threading.Event()
+            if waiting is not None:
+                waiting.wait()
+                continue
+            started = time.perf_counter()
+            try:
+                value = make()
+                self.put(key, value, time.perf_counter() - started)
+            finally:
+                with self.budget.lock:
+                    self._making.pop(key).set()
+            return value
 
-        Two threads may make the same value at once; one of the two is kept.
-        """
-        with self._lock:
-            if key in self._held:
-                self._held.move_to_end(key)
-                return self._held[key]
-        value = make()
-        with self._lock:
-            if key not in self._held:
-                self._held[key] = value
-                self._bytes += self._measure(value)
-            while self._bytes > self._limit and len(self._held) > 1:
-                _, dropped = self._held.popitem(last=False)
-                self._bytes -= self._measure(dropped)
-        return value
+    def put(self, key: Hashable, value: T, seconds: float = 0.0) -> None:
+        """Keep a value in place of an older one; ``seconds`` is what it cost to make."""
+        with self.budget.lock:
+            self.drop(key)
+            entry = self._held[key] = _Entry(value, self._measure(value), seconds)
+            self._bytes += entry.bytes
+            self.budget.added(self, key, entry.bytes)
 
     def peek(self, key: Hashable) -> T | None:
         """Return the value of a key if it is there."""
-        with self._lock:
-            if key not in self._held:
+        with self.budget.lock:
+            entry = self._held.get(key)
+            if entry is None:
                 return None
-            self._held.move_to_end(key)
-            return self._held[key]
+            self.budget.used(self, key)
+            return entry.value  # type: ignore[no-any-return]
+
+    def drop(self, key: Hashable) -> None:
+        """Let go of a value, if it is there."""
+        with self.budget.lock:
+            entry = self._held.pop(key, None)
+            if entry is not None:
+                self._bytes -= entry.bytes
+                self.budget.removed(self, key, entry.bytes)
+
+    def worth(self, key: Hashable) -> float:
+        """Return the seconds a byte that a value cost."""
+        entry = self._held[key]
+        return entry.seconds / max(entry.bytes, 1)
+
+    def __contains__(self, key: Hashable) -> bool:
+        return key in self._held
+
+    def keys(self) -> list[Hashable]:
+        """Return the keys of what is there."""
+        with self.budget.lock:
+            return list(self._held)
 
     def __len__(self) -> int:
         return len(self._held)

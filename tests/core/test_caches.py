@@ -2,6 +2,7 @@
 
 import tempfile
 import threading
+import time
 import unittest
 from pathlib import Path
 from unittest import mock
@@ -10,7 +11,7 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from spiralis.core.cache import ByteCache
+from spiralis.core.cache import BUDGET, Budget, CacheSection
 from spiralis.core.render.store import FrameKey, FrameStore
 from spiralis.demo import demo_project, stored
 from spiralis.demo.artwork import pictures
@@ -26,7 +27,7 @@ def frame(size: int = 10) -> np.ndarray:
 
 class FrameStoreTest(unittest.TestCase):
     def test_the_least_recently_used_go_first(self) -> None:
-        store = FrameStore(limit=3 * 400)
+        store = FrameStore(Budget(3 * 400))
         for number in range(3):
             store.put(key(number), frame())
         store.get(key(0))
@@ -35,7 +36,7 @@ class FrameStoreTest(unittest.TestCase):
 
     @given(st.lists(st.tuples(st.integers(0, 9), st.integers(1, 12)), max_size=40))
     def test_it_never_weighs_more_than_its_limit(self, puts: list[tuple[int, int]]) -> None:
-        store = FrameStore(limit=1000)
+        store = FrameStore(Budget(1000))
         for number, size in puts:
             store.put(key(number), frame(size))
             self.assertLessEqual(store.bytes, 1000)
@@ -50,10 +51,10 @@ class FrameStoreTest(unittest.TestCase):
         self.assertIsNone(store.get(key(4, version=2)))
 
 
-class ByteCacheTest(unittest.TestCase):
+class CacheTest(unittest.TestCase):
     def test_values_are_made_once_and_bounded(self) -> None:
         made: list[int] = []
-        cache: ByteCache[bytes] = ByteCache(100, len)
+        cache: CacheSection[bytes] = CacheSection(len, Budget(100))
 
         def make(number: int) -> bytes:
             made.append(number)
@@ -65,7 +66,7 @@ class ByteCacheTest(unittest.TestCase):
         self.assertLessEqual(cache.bytes, 100)
 
     def test_many_threads_may_ask_at_once(self) -> None:
-        cache: ByteCache[bytes] = ByteCache(5000, len)
+        cache: CacheSection[bytes] = CacheSection(len, Budget(5000))
         wrong: list[int] = []
 
         def ask() -> None:
@@ -80,6 +81,45 @@ class ByteCacheTest(unittest.TestCase):
             thread.join()
         self.assertEqual(wrong, [])
         self.assertEqual(cache.bytes, 1700)
+
+
+class BudgetTest(unittest.TestCase):
+    def test_sections_share_one_limit_and_what_is_cheap_to_make_goes_first(self) -> None:
+        budget = Budget(100)
+        dear: CacheSection[bytes] = CacheSection(len, budget)
+        cheap: CacheSection[bytes] = CacheSection(len, budget)
+        dear.put("old", bytes(40), seconds=2.0)
+        for number in range(9):
+            cheap.put(number, bytes(20), seconds=0.001)
+        self.assertIn("old", dear)
+        self.assertEqual((budget.bytes, cheap.bytes), (100, 60))
+        self.assertEqual({6, 7, 8}, set(cheap.keys()))
+
+    def test_one_thread_makes_and_the_others_wait(self) -> None:
+        cache: CacheSection[int] = CacheSection(lambda _: 1, Budget(100))
+        made: list[int] = []
+
+        def make() -> int:
+            time.sleep(0.02)
+            made.append(1)
+            return 7
+
+        threads = [threading.Thread(target=lambda: self.assertEqual(7, cache.get("a", make))) for _ in range(5)]
+        for thread in threads:
+            thread.start()
+        for thread in threads:
+            thread.join()
+        self.assertEqual(1, len(made))
+
+    def test_a_maker_that_fails_lets_the_next_one_try(self) -> None:
+        cache: CacheSection[int] = CacheSection(lambda _: 1, Budget(100))
+        with self.assertRaises(ZeroDivisionError):
+            cache.get("a", lambda: 1 // 0)
+        self.assertEqual(3, cache.get("a", lambda: 3))
+
+    def test_the_default_is_a_quarter_of_memory_and_at_most_two_gibibytes(self) -> None:
+        self.assertLessEqual(BUDGET.limit, 2 << 30)
+        self.assertGreaterEqual(BUDGET.limit, 256 << 20)
 
 
 class DemoTest(unittest.TestCase):

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import numpy as np
 
-from spiralis.core.cache import ByteCache
+from spiralis.core.cache import CacheSection
 from spiralis.core.compositing.kernels.smear import decode_premultiplied, smear
 from spiralis.core.geometry import Affine, Box, intersect, outward
 from spiralis.core.raster.raster import Raster
 
 #: Linear-light copies by the identity of the pixels, which are kept beside them so that it stays theirs.
-_linear: ByteCache[tuple[np.ndarray, np.ndarray]] = ByteCache(128 << 20, lambda pair: pair[1].nbytes)
+_linear: CacheSection[tuple[np.ndarray, np.ndarray]] = CacheSection(lambda pair: pair[1].nbytes)
 
 
 def _decoded(data: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

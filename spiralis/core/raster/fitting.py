@@ -7,7 +7,7 @@ from functools import lru_cache
 from attrs import evolve, field, frozen
 
 from spiralis.core.geometry import Affine, Box
-from spiralis.core.model import Project
+from spiralis.core.model import Project, Source
 from spiralis.core.raster.fonts import shaper
 from spiralis.core.raster.typesetting import Manner, Setting, set_words
 
@@ -30,15 +30,20 @@ def typeset(project_key: object, text: str, manner: Manner) -> Setting:
 
 @frozen
 class FontsOf:
-    """A project by the fonts that it brings along: two versions with the same fonts are equal."""
+    """A project of nothing but the fonts that one brings along: two versions with the same fonts are equal."""
 
     project: Project = field(eq=False)
     fonts: tuple[str, ...] = ()
 
     @staticmethod
     def of(project: Project) -> FontsOf:
-        """Return the fonts of a project."""
-        return FontsOf(project, tuple(s.digest for s in project.sources if s.kind == "font"))
+        """Return the fonts of a project; the rest of it is not kept alive."""
+        return _fonts_of(tuple(source for source in project.sources if source.kind == "font"))
+
+
+@lru_cache(maxsize=16)
+def _fonts_of(fonts: tuple[Source, ...]) -> FontsOf:
+    return FontsOf(Project("Fonts", (), fonts), tuple(source.digest for source in fonts))
 
 
 def _fit_width(project: Project, text: str, manner: Manner) -> Setting:

@@ -10,7 +10,7 @@ from functools import cache
 import numpy as np
 from attrs import frozen
 
-from spiralis.core.cache import ByteCache
+from spiralis.core.cache import CacheSection
 from spiralis.core.errors import PictureError
 from spiralis.core.media.pictures import decode_sound
 from spiralis.core.media.pixels import halved, premultiplied, visible_box
@@ -61,8 +61,8 @@ def build_pyramid(rgba: np.ndarray) -> Pyramid | None:
 
 
 #: A picture that is shown small keeps only its small sizes, so that a large layered file fits in.
-_heads: ByteCache[Head] = ByteCache(8 << 20, lambda head: 200)
-_levels: ByteCache[np.ndarray] = ByteCache(768 << 20, lambda level: level.nbytes)
+_heads: CacheSection[Head] = CacheSection(lambda head: 200)
+_levels: CacheSection[np.ndarray] = CacheSection(lambda level: level.nbytes)
 
 
 def picture_level(source: Source, scale: float) -> tuple[np.ndarray, int, tuple[int, int]] | None:

@@ -9,7 +9,7 @@ import skia
 import uharfbuzz as hb
 from attrs import frozen
 
-from spiralis.core.cache import ByteCache
+from spiralis.core.cache import CacheSection
 from spiralis.core.geometry import Affine, Box
 from spiralis.core.model.art import Contour, ContourPen
 from spiralis.core.raster.fonts import FaceAt, shaper
@@ -130,8 +130,8 @@ class _PathPen:
         """An open contour ends where it ends."""
 
 
-_glyphs: ByteCache[Any] = ByteCache(16 << 20, lambda path: path.approximateBytesUsed())
-_outlines: ByteCache[Any] = ByteCache(16 << 20, lambda path: path.approximateBytesUsed())
+_glyphs: CacheSection[Any] = CacheSection(lambda path: path.approximateBytesUsed())
+_outlines: CacheSection[Any] = CacheSection(lambda path: path.approximateBytesUsed())
 
 
 def glyph_path(at: FaceAt, glyph_id: int) -> Any:

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 import skia
 
-from spiralis.core.cache import ByteCache
+from spiralis.core.cache import CacheSection
 from spiralis.core.geometry import Affine, Box
 from spiralis.core.model.art import Bundle, Contour, ContourPen, Figure, Item, Paint, Ramp, Stroke
 from spiralis.core.model.track import Track
@@ -26,8 +26,8 @@ _BLENDS = {
     "cut-through": skia.BlendMode.kDstOut,
 }  # fmt: skip
 
-_paths: ByteCache[Any] = ByteCache(48 << 20, lambda path: path.approximateBytesUsed())
-_boxes: ByteCache[Box | None] = ByteCache(1 << 20, lambda box: 96)
+_paths: CacheSection[Any] = CacheSection(lambda path: path.approximateBytesUsed())
+_boxes: CacheSection[Box | None] = CacheSection(lambda box: 96)
 
 
 def skia_matrix(matrix: Affine) -> Any:

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 from attrs import frozen
 
-from spiralis.core.cache import ByteCache
+from spiralis.core.cache import CacheSection
 from spiralis.core.colour import mix
 from spiralis.core.geometry import Affine, outward
 from spiralis.core.model import Layer, Value, layer_kind
@@ -36,7 +36,7 @@ class _Picture:
     pixels: Raster | None
 
 
-_pictures: ByteCache[_Picture] = ByteCache(192 << 20, lambda p: p.pixels.data.nbytes if p.pixels is not None else 64)
+_pictures: CacheSection[_Picture] = CacheSection(lambda p: p.pixels.data.nbytes if p.pixels is not None else 64)
 
 
 class Copies:

@@ -1,12 +1,11 @@
-"""Frames held ready: bounded by bytes, the least recently used go first. Thread-safe."""
+"""Frames held ready for playback, among everything else that the program keeps."""
 
 from __future__ import annotations
 
-import threading
-from collections import OrderedDict
-
 import numpy as np
 from attrs import frozen
+
+from spiralis.core.cache import BUDGET, Budget, CacheSection
 
 
 @frozen
@@ -20,49 +19,35 @@ class FrameKey:
 
 
 class FrameStore:
-    """Ready frames, uint8 (h, w, 4) premultiplied."""
+    """Ready frames, uint8 (h, w, 4) premultiplied; thread-safe."""
 
-    def __init__(self, limit: int = 768 << 20) -> None:
-        self.limit = limit
-        self._frames: OrderedDict[FrameKey, np.ndarray] = OrderedDict()
-        self._bytes = 0
-        self._lock = threading.Lock()
+    def __init__(self, budget: Budget = BUDGET) -> None:
+        self._frames: CacheSection[np.ndarray] = CacheSection(lambda frame: frame.nbytes, budget)
+
+    @property
+    def limit(self) -> int:
+        """How many bytes frames may weigh at the most, together with all else that is kept."""
+        return self._frames.budget.limit
 
     def get(self, key: FrameKey) -> np.ndarray | None:
         """Return the frame and mark it as used, or None."""
-        with self._lock:
-            frame = self._frames.get(key)
-            if frame is not None:
-                self._frames.move_to_end(key)
-            return frame
+        return self._frames.peek(key)
 
-    def put(self, key: FrameKey, frame: np.ndarray) -> None:
-        """Keep a frame; drops the least recently used ones until all fit."""
-        with self._lock:
-            old = self._frames.pop(key, None)
-            if old is not None:
-                self._bytes -= old.nbytes
-            self._frames[key] = frame
-            self._bytes += frame.nbytes
-            while self._bytes > self.limit and len(self._frames) > 1:
-                _, dropped = self._frames.popitem(last=False)
-                self._bytes -= dropped.nbytes
+    def put(self, key: FrameKey, frame: np.ndarray, seconds: float = 0.0) -> None:
+        """Keep a frame that took so long to make."""
+        self._frames.put(key, frame, seconds)
 
     def ready(self, version: int, composition: str, scale: float) -> set[int]:
         """Return the numbers of the frames that are ready for a version, composition and scale."""
-        with self._lock:
-            return {
-                key.frame
-                for key in self._frames
-                if key.version == version and key.composition == composition and key.scale == scale
-            }
+        wanted = (version, composition, scale)
+        keys = (key for key in self._frames.keys() if isinstance(key, FrameKey))  # noqa: SIM118
+        return {key.frame for key in keys if (key.version, key.composition, key.scale) == wanted}
 
     def holds(self, key: FrameKey) -> bool:
         """Whether a frame is there; does not count as use."""
-        with self._lock:
-            return key in self._frames
+        return key in self._frames
 
     @property
     def bytes(self) -> int:
         """What the held frames weigh."""
-        return self._bytes
+        return self._frames.bytes

@@ -9,7 +9,7 @@ from pathlib import Path
 
 import numpy as np
 
-from spiralis.core.cache import ByteCache
+from spiralis.core.cache import CacheSection
 from spiralis.core.errors import PictureError
 from spiralis.core.media.footage.animated import AnimatedClip
 from spiralis.core.media.footage.base import Clip
@@ -24,7 +24,7 @@ MOST_OPEN = 8
 
 _open: OrderedDict[str, Clip | None] = OrderedDict()
 _lock = threading.Lock()
-_levels: ByteCache[np.ndarray] = ByteCache(256 << 20, lambda pixels: pixels.nbytes)
+_levels: CacheSection[np.ndarray] = CacheSection(lambda pixels: pixels.nbytes)
 
 
 def open_clip(data: bytes | Path, suffix: str, name: str) -> Clip:

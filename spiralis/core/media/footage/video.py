@@ -16,7 +16,7 @@ from av.error import FFmpegError
 from av.video.reformatter import ColorRange, Colorspace, VideoReformatter
 
 from spiralis.core.animation.source_time import Clock
-from spiralis.core.cache import ByteCache
+from spiralis.core.cache import CacheSection
 from spiralis.core.errors import PictureError
 from spiralis.core.media.footage.base import Facts, even_rate
 
@@ -28,7 +28,7 @@ _FAILS = (FFmpegError, RuntimeError, OSError, ValueError, EOFError, MemoryError,
 
 _local = threading.local()
 #: Decoded frames of all clips, as the decoder gave them, so that going backwards finds its group again.
-_decoded: ByteCache[Any] = ByteCache(320 << 20, lambda frame: sum(plane.buffer_size for plane in frame.planes) + 256)
+_decoded: CacheSection[Any] = CacheSection(lambda frame: sum(plane.buffer_size for plane in frame.planes) + 256)
 
 
 class VideoClip:

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from spiralis.core.cache import ByteCache
+from spiralis.core.cache import CacheSection
 from spiralis.core.geometry import Affine, Box, intersect, outward
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
@@ -34,7 +34,7 @@ PARAMETERS = (
     Parameter("seed", "Seed", Kind.NUMBER, 1.0, "Other clouds", "", 0, 100_000),
 )  # fmt: skip
 
-_noise: ByteCache[np.ndarray] = ByteCache(96 << 20, lambda a: a.nbytes)
+_noise: CacheSection[np.ndarray] = CacheSection(lambda a: a.nbytes)
 
 
 def _box(values: Mapping[str, Value], scene: Scene) -> Box:

@@ -8,7 +8,7 @@ from collections.abc import Mapping
 import numpy as np
 import skia
 
-from spiralis.core.cache import ByteCache
+from spiralis.core.cache import CacheSection
 from spiralis.core.geometry import Affine, Box, intersect, outward
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
@@ -38,7 +38,7 @@ PARAMETERS = (
     Parameter("weight", "Weight", Kind.NUMBER, 700.0, "Its thickness", "", 100, 1000, 100, needs=_WORD),
 )  # fmt: skip
 
-_rasters: ByteCache[Raster] = ByteCache(96 << 20, lambda p: p.data.nbytes)
+_rasters: CacheSection[Raster] = CacheSection(lambda p: p.data.nbytes)
 
 
 def _box(values: Mapping[str, Value], scene: Scene) -> Box:

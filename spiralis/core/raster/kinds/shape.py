@@ -9,7 +9,7 @@ import numpy as np
 import skia
 from attrs import evolve
 
-from spiralis.core.cache import ByteCache
+from spiralis.core.cache import CacheSection
 from spiralis.core.geometry import Affine, Box, intersect, outward
 from spiralis.core.model.art import CAPS, EMPTY_ART, JOINS, Bundle, Contour, Figure, Item, Paint, Ramp, Stroke
 from spiralis.core.model.forms import ellipse, polygon, rectangle, regular
@@ -59,7 +59,7 @@ PARAMETERS = (
 
 Contours = tuple[Contour, ...]
 
-_rasters: ByteCache[Raster] = ByteCache(256 << 20, lambda p: p.data.nbytes)
+_rasters: CacheSection[Raster] = CacheSection(lambda p: p.data.nbytes)
 
 
 def form_contours(values: Mapping[str, Value]) -> Contours:

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 import skia
 
-from spiralis.core.cache import ByteCache
+from spiralis.core.cache import CacheSection
 from spiralis.core.colour import Colour
 from spiralis.core.geometry import Affine, Box, intersect, outward
 from spiralis.core.model.art import EMPTY_ART, Bundle, Contour, Figure, Stroke, figures_of
@@ -64,7 +64,7 @@ PARAMETERS = (
 )  # fmt: skip
 
 _AXES = {"width_axis": "wdth", "slant_axis": "slnt"}
-_rasters: ByteCache[Raster | None] = ByteCache(192 << 20, lambda p: p.data.nbytes if p is not None else 1)
+_rasters: CacheSection[Raster | None] = CacheSection(lambda p: p.data.nbytes if p is not None else 1)
 
 
 def path_of(values: Mapping[str, Value]) -> Contour | None:
