@@ -138,7 +138,7 @@ class CacheSection(Generic[T]):
                 entry = self._held.get(key)
                 if entry is not None:
                     self.budget.used(self, key)
-                    return entry.value  # type: ignore[no-any-return]
+                    return entry.value
                 waiting = self._making.get(key)
                 if waiting is None:
                     self._making[key] = threading.Event()
@@ -169,7 +169,7 @@ class CacheSection(Generic[T]):
             if entry is None:
                 return None
             self.budget.used(self, key)
-            return entry.value  # type: ignore[no-any-return]
+            return entry.value
 
     def drop(self, key: Hashable) -> None:
         """Let go of a value, if it is there."""

@@ -48,6 +48,8 @@ PLACE: tuple[Parameter, ...] = (
 LOOK: tuple[Parameter, ...] = (
     Parameter("opacity", "Opacity", Kind.NUMBER, 100.0, "0 % is not there, 100 % is solid", "%", 0, 100,
               group="Look", family="look"),
+    Parameter("content_opacity", "Content", Kind.NUMBER, 100.0,
+              "Opacity of what the layer shows, apart from its finishes", "%", 0, 100, group="Look", family="look"),
     Parameter("blend", "Blend", Kind.CHOICE, "normal", "How the layer mixes with what lies beneath",
               group="Look", family="look", choices=BLEND_MODES),
     Parameter("visible", "Shown", Kind.SWITCH, True, "Whether the layer is drawn at all",
@@ -72,10 +74,10 @@ class LayerKind:
     Where what it shows depends on the frame also without keys, ``moment(values, scene)`` tells which of its own
     frames or drawings that is. Where it ``fills_frame`` it lies over the whole frame by itself.
     A kind that changes all that lies ``beneath`` it within its composition, instead of showing something, gives
-    ``beneath(pixels, values, scale)``: premultiplied float32 (h, w, 4) in, the same out; ``scale`` is output pixels a
-    unit.
+    ``beneath(values)``: pairs of an effect's name and its values, to be done in order.
     A kind that shows another layer again and again tells where in ``placements(values)``. One that ``gathers`` shows
-    the layers that hang on it as one; an ``unseen`` kind shows nothing at all by itself.
+    the layers that hang on it as one, one that ``nests`` another composition; an ``unseen`` kind shows nothing at all
+    by itself. ``vector`` kinds are drawn from outlines, crisp at any size.
     ``applies(name, values, project)`` tells whether a property matters as the layer is set, where ``Parameter.needs``
     cannot say it.
     """
@@ -93,6 +95,8 @@ class LayerKind:
     placements: Callable[..., Any] | None = None
     gathers: bool = False
     unseen: bool = False
+    nests: bool = False
+    vector: bool = False
 
     @cached_property
     def parameters(self) -> tuple[Parameter, ...]:

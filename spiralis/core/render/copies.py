@@ -2,60 +2,66 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Hashable, Mapping, Sequence
 from itertools import compress
-from typing import Any
+from typing import TYPE_CHECKING
 
 import numpy as np
-from attrs import frozen
 
-from spiralis.core.cache import CacheSection
+from spiralis.core.cache import Beside
 from spiralis.core.colour import mix
-from spiralis.core.geometry import Affine, outward
+from spiralis.core.geometry import Affine, WholeBox, outward
 from spiralis.core.model import Layer, Value, layer_kind
 from spiralis.core.raster.kinds.copies import Copy
-from spiralis.core.raster.raster import Raster, clear_rim
+from spiralis.core.raster.raster import Raster
 from spiralis.core.render.layers import Evaluated, pivot_point
+from spiralis.core.render.nodes import PICTURES, Key, Node, emit_picture, picture_of, region_of, ringed, snapped
 from spiralis.core.render.pictures import add_many
-from spiralis.core.render.table import Table, drawn
+from spiralis.core.render.table import Table
 
-_FAR = (-float(1 << 14), -float(1 << 14), float(1 << 14), float(1 << 14))
+if TYPE_CHECKING:
+    from spiralis.core.render.building import Builder
+
+_FAR: WholeBox = (-(1 << 14), -(1 << 14), 1 << 14, 1 << 14)
 _LARGEST = 6.0
 
 _Moment = tuple[float, str | None, str | None, float]
 
-#: ``draw(table, at, layer, to_output)`` adds one layer; it is the plan's own, handed in so that imports go one way.
-Draw = Callable[[Table, Evaluated, Layer, Affine], None]
+#: Keys of moments' pictures beside their composition, so that what was worked out once is found without evaluating.
+_known: Beside[dict[Hashable, Key]] = Beside(dict)
 
 
-@frozen(eq=False)
-class _Picture:
-    """A moment drawn, with the layers it shows so that their identities stay theirs; None where nothing is seen."""
-
-    layers: tuple[Any, ...]
-    pixels: Raster | None
-
-
-_pictures: CacheSection[_Picture] = CacheSection(lambda p: p.pixels.data.nbytes if p.pixels is not None else 64)
-
-
-class Copies:
+class Copies(Node):
     """The copies of one layer at one moment of the composition."""
 
-    def __init__(
-        self, at: Evaluated, layer: Layer, to_output: Affine, fold: Callable[[float], float], draw: Draw
-    ) -> None:
-        self.at, self.layer, self.fold, self.draw = at, layer, fold, draw
-        self.matrix = to_output @ at.matrix(layer)
-        self.values = at.values(layer)
-        source = at.composition.find(self.values["of"])
+    def __init__(self, builder: Builder, layer: Layer) -> None:
+        self.builder, self.layer = builder, layer
+        self.at = builder.at
+        self.piece = builder.at.composition
+        self.matrix = builder.to_grid @ self.at.matrix(layer)
+        self.values = self.at.values(layer)
+        source = self.piece.find(self.values["of"])
         self.source = source
-        below = at.composition.hanging_on(source.id) if source is not None else []
-        self.shown = ([] if source is None or source.kind == "carrier" else [source]) + below
+        below = self.piece.hanging_on(source.id) if source is not None else []
+        self.shown = ([] if source is None or layer_kind(source.kind).unseen else [source]) + below
         if source is not None:
-            order = {y.id: i for i, y in enumerate(at.composition.layers)}
+            order = {y.id: i for i, y in enumerate(self.piece.layers)}
             self.shown.sort(key=lambda y: order[y.id])
-        self.beside = self._beside()
+
+    def make_key(self) -> Hashable:
+        placements = layer_kind(self.layer.kind).placements
+        copies = placements(self.values) if placements is not None and self.source is not None else ()
+        scale, home = self._home(copies)
+        nodes = {moment: self._key(moment, home) for moment in {self._moment(copy) for copy in copies}}
+        return scale, self.matrix, tuple((copy, nodes[self._moment(copy)]) for copy in copies)
+
+    def emit(self, table: Table, mode: int, opacity: float) -> None:
+        if mode == 0 and opacity >= 1:
+            self.add(table)
+            return
+        content = Table(table.frame)
+        self.add(content)
+        emit_picture(table, picture_of(content, region_of(table)), mode, opacity)
 
     def add(self, table: Table) -> None:
         """Add all copies, the first in front."""
@@ -63,35 +69,62 @@ class Copies:
         if self.source is None or placements is None:
             return
         copies: Sequence[Copy] = placements(self.values)
-        largest = max((max(copy.matrix.stretch()) for copy in copies), default=1.0)
-        scale = min(max(self.matrix.stretch()) * largest, _LARGEST)
+        scale, home = self._home(copies)
         if scale <= 0:
             return
-        home = Affine.scaling(scale, scale) @ self._home()
         back = Affine.scaling(1 / scale, 1 / scale)
+        behind = [copy for copy in reversed(copies) if copy.opacity > 0]
+        region = self._seen(table, behind, back)
         shown: dict[_Moment, int] = {}
         pictures: list[Raster | None] = []
-        behind = [copy for copy in reversed(copies) if copy.opacity > 0]
         of = np.empty(len(behind), dtype=np.intp)
         for place, copy in enumerate(behind):
             moment = self._moment(copy)
             if moment not in shown:
                 shown[moment] = len(pictures)
-                pictures.append(self._picture(moment, home))
+                pictures.append(self._picture(moment, home, region))
             of[place] = shown[moment]
         self._place(table, behind, of, pictures, back)
+
+    def _home(self, copies: Sequence[Copy]) -> tuple[float, Affine]:
+        """Return how finely moments are drawn, and the map from the composition to their grid.
+
+        It brings the source's pivot, where it is on frame 0, to the origin.
+        """
+        largest = max((max(copy.matrix.stretch()) for copy in copies), default=1.0)
+        scale = min(max(self.matrix.stretch()) * largest, _LARGEST)
+        if self.source is None:
+            return scale, Affine()
+        first = Evaluated(self.at.scene.project, self.piece, 0.0)
+        x, y = first.matrix(self.source).apply(*pivot_point(first.values(self.source), first.box(self.source)))
+        return scale, Affine.scaling(scale, scale) @ Affine.shift(-x, -y)
+
+    def _seen(self, table: Table, copies: Sequence[Copy], back: Affine) -> WholeBox:
+        """Return the part of the moments' grid of which anything is seen, rounded out so that it seldom changes."""
+        rows = _products(_rows([self.matrix]), _products(_rows([copy.matrix for copy in copies]), _rows([back])))
+        boxes = [
+            inverse.box(table.frame) for row in rows.tolist() if (inverse := Affine(*row).inverse()) is not None
+        ] if len(copies) <= 64 else []  # fmt: skip
+        if not boxes:
+            return _FAR
+        around = (
+            min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes)
+        )  # fmt: skip
+        left, top, right, bottom = _FAR
+        inside = (max(around[0], left), max(around[1], top), min(around[2], right), min(around[3], bottom))
+        return snapped(outward(inside)) if inside[2] > inside[0] and inside[3] > inside[1] else (0, 0, 1, 1)
 
     def _place(
         self, table: Table, copies: Sequence[Copy], of: np.ndarray, pictures: Sequence[Raster | None], back: Affine
     ) -> None:
         """Add the copies that show anything, each with its picture."""
-        drawings = [pixels for pixels in pictures if pixels is not None]
-        numbers = np.cumsum([pixels is not None for pixels in pictures]) - 1
+        drawings = [ringed(picture) for picture in pictures if picture is not None]
+        numbers = np.cumsum([picture is not None for picture in pictures]) - 1
         there = [pictures[index] is not None for index in of]
         if not any(there):
             return
         wanted, kept = numbers[of[there]], list(compress(copies, there))
-        inner = _rows([back @ pixels.to_layer for pixels in drawings])[wanted]
+        inner = _rows([back @ picture.to_layer for picture in drawings])[wanted]
         to_output = _products(_rows([self.matrix]), _products(_rows([copy.matrix for copy in kept]), inner))
         add_many(table, drawings, wanted, to_output, np.array([copy.opacity for copy in kept]))
 
@@ -100,59 +133,68 @@ class Copies:
         words, pictures = self.values["words"], self.values["pictures"]
         lines = words.split("\n") if words.strip() else []
         word = lines[copy.index % len(lines)] if lines else None
+        frame = self.at.frame - copy.late
+        length = self.piece.length
         return (
-            self.fold(self.at.frame - copy.late),
+            frame % length if self.piece.loop else min(max(frame, 0), length - 1),
             word,
             pictures[copy.index % len(pictures)][0] if pictures else None,
             round(copy.tint, 3),
         )
 
-    def _beside(self) -> list[Any]:
-        """Return what else decides the look of a moment: carriers above the source, and everything if it is linked."""
-        above: list[Any] = []
-        while (parent := (above[-1] if above else self.source)) is not None and parent.parent:
-            carrier = self.at.composition.find(parent.parent)
-            if carrier is None:
-                break
-            above.append(carrier)
-        parts = (*self.shown, *above)
-        if any(y.holds or any(t.driver is not None for t in y.properties.values()) for y in parts):
-            above.append(self.at.composition)
-        if any(y.kind in ("nested", "copies") for y in parts):
-            above.append(self.at.scene.project.compositions)
-        return above
+    def _picture(self, moment: _Moment, home: Affine, region: WholeBox) -> Raster | None:
+        """Return the source at a moment, drawn about its place; kept for other copies, frames and versions."""
+        known, own = self._known(), self._own(moment, home)
+        key = known.get(own)
+        if key is not None:
+            found = PICTURES.peek((key, region))
+            if found is not None:
+                return found
+        node = self._node(moment, home)
+        known[own] = node.key
+        return node.picture(region)
 
-    def _home(self) -> Affine:
-        """Return the map that brings the source's pivot, where it is on frame 0, to the origin."""
-        assert self.source is not None
-        first = Evaluated(self.at.scene.project, self.at.composition, 0.0)
-        x, y = first.matrix(self.source).apply(*pivot_point(first.values(self.source), first.box(self.source)))
-        return Affine.shift(-x, -y)
+    def _key(self, moment: _Moment, home: Affine) -> Key:
+        known, own = self._known(), self._own(moment, home)
+        if own not in known:
+            known[own] = self._node(moment, home).key
+        return known[own]
 
-    def _picture(self, moment: _Moment, home: Affine) -> Raster | None:
-        """Return the source at a moment, drawn about its place; kept for other copies and frames."""
+    def _known(self) -> dict[Hashable, Key]:
+        known = _known.of(self.piece)
+        if len(known) > 100_000:
+            known.clear()
+        return known
+
+    def _own(self, moment: _Moment, home: Affine) -> Hashable:
+        """Return what tells moments of one composition apart; the project's files and nests count by identity."""
+        project = self.at.scene.project
+        held = _Parts(project.sources, project.compositions)
+        return self.layer.id, moment, home, self.values["colour_to"] if moment[3] else None, held
+
+    def _node(self, moment: _Moment, home: Affine) -> Node:
         frame, word, picture, tint = moment
-        held = (*self.shown, *self.beside, self.at.scene.project.sources)
-        colour = self.values["colour_to"] if tint else None
-        key = (tuple(id(part) for part in held), frame, home, word, picture, tint, colour)
-        return _pictures.get(key, lambda: _Picture(held, self._drawn(frame, home, word, picture, tint))).pixels
-
-    def _drawn(self, moment: float, home: Affine, word: str | None, picture: str | None, tint: float) -> Raster | None:
-        at = Evaluated(self.at.scene.project, self.at.composition, moment)
+        at = Evaluated(self.at.scene.project, self.piece, frame)
         for layer in self.shown:
-            if layer.kind in ("text", "shape", "picture"):
-                at.put(layer, _own_look(at.values(layer), layer.kind, word, picture, tint, self.values["colour_to"]))
-        table = Table(_FAR)
-        for layer in reversed(self.shown):
-            if layer.shown_at(moment):
-                self.draw(table, at, layer, home)
-        if table.box is None:
-            return None
-        left, top, right, bottom = outward(table.box)
-        area = (left - 1, top - 1, right + 1, bottom + 1)
-        out = drawn(table, area)
-        clear_rim(out)
-        return Raster(out, Affine.shift(area[0], area[1]))
+            own = _own_look(at.values(layer), layer, word, picture, tint, self.values["colour_to"])
+            if own is not None:
+                at.put(layer, own)
+        return self.builder.standing(at, home, self.shown)
+
+
+class _Parts:
+    """Tuples of a project that count by identity, and are kept alive for as long as they are compared."""
+
+    __slots__ = ("parts",)
+
+    def __init__(self, *parts: object) -> None:
+        self.parts = parts
+
+    def __hash__(self) -> int:
+        return hash(tuple(id(part) for part in self.parts))
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Parts) and all(a is b for a, b in zip(self.parts, other.parts, strict=True))
 
 
 def _rows(matrices: Sequence[Affine]) -> np.ndarray:
@@ -169,16 +211,16 @@ def _products(outer: np.ndarray, inner: np.ndarray) -> np.ndarray:
 
 
 def _own_look(
-    values: Mapping[str, Value], kind: str, word: str | None, picture: str | None, tint: float, colour: Value
-) -> Mapping[str, Value]:
+    values: Mapping[str, Value], layer: Layer, word: str | None, picture: str | None, tint: float, colour: Value
+) -> Mapping[str, Value] | None:
     """Return a source layer's values with what is a copy's own: its word, its picture, its shade of the fill."""
     changed = dict(values)
-    if kind == "text" and word is not None:
+    if word is not None and layer.has("text"):
         changed["text"] = word
-    if kind == "picture" and picture is not None:
+    if picture is not None and layer.has("source") and layer_kind(layer.kind).moment is None:
         changed["source"] = picture
     if tint and "fill" in changed:
         fill = np.array([changed["fill"]])
         goal = np.array([(*colour[:3], changed["fill"][3])])
         changed["fill"] = tuple(mix(fill, goal, np.array([tint]))[0].tolist())
-    return changed
+    return changed if changed != values else None

@@ -13,7 +13,7 @@ from spiralis.core.animation.placing import headings, is_separate
 from spiralis.core.animation.source_time import Span
 from spiralis.core.animation.tracks import value_at
 from spiralis.core.geometry import Affine, Box, placement
-from spiralis.core.model import Composition, Kind, Layer, Project, Track, Value, layer_kind
+from spiralis.core.model import Composition, Kind, Layer, Parameter, Project, Track, Value, layer_kind
 from spiralis.core.model.holds import Hold, edge_place
 from spiralis.core.model.references import Why
 from spiralis.core.raster.drawing import Drawing, Scene
@@ -114,6 +114,10 @@ class Evaluated:
     def drawing(self, layer: Layer, matrix: Affine, clip: Box) -> Drawing | None:
         """Return what the layer draws for a matrix from its units to the output, cut to a box there."""
         return layer_kind(layer.kind).draw(self.values(layer), self.scene_for(layer), matrix, clip)
+
+    def own_parameters(self, layer: Layer) -> tuple[Parameter, ...]:
+        """Return the declarations of what decides a layer's content."""
+        return layer_kind(layer.kind).own_parameters
 
     def box(self, layer: Layer) -> Box:
         """Return the layer's content box in its own units."""

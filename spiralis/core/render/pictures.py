@@ -67,7 +67,8 @@ def add_many(
     u = (c * f - d * e) / det + 0.5 * (ia + ic) - 0.5
     v = (b * e - a * f) / det + 0.5 * (ib + id_) - 0.5
     box = np.column_stack([np.floor(x0), np.floor(y0), np.ceil(x1), np.ceil(y1)])[seen].astype(np.int64)
-    numbers = np.column_stack([kinds[seen], np.zeros(len(a), dtype=np.int64), box, facts[seen, 1:]])
+    none = np.zeros(len(a), dtype=np.int64)
+    numbers = np.column_stack([kinds[seen], none, box, facts[seen, 1:], none])
     reals = np.column_stack([ia, ic, u, ib, id_, v, opacities[seen], np.zeros((len(a), 4))])
     table.add_rows(
         [tuple(row) for row in numbers.tolist()], [tuple(row) for row in reals.tolist()],

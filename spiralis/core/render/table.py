@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
@@ -9,6 +10,7 @@ from attrs import field, frozen
 
 from spiralis.core.colour import Colour
 from spiralis.core.compositing.kernels import bands
+from spiralis.core.effects.colour_steps import packed
 from spiralis.core.geometry import Box, intersect, outward
 
 
@@ -36,15 +38,25 @@ class Table:
         self.ground: Colour | None = None
 
     def add(self, kind: int, mode: int, box: Box, array: np.ndarray, size: tuple[int, int], place: tuple[float, ...],
-            opacity: float, colour: tuple[float, ...] = (0.0, 0.0, 0.0, 0.0)) -> None:  # fmt: skip
-        """Add one operation; ``box`` is cut to the frame."""
+            opacity: float, colour: tuple[float, ...] = (0.0, 0.0, 0.0, 0.0), edges: np.ndarray | None = None,
+            ) -> None:  # fmt: skip
+        """Add one operation; ``box`` is cut to the frame, ``edges`` (float64 (4, 3), see the kernel) cut it as well."""
         seen = intersect(box, self.frame)
         if seen is None:
             return
         x0, y0, x1, y1 = (int(v) for v in outward(seen))
-        self.numbers.append((kind, mode, x0, y0, x1, y1, array.ctypes.data, *size))
+        cut = edges.ctypes.data if edges is not None else 0
+        self.numbers.append((kind, mode, x0, y0, x1, y1, array.ctypes.data, *size, cut))
         self.reals.append((*place, opacity, *colour))
         self.keeps.append(array)
+        if edges is not None:
+            self.keeps.append(edges)
+
+    def add_colours(self, steps: Sequence[np.ndarray], opacity: float) -> None:
+        """Change everything so far by colour steps (see ``effects/colour_steps.py``), as far as an opacity."""
+        if steps and opacity > 0:
+            place = (1.0, 0.0, 0.0, 0.0, 1.0, 0.0)
+            self.add(bands.COLOUR, 1, self.frame, packed(steps), (len(steps), 0), place, opacity)
 
     def extend(self, other: Table) -> None:
         """Add all operations of a table whose frame lies within this one's."""
@@ -63,21 +75,34 @@ class Table:
     @property
     def box(self) -> Box | None:
         """The box around all operations, or None."""
-        if not self.numbers:
+        rows = [row for row in self.numbers if row[0] != bands.COLOUR]
+        if not rows:
             return None
-        columns = list(zip(*self.numbers, strict=True))
+        columns = list(zip(*rows, strict=True))
         return min(columns[2]), min(columns[3]), max(columns[4]), max(columns[5])
 
     def plan(self, area: tuple[int, int, int, int], background: np.ndarray) -> FramePlan:
         """Return the plan of the pixels in a whole-numbered box, which becomes a frame of its own."""
+        moved: list[np.ndarray] = []
         left, top, right, bottom = area
-        numbers = np.array(self.numbers, dtype=np.int64).reshape(-1, 9)
-        reals = np.array(self.reals, dtype=np.float64).reshape(-1, 11)
+        numbers = np.array(self.numbers, dtype=np.int64).reshape(-1, bands.NUMBERS)
+        reals = np.array(self.reals, dtype=np.float64).reshape(-1, bands.REALS)
         if left or top:
+            for row in np.flatnonzero(numbers[:, 9]).tolist():
+                # Edges are measured in the frame's own pixels: the part gets edges of its own.
+                edges = _moved_edges(self, numbers[row, 9], left, top)
+                numbers[row, 9] = edges.ctypes.data
+                moved.append(edges)
             numbers[:, 2:6] -= (left, top, left, top)
             reals[:, 2] += reals[:, 0] * left + reals[:, 1] * top
             reals[:, 5] += reals[:, 3] * left + reals[:, 4] * top
-        return FramePlan(right - left, bottom - top, numbers, reals, background, tuple(self.keeps))
+        return FramePlan(right - left, bottom - top, numbers, reals, background, (*self.keeps, *moved))
+
+
+def _moved_edges(table: Table, address: int, left: int, top: int) -> np.ndarray:
+    edges = next(kept for kept in table.keeps if kept.ctypes.data == address).copy()
+    edges[:, 2] += edges[:, 0] * left + edges[:, 1] * top
+    return edges
 
 
 def premultiplied(colour: Colour | None) -> np.ndarray:

@@ -2,9 +2,10 @@
 
 The table has one row an operation, back to front.
 
-``numbers`` int64 (n, 9): kind, blend mode, x0, y0, x1, y1 (half-open output box), address of the source's
+``numbers`` int64 (n, 10): kind, blend mode, x0, y0, x1, y1 (half-open output box), address of the source's
 values, its width, its height (for gradients and flat colours: the number of table entries, and 1 where
-all of them are solid).
+all of them are solid; for colour steps how many there are), and the address of four edges that cut it, or 0. An edge
+is three float64: a x + b y + c is the distance inwards from it, in pixels, of a pixel's centre.
 ``reals`` float64 (n, 11): six of the place (see ``sampling``), opacity, four of a flat colour.
 """
 
@@ -12,10 +13,13 @@ import numpy as np
 from numba import njit
 
 from spiralis.core.compositing.kernels.blending import NORMAL, blend_row
+from spiralis.core.compositing.kernels.colouring import colour_row
 from spiralis.core.compositing.kernels.lanes import scale4
 from spiralis.core.compositing.kernels.output import store_rgba, store_yuv
 from spiralis.core.compositing.kernels.sampling import (
     bytes_at,
+    cut_by_edges,
+    doubles_at,
     fill_flat,
     floats_at,
     row_range,
@@ -24,7 +28,9 @@ from spiralis.core.compositing.kernels.sampling import (
     sample_straight,
 )
 
-FLAT, LINEAR, RADIAL, CONIC, BYTES, FLOATS, BYTES_STRAIGHT, FLOATS_STRAIGHT = range(8)
+FLAT, LINEAR, RADIAL, CONIC, BYTES, FLOATS, BYTES_STRAIGHT, FLOATS_STRAIGHT, COLOUR = range(9)
+#: Columns of ``numbers`` and ``reals``.
+NUMBERS, REALS = 10, 11
 OUT_FLOAT, OUT_RGBA, OUT_YUV = range(3)
 BAND = 32
 
@@ -40,6 +46,8 @@ def draw_bands(numbers, reals, background, width, height, y_from, y_to, kind, ou
     row = np.empty(4 * width, dtype=np.float32)
     # Where the backmost operation is solid over the whole frame, nothing beneath it shows.
     covered = numbers.shape[0] > 0 and numbers[0, 0] <= CONIC and numbers[0, 8] == 1 and numbers[0, 1] == NORMAL
+    covered = covered and numbers[0, 9] == 0 and numbers[0, 2] <= 0 and numbers[0, 3] <= 0
+    covered = covered and numbers[0, 4] >= width and numbers[0, 5] >= height
     accumulator = np.empty(0 if kind == OUT_FLOAT else 4 * width * BAND, dtype=np.float32)
     for band in range(y_from, y_to, BAND):
         stop = min(band + BAND, y_to)
@@ -63,10 +71,14 @@ def _draw_operation(numbers, reals, row, lines, width, band, stop):
     kind, mode = numbers[0], numbers[1]
     opacity = reals[6]
     first, last = max(band, numbers[3]), min(stop, numbers[5])
-    solid = kind <= CONIC and numbers[8] == 1 and mode == NORMAL
+    solid = kind <= CONIC and numbers[8] == 1 and mode == NORMAL and numbers[9] == 0
     for y in range(first, last):
         x0, x1 = numbers[2], numbers[4]
         base = 4 * width * (y - band)
+        if kind == COLOUR:
+            line = lines[base : base + 4 * width]
+            colour_row(line, x0, x1, floats_at(numbers[6], 16 * numbers[7]), numbers[7], opacity)
+            continue
         if solid:
             line = lines[base : base + 4 * width]
             if kind == FLAT:
@@ -96,4 +108,6 @@ def _draw_operation(numbers, reals, row, lines, width, band, stop):
                 sample_straight(row, x0, x1, offset, bytes_at(numbers[6], count), opacity / 255.0)
             else:
                 sample_straight(row, x0, x1, offset, floats_at(numbers[6], count), opacity)
+        if numbers[9] != 0:
+            cut_by_edges(row, x0, x1, y, doubles_at(numbers[9], 12))
         blend_row(mode, row[4 * x0 : 4 * x1], lines[base + 4 * x0 : base + 4 * x1])

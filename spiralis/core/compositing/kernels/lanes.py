@@ -74,6 +74,24 @@ def over4(typing_context, target, i, source, j):
 
 
 @intrinsic
+def colour4(typing_context, row, i, steps, s):
+    """Replace ``row[i:i+4]`` by ``sum(row[i + c] * steps[s + 4 c : s + 4 c + 4])``, nothing below zero."""
+
+    def codegen(context, builder, signature, arguments):
+        row, i, steps, s = arguments
+        pixel = _load(context, builder, signature.args[0], row, i)
+        total = _constant(0)
+        for channel in range(4):
+            place = builder.add(s, ir.Constant(s.type, 4 * channel))
+            column = _load(context, builder, signature.args[2], steps, place)
+            total = _multiply_add(builder, _lane(builder, pixel, channel), column, total)
+        _store(context, builder, signature.args[0], row, i, _larger(builder, total, _constant(0)))
+        return context.get_dummy_value()
+
+    return types.void(row, types.intp, steps, types.intp), codegen
+
+
+@intrinsic
 def scale4(typing_context, row, i, pixels, p, weight):
     """``row[i:i+4] = weight * pixels[p:p+4]``; pixels are uint8 or float32."""
 

@@ -24,6 +24,31 @@ def floats_at(address, count):
 
 
 @njit(cache=True, nogil=True)
+def doubles_at(address, count):
+    """View ``count`` float64 values at an address. The caller keeps the memory alive."""
+    return carray(as_pointer(address), count, np.float64)
+
+
+@njit(cache=True, nogil=True)
+def cut_by_edges(row, x0, x1, y, edges):
+    """Multiply a row's pixels by how far they lie within four edges: 0 half a pixel outside, 1 half a pixel inside."""
+    for edge in range(4):
+        a, base = edges[3 * edge], edges[3 * edge + 1] * y + edges[3 * edge + 2]
+        low, high = x0, x1
+        # Only where the edge is nearer than half a pixel, or lies inwards of the pixel, is there anything to do.
+        if a > 1e-12:
+            high = min(x1, int(np.ceil((0.5 - base) / a)))
+        elif a < -1e-12:
+            low = max(x0, int(np.floor((0.5 - base) / a)) + 1)
+        elif base >= 0.5:
+            continue
+        for x in range(low, high):
+            keep = np.float32(min(max(a * x + base + 0.5, 0.0), 1.0))
+            for c in range(4):
+                row[4 * x + c] *= keep
+
+
+@njit(cache=True, nogil=True)
 def fill_flat(row, x0, x1, colour, opacity):
     """Write one colour, given in ``colour[0:4]``."""
     single = np.empty(4, dtype=np.float32)

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 
 import numpy as np
 
 from spiralis.core.cache import CacheSection
-from spiralis.core.geometry import Affine, Box, intersect, outward
+from spiralis.core.geometry import Affine, Box, intersect
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.drawing import Drawing, Scene
@@ -49,7 +50,10 @@ def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) 
     finest = min(values["scale_px"]) / 2 ** (octaves - 1)
     # The finest billows still get about five cells; the rest is smooth, so it is enlarged as it is sampled.
     step = min(max(finest / 5, 1.0), 12.0)
-    left, top, right, bottom = outward(inverse.box(tuple(float(v) for v in seen)), 2 * step)  # type: ignore[arg-type]
+    around = inverse.box((seen[0], seen[1], seen[2], seen[3]))
+    # Cells of one grid whatever is cut off, so that a part looks as the whole does.
+    left, top = (step * (math.floor(low / step) - 2) for low in around[:2])
+    right, bottom = around[2] + 2 * step, around[3] + 2 * step
     width, height = int((right - left) / step) + 1, int((bottom - top) / step) + 1
     sx, sy = values["scale_px"]
     dx, dy = values["drift"]

@@ -51,6 +51,7 @@ def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) 
 
 register_kind(
     LayerKind(
-        "nested", "Nested composition", "Another composition as one layer", PARAMETERS, _box, _draw, moment=inner_frame
+        "nested", "Nested composition", "Another composition as one layer", PARAMETERS, _box, _draw, moment=inner_frame,
+        nests=True,
     )
 )

@@ -197,5 +197,6 @@ def rasterised(art: Bundle, part: Part, matrix: Affine, area: tuple[int, int, in
 
 
 register_kind(
-    LayerKind("shape", "Shape", "Vector outlines with fills and strokes", PARAMETERS, _box, _draw, applies=_applies)
+    LayerKind("shape", "Shape", "Vector outlines with fills and strokes", PARAMETERS, _box, _draw, applies=_applies,
+              vector=True)
 )

@@ -172,5 +172,6 @@ def _rasterise(
 
 
 register_kind(
-    LayerKind("text", "Text", "Words in any shipped or imported font", PARAMETERS, _box, _draw, applies=_applies)
+    LayerKind("text", "Text", "Words in any shipped or imported font", PARAMETERS, _box, _draw, applies=_applies,
+              vector=True)
 )

@@ -1,0 +1,95 @@
+"""Displace by another layer (W3C Filter Effects, ``feDisplacementMap``)."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+import cv2
+import numpy as np
+
+from spiralis.core.effects.job import EffectJob, Margins, even
+from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
+from spiralis.core.model.parameter import Kind, Parameter, Value
+from spiralis.core.raster.raster import Raster
+
+CHANNELS = ("red", "green", "blue", "alpha", "brightness")
+_WEIGHTS = {
+    "red": (1.0, 0.0, 0.0), "green": (0.0, 1.0, 0.0), "blue": (0.0, 0.0, 1.0), "brightness": (0.2126, 0.7152, 0.0722),
+}  # fmt: skip
+
+PARAMETERS = (
+    Parameter("map", "By", Kind.LAYER, "", "The layer whose colours say how far each point moves", steady=True),
+    Parameter("across", "Across", Kind.NUMBER, 40.0, "How far a full difference moves it across", "px", -4000, 4000),
+    Parameter("across_by", "Across by", Kind.CHOICE, "brightness", "Which of its channels moves across",
+              choices=CHANNELS),
+    Parameter("down", "Down", Kind.NUMBER, 40.0, "How far a full difference moves it down", "px", -4000, 4000),
+    Parameter("down_by", "Down by", Kind.CHOICE, "brightness", "Which of its channels moves down", choices=CHANNELS),
+)  # fmt: skip
+
+
+def _reads(values: Mapping[str, Value], scale: tuple[float, float]) -> Margins:
+    # A channel lies 0.5 at the most from its middle; sampling reads a pixel further.
+    return even(abs(values["across"]) * scale[0] / 2 + 1, abs(values["down"]) * scale[1] / 2 + 1)
+
+
+def _channel(straight: np.ndarray, name: str) -> np.ndarray:
+    if name == "alpha":
+        return straight[..., 3]
+    weights = np.array(_WEIGHTS[name], dtype=np.float32)
+    channel: np.ndarray = straight[..., :3] @ weights
+    return channel
+
+
+def _straight(picture: Raster) -> np.ndarray:
+    pixels = picture.as_float
+    alpha = pixels[..., 3:]
+    straight = np.divide(pixels[..., :3], alpha, out=np.zeros_like(pixels[..., :3]), where=alpha > 0)
+    return np.concatenate([np.clip(straight, 0, 1), np.clip(alpha, 0, 1)], axis=-1)
+
+
+def _run(job: EffectJob) -> Raster:
+    found = job.input("map", job.region)
+    if found is None and not job.values["map"]:
+        return job.source.spread_over(job.region)
+    left, top, right, bottom = job.region
+    width, height = right - left, bottom - top
+    clear = Raster(np.zeros((height, width, 4), dtype=np.float32), corner=(left, top))
+    moves = _straight((found or clear).spread_over(job.region))
+    read = job.source_over(_reads(job.values, job.scale))
+    x0, y0 = left - read.corner[0], top - read.corner[1]
+    x = np.arange(x0, x0 + width, dtype=np.float32)[None, :] + np.float32(job.values["across"] * job.scale[0]) * (
+        _channel(moves, job.values["across_by"]) - np.float32(0.5)
+    )
+    y = np.arange(y0, y0 + height, dtype=np.float32)[:, None] + np.float32(job.values["down"] * job.scale[1]) * (
+        _channel(moves, job.values["down_by"]) - np.float32(0.5)
+    )
+    out = np.empty((height, width, 4), dtype=np.float32)
+    sampled(read.as_float, x, y, out)
+    return Raster(out, job.source.space, (left, top))
+
+
+def sampled(pixels: np.ndarray, x: np.ndarray, y: np.ndarray, out: np.ndarray) -> None:
+    """Sample premultiplied float32 (h, w, 4) pixels bilinearly at float32 (n, m) places into ``out`` (n, m, 4).
+
+    A whole number is the centre of a pixel; outside all is clear. OpenCV's own maps round places to 1/32 of a pixel,
+    so its integer parts are given apart from exact weights.
+    """
+    columns, rows = np.floor(x), np.floor(y)
+    fx, fy = (x - columns)[..., None], (y - rows)[..., None]
+    out[:] = 0
+    for dx, dy, weight in ((0, 0, (1 - fx) * (1 - fy)), (1, 0, fx * (1 - fy)), (0, 1, (1 - fx) * fy), (1, 1, fx * fy)):
+        part = cv2.remap(pixels, columns + np.float32(dx), rows + np.float32(dy), cv2.INTER_NEAREST,
+                         borderMode=cv2.BORDER_CONSTANT, borderValue=(0, 0, 0, 0))  # fmt: skip
+        out += part * weight
+
+
+def _neutral(values: Mapping[str, Value]) -> bool:
+    return not values["map"] or (values["across"] == 0 and values["down"] == 0)
+
+
+register_effect(
+    EffectKind(
+        "displace", "Displace", "Moves each point as far as another layer's colours say", "Bend", EFFECT, PARAMETERS,
+        _run, _reads, _reads, neutral=_neutral,
+    )
+)  # fmt: skip

@@ -1,0 +1,77 @@
+"""What an effect is given, and what it gives back."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Mapping
+from typing import Any
+
+import numpy as np
+from attrs import field, frozen
+
+from spiralis.core.geometry import WholeBox
+from spiralis.core.raster.raster import Raster
+
+Margins = tuple[float, float, float, float]
+NO_MARGINS: Margins = (0.0, 0.0, 0.0, 0.0)
+#: ``picture(name, region)`` draws another layer, the value of a layer parameter, in a region of the same grid.
+Input = Callable[[str, WholeBox], Raster | None]
+
+
+def _nothing(name: str, region: WholeBox) -> Raster | None:
+    return None
+
+
+@frozen(eq=False)
+class EffectJob:
+    """One picture to be changed. Nothing in it may be written to.
+
+    Attributes:
+        source: what the effect acts on, in a grid of whole pixels; outside of it all is clear.
+        region: the box of the grid whose result is asked for.
+        values: the block's parameters by their own names.
+        scale: grid pixels a unit of the layer, across and down.
+        frame: the composition's frame, for effects that vary by themselves.
+        input: draws other layers in the same grid.
+    """
+
+    source: Raster
+    region: WholeBox
+    values: Mapping[str, Any]
+    scale: tuple[float, float] = (1.0, 1.0)
+    frame: float = 0.0
+    input: Input = field(default=_nothing)
+
+    def source_over(self, margins: Margins) -> Raster:
+        """Return the source over the region and margins around it, cut or padded with clear pixels."""
+        return self.source.spread_over(grown(self.region, margins))
+
+    def result(self, pixels: np.ndarray, corner: tuple[int, int]) -> Raster:
+        """Return float32 pixels that begin at a corner of the grid as a picture, cut to the region."""
+        whole = Raster(np.ascontiguousarray(pixels, dtype=np.float32), self.source.space, corner)
+        return whole if whole.box == self.region else whole.spread_over(self.region)
+
+
+@frozen(eq=False)
+class Finish:
+    """What a finish lays behind and in front of its content, each with how it mixes (a blend mode's name)."""
+
+    behind: Raster | None = None
+    front: Raster | None = None
+    blend: str = "normal"
+
+
+def grown(box: WholeBox, margins: Margins) -> WholeBox:
+    """Return a box grown by margins at left, top, right and bottom, in whole pixels."""
+    left, top, right, bottom = (math.ceil(margin - 1e-6) for margin in margins)
+    return box[0] - left, box[1] - top, box[2] + right, box[3] + bottom
+
+
+def even(across: float, down: float) -> Margins:
+    """Return margins that are alike on both sides."""
+    return across, down, across, down
+
+
+def nothing_around(values: Mapping[str, Any], scale: tuple[float, float]) -> Margins:
+    """Return no margins: for effects that change each pixel by itself."""
+    return NO_MARGINS

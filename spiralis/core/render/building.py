@@ -1,0 +1,278 @@
+"""From evaluated layers to nodes: which layers are seen, in what order, and what is done to each. No pixels here."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+import numpy as np
+from attrs import evolve
+
+from spiralis.core.compositing.blend import mode_number
+from spiralis.core.geometry import Affine, Box, intersect
+from spiralis.core.model import Composition, Layer, Project, Track, layer_kind
+from spiralis.core.model.blocks import EFFECT, FINISH, effect_kind
+from spiralis.core.raster.drawing import Inner
+from spiralis.core.render.contents import Leaf, Smeared, finer, shutter_times
+from spiralis.core.render.copies import Copies
+from spiralis.core.render.covers import Covered, Crop, Matting
+from spiralis.core.render.effecting import Effected, Finished, Step
+from spiralis.core.render.layered import Changing, Layered
+from spiralis.core.render.layers import Evaluated, matrices_over
+from spiralis.core.render.nodes import Item, Node, Placed
+
+_FAR: Box = (-float(1 << 24), -float(1 << 24), float(1 << 24), float(1 << 24))
+
+
+def wrapped(composition: Composition, frame: float) -> float:
+    """Return the frame folded into a looping composition: frame N + length is frame N."""
+    if composition.loop:
+        return frame % composition.length
+    return min(max(frame, 0), composition.length - 1)
+
+
+class Builder:
+    """Builds nodes of a composition's layers at one moment, for one grid.
+
+    ``to_grid`` maps the composition's pixels to the grid; what lies outside of ``clip`` there is not needed.
+    """
+
+    def __init__(self, at: Evaluated, to_grid: Affine, clip: Box = _FAR) -> None:
+        self.at, self.to_grid, self.clip = at, to_grid, clip
+        self.piece = at.composition
+
+    # -- which layers ------------------------------------------------------------------------------------
+
+    def shown(self, group: str | None = None) -> list[Layer]:
+        """Return the layers that are seen at this moment in a group, or in none, back to front."""
+        hidden, alone = self.piece.kept_from_sight, self._alone()
+        return [
+            layer for layer in reversed(self.piece.members(group))
+            if layer.shown_at(self.at.frame) and layer.id not in hidden and (alone is None or layer.id in alone)
+        ]  # fmt: skip
+
+    def _alone(self) -> frozenset[str] | None:
+        """Return the ids of what is shown alone, with the groups it is in and all in it; None where nothing is."""
+        solo = [layer for layer in self.piece.layers if layer.solo]
+        if not solo:
+            return None
+        found = {layer.id for layer in solo}
+        for layer in solo:
+            if layer.gathers:
+                found.update(below.id for below in self.piece.hanging_on(layer.id))
+            group = self.piece.group_of.get(layer.id)
+            while group is not None:
+                found.add(group)
+                group = self.piece.group_of.get(group)
+        return frozenset(found)
+
+    # -- one layer ---------------------------------------------------------------------------------------
+
+    def items(self, group: str | None = None) -> list[Item]:
+        """Return the items of all layers that are seen, back to front."""
+        return [item for layer in self.shown(group) if (item := self.item(layer)) is not None]
+
+    def item(self, layer: Layer) -> Item | None:
+        """Return a layer with everything that is done to it, or None where nothing of it can be seen."""
+        values = self.at.values(layer)
+        opacity = values["opacity"] / 100
+        if opacity <= 0 or not values["visible"]:
+            return None
+        if layer_kind(layer.kind).beneath is not None:
+            return self._changing(layer, opacity)
+        return Item(self._whole(layer), mode_number(values["blend"]), opacity)
+
+    def _whole(self, layer: Layer) -> Node:
+        effects, finishes = self.steps(layer, EFFECT), self.steps(layer, FINISH)
+        fades = self.at.values(layer)["content_opacity"] < 100
+        if not effects and not finishes and not fades:
+            node = self._content(layer)
+            mattes, crop = self._mattes(layer, layer.mattes), self._crop(layer)
+            return Covered(node, mattes, crop) if mattes or crop is not None else node
+        own = [m for m in layer.mattes if (source := self.piece.find(m.layer)) and source.parent == layer.id]
+        node = self._in_own_grid(layer, own)
+        mattes = self._mattes(layer, [matte for matte in layer.mattes if matte not in own])
+        return Covered(node, mattes) if mattes else node
+
+    def _in_own_grid(self, layer: Layer, masks: Sequence[object]) -> Node:
+        """Return a layer with its effects, which work upright: in this grid, or in one that is sampled once."""
+        matrix, blur = self.to_grid @ self.at.matrix(layer), self._shutter(layer)
+        if blur is None and abs(matrix.b) + abs(matrix.c) < 1e-9 and matrix.a > 0 and matrix.d > 0:
+            return self._effected(layer, masks)
+        across, down = (min(max(size, 1e-3), 64.0) for size in matrix.stretch())
+        inverse = self.at.matrix(layer).inverse()
+        if inverse is None or matrix.inverse() is None:
+            return Layered((), Affine())
+        upright = Affine.scaling(across, down)
+        inner = Builder(self.at, upright @ inverse)._effected(layer, masks, still=True)
+        back = Affine.scaling(1 / across, 1 / down)
+        return Placed(inner, matrix @ back) if blur is None else Smeared(inner, back, blur)
+
+    def _effected(self, layer: Layer, masks: Sequence[object], still: bool = False) -> Node:
+        node = self._content(layer, still)
+        mattes, crop = self._mattes(layer, masks), self._crop(layer)
+        if mattes or crop is not None:
+            node = Covered(node, mattes, crop)
+        effects, finishes = self.steps(layer, EFFECT), self.steps(layer, FINISH)
+        if effects:
+            node = Effected(node, effects)
+        content = self.at.values(layer)["content_opacity"] / 100
+        return Finished(node, finishes, content) if finishes or content < 1 else node
+
+    def steps(self, layer: Layer, role: str) -> list[Step]:
+        """Return a layer's effects or finishes that are on and change anything, as they are in this grid."""
+        made = []
+        scale = (self.to_grid @ self.at.matrix(layer)).stretch()
+        for block in layer.blocks_of(role):
+            kind = effect_kind(block.kind)
+            values = {p.name: self.at.values(layer)[block.named(p.name)] for p in kind.parameters}
+            if not values["on"] or kind.neutral(values):
+                continue
+            inputs = {name: node for name in kind.inputs if (node := self._input(values[name])) is not None}
+            made.append(Step(kind, values, scale, inputs, self.at.frame))
+        return made
+
+    def _input(self, layer_id: str) -> Node | None:
+        """Return another layer as an effect reads it: as it is seen, whether or not it is kept out of sight."""
+        layer = self.piece.find(layer_id)
+        item = self.item(layer) if layer is not None and layer.shown_at(self.at.frame) else None
+        return Layered((item,), Affine(), whole=self._frame()) if item is not None else None
+
+    def _frame(self) -> Box:
+        return self.to_grid.box((0.0, 0.0, float(self.piece.width), float(self.piece.height)))
+
+    def standing(self, at: Evaluated, to_grid: Affine, layers: Sequence[Layer]) -> Node:
+        """Return some layers of the same composition at another moment, as copies show them, as one node."""
+        builder = Builder(at, to_grid)
+        chosen = {layer.id for layer in layers}
+        items = []
+        for layer in reversed(layers):
+            # What is in a group comes with it.
+            inside = self.piece.group_of.get(layer.id) in chosen
+            if not inside and layer.shown_at(at.frame) and (item := builder.item(layer)) is not None:
+                items.append(item)
+        return Layered(items, to_grid, whole=builder._frame())
+
+    # -- content -----------------------------------------------------------------------------------------
+
+    def _content(self, layer: Layer, still: bool = False) -> Node:
+        kind = layer_kind(layer.kind)
+        if kind.placements is not None:
+            return Copies(self, layer)
+        matrix = self.to_grid @ self.at.matrix(layer)
+        blur = None if still else self._shutter(layer)
+        if blur is None:
+            return self._still(layer, matrix)
+        if kind.gathers or self._inner(layer) is not None:
+            # Drawn at the place of the moment; the ring then moves with it.
+            inverse = matrix.inverse()
+            return Smeared(self._still(layer, matrix), inverse if inverse is not None else Affine(), blur)
+        fine = finer(self.at, layer, matrix, kind.vector)
+        inverse = fine.inverse()
+        return Smeared(Leaf(self.at, layer, fine), inverse if inverse is not None else Affine(), blur)
+
+    def _still(self, layer: Layer, matrix: Affine) -> Node:
+        if layer_kind(layer.kind).gathers:
+            return Layered(self.items(layer.id), matrix, whole=self._frame())
+        inner = self._inner(layer)
+        if inner is not None:
+            return self.nested(inner, matrix)
+        return Leaf(self.at, layer, matrix)
+
+    def _inner(self, layer: Layer) -> Inner | None:
+        """Return the composition that a layer shows, with its dials as the layer sets them."""
+        if not layer_kind(layer.kind).nests:
+            return None
+        matrix = self.to_grid @ self.at.matrix(layer)
+        drawing = self.at.drawing(layer, matrix, self.clip)
+        if not isinstance(drawing, Inner):
+            return Inner(Composition("", 1, 1, self.piece.rate, 1), 0.0)
+        piece = drawing.composition
+        for dial_id, value in layer.dial_values:
+            dial = piece.find(dial_id)
+            if dial is not None and dial.has("value"):
+                piece = piece.with_layer(dial.with_track("value", Track(value)))
+        return evolve(drawing, composition=piece) if piece is not drawing.composition else drawing
+
+    def nested(self, inner: Inner, matrix: Affine) -> Node:
+        """Return a composition at one of its frames under a map to this grid."""
+        piece, size = inner.composition, (inner.composition.width, inner.composition.height)
+        box = (0.0, 0.0, float(size[0]), float(size[1]))
+        if intersect(matrix.box(box), self.clip) is None:
+            return Layered((), matrix, size)
+        at = Evaluated(self.at.scene.project, piece, wrapped(piece, inner.frame))
+        turned = abs(matrix.b) + abs(matrix.c) > 1e-9 or matrix.a <= 0 or matrix.d <= 0
+        items = Builder(at, matrix, self.clip).items()
+        if turned and any(isinstance(item.node, Changing) and not item.node.pointwise for item in items):
+            # What effect layers read across the frame's edges is only right where these are level and upright.
+            across, down = (min(max(s, 1e-3), 64.0) for s in matrix.stretch())
+            upright = Affine.scaling(across, down)
+            whole = Layered(Builder(at, upright).items(), upright, size, piece.background)
+            return Placed(whole, matrix @ Affine.scaling(1 / across, 1 / down))
+        return Layered(items, matrix, size, piece.background)
+
+    # -- covers ------------------------------------------------------------------------------------------
+
+    def _mattes(self, layer: Layer, mattes: Sequence[object]) -> list[Matting]:
+        """Return a layer's mattes in order; one that is missing lets everything show."""
+        made = []
+        for matte in layer.mattes:
+            source = self.piece.find(matte.layer) if matte in mattes else None
+            if source is not None:
+                item = self.item(source) if source.shown_at(self.at.frame) else None
+                made.append(Matting(item, matte.by, matte.inverted, matte.mode))
+        return made
+
+    def _crop(self, layer: Layer) -> Crop | None:
+        values = self.at.values(layer)
+        if not any(values["crop_across"]) and not any(values["crop_down"]):
+            return None
+        matrix = self.to_grid @ self.at.matrix(layer)
+        return Crop(self.at.box(layer), values["crop_across"], values["crop_down"], values["crop_softness"], matrix,
+                    self.at.scene)  # fmt: skip
+
+    def _changing(self, layer: Layer, opacity: float) -> Item | None:
+        values, beneath = self.at.values(layer), layer_kind(layer.kind).beneath
+        scale = self.to_grid.stretch()
+        own = beneath(values) if beneath is not None else ()
+        steps = [Step(effect_kind(name), numbers, scale, {}, self.at.frame) for name, numbers in own]
+        steps = [step for step in steps if not step.kind.neutral(step.values)]
+        own_scale = [evolve(step, scale=scale) for step in self.steps(layer, EFFECT)]
+        steps += [_repeating(step) for step in own_scale]
+        if not steps:
+            return None
+        crop = self._crop(layer)
+        return Item(Changing(tuple(steps), opacity, tuple(self._mattes(layer, layer.mattes)), crop))
+
+    # -- motion blur -------------------------------------------------------------------------------------
+
+    def _shutter(self, layer: Layer) -> list[Affine] | None:
+        """Return a layer's maps to the grid over the open shutter, or None where it is not blurred or stands still."""
+        piece, at = self.piece, self.at
+        if not at.values(layer)["motion_blur"] or piece.shutter_angle <= 0:
+            return None
+        opens = at.frame + piece.shutter_phase / 360
+        shut = opens + piece.shutter_angle / 360
+        box = at.box(layer)
+        coarse = [self.to_grid @ m for m in matrices_over(at, layer, np.linspace(opens, shut, 5))]
+        moved = sum(_distance(a, b, box) for a, b in zip(coarse, coarse[1:], strict=False))
+        if moved < 0.25:
+            return None
+        count = int(min(max(np.ceil(moved), 4), piece.blur_samples))
+        return [self.to_grid @ m for m in matrices_over(at, layer, shutter_times(at, piece, count))]
+
+
+def _repeating(step: Step) -> Step:
+    """Return an effect as an effect layer has it: what lies outside the frame is its edge repeated."""
+    return evolve(step, values={**step.values, "edge": "repeat"}) if "edge" in step.values else step
+
+
+def _distance(first: Affine, second: Affine, box: Box) -> float:
+    corners = [(x, y) for x in (box[0], box[2]) for y in (box[1], box[3])]
+    pairs = ((first.apply(*corner), second.apply(*corner)) for corner in corners)
+    return max(math.dist(a, b) for a, b in pairs)
+
+
+def built(project: Project, composition: Composition, frame: float, to_grid: Affine, clip: Box) -> Builder:
+    """Return the builder of a composition at one of its frames."""
+    return Builder(Evaluated(project, composition, wrapped(composition, frame)), to_grid, clip)

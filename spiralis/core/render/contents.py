@@ -1,0 +1,169 @@
+"""What single layers show: drawn straight into the grid, or smeared over the open shutter."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Hashable, Sequence
+
+import numpy as np
+
+from spiralis.core.compositing.kernels import bands
+from spiralis.core.compositing.motion_blur import smeared
+from spiralis.core.geometry import Affine, Box, WholeBox, outward
+from spiralis.core.model import Composition, Layer, Project
+from spiralis.core.model.references import What
+from spiralis.core.raster.drawing import Gradient
+from spiralis.core.raster.raster import Raster
+from spiralis.core.render.layers import Evaluated
+from spiralis.core.render.nodes import Node, ringed
+from spiralis.core.render.pictures import add_pixels, sampling_place
+from spiralis.core.render.table import Table
+
+
+def _digests(project: Project, layer: Layer) -> Hashable:
+    """Return the bytes that a layer shows, by their digests, and the fonts that it may be set in."""
+    shown = tuple(
+        source.digest if (source := project.source(tie.target)) is not None and not source.missing else None
+        for tie in layer.ties if tie.what is What.SOURCE
+    )  # fmt: skip
+    fonts = tuple(s.digest for s in project.sources if s.kind == "font") if layer.has("font") else ()
+    return shown, fonts
+
+
+def content_key(at: Evaluated, layer: Layer) -> Hashable:
+    """Return everything that decides what a layer shows in its own units."""
+    values = at.values(layer)
+    own = tuple(values[parameter.name] for parameter in at.own_parameters(layer))
+    boxes = tuple(value for name, value in values.items() if name.endswith("_box"))
+    size = (at.scene.width, at.scene.height)
+    return layer.kind, own, boxes, at.moment(layer), size, _digests(at.scene.project, layer)
+
+
+class Leaf(Node):
+    """A layer's own content under a map from its units to the grid."""
+
+    def __init__(self, at: Evaluated, layer: Layer, matrix: Affine) -> None:
+        self.at, self.layer, self.matrix = at, layer, matrix
+
+    def make_key(self) -> Hashable:
+        return content_key(self.at, self.layer), self.matrix
+
+    def emit(self, table: Table, mode: int, opacity: float) -> None:
+        drawing = self.at.drawing(self.layer, self.matrix, table.frame)
+        if isinstance(drawing, Gradient):
+            add_gradient(table, drawing, self.matrix, mode, opacity)
+        elif isinstance(drawing, Raster):
+            add_pixels(table, drawing, self.matrix @ drawing.to_layer, mode, opacity)
+
+    def raster(self, region: WholeBox) -> Raster | None:
+        """Return what is seen in a region as a picture with a clear ring, its space being the layer's units."""
+        clip = (float(region[0]), float(region[1]), float(region[2]), float(region[3]))
+        drawing = self.at.drawing(self.layer, self.matrix, clip)
+        if isinstance(drawing, Gradient):
+            inverse, picture = self.matrix.inverse(), self.picture(region)
+            if inverse is None or picture is None:
+                return None
+            whole = ringed(picture)
+            return Raster(whole.data, inverse @ whole.to_layer)
+        return drawing if isinstance(drawing, Raster) else None
+
+
+def add_gradient(table: Table, drawing: Gradient, matrix: Affine, mode: int, opacity: float) -> None:
+    """Add a ramp or a flat colour; where its box does not cover the frame its edges cut it."""
+    inverse = matrix.inverse()
+    if inverse is None:
+        return
+    shape = bands.CONIC if drawing.conic else bands.RADIAL if drawing.radial else bands.LINEAR
+    kind = bands.FLAT if drawing.flat else shape
+    place = sampling_place(drawing.to_ramp @ inverse, 0.0)
+    colour = tuple(float(v) for v in drawing.table[0])
+    solid = int(opacity >= 1 and bool((drawing.table[:, 3] >= 1).all()))
+    size = (len(drawing.table), solid)
+    if _covers(inverse, drawing.box, table.frame):
+        table.add(kind, mode, table.frame, drawing.table, size, place, opacity, colour)
+        return
+    left, top, right, bottom = matrix.box(drawing.box)
+    box = (left - 1, top - 1, right + 1, bottom + 1)
+    table.add(kind, mode, box, drawing.table, size, place, opacity, colour, _edges(inverse, drawing.box))
+
+
+def _covers(inverse: Affine, box: Box, frame: Box) -> bool:
+    """Whether the image of a box covers the whole frame."""
+    left, top, right, bottom = inverse.box(frame)
+    slack = 1e-6 * max(box[2] - box[0], box[3] - box[1])
+    return left >= box[0] - slack and top >= box[1] - slack and right <= box[2] + slack and bottom <= box[3] + slack
+
+
+def _edges(inverse: Affine, box: Box) -> np.ndarray:
+    """Return the four edges of a box's image as the kernel takes them: distances inwards of pixel centres."""
+    rows, lengths = [], []
+    for a, b, c, low, high in (
+        (inverse.a, inverse.c, inverse.e, box[0], box[2]), (inverse.b, inverse.d, inverse.f, box[1], box[3])
+    ):  # fmt: skip
+        length = max(math.hypot(a, b), 1e-12)
+        centre = a * 0.5 + b * 0.5 + c
+        rows += [(a, b, centre - low), (-a, -b, high - centre)]
+        lengths += [length, length]
+    return np.array(rows, dtype=np.float64) / np.array(lengths)[:, None]
+
+
+_FINER, _MOST_FINE = 2.0, 1_500_000
+
+
+class Smeared(Node):
+    """A node seen at several places over the open shutter.
+
+    ``space`` maps its grid to the layer's units, ``matrices`` those to the outer grid, one a moment.
+    """
+
+    def __init__(self, inner: Node, space: Affine, matrices: Sequence[Affine]) -> None:
+        self.inner, self.space, self.matrices = inner, space, tuple(matrices)
+
+    def make_key(self) -> Hashable:
+        return self.inner.key, self.space, self.matrices
+
+    def emit(self, table: Table, mode: int, opacity: float) -> None:
+        region = self.seen(table.frame)
+        drawing = self._raster(region) if region is not None else None
+        result = smeared(drawing, list(self.matrices), table.frame) if drawing is not None else None
+        if result is not None:
+            add_pixels(table, result, result.to_layer, mode, opacity)
+
+    def _raster(self, region: WholeBox) -> Raster | None:
+        if isinstance(self.inner, Leaf):
+            return self.inner.raster(region)
+        picture = self.inner.picture(region)
+        if picture is None:
+            return None
+        whole = ringed(picture)
+        return Raster(whole.data, self.space @ whole.to_layer)
+
+    def seen(self, frame: Box) -> WholeBox | None:
+        """Return the part of the inner grid that shows in a frame at any of the moments."""
+        to_inner = self.space.inverse()
+        inverses = [inverse for matrix in self.matrices if (inverse := matrix.inverse()) is not None]
+        if to_inner is None or not inverses:
+            return None
+        boxes = [(to_inner @ inverse).box(frame) for inverse in inverses]
+        around = (
+            min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes)
+        )  # fmt: skip
+        far = float(1 << 20)
+        return outward((max(around[0], -far), max(around[1], -far), min(around[2], far), min(around[3], far)), 2.0)
+
+
+def finer(at: Evaluated, layer: Layer, matrix: Affine, vector: bool) -> Affine:
+    """Return the map to draw a vector layer with before it is smeared: twice as fine where that is cheap.
+
+    Each moment samples the drawing once more, which would widen its edges by a pixel.
+    """
+    left, top, right, bottom = matrix.box(at.box(layer))
+    if not vector or (right - left) * (bottom - top) > _MOST_FINE / _FINER**2:
+        return matrix
+    return Affine.scaling(_FINER, _FINER) @ matrix
+
+
+def shutter_times(at: Evaluated, piece: Composition, count: int) -> np.ndarray:
+    """Return the middles of ``count`` even parts of the open shutter, in frames."""
+    opens = at.frame + piece.shutter_phase / 360
+    return opens + piece.shutter_angle / 360 * (np.arange(count) + 0.5) / count

@@ -1,0 +1,178 @@
+"""Effects and finishes of a layer: how far they read, and one after another on pictures of regions."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Hashable, Mapping, Sequence
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+from attrs import frozen
+
+from spiralis.core.compositing.blend import mode_number
+from spiralis.core.effects.colour_steps import coloured
+from spiralis.core.effects.job import EffectJob, Finish, Margins, grown
+from spiralis.core.geometry import WholeBox
+from spiralis.core.model.blocks import EffectKind
+from spiralis.core.raster.raster import Raster
+from spiralis.core.render.nodes import PICTURES, Key, Node, emit_picture, region_of
+from spiralis.core.render.table import Table
+
+
+@frozen(eq=False)
+class Step:
+    """One effect as it is at a moment: its kind, values, scale, and the layers that it reads."""
+
+    kind: EffectKind
+    values: Mapping[str, Any]
+    scale: tuple[float, float]
+    inputs: Mapping[str, Node] = {}
+    frame: float = 0.0
+
+    @property
+    def key(self) -> Hashable:
+        """What its result depends on beside its source."""
+        numbers = tuple(self.values[p.name] for p in self.kind.own_parameters if p.name not in self.kind.inputs)
+        read = tuple((name, node.key) for name, node in self.inputs.items())
+        return self.kind.name, numbers, self.scale, read, self.frame if self.kind.varies else None
+
+    @property
+    def pointwise(self) -> Callable[..., Any] | None:
+        """The kind's colour steps, where it has such."""
+        return self.kind.pointwise
+
+    def colour_steps(self) -> list[np.ndarray]:
+        """Return its colour steps."""
+        return list(self.kind.pointwise(self.values)) if self.kind.pointwise is not None else []
+
+    def reads(self) -> Margins:
+        """Return how far around a pixel it looks, in grid pixels."""
+        return self.kind.reads(self.values, self.scale)
+
+    def grows(self) -> Margins:
+        """Return how much larger than its source its result may be, in grid pixels."""
+        return self.kind.grows(self.values, self.scale)
+
+    def run(self, source: Raster, region: WholeBox) -> Any:
+        """Return its result over a region."""
+
+        def read(name: str, wanted: WholeBox) -> Raster | None:
+            node = self.inputs.get(name)
+            return node.picture(wanted) if node is not None else None
+
+        return self.kind.run(EffectJob(source, region, self.values, self.scale, self.frame, read))
+
+
+def steps_key(steps: Sequence[Step]) -> Hashable:
+    """Return what steps depend on beside their source."""
+    return tuple(step.key for step in steps)
+
+
+def total_reads(steps: Sequence[Step]) -> Margins:
+    """Return how far around a pixel steps look, one after another."""
+    total = [0.0, 0.0, 0.0, 0.0]
+    for step in steps:
+        total = [a + b for a, b in zip(total, step.reads(), strict=True)]
+    return total[0], total[1], total[2], total[3]
+
+
+def run_steps(source: Raster, steps: Sequence[Step], region: WholeBox) -> Raster:
+    """Return a picture changed by steps in order, over a region; colour steps beside each other become one pass.
+
+    ``source`` covers as much around the region as the steps read.
+    """
+    regions = [region]
+    for step in reversed(steps):
+        regions.append(grown(regions[-1], step.reads()))
+    regions.reverse()
+    picture = source.cut(regions[0])
+    if picture is None:
+        return source.spread_over(region)
+    if picture.data.dtype != np.float32:
+        picture = Raster(picture.as_float, picture.space, picture.corner)
+    index = 0
+    while index < len(steps):
+        colours: list[np.ndarray] = []
+        while index < len(steps) and steps[index].pointwise is not None:
+            colours += steps[index].colour_steps()
+            index += 1
+        if colours:
+            picture = Raster(coloured(picture.data, colours), picture.space, picture.corner)
+        elif index < len(steps):
+            picture = steps[index].run(picture, regions[index + 1])
+            index += 1
+    return picture.spread_over(region)
+
+
+class Effected(Node):
+    """A node changed by effects in order, in its own grid."""
+
+    def __init__(self, inner: Node, steps: Sequence[Step]) -> None:
+        self.inner, self.steps = inner, tuple(steps)
+
+    def make_key(self) -> Hashable:
+        return self.inner.key, steps_key(self.steps)
+
+    def emit(self, table: Table, mode: int, opacity: float) -> None:
+        emit_picture(table, self.picture(region_of(table)), mode, opacity)
+
+    def drawn_in(self, region: WholeBox) -> Raster | None:
+        wanted = grown(region, total_reads(self.steps))
+        source = self.inner.picture(wanted)
+        if source is None:
+            return None
+        # No more than what the source can have become: it grows step by step.
+        reach = source.box
+        for step in self.steps:
+            reach = grown(reach, step.grows())
+        area = (max(reach[0], region[0]), max(reach[1], region[1]), min(reach[2], region[2]), min(reach[3], region[3]))
+        if area[2] <= area[0] or area[3] <= area[1]:
+            return None
+        return run_steps(source, self.steps, area)
+
+
+class Finished(Node):
+    """A node with what finishes lay behind and in front of it; its own opacity counts apart from theirs."""
+
+    def __init__(self, inner: Node, finishes: Sequence[Step], content: float = 1.0) -> None:
+        self.inner, self.finishes, self.content = inner, tuple(finishes), content
+
+    def make_key(self) -> Hashable:
+        return self.inner.key, steps_key(self.finishes), self.content
+
+    @cached_property
+    def _reads(self) -> Margins:
+        margins = [step.reads() for step in self.finishes]
+        return tuple(max(column) for column in zip(*margins, strict=True))
+
+    def parts(self, region: WholeBox) -> list[Finish]:
+        """Return what each finish gives within a region, the first one nearest to the content."""
+        source = self.inner.picture(grown(region, self._reads))
+        if source is None:
+            return []
+        return [self._part(step, source, region) for step in self.finishes]
+
+    def _part(self, step: Step, source: Raster, region: WholeBox) -> Finish:
+        reach = grown(source.box, step.grows())
+        area = (max(reach[0], region[0]), max(reach[1], region[1]), min(reach[2], region[2]), min(reach[3], region[3]))
+        if area[2] <= area[0] or area[3] <= area[1]:
+            return Finish()
+        made: list[Finish] = []
+
+        def run() -> Raster | None:
+            made.append(step.run(source, area))
+            return made[0].behind
+
+        key = Key(self.inner.key, step.key)
+        behind = PICTURES.get((key, area, "behind"), run)
+        front = PICTURES.get((key, area, "front"), lambda: (made[0] if made else step.run(source, area)).front)
+        return Finish(behind, front, str(step.values.get("blend", "normal")))
+
+    def emit(self, table: Table, mode: int, opacity: float) -> None:
+        parts = self.parts(region_of(table))
+        for part in reversed(parts):
+            emit_picture(table, part.behind, mode_number(part.blend), opacity)
+        if self.content > 0:
+            self.inner.emit(table, mode, opacity * self.content)
+        for part in parts:
+            emit_picture(table, part.front, mode_number(part.blend), opacity)

@@ -1,0 +1,195 @@
+"""Several items as one: a nested composition or a group, joined to the outer table where that changes nothing."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Hashable, Sequence
+
+import numpy as np
+from attrs import frozen
+
+from spiralis.core.colour import Colour
+from spiralis.core.effects.job import Margins, grown
+from spiralis.core.geometry import Affine, Box, WholeBox, intersect, outward
+from spiralis.core.raster.raster import Raster
+from spiralis.core.raster.vectors import cut_to_quad
+from spiralis.core.render.covers import Crop, Matting, coverage
+from spiralis.core.render.effecting import Step, run_steps, steps_key, total_reads
+from spiralis.core.render.nodes import Item, Node, emit_picture, items_key, picture_of, region_of
+from spiralis.core.render.table import Table, drawn
+
+
+@frozen(eq=False)
+class Changing(Node):
+    """What an effect layer does to everything beneath it, where its mattes, crop and opacity let it."""
+
+    steps: tuple[Step, ...]
+    opacity: float
+    mattes: tuple[Matting, ...] = ()
+    crop: Crop | None = None
+
+    def make_key(self) -> Hashable:
+        crop = self.crop.key if self.crop is not None else None
+        return steps_key(self.steps), self.opacity, tuple(matte.key for matte in self.mattes), crop
+
+    @property
+    def pointwise(self) -> bool:
+        """Whether it changes each pixel by itself, evenly everywhere."""
+        return not self.mattes and self.crop is None and all(step.pointwise is not None for step in self.steps)
+
+    def share(self, region: WholeBox) -> np.ndarray | np.float32:
+        """Return how much of the change counts, for all or float32 (h, w, 1)."""
+        share: np.ndarray | np.float32 = np.float32(self.opacity)
+        if self.mattes:
+            share = share * coverage(self.mattes, region)[..., None]
+        if self.crop is not None:
+            share = share * self.crop.cover(region)[..., None]
+        return share
+
+
+def _box_of(region: WholeBox) -> Box:
+    return float(region[0]), float(region[1]), float(region[2]), float(region[3])
+
+
+def add_items(table: Table, items: Sequence[Item], ground: Colour | None, whole: Box) -> bool:
+    """Add items back to front, with what effect layers among them make of those beneath.
+
+    Args:
+        table: takes the operations; its own ground is ``ground``.
+        items: back to front.
+        ground: what lies beneath all of them.
+        whole: the box of the composition's frame in the grid: what effect layers read outside of it is its edge
+            repeated.
+
+    Returns:
+        Whether the ground is part of the operations from now on, so that it must not be drawn once more.
+    """
+    last = max((i for i, item in enumerate(items) if _is_change(item)), default=-1)
+    if last >= 0:
+        change = items[last].node
+        assert isinstance(change, Changing)
+        picture = beneath(items[:last], change, ground, whole, region_of(table))
+        emit_picture(table, picture, 0, 1.0)
+    for item in items[last + 1 :]:
+        if isinstance(item.node, Changing):
+            table.add_colours([s for step in item.node.steps for s in step.colour_steps()], item.node.opacity)
+        else:
+            item.node.emit(table, item.mode, item.opacity)
+    return last >= 0
+
+
+def _is_change(item: Item) -> bool:
+    """Whether an item changes what lies beneath it in a way that needs a picture of that."""
+    return isinstance(item.node, Changing) and not item.node.pointwise
+
+
+def beneath(
+    items: Sequence[Item], change: Changing, ground: Colour | None, whole: Box, region: WholeBox
+) -> Raster | None:
+    """Return a picture of items, changed by an effect layer above them, within a region."""
+    frame = outward(whole)
+    reads = total_reads(change.steps)
+    wide = grown(region, reads)
+    area = (max(wide[0], frame[0]), max(wide[1], frame[1]), min(wide[2], frame[2]), min(wide[3], frame[3]))
+    inner = (max(region[0], frame[0]), max(region[1], frame[1]), min(region[2], frame[2]), min(region[3], frame[3]))
+    if inner[2] <= inner[0] or inner[3] <= inner[1]:
+        return None
+    table = Table(_box_of(area))
+    table.ground = ground
+    kept = add_items(table, items, ground, whole)
+    before = drawn(table, area, None if kept else table.ground)
+    source = _edges_repeated(before, area, wide, reads)
+    after = run_steps(Raster(source, corner=wide[:2]), change.steps, inner).data
+    x, y = inner[0] - area[0], inner[1] - area[1]
+    was = before[y : y + inner[3] - inner[1], x : x + inner[2] - inner[0]]
+    mixed = was + (after - was) * change.share(inner)
+    return Raster(np.ascontiguousarray(mixed, dtype=np.float32), corner=inner[:2])
+
+
+def _edges_repeated(pixels: np.ndarray, area: WholeBox, wide: WholeBox, reads: Margins) -> np.ndarray:
+    """Return pixels of an area over a wider box, the edges going on outside."""
+    if area == wide:
+        return pixels
+    across = (area[0] - wide[0], wide[2] - area[2])
+    down = (area[1] - wide[1], wide[3] - area[3])
+    return np.pad(pixels, (down, across, (0, 0)), mode="edge")
+
+
+class Layered(Node):
+    """Items drawn together. ``size`` is that of a composition's frame, which cuts them; a group has none.
+
+    ``matrix`` maps the frame to the grid.
+    """
+
+    def __init__(
+        self, items: Sequence[Item], matrix: Affine, size: tuple[int, int] | None = None, ground: Colour | None = None,
+        whole: Box | None = None,
+    ) -> None:  # fmt: skip
+        self.items, self.matrix, self.size, self.ground = tuple(items), matrix, size, ground
+        self.whole = whole if whole is not None else self._frame()
+
+    def _frame(self) -> Box:
+        if self.size is None:
+            return -math.inf, -math.inf, math.inf, math.inf
+        return self.matrix.box((0.0, 0.0, float(self.size[0]), float(self.size[1])))
+
+    def make_key(self) -> Hashable:
+        return items_key(self.items), self.matrix, self.size, self.ground
+
+    def emit(self, table: Table, mode: int, opacity: float) -> None:
+        if self.why_not_joined(mode, opacity) is None:
+            content = self._content(table.frame)
+            if content is None:
+                return
+            rows, kept = content
+            if self.size is None or (
+                all(row[1] == 0 for row in rows.numbers) and not kept and self._stays_within(rows)
+            ):
+                # Normal over normal is associative (W3C Compositing, section 5.1): no picture of its own is needed.
+                table.extend(rows)
+                return
+        emit_picture(table, self.picture(region_of(table)), mode, opacity)
+
+    def why_not_joined(self, mode: int, opacity: float) -> str | None:
+        """Return why it has to be a picture of its own; None where its operations may join the outer table."""
+        if mode != 0:
+            return "it is blended as one"
+        if opacity < 1:
+            return "it fades as one"
+        if self.ground is not None:
+            return "it has a ground"
+        if any(isinstance(item.node, Changing) for item in self.items):
+            return "an effect layer in it must not reach what lies outside"
+        return None
+
+    def _content(self, clip: Box) -> tuple[Table, bool] | None:
+        """Return the operations within a clip, and whether the ground is among them; None where nothing is seen."""
+        seen = intersect(self._frame(), clip) if self.size is not None else clip
+        if seen is None:
+            return None
+        table = Table(_box_of(outward(seen)))
+        table.ground = self.ground
+        return table, add_items(table, self.items, self.ground, self.whole)
+
+    def _stays_within(self, content: Table) -> bool:
+        """Whether no operation leaves the frame."""
+        box, inverse = content.box, self.matrix.inverse()
+        if box is None or inverse is None or self.size is None:
+            return True
+        left, top, right, bottom = inverse.box(box)
+        slack = 1e-6 * max(self.size)
+        return left >= -slack and top >= -slack and right <= self.size[0] + slack and bottom <= self.size[1] + slack
+
+    def drawn_in(self, region: WholeBox) -> Raster | None:
+        content = self._content(_box_of(region))
+        if content is None:
+            return None
+        table, kept = content
+        if self.ground is None or kept:
+            picture = picture_of(table, region)
+        else:
+            area = outward(table.frame)
+            picture = Raster(drawn(table, area, self.ground), corner=area[:2])
+        if picture is not None and self.size is not None and (self.ground is not None or not self._stays_within(table)):
+            cut_to_quad(picture.data, self.matrix, self.size, picture.corner)
+        return picture
