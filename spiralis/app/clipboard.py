@@ -9,6 +9,7 @@ from attrs import evolve
 from PyQt6.QtCore import QBuffer, QByteArray, QMimeData
 from PyQt6.QtGui import QGuiApplication, QImage
 
+from spiralis.app.details.effects import paste_blocks
 from spiralis.app.importing import Importer
 from spiralis.app.session import Session
 from spiralis.core.editing.keys import KeyRef, by_thread
@@ -56,6 +57,8 @@ class Clipboard:
     def paste(self) -> None:
         """Paste keys onto the chosen layers at the playhead, or layers above the chosen one."""
         mime = QGuiApplication.clipboard().mimeData()
+        if paste_blocks(self.session):
+            return
         kind = next((k for k in (KEYS, LAYERS) if mime is not None and mime.hasFormat(k)), None)
         if mime is None:
             return

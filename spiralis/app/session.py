@@ -48,6 +48,8 @@ class Session(QObject):
         self.frame = 0
         self.trail: tuple[str, ...] = ()
         self.trail_layers: tuple[str, ...] = ()
+        #: The group that one works inside of on the canvas: a click means what is directly in it.
+        self.inside: str | None = None
         self.view = ViewOptions()
         self._evaluated: Held[Evaluated] = Held(16)
         #: What was chosen when each version was left, by its serial number; undo and redo bring it back.
@@ -80,7 +82,7 @@ class Session(QObject):
         self.path = path
         self.composition_id = project.compositions[0].id
         self.trail = self.trail_layers = ()
-        self.selected, self.keys, self.frame = (), frozenset(), 0
+        self.selected, self.keys, self.frame, self.inside = (), frozenset(), 0, None
         self.projectChanged.emit()
         self.compositionChanged.emit()
         self.selectionChanged.emit()
@@ -118,6 +120,7 @@ class Session(QObject):
             self.leaving.emit()
         self.trail = self.trail_layers = ()
         self.composition_id = composition_id
+        self.inside = None
         self.selected, self.keys = (), frozenset()
         self.frame = min(self.frame, self.composition.length - 1)
         self.compositionChanged.emit()
@@ -196,7 +199,7 @@ class Session(QObject):
         layers = [layer for layer in self.composition.layers if layer.id in chosen]
         if not layers:
             return
-        label = layers[0].parameter(name).label
+        label = layers[0].parameter(name).full_label
         target = layers[0].name if len(layers) == 1 else f"{len(layers)} layers"
         piece, frame = self.composition, self.frame
 

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QWidget
 from spiralis.app.session import Session
 from spiralis.core.animation.drivers import DIAL
 from spiralis.core.editing.linking import with_driver
-from spiralis.core.model import Kind, Layer, Parameter, layer_kind
+from spiralis.core.model import Kind, Layer, Parameter
 from spiralis.core.model.drivers import Follow
 
 #: What a dragged ring carries: the name of the property.
@@ -33,8 +33,8 @@ def followable(layer: Layer, parameter: Parameter) -> list[str]:
         parameter.kind, (parameter.kind,)
     )
     return [
-        p.name for p in layer_kind(layer.kind).parameters
-        if p.kind in kinds and not p.steady and p.group in ("Place", "Look", "Content")
+        p.name for p in layer.parameters
+        if p.kind in kinds and not p.steady and p.group in ("Place", "Look", "Content", "Effects", "Finishes")
     ]  # fmt: skip
 
 

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from spiralis.app.session import Session
+from spiralis.core.editing.grouping import groups_around
+from spiralis.core.editing.locking import locked_in
 from spiralis.core.model import Layer, layer_kind
 from spiralis.core.raster.raster import Raster
 from spiralis.core.render.layers import Evaluated
@@ -15,16 +17,22 @@ def layer_at(session: Session, point: tuple[float, float], reach: float) -> Laye
     """
     at = session.evaluated()
     # A matte lies unseen in front of what it cuts: a click means that, unless the matte is chosen already.
-    unseen = session.composition.kept_from_sight - set(session.selected)
-    for layer in session.composition.layers:
-        if layer.id in unseen:
+    piece = session.composition
+    unseen = piece.kept_from_sight - set(session.selected)
+    locked = locked_in(piece)
+    for layer in piece.layers:
+        if layer.id in unseen or layer.id in locked or layer.gathers:
             continue
-        values = at.values(layer)
-        if layer.locked or not layer.shown_at(session.frame) or not values["visible"] or values["opacity"] <= 0:
+        if not all(_is_shown(at, piece.layer(i)) for i in (layer.id, *groups_around(piece, layer.id))):
             continue
         if _shows(at, layer, point, reach):
             return layer
     return None
+
+
+def _is_shown(at: Evaluated, layer: Layer) -> bool:
+    values = at.values(layer)
+    return layer.shown_at(at.frame) and values["visible"] and values["opacity"] > 0
 
 
 def _shows(at: Evaluated, layer: Layer, point: tuple[float, float], reach: float) -> bool:
@@ -34,7 +42,7 @@ def _shows(at: Evaluated, layer: Layer, point: tuple[float, float], reach: float
         return False
     x, y = inverse.apply(*point)
     left, top, right, bottom = at.box(layer)
-    if layer.kind == "text" or layer_kind(layer.kind).placements is not None:
+    if layer.has("text") or layer_kind(layer.kind).placements is not None:
         # Words are caught by their box: nobody aims at the stem of a letter.
         return left <= x <= right and top <= y <= bottom
     clip = (point[0] - reach, point[1] - reach, point[0] + reach, point[1] + reach)

@@ -39,8 +39,9 @@ from spiralis.app.soon import Soon
 from spiralis.app.style import SURROUND, colour
 from spiralis.core.editing.combining import would_lose
 from spiralis.core.editing.contours import as_drawing
+from spiralis.core.editing.grouping import groups_around, unit_at
 from spiralis.core.geometry import Affine
-from spiralis.core.model import layer_kind
+from spiralis.core.model import Layer, layer_kind
 
 _MARGIN = 26.0
 _SNAP = 7.0
@@ -246,8 +247,10 @@ class CanvasView(QWidget):
         several = event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
         if hit is None:
             if not several:
+                self.session.inside = None
                 self.session.select(())
             return
+        hit = self._unit(hit)
         was_chosen = hit.id in self.session.selected
         if not was_chosen:
             self.session.select([*self.session.selected, hit.id] if several else [hit.id])
@@ -256,6 +259,14 @@ class CanvasView(QWidget):
         # A backdrop moves only once it is chosen: dragging over it by accident must not shift the scene.
         if not layer_kind(hit.kind).fills_frame or was_chosen:
             self.drag = MoveDrag.begin(self.session, here)
+
+    def _unit(self, hit: Layer) -> Layer:
+        """Return what a click on a layer means: its group, or what is directly in the group one works inside."""
+        piece = self.session.composition
+        unit = unit_at(piece, hit.id, self.session.inside)
+        if self.session.inside not in groups_around(piece, unit):
+            self.session.inside = None
+        return piece.layer(unit)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         point = event.position()
@@ -321,11 +332,17 @@ class CanvasView(QWidget):
             self._after_pen()
             return
         hit = layer_at(self.session, self.to_composition(event.position()), 3 / self.zoom)
-        if hit is not None and hit.kind == "text" and not hit.locked:
+        unit = self._unit(hit) if hit is not None else None
+        if hit is None or unit is None:
+            return
+        if unit.gathers:
+            self.session.inside = unit.id
+            self.session.select([self._unit(hit).id])
+        elif hit.has("text"):
             self.edit_text(hit.id)
-        elif hit is not None and hit.kind == "nested":
+        elif hit.has("composition"):
             self.session.go_into(hit)
-        elif hit is not None and hit.kind == "shape" and not hit.locked:
+        elif hit.has("art") and hit.has("form"):
             self.edit_points(hit.id)
 
     # -- the pen ---------------------------------------------------------------------------------------
@@ -344,7 +361,7 @@ class CanvasView(QWidget):
     def edit_chosen_points(self) -> None:
         """Edit the points of the chosen shape."""
         layers = self.session.layers
-        if layers and layers[0].kind == "shape" and not layers[0].locked:
+        if layers and layers[0].has("art") and layers[0].has("form") and not layers[0].locked:
             self.edit_points(layers[0].id)
 
     def edit_points(self, layer_id: str) -> None:
@@ -477,10 +494,18 @@ class CanvasView(QWidget):
             nudge = MoveDrag.begin(self.session, (0.0, 0.0))
             nudge.merge = f"nudge-{'-'.join(self.session.selected)}-{self.session.frame}"
             nudge.shift_by(*moves[Qt.Key(event.key())])
-        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and [y.kind for y in self.session.layers] == ["text"]:
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self._one_text() is not None:
             self.edit_text(self.session.layers[0].id)
+        elif event.key() == Qt.Key.Key_Escape and self.session.inside is not None:
+            inside = self.session.inside
+            self.session.inside = self.session.composition.group_of.get(inside)
+            self.session.select([inside])
         else:
             super().keyPressEvent(event)
+
+    def _one_text(self) -> Layer | None:
+        layers = self.session.layers
+        return layers[0] if len(layers) == 1 and layers[0].has("text") else None
 
     def focusOutEvent(self, event: QFocusEvent) -> None:
         widget = QApplication.focusWidget()

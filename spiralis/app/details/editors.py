@@ -134,7 +134,9 @@ class ChoiceEditor(Editor):
                 kinds = {layer.kind for layer in self.session.layers}
                 return [(s.name, s.id) for s in self.session.project.sources if s.kind in kinds]
             case Kind.LAYER:
-                return [(y.name, y.id) for y in self.session.composition.layers if y.id not in self.session.selected]
+                layers = self.session.composition.layers
+                free = [("none", "")] if self.parameter.block else []
+                return free + [(y.name, y.id) for y in layers if y.id not in self.session.selected]
             case Kind.COMPOSITION:
                 return [(c.name, c.id) for c in self.session.project.compositions if c is not self.session.composition]
         return [(name.replace("-", " ").capitalize(), name) for name in self.parameter.choices]

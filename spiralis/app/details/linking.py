@@ -25,7 +25,7 @@ def driver_text(session: Session, layer: Layer, name: str) -> str:
     driver = track.driver
     if isinstance(driver, Follow):
         source = session.composition.find(driver.layer)
-        label = source.parameter(driver.name).label if source is not None else driver.name
+        label = source.parameter(driver.name).full_label if source is not None else driver.name
         parts.append(f"follows {source.name if source is not None else 'a layer that is gone'}: {label}")
     elif isinstance(driver, Roll):
         parts.append(f"rolls on a radius of {driver.radius:g} px")
@@ -79,7 +79,7 @@ def fill_menu(menu: QMenu, session: Session, parameter: Parameter, window: QWidg
             if names:
                 entry = follow.addMenu(other.name)
                 for source in names:
-                    label = other.parameter(source).label
+                    label = other.parameter(source).full_label
                     entry.addAction(label, lambda o=other.id, s=source: set_follow(session, name, Follow(o, s)))
         follow.setEnabled(not follow.isEmpty())
         if isinstance(track.driver, Follow):

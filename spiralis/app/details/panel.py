@@ -3,19 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import ClassVar
 
 from attrs import evolve
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QCheckBox,
     QComboBox,
-    QFrame,
-    QGridLayout,
     QHBoxLayout,
     QLabel,
     QScrollArea,
-    QToolButton,
     QVBoxLayout,
     QWidget,
 )
@@ -25,81 +21,24 @@ from spiralis.app.details.composition import CompositionDetails
 from spiralis.app.details.dials import DialsSection
 from spiralis.app.details.editor import Editor
 from spiralis.app.details.editors import EDITORS
+from spiralis.app.details.effects import EffectsSections
 from spiralis.app.details.holds import HoldsEditor
 from spiralis.app.details.linking import LinkButton
 from spiralis.app.details.mattes import MattesEditor
 from spiralis.app.details.moves import MovesEditor
+from spiralis.app.details.section import Section
 from spiralis.app.fields import BeadButton, ListField, NumberField
 from spiralis.app.session import Session
 from spiralis.app.soon import Soon
-from spiralis.app.style import icon
 from spiralis.app.timeline.painting import shared_count
 from spiralis.app.tying import drag_thread
 from spiralis.core.editing.edits import toggle_key
 from spiralis.core.editing.linking import set_seen_value
 from spiralis.core.editing.reparenting import with_parent
 from spiralis.core.model import Composition, Kind, Layer, Parameter, Value, layer_kind
+from spiralis.core.model.blocks import EFFECT, FINISH
 
-_SECTIONS = ("Place", "Look", "Content", "Timing")
-
-
-class Section(QWidget):
-    """A heading that folds what lies under it."""
-
-    folded: ClassVar[set[str]] = set()
-
-    def __init__(self, title: str) -> None:
-        super().__init__()
-        self.title = title
-        self.head = QToolButton()
-        self.head.setObjectName("Flat")
-        self.head.setText(title.upper())
-        self.head.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
-        self.head.setStyleSheet("font-size: 11px; font-weight: 600; letter-spacing: 1px; padding: 3px 2px;")
-        self.head.setToolTip(f"Fold or unfold {title}")
-        self.head.clicked.connect(self._toggle)
-        self.body = QWidget()
-        self.grid = QGridLayout(self.body)
-        self.grid.setContentsMargins(0, 0, 0, 6)
-        self.grid.setHorizontalSpacing(6)
-        self.grid.setVerticalSpacing(4)
-        self.grid.setColumnStretch(2, 1)
-        self.grid.setColumnMinimumWidth(0, 18)
-        self.grid.setColumnMinimumWidth(1, 76)
-        rule = QFrame()
-        rule.setObjectName("Rule")
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(2)
-        layout.addWidget(rule)
-        layout.addWidget(self.head)
-        layout.addWidget(self.body)
-        self._show()
-
-    def _toggle(self) -> None:
-        self.folded ^= {self.title}
-        self._show()
-
-    def _show(self) -> None:
-        shut = self.title in self.folded
-        self.body.setVisible(not shut)
-        self.head.setIcon(icon("right" if shut else "down"))
-
-    def add(
-        self, label: str, editor: QWidget, bead: QWidget | None = None, help: str = "", more: QWidget | None = None
-    ) -> None:
-        """Add a row: bead, name, editor, and a menu where there is more to do."""
-        row = self.grid.rowCount()
-        if bead is None:
-            bead = QWidget()
-            bead.setFixedWidth(18)
-        self.grid.addWidget(bead, row, 0)
-        name = QLabel(label)
-        name.setToolTip(help)
-        self.grid.addWidget(name, row, 1)
-        self.grid.addWidget(editor, row, 2)
-        if more is not None:
-            self.grid.addWidget(more, row, 3)
+_SECTIONS = ("Content", "Place", "Look", "Timing")
 
 
 class DetailsPanel(QWidget):
@@ -143,14 +82,15 @@ class DetailsPanel(QWidget):
             return ("composition", self.session.composition_id)
         names = tuple(p.name for p in self._parameters(layers))
         sources = tuple(source.id for source in self.session.project.sources)
-        return (self.session.composition_id, tuple(sorted({y.kind for y in layers})), len(layers) > 1, names, sources)
+        kinds, blocks = tuple(sorted({y.kind for y in layers})), layers[0].blocks if len(layers) == 1 else ()
+        return (self.session.composition_id, kinds, len(layers) > 1, names, sources, blocks)
 
     def _parameters(self, layers: list[Layer]) -> list[Parameter]:
         """Return the parameters that all chosen layers share and that matter as they are set."""
-        kinds = [layer_kind(layer.kind) for layer in layers]
-        shared = [p for p in kinds[0].parameters if all(p in kind.parameters for kind in kinds[1:])]
-        values = self.session.evaluated().values(layers[0])
-        return [p for p in shared if kinds[0].matters(p, values, self.session.project)]
+        first = layers[0]
+        shared = [p for p in first.parameters if all(y.has(p.name) and y.parameter(p.name) == p for y in layers[1:])]
+        values, kind = self.session.evaluated().values(first), layer_kind(first.kind)
+        return [p for p in shared if kind.matters(p, values, self.session.project)]
 
     def _rebuild(self, layers: list[Layer]) -> None:
         self.editors, self.beads, self._refreshers = {}, {}, []
@@ -225,10 +165,26 @@ class DetailsPanel(QWidget):
             column.addWidget(section)
             if group == "Place" and len(layers) == 1:
                 self._add_blocks(column, "Hold", HoldsEditor(self.session))
-            if group == "Look" and len(layers) == 1 and layers[0].kind != "carrier":
+            if group == "Look":
+                self._add_looks(column, layers)
+
+    def _add_looks(self, column: QVBoxLayout, layers: list[Layer]) -> None:
+        if not any(layer_kind(layer.kind).unseen for layer in layers):
+            wanted = {p.name for p in self._parameters(layers)}
+
+            def add_row(section: Section, parameter: Parameter) -> None:
+                if parameter.name in wanted:
+                    self._add_row(section, parameter)
+
+            sections = EffectsSections(self.session, self, add_row)
+            # An effect layer shows nothing of its own that could be finished.
+            beneath = any(layer_kind(layer.kind).beneath is not None for layer in layers)
+            for role in (EFFECT,) if beneath else (FINISH, EFFECT):
+                sections.build(column, layers, role)
+            if len(layers) == 1:
                 self._add_blocks(column, "Matte", MattesEditor(self.session))
-            if group == "Look" and len(layers) == 1:
-                self._add_blocks(column, "Moves", MovesEditor(self.session))
+        if len(layers) == 1:
+            self._add_blocks(column, "Moves", MovesEditor(self.session))
 
     def _add_blocks(self, column: QVBoxLayout, title: str, blocks: BlockList) -> None:
         section = Section(title)

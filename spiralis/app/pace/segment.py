@@ -24,7 +24,7 @@ class Segment:
     @property
     def title(self) -> str:
         """Layer, property and frames."""
-        return f"{self.layer.name} · {self.parameter.label} · {self.left.frame} → {self.right.frame}"
+        return f"{self.layer.name} · {self.parameter.full_label} · {self.left.frame} → {self.right.frame}"
 
 
 def main_thread(session: Session) -> tuple[Layer, str] | None:

@@ -207,7 +207,7 @@ class ThreadCurves(QWidget):
     def _paint_names(self, painter: QPainter, threads: list[Thread]) -> None:
         painter.setFont(font(10.5, 600))
         for index, thread in enumerate(threads):
-            text = f"{thread.layer.name} · {thread.parameter.label}"
+            text = f"{thread.layer.name} · {thread.parameter.full_label}"
             text = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, self.width() // 2)
             area = QRectF(self.width() / 2, 4 + 13 * index, self.width() / 2 - 8, 14)
             painter.setPen(colour(thread.tint))
@@ -287,7 +287,7 @@ class Compare(QWidget):
             for left, right in zip(track.keys, track.keys[1:], strict=False):
                 if not chosen or left.frame in chosen:
                     names, _ = found.setdefault(left.easing, ([], FAMILY_COLOURS[parameter.family]))
-                    names.append(f"{layer.name} · {parameter.label} · {left.frame} → {right.frame}")
+                    names.append(f"{layer.name} · {parameter.full_label} · {left.frame} → {right.frame}")
         groups = [(easing, names, tint) for easing, (names, tint) in found.items()]
         return sorted(groups, key=lambda group: -len(group[1]))
 

@@ -8,6 +8,7 @@ import numpy as np
 from attrs import frozen
 
 from spiralis.core.animation.tracks import evaluate
+from spiralis.core.editing.grouping import groups_around
 from spiralis.core.editing.keys import KeyRef
 from spiralis.core.model import Composition, Kind, Layer, Parameter, Track, layer_kind
 
@@ -46,6 +47,8 @@ class Row:
     name: str | None
     top: float
     height: float
+    #: How many groups the layer is in.
+    depth: int = 0
 
     @property
     def middle(self) -> float:
@@ -68,15 +71,8 @@ class Filter:
 
 def _folded_away(composition: Composition) -> set[str]:
     """Return the layers that hang, however far down, on a folded one."""
-    by_id = {layer.id: layer for layer in composition.layers}
-    if not any(layer.folded for layer in composition.layers):
-        return set()
-
-    def away(layer: Layer) -> bool:
-        parent = by_id.get(layer.parent or "")
-        return parent is not None and (parent.folded or away(parent))
-
-    return {layer.id for layer in composition.layers if away(layer)}
+    folded = [layer.id for layer in composition.layers if layer.folded]
+    return {below.id for layer_id in folded for below in composition.hanging_on(layer_id)}
 
 
 def rows_of(composition: Composition, chosen: Filter = Filter()) -> list[Row]:
@@ -86,10 +82,11 @@ def rows_of(composition: Composition, chosen: Filter = Filter()) -> list[Row]:
     for layer in composition.layers:
         if layer.id in away or not chosen.takes(layer):
             continue
-        rows.append(Row(layer, None, top, LAYER_ROW))
+        depth = len(groups_around(composition, layer.id))
+        rows.append(Row(layer, None, top, LAYER_ROW, depth))
         top += LAYER_ROW
         for name in () if layer.folded else layer.threads():
-            rows.append(Row(layer, name, top, THREAD_ROW))
+            rows.append(Row(layer, name, top, THREAD_ROW, depth))
             top += THREAD_ROW
     return rows
 

@@ -47,6 +47,10 @@ def layer_menu(parent: QWidget, session: Session, rename: Callable[[], None]) ->
         action.setCheckable(True)
         action.setChecked(on)
     menu.addSeparator()
+    menu.addAction("Group", commands.group)
+    ungroup = menu.addAction("Ungroup", commands.ungroup)
+    ungroup.setEnabled(any(y.gathers for y in session.layers))
+    menu.addSeparator()
     menu.addAction("Duplicate", commands.duplicate)
     menu.addAction("Delete", commands.delete)
     return menu

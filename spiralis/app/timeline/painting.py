@@ -31,6 +31,8 @@ from spiralis.core.model import Composition, Layer, Parameter, Rule, Track
 from spiralis.core.model.drivers import source_of
 
 EYE_X, LOCK_X = LABELS - 44, LABELS - 23
+#: How far the rows of what is in a group stand in, in px a group.
+INDENT = 11
 
 
 def draw_layer_row(painter: QPainter, row: Row, axis: TimeAxis, session: Session, thumbnail: QPixmap | None) -> None:
@@ -44,11 +46,15 @@ def draw_layer_row(painter: QPainter, row: Row, axis: TimeAxis, session: Session
     painter.drawLine(QPointF(0, row.top), QPointF(axis.right + 40, row.top))
     if layer.tint:
         painter.fillRect(QRectF(4, row.top + 6, 3, row.height - 12), colour(TINT_COLOURS[layer.tint]))
-    picture = QRectF(10, row.top + 5, 21, 21)
+    picture = QRectF(10 + INDENT * row.depth, row.top + 5, 21, 21)
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(colour(TILE))
     painter.drawRoundedRect(picture, 4, 4)
-    if thumbnail is not None:
+    if layer.gathers:
+        painter.drawPixmap(
+            QPointF(picture.left() + 2.5, picture.top() + 2.5), icon_pixmap("right" if layer.folded else "down", TEXT)
+        )
+    elif thumbnail is not None:
         size = thumbnail.deviceIndependentSize()
         painter.drawPixmap(
             QPointF(picture.center().x() - size.width() / 2, picture.center().y() - size.height() / 2), thumbnail
@@ -69,11 +75,13 @@ def draw_layer_row(painter: QPainter, row: Row, axis: TimeAxis, session: Session
 def _draw_name(painter: QPainter, row: Row, session: Session) -> None:
     layer = row.layer
     marks = []
-    if layer.parent is not None:
+    if layer.gathers:
+        marks.append("group")
+    elif layer.parent is not None and session.composition.group_of.get(layer.id) != layer.parent:
         marks.append("parent")
     if layer.track("motion_blur").value:
         marks.append("blur")
-    if layer.kind == "nested":
+    if layer.has("composition"):
         marks.append("nested")
     if layer.mattes:
         marks.append("matte")
@@ -81,15 +89,16 @@ def _draw_name(painter: QPainter, row: Row, session: Session) -> None:
         marks.append("reference")
     if layer.solo:
         marks.append("solo")
-    if layer.folded:
+    if layer.folded and not layer.gathers:
         marks.append("right")
     shared = shared_count(session, layer)
-    room = EYE_X - 42 - 18 * len(marks) - (24 if shared > 1 else 0)
+    left = 38 + INDENT * row.depth
+    room = EYE_X - left - 4 - 18 * len(marks) - (24 if shared > 1 else 0)
     painter.setFont(font(13, 600))
     shown = layer.track("visible").value
     painter.setPen(colour(TEXT if shown else QUIET))
     text = painter.fontMetrics().elidedText(layer.name, Qt.TextElideMode.ElideRight, int(room))
-    painter.drawText(QRectF(38, row.top, room, row.height), Qt.AlignmentFlag.AlignVCenter, text)
+    painter.drawText(QRectF(left, row.top, room, row.height), Qt.AlignmentFlag.AlignVCenter, text)
     if shared > 1:
         painter.setFont(font(11, 600, tabular=True))
         painter.setPen(colour(MARIGOLD))
@@ -102,7 +111,7 @@ def _draw_name(painter: QPainter, row: Row, session: Session) -> None:
 
 def shared_count(session: Session, layer: Layer) -> int:
     """Return how many layers of the project show the composition that a nested layer shows; 0 for other layers."""
-    if layer.kind != "nested":
+    if not layer.has("composition"):
         return 0
     counts = _counts.of(session.project, "uses", lambda: use_counts(session.project))
     return counts.get(layer.track("composition").value, 0)
@@ -140,7 +149,9 @@ def draw_thread_row(painter: QPainter, row: Row, axis: TimeAxis, session: Sessio
         painter.drawEllipse(QPointF(26, row.middle), 2.0, 2.0)
     painter.setFont(font(12, 400))
     painter.setPen(colour(QUIET))
-    painter.drawText(QRectF(38, row.top, LABELS - 44, row.height), Qt.AlignmentFlag.AlignVCenter, parameter.label)
+    left = 38 + INDENT * row.depth
+    label = painter.fontMetrics().elidedText(parameter.full_label, Qt.TextElideMode.ElideRight, LABELS - 24 - left)
+    painter.drawText(QRectF(left, row.top, LABELS - left, row.height), Qt.AlignmentFlag.AlignVCenter, label)
     painter.setClipRect(QRectF(LABELS - 6, row.top, axis.right + 20 - LABELS, row.height))
     if is_driven(layer, row.name):
         _draw_driven(painter, row, axis, session, tint)

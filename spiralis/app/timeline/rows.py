@@ -16,6 +16,7 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QLineEdit, QToolTip, QWidget
 
+from spiralis.app.commands import Commands
 from spiralis.app.session import Session
 from spiralis.app.soon import Soon
 from spiralis.app.style import MARIGOLD, MINT, QUIET, colour, font
@@ -32,11 +33,13 @@ from spiralis.app.timeline.layout import (
     snapped,
 )
 from spiralis.app.timeline.menu import layer_menu
-from spiralis.app.timeline.painting import EYE_X, draw_layer_row, draw_thread_row
+from spiralis.app.timeline.painting import EYE_X, INDENT, draw_layer_row, draw_thread_row
 from spiralis.app.timeline.thumbnails import Thumbnails
 from spiralis.app.timeline.tie_drop import TieDrop
 from spiralis.core.editing.edits import moved_in_time, reordered, toggle_key
+from spiralis.core.editing.grouping import in_order
 from spiralis.core.editing.keys import KeyRef, keys_moved
+from spiralis.core.editing.removing import with_all_in
 from spiralis.core.editing.spans import slipped, slips, span_moved
 from spiralis.core.model import Layer
 
@@ -201,8 +204,12 @@ class Rows(QWidget):
         alone = bool(keys & Qt.KeyboardModifier.ControlModifier)
         at_left, at_right = abs(x - left) <= 7, abs(x - right) <= 7
 
+        # What is in a group goes along in time.
+        inside = self.session.composition.hanging_on(layer.id) if layer.gathers else []
+
         def drag(moved: QMouseEvent) -> None:
             by = round((moved.position().x() - x) / axis.per_frame)
+            along: dict[str, Layer] = {}
             if at_left:
                 changed = evolve(layer, first=min(layer.first + by, layer.last - 1))
             elif at_right:
@@ -211,9 +218,13 @@ class Rows(QWidget):
                 changed = slipped(layer, by)
             else:
                 changed = span_moved(layer, by) if alone else moved_in_time(layer, by)
+                along = {} if alone else {y.id: moved_in_time(y, by) for y in inside}
             name = f"Trim {layer.name}" if at_left or at_right else f"Move {layer.name} in time"
             name = f"Slip {layer.name}" if slipping and not (at_left or at_right) else name
-            self.session.edit(name, lambda piece: piece.with_layer(changed), merge=merge)
+            layers = {**along, changed.id: changed}
+            self.session.edit(
+                name, lambda piece: evolve(piece, layers=tuple(layers.get(y.id, y) for y in piece.layers)), merge=merge
+            )
 
         self._action = drag
         return True
@@ -229,6 +240,9 @@ class Rows(QWidget):
                     evolve(layer, locked=not layer.locked)))  # fmt: skip
             return
         self._choose(layer, event)
+        if row.name is None and layer.gathers and 10 + INDENT * row.depth <= x < 32 + INDENT * row.depth:
+            Commands(self.session).toggle_flag("folded", "Fold")
+            return
         if row.name is not None:
             self._choose_thread(layer, row.name, event)
             return
@@ -313,7 +327,9 @@ class Rows(QWidget):
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._drop is not None:
             index, ids = self._drop, self.session.selected
-            self.session.edit("Reorder layers", lambda piece: reordered(piece, ids, index))
+            self.session.edit(
+                "Reorder layers", lambda piece: in_order(reordered(piece, with_all_in(piece, ids), index))
+            )
         self._action, self._box, self._drop = None, None, None
         self.session.close_step()
         self.update()
@@ -329,7 +345,7 @@ class Rows(QWidget):
             self.session.go_to(bead.frame)
         elif row.name is not None and x > LABELS:
             self._add_key(row, axis.frame(x))
-        elif row.name is None and row.layer.kind == "nested" and (x < 34 or x > LABELS):
+        elif row.name is None and row.layer.has("composition") and (x < 34 or x > LABELS):
             self.session.go_into(row.layer)
         elif row.name is None and x < EYE_X:
             self.rename(row)
@@ -340,7 +356,7 @@ class Rows(QWidget):
         if name is None:
             return
         if layer.track(name).index_at(frame) is None:
-            label = f"Key for {layer.parameter(name).label}"
+            label = f"Key for {layer.parameter(name).full_label}"
             session.edit_layers(label, lambda old: toggle_key(old, name, frame), [layer.id])
         session.select([layer.id], {KeyRef(layer.id, name, frame)})
         session.go_to(frame)

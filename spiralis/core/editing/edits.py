@@ -10,7 +10,6 @@ from spiralis.core.animation.easing import LINEAR
 from spiralis.core.animation.placing import is_separate
 from spiralis.core.animation.tracks import value_at
 from spiralis.core.errors import ModelError
-from spiralis.core.model.kinds import layer_kind
 from spiralis.core.model.layer import Layer
 from spiralis.core.model.parameter import Value
 from spiralis.core.model.project import Composition
@@ -73,7 +72,7 @@ def moved_in_time(layer: Layer, by: int) -> Layer:
         name: evolve(track, keys=tuple(evolve(key, frame=key.frame + by) for key in track.keys))
         for name, track in layer.properties.items()
     }
-    if any(parameter.name == "start" for parameter in layer_kind(layer.kind).parameters):
+    if layer.has("start"):
         # What a layer shows goes along with it.
         start = layer.track("start")
         properties["start"] = evolve(start, value=start.value + by)

@@ -9,8 +9,8 @@ from fractions import Fraction
 from attrs import evolve, frozen
 
 from spiralis.core.animation.tracks import value_at
+from spiralis.core.editing.effecting import matching_name
 from spiralis.core.editing.keys import KeyRef
-from spiralis.core.errors import SpiralisError
 from spiralis.core.model import Composition, Key, Layer, Parameter, Track, Value
 
 WAYS = ("values", "differences", "pace")
@@ -47,9 +47,10 @@ def pasted(
         layer = piece.layer(target)
         if layer.locked:
             continue
-        for name, track in source.properties.items():
-            parameter = _shared(layer, source, name)
-            if parameter is None or not track.keys:
+        for held_name, track in source.properties.items():
+            name = matching_name(source, held_name, layer)
+            parameter = _shared(layer, name, source.parameter(held_name)) if name is not None else None
+            if name is None or parameter is None or not track.keys:
                 continue
             changed, landed = _put(layer.track(name), track, parameter, to, how.way)
             layer = layer.with_track(name, changed)
@@ -58,12 +59,9 @@ def pasted(
     return piece, chosen
 
 
-def _shared(layer: Layer, source: Layer, name: str) -> Parameter | None:
-    try:
-        parameter = layer.parameter(name)
-        return parameter if parameter.kind is source.parameter(name).kind else None
-    except SpiralisError:
-        return None
+def _shared(layer: Layer, name: str, held: Parameter) -> Parameter | None:
+    parameter = layer.parameter(name)
+    return parameter if parameter.kind is held.kind else None
 
 
 def _put(own: Track, held: Track, parameter: Parameter, to, way: str) -> tuple[Track, set[int]]:  # type: ignore[no-untyped-def]

@@ -8,7 +8,7 @@ from attrs import evolve
 
 from spiralis.core.animation.easing import HOLD, from_softness
 from spiralis.core.errors import ModelError
-from spiralis.core.model import Composition, Key, Kind, Layer, Value, layer_kind
+from spiralis.core.model import Composition, Key, Kind, Layer, Value
 from spiralis.core.model.poses import Pose, PoseStrip
 from spiralis.core.render.layers import Evaluated
 
@@ -19,7 +19,7 @@ def captured(at: Evaluated, ids: Iterable[str]) -> tuple[tuple[str, str, Value],
     for layer_id in ids:
         layer = at.composition.layer(layer_id)
         values = at.values(layer)
-        for parameter in layer_kind(layer.kind).parameters:
+        for parameter in layer.parameters:
             if not parameter.steady and layer.track(parameter.name).driver is None and parameter.name in values:
                 found.append((layer_id, parameter.name, values[parameter.name]))
     return tuple(found)

@@ -43,7 +43,7 @@ def removed(
     followed = []
     for tie in dependents(piece, gone):
         if tie.why is Why.VALUE:
-            followed.append(f"{piece.layer(tie.owner).name}: {piece.layer(tie.owner).parameter(tie.name).label}")
+            followed.append(f"{piece.layer(tie.owner).name}: {piece.layer(tie.owner).parameter(tie.name).full_label}")
             piece = baked(piece, tie.owner, tie.name)
     if followed:
         notes.append(f"What depended on it keeps its look as keys: {_names(followed)}.")

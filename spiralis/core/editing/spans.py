@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from attrs import evolve
 
 from spiralis.core.editing.edits import unused_name
-from spiralis.core.model import Composition, Layer, layer_kind, new_id
+from spiralis.core.model import Composition, Layer, new_id
 
 
 def split(composition: Composition, ids: Sequence[str], frame: int) -> tuple[Composition, list[str]]:
@@ -33,7 +33,7 @@ def split(composition: Composition, ids: Sequence[str], frame: int) -> tuple[Com
 
 def slips(layer: Layer) -> bool:
     """Whether a layer shows something with a time of its own, which can be moved within its span."""
-    return any(parameter.name == "start" for parameter in layer_kind(layer.kind).parameters)
+    return layer.has("start")
 
 
 def slipped(layer: Layer, by: int) -> Layer:

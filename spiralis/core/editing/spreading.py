@@ -11,7 +11,7 @@ from attrs import evolve, frozen
 from spiralis.core.animation.easing import CubicBezier
 from spiralis.core.editing.edits import moved_in_time
 from spiralis.core.editing.keys import KeyRef, by_thread, keys_moved
-from spiralis.core.model import Composition, Key, Parameter, Track, layer_kind
+from spiralis.core.model import Composition, Key, Parameter, Track
 
 ORDERS = ("top down", "bottom up", "from the centre", "random")
 
@@ -76,7 +76,7 @@ def varied(composition: Composition, keys: frozenset[KeyRef], variation: Variati
         if layer.locked:
             found |= {KeyRef(layer_id, name, frame) for frame in frames}
             continue
-        names = [parameter.name for parameter in layer_kind(layer.kind).parameters]
+        names = [parameter.name for parameter in layer.parameters]
         place = ids.index(layer_id) * 1000 + names.index(name)
         random = np.random.Generator(np.random.Philox(key=[variation.seed, place]))
         parameter = layer.parameter(name)

@@ -1,0 +1,89 @@
+"""A foldable section of Details: a heading, tools beside it, and a grid of rows."""
+
+from __future__ import annotations
+
+from typing import ClassVar
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
+
+from spiralis.app.style import icon
+
+
+class Section(QWidget):
+    """A heading that folds what lies under it; ``key`` tells sections apart whose folding is remembered."""
+
+    folded: ClassVar[set[str]] = set()
+
+    def __init__(self, title: str, key: str = "", small: bool = False) -> None:
+        super().__init__()
+        self.key = key or title
+        self.head = QToolButton()
+        self.head.setObjectName("Flat")
+        self.head.setText(title if small else title.upper())
+        self.head.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
+        look = "font-weight: 500;" if small else "font-size: 11px; letter-spacing: 1px; font-weight: 600;"
+        self.head.setStyleSheet(f"{look} padding: 3px 2px;")
+        self.head.setToolTip(f"Fold or unfold {title}")
+        self.head.clicked.connect(self._toggle)
+        self.tools = QHBoxLayout()
+        self.tools.setSpacing(2)
+        self.body = QWidget()
+        self.grid = QGridLayout(self.body)
+        self.grid.setContentsMargins(0, 0, 0, 6)
+        self.grid.setHorizontalSpacing(6)
+        self.grid.setVerticalSpacing(4)
+        self.grid.setColumnStretch(2, 1)
+        self.grid.setColumnMinimumWidth(0, 18)
+        self.grid.setColumnMinimumWidth(1, 76)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(2)
+        if not small:
+            rule = QFrame()
+            rule.setObjectName("Rule")
+            layout.addWidget(rule)
+        line = QHBoxLayout()
+        line.setSpacing(4)
+        line.addWidget(self.head)
+        line.addStretch(1)
+        line.addLayout(self.tools)
+        layout.addLayout(line)
+        layout.addWidget(self.body)
+        self._show()
+
+    def _toggle(self) -> None:
+        self.folded ^= {self.key}
+        self._show()
+
+    def _show(self) -> None:
+        shut = self.key in self.folded
+        self.body.setVisible(not shut)
+        self.head.setIcon(icon("right" if shut else "down"))
+
+    def add_tool(self, picture: str, text: str) -> QToolButton:
+        """Add a small button at the right of the heading."""
+        button = QToolButton()
+        button.setObjectName("Flat")
+        button.setIcon(icon(picture))
+        button.setToolTip(text)
+        button.setAccessibleName(text)
+        button.setStyleSheet("QToolButton::menu-indicator { image: none; } QToolButton { padding: 1px; }")
+        self.tools.addWidget(button)
+        return button
+
+    def add(
+        self, label: str, editor: QWidget, bead: QWidget | None = None, help: str = "", more: QWidget | None = None
+    ) -> None:
+        """Add a row: bead, name, editor, and a menu where there is more to do."""
+        row = self.grid.rowCount()
+        if bead is None:
+            bead = QWidget()
+            bead.setFixedWidth(18)
+        self.grid.addWidget(bead, row, 0)
+        name = QLabel(label)
+        name.setToolTip(help)
+        self.grid.addWidget(name, row, 1)
+        self.grid.addWidget(editor, row, 2)
+        if more is not None:
+            self.grid.addWidget(more, row, 3)
