@@ -233,7 +233,7 @@ def _add_edges(edges: dict[_Node, list[tuple[_Node, str]]], piece: Composition, 
         return
     kind = "place" if tie.why is Why.PLACE else "picture"
     ways = edges.setdefault((kind, layer.id), [])
-    word = _WORDS.get(tie.name, "shows")
+    word = _WORDS.get(tie.name, "shows" if tie.whole else "reads")
     ways.append(((kind, tie.target), word))
     if tie.whole:
         ways.extend(((kind, below.id), word) for below in piece.hanging_on(tie.target))

@@ -1,0 +1,206 @@
+"""Effects and finishes in Details, by mouse and keys: add, change, key, reorder, switch, copy, delete."""
+
+from __future__ import annotations
+
+import unittest
+
+import numpy as np
+from PyQt6.QtWidgets import QCheckBox, QMenu, QToolButton
+
+from spiralis.app.fields import ListField, NumberField
+from tests.app.harness import WindowTest
+
+
+class EffectsTest(WindowTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.session.select(["words"])
+        self.settle()
+
+    def tool(self, name: str) -> QToolButton:
+        return next(t for t in self.window.details.findChildren(QToolButton) if t.accessibleName() == name)
+
+    def choose(self, menu: QMenu, *labels: str) -> None:
+        """Choose an entry of a menu, through submenus."""
+        menu.aboutToShow.emit()
+        for label in labels:
+            action = next(a for a in menu.actions() if a.text() == label)
+            if action.menu() is None:
+                action.trigger()
+                self.settle()
+                return
+            menu = action.menu()
+
+    def add(self, section: str, *labels: str) -> str:
+        """Add an effect or a finish and return its block's id."""
+        self.choose(self.tool(f"Add to {section}").menu(), *labels)
+        return self.layer("words").blocks[-1].id
+
+    def field(self, name: str, kind: type = NumberField) -> NumberField:
+        return self.window.details.editors[name].findChild(kind)
+
+    def test_a_blur_is_added_changed_keyed_and_seen(self) -> None:
+        sharp = self.picture().astype(int)
+        block = self.add("effects", "Soften", "Gaussian blur")
+        self.assertGreater(np.abs(self.picture().astype(int) - sharp).max(), 60)
+        self.window.details.area.ensureWidgetVisible(self.field(f"{block}.across"))
+        self.enter_number(self.field(f"{block}.across"), "30")
+        self.assertEqual(30.0, self.value("words", f"{block}.across"))
+        self.click(self.window.details.beads[f"{block}.across"])
+        self.session.go_to(10)
+        self.settle()
+        self.enter_number(self.field(f"{block}.across"), "0")
+        self.assertEqual([0, 10], [key.frame for key in self.layer("words").track(f"{block}.across").keys])
+        rows = self.window.timeline.rows.rows()
+        self.assertIn(f"{block}.across", [row.name for row in rows])
+        self.drag(self.window.timeline.rows, self.bead("words", f"{block}.across", 10),
+                  self.bead("words", f"{block}.across", 10) + (self.bead("square", "position", 20)
+                                                              - self.bead("square", "position", 10)))  # fmt: skip
+        self.assertEqual([0, 20], [key.frame for key in self.layer("words").track(f"{block}.across").keys])
+
+    def bead(self, layer: str, name: str, frame: int):  # type: ignore[no-untyped-def]
+        from PyQt6.QtCore import QPointF
+
+        rows = self.window.timeline.rows
+        row = next(r for r in rows.rows() if r.layer.id == layer and r.name in (name, None))
+        row = next((r for r in rows.rows() if r.layer.id == layer and r.name == name), row)
+        return QPointF(rows.axis().x(frame), row.middle)
+
+    def test_switch_order_copy_and_delete(self) -> None:
+        plain = self.picture().astype(int)
+        halo = self.add("finishes", "Halo")
+        blur = self.add("effects", "Soften", "Gaussian blur")
+        grade = self.add("effects", "Colour", "Grade")
+        self.assertEqual([halo, blur, grade], [b.id for b in self.layer("words").blocks])
+        self.click(self.tool("Earlier: Grade"))
+        self.assertEqual([halo, grade, blur], [b.id for b in self.layer("words").blocks])
+        self.choose(self.tool("More for Gaussian blur").menu(), "Delete")
+        self.click(self.window.details.editors[f"{halo}.on"].findChild(QCheckBox))
+        self.assertFalse(self.value("words", f"{halo}.on"))
+        self.assertLessEqual(np.abs(self.picture().astype(int) - plain).max(), 1)
+        self.choose(self.tool("More for Grade").menu(), "Copy all of the layer")
+        self.session.select(["square"])
+        self.settle()
+        self.act("Paste")
+        self.assertEqual(["halo", "grade"], [b.kind for b in self.layer("square").blocks])
+        self.assertFalse({b.id for b in self.layer("square").blocks} & {halo, grade})
+        self.act("Undo")
+        self.assertEqual((), self.layer("square").blocks)
+
+    def test_the_switch_carries_hold_keys(self) -> None:
+        halo = self.add("finishes", "Halo")
+        self.click(self.window.details.beads[f"{halo}.on"])
+        self.session.go_to(5)
+        self.settle()
+        self.click(self.window.details.editors[f"{halo}.on"].findChild(QCheckBox))
+        self.assertEqual([True, False], [key.value for key in self.layer("words").track(f"{halo}.on").keys])
+
+    def test_displaced_by_another_layer_and_never_by_itself_in_a_circle(self) -> None:
+        block = self.add("effects", "Bend", "Displace")
+        before = self.picture().astype(int)
+        box = self.field(f"{block}.map", ListField)
+        self.assertNotIn("words", [box.itemData(i) for i in range(box.count())])
+        index = next(i for i in range(box.count()) if box.itemText(i) == "Ground")
+        box.setCurrentIndex(index)
+        box.activated.emit(index)
+        self.settle()
+        self.assertGreater(np.abs(self.picture().astype(int) - before).max(), 40)
+        ground = box.itemData(index)
+        self.session.select([ground])
+        self.settle()
+        self.choose(self.tool("Add to effects").menu(), "Bend", "Displace")
+        own = self.layer(ground).blocks[0].named("map")
+        self.session.set_property(own, "words")
+        self.assertIn("circle", self.said[-1])
+        self.assertEqual("", self.value(ground, own))
+
+    def test_a_number_of_an_effect_follows_another_layer(self) -> None:
+        block = self.add("effects", "Soften", "Gaussian blur")
+        from spiralis.app.tying import tie
+
+        tie(self.session, f"{block}.across", self.layer("square"), "opacity")
+        self.assertEqual(100.0, self.value("words", f"{block}.across"))
+
+
+class GroupsTest(WindowTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.session.select(["square", "words"])
+        self.before = self.picture().astype(int)
+        self.act("Group")
+        self.group = self.session.layers[0].id
+
+    def test_grouping_is_unseen_and_a_click_means_the_whole(self) -> None:
+        self.assertLessEqual(np.abs(self.picture().astype(int) - self.before).max(), 1)
+        self.assertEqual([self.group, "square", "words"], [y.id for y in self.session.composition.layers][:3])
+        canvas = self.window.canvas
+        self.session.select([])
+        self.click(canvas, self.on_canvas(480, 120))
+        self.assertEqual((self.group,), self.session.selected)
+        self.double_click(canvas, self.on_canvas(480, 120))
+        self.assertEqual(("words",), self.session.selected)
+        self.click(canvas, self.on_canvas(160, 240))
+        self.assertEqual(("square",), self.session.selected, "inside, a click means a member")
+        from PyQt6.QtCore import Qt
+
+        self.press(canvas, Qt.Key.Key_Escape)
+        self.assertEqual((self.group,), self.session.selected)
+
+    def test_it_moves_fades_hides_and_is_deleted_as_one(self) -> None:
+        canvas = self.window.canvas
+        self.drag(canvas, self.on_canvas(480, 120), self.on_canvas(440, 180))
+        at = self.session.evaluated()
+        self.assertAlmostEqual(440, at.matrix(self.layer("words")).apply(*self._middle("words"))[0], delta=6)
+        self.session.set_property("opacity", 0.0)
+        ground = self.picture()[5, 5].astype(int)
+        self.assertLessEqual(np.abs(self.picture().astype(int) - ground).max(), 1)
+        self.act("Undo")
+        self.session.select([self.group])
+        self.act("Delete")
+        self.assertEqual(1, len(self.session.composition.layers))
+        self.act("Undo")
+        self.assertEqual((self.group,), self.session.selected, "undo brings the choice back")
+
+    def _middle(self, layer: str) -> tuple[float, float]:
+        left, top, right, bottom = self.session.evaluated().box(self.layer(layer))
+        return (left + right) / 2, (top + bottom) / 2
+
+    def test_parted_again_everything_is_where_it_was(self) -> None:
+        self.act("Ungroup")
+        self.assertIsNone(self.session.composition.find(self.group))
+        self.assertEqual(("square", "words"), self.session.selected)
+        self.assertLessEqual(np.abs(self.picture().astype(int) - self.before).max(), 1)
+
+    def test_a_group_that_fades_says_why_it_cannot_be_parted(self) -> None:
+        self.session.set_property("opacity", 50.0)
+        self.act("Ungroup")
+        self.assertIn("opacity", self.said[-1])
+        self.assertIsNotNone(self.session.composition.find(self.group))
+
+    def test_it_folds_and_moves_in_time_with_all_in_it(self) -> None:
+        rows = self.window.timeline.rows
+        row = next(r for r in rows.rows() if r.layer.id == self.group)
+        from PyQt6.QtCore import QPointF
+
+        self.click(rows, QPointF(20, row.middle))
+        self.assertNotIn("words", [r.layer.id for r in rows.rows()])
+        self.click(rows, QPointF(20, row.middle))
+        self.assertIn("words", [r.layer.id for r in rows.rows()])
+        axis = rows.axis()
+        self.drag(rows, QPointF(axis.x(30), row.middle), QPointF(axis.x(34), row.middle))
+        self.assertEqual([4, 24], [key.frame for key in self.layer("square").track("position").keys])
+        self.assertEqual(4, self.layer("words").first)
+
+    def test_duplicated_and_pasted_with_all_in_it(self) -> None:
+        self.session.select([self.group])
+        self.act("Duplicate")
+        copies = self.session.composition.members(self.session.selected[0])
+        self.assertEqual(["Square 2", "Words 2"], [y.name for y in copies])
+        self.act("Copy")
+        self.act("Paste")
+        pasted = [y for y in self.session.composition.layers if y.id in self.session.selected and y.gathers]
+        self.assertEqual(2, len(self.session.composition.members(pasted[0].id)))
+
+
+if __name__ == "__main__":
+    unittest.main()
