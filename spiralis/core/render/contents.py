@@ -42,6 +42,8 @@ def content_key(at: Evaluated, layer: Layer) -> Hashable:
 class Leaf(Node):
     """A layer's own content under a map from its units to the grid."""
 
+    quick = True
+
     def __init__(self, at: Evaluated, layer: Layer, matrix: Affine) -> None:
         self.at, self.layer, self.matrix = at, layer, matrix
 

@@ -125,12 +125,15 @@ class Covered(Node):
         emit_picture(table, self.picture(region_of(table)), mode, opacity)
 
     def drawn_in(self, region: WholeBox) -> Raster | None:
-        picture = self.inner.picture(region)
+        # What is quickly drawn again is not kept apart from its covered picture.
+        picture = self.inner.drawn_in(region) if self.inner.quick else self.inner.picture(region)
         if picture is None:
             return None
         pixels = picture.as_float
+        if pixels is picture.data and not self.inner.quick:
+            pixels = pixels.copy()
         if self.mattes:
-            pixels = pixels * coverage(self.mattes, picture.box)[..., None]
+            pixels *= coverage(self.mattes, picture.box)[..., None]
         if self.crop is not None:
-            pixels = pixels * self.crop.cover(picture.box)[..., None]
-        return Raster(np.ascontiguousarray(pixels, dtype=np.float32), picture.space, picture.corner)
+            pixels *= self.crop.cover(picture.box)[..., None]
+        return Raster(pixels, picture.space, picture.corner)

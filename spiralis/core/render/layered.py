@@ -8,6 +8,7 @@ from collections.abc import Hashable, Sequence
 import numpy as np
 from attrs import frozen
 
+from spiralis.core.cache import CacheSection
 from spiralis.core.colour import Colour
 from spiralis.core.effects.job import Margins, grown
 from spiralis.core.geometry import Affine, Box, WholeBox, intersect, outward
@@ -15,7 +16,7 @@ from spiralis.core.raster.raster import Raster
 from spiralis.core.raster.vectors import cut_to_quad
 from spiralis.core.render.covers import Crop, Matting, coverage
 from spiralis.core.render.effecting import Step, run_steps, steps_key, total_reads
-from spiralis.core.render.nodes import Item, Node, emit_picture, items_key, picture_of, region_of
+from spiralis.core.render.nodes import PICTURES, Item, Node, emit_picture, items_key, picture_of, region_of
 from spiralis.core.render.table import Table, drawn
 
 
@@ -45,6 +46,10 @@ class Changing(Node):
         if self.crop is not None:
             share = share * self.crop.cover(region)[..., None]
         return share
+
+
+#: Nests that were found not to join the outer table, by (key, region), so that their operations are not made in vain.
+_APART: CacheSection[bool] = CacheSection(lambda _: 128)
 
 
 def _box_of(region: WholeBox) -> Box:
@@ -137,18 +142,27 @@ class Layered(Node):
         return items_key(self.items), self.matrix, self.size, self.ground
 
     def emit(self, table: Table, mode: int, opacity: float) -> None:
-        if self.why_not_joined(mode, opacity) is None:
-            content = self._content(table.frame)
+        region = region_of(table)
+        content = None
+        may_join = self.why_not_joined(mode, opacity) is None
+        if may_join and (self.size is None or _APART.peek((self.key, region)) is None):
+            content = self._content(_box_of(region))
             if content is None:
                 return
-            rows, kept = content
-            if self.size is None or (
-                all(row[1] == 0 for row in rows.numbers) and not kept and self._stays_within(rows)
-            ):
-                # Normal over normal is associative (W3C Compositing, section 5.1): no picture of its own is needed.
-                table.extend(rows)
+            if self._joins(*content):
+                table.extend(content[0])
                 return
-        emit_picture(table, self.picture(region_of(table)), mode, opacity)
+            _APART.put((self.key, region), True)
+        picture = PICTURES.get(
+            (self.key, region), lambda: self._pictured(region, content or self._content(_box_of(region)))
+        )
+        emit_picture(table, picture, mode, opacity)
+
+    def _joins(self, rows: Table, kept: bool) -> bool:
+        """Whether operations may join the outer table: normal over normal is associative (W3C Compositing, 5.1)."""
+        if self.size is None:
+            return True
+        return all(row[1] == 0 for row in rows.numbers) and not kept and self._stays_within(rows)
 
     def why_not_joined(self, mode: int, opacity: float) -> str | None:
         """Return why it has to be a picture of its own; None where its operations may join the outer table."""
@@ -181,7 +195,9 @@ class Layered(Node):
         return left >= -slack and top >= -slack and right <= self.size[0] + slack and bottom <= self.size[1] + slack
 
     def drawn_in(self, region: WholeBox) -> Raster | None:
-        content = self._content(_box_of(region))
+        return self._pictured(region, self._content(_box_of(region)))
+
+    def _pictured(self, region: WholeBox, content: tuple[Table, bool] | None) -> Raster | None:
         if content is None:
             return None
         table, kept = content

@@ -51,6 +51,9 @@ COVERS: CacheSection[np.ndarray] = CacheSection(lambda cover: 256 + cover.nbytes
 class Node:
     """Something that can be drawn into the pixels of a grid."""
 
+    #: Whether drawing it again costs little beside keeping it; ``drawn_in`` then gives pixels that may be written to.
+    quick = False
+
     def make_key(self) -> Hashable:
         """Return everything the picture depends on."""
         raise NotImplementedError
