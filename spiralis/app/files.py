@@ -2,20 +2,23 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
+import numpy as np
 from attrs import evolve
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
+from spiralis.app.beside import beside
 from spiralis.app.recent import remember
 from spiralis.app.session import Session
 from spiralis.core.errors import SpiralisError
 from spiralis.core.model import Composition, Project
 from spiralis.core.raster.fonts import missing_families
 from spiralis.core.storage import load, save
-from spiralis.core.storage.project_file import SUFFIX
+from spiralis.core.storage.project_file import SUFFIX, small_png
 from spiralis.core.storage.recovery import Journal, Recovered, left_behind
 
 _FILTER = f"Spiralis projects (*{SUFFIX})"
@@ -37,6 +40,8 @@ class Files(QObject):
         self._closed = False
         #: Whether a project was opened or begun since the window came up; before that there is only an empty one.
         self.has_piece = False
+        #: Gives what the canvas shows, straight uint8 (h, w, 4), for the file's thumbnail.
+        self.picture: Callable[[], np.ndarray | None] = lambda: None
         self._later = QTimer(self)
         self._later.setSingleShot(True)
         self._later.setInterval(JOURNAL_DELAY)
@@ -82,7 +87,7 @@ class Files(QObject):
         from spiralis.demo import stored_demo
 
         if self.may_leave():
-            self._show(stored_demo(), None)
+            self._show(beside(stored_demo), None)
 
     def ask_open(self) -> None:
         """Ask for a project and open it."""
@@ -93,7 +98,7 @@ class Files(QObject):
     def open(self, path: Path) -> bool:
         """Open a project; where it cannot be read the open one stays and a sentence says why."""
         try:
-            project = load(path)
+            project = beside(lambda: load(path))
             if not project.compositions:
                 raise SpiralisError(f"“{path.name}” holds no composition, so there is nothing to show.")
         except SpiralisError as error:
@@ -143,7 +148,9 @@ class Files(QObject):
         if project.name == "Untitled":
             project = evolve(project, name=path.stem)
         try:
-            save(project, path)
+            seen = self.picture()
+            thumbnail = small_png(seen) if seen is not None else None
+            beside(lambda: save(project, path, thumbnail))
         except SpiralisError as error:
             session.failed.emit(str(error))
             return False
@@ -195,7 +202,7 @@ class Files(QObject):
     def recover(self, found: Recovered) -> None:
         """Open recovered work as unsaved changes."""
         try:
-            project = found.load()
+            project = beside(found.load)
         except SpiralisError as error:
             self.session.failed.emit(str(error))
             return

@@ -5,11 +5,13 @@ from __future__ import annotations
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QToolButton, QWidget
 
+from spiralis.app.background import Background
 from spiralis.app.fields import ListField
 from spiralis.app.session import Session
 from spiralis.app.soon import Soon
 from spiralis.app.style import icon
 from spiralis.core.checks.seam import loop_jumps
+from spiralis.core.model import Composition
 
 
 class PieceBar(QWidget):
@@ -53,7 +55,8 @@ class PieceBar(QWidget):
         row.addStretch(1)
         row.addWidget(self.loop)
         row.addWidget(self.export)
-        self._soon = Soon(self, self._show_loop, wait=250, rests=True)
+        self._soon = Soon(self, self._ask_loop, wait=250, rests=True)
+        self._background = Background(self)
         session.projectChanged.connect(self.refresh)
         session.compositionChanged.connect(self.refresh)
         self.refresh()
@@ -78,11 +81,23 @@ class PieceBar(QWidget):
         self.format.setText(f"{piece.width} × {piece.height}  ·  {rate} fps  ·  {float(piece.seconds):.2f} s")
         self._soon.ask()
 
-    def _show_loop(self) -> None:
-        piece = self.session.composition
+    def _ask_loop(self) -> None:
+        """Look at the loop beside the window, and show what was found if it is still the same project."""
+        project, piece = self.session.project, self.session.composition
+        if not piece.loop:
+            self._show_loop(piece, [])
+            return
+
+        def done(jumps: object) -> None:
+            if self.session.project is project and self.session.composition is piece:
+                self._show_loop(piece, jumps if isinstance(jumps, list) else [])
+
+        self._background.run(lambda: loop_jumps(project, piece), done)
+
+    def _show_loop(self, piece: Composition, jumps: list[str]) -> None:
         if not piece.loop:
             state, text, tip = "Quiet", "Plays once", "Details, with no layer chosen, switches looping on"
-        elif jumps := loop_jumps(self.session.project, piece):
+        elif jumps:
             state, text = "Alarm", f"Loop: {len(jumps)} jump{'s' if len(jumps) > 1 else ''}"
             tip = "At the end these differ from the first frame:\n" + "\n".join(jumps[:12])
         else:

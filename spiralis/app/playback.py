@@ -11,6 +11,7 @@ from attrs import frozen
 from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
 
 from spiralis.app.session import Session
+from spiralis.core.errors import Cancelled
 from spiralis.core.model import Project
 from spiralis.core.render.frame import render_rgba8
 from spiralis.core.render.store import FrameKey, FrameStore
@@ -24,10 +25,10 @@ class FrameRequest:
     key: FrameKey
     threads: int = 1
 
-    def __call__(self) -> np.ndarray:
-        """Render the frame, uint8 (h, w, 4) premultiplied."""
+    def __call__(self, stops: Callable[[], bool] = lambda: False) -> np.ndarray:
+        """Render the frame, uint8 (h, w, 4) premultiplied; raises Cancelled soon after ``stops()`` says so."""
         key = self.key
-        return render_rgba8(self.project, key.composition, key.frame, key.scale, self.threads)
+        return render_rgba8(self.project, key.composition, key.frame, key.scale, self.threads, stops)
 
 
 class FrameMaker(QObject):
@@ -39,7 +40,7 @@ class FrameMaker(QObject):
         super().__init__()
         self.store = store
         self._wanted: list[FrameRequest] = []
-        self._making: set[FrameKey] = set()
+        self._making: dict[FrameKey, threading.Event] = {}
         self._condition = threading.Condition()
         self._stopped = False
         self.seconds: dict[float, float] = {}
@@ -51,6 +52,12 @@ class FrameMaker(QObject):
         """Replace what is wanted, most urgent first; what was wanted before and is not now is dropped."""
         with self._condition:
             self._wanted = [r for r in requests if not self.store.holds(r.key)]
+            # What is half done is finished, as an old picture is better than none while one drags; but not one of
+            # another piece or size, which nobody will look at.
+            looks = {(r.key.composition, r.key.scale) for r in requests}
+            for key, stop in self._making.items():
+                if looks and (key.composition, key.scale) not in looks:
+                    stop.set()
             self._condition.notify_all()
 
     def stop(self) -> None:
@@ -69,7 +76,7 @@ class FrameMaker(QObject):
                     # What was asked for again while it was being made is there by now.
                     if request.key not in self._making and not self.store.holds(request.key):
                         del self._wanted[index]
-                        self._making.add(request.key)
+                        self._making[request.key] = threading.Event()
                         return request
                 self._condition.wait()
         return None
@@ -78,14 +85,16 @@ class FrameMaker(QObject):
         while (request := self._take()) is not None:
             started = time.perf_counter()
             try:
-                frame = request()
+                frame = request(self._making[request.key].is_set)
                 self.store.put(request.key, frame, time.perf_counter() - started)
+            except Cancelled:
+                continue
             except Exception as error:
                 # A frame that cannot be drawn must not end the thread; the canvas keeps its last picture.
                 print(f"frame {request.key.frame} could not be drawn: {error}")
             finally:
                 with self._condition:
-                    self._making.discard(request.key)
+                    self._making.pop(request.key, None)
             scale = request.key.scale
             self.seconds[scale] = 0.5 * self.seconds.get(scale, 0.0) + 0.5 * (time.perf_counter() - started)
             if not self._stopped:
@@ -145,6 +154,15 @@ class Player(QObject):
         """Return the ready frame under the playhead, or None."""
         return self.store.get(self.key(self.session.frame))
 
+    def straight_picture(self) -> np.ndarray | None:
+        """Return the ready frame under the playhead with straight alpha, or None."""
+        ready = self.picture()
+        if ready is None:
+            return None
+        alpha = ready[..., 3:].astype(np.uint16)
+        colour = np.minimum(ready[..., :3].astype(np.uint16) * 255 // np.maximum(alpha, 1), 255)
+        return np.concatenate([colour, alpha], axis=-1).astype(np.uint8)
+
     def awaits(self) -> bool:
         """Whether the picture under the playhead is still being drawn, and nothing plays."""
         return not self.playing and not self.store.holds(self.key(self.session.frame))
@@ -184,6 +202,10 @@ class Player(QObject):
         self.maker.want([FrameRequest(self.session.project, self.key(self.session.frame), threads=2)])
 
     def _ask_all(self) -> None:
+        if self.awaits():
+            # Frames ahead would only slow down the one that somebody waits for.
+            self._rest.start()
+            return
         session, project = self.session, self.session.project
         first, last = session.composition.span
         count = last - first

@@ -73,7 +73,9 @@ class Session(QObject):
     @property
     def layers(self) -> list[Layer]:
         """The chosen layers, front to back."""
-        return [layer for layer in self.composition.layers if layer.id in self.selected]
+        piece = self.composition
+        places = sorted(piece.place_of[i] for i in set(self.selected) if i in piece.place_of)
+        return [piece.layers[place] for place in places]
 
     def replace_project(self, project: Project, path: Path | None) -> None:
         """Start over with another project."""

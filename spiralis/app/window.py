@@ -64,6 +64,7 @@ class Window(QMainWindow):
         self.player = Player(session)
         Soon.awaited = self.player.awaits
         self.files = Files(session, self)
+        self.files.picture = self.player.straight_picture
         self.commands = Commands(session)
         self.arranging = Arranging(session)
         self.key_commands = KeyCommands(session, self)

@@ -3,17 +3,19 @@
 from __future__ import annotations
 
 import math
+from typing import NamedTuple
 
 import numpy as np
-from attrs import frozen
 
 Box = tuple[float, float, float, float]
 WholeBox = tuple[int, int, int, int]
 
 
-@frozen
-class Affine:
-    """The map ``x' = a x + c y + e``, ``y' = b x + d y + f`` (the order of SVG's ``matrix()``)."""
+class Affine(NamedTuple):
+    """The map ``x' = a x + c y + e``, ``y' = b x + d y + f`` (the order of SVG's ``matrix()``).
+
+    A named tuple, because frames make tens of thousands of them.
+    """
 
     a: float = 1.0
     b: float = 0.0
@@ -24,14 +26,9 @@ class Affine:
 
     def __matmul__(self, inner: Affine) -> Affine:
         """Return the map that applies ``inner`` first."""
-        return Affine(
-            self.a * inner.a + self.c * inner.b,
-            self.b * inner.a + self.d * inner.b,
-            self.a * inner.c + self.c * inner.d,
-            self.b * inner.c + self.d * inner.d,
-            self.a * inner.e + self.c * inner.f + self.e,
-            self.b * inner.e + self.d * inner.f + self.f,
-        )
+        a, b, c, d, e, f = self
+        u, v, w, x, y, z = inner
+        return Affine(a * u + c * v, b * u + d * v, a * w + c * x, b * w + d * x, a * y + c * z + e, b * y + d * z + f)
 
     def apply(self, x: float, y: float) -> tuple[float, float]:
         """Return where a point goes."""
@@ -62,8 +59,12 @@ class Affine:
 
     def box(self, box: Box) -> Box:
         """Return the smallest upright box around the image of a box."""
-        corners = [self.apply(x, y) for x in (box[0], box[2]) for y in (box[1], box[3])]
-        xs, ys = [c[0] for c in corners], [c[1] for c in corners]
+        a, b, c, d, e, f = self
+        left, top, right, bottom = box
+        x0, x1, y0, y1 = a * left, a * right, b * left, b * right
+        u0, u1, v0, v1 = c * top, c * bottom, d * top, d * bottom
+        xs = (x0 + u0 + e, x0 + u1 + e, x1 + u0 + e, x1 + u1 + e)
+        ys = (y0 + v0 + f, y0 + v1 + f, y1 + v0 + f, y1 + v1 + f)
         return min(xs), min(ys), max(xs), max(ys)
 
     def stretch(self) -> tuple[float, float]:

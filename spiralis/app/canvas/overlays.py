@@ -12,8 +12,11 @@ from spiralis.app.canvas.content_grips import content_grips, grip_layer
 from spiralis.app.canvas.group_handles import group_frame
 from spiralis.app.canvas.handles import frame_of
 from spiralis.app.canvas.path_editing import PathDrag
+from spiralis.app.held import Held
+from spiralis.app.session import Session
 from spiralis.core.editing.sources import missing_source
 from spiralis.core.geometry import Affine
+from spiralis.core.model import Layer
 
 if TYPE_CHECKING:
     from spiralis.app.canvas.view import CanvasView
@@ -28,8 +31,8 @@ def paint_overlays(view: CanvasView, painter: QPainter, to_widget: Affine) -> No
     if not view.editing and view.tool is None and (view.drag is None or isinstance(view.drag, PathDrag)):
         painting.draw_motion_path(painter, session, to_widget)
     at = session.evaluated()
-    for layer in session.composition.layers:
-        if layer.shown_at(session.frame) and (name := missing_source(session.project, layer)) is not None:
+    for layer, name in _missing.of(session.project, session.composition_id, lambda: _missing_in(session)):
+        if layer.shown_at(session.frame):
             painting.draw_missing(painter, to_widget @ at.matrix(layer), at.box(layer), name)
     for layer in session.layers:
         painting.draw_outline(painter, to_widget @ at.matrix(layer), at.box(layer))
@@ -43,6 +46,15 @@ def paint_overlays(view: CanvasView, painter: QPainter, to_widget: Affine) -> No
     if view.drag is not None:
         size = (session.composition.width, session.composition.height)
         painting.draw_guides(painter, view.drag.guides, to_widget, size)
+
+
+#: Layers whose file is missing, with its name, by the project.
+_missing: Held[list[tuple[Layer, str]]] = Held(4)
+
+
+def _missing_in(session: Session) -> list[tuple[Layer, str]]:
+    layers = (layer for layer in session.composition.layers if layer.ties)
+    return [(layer, name) for layer in layers if (name := missing_source(session.project, layer)) is not None]
 
 
 def _paint_handles(view: CanvasView, painter: QPainter, to_widget: Affine) -> None:

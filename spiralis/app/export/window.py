@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import numpy as np
 from PyQt6.QtCore import Qt, QUrl
-from PyQt6.QtGui import QCloseEvent, QDesktopServices, QImage, QKeyEvent
+from PyQt6.QtGui import QCloseEvent, QDesktopServices, QKeyEvent
 from PyQt6.QtWidgets import (
     QAbstractButton,
     QButtonGroup,
@@ -23,6 +24,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from spiralis.app.background import Background
 from spiralis.app.export.preview import FramePair, decoded_frame
 from spiralis.app.export.running import RunningExport
 from spiralis.app.fields import ListField, NumberField
@@ -70,6 +72,7 @@ class ExportWindow(QDialog):
             field.changed.connect(self._refresh)
             field.refused.connect(self._say_problem)
         self.single.clicked.connect(self._refresh)
+        self._background = Background(self)
         self._build()
         self._choose(self.kind)
         self._show_rendered()
@@ -341,25 +344,36 @@ class ExportWindow(QDialog):
 
     # -- pictures --------------------------------------------------------------------------------------
 
-    def _rendered(self, frame: int) -> QImage:
+    def _rendered(self, frame: int) -> np.ndarray:
+        """Return a frame as it is rendered; long work."""
         scale = min(1.0, 700 / max(self.piece.width, self.piece.height))
-        return as_image(render_straight8(self.session.project, self.piece.id, frame, scale)).copy()
+        return render_straight8(self.session.project, self.piece.id, frame, scale)
 
     def _show_rendered(self) -> None:
         frame = self.session.frame
-        self.preview.show_images([(f"as rendered · frame {frame}", self._rendered(frame), True)])
+
+        def done(pixels: object) -> None:
+            if isinstance(pixels, np.ndarray) and self.result_ is None:
+                self.preview.show_images([(f"as rendered · frame {frame}", as_image(pixels).copy(), True)])
+
+        self._background.run(lambda: self._rendered(frame), done)
 
     def _show_written(self, result: ExportResult) -> None:
         first, last = self.span()
         frame = first if self.kind.many_files else min(max(self.session.frame, first), last - 1)
-        rendered = (f"as rendered · frame {frame}", self._rendered(frame), False)
-        path = result.path
-        if not path.exists():
-            self.preview.show_images([rendered])
-            return
-        pixels = decoded_frame(path, frame - first)
-        images = [rendered] + ([("as written", as_image(pixels).copy(), True)] if pixels is not None else [])
-        self.preview.show_images(images)
+
+        def work() -> tuple[np.ndarray, np.ndarray | None]:
+            return self._rendered(frame), decoded_frame(result.path, frame - first) if result.path.exists() else None
+
+        def done(pair: object) -> None:
+            if not isinstance(pair, tuple) or self.result_ is not result:
+                return
+            images = [(f"as rendered · frame {frame}", as_image(pair[0]).copy(), False)]
+            if pair[1] is not None:
+                images.append(("as written", as_image(pair[1]).copy(), True))
+            self.preview.show_images(images)
+
+        self._background.run(work, done)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and press_focused():

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from collections.abc import Iterable
 
 import numpy as np
 from attrs import frozen
 
+from spiralis.app.held import Held
 from spiralis.core.animation.tracks import evaluate
 from spiralis.core.editing.grouping import groups_around
 from spiralis.core.editing.keys import KeyRef
@@ -75,8 +77,22 @@ def _folded_away(composition: Composition) -> set[str]:
     return {below.id for layer_id in folded for below in composition.hanging_on(layer_id)}
 
 
+#: Rows of compositions: they are asked for at each move of the mouse.
+_rows: Held[list[Row]] = Held(8)
+
+
 def rows_of(composition: Composition, chosen: Filter = Filter()) -> list[Row]:
     """Return the rows from the top: each layer that the filter takes, then its animated properties unless folded."""
+    return _rows.of(composition, chosen, lambda: _rows_made(composition, chosen))
+
+
+def visible_rows(rows: list[Row], top: float, bottom: float) -> list[Row]:
+    """Return the rows between two heights."""
+    first = max(bisect_right(rows, top, key=lambda row: row.top) - 1, 0)
+    return rows[first : bisect_right(rows, bottom, key=lambda row: row.top)]
+
+
+def _rows_made(composition: Composition, chosen: Filter) -> list[Row]:
     rows, top = [], 0.0
     away = _folded_away(composition)
     for layer in composition.layers:
@@ -93,7 +109,7 @@ def rows_of(composition: Composition, chosen: Filter = Filter()) -> list[Row]:
 
 def row_at(rows: list[Row], y: float) -> Row | None:
     """Return the row at a height, or None below the last."""
-    return next((row for row in rows if row.top <= y < row.top + row.height), None)
+    return next((row for row in visible_rows(rows, y, y) if row.top <= y < row.top + row.height), None)
 
 
 def heights(track: Track, parameter: Parameter, frames: np.ndarray) -> np.ndarray:

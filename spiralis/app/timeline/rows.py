@@ -31,6 +31,7 @@ from spiralis.app.timeline.layout import (
     rows_of,
     snap_frames,
     snapped,
+    visible_rows,
 )
 from spiralis.app.timeline.menu import layer_menu
 from spiralis.app.timeline.painting import EYE_X, INDENT, draw_layer_row, draw_thread_row
@@ -91,9 +92,7 @@ class Rows(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         axis, rows = self.axis(), self.rows()
-        for row in rows:
-            if row.top + row.height < event.rect().top() or row.top > event.rect().bottom():
-                continue
+        for row in visible_rows(rows, event.rect().top(), event.rect().bottom()):
             if row.name is None:
                 draw_layer_row(painter, row, axis, self.session, self.thumbnails.of(row.layer))
             else:

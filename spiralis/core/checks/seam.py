@@ -8,7 +8,7 @@ from attrs import evolve
 from spiralis.core.animation.drivers import over
 from spiralis.core.animation.tracks import value_at
 from spiralis.core.geometry import intersect
-from spiralis.core.model import Composition, Layer, Project, new_id
+from spiralis.core.model import Composition, Layer, Project, layer_kind, new_id
 from spiralis.core.render.frame import render_frame
 from spiralis.core.render.layers import Evaluated
 
@@ -22,10 +22,14 @@ def loop_jumps(project: Project, composition: Composition) -> list[str]:
     or outside the frame may jump.
     """
     length = composition.length
+    if not any(_may_change(layer) for layer in composition.layers):
+        return []
     ends = [Evaluated(project, composition, frame) for frame in (0, length)]
     jumps = []
     for layer in composition.layers:
-        if not (layer.shown_at(0) and layer.shown_at(length - 1)) or not any(_shows(at, layer) for at in ends):
+        if not _may_change(layer) or not (layer.shown_at(0) and layer.shown_at(length - 1)):
+            continue
+        if not any(_shows(at, layer) for at in ends):
             continue
         if layer.shown_at(0) and ends[0].moment(layer) != ends[1].moment(layer):
             jumps.append(f"{layer.name}: does not come round")
@@ -41,8 +45,13 @@ def loop_jumps(project: Project, composition: Composition) -> list[str]:
             else:
                 jump = value_at(track, parameter, 0) != value_at(track, parameter, length)
             if jump:
-                jumps.append(f"{layer.name}: {parameter.label}")
+                jumps.append(f"{layer.name}: {parameter.full_label}")
     return [] if jumps and meets(project, composition) else jumps
+
+
+def _may_change(layer: Layer) -> bool:
+    """Whether a layer itself may look otherwise at the end than at the start."""
+    return bool(layer.threads()) or layer_kind(layer.kind).moment is not None
 
 
 def meets(project: Project, composition: Composition) -> bool:

@@ -13,19 +13,14 @@ from spiralis.core.media.files import read_bytes
 from spiralis.core.media.sources import digest_of, read_source
 from spiralis.core.model import Composition, Layer, Project, Source, Track, layer_kind
 from spiralis.core.model.project import nested_ids
+from spiralis.core.model.references import What
 
 FITS = ("fit", "fill", "keep")
 
 
 def sources_of(layer: Layer) -> set[str]:
     """Return the ids of the sources a layer shows."""
-    found: set[str] = set()
-    for name in ("source", "drawings"):
-        track = layer.properties.get(name)
-        if track is not None:
-            for value in (track.value, *(key.value for key in track.keys)):
-                found.update([value] if name == "source" else [drawing[0] for drawing in value])
-    return found
+    return {tie.target for tie in layer.ties if tie.what is What.SOURCE}
 
 
 def missing_source(project: Project, layer: Layer) -> str | None:
@@ -44,8 +39,7 @@ def use_counts(project: Project) -> dict[str, int]:
         for layer in composition.layers:
             for source in sources_of(layer):
                 counts[source] = counts.get(source, 0) + 1
-            if layer.kind == "nested":
-                inner = layer.track("composition").value
+            for inner in {tie.target for tie in layer.ties if tie.what is What.COMPOSITION}:
                 counts[inner] = counts.get(inner, 0) + 1
     return counts
 

@@ -74,6 +74,7 @@ class _Declared:
     by_name: Mapping[str, Parameter]
     defaults: Mapping[str, Value]
     tracks: Mapping[str, Track]
+    order: Mapping[str, int]
 
 
 @lru_cache(maxsize=4096)
@@ -82,7 +83,7 @@ def _declared(kind: str, blocks: tuple[Block, ...]) -> _Declared:
     parameters = layer_kind(kind).parameters + own
     return _Declared(
         parameters, {p.name: p for p in parameters}, {p.name: p.default for p in parameters},
-        {p.name: Track(p.default) for p in parameters},
+        {p.name: Track(p.default) for p in parameters}, {p.name: i for i, p in enumerate(parameters)},
     )  # fmt: skip
 
 
@@ -217,16 +218,20 @@ class Layer:
 
     def animated(self) -> list[str]:
         """Return the names of the properties that carry keys, in the order they are declared."""
-        return [
-            p.name
-            for p in self.parameters
-            if p.name in self.properties and self.properties[p.name].keys
-        ]
+        return [name for name in self._moving if self.properties[name].keys]
 
     def threads(self) -> list[str]:
         """Return the names of the properties that change over time by keys, drivers or wobbles, as declared."""
-        names = (parameter.name for parameter in self.parameters)
-        return [name for name in names if name in self.properties and self.properties[name].moving]
+        return list(self._moving)
+
+    @cached_property
+    def _moving(self) -> tuple[str, ...]:
+        """The names of the properties that change over time, as declared."""
+        moving = [name for name, track in self.properties.items() if track.moving]
+        if len(moving) > 1:
+            order = self._declared.order
+            moving.sort(key=lambda name: order[name])
+        return tuple(moving)
 
     def shown_at(self, frame: float) -> bool:
         """Whether the frame lies in the layer's span."""

@@ -105,6 +105,11 @@ class Composition:
         return {layer.id: layer for layer in self.layers}
 
     @cached_property
+    def place_of(self) -> Mapping[str, int]:
+        """The layers' places in the order from front to back, by their ids."""
+        return {layer.id: place for place, layer in enumerate(self.layers)}
+
+    @cached_property
     def _below(self) -> Mapping[str, tuple[Layer, ...]]:
         """The layers that hang directly on each layer, front to back."""
         found: dict[str, list[Layer]] = {}

@@ -121,6 +121,8 @@ class Builder:
 
     def steps(self, layer: Layer, role: str) -> list[Step]:
         """Return a layer's effects or finishes that are on and change anything, as they are in this grid."""
+        if not layer.blocks:
+            return []
         made = []
         scale = (self.to_grid @ self.at.matrix(layer)).stretch()
         for block in layer.blocks_of(role):

@@ -5,6 +5,7 @@ The same project, composition, frame and scale give the same bits in any thread,
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from functools import cache
 
@@ -44,10 +45,15 @@ def render_frame(
 
 
 def render_rgba8(
-    project: Project, composition_id: str, frame: float, scale: float = 1.0, threads: int = 1
-) -> np.ndarray:
-    """Return a frame as dithered uint8 (height, width, 4), premultiplied; arguments as ``render_frame``."""
-    plan = plan_frame(project, composition_id, frame, scale)
+    project: Project, composition_id: str, frame: float, scale: float = 1.0, threads: int = 1,
+    stops: Callable[[], bool] = lambda: False,
+) -> np.ndarray:  # fmt: skip
+    """Return a frame as dithered uint8 (height, width, 4), premultiplied; arguments as ``render_frame``.
+
+    Raises:
+        Cancelled: ``stops()`` said so, between two layers.
+    """
+    plan = plan_frame(project, composition_id, frame, scale, stops)
     rgba = np.empty((plan.height, plan.width, 4), dtype=np.uint8)
     _draw(plan, bands.OUT_RGBA, threads, rgba=rgba)
     return rgba

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
+from spiralis.core.errors import Cancelled
 from spiralis.core.geometry import Affine
 from spiralis.core.model import Composition, Layer, Project, layer_kind
 from spiralis.core.render.building import Builder, built, wrapped
@@ -19,11 +22,15 @@ def output_size(composition: Composition, scale: float) -> tuple[int, int]:
     return max(1, round(composition.width * scale)), max(1, round(composition.height * scale))
 
 
-def plan_frame(project: Project, composition_id: str, frame: float, scale: float = 1.0) -> FramePlan:
+def plan_frame(
+    project: Project, composition_id: str, frame: float, scale: float = 1.0,
+    stops: Callable[[], bool] = lambda: False,
+) -> FramePlan:  # fmt: skip
     """Return the plan of a frame. Frames outside the composition wrap where it loops, else they clamp.
 
     Raises:
         UnknownName: no such composition.
+        Cancelled: ``stops()`` said so, between two layers.
     """
     composition = project.composition(composition_id)
     width, height = output_size(composition, scale)
@@ -31,12 +38,12 @@ def plan_frame(project: Project, composition_id: str, frame: float, scale: float
     table = Table((0.0, 0.0, float(width), float(height)))
     table.ground = composition.background
     builder = built(project, composition, frame, to_grid, table.frame)
-    kept = _add_layers(table, builder, project)
+    kept = _add_layers(table, builder, project, stops)
     ground = None if kept else table.ground
     return table.plan((0, 0, width, height), premultiplied(ground))
 
 
-def _add_layers(table: Table, builder: Builder, project: Project) -> bool:
+def _add_layers(table: Table, builder: Builder, project: Project, stops: Callable[[], bool]) -> bool:
     """Add all layers that are seen; return whether the ground is among the operations from now on.
 
     Rows of layers that stand still are kept from frame to frame.
@@ -50,6 +57,8 @@ def _add_layers(table: Table, builder: Builder, project: Project) -> bool:
     prepare_pictures(builder, [layer for layer, held in zip(shown, kept, strict=True) if held is None])
     for layer, held in zip(shown, kept, strict=True):
         if held is None:
+            if stops():
+                raise Cancelled("The frame is not wanted any more.")
             held = _added(table, builder, layer)
             if stands_still(layer):
                 rows.keep(layer, held)

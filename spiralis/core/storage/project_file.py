@@ -14,6 +14,7 @@ import zlib
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 from attrs import evolve
 from PIL import Image
 
@@ -39,8 +40,13 @@ _BROKEN = (
 )  # fmt: skip
 
 
-def save(project: Project, path: Path) -> None:
+def save(project: Project, path: Path, seen: bytes | None = None) -> None:
     """Write the project: to a temporary file in the same folder, synced, then renamed over ``path``.
+
+    Args:
+        project: the version to save.
+        path: where to.
+        seen: a small PNG of it; where there is none one is drawn, an empty one leaves it out.
 
     Raises:
         ProjectFileError: one sentence; what was at ``path`` before is still there.
@@ -53,7 +59,7 @@ def save(project: Project, path: Path) -> None:
     temporary = path.with_name(f".{path.stem[:80]}-{secrets.token_hex(4)}{SUFFIX}")
     try:
         with temporary.open("wb") as handle:
-            _write_zip(project, handle, path.parent)
+            _write_zip(project, handle, path.parent, seen)
             handle.flush()
             os.fsync(handle.fileno())
         os.replace(temporary, path)
@@ -70,7 +76,7 @@ def save(project: Project, path: Path) -> None:
 def packed(project: Project) -> bytes:
     """Return the project as the bytes of a project file without a thumbnail, for a clipboard say."""
     buffer = io.BytesIO()
-    _write_zip(project, buffer, Path("/"), seen=False)
+    _write_zip(project, buffer, Path("/"), b"")
     return buffer.getvalue()
 
 
@@ -79,19 +85,20 @@ def unpacked(data: bytes, name: str) -> Project:
     return _read(io.BytesIO(data), name, Path("/"))
 
 
-def _write_zip(project: Project, handle: Any, folder: Path, seen: bool = True) -> None:
-    text = json.dumps(_with_links(to_json(project), folder), ensure_ascii=False, indent=1).encode()
+def _write_zip(project: Project, handle: Any, folder: Path, seen: bytes | None) -> None:
+    text = json.dumps(_with_links(to_json(project), folder), ensure_ascii=False, separators=(",", ":")).encode()
     with zipfile.ZipFile(handle, "w") as archive:
         archive.writestr(zipfile.ZipInfo("mimetype"), MIMETYPE, zipfile.ZIP_STORED)
-        archive.writestr("project.json", text, zipfile.ZIP_DEFLATED)
+        archive.writestr("project.json", text, zipfile.ZIP_DEFLATED, compresslevel=3)
         written = set()
         for source in project.sources:
             if source.data is not None and not source.linked and source.path not in written:
                 # Pictures and fonts are packed already; packing them again costs time for nothing.
                 archive.writestr(source.path, source.data, zipfile.ZIP_STORED)
                 written.add(source.path)
-        if project.compositions and seen:
-            archive.writestr("thumbnail.png", thumbnail(project), zipfile.ZIP_STORED)
+        picture = thumbnail(project) if seen is None and project.compositions else seen
+        if picture:
+            archive.writestr("thumbnail.png", picture, zipfile.ZIP_STORED)
 
 
 def _with_links(data: dict[str, Any], folder: Path) -> dict[str, Any]:
@@ -106,9 +113,15 @@ def thumbnail(project: Project) -> bytes:
     """Return a small PNG of the middle of the first composition."""
     composition = project.compositions[0]
     scale = min(1.0, _THUMBNAIL / max(composition.width, composition.height))
-    pixels = render_straight8(project, composition.id, composition.length // 2, scale)
+    return small_png(render_straight8(project, composition.id, composition.length // 2, scale))
+
+
+def small_png(pixels: np.ndarray) -> bytes:
+    """Return straight uint8 (h, w, 4) pixels as a PNG that is no larger than a thumbnail."""
+    picture = Image.fromarray(pixels)
+    picture.thumbnail((_THUMBNAIL, _THUMBNAIL))
     buffer = io.BytesIO()
-    Image.fromarray(pixels).save(buffer, format="PNG")
+    picture.save(buffer, format="PNG")
     return buffer.getvalue()
 
 

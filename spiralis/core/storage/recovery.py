@@ -35,7 +35,8 @@ class Journal:
 
     def write(self, project: Project, original: Path | None) -> None:
         """Replace the copy."""
-        save(project, self.path)
+        # Nobody looks at a copy before it is opened: it needs no picture.
+        save(project, self.path, b"")
         note = {"process": os.getpid(), "original": str(original) if original else None, "name": project.name}
         # Whole or not at all: a copy without a readable note would not be offered.
         unfinished = self.note.with_suffix(".part")

@@ -161,8 +161,15 @@ def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) 
         math.hypot(feather[0] * matrix.b, feather[1] * matrix.d),
     )
     halvings = reduction_for(max(sigmas))
-    key = (art, part, feather, matrix, seen)
-    return _rasters.get(key, lambda: _made(art, part, sigmas, halvings, matrix, inverse, seen))
+    if halvings or seen[0] == clip[0] or seen[1] == clip[1] or seen[2] == clip[2] or seen[3] == clip[3]:
+        key = (art, part, feather, matrix, seen)
+        return _rasters.get(key, lambda: _made(art, part, sigmas, halvings, matrix, inverse, seen))
+    # Whole and unreduced: one picture serves wherever the same outlines stand alike between the pixels.
+    x, y = math.floor(matrix.e), math.floor(matrix.f)
+    home = Affine(matrix.a, matrix.b, matrix.c, matrix.d, matrix.e - x, matrix.f - y)
+    back, near = home.inverse() or inverse, (seen[0] - x, seen[1] - y, seen[2] - x, seen[3] - y)
+    drawn = _rasters.get((art, part, feather, home), lambda: _made(art, part, sigmas, 0, home, back, near))
+    return Raster(drawn.data, inverse @ Affine.shift(x, y) @ home @ drawn.to_layer)
 
 
 def _made(
