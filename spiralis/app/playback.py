@@ -10,6 +10,7 @@ import numpy as np
 from attrs import frozen
 from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
 
+from spiralis.app.beside import rest_meanwhile
 from spiralis.app.session import Session
 from spiralis.core.errors import Cancelled
 from spiralis.core.model import Project
@@ -42,7 +43,8 @@ class FrameMaker(QObject):
         self._wanted: list[FrameRequest] = []
         self._making: dict[FrameKey, threading.Event] = {}
         self._condition = threading.Condition()
-        self._stopped = False
+        self._stopped = self._resting = False
+        rest_meanwhile(self.rest)
         self.seconds: dict[float, float] = {}
         self._threads = [threading.Thread(target=self._work, name=f"ready-{n}", daemon=True) for n in range(threads)]
         for thread in self._threads:
@@ -60,6 +62,12 @@ class FrameMaker(QObject):
                     stop.set()
             self._condition.notify_all()
 
+    def rest(self, rests: bool) -> None:
+        """Begin no further frame, or go on."""
+        with self._condition:
+            self._resting = rests
+            self._condition.notify_all()
+
     def stop(self) -> None:
         """End the threads."""
         with self._condition:
@@ -72,7 +80,7 @@ class FrameMaker(QObject):
     def _take(self) -> FrameRequest | None:
         with self._condition:
             while not self._stopped:
-                for index, request in enumerate(self._wanted):
+                for index, request in enumerate(() if self._resting else self._wanted):
                     # What was asked for again while it was being made is there by now.
                     if request.key not in self._making and not self.store.holds(request.key):
                         del self._wanted[index]

@@ -94,11 +94,11 @@ def visible_rows(rows: list[Row], top: float, bottom: float) -> list[Row]:
 
 def _rows_made(composition: Composition, chosen: Filter) -> list[Row]:
     rows, top = [], 0.0
-    away = _folded_away(composition)
+    away, everything = _folded_away(composition), chosen == Filter()
     for layer in composition.layers:
-        if layer.id in away or not chosen.takes(layer):
+        if layer.id in away or not (everything or chosen.takes(layer)):
             continue
-        depth = len(groups_around(composition, layer.id))
+        depth = len(groups_around(composition, layer.id)) if composition.group_of else 0
         rows.append(Row(layer, None, top, LAYER_ROW, depth))
         top += LAYER_ROW
         for name in () if layer.folded else layer.threads():

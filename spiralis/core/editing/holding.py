@@ -6,11 +6,11 @@ from collections.abc import Iterable
 
 from attrs import evolve
 
-from spiralis.core.editing.reparenting import baked_place, mapped_place, place_moves
+from spiralis.core.editing.reparenting import baked_place, mapped_place
 from spiralis.core.geometry import Affine
 from spiralis.core.model import Composition, Hold, Layer, Project
 from spiralis.core.model.holds import edge_place
-from spiralis.core.render.layers import Evaluated, parents_of
+from spiralis.core.render.layers import Evaluated, parents_of, place_moves
 
 
 def hold_as_it_stands(at: Evaluated, layer: Layer, edge: str, to: str, other: str = "") -> Hold:
@@ -56,7 +56,7 @@ def let_go_of(at: Evaluated, ids: Iterable[str]) -> tuple[Composition, list[str]
         bare = evolve(layer, holds=tuple(hold for hold in layer.holds if hold not in lost))
         shifts = {_shift(project, piece, layer, bare, frame) for frame in range(piece.length + 1)}
         inverse = at.parent_matrix(layer).inverse()
-        rests = len(shifts) == 1 and not any(place_moves(piece, parent) for parent in parents_of(piece, layer))
+        rests = len(shifts) == 1 and not any(place_moves(parent) for parent in parents_of(piece, layer))
         if rests and inverse is not None:
             dx, dy = inverse.apply_direction(*shifts.pop())
             moved = mapped_place(bare, Affine.shift(dx, dy))

@@ -13,10 +13,8 @@ from spiralis.core.animation.placing import is_separate
 from spiralis.core.editing.edits import shifted
 from spiralis.core.geometry import Affine
 from spiralis.core.model import Composition, Key, Layer, Project, Track
-from spiralis.core.model.kinds import PLACE
-from spiralis.core.render.layers import Evaluated, parents_of, pivot_point
+from spiralis.core.render.layers import Evaluated, parents_of, pivot_point, place_moves
 
-_PLACE = tuple(parameter.name for parameter in PLACE)
 _EXACT = 1e-9
 
 
@@ -103,11 +101,6 @@ def _along(layer: Layer, by: Affine) -> Layer:
     return layer.with_track("position", evolve(track, keys=keys))
 
 
-def place_moves(piece: Composition, layer: Layer) -> bool:
-    """Whether a layer's place may change over time, by its own keys and links or by what it holds to."""
-    return bool(layer.holds) or any(name in layer.properties and layer.properties[name].moving for name in _PLACE)
-
-
 def rehung(project: Project, piece: Composition, layer: Layer, parent_id: str | None, frame: int) -> tuple[Layer, bool]:
     """Return a layer on another parent (one that it hangs on already, or none) that moves as before.
 
@@ -119,13 +112,13 @@ def rehung(project: Project, piece: Composition, layer: Layer, parent_id: str | 
         if parent.id == parent_id:
             break
         between.append(parent)
-    if not any(place_moves(piece, parent) for parent in between):
+    if not any(place_moves(parent) for parent in between):
         outer = at.matrix(piece.layer(parent_id)) if parent_id is not None else Affine()
         inverse = outer.inverse()
         mapped = mapped_place(layer, inverse @ at.parent_matrix(layer)) if inverse is not None else None
         if mapped is not None:
             return evolve(mapped, parent=parent_id), False
-        if not place_moves(piece, layer):
+        if not place_moves(layer):
             return with_parent(at, layer, parent_id), False
     return baked_place(project, piece, layer, parent_id), True
 

@@ -18,9 +18,12 @@ from spiralis.core.render.copies import Copies
 from spiralis.core.render.covers import Covered, Crop, Matting
 from spiralis.core.render.effecting import Effected, Finished, Step
 from spiralis.core.render.layered import Changing, Layered
-from spiralis.core.render.layers import Evaluated, matrices_over
+from spiralis.core.render.layers import Evaluated, carried, matrices_over
 from spiralis.core.render.nodes import Item, Node, Placed
 
+#: Of a drawing that is carried about: how fine it is drawn beside how it is seen, the most pixels of it, and how soft
+#: (the sigma in output pixels) it has to be to be sampled without motion blur.
+_FINER, _MOST_LASTING, _SOFT = 2.0, 4_000_000, 1.5
 _FAR: Box = (-float(1 << 24), -float(1 << 24), float(1 << 24), float(1 << 24))
 
 
@@ -169,7 +172,8 @@ class Builder:
             # Drawn at the place of the moment; the ring then moves with it.
             inverse = matrix.inverse()
             return Smeared(self._still(layer, matrix), inverse if inverse is not None else Affine(), blur)
-        fine = finer(self.at, layer, matrix, kind.vector)
+        own = self._lasting_grid(layer, matrix)
+        fine = own[0] if own is not None else finer(self.at, layer, matrix, kind.vector)
         inverse = fine.inverse()
         return Smeared(Leaf(self.at, layer, fine), inverse if inverse is not None else Affine(), blur)
 
@@ -179,7 +183,23 @@ class Builder:
         inner = self._inner(layer)
         if inner is not None:
             return self.nested(inner, matrix)
-        return Leaf(self.at, layer, matrix)
+        # Sampling would soften crisp edges, so only what is soft already is drawn once and carried about.
+        soft = min(self.at.values(layer).get("feather", (0.0, 0.0))) * min(matrix.stretch()) >= _SOFT
+        own = self._lasting_grid(layer, matrix) if soft else None
+        return Leaf(self.at, layer, matrix) if own is None else Placed(Leaf(self.at, layer, own[0]), matrix @ own[1])
+
+    def _lasting_grid(self, layer: Layer, matrix: Affine) -> tuple[Affine, Affine] | None:
+        """Return the map to a grid that stays the same while a drawn layer is carried about, and the way back.
+
+        It is drawn there once, twice as fine as it is seen, and sampled wherever it is carried.
+        """
+        if not layer_kind(layer.kind).vector or not carried(self.piece, layer):
+            return None
+        size = round(max(*matrix.stretch(), 1e-3) * _FINER, 4)
+        left, top, right, bottom = self.at.box(layer)
+        if (right - left) * (bottom - top) * size * size > _MOST_LASTING:
+            return None
+        return Affine.scaling(size, size), Affine.scaling(1 / size, 1 / size)
 
     def _inner(self, layer: Layer) -> Inner | None:
         """Return the composition that a layer shows, with its dials as the layer sets them."""

@@ -16,7 +16,7 @@ from spiralis.core.raster.raster import Raster
 from spiralis.core.raster.vectors import cut_to_quad
 from spiralis.core.render.covers import Crop, Matting, coverage
 from spiralis.core.render.effecting import Step, run_steps, steps_key, total_reads
-from spiralis.core.render.nodes import PICTURES, Item, Node, emit_picture, items_key, picture_of, region_of
+from spiralis.core.render.nodes import PICTURES, Item, Key, Node, emit_picture, items_key, picture_of, region_of
 from spiralis.core.render.table import Table, drawn
 
 
@@ -73,7 +73,9 @@ def add_items(table: Table, items: Sequence[Item], ground: Colour | None, whole:
     if last >= 0:
         change = items[last].node
         assert isinstance(change, Changing)
-        picture = beneath(items[:last], change, ground, whole, region_of(table))
+        region, lower = region_of(table), items[:last]
+        key = Key("beneath", items_key(lower), change.key, ground, whole)
+        picture = PICTURES.get((key, region), lambda: beneath(lower, change, ground, whole, region))
         emit_picture(table, picture, 0, 1.0)
     for item in items[last + 1 :]:
         if isinstance(item.node, Changing):

@@ -15,6 +15,7 @@ from spiralis.core.animation.tracks import value_at
 from spiralis.core.geometry import Affine, Box, placement
 from spiralis.core.model import Composition, Kind, Layer, Parameter, Project, Track, Value, layer_kind
 from spiralis.core.model.holds import Hold, edge_place
+from spiralis.core.model.kinds import PLACE
 from spiralis.core.model.references import Why
 from spiralis.core.raster.drawing import Drawing, Scene
 from spiralis.core.raster.vectors import drawing_box
@@ -172,6 +173,21 @@ def _place_ties(layer: Layer) -> tuple[str, ...]:
 
 
 _PLACE_NAMES = ("position", "scale", "rotation", "skew", "pivot")
+
+
+_PLACES = tuple(parameter.name for parameter in PLACE)
+
+
+def place_moves(layer: Layer) -> bool:
+    """Whether a layer's own place may change over time, by its keys and links or by what it holds to."""
+    return bool(layer.holds) or any(name in layer.properties and layer.properties[name].moving for name in _PLACES)
+
+
+def carried(piece: Composition, layer: Layer) -> bool:
+    """Whether a layer is only moved by what it hangs on: itself it stands still and looks the same all the time."""
+    if layer.parent is None or layer.holds or layer.threads():
+        return False
+    return any(place_moves(parent) for parent in parents_of(piece, layer))
 
 
 def parents_of(composition: Composition, layer: Layer) -> list[Layer]:

@@ -128,7 +128,9 @@ class Placed(Node):
         inverse = self.to_grid.inverse()
         if inverse is None:
             return
-        picture = self.inner.picture(snapped(outward(inverse.box(table.frame), 2.0)))
+        # A whole small picture is worth keeping; of a large one only what is seen, rounded out.
+        region = snapped(outward(inverse.box(table.frame), 2.0))
+        picture = self.inner.picture(region)
         if picture is not None:
             add_pixels(table, ringed(picture), self.to_grid @ ringed(picture).to_layer, mode, opacity)
 

@@ -112,6 +112,9 @@ def _extend_in(data: Any) -> Extend:
     return Extend(Rule(data.get("rule", "once")), count)
 
 
+_ONCE = Extend()
+
+
 def _track_in(data: Any, _: type) -> Track:
     data = _known(data, {"value", "keys", "before", "after", "driver", "wobble"}, "a property")
     keys = data.get("keys", [])
@@ -120,8 +123,8 @@ def _track_in(data: Any, _: type) -> Track:
     return Track(
         _tuples(data.get("value")),
         tuple(_key_in(key, Key) for key in keys),
-        _extend_in(data.get("before", {})),
-        _extend_in(data.get("after", {})),
+        _extend_in(data["before"]) if "before" in data else _ONCE,
+        _extend_in(data["after"]) if "after" in data else _ONCE,
         driver_in(data["driver"], _tuples) if "driver" in data else None,
         wobble_in(data["wobble"]) if "wobble" in data else None,
     )
