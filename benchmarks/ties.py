@@ -94,21 +94,17 @@ def _carried() -> Iterator[str]:
 
 
 def _large() -> Iterator[str]:
-    layers = tuple(
-        _form(f"l{i}", 100).with_values(position=(float(i % 1000), float(i // 20 % 1300))) for i in range(20_000)
-    )
-    keys = tuple(
-        _form(f"k{i}", 2100).with_track("position", Track((0.0, 0.0), tuple(Key(f, (float(f), float(i))) for f in range(2000))))
-        for i in range(100)
-    )  # fmt: skip
+    places = ((float(i % 1000), float(i // 20 % 1300)) for i in range(20_000))
+    layers = tuple(_form(f"l{i}", 100).with_values(position=place) for i, place in enumerate(places))
+    tracks = (Track((0.0, 0.0), tuple(Key(f, (float(f), float(i))) for f in range(2000))) for i in range(100))
+    keys = tuple(_form(f"k{i}", 2100).with_track("position", track) for i, track in enumerate(tracks))
     with tempfile.TemporaryDirectory() as folder:
         for what, inside, length in (("20,000 layers", layers, 100), ("200,000 keys", keys, 2100)):
             project = Project("Large", (Composition("Large", 1080, 1350, 25, length, id="large", layers=inside),))
             path = Path(folder) / "large.spiralis"
-            yield figure(
-                f"saving {what} without a picture / 3 s", _seconds(lambda p=project, t=path: save(p, t, b"")) / 3, 1.0
-            )
+            saving = _seconds(lambda held=project, to=path: save(held, to, b""))
+            yield figure(f"saving {what} without a picture / 3 s", saving / 3, 1.0)
             loaded: list[Project] = []
-            taken = _seconds(lambda t=path, into=loaded: into.append(load(t)))
-            taken += _seconds(lambda p=loaded[0]: render_rgba8(p, "large", 0, 0.3, 2))
+            taken = _seconds(lambda of=path, into=loaded: into.append(load(of)))
+            taken += _seconds(lambda held=loaded[0]: render_rgba8(held, "large", 0, 0.3, 2))
             yield figure(f"opening {what} and drawing the first frame / 5 s", taken / 5, 1.0)
