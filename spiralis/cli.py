@@ -113,21 +113,19 @@ def info(file: Path, as_json: bool) -> None:
 @click.option("--composition", "-c", required=True, help="Name or id of the composition.")
 @click.option("--at", "at", type=int, required=True, help="Frame number, from 0.")
 @click.option("--scale", type=click.FloatRange(0.01, 16), default=1.0, help="Size beside the composition's.")
-@click.option(
-    "-o", "output", type=click.Path(path_type=Path), required=True, help="The .png, .ora or .svg file to write."
-)
+@click.option("-o", "output", type=click.Path(path_type=Path), required=True, help="The file: .png, .ora, .svg…")
 def frame(file: Path, composition: str, at: int, scale: float, output: Path) -> None:
     """Write one frame as PNG, or its layers as OpenRaster or SVG."""
-    if output.suffix.lower() in (".ora", ".svg"):
-        from spiralis.core.media.stills import write_still
-        from spiralis.core.storage import load
+    from spiralis.core.media.stills import still_suffixes, write_still
+    from spiralis.core.storage import load
 
+    if output.suffix.lower() in still_suffixes() and output.suffix.lower() != ".png":
         for note in write_still(load(file), composition, at, output):
             click.echo(note, err=True)
         click.echo(f"Wrote {output}.")
         return
     if output.suffix.lower() != ".png":
-        raise click.UsageError("The output of `frame` is a .png, .ora or .svg file.")
+        raise click.UsageError(f"The output of `frame` ends in {', '.join(still_suffixes())}.")
     _render(file, composition, (at, at + 1), scale, None, output)
 
 

@@ -32,7 +32,8 @@ def _prepare(folder: str) -> None:
     """Let no test see or change the person's own recent projects, recovery copies or caches."""
     own = os.path.join(folder, str(os.getpid()))
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-    os.environ["XDG_STATE_HOME"], os.environ["XDG_CACHE_HOME"] = os.path.join(own, "state"), os.path.join(own, "cache")
+    for kind in ("STATE", "CACHE", "CONFIG"):
+        os.environ[f"XDG_{kind}_HOME"] = os.path.join(own, kind.lower())
 
 
 def _run(name: str, stream: object) -> Counts:

@@ -73,6 +73,8 @@ MENUS: dict[str, tuple[Command | None, ...]] = {
         Command("Duplicate", lambda w: w.commands.duplicate(), "Ctrl+D"),
         Command("Delete", lambda w: w.commands.delete(), _Key.Delete, words="delete"),
         Command("Choose all layers", lambda w: w.commands.select_all(), _Key.SelectAll, words="choose_all"),
+        None,
+        Command("Preferences…", lambda w: w.show_preferences(), _Key.Preferences, needs_piece=False, keeps=True),
     ),
     "Composition": (
         Command("New composition…", lambda w: w.commands.new_composition(), "Ctrl+Shift+N"),

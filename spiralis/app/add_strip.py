@@ -10,9 +10,11 @@ from spiralis.app.session import Session
 from spiralis.app.style import icon
 from spiralis.core.editing.edits import unused_name
 from spiralis.core.editing.reparenting import with_parent
-from spiralis.core.model import Composition, Layer, layer_kind
-from spiralis.core.raster.kinds.shape import FORMS
+from spiralis.core.model import Composition, Layer, layer_kind, layer_kinds
+from spiralis.core.model.adding import AddEntry
 from spiralis.core.render.layers import Evaluated
+
+CARRIER = "carrier"
 
 
 def new_layer(session: Session, kind: str, name: str, **values: object) -> Layer:
@@ -53,22 +55,28 @@ def add_backdrop(session: Session) -> None:
     add_layer(session, new_layer(session, "backdrop", "Backdrop"), at_back=True)
 
 
-def add_ground(session: Session, kind: str) -> None:
-    """Add a colour field or clouds behind everything, or a pattern in front of the chosen layer."""
-    layer = new_layer(session, kind, layer_kind(kind).label)
-    add_layer(session, layer, at_back=kind in ("field", "clouds"))
+def add_kind(session: Session, kind: str, entry: AddEntry) -> Layer:
+    """Add a layer by an entry of its kind."""
+    piece = session.composition
+    layer = new_layer(session, kind, entry.label, **entry.values(piece.width, piece.height))
+    add_layer(session, layer, at_back=entry.behind)
+    return layer
+
+
+def add_entries() -> list[tuple[str, AddEntry]]:
+    """Return the entries of all kinds in the order of the menu, each with its kind."""
+    entries = [(kind.name, entry) for kind in layer_kinds() for entry in kind.adds]
+    return sorted(entries, key=lambda pair: pair[1].order)
 
 
 def add_shape(session: Session, form: str) -> Layer:
     """Add a plain form in the middle of the frame."""
-    piece = session.composition
-    side = float(round(min(piece.width, piece.height) / 3))
-    values: dict[str, object] = {"form": form, "size": (side, side)}
-    if form == "line":
-        values |= {"size": (side, 0.0), "stroke": max(4.0, round(side / 30))}
-    layer = new_layer(session, "shape", form.capitalize(), **values)
-    add_layer(session, layer)
-    return layer
+    return add_kind(session, *next(pair for pair in add_entries() if pair[1].label == form.capitalize()))
+
+
+def add_ground(session: Session, kind: str) -> None:
+    """Add a colour field or clouds behind everything, or a pattern in front of the chosen layer."""
+    add_kind(session, *next(pair for pair in add_entries() if pair[0] == kind))
 
 
 def add_carrier(session: Session) -> None:
@@ -118,16 +126,12 @@ class AddStrip(QWidget):
         menu = QMenu(self.shape)
         menu.addAction("Draw with the pen", self.penAsked.emit)
         menu.addSeparator()
-        for form in FORMS[1:]:
-            menu.addAction(form.capitalize(), lambda form=form: add_shape(session, form))
-        menu.addSeparator()
-        menu.addAction("Colour field", lambda: add_ground(session, "field"))
-        menu.addAction("Clouds", lambda: add_ground(session, "clouds"))
-        menu.addAction("Pattern", lambda: add_ground(session, "pattern"))
-        menu.addSeparator()
-        menu.addAction("Carrier", lambda: add_carrier(session))
-        menu.addAction("Dial", lambda: add_layer(session, new_layer(session, "dial", "Dial")))
-        menu.addAction("Effect layer", lambda: add_layer(session, new_layer(session, "effect", "Effect")))
+        before = None
+        for kind, entry in add_entries():
+            if before is not None and before // 100 != entry.order // 100:
+                menu.addSeparator()
+            before = entry.order
+            menu.addAction(entry.label, lambda kind=kind, entry=entry: self._add(kind, entry))
         self.shape.setMenu(menu)
         self.text = self._button("Text", "text", "Add words and type them (Ctrl+T)", self.add_text)
         self.drawer = self._button(
@@ -151,6 +155,13 @@ class AddStrip(QWidget):
         if action is not None:
             button.clicked.connect(lambda: action())
         return button
+
+    def _add(self, kind: str, entry: AddEntry) -> None:
+        if kind == CARRIER:
+            # Chosen layers hang on it at once.
+            add_carrier(self.session)
+        else:
+            add_kind(self.session, kind, entry)
 
     def add_text(self) -> None:
         """Add words and let the person type them at once."""

@@ -225,8 +225,8 @@ class Arranging:
     def words_along(self) -> None:
         """Let the chosen words run along the chosen shape's outline."""
         session = self.session
-        words = [layer for layer in session.layers if layer.kind == "text"]
-        shapes = [layer for layer in session.layers if layer.kind == "shape"]
+        words = [layer for layer in session.layers if layer.has("path")]
+        shapes = [layer for layer in session.layers if layer.has("form")]
         if len(words) != 1 or len(shapes) != 1:
             session.failed.emit("Choose the words and the shape that they are to run along.")
             return
@@ -240,4 +240,4 @@ class Arranging:
 
     def words_off(self) -> None:
         """Set the chosen words on straight lines again."""
-        self.session.edit_layers("Words off their path", lambda y: off_path(y) if y.kind == "text" else y)
+        self.session.edit_layers("Words off their path", lambda y: off_path(y) if y.has("path") else y)

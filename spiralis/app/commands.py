@@ -108,7 +108,7 @@ class Commands:
     def go_in(self) -> None:
         """Show the composition that the chosen nested layer shows."""
         layers = self.session.layers
-        if layers and layers[0].kind == "nested":
+        if layers and layers[0].has("composition"):
             self.session.go_into(layers[0])
 
     def refresh_artwork(self, actions: SourceActions) -> None:

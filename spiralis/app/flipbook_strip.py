@@ -97,7 +97,7 @@ class DrawingCells(QWidget):
     def layer(self) -> Layer | None:
         """The flipbook that is chosen alone, or None."""
         layers = self.session.layers
-        return layers[0] if len(layers) == 1 and layers[0].kind == "flipbook" else None
+        return layers[0] if len(layers) == 1 and layers[0].has("drawings") else None
 
     @property
     def drawings(self) -> Drawings:

@@ -11,6 +11,7 @@ from PyQt6.QtCore import QMessageLogContext, QTimer, QtMsgType, qInstallMessageH
 from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import QApplication
 
+from spiralis.app.preferences import apply_stored
 from spiralis.app.session import Session
 from spiralis.app.style import HERE, apply_style
 from spiralis.app.unforeseen import install
@@ -25,6 +26,7 @@ def application() -> QApplication:
     sys.setswitchinterval(0.001)
     qInstallMessageHandler(_message)
     install()
+    apply_stored()
     made = QApplication(sys.argv[:1])
     made.setApplicationName("Spiralis")
     made.setDesktopFileName("spiralis")

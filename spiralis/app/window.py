@@ -31,6 +31,7 @@ from spiralis.app.pace import PacePanel
 from spiralis.app.piece_bar import PieceBar
 from spiralis.app.playback import Player
 from spiralis.app.poses import PosesWindow
+from spiralis.app.preferences import Preferences
 from spiralis.app.pressing import press_focused
 from spiralis.app.recent_menu import RecentMenu
 from spiralis.app.session import Session
@@ -222,6 +223,10 @@ class Window(QMainWindow):
         self.player.stop()
         self.export_window = ExportWindow(self, self.session)
         self.export_window.show()
+
+    def show_preferences(self) -> None:
+        """Show the preferences."""
+        Preferences(self, self.session).open()
 
     def show_format(self) -> None:
         """Ask for another format of the composition."""

@@ -42,7 +42,7 @@ class Beside(Generic[T]):
         return len(self._held)
 
 
-def _fair_share() -> int:
+def fair_share() -> int:
     """Return a quarter of the machine's memory, at most 2 GiB and at least 256 MiB."""
     try:
         memory = os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES")
@@ -118,7 +118,7 @@ class Budget:
 
 
 #: What all caches of the program share.
-BUDGET = Budget(_fair_share())
+BUDGET = Budget(fair_share())
 
 
 class CacheSection(Generic[T]):

@@ -102,11 +102,11 @@ class GripTest(WindowTest):
         self.session.set_property("style", "linear", [ground])
         self.session.select([ground])
         canvas = self.window.canvas
-        grips = {(g.kind, g.index): QPointF(*g.place) for g in content_grips(self.session, canvas.to_widget)}
+        grips = {(g.what, g.index): QPointF(*g.place) for g in content_grips(self.session, canvas.to_widget)}
         start, end = grips["start", 0], grips["end", 0]
         self.drag(canvas, end, start + QPointF((end - start).y(), 0))
         self.assertAlmostEqual(self.value(ground, "angle"), 0.0, delta=1.0)
-        grips = {(g.kind, g.index): QPointF(*g.place) for g in content_grips(self.session, canvas.to_widget)}
+        grips = {(g.what, g.index): QPointF(*g.place) for g in content_grips(self.session, canvas.to_widget)}
         first, last = grips["stop", 0], grips["stop", 1]
         self.session.set_property("stops", ((0.3, 1.0, 0.0, 0.0, 1.0), (1.0, 0.0, 0.0, 1.0, 1.0)), [ground])
         self.drag(canvas, first + (last - first) * 0.3, first + (last - first) * 0.6)

@@ -5,12 +5,12 @@ from attrs import evolve
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
-from spiralis.app.export.preview import decoded_frame
 from spiralis.app.held import Held
 from spiralis.app.recent import recent_projects, remember
 from spiralis.app.session import Session
 from spiralis.app.window import Window
 from spiralis.core.editing.keys import KeyRef
+from spiralis.core.media.exporters import exporter
 from spiralis.core.model import Track
 from tests.app.harness import SHIFT, WindowTest, sample_project
 
@@ -229,10 +229,10 @@ class MessagesTest(WindowTest):
         export = self.window.export_window
         export.start(self.folder / "a.mp4")
         self.until(lambda: export.running is None, 60)
-        pixels = decoded_frame(self.folder / "a.mp4", 20)
+        pixels = exporter("mp4").read(self.folder / "a.mp4", 20)
         self.assertEqual(pixels.shape, (480, 640, 4))
         self.assertGreater(int(pixels[240, 400, 0]), 200)
-        self.assertIsNone(decoded_frame(self.folder / "a.mp4", 99))
+        self.assertIsNone(exporter("mp4").read(self.folder / "a.mp4", 99))
 
     def test_held_results_belong_to_one_very_value(self) -> None:
         held: Held[int] = Held(3)

@@ -10,7 +10,6 @@ import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QColor, QPainter, QPen, QPixmap, QPolygonF
 
-from spiralis.app.canvas.content_grips import ContentGrip
 from spiralis.app.canvas.group_handles import GroupFrame
 from spiralis.app.canvas.handles import Frame
 from spiralis.app.canvas.path_editing import path_grips
@@ -23,6 +22,7 @@ from spiralis.app.style import ALARM, GROUND, MARIGOLD, MINT, TEXT, colour, font
 from spiralis.core.animation.placing import is_separate, position_frames, positions
 from spiralis.core.geometry import Affine, Box
 from spiralis.core.model import Layer
+from spiralis.core.model.adding import Grip
 from spiralis.core.render.layers import matrices_over, parents_of
 
 
@@ -111,9 +111,9 @@ def draw_group(painter: QPainter, frame: GroupFrame) -> None:
     painter.drawEllipse(places["turn"], 4.5, 4.5)
 
 
-def draw_content_grips(painter: QPainter, grips: list[ContentGrip]) -> None:
+def draw_content_grips(painter: QPainter, grips: list[Grip]) -> None:
     """Draw the line and stops of a gradient, or the points of a colour field."""
-    ends = [QPointF(*grip.place) for grip in grips if grip.kind in ("start", "centre", "end")]
+    ends = [QPointF(*grip.place) for grip in grips if grip.what in ("start", "centre", "end")]
     if len(ends) == 2:
         for tint, width in ((colour(GROUND, 0.7), 4.0), (colour(TEXT), 1.4)):
             painter.setPen(QPen(tint, width))

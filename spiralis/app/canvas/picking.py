@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from spiralis.app.session import Session
-from spiralis.core.editing.grouping import groups_around
 from spiralis.core.editing.locking import locked_in
 from spiralis.core.model import Layer, layer_kind
 from spiralis.core.raster.raster import Raster
@@ -23,7 +22,7 @@ def layer_at(session: Session, point: tuple[float, float], reach: float) -> Laye
     for layer in piece.layers:
         if layer.id in unseen or layer.id in locked or layer.gathers:
             continue
-        if not all(_is_shown(at, piece.layer(i)) for i in (layer.id, *groups_around(piece, layer.id))):
+        if not all(_is_shown(at, piece.layer(i)) for i in (layer.id, *piece.groups_around(layer.id))):
             continue
         if _shows(at, layer, point, reach):
             return layer

@@ -17,7 +17,7 @@ def other_boxes(session: Session, moving: set[str]) -> list[Box]:
     for layer in piece.layers:
         values = at.values(layer)
         out = layer.id in moving or layer.parent in moving or layer.id in hidden or layer_kind(layer.kind).fills_frame
-        if out or layer.kind == "carrier" or not layer.shown_at(session.frame):
+        if out or layer_kind(layer.kind).unseen or not layer.shown_at(session.frame):
             continue
         if values["visible"] and values["opacity"] > 0:
             found.append(at.matrix(layer).box(at.box(layer)))

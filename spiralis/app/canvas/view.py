@@ -39,7 +39,7 @@ from spiralis.app.soon import Soon
 from spiralis.app.style import SURROUND, colour
 from spiralis.core.editing.combining import would_lose
 from spiralis.core.editing.contours import as_drawing
-from spiralis.core.editing.grouping import groups_around, unit_at
+from spiralis.core.editing.grouping import unit_at
 from spiralis.core.geometry import Affine
 from spiralis.core.model import Layer, layer_kind
 
@@ -264,7 +264,7 @@ class CanvasView(QWidget):
         """Return what a click on a layer means: its group, or what is directly in the group one works inside."""
         piece = self.session.composition
         unit = unit_at(piece, hit.id, self.session.inside)
-        if self.session.inside not in groups_around(piece, unit):
+        if self.session.inside not in piece.groups_around(unit):
             self.session.inside = None
         return piece.layer(unit)
 

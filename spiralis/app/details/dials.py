@@ -34,7 +34,7 @@ class DialsSection(QWidget):
         """Return (id of the nested layer, or empty, dial) of what is to be shown."""
         session = self.session
         found = [("", layer) for layer in session.composition.layers if layer.kind == DIAL]
-        if len(session.layers) == 1 and session.layers[0].kind == "nested":
+        if len(session.layers) == 1 and session.layers[0].has("composition"):
             nested = session.layers[0]
             inner = session.project.find(nested.track("composition").value)
             found += [(nested.id, y) for y in inner.layers if y.kind == DIAL] if inner is not None else []

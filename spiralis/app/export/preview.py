@@ -2,31 +2,12 @@
 
 from __future__ import annotations
 
-from pathlib import Path
-
-import av
-import numpy as np
-from PIL import Image
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QImage, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QWidget
 
 from spiralis.app.canvas.painting import draw_checks
 from spiralis.app.style import MARIGOLD, QUIET, SURROUND, colour, font
-
-
-def decoded_frame(path: Path, index: int) -> np.ndarray | None:
-    """Return picture ``index`` of a written file as uint8 (h, w, 4), decoded from its real bytes."""
-    if path.suffix == ".mp4":
-        with av.open(str(path)) as container:
-            for number, frame in enumerate(container.decode(video=0)):
-                if number == index:
-                    rgb = frame.to_ndarray(format="rgb24")
-                    return np.dstack([rgb, np.full(rgb.shape[:2], 255, np.uint8)])
-        return None
-    with Image.open(path) as image:
-        image.seek(min(index, getattr(image, "n_frames", 1) - 1))
-        return np.array(image.convert("RGBA"))
 
 
 class FramePair(QWidget):

@@ -25,7 +25,7 @@ from PyQt6.QtWidgets import (
 )
 
 from spiralis.app.background import Background
-from spiralis.app.export.preview import FramePair, decoded_frame
+from spiralis.app.export.preview import FramePair
 from spiralis.app.export.running import RunningExport
 from spiralis.app.fields import ListField, NumberField
 from spiralis.app.images import as_image
@@ -35,8 +35,6 @@ from spiralis.core.media.exporters import Exporter, ExportJob, ExportProgress, E
 from spiralis.core.model import Kind, Parameter
 from spiralis.core.render.frame import render_straight8
 from spiralis.core.render.plan import output_size
-
-_ORDER = ("mp4", "gif", "png")
 
 
 def size_text(size: int) -> str:
@@ -53,7 +51,7 @@ class ExportWindow(QDialog):
         self.piece = session.composition
         self.setWindowTitle(f"Export {self.piece.name}")
         self.resize(1080, 700)
-        self.kinds = sorted(exporters(), key=lambda kind: _ORDER.index(kind.name) if kind.name in _ORDER else 99)
+        self.kinds = exporters()
         self.kind: Exporter = self.kinds[0]
         self.running: RunningExport | None = None
         self.result_: ExportResult | None = None
@@ -234,8 +232,7 @@ class ExportWindow(QDialog):
             text = f"{last - first} frames, {float((last - first) / self.piece.rate):.2f} s."
         else:
             text = "The last frame comes before the first."
-        if self.kind.name == "mp4" and (height % 2 or round(self.piece.width * self.scale) % 2):
-            text += " MP4 needs even sizes: one row or column more is written."
+        text = f"{text} {self.kind.remark(round(self.piece.width * self.scale), height)}".strip()
         self.about.setText(text)
         self.begin.setEnabled(last > first and self.running is None)
 
@@ -360,10 +357,11 @@ class ExportWindow(QDialog):
 
     def _show_written(self, result: ExportResult) -> None:
         first, last = self.span()
-        frame = first if self.kind.many_files else min(max(self.session.frame, first), last - 1)
+        kind = self.kind
+        frame = first if kind.many_files else min(max(self.session.frame, first), last - 1)
 
         def work() -> tuple[np.ndarray, np.ndarray | None]:
-            return self._rendered(frame), decoded_frame(result.path, frame - first) if result.path.exists() else None
+            return self._rendered(frame), kind.read(result.path, frame - first) if result.path.exists() else None
 
         def done(pair: object) -> None:
             if not isinstance(pair, tuple) or self.result_ is not result:

@@ -181,7 +181,7 @@ class MovesChooser(QDialog):
         )  # fmt: skip
 
     def _show_tiles(self) -> None:
-        text = any(layer.kind == "text" for layer in self.layers)
+        text = any(layer.has("spread_by") for layer in self.layers)
         chosen = self.chosen
         for name, tile in self.tiles.items():
             own = chosen is not None and name == chosen.name

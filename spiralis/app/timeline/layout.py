@@ -10,7 +10,6 @@ from attrs import frozen
 
 from spiralis.app.held import Held
 from spiralis.core.animation.tracks import evaluate
-from spiralis.core.editing.grouping import groups_around
 from spiralis.core.editing.keys import KeyRef
 from spiralis.core.model import Composition, Kind, Layer, Parameter, Track, layer_kind
 
@@ -98,7 +97,7 @@ def _rows_made(composition: Composition, chosen: Filter) -> list[Row]:
     for layer in composition.layers:
         if layer.id in away or not (everything or chosen.takes(layer)):
             continue
-        depth = len(groups_around(composition, layer.id)) if composition.group_of else 0
+        depth = len(composition.groups_around(layer.id)) if composition.group_of else 0
         rows.append(Row(layer, None, top, LAYER_ROW, depth))
         top += LAYER_ROW
         for name in () if layer.folded else layer.threads():

@@ -57,7 +57,7 @@ class Thumbnails(QObject):
         content = tuple((n, t.value, t.keys) for n, t in sorted(layer.properties.items()) if n not in _PLACED)
         piece, project = self.session.composition, self.session.project
         shown: object = (piece.width, piece.height) if layer_kind(layer.kind).fills_frame else None
-        if layer.kind == "nested":
+        if layer.has("composition"):
             shown = id(project.find(layer.track("composition").value))
         found = self._pictures.of((layer.kind, content, shown), lambda: layer_picture(project, piece, layer, 2 * SIZE))
         return found if found is not None and not found.isNull() else None

@@ -47,7 +47,7 @@ def combined(project: Project, piece: Composition, ids: Sequence[str], how: str,
         ModelError: fewer than two shapes are chosen, or nothing is left of them.
     """
     at = Evaluated(project, piece, frame)
-    layers = [layer for layer in reversed(piece.layers) if layer.id in set(ids) and layer.kind == "shape"]
+    layers = [layer for layer in reversed(piece.layers) if layer.id in set(ids) and layer.has("form")]
     if len(layers) < 2:
         raise ModelError("Choose two or more shapes to put together.")
     path = _outline(at, layers[0])
@@ -71,7 +71,7 @@ def gathered(project: Project, piece: Composition, ids: Sequence[str], frame: in
         ModelError: fewer than two shapes are chosen.
     """
     at = Evaluated(project, piece, frame)
-    layers = [layer for layer in reversed(piece.layers) if layer.id in set(ids) and layer.kind == "shape"]
+    layers = [layer for layer in reversed(piece.layers) if layer.id in set(ids) and layer.has("form")]
     if len(layers) < 2:
         raise ModelError("Choose two or more shapes to put into one layer.")
     items = tuple(
@@ -119,7 +119,7 @@ def _standing(layer: Layer, art: Bundle) -> Layer:
 
 def as_outlines(at: Evaluated, layer: Layer) -> Layer:
     """Return a text layer as a shape of its letters, where it is seen; place and look keep their keys."""
-    if layer.kind != "text":
+    if not layer.has("text"):
         return layer
     values = at.values(layer)
     art = figures_of_words(values, at.scene)
@@ -144,7 +144,7 @@ _SHARED = (
 
 def simplified(layer: Layer, at: Evaluated) -> Layer:
     """Return a shape layer whose outlines do not cross themselves (Skia's simplification keeps what is filled)."""
-    if layer.kind != "shape" or at.values(layer)["form"] != "drawing":
+    if not layer.has("form") or at.values(layer)["form"] != "drawing":
         return layer
 
     def plain(bundle: Bundle) -> Bundle:

@@ -49,10 +49,7 @@ def duplicated(piece: Composition, ids: Iterable[str]) -> tuple[Composition, lis
 
 def _unit(piece: Composition, layer_id: str, chosen: set[str]) -> str:
     """Return the outermost chosen group that a layer is in, or the layer itself."""
-    unit, at = layer_id, piece.group_of.get(layer_id)
-    while at is not None:
-        unit, at = (at if at in chosen else unit), piece.group_of.get(at)
-    return unit
+    return next((group for group in reversed(piece.groups_around(layer_id)) if group in chosen), layer_id)
 
 
 def with_fresh_ids(piece: Composition) -> tuple[Composition, dict[str, str]]:

@@ -101,20 +101,8 @@ def unit_at(piece: Composition, layer_id: str, inside: str | None) -> str:
 
     Where the layer lies outside of that group it is the outermost one that the layer is in, or the layer itself.
     """
-    chain = [layer_id]
-    while chain[-1] in piece.group_of:
-        chain.append(piece.group_of[chain[-1]])
+    chain = [layer_id, *piece.groups_around(layer_id)]
     return chain[chain.index(inside) - 1] if inside in chain[1:] else chain[-1]
-
-
-def groups_around(piece: Composition, layer_id: str) -> list[str]:
-    """Return the groups that a layer is in, the nearest first."""
-    found: list[str] = []
-    at = piece.group_of.get(layer_id)
-    while at is not None:
-        found.append(at)
-        at = piece.group_of.get(at)
-    return found
 
 
 def in_order(piece: Composition) -> Composition:

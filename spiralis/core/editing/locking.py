@@ -13,13 +13,8 @@ def locked_in(piece: Composition) -> frozenset[str]:
     locked = {layer.id for layer in piece.layers if layer.locked}
     if not locked:
         return frozenset()
-    for layer_id, group in piece.group_of.items():
-        while group is not None:
-            if group in locked:
-                locked.add(layer_id)
-                break
-            group = piece.group_of.get(group)  # type: ignore[assignment]
-    return frozenset(locked)
+    inside = {i for i in piece.group_of if any(group in locked for group in piece.groups_around(i))}
+    return frozenset(locked | inside)
 
 
 def _bare(layer: Layer) -> Layer:

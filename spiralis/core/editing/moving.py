@@ -64,7 +64,7 @@ def room_of(project: Project, piece: Composition, layer: Layer, use: MoveUse) ->
 
 def by_parts(layer: Layer, use: MoveUse) -> bool:
     """Whether the move runs over a text's letters, words or lines."""
-    return use.part != "whole" and layer.kind == "text" and move(use.name).by_parts
+    return use.part != "whole" and layer.has("spread_by") and move(use.name).by_parts
 
 
 def with_move(project: Project, piece: Composition, layer: Layer, use: MoveUse) -> Layer:

@@ -10,6 +10,7 @@ from spiralis.core.editing.artwork import Laying, Timing, expected_parts, group_
 from spiralis.core.editing.edits import shifted
 from spiralis.core.media.layered import LayeredFile, LayeredPart
 from spiralis.core.model import Composition, Layer, Project
+from spiralis.core.model.references import What
 
 STATES = ("same", "changed", "resized", "new", "missing")
 
@@ -215,7 +216,7 @@ def _old_corner(project: Project, composition: Composition) -> tuple[float, floa
         return 0.0, 0.0
     for outer in project.compositions:
         for layer in outer.layers:
-            shows = layer.kind == "nested" and layer.track("composition").value == composition.id
+            shows = any(t.what is What.COMPOSITION and t.target == composition.id for t in layer.ties)
             if shows and layer.origin is not None:
                 return layer.origin.x - composition.width / 2, layer.origin.y - composition.height / 2
     return 0.0, 0.0

@@ -105,7 +105,7 @@ def replaced(project: Project, source_id: str, new: Source, how: str = "fit") ->
 
 
 def _shows(layer: Layer, source_id: str) -> bool:
-    return layer.kind in ("picture", "footage") and source_id in sources_of(layer)
+    return layer.has("source") and source_id in sources_of(layer)
 
 
 def _of_kind(layer: Layer, kind: str) -> Layer:

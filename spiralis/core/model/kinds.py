@@ -13,6 +13,7 @@ from typing import Any
 from attrs import define
 
 from spiralis.core.errors import UnknownName
+from spiralis.core.model.adding import AddEntry, Grips
 from spiralis.core.model.parameter import Kind, Parameter
 from spiralis.core.model.track import Track
 from spiralis.core.registry import Registry
@@ -77,7 +78,8 @@ class LayerKind:
     ``beneath(values)``: pairs of an effect's name and its values, to be done in order.
     A kind that shows another layer again and again tells where in ``placements(values)``. One that ``gathers`` shows
     the layers that hang on it as one, one that ``nests`` another composition; an ``unseen`` kind shows nothing at all
-    by itself. ``vector`` kinds are drawn from outlines, crisp at any size.
+    by itself. ``vector`` kinds are drawn from outlines, crisp at any size; ``outlines(values, scene)`` gives them as
+    art. ``adds`` are its entries in the menu that adds layers, ``grips`` what of its content the canvas lets grab.
     ``applies(name, values, project)`` tells whether a property matters as the layer is set, where ``Parameter.needs``
     cannot say it.
     """
@@ -97,6 +99,9 @@ class LayerKind:
     unseen: bool = False
     nests: bool = False
     vector: bool = False
+    outlines: Callable[..., Any] | None = None
+    adds: tuple[AddEntry, ...] = ()
+    grips: Grips | None = None
 
     @cached_property
     def parameters(self) -> tuple[Parameter, ...]:

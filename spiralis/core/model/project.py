@@ -155,6 +155,15 @@ class Composition:
                 found.update(dict.fromkeys(chain, group))
         return found
 
+    def groups_around(self, layer_id: str) -> list[str]:
+        """Return the groups that a layer is in, the nearest first."""
+        found: list[str] = []
+        at = self.group_of.get(layer_id)
+        while at is not None:
+            found.append(at)
+            at = self.group_of.get(at)
+        return found
+
     def members(self, group: str | None) -> list[Layer]:
         """Return the layers directly in a group, or (None) those in no group, front to back."""
         return [layer for layer in self.layers if self.group_of.get(layer.id) == group]

@@ -63,10 +63,7 @@ class Builder:
         for layer in solo:
             if layer.gathers:
                 found.update(below.id for below in self.piece.hanging_on(layer.id))
-            group = self.piece.group_of.get(layer.id)
-            while group is not None:
-                found.add(group)
-                group = self.piece.group_of.get(group)
+            found.update(self.piece.groups_around(layer.id))
         return frozenset(found)
 
     # -- one layer ---------------------------------------------------------------------------------------

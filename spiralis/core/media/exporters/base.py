@@ -13,7 +13,9 @@ from functools import cached_property
 from pathlib import Path
 from typing import Any, TypeVar
 
+import numpy as np
 from attrs import define, evolve, field, frozen
+from PIL import Image
 
 from spiralis.core.errors import Cancelled, ExportError
 from spiralis.core.model import Composition, Parameter, Project
@@ -98,10 +100,21 @@ class ExportJob:
         return self.settings.get(name, parameter.default)
 
 
+def read_picture(path: Path, index: int) -> np.ndarray | None:
+    """Return picture ``index`` of a still or animated picture file as straight uint8 (h, w, 4)."""
+    with Image.open(path) as image:
+        image.seek(min(index, getattr(image, "n_frames", 1) - 1))
+        return np.array(image.convert("RGBA"))
+
+
 @frozen
 class Exporter:
     """One kind of file. ``write(job, path)`` writes to a temporary path and returns the notes;
-    ``check(job, path)`` reads the file back and returns (frames, seconds, width, height)."""
+    ``check(job, path)`` reads the file back and returns (frames, seconds, width, height).
+
+    ``read(path, index)`` decodes one of its pictures, straight uint8 (h, w, 4), or gives None;
+    ``remark(width, height)`` is a sentence on what becomes of a size, or empty. Lower ``order`` stands first.
+    """
 
     name: str
     label: str
@@ -111,6 +124,9 @@ class Exporter:
     write: Callable[[ExportJob, Path], tuple[str, ...]]
     check: Callable[[ExportJob, Path], tuple[int, float, int, int]]
     many_files: bool = False
+    read: Callable[[Path, int], np.ndarray | None] = read_picture
+    remark: Callable[[int, int], str] = lambda width, height: ""
+    order: int = 500
 
 
 _EXPORTERS: Registry[Exporter] = Registry("exporter", "spiralis.core.media.exporters")
@@ -122,7 +138,11 @@ def register_exporter(kind: Exporter) -> None:
 
 
 exporter = _EXPORTERS.get
-exporters = _EXPORTERS.all
+
+
+def exporters() -> tuple[Exporter, ...]:
+    """Return all exporters, in their order."""
+    return tuple(sorted(_EXPORTERS.all(), key=lambda kind: kind.order))
 
 
 def export(kind: Exporter, job: ExportJob) -> ExportResult:

@@ -115,5 +115,5 @@ def _check(job: ExportJob, path: Path) -> tuple[int, float, int, int]:
     return found
 
 
-GIF = Exporter("gif", "GIF", ".gif", "Palette: pages and mail", SETTINGS, _write, _check)
+GIF = Exporter("gif", "GIF", ".gif", "Palette: pages and mail", SETTINGS, _write, _check, order=200)
 register_exporter(GIF)

@@ -91,5 +91,20 @@ def _check(job: ExportJob, path: Path) -> tuple[int, float, int, int]:
     return found
 
 
-MP4 = Exporter("mp4", "MP4", ".mp4", "H.264: feeds, everywhere", SETTINGS, _write, _check)
+def _read(path: Path, index: int) -> np.ndarray | None:
+    with av.open(str(path)) as container:
+        for number, frame in enumerate(container.decode(video=0)):
+            if number == index:
+                rgb = frame.to_ndarray(format="rgb24")
+                return np.dstack([rgb, np.full(rgb.shape[:2], 255, np.uint8)])
+    return None
+
+
+def _remark(width: int, height: int) -> str:
+    odd = height % 2 or width % 2
+    return "MP4 needs even sizes: one row or column more is written." if odd else ""
+
+
+MP4 = Exporter("mp4", "MP4", ".mp4", "H.264: feeds, everywhere", SETTINGS, _write, _check,
+               read=_read, remark=_remark, order=100)  # fmt: skip
 register_exporter(MP4)

@@ -56,5 +56,5 @@ def _check(job: ExportJob, path: Path) -> tuple[int, float, int, int]:
     return count, float(count / job.composition.rate), *job.size
 
 
-PNG = Exporter("png", "PNG", ".png", "With alpha: one frame or all", (), _write, _check, many_files=True)
+PNG = Exporter("png", "PNG", ".png", "With alpha: one frame or all", (), _write, _check, many_files=True, order=300)
 register_exporter(PNG)

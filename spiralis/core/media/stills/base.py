@@ -92,7 +92,12 @@ def drawn_alone(project: Project, chain: Chain, frame: float) -> tuple[np.ndarra
     """
     for composition_id, layer_id in chain:
         composition = project.composition(composition_id)
-        layers = tuple(_shown(layer, layer.id == layer_id) for layer in composition.layers)
+        whole = {layer_id, *(y.id for y in composition.hanging_on(layer_id) if composition.layer(layer_id).gathers)}
+        around = {layer_id, *composition.groups_around(layer_id)}
+        layers = tuple(
+            layer if layer.id in whole - {layer_id} else _shown(layer, layer.id in around)
+            for layer in composition.layers
+        )
         project = project.with_composition(evolve(composition, layers=layers, background=None))
     pixels = render_straight8(project, chain[0][0], frame, dither=False)
     box = visible_box(pixels)

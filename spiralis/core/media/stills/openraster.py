@@ -12,7 +12,7 @@ from PIL import Image
 
 from spiralis.core.media.openraster import MIMETYPE, MODES
 from spiralis.core.media.stills.base import Chain, Still, drawn_alone, inner_frame, register_still
-from spiralis.core.model import Composition, Project
+from spiralis.core.model import Composition, Project, layer_kind
 from spiralis.core.render.frame import render_straight8
 from spiralis.core.render.layers import layer_values
 
@@ -50,7 +50,8 @@ class _Writer:
     def layers(self, stack: etree._Element, composition: Composition, frame: float, around: Chain) -> None:
         """Add the layers of a composition at one of its frames, front to back."""
         for layer in composition.layers:
-            if not layer.shown_at(frame):
+            # What is in a group is part of the group's picture.
+            if not layer.shown_at(frame) or layer.id in composition.group_of:
                 continue
             values = layer_values(layer, frame)
             chain = (*around, (composition.id, layer.id))
@@ -59,8 +60,8 @@ class _Writer:
                 "visibility": "visible" if values["visible"] else "hidden",
                 "composite-op": MODES[values["blend"]],
             }  # fmt: skip
-            inner = inner_frame(self.project, composition, layer, frame) if layer.kind == "nested" else None
-            if inner is not None and inner[0].background is None:
+            inner = inner_frame(self.project, composition, layer, frame) if layer_kind(layer.kind).nests else None
+            if inner is not None and inner[0].background is None and not layer.blocks:
                 group = etree.SubElement(stack, "stack", marks, isolation="isolate")
                 self.layers(group, *inner, chain)
                 continue

@@ -14,11 +14,9 @@ from PIL import Image
 from spiralis.core.colour import Colour, to_hex
 from spiralis.core.geometry import IDENTITY, Affine
 from spiralis.core.media.stills.base import Still, drawn_alone, inner_frame, register_still
-from spiralis.core.model import Composition, Layer, Project, Value
+from spiralis.core.model import Composition, Layer, Project, Value, layer_kind
 from spiralis.core.model.art import Bundle, Figure, Item, Paint, Ramp, path_data
 from spiralis.core.raster.drawing import Gradient
-from spiralis.core.raster.kinds.shape import art_of
-from spiralis.core.raster.kinds.text import figures_of_words
 from spiralis.core.render.layers import Evaluated
 
 _NAMESPACES: Any = {None: "http://www.w3.org/2000/svg"}
@@ -53,9 +51,13 @@ class _Writer:
     def layers(self, parent: etree._Element, composition: Composition, frame: float) -> None:
         """Add what a composition shows at one of its frames, back to front."""
         at = Evaluated(self.project, composition, frame)
-        for layer in reversed(composition.layers):
+        self._members(parent, at, None)
+
+    def _members(self, parent: etree._Element, at: Evaluated, group: str | None) -> None:
+        composition = at.composition
+        for layer in reversed(composition.members(group)):
             values = at.values(layer)
-            if layer.shown_at(frame) and values["opacity"] > 0 and layer.id not in composition.kept_from_sight:
+            if layer.shown_at(at.frame) and values["opacity"] > 0 and layer.id not in composition.kept_from_sight:
                 self._layer(parent, at, layer, values)
 
     def _layer(self, parent: etree._Element, at: Evaluated, layer: Layer, values: Mapping[str, Value]) -> None:
@@ -67,18 +69,23 @@ class _Writer:
         if not values["visible"]:
             marks["display"] = "none"
         matrix = at.matrix(layer)
-        if layer.mattes or any(values.get("feather", ())) or values.get("grow"):
+        kind = layer_kind(layer.kind)
+        drawn = layer.mattes or layer.blocks or any(values.get("feather", ())) or values.get("grow")
+        if drawn or values["content_opacity"] < 100:
             self._picture(parent, at, layer, marks)
-        elif layer.kind == "shape":
-            self._item(parent, art_of(values), marks, matrix)
-        elif layer.kind == "text":
-            self._words(parent, at, layer, marks, matrix)
-        elif layer.kind == "nested":
+        elif kind.gathers:
+            self._members(etree.SubElement(parent, "g", marks), at, layer.id)
+        elif kind.outlines is not None:
+            self._item(parent, kind.outlines(values, at.scene), marks, matrix)
+        elif kind.nests:
             self._nested(parent, at, layer, marks, matrix)
-        elif layer.kind == "backdrop":
-            self._backdrop(parent, at, layer, marks, matrix)
         else:
-            self._picture(parent, at, layer, marks)
+            drawing = at.drawing(layer, matrix, (0.0, 0.0, 1e6, 1e6)) if kind.fills_frame else None
+            if isinstance(drawing, Gradient) and not drawing.conic:
+                self._ramp(parent, drawing, marks, matrix)
+            else:
+                # Neither a picture nor a gradient that turns about a point can be said in SVG's own shapes.
+                self._picture(parent, at, layer, marks)
 
     def _name(self, name: str) -> str:
         base = name.replace(" ", "_")
@@ -87,9 +94,6 @@ class _Writer:
             unique, number = f"{base}_{number}", number + 1
         self._names.add(unique)
         return unique
-
-    def _words(self, parent: etree._Element, at: Evaluated, layer: Layer, marks: Marks, matrix: Affine) -> None:
-        self._item(parent, figures_of_words(at.values(layer), at.scene), marks, matrix)
 
     def _nested(self, parent: etree._Element, at: Evaluated, layer: Layer, marks: Marks, matrix: Affine) -> None:
         found = inner_frame(self.project, at.composition, layer, at.frame)
@@ -102,14 +106,7 @@ class _Writer:
             etree.SubElement(group, "rect", {**size, **_colour("fill", inner.background)})
         self.layers(group, inner, frame)
 
-    def _backdrop(self, parent: etree._Element, at: Evaluated, layer: Layer, marks: Marks, matrix: Affine) -> None:
-        drawing = at.drawing(layer, matrix, (0.0, 0.0, 1e6, 1e6))
-        if not isinstance(drawing, Gradient):
-            return
-        if drawing.conic:
-            # SVG has no gradient that turns about a point.
-            self._picture(parent, at, layer, marks)
-            return
+    def _ramp(self, parent: etree._Element, drawing: Gradient, marks: Marks, matrix: Affine) -> None:
         left, top, right, bottom = drawing.box
         box = {"x": _text(left), "y": _text(top), "width": _text(right - left), "height": _text(bottom - top)}
         rows = [drawing.table[round(i * (len(drawing.table) - 1) / (_STOPS - 1))].tolist() for i in range(_STOPS)]

@@ -13,6 +13,7 @@ from spiralis.core.geometry import Affine, Box
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.drawing import Drawing, Gradient, Scene
+from spiralis.core.raster.ramp_grips import RAMP_GRIPS
 
 _RAMP = ("linear", "radial", "conic")
 _STOPS = ((0.0, 0.16, 0.20, 0.36, 1.0), (1.0, 0.93, 0.62, 0.45, 1.0))
@@ -78,6 +79,7 @@ def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) 
 
 register_kind(
     LayerKind(
-        "backdrop", "Backdrop", "The whole frame in a colour or gradient", PARAMETERS, _box, _draw, fills_frame=True
+        "backdrop", "Backdrop", "The whole frame in a colour or gradient", PARAMETERS, _box, _draw, fills_frame=True,
+        grips=RAMP_GRIPS,
     )
 )

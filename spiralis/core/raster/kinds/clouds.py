@@ -9,6 +9,7 @@ import numpy as np
 
 from spiralis.core.cache import CacheSection
 from spiralis.core.geometry import Affine, Box, intersect
+from spiralis.core.model.adding import AddEntry
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.drawing import Drawing, Scene
@@ -78,5 +79,6 @@ def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) 
 
 
 register_kind(
-    LayerKind("clouds", "Clouds", "Smooth moving noise in your colours", PARAMETERS, _box, _draw, fills_frame=True)
+    LayerKind("clouds", "Clouds", "Smooth moving noise in your colours", PARAMETERS, _box, _draw, fills_frame=True,
+              adds=(AddEntry("Clouds", 201, behind=True),))
 )

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from spiralis.core.geometry import Affine, Box
+from spiralis.core.model.adding import AddEntry
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.drawing import Drawing, Scene
@@ -24,4 +25,7 @@ def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) 
     return None
 
 
-register_kind(LayerKind("dial", "Dial", "One control that drives many properties", PARAMETERS, _box, _draw))
+register_kind(
+    LayerKind("dial", "Dial", "One control that drives many properties", PARAMETERS, _box, _draw, unseen=True,
+              adds=(AddEntry("Dial", 301),))
+)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from spiralis.core.geometry import Affine, Box
+from spiralis.core.model.adding import AddEntry
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.drawing import Drawing, Scene
@@ -39,6 +40,6 @@ def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) 
 register_kind(
     LayerKind(
         "effect", "Effect layer", "Changes all that lies beneath it", PARAMETERS, _box, _draw, fills_frame=True,
-        beneath=beneath,
+        beneath=beneath, adds=(AddEntry("Effect layer", 302),),
     )
 )  # fmt: skip

@@ -9,6 +9,7 @@ import numpy as np
 
 from spiralis.core.colour import oklab_to_srgb, parse_hex, srgb_to_oklab
 from spiralis.core.geometry import Affine, Box
+from spiralis.core.model.adding import AddEntry, Grip, Grips, Point
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.drawing import Drawing, Scene
@@ -56,6 +57,18 @@ def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) 
     return Raster(pixels, Affine(cell, 0, 0, cell, -_MARGIN * cell, -_MARGIN * cell))
 
 
+def _grips(values: Mapping[str, Value], width: float, height: float) -> list[Grip]:
+    count = int(min(max(round(values["points"]), 2), MOST))
+    places = ((n, values[f"place_{n}"]) for n in range(1, count + 1))
+    return [Grip("point", n, (width * x / 100, height * y / 100), values[f"colour_{n}"]) for n, (x, y) in places]
+
+
+def _moved(
+    values: Mapping[str, Value], width: float, height: float, grip: Grip, here: Point, even: bool
+) -> Mapping[str, Value]:
+    return {f"place_{grip.index}": (round(100 * here[0] / width, 2), round(100 * here[1] / height, 2))}
+
+
 @lru_cache(maxsize=24)
 def field_pixels(points: tuple[tuple[float, ...], ...], softness: float, width: int, height: int) -> np.ndarray:
     """Return float32 premultiplied cells of a field over a frame, a margin and a clear ring around it.
@@ -85,5 +98,8 @@ def field_pixels(points: tuple[tuple[float, ...], ...], softness: float, width: 
 
 
 register_kind(
-    LayerKind("field", "Colour field", "Colours that flow into one another", PARAMETERS, _box, _draw, fills_frame=True)
+    LayerKind(
+        "field", "Colour field", "Colours that flow into one another", PARAMETERS, _box, _draw, fills_frame=True,
+        adds=(AddEntry("Colour field", 200, behind=True),), grips=Grips(_grips, _moved),
+    )
 )

@@ -10,6 +10,7 @@ import skia
 
 from spiralis.core.cache import CacheSection
 from spiralis.core.geometry import Affine, Box, intersect, outward
+from spiralis.core.model.adding import AddEntry
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.drawing import Drawing, Scene
@@ -163,6 +164,7 @@ def _word_cover(
 
 register_kind(
     LayerKind(
-        "pattern", "Pattern", "Stripes, checks, dots or a repeated word", PARAMETERS, _box, _draw, fills_frame=True
+        "pattern", "Pattern", "Stripes, checks, dots or a repeated word", PARAMETERS, _box, _draw, fills_frame=True,
+        adds=(AddEntry("Pattern", 202),),
     )
 )

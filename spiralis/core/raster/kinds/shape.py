@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 
 import numpy as np
 import skia
@@ -11,6 +11,7 @@ from attrs import evolve
 
 from spiralis.core.cache import CacheSection
 from spiralis.core.geometry import Affine, Box, intersect, outward
+from spiralis.core.model.adding import AddEntry
 from spiralis.core.model.art import CAPS, EMPTY_ART, JOINS, Bundle, Contour, Figure, Item, Paint, Ramp, Stroke
 from spiralis.core.model.forms import ellipse, polygon, rectangle, regular
 from spiralis.core.model.kinds import LayerKind, register_kind
@@ -203,7 +204,20 @@ def rasterised(art: Bundle, part: Part, matrix: Affine, area: tuple[int, int, in
     return data
 
 
+def _added(form: str) -> Callable[[int, int], Mapping[str, Value]]:
+    """Return what a form that is added anew has in a frame of some size."""
+
+    def values(width: int, height: int) -> Mapping[str, Value]:
+        side = float(round(min(width, height) / 3))
+        if form == "line":
+            return {"form": form, "size": (side, 0.0), "stroke": max(4.0, round(side / 30))}
+        return {"form": form, "size": (side, side)}
+
+    return values
+
+
 register_kind(
     LayerKind("shape", "Shape", "Vector outlines with fills and strokes", PARAMETERS, _box, _draw, applies=_applies,
-              vector=True)
+              vector=True, outlines=lambda values, scene: art_of(values),
+              adds=tuple(AddEntry(form.capitalize(), 100 + n, values=_added(form)) for n, form in enumerate(FORMS[1:])))
 )

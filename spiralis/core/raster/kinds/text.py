@@ -173,5 +173,5 @@ def _rasterise(
 
 register_kind(
     LayerKind("text", "Text", "Words in any shipped or imported font", PARAMETERS, _box, _draw, applies=_applies,
-              vector=True)
+              vector=True, outlines=figures_of_words)
 )
