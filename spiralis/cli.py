@@ -214,7 +214,7 @@ class _Reporter:
 def shot(folder: Path) -> None:
     """Write the main views as PNGs at 1280x800 into FOLDER; needs no display."""
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-    from spiralis.app.shots import write_shots
+    from spiralis.app.work.shots import write_shots
 
     for path in write_shots(folder):
         click.echo(f"Wrote {path}.")

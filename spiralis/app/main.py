@@ -11,11 +11,11 @@ from PyQt6.QtCore import QMessageLogContext, QTimer, QtMsgType, qInstallMessageH
 from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import QApplication
 
-from spiralis.app.preferences import apply_stored
+from spiralis.app.project.preferences import apply_stored
 from spiralis.app.session import Session
 from spiralis.app.style import HERE, apply_style
-from spiralis.app.unforeseen import install
 from spiralis.app.window import Window
+from spiralis.app.work.unforeseen import install
 from spiralis.core.model import Composition, Project
 
 

@@ -8,8 +8,8 @@ from pathlib import Path
 from attrs import evolve
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from spiralis.app.held import Held
-from spiralis.app.view_options import ViewOptions
+from spiralis.app.widgets.view_options import ViewOptions
+from spiralis.app.work.held import Held
 from spiralis.core.editing.keys import KeyRef
 from spiralis.core.editing.linking import set_seen_value
 from spiralis.core.editing.locking import locked_in, with_locked_kept

@@ -8,44 +8,44 @@ from PyQt6.QtCore import QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
 from PyQt6.QtWidgets import QDialog, QGridLayout, QLabel, QMainWindow, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
-from spiralis.app.actions import build_menus, shortcut_lines
-from spiralis.app.add_strip import AddStrip
-from spiralis.app.arranging import Arranging
 from spiralis.app.canvas import CanvasView
 from spiralis.app.canvas.text_bar import TextBar
-from spiralis.app.clipboard import Clipboard
-from spiralis.app.commands import Commands
+from spiralis.app.commands.arranging import Arranging
+from spiralis.app.commands.clipboard import Clipboard
+from spiralis.app.commands.keys import KeyCommands
+from spiralis.app.commands.layers import Commands
+from spiralis.app.commands.menus import build_menus, shortcut_lines
+from spiralis.app.commands.pressing import press_focused
 from spiralis.app.details import DetailsPanel
 from spiralis.app.details.font_list import MissingFontsDialog
 from spiralis.app.export import ExportWindow
-from spiralis.app.files import Files
-from spiralis.app.flipbook_strip import FlipbookStrip
-from spiralis.app.formats import FormatDialog
 from spiralis.app.frames import FramesWindow
 from spiralis.app.frames.onion import ask_onion
-from spiralis.app.importing import Importer
-from spiralis.app.key_commands import KeyCommands
 from spiralis.app.moves import MovesChooser
-from spiralis.app.notice import Notice
 from spiralis.app.pace import PacePanel
-from spiralis.app.piece_bar import PieceBar
-from spiralis.app.playback import Player
-from spiralis.app.poses import PosesWindow
-from spiralis.app.preferences import Preferences
-from spiralis.app.pressing import press_focused
-from spiralis.app.recent_menu import RecentMenu
+from spiralis.app.project.files import Files
+from spiralis.app.project.formats import FormatDialog
+from spiralis.app.project.importing import Importer
+from spiralis.app.project.preferences import Preferences
+from spiralis.app.project.recent_menu import RecentMenu
+from spiralis.app.project.start import StartPage
+from spiralis.app.project.still_files import StillFiles
 from spiralis.app.session import Session
-from spiralis.app.soon import Soon
 from spiralis.app.sources import SourcesDrawer
 from spiralis.app.sources.acting import SourceActions
 from spiralis.app.sources.listing import MIME
 from spiralis.app.sources.watching import FileWatch
-from spiralis.app.start import StartPage
-from spiralis.app.still_files import StillFiles
+from spiralis.app.strips.add_strip import AddStrip
+from spiralis.app.strips.flipbook import FlipbookStrip
+from spiralis.app.strips.piece_bar import PieceBar
+from spiralis.app.strips.poses import PosesWindow
+from spiralis.app.strips.transport import Transport
 from spiralis.app.timeline import TimelinePanel
 from spiralis.app.timeline.layout import row_at
-from spiralis.app.transport import Transport
-from spiralis.app.unforeseen import listen
+from spiralis.app.widgets.notice import Notice
+from spiralis.app.work.playback import Player
+from spiralis.app.work.soon import Soon
+from spiralis.app.work.unforeseen import listen
 from spiralis.core.editing.reformat import reformatted
 from spiralis.core.model import Composition
 from spiralis.core.storage.project_file import SUFFIX

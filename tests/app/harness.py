@@ -16,8 +16,8 @@ from PyQt6.QtWidgets import QApplication, QWidget
 
 from spiralis.app.main import application
 from spiralis.app.session import Session
-from spiralis.app.soon import MOMENT, Soon
 from spiralis.app.window import Window
+from spiralis.app.work.soon import MOMENT, Soon
 from spiralis.core.model import Layer, Project
 from spiralis.core.storage import save
 from tests.core.samples import backdrop, moving, project, square_source

@@ -12,8 +12,8 @@ from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtWidgets import QApplication, QInputDialog
 
-from spiralis.app.asking import LiveDialog
 from spiralis.app.frames.onion import skin_frames
+from spiralis.app.widgets.asking import LiveDialog
 from spiralis.core.animation.ease_tiles import bounce, soft
 from spiralis.core.animation.easing import LINEAR, CubicBezier
 from spiralis.core.editing.keys import KeyRef

@@ -5,10 +5,10 @@ from attrs import evolve
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
-from spiralis.app.held import Held
-from spiralis.app.recent import recent_projects, remember
+from spiralis.app.project.recent import recent_projects, remember
 from spiralis.app.session import Session
 from spiralis.app.window import Window
+from spiralis.app.work.held import Held
 from spiralis.core.editing.keys import KeyRef
 from spiralis.core.media.exporters import exporter
 from spiralis.core.model import Track

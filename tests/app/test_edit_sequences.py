@@ -8,11 +8,11 @@ from attrs import evolve
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from spiralis.app.add_strip import add_carrier, add_ground, add_shape, add_text
-from spiralis.app.arranging import Arranging
-from spiralis.app.commands import Commands
+from spiralis.app.commands.arranging import Arranging
+from spiralis.app.commands.layers import Commands
 from spiralis.app.main import application
 from spiralis.app.session import Session
+from spiralis.app.strips.add_strip import add_carrier, add_ground, add_shape, add_text
 from tests.app.harness import sample_project
 
 _MOVES = (

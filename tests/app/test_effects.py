@@ -7,7 +7,7 @@ import unittest
 import numpy as np
 from PyQt6.QtWidgets import QCheckBox, QMenu, QToolButton
 
-from spiralis.app.fields import ListField, NumberField
+from spiralis.app.widgets.fields import ListField, NumberField
 from tests.app.harness import WindowTest
 
 
@@ -116,7 +116,7 @@ class EffectsTest(WindowTest):
 
     def test_a_number_of_an_effect_follows_another_layer(self) -> None:
         block = self.add("effects", "Soften", "Gaussian blur")
-        from spiralis.app.tying import tie
+        from spiralis.app.commands.tying import tie
 
         tie(self.session, f"{block}.across", self.layer("square"), "opacity")
         self.assertEqual(100.0, self.value("words", f"{block}.across"))

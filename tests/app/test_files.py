@@ -13,8 +13,8 @@ import numpy as np
 from PyQt6.QtCore import QPointF
 from PyQt6.QtWidgets import QFileDialog, QMessageBox
 
-from spiralis.app.recent import recent_projects
-from spiralis.app.shots import VIEWS, write_shots
+from spiralis.app.project.recent import recent_projects
+from spiralis.app.work.shots import VIEWS, write_shots
 from spiralis.core.storage.recovery import left_behind
 from tests.app.harness import WindowTest, sample_project
 from tests.core.samples import png_bytes

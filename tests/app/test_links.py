@@ -10,12 +10,12 @@ from PyQt6.QtCore import QMimeData, QPointF, QRect, Qt
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import QApplication, QComboBox, QMenu, QPushButton, QToolButton
 
-from spiralis.app.asking import LiveDialog
+from spiralis.app.commands.tying import THREAD
 from spiralis.app.details.holds import HoldsEditor
 from spiralis.app.details.linking import LinkButton, fill_menu
 from spiralis.app.timeline.layout import LABELS
 from spiralis.app.timeline.painting import followed
-from spiralis.app.tying import THREAD
+from spiralis.app.widgets.asking import LiveDialog
 from spiralis.core.animation.drivers import over
 from spiralis.core.model import Hold
 from spiralis.core.model.drivers import DialJoin, Follow

@@ -10,8 +10,8 @@ import numpy as np
 from click.testing import CliRunner
 from PyQt6.QtWidgets import QToolButton
 
-from spiralis.app.add_strip import add_entries
 from spiralis.app.moves.chooser import MovesChooser
+from spiralis.app.strips.add_strip import add_entries
 from spiralis.cli import cli
 from spiralis.core.media.exporters.base import _EXPORTERS
 from spiralis.core.media.stills.base import _STILLS
@@ -127,7 +127,7 @@ class OneFileTest(WindowTest):
         self.bring("patch", LAYER)
         self.forget(_KINDS, "patch")
         self.assertIn("Patch", [entry.label for _, entry in add_entries()])
-        from spiralis.app.add_strip import AddStrip
+        from spiralis.app.strips.add_strip import AddStrip
 
         strip = AddStrip(self.session)
         next(a for a in strip.shape.menu().actions() if a.text() == "Patch").trigger()
@@ -177,7 +177,7 @@ class OneFileTest(WindowTest):
 
 class PreferencesTest(WindowTest):
     def test_memory_is_shown_set_and_kept(self) -> None:
-        from spiralis.app.preferences import Preferences, apply_stored, stored
+        from spiralis.app.project.preferences import Preferences, apply_stored, stored
         from spiralis.core.cache import BUDGET
 
         before = BUDGET.limit

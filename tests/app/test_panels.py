@@ -385,7 +385,7 @@ class TransportTest(WindowTest):
         self.until(lambda: bar.loop.text() == "Plays once")
 
     def test_every_shortcut_is_listed_once(self) -> None:
-        from spiralis.app.actions import shortcut_lines
+        from spiralis.app.commands.menus import shortcut_lines
 
         keys = [keys for _, _, keys in shortcut_lines() if keys]
         self.assertEqual(len(keys), len(set(keys)))

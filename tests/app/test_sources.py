@@ -11,7 +11,7 @@ from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent, QGuiApplication
 from PyQt6.QtWidgets import QDialogButtonBox
 
-from spiralis.app.import_dialog import Choices, ImportDialog
+from spiralis.app.project.import_dialog import Choices, ImportDialog
 from spiralis.app.sources.entries import entries_of
 from spiralis.app.sources.listing import ENTRY, MIME
 from spiralis.app.sources.refresh_dialog import RefreshDialog

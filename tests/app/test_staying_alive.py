@@ -11,8 +11,8 @@ from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QPushButton, QWidget
 
-from spiralis.app.fields import ListField, NumberField
 from spiralis.app.session import Session
+from spiralis.app.widgets.fields import ListField, NumberField
 from spiralis.app.window import Window
 from spiralis.core.errors import ProjectFileError
 from spiralis.core.storage.recovery import Journal, left_behind

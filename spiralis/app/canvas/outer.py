@@ -8,9 +8,9 @@ import numpy as np
 from PyQt6.QtCore import QObject, QRectF, pyqtSignal
 from PyQt6.QtGui import QImage, QPainter, QTransform
 
-from spiralis.app.background import Background
-from spiralis.app.images import as_image
 from spiralis.app.session import Session
+from spiralis.app.widgets.images import as_image
+from spiralis.app.work.background import Background
 from spiralis.core.geometry import Affine
 from spiralis.core.model import Track
 from spiralis.core.render.frame import render_rgba8

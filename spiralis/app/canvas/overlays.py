@@ -12,8 +12,8 @@ from spiralis.app.canvas.content_grips import content_grips, grip_layer
 from spiralis.app.canvas.group_handles import group_frame
 from spiralis.app.canvas.handles import frame_of
 from spiralis.app.canvas.path_editing import PathDrag
-from spiralis.app.held import Held
 from spiralis.app.session import Session
+from spiralis.app.work.held import Held
 from spiralis.core.editing.sources import missing_source
 from spiralis.core.geometry import Affine
 from spiralis.core.model import Layer

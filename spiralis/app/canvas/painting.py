@@ -16,9 +16,9 @@ from spiralis.app.canvas.path_editing import path_grips
 from spiralis.app.canvas.snapping import Gap, Mark
 from spiralis.app.canvas.text_editing import TextEditing
 from spiralis.app.colours.converting import as_qcolor
-from spiralis.app.held import Held
 from spiralis.app.session import Session
 from spiralis.app.style import ALARM, GROUND, MARIGOLD, MINT, TEXT, colour, font
+from spiralis.app.work.held import Held
 from spiralis.core.animation.placing import is_separate, position_frames, positions
 from spiralis.core.geometry import Affine, Box
 from spiralis.core.model import Layer

@@ -8,8 +8,8 @@ from attrs import evolve
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QKeyEvent, QPainter, QPainterPath, QPen
 
-from spiralis.app.add_strip import add_layer
 from spiralis.app.session import Session
+from spiralis.app.strips.add_strip import add_layer
 from spiralis.app.style import GROUND, MARIGOLD, MINT, colour
 from spiralis.core.editing.contours import (
     controls,

@@ -7,8 +7,8 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 from spiralis.app.canvas.view import CanvasView
 from spiralis.app.colours import ColourField
 from spiralis.app.details.font_list import FontField
-from spiralis.app.fields import NumberField
 from spiralis.app.session import Session
+from spiralis.app.widgets.fields import NumberField
 
 
 class TextBar(QWidget):

@@ -16,7 +16,6 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QApplication, QWidget
 
-from spiralis.app.asking import may_lose
 from spiralis.app.canvas import painting
 from spiralis.app.canvas.aids import RULER, GuideDrag, guide_press
 from spiralis.app.canvas.content_grips import ContentDrag, content_grip_at
@@ -32,11 +31,12 @@ from spiralis.app.canvas.picking import layer_at
 from spiralis.app.canvas.text_editing import TextEditing
 from spiralis.app.canvas.tools import Tool
 from spiralis.app.frames.onion import OnionSkin
-from spiralis.app.images import as_image
-from spiralis.app.playback import Player
 from spiralis.app.session import Session
-from spiralis.app.soon import Soon
 from spiralis.app.style import SURROUND, colour
+from spiralis.app.widgets.asking import may_lose
+from spiralis.app.widgets.images import as_image
+from spiralis.app.work.playback import Player
+from spiralis.app.work.soon import Soon
 from spiralis.core.editing.combining import would_lose
 from spiralis.core.editing.contours import as_drawing
 from spiralis.core.editing.grouping import unit_at

@@ -23,8 +23,8 @@ from spiralis.app.colours.converting import as_qcolor
 from spiralis.app.colours.dropper import Dropper
 from spiralis.app.colours.planes import AlphaStrip, HueStrip, Plane, reach
 from spiralis.app.colours.swatches import SwatchGrid
-from spiralis.app.fields import NumberField
 from spiralis.app.session import Session
+from spiralis.app.widgets.fields import NumberField
 from spiralis.core.colour import (
     Colour,
     contrast_ratio,

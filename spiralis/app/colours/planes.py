@@ -9,8 +9,8 @@ from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
-from spiralis.app.images import as_image
 from spiralis.app.style import GROUND, LINE, MARIGOLD, TEXT, colour
+from spiralis.app.widgets.images import as_image
 from spiralis.core.colour import oklab_to_srgb
 
 _CELLS = 96

@@ -6,8 +6,8 @@ from attrs import evolve
 from PyQt6.QtWidgets import QCheckBox, QFormLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from spiralis.app.colours import ColourField
-from spiralis.app.fields import NumberField
 from spiralis.app.session import Session
+from spiralis.app.widgets.fields import NumberField
 from spiralis.core.editing.edits import with_length
 
 

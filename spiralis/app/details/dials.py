@@ -6,8 +6,8 @@ from attrs import evolve
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QGridLayout, QLabel, QWidget
 
-from spiralis.app.fields import BeadButton, NumberField, Slider
 from spiralis.app.session import Session
+from spiralis.app.widgets.fields import BeadButton, NumberField, Slider
 from spiralis.core.animation.drivers import DIAL
 from spiralis.core.editing.edits import set_value, toggle_key
 from spiralis.core.model import Layer

@@ -5,8 +5,8 @@ from __future__ import annotations
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QWidget
 
-from spiralis.app.fields import NumberField
 from spiralis.app.session import Session
+from spiralis.app.widgets.fields import NumberField
 from spiralis.core.model import Parameter, Value
 
 

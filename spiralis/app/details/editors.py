@@ -20,9 +20,9 @@ from spiralis.app.details.figures import ArtEditor
 from spiralis.app.details.font_list import FontField
 from spiralis.app.details.nine_points import NinePoints
 from spiralis.app.details.stops import StopsField
-from spiralis.app.fields import ListField
 from spiralis.app.session import Session
 from spiralis.app.style import icon
+from spiralis.app.widgets.fields import ListField
 from spiralis.core.model import Kind, Parameter, Value
 
 

@@ -10,8 +10,8 @@ from PyQt6.QtWidgets import QComboBox, QGridLayout, QLabel, QWidget
 from spiralis.app.colours import ColourField
 from spiralis.app.details.editor import Editor
 from spiralis.app.details.stops import StopsField
-from spiralis.app.fields import ListField, NumberField
 from spiralis.app.session import Session
+from spiralis.app.widgets.fields import ListField, NumberField
 from spiralis.core.editing.contours import figures_in
 from spiralis.core.editing.recolouring import colours_of, recoloured
 from spiralis.core.editing.restyling import painted, restyled, style_of, with_stroke

@@ -25,9 +25,9 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from spiralis.app.background import Background, SmallPictures
 from spiralis.app.session import Session
 from spiralis.app.style import CHOSEN, MARIGOLD, QUIET, TEXT, colour, font
+from spiralis.app.work.background import Background, SmallPictures
 from spiralis.core.colour import parse_hex
 from spiralis.core.editing.wording import with_font_files, with_font_replaced
 from spiralis.core.errors import SpiralisError

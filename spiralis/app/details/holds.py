@@ -8,8 +8,8 @@ from attrs import evolve
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QPushButton, QToolButton, QWidget
 
 from spiralis.app.details.block_list import BlockList
-from spiralis.app.fields import ListField, NumberField
 from spiralis.app.style import icon
+from spiralis.app.widgets.fields import ListField, NumberField
 from spiralis.core.editing.holding import hold_as_it_stands, with_hold, without_hold
 from spiralis.core.model import Hold, Layer
 from spiralis.core.model.holds import ACROSS, DOWN

@@ -8,10 +8,10 @@ from typing import Any
 from attrs import evolve
 from PyQt6.QtWidgets import QMenu, QToolButton, QWidget
 
-from spiralis.app.asking import Ask, LiveDialog
+from spiralis.app.commands.tying import followable, set_follow
 from spiralis.app.session import Session
 from spiralis.app.style import icon
-from spiralis.app.tying import followable, set_follow
+from spiralis.app.widgets.asking import Ask, LiveDialog
 from spiralis.core.animation.drivers import DIAL
 from spiralis.core.editing.edits import set_value
 from spiralis.core.editing.linking import add_dial, baked, with_driver, with_stop, with_wobble

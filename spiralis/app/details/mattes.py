@@ -8,8 +8,8 @@ from attrs import evolve
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
 
 from spiralis.app.details.block_list import BlockList
-from spiralis.app.fields import ListField
 from spiralis.app.style import icon
+from spiralis.app.widgets.fields import ListField
 from spiralis.core.editing.matting import with_matte, without_matte
 from spiralis.core.model import Layer, Matte
 from spiralis.core.model.layer import MATTE_BY, MATTE_MODES

@@ -8,8 +8,8 @@ from PyQt6.QtWidgets import QWidget
 
 from spiralis.app.canvas.handles import with_pivot
 from spiralis.app.session import Session
-from spiralis.app.soon import Soon
 from spiralis.app.style import LINE, MARIGOLD, QUIET, colour
+from spiralis.app.work.soon import Soon
 
 _SIDE, _INSET = 26, 5.0
 

@@ -16,6 +16,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from spiralis.app.commands.tying import drag_thread
 from spiralis.app.details.block_list import BlockList
 from spiralis.app.details.composition import CompositionDetails
 from spiralis.app.details.dials import DialsSection
@@ -27,11 +28,10 @@ from spiralis.app.details.linking import LinkButton
 from spiralis.app.details.mattes import MattesEditor
 from spiralis.app.details.moves import MovesEditor
 from spiralis.app.details.section import Section
-from spiralis.app.fields import BeadButton, ListField, NumberField
 from spiralis.app.session import Session
-from spiralis.app.soon import Soon
 from spiralis.app.timeline.painting import shared_count
-from spiralis.app.tying import drag_thread
+from spiralis.app.widgets.fields import BeadButton, ListField, NumberField
+from spiralis.app.work.soon import Soon
 from spiralis.core.editing.edits import toggle_key
 from spiralis.core.editing.linking import set_seen_value
 from spiralis.core.editing.reparenting import with_parent

@@ -24,13 +24,13 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from spiralis.app.background import Background
+from spiralis.app.commands.pressing import press_focused
 from spiralis.app.export.preview import FramePair
 from spiralis.app.export.running import RunningExport
-from spiralis.app.fields import ListField, NumberField
-from spiralis.app.images import as_image
-from spiralis.app.pressing import press_focused
 from spiralis.app.session import Session
+from spiralis.app.widgets.fields import ListField, NumberField
+from spiralis.app.widgets.images import as_image
+from spiralis.app.work.background import Background
 from spiralis.core.media.exporters import Exporter, ExportJob, ExportProgress, ExportResult, exporters
 from spiralis.core.model import Kind, Parameter
 from spiralis.core.render.frame import render_straight8

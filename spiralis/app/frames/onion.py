@@ -11,10 +11,10 @@ from PyQt6.QtCore import QObject, QRectF, pyqtSignal
 from PyQt6.QtGui import QImage, QPainter
 from PyQt6.QtWidgets import QWidget
 
-from spiralis.app.asking import Ask, LiveDialog
-from spiralis.app.background import Background
-from spiralis.app.images import as_image
 from spiralis.app.session import Session
+from spiralis.app.widgets.asking import Ask, LiveDialog
+from spiralis.app.widgets.images import as_image
+from spiralis.app.work.background import Background
 from spiralis.core.geometry import Affine
 from spiralis.core.model import Composition, Project, layer_kind
 from spiralis.core.render.frame import render_rgba8

@@ -22,11 +22,11 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from spiralis.app.background import Background
-from spiralis.app.fields import NumberField
-from spiralis.app.images import as_image
 from spiralis.app.session import Session
 from spiralis.app.style import QUIET, SURROUND, colour, font
+from spiralis.app.widgets.fields import NumberField
+from spiralis.app.widgets.images import as_image
+from spiralis.app.work.background import Background
 from spiralis.core.render.contact import contact_sheet
 from spiralis.core.render.frame import render_rgba8
 

@@ -19,12 +19,12 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from spiralis.app.fields import ListField, NumberField
-from spiralis.app.images import as_image
 from spiralis.app.moves.tiles import MoveTile
-from spiralis.app.playback import Player
 from spiralis.app.session import Session
 from spiralis.app.timeline.thumbnails import layer_picture
+from spiralis.app.widgets.fields import ListField, NumberField
+from spiralis.app.widgets.images import as_image
+from spiralis.app.work.playback import Player
 from spiralis.core.editing.moving import with_move, with_move_changed
 from spiralis.core.errors import SpiralisError
 from spiralis.core.model import Composition, Layer, MoveUse

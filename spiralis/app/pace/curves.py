@@ -8,11 +8,11 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
-from spiralis.app.held import Held
 from spiralis.app.pace.segment import Segment, set_easing, shown_segment
 from spiralis.app.session import Session
-from spiralis.app.soon import Soon
 from spiralis.app.style import FAMILY_COLOURS, GROUND, LINE, MARIGOLD, QUIET, RAISED, TEXT, colour, font
+from spiralis.app.work.held import Held
+from spiralis.app.work.soon import Soon
 from spiralis.core.animation.easing import CubicBezier
 from spiralis.core.animation.spacing import spacing, speeds
 from spiralis.core.editing.shaping import as_bezier, speed_shaped

@@ -20,7 +20,6 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from spiralis.app.fields import ListField, NumberField
 from spiralis.app.pace.curves import Curves
 from spiralis.app.pace.segment import main_thread, set_easing, set_extend, shown_segment
 from spiralis.app.pace.threads import Compare, ThreadCurves
@@ -28,6 +27,7 @@ from spiralis.app.pace.tiles import Tiles
 from spiralis.app.session import Session
 from spiralis.app.style import font
 from spiralis.app.timeline.layout import TimeAxis
+from spiralis.app.widgets.fields import ListField, NumberField
 from spiralis.core.animation.ease_tiles import EaseTile, bounce, spring
 from spiralis.core.animation.easing import Easing, from_softness
 from spiralis.core.editing.shaping import softness

@@ -13,9 +13,9 @@ from PyQt6.QtWidgets import QWidget
 
 from spiralis.app.pace.segment import chosen_threads
 from spiralis.app.session import Session
-from spiralis.app.soon import Soon
 from spiralis.app.style import FAMILY_COLOURS, GROUND, LINE, MARIGOLD, QUIET, TEXT, colour, font
 from spiralis.app.timeline.layout import LABELS, RIGHT, TimeAxis
+from spiralis.app.work.soon import Soon
 from spiralis.core.animation.easing import CubicBezier, Easing
 from spiralis.core.animation.spacing import speeds
 from spiralis.core.animation.tracks import evaluate

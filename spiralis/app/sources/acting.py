@@ -9,11 +9,11 @@ from attrs import evolve
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QWidget
 
-from spiralis.app.background import Background
-from spiralis.app.importing import Importer
+from spiralis.app.project.importing import Importer
 from spiralis.app.session import Session
 from spiralis.app.sources.entries import Entry
 from spiralis.app.sources.refresh_dialog import RefreshDialog
+from spiralis.app.work.background import Background
 from spiralis.core.editing.refreshing import RefreshReport, apply_refresh, laid_out_from, refresh_report
 from spiralis.core.editing.sources import (
     FITS,

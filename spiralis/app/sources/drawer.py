@@ -7,11 +7,11 @@ from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QMenu, QToolButton, QVBoxLayout, QWidget
 
 from spiralis.app.session import Session
-from spiralis.app.soon import Soon
 from spiralis.app.sources.acting import SourceActions
 from spiralis.app.sources.entries import Entry, entries_of
 from spiralis.app.sources.listing import SourceList, opaque
 from spiralis.app.style import icon
+from spiralis.app.work.soon import Soon
 
 WIDTH = 316
 _MILLISECONDS = 140

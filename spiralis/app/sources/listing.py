@@ -6,10 +6,10 @@ from PyQt6.QtCore import QMimeData, QModelIndex, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QDrag, QFontMetrics, QKeyEvent, QPainter, QPen, QPixmap
 from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
-from spiralis.app.background import SmallPictures
 from spiralis.app.session import Session
 from spiralis.app.sources.entries import Entry, entry_picture
 from spiralis.app.style import ALARM, CHOSEN, GROUND, LINE, MARIGOLD, QUIET, RAISED, TEXT, TILE, colour, font
+from spiralis.app.work.background import SmallPictures
 
 MIME = "application/x-spiralis-source"
 ENTRY = Qt.ItemDataRole.UserRole

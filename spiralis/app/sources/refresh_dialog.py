@@ -20,9 +20,9 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from spiralis.app.background import SmallPictures
-from spiralis.app.fields import ListField
 from spiralis.app.style import ALARM, MARIGOLD, MINT, QUIET
+from spiralis.app.widgets.fields import ListField
+from spiralis.app.work.background import SmallPictures
 from spiralis.core.editing.artwork import as_composition
 from spiralis.core.editing.refreshing import Match, RefreshReport, laid_out_from, refresh_report
 from spiralis.core.media.layered import LayeredFile

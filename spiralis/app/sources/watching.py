@@ -6,9 +6,9 @@ from pathlib import Path
 
 from PyQt6.QtCore import QFileSystemWatcher, QObject, pyqtSignal
 
-from spiralis.app.background import Background
 from spiralis.app.session import Session
-from spiralis.app.soon import Soon
+from spiralis.app.work.background import Background
+from spiralis.app.work.soon import Soon
 from spiralis.core.media.sources import digest_of
 from spiralis.core.model import Project
 

@@ -8,7 +8,7 @@ from collections.abc import Iterable
 import numpy as np
 from attrs import frozen
 
-from spiralis.app.held import Held
+from spiralis.app.work.held import Held
 from spiralis.core.animation.tracks import evaluate
 from spiralis.core.editing.keys import KeyRef
 from spiralis.core.model import Composition, Kind, Layer, Parameter, Track, layer_kind

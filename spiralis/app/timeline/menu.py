@@ -7,7 +7,7 @@ from collections.abc import Callable
 from PyQt6.QtGui import QIcon, QPainter, QPixmap
 from PyQt6.QtWidgets import QMenu, QWidget
 
-from spiralis.app.commands import Commands
+from spiralis.app.commands.layers import Commands
 from spiralis.app.session import Session
 from spiralis.app.style import TINT_COLOURS, colour
 

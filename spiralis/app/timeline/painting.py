@@ -6,7 +6,6 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen, QPixmap, QPolygonF
 
-from spiralis.app.held import Held
 from spiralis.app.session import Session
 from spiralis.app.style import (
     CHOSEN,
@@ -24,6 +23,7 @@ from spiralis.app.style import (
     icon_pixmap,
 )
 from spiralis.app.timeline.layout import LABELS, THREAD_ROW, Row, TimeAxis, bead_height, heights
+from spiralis.app.work.held import Held
 from spiralis.core.animation.drivers import is_driven, over
 from spiralis.core.editing.keys import KeyRef
 from spiralis.core.editing.sources import use_counts

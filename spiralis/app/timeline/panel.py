@@ -6,13 +6,13 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtWidgets import QFrame, QLineEdit, QScrollArea, QScrollBar, QToolButton, QVBoxLayout, QWidget
 
-from spiralis.app.playback import Player
 from spiralis.app.session import Session
-from spiralis.app.soon import Soon
 from spiralis.app.style import icon
 from spiralis.app.timeline.layout import LABELS, RIGHT, Filter, TimeAxis
 from spiralis.app.timeline.rows import Rows
 from spiralis.app.timeline.ruler import Ruler
+from spiralis.app.work.playback import Player
+from spiralis.app.work.soon import Soon
 
 
 class _RowsArea(QScrollArea):

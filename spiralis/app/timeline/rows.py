@@ -16,9 +16,8 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QLineEdit, QToolTip, QWidget
 
-from spiralis.app.commands import Commands
+from spiralis.app.commands.layers import Commands
 from spiralis.app.session import Session
-from spiralis.app.soon import Soon
 from spiralis.app.style import MARIGOLD, MINT, QUIET, colour, font
 from spiralis.app.timeline.layout import (
     LABELS,
@@ -37,6 +36,7 @@ from spiralis.app.timeline.menu import layer_menu
 from spiralis.app.timeline.painting import EYE_X, INDENT, draw_layer_row, draw_thread_row
 from spiralis.app.timeline.thumbnails import Thumbnails
 from spiralis.app.timeline.tie_drop import TieDrop
+from spiralis.app.work.soon import Soon
 from spiralis.core.editing.edits import moved_in_time, reordered, toggle_key
 from spiralis.core.editing.grouping import in_order
 from spiralis.core.editing.keys import KeyRef, keys_moved

@@ -9,10 +9,10 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QContextMenuEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QInputDialog, QMenu, QWidget
 
-from spiralis.app.playback import Player
 from spiralis.app.session import Session
 from spiralis.app.style import GROUND, LINE, MARIGOLD, MINT, QUIET, colour, font
 from spiralis.app.timeline.layout import LABELS, TimeAxis, label_frames, small_ticks
+from spiralis.app.work.playback import Player
 from spiralis.core.animation.timecode import UNITS, time_text
 from spiralis.core.editing.keys import keys_stretched
 from spiralis.core.model import Composition

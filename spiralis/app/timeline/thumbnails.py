@@ -9,8 +9,8 @@ from attrs import evolve
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QPixmap
 
-from spiralis.app.background import SmallPictures
 from spiralis.app.session import Session
+from spiralis.app.work.background import SmallPictures
 from spiralis.core.geometry import outward
 from spiralis.core.model import Composition, Layer, Project, Track, layer_kind
 from spiralis.core.model.kinds import LOOK, PLACE

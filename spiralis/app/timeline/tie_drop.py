@@ -8,10 +8,10 @@ from PyQt6.QtCore import QEvent, QObject, QRectF
 from PyQt6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent, QPainter
 from PyQt6.QtWidgets import QWidget
 
+from spiralis.app.commands.tying import THREAD, tie
 from spiralis.app.session import Session
 from spiralis.app.style import MARIGOLD, colour
 from spiralis.app.timeline.layout import Row, row_at
-from spiralis.app.tying import THREAD, tie
 
 
 class TieDrop(QObject):

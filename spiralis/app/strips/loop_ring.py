@@ -8,9 +8,9 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
-from spiralis.app.playback import Player
 from spiralis.app.session import Session
 from spiralis.app.style import GROUND, LINE, MARIGOLD, MINT, QUIET, TEXT, colour, font
+from spiralis.app.work.playback import Player
 
 
 class LoopRing(QWidget):

@@ -20,8 +20,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from spiralis.app.fields import NumberField
 from spiralis.app.session import Session
+from spiralis.app.widgets.fields import NumberField
 from spiralis.core.cache import BUDGET, fair_share
 
 _MB = 1 << 20
@@ -45,8 +45,10 @@ def stored() -> dict[str, Any]:
 def apply_stored() -> None:
     """Let the caches have the memory that was set, or their fair share."""
     megabytes = stored().get("memory")
-    known = isinstance(megabytes, int) and not isinstance(megabytes, bool) and LEAST <= megabytes <= MOST
-    BUDGET.set_limit(megabytes * _MB if known else fair_share())
+    if isinstance(megabytes, int) and not isinstance(megabytes, bool) and LEAST <= megabytes <= MOST:
+        BUDGET.set_limit(megabytes * _MB)
+    else:
+        BUDGET.set_limit(fair_share())
 
 
 def store(**values: Any) -> None:

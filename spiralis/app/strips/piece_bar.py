@@ -5,11 +5,11 @@ from __future__ import annotations
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QToolButton, QWidget
 
-from spiralis.app.background import Background
-from spiralis.app.fields import ListField
 from spiralis.app.session import Session
-from spiralis.app.soon import Soon
 from spiralis.app.style import icon
+from spiralis.app.widgets.fields import ListField
+from spiralis.app.work.background import Background
+from spiralis.app.work.soon import Soon
 from spiralis.core.checks.seam import loop_jumps
 from spiralis.core.model import Composition
 

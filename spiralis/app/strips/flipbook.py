@@ -8,12 +8,12 @@ from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
-from spiralis.app.background import SmallPictures
-from spiralis.app.fields import NumberField
 from spiralis.app.session import Session
-from spiralis.app.soon import Soon
 from spiralis.app.sources.entries import Entry, entry_picture
 from spiralis.app.style import CHOSEN, GROUND, LINE, MARIGOLD, QUIET, TEXT, colour, font
+from spiralis.app.widgets.fields import NumberField
+from spiralis.app.work.background import SmallPictures
+from spiralis.app.work.soon import Soon
 from spiralis.core.model import Layer
 from spiralis.core.raster.kinds.flipbook import drawing_at
 

@@ -10,7 +10,7 @@ from PyQt6.QtCore import QBuffer, QByteArray, QMimeData
 from PyQt6.QtGui import QGuiApplication, QImage
 
 from spiralis.app.details.effects import paste_blocks
-from spiralis.app.importing import Importer
+from spiralis.app.project.importing import Importer
 from spiralis.app.session import Session
 from spiralis.core.editing.keys import KeyRef, by_thread
 from spiralis.core.editing.pasting import put_in, taken_out

@@ -6,9 +6,9 @@ from functools import partial
 
 from attrs import evolve
 
-from spiralis.app.asking import may_lose
 from spiralis.app.canvas.handles import with_pivot
 from spiralis.app.session import Session
+from spiralis.app.widgets.asking import may_lose
 from spiralis.core.editing.arranging import aligned, around, distributed, fitted, flipped, seen_box
 from spiralis.core.editing.combining import as_outlines, combined, gathered, simplified, would_lose
 from spiralis.core.editing.edits import set_value, unused_name

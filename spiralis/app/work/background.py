@@ -10,7 +10,7 @@ import numpy as np
 from PyQt6.QtCore import QObject, Qt, pyqtSignal
 from PyQt6.QtGui import QPixmap
 
-from spiralis.app.images import as_image
+from spiralis.app.widgets.images import as_image
 
 
 class Background(QObject):

@@ -10,8 +10,8 @@ import numpy as np
 from attrs import frozen
 from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
 
-from spiralis.app.beside import rest_meanwhile
 from spiralis.app.session import Session
+from spiralis.app.work.beside import rest_meanwhile
 from spiralis.core.errors import Cancelled
 from spiralis.core.model import Project
 from spiralis.core.render.frame import render_rgba8

@@ -9,10 +9,10 @@ from attrs import evolve
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
-from spiralis.app.background import Background
-from spiralis.app.files import Files
-from spiralis.app.import_dialog import Choices, ImportDialog
+from spiralis.app.project.files import Files
+from spiralis.app.project.import_dialog import Choices, ImportDialog
 from spiralis.app.session import Session
+from spiralis.app.work.background import Background
 from spiralis.core.editing.artwork import Timing, as_composition, replace_content
 from spiralis.core.editing.edits import unused_name
 from spiralis.core.editing.importing import IMPORT_SUFFIXES, Gathered, brought_in, gather, new_project

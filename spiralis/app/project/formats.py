@@ -7,7 +7,7 @@ from fractions import Fraction
 from attrs import frozen
 from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
-from spiralis.app.fields import ListField, NumberField
+from spiralis.app.widgets.fields import ListField, NumberField
 from spiralis.core.errors import ModelError
 from spiralis.core.model import Composition, check_format
 

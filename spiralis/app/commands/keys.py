@@ -8,9 +8,9 @@ from typing import Any
 from attrs import evolve
 from PyQt6.QtWidgets import QWidget
 
-from spiralis.app.asking import Ask, LiveDialog
 from spiralis.app.pace.segment import chosen_starts
 from spiralis.app.session import Session
+from spiralis.app.widgets.asking import Ask, LiveDialog
 from spiralis.core.animation.easing import LINEAR, Easing
 from spiralis.core.editing.keys import (
     KeyRef,

@@ -11,9 +11,9 @@ from attrs import evolve
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
-from spiralis.app.beside import beside
-from spiralis.app.recent import remember
+from spiralis.app.project.recent import remember
 from spiralis.app.session import Session
+from spiralis.app.work.beside import beside
 from spiralis.core.errors import SpiralisError
 from spiralis.core.model import Composition, Project
 from spiralis.core.raster.fonts import missing_families

@@ -8,9 +8,9 @@ from typing import TYPE_CHECKING
 from attrs import frozen
 from PyQt6.QtGui import QAction, QKeySequence
 
-from spiralis.app.add_strip import add_carrier
-from spiralis.app.pressing import press_or
-from spiralis.app.view_options import AIDS
+from spiralis.app.commands.pressing import press_or
+from spiralis.app.strips.add_strip import add_carrier
+from spiralis.app.widgets.view_options import AIDS
 
 if TYPE_CHECKING:
     from spiralis.app.window import Window

@@ -15,10 +15,10 @@ from PyQt6.QtWidgets import (
 )
 
 from spiralis.app.canvas import CanvasView
-from spiralis.app.loop_ring import LoopRing
-from spiralis.app.playback import Player
 from spiralis.app.session import Session
+from spiralis.app.strips.loop_ring import LoopRing
 from spiralis.app.style import GROUND, icon
+from spiralis.app.work.playback import Player
 
 _SHARES: tuple[tuple[str, float | None, str], ...] = (
     ("Auto", None, "As large as the canvas shows it"),

@@ -23,10 +23,10 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from spiralis.app.background import SmallPictures
-from spiralis.app.fields import NumberField
 from spiralis.app.session import Session
 from spiralis.app.style import icon
+from spiralis.app.widgets.fields import NumberField
+from spiralis.app.work.background import SmallPictures
 from spiralis.core.editing.posing import (
     changed_pose,
     fitted_to_strip,

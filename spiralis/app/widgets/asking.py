@@ -19,8 +19,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from spiralis.app.fields import ListField, NumberField
 from spiralis.app.session import Session
+from spiralis.app.widgets.fields import ListField, NumberField
 
 _numbers = count(1)
 

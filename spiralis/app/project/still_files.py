@@ -7,8 +7,8 @@ from pathlib import Path
 from PyQt6.QtCore import QObject
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
-from spiralis.app.background import Background
 from spiralis.app.session import Session
+from spiralis.app.work.background import Background
 from spiralis.core.media.stills import still_suffixes, stills, write_still
 
 

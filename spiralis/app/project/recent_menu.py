@@ -7,7 +7,7 @@ from pathlib import Path
 
 from PyQt6.QtWidgets import QMenu
 
-from spiralis.app.recent import recent_projects
+from spiralis.app.project.recent import recent_projects
 
 
 class RecentMenu(QMenu):

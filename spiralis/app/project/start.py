@@ -9,8 +9,8 @@ from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QKeyEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PyQt6.QtWidgets import QAbstractButton, QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from spiralis.app.formats import FORMATS, Format, FormatFields
-from spiralis.app.recent import recent_projects, stored_thumbnail
+from spiralis.app.project.formats import FORMATS, Format, FormatFields
+from spiralis.app.project.recent import recent_projects, stored_thumbnail
 from spiralis.app.style import GROUND, LINE, MARIGOLD, QUIET, RAISED, TEXT, colour, font, icon_pixmap
 from spiralis.core.errors import ModelError
 from spiralis.core.model import Composition

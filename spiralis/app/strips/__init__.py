@@ -1,0 +1,1 @@
+"""Bars and strips around the canvas: adding, piece bar, transport with its ring, flipbook, poses."""

@@ -1,0 +1,1 @@
+"""Small widgets and dialogs that more than one panel uses."""
