@@ -15,9 +15,10 @@ from scipy.ndimage import gaussian_filter, map_coordinates
 from spiralis.core.cache import BUDGET
 from spiralis.core.effects.job import EffectJob, Finish, grown
 from spiralis.core.errors import ModelError
-from spiralis.core.model import Composition, Key, Kind, Layer, Matte, Parameter, Project, Track
+from spiralis.core.model import Composition, Key, Kind, Layer, Matte, Parameter, Project, Source, Track
 from spiralis.core.model.blocks import EFFECT, FINISH, Block, EffectKind, effect_kind, effect_kinds
 from spiralis.core.model.drivers import Follow
+from spiralis.core.model.holds import Hold
 from spiralis.core.raster.raster import Raster
 from spiralis.core.render import render_frame
 from spiralis.core.render.effecting import Effected, Step
@@ -25,7 +26,7 @@ from spiralis.core.render.layers import Evaluated
 from spiralis.core.render.nodes import Node
 from spiralis.core.render.table import Table
 from spiralis.core.storage.conversion import from_json, to_json
-from tests.core.samples import backdrop
+from tests.core.samples import backdrop, square_source
 
 
 class Picture(Node):
@@ -424,12 +425,62 @@ class CachedEqualsFreshTest(unittest.TestCase):
             ("hung", marked("star", parent="nest")), ("span", marked("nest", first=5)),
         ]  # fmt: skip
 
+    def shown_edits(self) -> list[tuple[str, Project]]:
+        """Layers that show sources, other compositions and each other's edges; all of them change over frames."""
+        red, blue, green = (square_source(20, colour) for colour in (
+            (255, 0, 0, 255), (0, 0, 255, 255), (0, 160, 0, 255)))  # fmt: skip
+        picture = with_effect(
+            Layer("Picture", "picture", 0, 20, id="picture").with_values(source=red.id, position=(16.0, 14.0)),
+            "gaussian-blur", {"across": 3.0, "down": 3.0},
+        )  # fmt: skip
+        book = Layer("Book", "flipbook", 0, 20, id="book").with_values(
+            drawings=((blue.id, 5), (green.id, 5)), own_rate=25.0, position=(48.0, 20.0))  # fmt: skip
+        book = with_effect(book, "gaussian-blur", {"across": 2.0, "down": 2.0})
+        copies = Layer("Copies", "copies", 0, 20, id="copies").with_values(
+            of="book", count=2.0, spacing=(24.0, 0.0), position=(48.0, 62.0))  # fmt: skip
+        hub = Layer("Hub", "shape", 0, 20, id="hub").with_values(
+            form="ellipse", size=(12.0, 12.0), fill=(1.0, 1.0, 1.0, 1.0))
+        hub = hub.with_track("position", Track((20.0, 40.0), (Key(0, (20.0, 40.0)), Key(10, (60.0, 40.0)))))
+        held = evolve(hub.with_track("position", Track((8.0, 50.0))), id="held", name="Held",
+                      holds=(Hold("left", "right", "hub", 2.0),))  # fmt: skip
+        plain = Composition("Plain", 24, 16, 25, 20, id="plain", background=(0.9, 0.8, 0.1, 1.0))
+        plate = Layer("Plate", "nested", 0, 20, id="plate").with_values(
+            composition="plain", position=(80.0, 20.0), blend="multiply")  # fmt: skip
+        base = evolve(project(picture, book, copies, held, hub, plate), sources=(red, blue, green))
+        base = base.with_composition(plain)
+        piece = base.composition("piece")
+
+        def with_(layer_id: str, **values: Any) -> Project:
+            return base.with_composition(piece.with_layer(piece.layer(layer_id).with_values(**values)))
+
+        def showing(old: Source, colour: tuple[int, int, int, int]) -> Project:
+            new = evolve(square_source(20, colour), id=old.id)
+            return evolve(base, sources=tuple(new if s.id == old.id else s for s in base.sources))
+
+        return [
+            ("start", base), ("picture anew", showing(red, (255, 255, 0, 255))),
+            ("drawing anew", showing(blue, (120, 0, 120, 255))), ("plate moved", with_("plate", position=(70.0, 50.0))),
+            ("plate turned", with_("plate", rotation=40.0)), ("hub wider", with_("hub", size=(24.0, 12.0))),
+            ("drawn slower", with_("book", drawings=((green.id, 9), (blue.id, 9)))),
+            ("plate's ground", base.with_composition(evolve(plain, background=(0.1, 0.8, 0.9, 1.0)))),
+        ]  # fmt: skip
+
     def test_whatever_was_edited(self) -> None:
-        edits = self.edits()
+        self.compare(self.edits())
+
+    def test_whatever_is_shown(self) -> None:
+        self.compare(self.shown_edits())
+
+    def compare(self, edits: list[tuple[str, Project]]) -> None:
         fresh = []
         for _, made in edits:
-            BUDGET.clear()
-            fresh.append([render_frame(made, "piece", frame) for frame in (0, 6)])
+            pair = []
+            for frame in (0, 6):
+                BUDGET.clear()
+                # Read anew, so that nothing kept beside a layer is found either.
+                again = from_json(to_json(made), "P")
+                pair.append(render_frame(evolve(again, sources=made.sources), "piece", frame))
+            fresh.append(pair)
         BUDGET.clear()
         for _ in range(2):
             for (name, made), wanted in zip(edits, fresh, strict=True):
