@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from spiralis.core.errors import ModelError
 from spiralis.core.model import Composition, Key, Layer, Track, layer_kind
-from spiralis.core.model.drivers import Follow
+from spiralis.core.model.drivers import DialJoin, Follow
 from spiralis.core.raster.kinds.copies import Copy, delays, placements
 from spiralis.core.render import render_frame
 from spiralis.core.storage.conversion import from_json, to_json
@@ -169,6 +169,19 @@ class KeptTest(unittest.TestCase):
         grid = evolve(copies("copies", 10.0, 10.0, spacing=(0.0, 20.0), count=2, anchor="first"), id="grid")
         single = piece(*(dot(f"d{x}{y}", x, y) for x in (10, 26) for y in (10, 30)))
         np.testing.assert_allclose(picture(piece(grid, row, dot("dot", 40, 40))), picture(single), atol=2 / 255)
+
+    def test_in_two_nests_that_set_a_dial_otherwise_they_differ(self) -> None:
+        dial = Layer("Dark", "dial", 0, 40, id="d")
+        joined = DialJoin("d", ((0.0, (1.0, 1.0, 1.0, 1.0)), (100.0, (0.0, 0.0, 0.0, 1.0))))
+        shaded = dot("dot", 4, 4).with_track("fill", Track((1.0, 1.0, 1.0, 1.0), driver=joined))
+        inner = evolve(piece(copies("dot", 10.0, 10.0, count=1), shaded, dial, width=20, height=20), id="inner")
+        nests = [
+            Layer(f"N{value}", "nested", 0, 20, id=f"n{value}", dial_values=(("d", float(value)),)).with_values(
+                composition="inner", position=(x, 10.0)) for value, x in ((0, 10.0), (100, 50.0))
+        ]  # fmt: skip
+        outer = evolve(piece(*nests), name="Outer")
+        pixels = render_frame(evolve(project(), compositions=(outer, inner)), outer.id, 0)
+        self.assertEqual([float(v) for v in pixels[10, (10, 50), 0]], [1.0, 0.0])
 
     def test_files_keep_copies(self) -> None:
         made_of = project(copies("dot", 12.0, 10.0, words="A\nB", delay=3.0), dot("dot", 4, 4))

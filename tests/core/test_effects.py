@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import gc
 import unittest
+import weakref
 from collections.abc import Mapping
 from typing import Any
 
@@ -470,6 +472,15 @@ class CachedEqualsFreshTest(unittest.TestCase):
 
     def test_whatever_is_shown(self) -> None:
         self.compare(self.shown_edits())
+
+    def test_nothing_kept_holds_on_to_an_old_project(self) -> None:
+        gone = []
+        for _, made in self.edits():
+            render_frame(made, "piece", 0)
+            gone += [weakref.ref(made), *(weakref.ref(layer) for layer in made.composition("piece").layers)]
+        del made
+        gc.collect()
+        self.assertEqual([], [kept() for kept in gone if kept() is not None])
 
     def compare(self, edits: list[tuple[str, Project]]) -> None:
         fresh = []

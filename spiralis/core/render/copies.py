@@ -27,7 +27,7 @@ _LARGEST = 6.0
 
 _Moment = tuple[float, str | None, str | None, float]
 
-#: Keys of moments' pictures beside their composition, so that what was worked out once is found without evaluating.
+#: Keys of moments' pictures beside their project, so that what was worked out once is found without evaluating.
 _known: Beside[dict[Hashable, Key]] = Beside(dict)
 
 
@@ -42,11 +42,18 @@ class Copies(Node):
         self.values = self.at.values(layer)
         source = self.piece.find(self.values["of"])
         self.source = source
+        self.set_dials = self._set_dials()
         below = self.piece.hanging_on(source.id) if source is not None else []
         self.shown = ([] if source is None or layer_kind(source.kind).unseen else [source]) + below
         if source is not None:
             order = {y.id: i for i, y in enumerate(self.piece.layers)}
             self.shown.sort(key=lambda y: order[y.id])
+
+    def _set_dials(self) -> Hashable:
+        """Return the dials of a composition that the layer showing it has set otherwise."""
+        if self.at.scene.project.find(self.piece.id) is self.piece:
+            return ()
+        return tuple((y.id, y.track("value")) for y in self.piece.layers if y.has("value"))
 
     def make_key(self) -> Hashable:
         placements = layer_kind(self.layer.kind).placements
@@ -161,16 +168,15 @@ class Copies(Node):
         return known[own]
 
     def _known(self) -> dict[Hashable, Key]:
-        known = _known.of(self.piece)
+        known = _known.of(self.at.scene.project)
         if len(known) > 100_000:
             known.clear()
         return known
 
     def _own(self, moment: _Moment, home: Affine) -> Hashable:
-        """Return what tells moments of one composition apart; the project's files and nests count by identity."""
-        project = self.at.scene.project
-        held = _Parts(project.sources, project.compositions)
-        return self.layer.id, moment, home, self.values["colour_to"] if moment[3] else None, held
+        """Return what tells moments of one project apart."""
+        colour = self.values["colour_to"] if moment[3] else None
+        return self.piece.id, self.set_dials, self.layer.id, moment, home, colour
 
     def _node(self, moment: _Moment, home: Affine) -> Node:
         frame, word, picture, tint = moment
@@ -180,21 +186,6 @@ class Copies(Node):
             if own is not None:
                 at.put(layer, own)
         return self.builder.standing(at, home, self.shown)
-
-
-class _Parts:
-    """Tuples of a project that count by identity, and are kept alive for as long as they are compared."""
-
-    __slots__ = ("parts",)
-
-    def __init__(self, *parts: object) -> None:
-        self.parts = parts
-
-    def __hash__(self) -> int:
-        return hash(tuple(id(part) for part in self.parts))
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, _Parts) and all(a is b for a, b in zip(self.parts, other.parts, strict=True))
 
 
 def _rows(matrices: Sequence[Affine]) -> np.ndarray:
