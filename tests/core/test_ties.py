@@ -18,6 +18,7 @@ from spiralis.core.editing.nesting import duplicate_composition, own_copy
 from spiralis.core.editing.pasting import put_in, taken_out
 from spiralis.core.editing.reformat import cropped_everywhere, reformatted, retimed
 from spiralis.core.editing.removing import removed
+from spiralis.core.editing.spans import split
 from spiralis.core.errors import ModelError
 from spiralis.core.model import Composition, Hold, Key, Layer, Matte, Project, Track
 from spiralis.core.model.drivers import DialJoin, Follow, Roll, Wobble
@@ -215,6 +216,37 @@ class KeepsThePicture(unittest.TestCase):
         after = Evaluated(start, parted, 7.0)
         for layer in piece.layers:
             np.testing.assert_allclose(_numbers(after, parted.layer(layer.id)), _numbers(was, layer), atol=1e-5)
+
+    @settings(max_examples=40, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+    @given(subsets, st.integers(1, LENGTH - 1))
+    def test_splitting_changes_nothing_in_sight(self, ids: list[str], frame: int) -> None:
+        start = tied()
+        piece = start.composition("piece")
+        for name, span in (("second", {"first": 9}), ("first", {"last": 9})):
+            piece = piece.with_layer(evolve(piece.layer(name), **span))
+        start = start.with_composition(piece)
+        changed, later = split(piece, ids, frame)
+        frames = sorted({*FRAMES, frame - 1, frame})
+        for at in frames:
+            before = render_frame(start, "piece", at)
+            after = render_frame(start.with_composition(changed), "piece", at)
+            self.assertLess(float(np.abs(before - after).max()), 4 / 255, (at, frame, ids))
+        if "group" in ids:
+            self.assertTrue(changed.members(next(y.id for y in changed.layers if y.id in later and y.gathers)))
+        for name in ("photo", "group"):
+            self.assertEqual(name in ids, changed.layer(name).last == frame)
+
+    def test_a_mask_is_split_with_its_wearer_only(self) -> None:
+        piece = tied().composition("piece")
+        self.assertEqual(split(piece, ["mask"], 10), (piece, []))
+        changed, later = split(piece, ["mask", "photo"], 10)
+        photo = next(changed.layer(i) for i in later if changed.layer(i).kind == "picture")
+        self.assertIn(photo.mattes[0].layer, later)
+
+    def test_a_group_with_something_locked_in_it_stays_whole(self) -> None:
+        piece = tied().composition("piece")
+        piece = piece.with_layer(evolve(piece.layer("first"), locked=True))
+        self.assertEqual(split(piece, ["group"], 10), (piece, []))
 
     def test_cropping_a_nested_frame_moves_nothing_outside(self) -> None:
         start = tied()

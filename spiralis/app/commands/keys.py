@@ -111,6 +111,11 @@ class KeyCommands:
         if later:
             session.edit("Split at the playhead", lambda _: changed)
             session.select(later)
+        elif session.selected:
+            session.said.emit(
+                "Nothing was split: what is chosen shows on one side of the playhead only, is locked, or lends its "
+                "picture to a layer that stays whole."
+            )
 
     # -- pace --------------------------------------------------------------------------------------------
 

@@ -172,7 +172,7 @@ class StartPage(QWidget):
         # As high as the name on the left, so that both columns begin on one line.
         column.addSpacing(58)
         column.addWidget(self._heading("The demo"))
-        self.demo = ProjectCard("Tolvane Kites", "eight finished pieces to take apart", None)
+        self.demo = ProjectCard("Tolvane Kites", "finished pieces to take apart", None)
         thumbnail = stored_thumbnail(stored_path())
         self.demo.picture = QPixmap.fromImage(thumbnail) if thumbnail else icon_pixmap("spiralis", TEXT, 44)
         self.demo.clicked.connect(self.demoAsked)
