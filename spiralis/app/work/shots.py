@@ -19,6 +19,7 @@ from spiralis.app.main import application, new_window
 from spiralis.app.moves import MovesChooser
 from spiralis.app.sources.refresh_dialog import RefreshDialog
 from spiralis.app.window import Window
+from spiralis.core.editing.effecting import with_effect
 from spiralis.core.editing.keys import KeyRef
 from spiralis.core.editing.refreshing import refresh_report
 from spiralis.core.errors import FileError
@@ -261,6 +262,15 @@ def _moves(window: Window, folder: Path) -> QWidget | None:
     chooser = MovesChooser(window, window.session, window.player)
     chooser.tiles["spring-in"].click()
     chooser.show()
+    _settle(application(), window, 1.0)
+    tiles = [tile for tile in chooser.tiles.values() if tile.isVisible()]
+    ends = time.perf_counter() + 20
+    # All play at their own pace; the picture, taken a second later, is to show most of them on their way.
+    while time.perf_counter() < ends and sum(
+        0.3 < tile.share(time.perf_counter() + 0.85) < 1 for tile in tiles
+    ) < len(tiles) * 0.8:  # fmt: skip
+        QApplication.processEvents()
+        time.sleep(0.01)
     return chooser
 
 
@@ -284,6 +294,19 @@ def _frames(window: Window, folder: Path) -> QWidget | None:
     session.show_composition("tumbling-box")
     window.show_frames()
     return window.frames_window
+
+
+def _effects(window: Window, folder: Path) -> QWidget | None:
+    session = window.session
+    session.show_composition("kite-day")
+    session.go_to(56)
+    session.select(["kite", "far-kite"])
+    window.commands.group()
+    session.edit_layers("Add effects", lambda layer: with_effect(with_effect(layer, "halo"), "grade"))
+    _settle(application(), window, 0.3)
+    editors = window.details.editors
+    window.details.area.ensureWidgetVisible(next(editors[name] for name in editors if name.endswith("contrast")))
+    return None
 
 
 def _colours(window: Window, folder: Path) -> QWidget | None:
@@ -310,5 +333,6 @@ VIEWS: dict[str, Callable[[Window, Path], QWidget | None]] = {
     "poses": _poses,
     "frames": _frames,
     "colours": _colours,
+    "effects": _effects,
     "error": _error,
 }

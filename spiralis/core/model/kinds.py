@@ -49,7 +49,7 @@ PLACE: tuple[Parameter, ...] = (
 LOOK: tuple[Parameter, ...] = (
     Parameter("opacity", "Opacity", Kind.NUMBER, 100.0, "0 % is not there, 100 % is solid", "%", 0, 100,
               group="Look", family="look"),
-    Parameter("content_opacity", "Content", Kind.NUMBER, 100.0,
+    Parameter("content_opacity", "Content opacity", Kind.NUMBER, 100.0,
               "Opacity of what the layer shows, apart from its finishes", "%", 0, 100, group="Look", family="look"),
     Parameter("blend", "Blend", Kind.CHOICE, "normal", "How the layer mixes with what lies beneath",
               group="Look", family="look", choices=BLEND_MODES),
