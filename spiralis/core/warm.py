@@ -8,6 +8,13 @@ from fractions import Fraction
 import numpy as np
 
 
+def warm_easing() -> None:
+    """Load the one kernel that drawing curves asks for; where another thread loads kernels it would wait for those."""
+    from spiralis.core.animation.easing import CubicBezier
+
+    CubicBezier(0.4, 0.0, 0.6, 1.0).solve(np.array([0.5]))
+
+
 def warm() -> None:
     """Run each kernel once on tiny arrays of the types that the program uses."""
     from spiralis.core.compositing.blend import blend

@@ -5,6 +5,7 @@ from __future__ import annotations
 import unittest
 
 import numpy as np
+from attrs import evolve
 from PyQt6.QtWidgets import QCheckBox, QMenu, QToolButton
 
 from spiralis.app.widgets.fields import ListField, NumberField
@@ -86,6 +87,23 @@ class EffectsTest(WindowTest):
         self.assertFalse({b.id for b in self.layer("square").blocks} & {halo, grade})
         self.act("Undo")
         self.assertEqual((), self.layer("square").blocks)
+
+    def test_buttons_mean_the_layer_that_is_chosen_now(self) -> None:
+        halo = self.add("finishes", "Halo")
+        self.add("effects", "Colour", "Grade")
+        like = evolve(self.layer("words"), id="like", name="Like")
+        piece = self.session.composition
+        self.session.edit("Add", lambda old: evolve(old, layers=(like, *piece.layers)))
+        self.session.select(["like"])
+        self.settle()
+        self.session.set_property(f"{halo}.size", 77.0)
+        self.choose(self.tool("More for Halo").menu(), "Copy")
+        self.choose(self.tool("More for Grade").menu(), "Delete")
+        self.assertEqual(["halo"], [b.kind for b in self.layer("like").blocks])
+        self.assertEqual(["halo", "grade"], [b.kind for b in self.layer("words").blocks])
+        self.session.select(["square"])
+        self.act("Paste")
+        self.assertEqual(77.0, self.value("square", self.layer("square").blocks[0].named("size")))
 
     def test_the_switch_carries_hold_keys(self) -> None:
         halo = self.add("finishes", "Halo")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Callable
 from pathlib import Path
 
 from attrs import evolve
@@ -91,7 +92,7 @@ class Clipboard:
             elif mime.hasText() and "<svg" in mime.text()[:4000]:
                 self.importer.paste_svg(mime.text().encode())
             elif self.holds_artwork(mime):
-                self.importer.paste_picture(_png(mime))
+                self.importer.paste_picture(_picture(mime))
         except SpiralisError as error:
             self.session.failed.emit(str(error))
 
@@ -139,15 +140,21 @@ class Clipboard:
             session.said.emit(" ".join(notes[:4]))
 
 
-def _png(mime: QMimeData) -> bytes:
-    """Return the picture on the clipboard as PNG, losing nothing where it is one already."""
+def _picture(mime: QMimeData) -> Callable[[], bytes]:
+    """Return what gives the picture on the clipboard as PNG, losing nothing where it is one already."""
     if mime.hasFormat("image/png"):
-        return mime.data("image/png").data()
-    packed = QByteArray()
-    buffer = QBuffer(packed)
-    buffer.open(QBuffer.OpenModeFlag.WriteOnly)
-    QImage(mime.imageData()).save(buffer, "PNG")
-    return packed.data()
+        held = mime.data("image/png")
+        return lambda: held.data()
+    image = QImage(mime.imageData())
+
+    def pack() -> bytes:
+        packed = QByteArray()
+        buffer = QBuffer(packed)
+        buffer.open(QBuffer.OpenModeFlag.WriteOnly)
+        image.save(buffer, "PNG")
+        return packed.data()
+
+    return pack
 
 
 def _orphaned(layers: tuple[Layer, ...]) -> tuple[Layer, ...]:

@@ -69,7 +69,7 @@ class EffectsSections:
         adder.setMenu(self._add_menu(section, role))
         column.addWidget(section)
         for block in layers[0].blocks_of(role) if len(layers) == 1 else ():
-            column.addWidget(self._block(layers[0], block))
+            column.addWidget(self._block(block))
 
     def _add_menu(self, parent: QWidget, role: str) -> QMenu:
         menu = QMenu(parent)
@@ -89,34 +89,42 @@ class EffectsSections:
         """Give every chosen layer one more effect or finish."""
         self.session.edit_layers(f"Add {label}", lambda layer: with_effect(layer, kind))
 
-    def _block(self, layer: Layer, block: Block) -> Section:
+    def _chosen(self) -> Layer:
+        """Return the layer that is chosen now: rows serve every layer that has such blocks."""
+        return self.session.layers[0]
+
+    def _block(self, block: Block) -> Section:
         section = Section(block.label, f"block {block.kind}", small=True)
         parameters = block_parameters(block)
         for picture, text, by in (("up", "Earlier", -1), ("later", "Later", 1)):
             button = section.add_tool(picture, f"{text}: {block.label}")
             button.clicked.connect(lambda _=False, by=by: self._edit(
-                f"Move {block.label}", layer, lambda y: moved_block(y, block.id, by)))  # fmt: skip
+                f"Move {block.label}", lambda y: moved_block(y, block.id, by)))  # fmt: skip
         more = section.add_tool("more", f"More for {block.label}")
         more.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         menu = QMenu(more)
-        menu.addAction("Copy", lambda: copy_blocks(self.session, layer, [block.id]))
-        menu.addAction("Copy all of the layer", lambda: copy_blocks(self.session, layer, [b.id for b in layer.blocks]))
+        menu.addAction("Copy", lambda: copy_blocks(self.session, self._chosen(), [block.id]))
+        menu.addAction("Copy all of the layer", lambda: self._copy_all())
         menu.addAction("Duplicate", lambda: self._edit(
-            f"Duplicate {block.label}", layer,
+            f"Duplicate {block.label}",
             lambda y: with_blocks_of(y, only_blocks(y, [block.id]), set(self.session.composition.by_id))))  # fmt: skip
-        menu.addAction("Rename…", lambda: self._rename(layer, block))
+        menu.addAction("Rename…", lambda: self._rename(block))
         menu.addSeparator()
         name = f"Delete {block.label}"
-        menu.addAction("Delete", lambda: self._edit(name, layer, lambda y: y.without_block(block.id)))
+        menu.addAction("Delete", lambda: self._edit(name, lambda y: y.without_block(block.id)))
         more.setMenu(menu)
         for parameter in parameters:
             self.add_row(section, parameter)
         return section
 
-    def _rename(self, layer: Layer, block: Block) -> None:
+    def _copy_all(self) -> None:
+        layer = self._chosen()
+        copy_blocks(self.session, layer, [block.id for block in layer.blocks])
+
+    def _rename(self, block: Block) -> None:
         name, sure = QInputDialog.getText(self.window, "Rename", "Name", text=block.name or block.label)
         if sure:
-            self._edit(f"Rename {block.label}", layer, lambda y: renamed_block(y, block.id, name))
+            self._edit(f"Rename {block.label}", lambda y: renamed_block(y, block.id, name))
 
-    def _edit(self, name: str, layer: Layer, change: Callable[[Layer], Layer]) -> None:
-        self.session.edit_layers(name, change, [layer.id])
+    def _edit(self, name: str, change: Callable[[Layer], Layer]) -> None:
+        self.session.edit_layers(name, change, [self._chosen().id])

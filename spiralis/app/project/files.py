@@ -20,6 +20,7 @@ from spiralis.core.raster.fonts import missing_families
 from spiralis.core.storage import load, save
 from spiralis.core.storage.project_file import SUFFIX, small_png
 from spiralis.core.storage.recovery import Journal, Recovered, left_behind
+from spiralis.core.warm import warm_easing
 
 _FILTER = f"Spiralis projects (*{SUFFIX})"
 JOURNAL_DELAY = 3000
@@ -123,6 +124,9 @@ class Files(QObject):
     def _show(self, project: Project, path: Path | None) -> None:
         self._later.stop()
         self._pool.submit(self.journal.discard)
+        if not self.has_piece:
+            # The first piece: its curves are painted at once, and must not wait for what draws its frames.
+            beside(warm_easing)
         self.has_piece = True
         self.session.replace_project(project, path)
         self.opened.emit()
@@ -149,8 +153,7 @@ class Files(QObject):
             project = evolve(project, name=path.stem)
         try:
             seen = self.picture()
-            thumbnail = small_png(seen) if seen is not None else None
-            beside(lambda: save(project, path, thumbnail))
+            beside(lambda: save(project, path, small_png(seen) if seen is not None else None))
         except SpiralisError as error:
             session.failed.emit(str(error))
             return False

@@ -13,6 +13,7 @@ from spiralis.app.project.files import Files
 from spiralis.app.project.import_dialog import Choices, ImportDialog
 from spiralis.app.session import Session
 from spiralis.app.work.background import Background
+from spiralis.app.work.beside import beside
 from spiralis.core.editing.artwork import Timing, as_composition, replace_content
 from spiralis.core.editing.edits import unused_name
 from spiralis.core.editing.importing import IMPORT_SUFFIXES, Gathered, brought_in, gather, new_project
@@ -151,14 +152,15 @@ class Importer(QObject):
 
     # -- from the clipboard and the drawer ---------------------------------------------------------------
 
-    def paste_picture(self, data: bytes) -> None:
-        """Bring a picture from the clipboard in."""
-        source = picture_source(data, "Pasted picture")
+    def paste_picture(self, data: Callable[[], bytes]) -> None:
+        """Bring a picture from the clipboard in; ``data`` gives its bytes, beside the window."""
+        source = beside(lambda: picture_source(data(), "Pasted picture"))
         self._apply(Gathered([source]), None, Choices())
 
     def paste_svg(self, data: bytes) -> None:
         """Bring SVG text from the clipboard in."""
-        layered = layers_of(data, "Pasted drawing.svg", self.session.project)
+        project = self.session.project
+        layered = beside(lambda: layers_of(data, "Pasted drawing.svg", project))
         self._apply(Gathered([], [(Path("Pasted drawing.svg"), layered)]), None, Choices())
 
     def place(self, item_id: str, at: Place | None = None, index: int | None = None) -> None:

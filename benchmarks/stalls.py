@@ -1,0 +1,88 @@
+"""How long the window does not answer while it works: the longest gap between ticks of a timer, over 50 ms."""
+
+from __future__ import annotations
+
+import tempfile
+import time
+from collections.abc import Callable, Iterator
+from itertools import pairwise
+from pathlib import Path
+
+import numpy as np
+from PyQt6.QtCore import QTimer
+from PyQt6.QtGui import QImage
+from PyQt6.QtWidgets import QApplication
+
+from benchmarks.measure import figure
+from spiralis.app.main import application, new_window
+from spiralis.app.moves import MovesChooser
+
+_MOST = 0.05
+
+
+class _Stalls:
+    """Times the gaps in the event loop while something is done and for some seconds after."""
+
+    def __init__(self, app: QApplication) -> None:
+        self.app = app
+        self.ticks: list[float] = []
+        self.timer = QTimer()
+        self.timer.setInterval(2)
+        self.timer.timeout.connect(lambda: self.ticks.append(time.perf_counter()))
+        self.timer.start()
+
+    def rest(self, seconds: float) -> None:
+        ends = time.perf_counter() + seconds
+        while time.perf_counter() < ends:
+            self.app.processEvents()
+            time.sleep(0.001)
+
+    def longest(self, work: Callable[[], object], seconds: float = 2.0) -> float:
+        """Return the longest gap in seconds."""
+        self.rest(0.5)
+        self.ticks[:] = [time.perf_counter()]
+        work()
+        self.rest(seconds)
+        self.ticks.append(time.perf_counter())
+        return max(later - earlier for earlier, later in pairwise(self.ticks))
+
+
+def _large_picture() -> QImage:
+    pixels = np.random.default_rng(1).integers(0, 255, (5000, 4000, 3), dtype=np.uint8)
+    return QImage(pixels.data, 4000, 5000, 12000, QImage.Format.Format_RGB888).copy()
+
+
+def run() -> Iterator[str]:
+    """Yield the figures."""
+    app = application()
+    window = new_window()
+    window.resize(1280, 800)
+    window.show()
+    stalls = _Stalls(app)
+
+    def say(what: str, seconds: float) -> str:
+        return figure(f"longest stall, {what} / 50 ms", seconds / _MOST, 1.0)
+
+    yield say("opening the demo", stalls.longest(window.files.open_demo, 4.0))
+    with tempfile.TemporaryDirectory() as folder:
+        yield say("saving it", stalls.longest(lambda: window.files.save_to(Path(folder) / "demo.spiralis")))
+    yield say("choosing a layer", stalls.longest(lambda: window.session.select(["kite"])))
+    made: list[MovesChooser] = []
+
+    def choose() -> None:
+        made.append(MovesChooser(window, window.session, window.player))
+        made[0].show()
+        stalls.rest(0.5)
+        made[0].tiles["spring-in"].click()
+
+    yield say("choosing a move", stalls.longest(choose))
+    yield say("taking it", stalls.longest(made[0].accept))
+    yield say("opening export", stalls.longest(window.show_export, 3.0))
+    if window.export_window is not None:
+        window.export_window.close()
+    clipboard = QApplication.clipboard()
+    if clipboard is not None:
+        clipboard.setImage(_large_picture())
+        yield say("pasting a picture of 4000 x 5000", stalls.longest(window.clipboard.paste, 5.0))
+    window.session.history.mark_saved()
+    window.close()
