@@ -8,6 +8,7 @@ from PyQt6.QtCore import QPointF, Qt
 
 from spiralis.app.colours import ColourPanel
 from spiralis.app.details.composition import CompositionDetails
+from spiralis.app.details.section import Section
 from spiralis.app.pace.segment import shown_segment
 from spiralis.app.timeline.layout import LABELS
 from spiralis.app.timeline.painting import EYE_X, LOCK_X
@@ -206,6 +207,32 @@ class DetailsTest(WindowTest):
     def choose(self, *ids: str) -> None:
         self.session.select(ids)
         self.settle()
+
+    def test_going_to_and_fro_keeps_rows_and_mixes_up_nothing(self) -> None:
+        self.choose("square")
+        details = self.window.details
+        field = details.editors["opacity"].field
+        kept = details.area
+        self.click(field)
+        self.type_(field, "12")
+        self.session.select(["words"])
+        self.settle()
+        other = details.editors["opacity"].field
+        self.assertIsNot(other, field)
+        self.assertEqual(100.0, self.value("words", "opacity"), "what was half typed is not another layer's")
+        self.click(details.area.findChild(Section).head)
+        self.session.set_property("opacity", 40.0)
+        self.session.select(["square"])
+        self.settle()
+        self.assertIs(details.area, kept)
+        self.assertEqual((100.0, "100 %", 40.0), (self.value("square", "opacity"), field.text(),
+                                                  self.value("words", "opacity")))  # fmt: skip
+        first = kept.findChild(Section)
+        self.assertFalse(first.body.isVisible(), "folding one section folds its like")
+        self.click(first.head)
+        self.assertTrue(first.body.isVisible())
+        self.enter_number(details.editors["opacity"].field, "55")
+        self.assertEqual((55.0, 40.0), (self.value("square", "opacity"), self.value("words", "opacity")))
 
     def test_numbers_are_typed_with_arithmetic(self) -> None:
         self.choose("words")

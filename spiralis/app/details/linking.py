@@ -45,10 +45,9 @@ class LinkButton(QToolButton):
         self.session, self.parameter, self.window_ = session, parameter, window
         self.setObjectName("Flat")
         self.setFixedSize(18, 22)
-        self.setStyleSheet("padding: 0;")
         self.setAccessibleName(f"More for {parameter.label}")
         self.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        self.setStyleSheet("QToolButton::menu-indicator { image: none; } QToolButton { padding: 0; }")
+        self.setProperty("part", "more")
         menu = QMenu(self)
         menu.aboutToShow.connect(lambda: fill_menu(menu, self.session, self.parameter, self.window_))
         self.setMenu(menu)

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from collections import OrderedDict
 from collections.abc import Callable
 
-from attrs import evolve
+from attrs import Factory, define, evolve
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QCheckBox,
@@ -12,6 +13,7 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QScrollArea,
+    QStackedLayout,
     QVBoxLayout,
     QWidget,
 )
@@ -39,6 +41,26 @@ from spiralis.core.model import Composition, Kind, Layer, Parameter, Value, laye
 from spiralis.core.model.blocks import EFFECT, FINISH
 
 _SECTIONS = ("Content", "Place", "Look", "Timing")
+#: How many sorts of layers keep their rows, so that going to and fro between them is quick.
+_MOST_PAGES = 8
+
+
+@define(eq=False)
+class _Page:
+    """The rows for one sort of layers, and what brings each up to date."""
+
+    area: QScrollArea
+    editors: dict[str, Editor] = Factory(dict)
+    beads: dict[str, BeadButton] = Factory(dict)
+    refreshers: list[Callable[[], None]] = Factory(list)
+    relative: QCheckBox | None = None
+
+
+def _scroll_area() -> QScrollArea:
+    area = QScrollArea()
+    area.setWidgetResizable(True)
+    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    return area
 
 
 class DetailsPanel(QWidget):
@@ -49,16 +71,14 @@ class DetailsPanel(QWidget):
         self.session = session
         self.setObjectName("Panel")
         self.setMinimumWidth(290)
-        self.area = QScrollArea()
-        self.area.setWidgetResizable(True)
-        self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(self.area)
+        self.area = _scroll_area()
+        self.stack = QStackedLayout(self)
+        self.relative: QCheckBox | None = None
         self.editors: dict[str, Editor] = {}
         self.beads: dict[str, BeadButton] = {}
-        self._shape: object = None
         self._refreshers: list[Callable[[], None]] = []
+        self._shape: object = None
+        self._built: OrderedDict[object, _Page] = OrderedDict()
         self._gesture = 0
         self._soon = Soon(self, self.refresh)
         session.projectChanged.connect(self._soon.ask)
@@ -73,7 +93,7 @@ class DetailsPanel(QWidget):
         shape = self._shape_of(layers)
         if shape != self._shape:
             self._shape = shape
-            self._rebuild(layers)
+            self._show_page(shape, layers)
         for refresh in self._refreshers:
             refresh()
 
@@ -92,9 +112,37 @@ class DetailsPanel(QWidget):
         values, kind = self.session.evaluated().values(first), layer_kind(first.kind)
         return [p for p in shared if kind.matters(p, values, self.session.project)]
 
-    def _rebuild(self, layers: list[Layer]) -> None:
-        self.editors, self.beads, self._refreshers = {}, {}, []
+    def _show_page(self, shape: object, layers: list[Layer]) -> None:
+        """Show the rows for such layers, made the first time they are asked for."""
+        self._end_typing()
+        page = self._built.pop(shape, None) or self._page(layers)
+        self.area, self.editors, self.beads = page.area, page.editors, page.beads
+        self._refreshers, self.relative = page.refreshers, page.relative
+        self._built[shape] = page
+        self.stack.setCurrentWidget(page.area)
+        for section in page.area.findChildren(Section):
+            section.show_folding()
+        while len(self._built) > _MOST_PAGES:
+            old = self._built.popitem(last=False)[1].area
+            self.stack.removeWidget(old)
+            old.deleteLater()
+
+    def _end_typing(self) -> None:
+        """What is half typed belongs to no layer that is chosen from now on."""
+        typed = self.area.focusWidget()
+        if isinstance(typed, NumberField):
+            typed.rest()
+        if typed is not None:
+            typed.blockSignals(True)
+            typed.clearFocus()
+            typed.blockSignals(False)
+
+    def _page(self, layers: list[Layer]) -> _Page:
+        """Make the rows for such layers."""
+        page = _Page(_scroll_area())
+        self.stack.addWidget(page.area)
         body = QWidget()
+        self.editors, self.beads, self._refreshers = page.editors, page.beads, page.refreshers
         column = QVBoxLayout(body)
         column.setContentsMargins(14, 12, 12, 12)
         column.setSpacing(4)
@@ -102,14 +150,16 @@ class DetailsPanel(QWidget):
         column.addWidget(dials)
         self._refreshers.append(dials.refresh)
         if not layers:
-            page = CompositionDetails(self.session)
-            column.addWidget(page)
-            self._refreshers.append(page.refresh)
+            composition = CompositionDetails(self.session)
+            column.addWidget(composition)
+            self._refreshers.append(composition.refresh)
         else:
             column.addWidget(self._header())
+            page.relative = self.relative
             self._add_sections(column, layers)
         column.addStretch(1)
-        self.area.setWidget(body)
+        page.area.setWidget(body)
+        return page
 
     def _header(self) -> QWidget:
         head = QWidget()
@@ -117,19 +167,19 @@ class DetailsPanel(QWidget):
         row.setContentsMargins(0, 0, 0, 6)
         row.setSpacing(1)
         title, kind = QLabel(), QLabel()
-        self.relative = QCheckBox("Change each by as much")
-        self.relative.setToolTip("Numbers change by the difference on every chosen layer, instead of becoming the same")
+        relative = self.relative = QCheckBox("Change each by as much")
+        relative.setToolTip("Numbers change by the difference on every chosen layer, instead of becoming the same")
         title.setObjectName("Title")
         kind.setObjectName("Quiet")
         row.addWidget(title)
         row.addWidget(kind)
-        row.addWidget(self.relative)
+        row.addWidget(relative)
 
         def refresh() -> None:
             layers = self.session.layers
             if not layers:
                 return
-            self.relative.setVisible(len(layers) > 1)
+            relative.setVisible(len(layers) > 1)
             text = layers[0].name if len(layers) == 1 else f"{len(layers)} layers"
             title.setText(title.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, 220))
             kind.setText(
@@ -228,7 +278,8 @@ class DetailsPanel(QWidget):
             return
         shown = self.session.evaluated().values(layers[0])[parameter.name]
         merge = f"details-{parameter.name}-{self._gesture}"
-        if len(layers) > 1 and self.relative.isChecked() and parameter.kind in (Kind.NUMBER, Kind.PAIR):
+        relative = len(layers) > 1 and self.relative is not None and self.relative.isChecked()
+        if relative and parameter.kind in (Kind.NUMBER, Kind.PAIR):
             self._take_difference(parameter, value, shown, merge)
             return
         if len(layers) == 1 or not isinstance(value, tuple) or not isinstance(shown, tuple) or len(shown) != 2:

@@ -22,8 +22,7 @@ class Section(QWidget):
         self.head.setObjectName("Flat")
         self.head.setText(title if small else title.upper())
         self.head.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
-        look = "font-weight: 500;" if small else "font-size: 11px; letter-spacing: 1px; font-weight: 600;"
-        self.head.setStyleSheet(f"{look} padding: 3px 2px;")
+        self.head.setProperty("part", "small-heading" if small else "heading")
         self.head.setToolTip(f"Fold or unfold {title}")
         self.head.clicked.connect(self._toggle)
         self.tools = QHBoxLayout()
@@ -50,13 +49,14 @@ class Section(QWidget):
         line.addLayout(self.tools)
         layout.addLayout(line)
         layout.addWidget(self.body)
-        self._show()
+        self.show_folding()
 
     def _toggle(self) -> None:
         self.folded ^= {self.key}
-        self._show()
+        self.show_folding()
 
-    def _show(self) -> None:
+    def show_folding(self) -> None:
+        """Show or hide what lies under the heading, as it was left here or under a heading of the same key."""
         shut = self.key in self.folded
         self.body.setVisible(not shut)
         self.head.setIcon(icon("right" if shut else "down"))
@@ -68,7 +68,7 @@ class Section(QWidget):
         button.setIcon(icon(picture))
         button.setToolTip(text)
         button.setAccessibleName(text)
-        button.setStyleSheet("QToolButton::menu-indicator { image: none; } QToolButton { padding: 1px; }")
+        button.setProperty("part", "tool")
         self.tools.addWidget(button)
         return button
 

@@ -187,11 +187,15 @@ class NumberField(QLineEdit):
                     super().keyPressEvent(event)
                 return
         elif event.key() == Qt.Key.Key_Escape:
-            self.setReadOnly(True)
-            self.setCursor(Qt.CursorShape.SizeHorCursor)
-            self.setText(self._text())
+            self.rest()
             return
         super().keyPressEvent(event)
+
+    def rest(self) -> None:
+        """End the typing and show the value as it was."""
+        self.setReadOnly(True)
+        self.setCursor(Qt.CursorShape.SizeHorCursor)
+        self.setText(self._text())
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         event.ignore()  # A wheel over a field scrolls the panel and never changes a value.
