@@ -11,7 +11,7 @@ import numpy as np
 from attrs import evolve
 
 from benchmarks.measure import alternate, figure
-from spiralis.core.animation.drivers import over
+from spiralis.core.animation.drivers import values_over
 from spiralis.core.model import Composition, Key, Layer, Project, Track
 from spiralis.core.model.drivers import Follow, Roll
 from spiralis.core.render.frame import render_rgba8
@@ -48,8 +48,8 @@ def _chains() -> Iterator[str]:
               for i in range(1, 161)]  # fmt: skip
     piece, frame = Composition("Chain", 200, 200, 25, 100, layers=tuple(chain)), np.array([60.0])
     last, first = alternate(
-        lambda: [over(piece, piece.layer("f160"), "rotation", frame) for _ in range(50)],
-        lambda: [over(piece, piece.layer("f1"), "rotation", frame) for _ in range(50)],
+        lambda: [values_over(piece, piece.layer("f160"), "rotation", frame) for _ in range(50)],
+        lambda: [values_over(piece, piece.layer("f1"), "rotation", frame) for _ in range(50)],
     )
     yield figure("the last of 160 followers / the first", last / first, 2.0)
 

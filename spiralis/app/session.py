@@ -9,13 +9,13 @@ from attrs import evolve
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from spiralis.app.widgets.view_options import ViewOptions
-from spiralis.app.work.held import Held
+from spiralis.app.work.cached import Cached
 from spiralis.core.editing.keys import KeyRef
 from spiralis.core.editing.linking import set_seen_value
 from spiralis.core.editing.locking import locked_in, with_locked_kept
 from spiralis.core.errors import SpiralisError
 from spiralis.core.model import Composition, History, Layer, Project, Value
-from spiralis.core.raster.drawing import Inner
+from spiralis.core.raster.layer_image import Inner
 from spiralis.core.render.layers import Evaluated
 from spiralis.core.render.plan import wrapped
 
@@ -51,7 +51,7 @@ class Session(QObject):
         #: The group that one works inside of on the canvas: a click means what is directly in it.
         self.inside: str | None = None
         self.view = ViewOptions()
-        self._evaluated: Held[Evaluated] = Held(16)
+        self._evaluated: Cached[Evaluated] = Cached(16)
         #: What was chosen when each version was left, by its serial number; undo and redo bring it back.
         self._chosen: dict[int, tuple[str, ...]] = {}
 

@@ -125,7 +125,7 @@ def intersect(first: Box, second: Box) -> Box | None:
     return (left, top, right, bottom) if right > left and bottom > top else None
 
 
-def outward(box: Box, margin: float = 0.0) -> tuple[int, int, int, int]:
+def rounded_out(box: Box, margin: float = 0.0) -> tuple[int, int, int, int]:
     """Return the whole-numbered box around a box grown by a margin."""
     return (
         int(np.floor(box[0] - margin)),

@@ -8,7 +8,7 @@ from PyQt6.QtTest import QTest
 from spiralis.app.project.recent import recent_projects, remember
 from spiralis.app.session import Session
 from spiralis.app.window import Window
-from spiralis.app.work.held import Held
+from spiralis.app.work.cached import Cached
 from spiralis.core.editing.keys import KeyRef
 from spiralis.core.media.exporters import exporter
 from spiralis.core.model import Track
@@ -235,7 +235,7 @@ class MessagesTest(WindowTest):
         self.assertIsNone(exporter("mp4").read(self.folder / "a.mp4", 99))
 
     def test_held_results_belong_to_one_very_value(self) -> None:
-        held: Held[int] = Held(3)
+        held: Cached[int] = Cached(3)
         values = [Track(1.0), Track(1.0)]
         made = [held.of(value, "k", lambda n=n: n) for n, value in enumerate(values)]
         self.assertEqual(made, [0, 1])

@@ -16,7 +16,7 @@ from spiralis.app.details.linking import LinkButton, fill_menu
 from spiralis.app.timeline.layout import LABELS
 from spiralis.app.timeline.painting import followed
 from spiralis.app.widgets.asking import LiveDialog
-from spiralis.core.animation.drivers import over
+from spiralis.core.animation.drivers import values_over
 from spiralis.core.model import Hold
 from spiralis.core.model.drivers import DialJoin, Follow
 from tests.app.harness import WindowTest
@@ -119,11 +119,11 @@ class LinkTest(WindowTest):
         names = [row.name for row in self.window.timeline.rows.rows() if row.layer.id == "words"]
         self.assertIn("position", names)
         self.window.timeline.rows.grab()
-        before = over(self.session.composition, self.layer("words"), "position", np.arange(50.0))
+        before = values_over(self.session.composition, self.layer("words"), "position", np.arange(50.0))
         self.choose("position", "Bake to keys")
         track = self.layer("words").track("position")
         self.assertIsNone(track.driver)
-        after = over(self.session.composition, self.layer("words"), "position", np.arange(50.0))
+        after = values_over(self.session.composition, self.layer("words"), "position", np.arange(50.0))
         np.testing.assert_allclose(after, before, atol=1e-9)
 
     def test_deleting_what_is_followed_keeps_the_look_and_says_so(self) -> None:
@@ -131,10 +131,10 @@ class LinkTest(WindowTest):
         self.session.said.connect(said.append)
         self.session.select(["words"])
         self.choose("position", "Follow", "Square", "Position")
-        before = over(self.session.composition, self.layer("words"), "position", np.arange(50.0))
+        before = values_over(self.session.composition, self.layer("words"), "position", np.arange(50.0))
         self.session.select(["square"])
         self.act("Delete")
-        after = over(self.session.composition, self.layer("words"), "position", np.arange(50.0))
+        after = values_over(self.session.composition, self.layer("words"), "position", np.arange(50.0))
         np.testing.assert_allclose(after, before, atol=1e-9)
         self.assertIn("Words: Position", said[-1])
 
@@ -171,7 +171,7 @@ class LinkTest(WindowTest):
         with self.live(amount=20.0, rate=2.0):
             self.choose("position", "Wobble…")
         layer = self.layer("words")
-        values = over(self.session.composition, layer, "position", np.array([0.0, 13.0, 50.0]))
+        values = values_over(self.session.composition, layer, "position", np.array([0.0, 13.0, 50.0]))
         np.testing.assert_array_equal(values[0], values[2])
         self.assertGreater(float(np.abs(values[1] - values[0]).max()), 0.1)
         self.picture()

@@ -10,7 +10,7 @@ from attrs import evolve
 from hypothesis import given
 from hypothesis import strategies as st
 
-from spiralis.core.animation.drivers import over, places, wobbled
+from spiralis.core.animation.drivers import places, values_over, wobbled
 from spiralis.core.errors import ModelError, ProjectFileError
 from spiralis.core.model import Composition, Key, Layer, Project, Rule, Track
 from spiralis.core.model.drivers import DialJoin, Follow, Roll, Wobble
@@ -45,7 +45,7 @@ class FollowTest(unittest.TestCase):
         leader = ball("a", rotation=Track(0.0, (Key(0, 0.0), Key(40, 400.0))))
         follow = Follow("a", "rotation", gain=0.5, offset=10.0, delay=4.0, low=20.0, high=150.0)
         composition = make(leader, ball("b", rotation=Track(0.0, driver=follow)))
-        values = over(composition, composition.layer("b"), "rotation", FRAMES)[:, 0]
+        values = values_over(composition, composition.layer("b"), "rotation", FRAMES)[:, 0]
         wanted = np.clip(np.clip(10 * (FRAMES - 4), 0, 400) * 0.5 + 10, 20, 150)
         np.testing.assert_allclose(values, wanted, atol=1e-9)
 
@@ -53,7 +53,7 @@ class FollowTest(unittest.TestCase):
         leader = ball("a", position=moving((0, (0.0, 5.0)), (40, (80.0, 45.0))))
         taken = Track((1.0, 2.0), driver=Follow("a", "position", component=1, into=0))
         composition = make(leader, ball("b", position=taken))
-        values = over(composition, composition.layer("b"), "position", np.array([20.0]))
+        values = values_over(composition, composition.layer("b"), "position", np.array([20.0]))
         np.testing.assert_allclose(values, [[25.0, 2.0]])
 
     def test_colours_follow_and_chains_add_up(self) -> None:
@@ -62,8 +62,8 @@ class FollowTest(unittest.TestCase):
         second = ball("b", fill=Track(red, driver=Follow("a", "fill", delay=10)))
         third = ball("c", fill=Track(red, driver=Follow("b", "fill", delay=10)))
         composition = make(leader, second, third)
-        late = over(composition, third, "fill", np.array([30.0]))
-        np.testing.assert_allclose(late, over(composition, leader, "fill", np.array([10.0])), atol=1e-12)
+        late = values_over(composition, third, "fill", np.array([30.0]))
+        np.testing.assert_allclose(late, values_over(composition, leader, "fill", np.array([10.0])), atol=1e-12)
 
     def test_circles_are_refused_with_the_chain(self) -> None:
         first = ball("a", rotation=Track(0.0, driver=Follow("b", "rotation")))
@@ -75,7 +75,7 @@ class FollowTest(unittest.TestCase):
 
     def test_a_lost_source_leaves_the_own_value(self) -> None:
         composition = make(ball("b", rotation=Track(7.0, driver=Follow("gone", "rotation"))))
-        np.testing.assert_allclose(over(composition, composition.layers[0], "rotation", FRAMES), 7.0)
+        np.testing.assert_allclose(values_over(composition, composition.layers[0], "rotation", FRAMES), 7.0)
 
     def test_motion_blur_and_matrices_see_it(self) -> None:
         leader = ball("a", position=moving((0, (0.0, 0.0)), (40, (80.0, 0.0))))
@@ -92,7 +92,7 @@ class FollowTest(unittest.TestCase):
 class RollTest(unittest.TestCase):
     def turn(self, way: Track, radius: float) -> np.ndarray:
         composition = make(ball("a", position=way, rotation=Track(0.0, driver=Roll(radius))))
-        return over(composition, composition.layers[0], "rotation", FRAMES)[:, 0]
+        return values_over(composition, composition.layers[0], "rotation", FRAMES)[:, 0]
 
     @given(st.floats(5.0, 80.0), st.floats(20.0, 300.0))
     def test_a_straight_way_turns_by_its_length(self, radius: float, length: float) -> None:
@@ -108,7 +108,7 @@ class RollTest(unittest.TestCase):
     def test_a_wheel_rolls_after_what_carries_it(self) -> None:
         cart = ball("cart", position=moving((0, (0.0, 0.0)), (40, (-120.0, 0.0))))
         composition = make(cart, ball("wheel", rotation=Track(0.0, driver=Roll(30.0, "cart"))))
-        turned = over(composition, composition.layer("wheel"), "rotation", FRAMES)[-1, 0]
+        turned = values_over(composition, composition.layer("wheel"), "rotation", FRAMES)[-1, 0]
         self.assertAlmostEqual(turned, -math.degrees(4.0), places=6)
 
 
@@ -119,8 +119,9 @@ class DialTest(unittest.TestCase):
         turned = Track(0.0, driver=DialJoin("d", ((0.0, 0.0), (50.0, 90.0), (100.0, 0.0))))
         composition = make(ball("a", scale=wide, rotation=turned), dial)
         layer = composition.layers[0]
-        np.testing.assert_allclose(over(composition, layer, "scale", np.array([20.0])), [[52.0, 148.0]])
-        np.testing.assert_allclose(over(composition, layer, "rotation", np.array([20.0, 40.0]))[:, 0], [72.0, 0.0])
+        np.testing.assert_allclose(values_over(composition, layer, "scale", np.array([20.0])), [[52.0, 148.0]])
+        turned = values_over(composition, layer, "rotation", np.array([20.0, 40.0]))[:, 0]
+        np.testing.assert_allclose(turned, [72.0, 0.0])
 
     def test_broken_dials_are_refused(self) -> None:
         for broken in (lambda: DialJoin("d", ((0.0, 1.0),)), lambda: DialJoin("d", ((1.0, 1.0), (1.0, 2.0))),
@@ -173,9 +174,9 @@ class AccumulateTest(unittest.TestCase):
     def test_a_thousand_cycles_have_no_drift(self) -> None:
         track = Track(0.0, (Key(0, 0.0), Key(24, 90.1)), after=Extend(Rule.ACCUMULATE))
         composition = make(ball("a", rotation=track))
-        value = over(composition, composition.layers[0], "rotation", np.array([24_000.0 + 6.0]))[0, 0]
+        value = values_over(composition, composition.layers[0], "rotation", np.array([24_000.0 + 6.0]))[0, 0]
         self.assertAlmostEqual(value, 90.1 * 1000.25, delta=90.1 * 1e-9 * 1000)
-        step = np.diff(over(composition, composition.layers[0], "rotation", 24.0 * np.arange(1001.0))[:, 0])
+        step = np.diff(values_over(composition, composition.layers[0], "rotation", 24.0 * np.arange(1001.0))[:, 0])
         np.testing.assert_allclose(step, 90.1, rtol=1e-9)
 
 

@@ -11,7 +11,7 @@ from attrs import evolve
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from spiralis.core.animation.drivers import over
+from spiralis.core.animation.drivers import values_over
 from spiralis.core.editing.duplicating import duplicated, with_their_own
 from spiralis.core.editing.grouping import grouped, ungrouped
 from spiralis.core.editing.nesting import duplicate_composition, own_copy
@@ -302,7 +302,7 @@ class CirclesTest(unittest.TestCase):
                   for i in range(1, 1000)]  # fmt: skip
         chain += [driven(form("odd", 0, 0), "position", driver=Follow("f999", "rotation", component=0, into=1))]
         followers = self.piece(*chain)
-        values = over(followers, followers.layer("odd"), "position", np.array([6.0]))
+        values = values_over(followers, followers.layer("odd"), "position", np.array([6.0]))
         np.testing.assert_allclose(values, [[0.0, 5.001 + 999 * 0.5]], atol=1e-9)
 
     def test_a_chain_costs_what_one_link_costs(self) -> None:
@@ -315,11 +315,11 @@ class CirclesTest(unittest.TestCase):
             layer, best = piece.layer(name), 1.0
             for _ in range(60):
                 start = time.perf_counter()
-                over(piece, layer, "rotation", frames)
+                values_over(piece, layer, "rotation", frames)
                 best = min(best, time.perf_counter() - start)
             return best
 
-        over(piece, piece.layer("f160"), "rotation", frames)
+        values_over(piece, piece.layer("f160"), "rotation", frames)
         self.assertLess(cost("f160"), 2 * cost("f1"))
 
     def test_a_clamp_inside_a_chain_counts(self) -> None:
@@ -331,7 +331,7 @@ class CirclesTest(unittest.TestCase):
         frames = np.arange(12.0)
         a = np.clip((frames - 1) * 10, 0, 100)
         np.testing.assert_allclose(
-            over(piece, piece.layer("c"), "rotation", frames)[:, 0], np.maximum(5 - np.clip(2 * a, 20, 90), -70)
+            values_over(piece, piece.layer("c"), "rotation", frames)[:, 0], np.maximum(5 - np.clip(2 * a, 20, 90), -70)
         )
 
     def test_dependents_are_found_whatever_the_tie(self) -> None:

@@ -13,7 +13,7 @@ from spiralis.app.canvas.group_handles import group_frame
 from spiralis.app.canvas.handles import frame_of
 from spiralis.app.canvas.path_editing import PathDrag
 from spiralis.app.session import Session
-from spiralis.app.work.held import Held
+from spiralis.app.work.cached import Cached
 from spiralis.core.editing.sources import missing_source
 from spiralis.core.geometry import Affine
 from spiralis.core.model import Layer
@@ -49,7 +49,7 @@ def paint_overlays(view: CanvasView, painter: QPainter, to_widget: Affine) -> No
 
 
 #: Layers whose file is missing, with its name, by the project.
-_missing: Held[list[tuple[Layer, str]]] = Held(4)
+_missing: Cached[list[tuple[Layer, str]]] = Cached(4)
 
 
 def _missing_in(session: Session) -> list[tuple[Layer, str]]:

@@ -18,7 +18,7 @@ from spiralis.app.canvas.text_editing import TextEditing
 from spiralis.app.colours.converting import as_qcolor
 from spiralis.app.session import Session
 from spiralis.app.style import ALARM, GROUND, MARIGOLD, MINT, TEXT, colour, font
-from spiralis.app.work.held import Held
+from spiralis.app.work.cached import Cached
 from spiralis.core.animation.placing import is_separate, position_frames, positions
 from spiralis.core.geometry import Affine, Box
 from spiralis.core.model import Layer
@@ -167,7 +167,7 @@ def _label(painter: QPainter, text: str, middle: QPointF) -> None:
 
 
 #: The places on a layer's way in the composition, frame by frame, by the composition.
-_ways: Held[list[tuple[float, float]]] = Held(50)
+_ways: Cached[list[tuple[float, float]]] = Cached(50)
 _LONGEST_WAY = 2000
 
 

@@ -40,7 +40,7 @@ HELP = "Pen: click for corners, drag for curves, click the first point to close;
 EDIT_HELP = "Points: drag points, handles or curves; Alt parts handles; double-click adds or softens; Delete removes."
 
 
-class Drawing:
+class PenTool:
     """A new outline, kept here until it is done; then it becomes a shape layer, or a mask of the layer ``masks``."""
 
     def __init__(self, session: Session, masks: str | None = None) -> None:

@@ -26,7 +26,7 @@ from spiralis.app.canvas.handles import Drag, MoveDrag, PivotDrag, ScaleDrag, Sk
 from spiralis.app.canvas.outer import OuterPicture
 from spiralis.app.canvas.overlays import paint_overlays
 from spiralis.app.canvas.path_editing import PathDrag, grip_at
-from spiralis.app.canvas.pen import Drawing, Points
+from spiralis.app.canvas.pen import PenTool, Points
 from spiralis.app.canvas.picking import layer_at
 from spiralis.app.canvas.text_editing import TextEditing
 from spiralis.app.canvas.tools import Tool
@@ -354,7 +354,7 @@ class CanvasView(QWidget):
         if masks and not chosen:
             self.session.failed.emit("Choose the layer that is to be masked.")
             return
-        self.tool = Drawing(self.session, chosen[0].id if masks else None)
+        self.tool = PenTool(self.session, chosen[0].id if masks else None)
         self.setFocus()
         self.update()
 
@@ -391,7 +391,7 @@ class CanvasView(QWidget):
 
     def end_pen(self) -> None:
         """Put the pen away; what is drawn so far becomes a layer."""
-        if isinstance(self.tool, Drawing) and not self.tool.done:
+        if isinstance(self.tool, PenTool) and not self.tool.done:
             self.tool.finish(closed=False)
         self.tool = None
         self.session.close_step()

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QWidget
 from spiralis.app.pace.segment import Segment, set_easing, shown_segment
 from spiralis.app.session import Session
 from spiralis.app.style import FAMILY_COLOURS, GROUND, LINE, MARIGOLD, QUIET, RAISED, TEXT, colour, font
-from spiralis.app.work.held import Held
+from spiralis.app.work.cached import Cached
 from spiralis.app.work.soon import Soon
 from spiralis.core.animation.easing import CubicBezier
 from spiralis.core.animation.spacing import spacing, speeds
@@ -21,8 +21,8 @@ _PAD = 16.0
 
 
 #: Speeds along a segment and its spacing, by track.
-_speeds: Held[np.ndarray] = Held(50)
-_spacings: Held[np.ndarray] = Held(50)
+_speeds: Cached[np.ndarray] = Cached(50)
+_spacings: Cached[np.ndarray] = Cached(50)
 
 
 @frozen

@@ -8,7 +8,7 @@ from collections.abc import Iterable
 import numpy as np
 from attrs import frozen
 
-from spiralis.app.work.held import Held
+from spiralis.app.work.cached import Cached
 from spiralis.core.animation.tracks import evaluate
 from spiralis.core.editing.keys import KeyRef
 from spiralis.core.model import Composition, Kind, Layer, Parameter, Track, layer_kind
@@ -73,11 +73,11 @@ class Filter:
 def _folded_away(composition: Composition) -> set[str]:
     """Return the layers that hang, however far down, on a folded one."""
     folded = [layer.id for layer in composition.layers if layer.folded]
-    return {below.id for layer_id in folded for below in composition.hanging_on(layer_id)}
+    return {below.id for layer_id in folded for below in composition.descendants(layer_id)}
 
 
 #: Rows of compositions: they are asked for at each move of the mouse.
-_rows: Held[list[Row]] = Held(8)
+_rows: Cached[list[Row]] = Cached(8)
 
 
 def rows_of(composition: Composition, chosen: Filter = Filter()) -> list[Row]:

@@ -23,8 +23,8 @@ from spiralis.app.style import (
     icon_pixmap,
 )
 from spiralis.app.timeline.layout import LABELS, THREAD_ROW, Row, TimeAxis, bead_height, heights
-from spiralis.app.work.held import Held
-from spiralis.core.animation.drivers import is_driven, over
+from spiralis.app.work.cached import Cached
+from spiralis.core.animation.drivers import is_driven, values_over
 from spiralis.core.editing.keys import KeyRef
 from spiralis.core.editing.sources import use_counts
 from spiralis.core.model import Composition, Layer, Parameter, Rule, Track
@@ -117,7 +117,7 @@ def shared_count(session: Session, layer: Layer) -> int:
     return counts.get(layer.track("composition").value, 0)
 
 
-_counts: Held[dict[str, int]] = Held(4)
+_counts: Cached[dict[str, int]] = Cached(4)
 
 
 def _draw_span(painter: QPainter, row: Row, axis: TimeAxis, chosen: bool) -> None:
@@ -171,7 +171,7 @@ def draw_thread_row(painter: QPainter, row: Row, axis: TimeAxis, session: Sessio
 
 
 #: What others follow, by the composition.
-_followed: Held[frozenset[tuple[str, str]]] = Held(50)
+_followed: Cached[frozenset[tuple[str, str]]] = Cached(50)
 
 
 def followed(piece: Composition) -> frozenset[tuple[str, str]]:
@@ -185,7 +185,7 @@ def followed(piece: Composition) -> frozenset[tuple[str, str]]:
 
 
 #: Where driven threads run, by the composition.
-_driven: Held[QPolygonF] = Held(400)
+_driven: Cached[QPolygonF] = Cached(400)
 
 
 def _draw_driven(painter: QPainter, row: Row, axis: TimeAxis, session: Session, tint: str) -> None:
@@ -194,7 +194,7 @@ def _draw_driven(painter: QPainter, row: Row, axis: TimeAxis, session: Session, 
 
     def make() -> QPolygonF:
         frames = np.arange(0.0, axis.length, max(3 / axis.per_frame, 0.05))
-        values = over(piece, layer, name, frames)
+        values = values_over(piece, layer, name, frames)
         column = values[:, int(np.argmax(np.ptp(values, axis=0)))]
         low, high = float(column.min()), float(column.max())
         shares = (column - low) / (high - low) if high - low > 1e-9 else np.full(len(column), 0.5)
@@ -211,8 +211,8 @@ def _draw_driven(painter: QPainter, row: Row, axis: TimeAxis, session: Session, 
 
 
 #: A thread's line as polygons with their strength, placed by the row's top, and the share of each bead, by track.
-_lines: Held[list[tuple[QPolygonF, float]]] = Held()
-_beads: Held[list[float]] = Held()
+_lines: Cached[list[tuple[QPolygonF, float]]] = Cached()
+_beads: Cached[list[float]] = Cached()
 
 
 def _draw_line(painter: QPainter, row: Row, axis: TimeAxis, tint: str) -> None:

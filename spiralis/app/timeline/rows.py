@@ -204,7 +204,7 @@ class Rows(QWidget):
         at_left, at_right = abs(x - left) <= 7, abs(x - right) <= 7
 
         # What is in a group goes along in time.
-        inside = self.session.composition.hanging_on(layer.id) if layer.gathers else []
+        inside = self.session.composition.descendants(layer.id) if layer.gathers else []
 
         def drag(moved: QMouseEvent) -> None:
             by = round((moved.position().x() - x) / axis.per_frame)

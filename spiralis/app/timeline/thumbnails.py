@@ -11,7 +11,7 @@ from PyQt6.QtGui import QPixmap
 
 from spiralis.app.session import Session
 from spiralis.app.work.background import SmallPictures
-from spiralis.core.geometry import outward
+from spiralis.core.geometry import rounded_out
 from spiralis.core.model import Composition, Layer, Project, Track, layer_kind
 from spiralis.core.model.kinds import LOOK, PLACE
 from spiralis.core.render.frame import render_rgba8
@@ -29,7 +29,7 @@ def layer_picture(project: Project, composition: Composition, layer: Layer, size
     content = {n: t for n, t in layer.properties.items() if n not in _PLACED}
     plain = evolve(layer, parent=None, first=0, last=composition.length, properties=content)
     at = Evaluated(project, composition, frame)
-    box = outward(at.box(plain))
+    box = rounded_out(at.box(plain))
     width, height = min(max(box[2] - box[0], 1), 20_000), min(max(box[3] - box[1], 1), 20_000)
     scale = size / max(width, height)
     if layer_kind(layer.kind).fills_frame:

@@ -59,7 +59,7 @@ class _Memo:
 _memos: Beside[_Memo] = Beside(_Memo)
 
 
-def over(piece: Composition, layer: Layer, name: str, frames: np.ndarray) -> np.ndarray:
+def values_over(piece: Composition, layer: Layer, name: str, frames: np.ndarray) -> np.ndarray:
     """Return a numeric property at frames (n,) as float64 (n, components), drivers and wobble included.
 
     Chains of follows are walked, not nested, so that they may be as long as anybody likes; where they are straight
@@ -157,7 +157,7 @@ def places(piece: Composition, layer: Layer, frames: np.ndarray) -> np.ndarray:
     names = ("position_x", "position_y") if is_separate(layer) else ("position",)
     if len(names) == 1 and not isinstance(layer.track("position").driver, Follow):
         return _own(piece, layer, "position", frames)
-    return np.concatenate([over(piece, layer, name, frames) for name in names], axis=1)
+    return np.concatenate([values_over(piece, layer, name, frames) for name in names], axis=1)
 
 
 def _followed(layer: Layer, name: str, follow: Follow, frames: np.ndarray, values: np.ndarray) -> np.ndarray:
@@ -251,8 +251,10 @@ def _dialled(piece: Composition, parameter: Parameter, join: DialJoin, frames: n
     marks = np.array([place for place, _ in join.stops])
     table = np.array([parameter.to_array(value) for _, value in join.stops])
     dial = piece.find(join.dial)
-    known = dial is not None and dial.kind == DIAL
-    at = over(piece, dial, "value", frames)[:, 0] if known and dial is not None else np.full(len(frames), marks[0])
+    if dial is not None and dial.kind == DIAL:
+        at = values_over(piece, dial, "value", frames)[:, 0]
+    else:
+        at = np.full(len(frames), marks[0])
     right = np.clip(np.searchsorted(marks, at, side="right"), 1, len(marks) - 1)
     share = np.clip((at - marks[right - 1]) / (marks[right] - marks[right - 1]), 0.0, 1.0)
     if parameter.kind is Kind.COLOUR:

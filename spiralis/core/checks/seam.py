@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from attrs import evolve
 
-from spiralis.core.animation.drivers import over
+from spiralis.core.animation.drivers import values_over
 from spiralis.core.animation.tracks import value_at
 from spiralis.core.geometry import intersect
 from spiralis.core.model import Composition, Layer, Project, layer_kind, new_id
@@ -36,7 +36,7 @@ def loop_jumps(project: Project, composition: Composition) -> list[str]:
         for name in layer.threads():
             track, parameter = layer.track(name), layer.parameter(name)
             if parameter.numeric:
-                start, end = over(composition, layer, name, np.array([0.0, float(length)]))
+                start, end = values_over(composition, layer, name, np.array([0.0, float(length)]))
                 gap = np.abs(start - end)
                 if parameter.period is not None:
                     # Whole turns bring a layer back to where it was.

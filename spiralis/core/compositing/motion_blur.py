@@ -6,7 +6,7 @@ import numpy as np
 
 from spiralis.core.cache import CacheSection
 from spiralis.core.compositing.kernels.smear import decode_premultiplied, smear
-from spiralis.core.geometry import Affine, Box, intersect, outward
+from spiralis.core.geometry import Affine, Box, intersect, rounded_out
 from spiralis.core.raster.raster import Raster
 
 #: Linear-light copies by the identity of the pixels, which are kept beside them so that it stays theirs.
@@ -34,7 +34,7 @@ def smeared(drawing: Raster, matrices: list[Affine], frame: Box) -> Raster | Non
     seen = intersect(around, (frame[0] - 1, frame[1] - 1, frame[2] + 1, frame[3] + 1))
     if seen is None:
         return None
-    left, top, right, bottom = outward(seen)
+    left, top, right, bottom = rounded_out(seen)
     inverses = [m.inverse() for m in placed]
     places = np.array(
         [(m.a, m.c, m.apply(0.5, 0.5)[0] - 0.5, m.b, m.d, m.apply(0.5, 0.5)[1] - 0.5) for m in inverses if m]

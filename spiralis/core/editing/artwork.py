@@ -8,7 +8,7 @@ from attrs import evolve, frozen
 
 from spiralis.core.editing.reparenting import decomposed
 from spiralis.core.errors import ModelError
-from spiralis.core.geometry import Affine, Box, outward
+from spiralis.core.geometry import Affine, Box, rounded_out
 from spiralis.core.media.layered import LayeredFile, LayeredPart
 from spiralis.core.media.pictures import source_of_bytes
 from spiralis.core.model import Artwork, Composition, Layer, Origin, Project
@@ -133,7 +133,7 @@ def group_area(part: LayeredPart) -> tuple[int, int, int, int] | None:
     box = part_box(part)
     if box is None:
         return None
-    left, top, right, bottom = outward(box, 1.0)
+    left, top, right, bottom = rounded_out(box, 1.0)
     return left, top, min(right, left + LARGEST_SIZE), min(bottom, top + LARGEST_SIZE)
 
 

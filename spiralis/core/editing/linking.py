@@ -7,7 +7,7 @@ from collections.abc import Container, Iterable
 import numpy as np
 from attrs import evolve
 
-from spiralis.core.animation.drivers import DIAL, over
+from spiralis.core.animation.drivers import DIAL, values_over
 from spiralis.core.animation.easing import LINEAR
 from spiralis.core.editing.edits import set_value, unused_name, with_length
 from spiralis.core.editing.shaping import flatten
@@ -37,7 +37,7 @@ def joined_dial(piece: Composition, layer_id: str, name: str, dial_id: str, valu
     The first time it joins, the value it had before stays at the dial's other end.
     """
     layer, dial = piece.layer(layer_id), piece.layer(dial_id)
-    place = float(over(piece, dial, "value", np.array([0.0]))[0, 0])
+    place = float(values_over(piece, dial, "value", np.array([0.0]))[0, 0])
     return piece.with_layer(with_stop(layer, dial, name, place, value))
 
 
@@ -61,14 +61,14 @@ def set_seen_value(piece: Composition, layer: Layer, name: str, value: Value, fr
     dial = piece.find(driver.dial) if isinstance(driver, DialJoin) else None
     if dial is None:
         return set_value(layer, name, value, frame)
-    place = float(over(piece, dial, "value", np.array([float(frame)]))[0, 0])
+    place = float(values_over(piece, dial, "value", np.array([float(frame)]))[0, 0])
     return with_stop(layer, dial, name, place, value)
 
 
 def baked_track(piece: Composition, layer: Layer, name: str) -> Track:
     """Return a property's track as plain keys, one a frame over the composition, that look as it does now."""
     frames = np.arange(piece.length + 1, dtype=np.float64)
-    rows = over(piece, layer, name, frames)
+    rows = values_over(piece, layer, name, frames)
     parameter = layer.parameter(name)
     keys, before = [], None
     for index, row in enumerate(rows):

@@ -9,7 +9,7 @@ from attrs import evolve
 
 from spiralis.core.animation.placing import is_separate
 from spiralis.core.editing.edits import shifted, with_length
-from spiralis.core.geometry import Box, outward
+from spiralis.core.geometry import Box, rounded_out
 from spiralis.core.model import Composition, Key, Layer, Project, Track, layer_kind
 from spiralis.core.model.drivers import Follow
 from spiralis.core.model.references import What
@@ -98,7 +98,7 @@ def cropped(piece: Composition, area: Box) -> Composition:
     Raises:
         ModelError: the box is no size for a composition.
     """
-    left, top, right, bottom = outward(area)
+    left, top, right, bottom = rounded_out(area)
     width, height = right - left, bottom - top
     resized = evolve(piece, width=width, height=height)
     dx, dy = (width - piece.width) / 2, (height - piece.height) / 2
@@ -178,7 +178,7 @@ def cropped_everywhere(project: Project, composition_id: str, area: Box) -> Proj
         ModelError: the box is no size for a composition.
     """
     old = project.composition(composition_id)
-    left, top, right, bottom = outward(area)
+    left, top, right, bottom = rounded_out(area)
     project = project.with_composition(cropped(old, area))
 
     def pivot(value: tuple[float, float]) -> tuple[float, float]:

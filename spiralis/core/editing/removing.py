@@ -69,7 +69,7 @@ def with_all_in(piece: Composition, ids: Iterable[str]) -> set[str]:
     for layer_id in tuple(found):
         layer = piece.find(layer_id)
         if layer is not None and layer.gathers:
-            found.update(below.id for below in piece.hanging_on(layer_id))
+            found.update(below.id for below in piece.descendants(layer_id))
     return found
 
 
@@ -80,7 +80,7 @@ def _kept_hidden(piece: Composition, gone: set[str], notes: list[str]) -> tuple[
         owner, target = piece.layer(tie.owner), piece.layer(tie.target)
         if tie.whole:
             piece = piece.with_layer(owner.with_values(show_source=False))
-            kept |= {target.id, *(below.id for below in piece.hanging_on(target.id))} & gone
+            kept |= {target.id, *(below.id for below in piece.descendants(target.id))} & gone
             notes.append(f"“{target.name}” stays, out of sight, because “{owner.name}” shows copies of it.")
         elif tie.name == "matte" and any(m.layer == target.id and m.shown for m in owner.mattes):
             mattes = tuple(evolve(m, shown=False) if m.layer == target.id else m for m in owner.mattes)

@@ -47,7 +47,7 @@ def _to_cut(piece: Composition, chosen: set[str], frame: int) -> tuple[set[str],
         cut, moved = set[str](), set[str]()
         for layer in piece.layers:
             if layer.id in chosen and layer.id not in whole and layer.first < frame < layer.last:
-                inside = piece.hanging_on(layer.id) if layer.gathers else []
+                inside = piece.descendants(layer.id) if layer.gathers else []
                 if any(y.last > frame and y.id in whole for y in inside):
                     continue
                 cut |= {layer.id} | {y.id for y in inside if y.first < frame < y.last}
@@ -69,7 +69,7 @@ def _shown_by_uncut(piece: Composition, cut: set[str], moved: set[str], frame: i
         for tie in layer.ties:
             target = piece.find(tie.target) if tie.why is Why.PICTURE else None
             if target is not None and (tie.whole or not parted):
-                shown = piece.hanging_on(target.id) if tie.whole or target.gathers else []
+                shown = piece.descendants(target.id) if tie.whole or target.gathers else []
                 kept |= {target.id, *(y.id for y in shown)}
     return kept & cut
 

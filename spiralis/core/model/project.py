@@ -126,9 +126,9 @@ class Composition:
         for layer in self.layers:
             if layer.has("show_source") and not layer.track("show_source").value:
                 away.update(tie.target for tie in layer.ties if tie.whole)
-        return frozenset(mattes | away | {y.id for root in away for y in self.hanging_on(root)})
+        return frozenset(mattes | away | {y.id for root in away for y in self.descendants(root)})
 
-    def hanging_on(self, layer_id: str) -> list[Layer]:
+    def descendants(self, layer_id: str) -> list[Layer]:
         """Return the layers that hang on a layer, however far down, front to back."""
         found: set[str] = set()
         wave = [layer_id]

@@ -196,7 +196,7 @@ def with_all_needed(piece: Composition, ids: Iterable[str], why: Why | None = No
         for tie in layer.ties if layer is not None else ():
             counts = tie.what is What.LAYER and why in (None, tie.why)
             if counts and piece.find(tie.target) is not None:
-                more = {tie.target, *((y.id for y in piece.hanging_on(tie.target)) if tie.whole else ())} - needed
+                more = {tie.target, *((y.id for y in piece.descendants(tie.target)) if tie.whole else ())} - needed
                 needed |= more
                 wave += more
     return needed
@@ -220,7 +220,7 @@ def check_circles(piece: Composition) -> None:
                 _add_edges(edges, piece, layer, tie)
         if layer.gathers:
             edges.setdefault(("picture", layer.id), []).extend(
-                (("picture", below.id), "holds") for below in piece.hanging_on(layer.id)
+                (("picture", below.id), "holds") for below in piece.descendants(layer.id)
             )
     _search(edges, piece)
 
@@ -236,7 +236,7 @@ def _add_edges(edges: dict[_Node, list[tuple[_Node, str]]], piece: Composition, 
     word = _WORDS.get(tie.name, "shows" if tie.whole else "reads")
     ways.append(((kind, tie.target), word))
     if tie.whole:
-        ways.extend(((kind, below.id), word) for below in piece.hanging_on(tie.target))
+        ways.extend(((kind, below.id), word) for below in piece.descendants(tie.target))
 
 
 def _search(edges: dict[_Node, list[tuple[_Node, str]]], piece: Composition) -> None:

@@ -12,7 +12,7 @@ from spiralis.core.compositing.blend import mode_number
 from spiralis.core.geometry import Affine, Box, intersect
 from spiralis.core.model import Composition, Layer, Project, Track, layer_kind
 from spiralis.core.model.blocks import EFFECT, FINISH, effect_kind
-from spiralis.core.raster.drawing import Inner
+from spiralis.core.raster.layer_image import Inner
 from spiralis.core.render.contents import Leaf, Smeared, finer, shutter_times
 from spiralis.core.render.copies import Copies
 from spiralis.core.render.covers import Covered, Crop, Matting
@@ -62,7 +62,7 @@ class Builder:
         found = {layer.id for layer in solo}
         for layer in solo:
             if layer.gathers:
-                found.update(below.id for below in self.piece.hanging_on(layer.id))
+                found.update(below.id for below in self.piece.descendants(layer.id))
             found.update(self.piece.groups_around(layer.id))
         return frozenset(found)
 

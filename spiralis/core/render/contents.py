@@ -9,10 +9,10 @@ import numpy as np
 
 from spiralis.core.compositing.kernels import bands
 from spiralis.core.compositing.motion_blur import smeared
-from spiralis.core.geometry import Affine, Box, WholeBox, outward
+from spiralis.core.geometry import Affine, Box, WholeBox, rounded_out
 from spiralis.core.model import Composition, Layer, Project
 from spiralis.core.model.references import What
-from spiralis.core.raster.drawing import Gradient
+from spiralis.core.raster.layer_image import Gradient
 from spiralis.core.raster.raster import Raster
 from spiralis.core.render.layers import Evaluated
 from spiralis.core.render.nodes import Node, ringed
@@ -151,7 +151,7 @@ class Smeared(Node):
             min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes)
         )  # fmt: skip
         far = float(1 << 20)
-        return outward((max(around[0], -far), max(around[1], -far), min(around[2], far), min(around[3], far)), 2.0)
+        return rounded_out((max(around[0], -far), max(around[1], -far), min(around[2], far), min(around[3], far)), 2.0)
 
 
 def finer(at: Evaluated, layer: Layer, matrix: Affine, vector: bool) -> Affine:

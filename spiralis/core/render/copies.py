@@ -10,7 +10,7 @@ import numpy as np
 
 from spiralis.core.cache import Beside
 from spiralis.core.colour import mix
-from spiralis.core.geometry import Affine, WholeBox, outward
+from spiralis.core.geometry import Affine, WholeBox, rounded_out
 from spiralis.core.model import Layer, Value, layer_kind
 from spiralis.core.raster.kinds.copies import Copy
 from spiralis.core.raster.raster import Raster
@@ -43,7 +43,7 @@ class Copies(Node):
         source = self.piece.find(self.values["of"])
         self.source = source
         self.set_dials = self._set_dials()
-        below = self.piece.hanging_on(source.id) if source is not None else []
+        below = self.piece.descendants(source.id) if source is not None else []
         self.shown = ([] if source is None or layer_kind(source.kind).unseen else [source]) + below
         if source is not None:
             order = {y.id: i for i, y in enumerate(self.piece.layers)}
@@ -119,7 +119,7 @@ class Copies(Node):
         )  # fmt: skip
         left, top, right, bottom = _FAR
         inside = (max(around[0], left), max(around[1], top), min(around[2], right), min(around[3], bottom))
-        return snapped(outward(inside)) if inside[2] > inside[0] and inside[3] > inside[1] else (0, 0, 1, 1)
+        return snapped(rounded_out(inside)) if inside[2] > inside[0] and inside[3] > inside[1] else (0, 0, 1, 1)
 
     def _place(
         self, table: Table, copies: Sequence[Copy], of: np.ndarray, pictures: Sequence[Raster | None], back: Affine

@@ -9,7 +9,7 @@ from attrs import frozen
 
 from spiralis.core.geometry import Affine, Box, WholeBox
 from spiralis.core.model import layer_kind
-from spiralis.core.raster.drawing import Scene
+from spiralis.core.raster.layer_image import Scene
 from spiralis.core.raster.raster import Raster
 from spiralis.core.render.nodes import COVERS, Item, Key, Node, emit_picture, region_of
 from spiralis.core.render.pictures import add_pixels

@@ -11,7 +11,7 @@ from attrs import frozen
 from spiralis.core.cache import CacheSection
 from spiralis.core.colour import Colour
 from spiralis.core.effects.job import Margins, grown
-from spiralis.core.geometry import Affine, Box, WholeBox, intersect, outward
+from spiralis.core.geometry import Affine, Box, WholeBox, intersect, rounded_out
 from spiralis.core.raster.raster import Raster
 from spiralis.core.raster.vectors import cut_to_quad
 from spiralis.core.render.covers import Crop, Matting, coverage
@@ -94,7 +94,7 @@ def beneath(
     items: Sequence[Item], change: Changing, ground: Colour | None, whole: Box, region: WholeBox
 ) -> Raster | None:
     """Return a picture of items, changed by an effect layer above them, within a region."""
-    frame = outward(whole)
+    frame = rounded_out(whole)
     reads = total_reads(change.steps)
     wide = grown(region, reads)
     area = (max(wide[0], frame[0]), max(wide[1], frame[1]), min(wide[2], frame[2]), min(wide[3], frame[3]))
@@ -183,7 +183,7 @@ class Layered(Node):
         seen = intersect(self._frame(), clip) if self.size is not None else clip
         if seen is None:
             return None
-        table = Table(_box_of(outward(seen)))
+        table = Table(_box_of(rounded_out(seen)))
         table.ground = self.ground
         return table, add_items(table, self.items, self.ground, self.whole)
 
@@ -206,7 +206,7 @@ class Layered(Node):
         if self.ground is None or kept:
             picture = picture_of(table, region)
         else:
-            area = outward(table.frame)
+            area = rounded_out(table.frame)
             picture = Raster(drawn(table, area, self.ground), corner=area[:2])
         if picture is not None and self.size is not None and (self.ground is not None or not self._stays_within(table)):
             cut_to_quad(picture.data, self.matrix, self.size, picture.corner)

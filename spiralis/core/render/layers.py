@@ -8,7 +8,7 @@ from fractions import Fraction
 import numpy as np
 from attrs import evolve
 
-from spiralis.core.animation.drivers import over, places
+from spiralis.core.animation.drivers import places, values_over
 from spiralis.core.animation.placing import headings, is_separate
 from spiralis.core.animation.source_time import Span
 from spiralis.core.animation.tracks import value_at
@@ -17,7 +17,7 @@ from spiralis.core.model import Composition, Kind, Layer, Parameter, Project, Tr
 from spiralis.core.model.holds import Hold, edge_place
 from spiralis.core.model.kinds import PLACE
 from spiralis.core.model.references import Why
-from spiralis.core.raster.drawing import Drawing, Scene
+from spiralis.core.raster.layer_image import LayerImage, Scene
 from spiralis.core.raster.vectors import drawing_box
 
 
@@ -35,7 +35,7 @@ def layer_values(layer: Layer, frame: float, piece: Composition | None = None) -
             continue
         parameter = layer.parameter(name)
         if piece is not None and parameter.numeric and (track.driver is not None or track.wobble is not None):
-            values[name] = parameter.from_array(over(piece, layer, name, np.array([float(frame)]))[0])
+            values[name] = parameter.from_array(values_over(piece, layer, name, np.array([float(frame)]))[0])
         else:
             values[name] = value_at(track, parameter, frame)
             if parameter.kind is Kind.ART and track.keys:
@@ -112,7 +112,7 @@ class Evaluated:
         moment = layer_kind(layer.kind).moment
         return moment(self.values(layer), self.scene_for(layer)) if moment is not None else None
 
-    def drawing(self, layer: Layer, matrix: Affine, clip: Box) -> Drawing | None:
+    def drawing(self, layer: Layer, matrix: Affine, clip: Box) -> LayerImage | None:
         """Return what the layer draws for a matrix from its units to the output, cut to a box there."""
         return layer_kind(layer.kind).draw(self.values(layer), self.scene_for(layer), matrix, clip)
 
@@ -223,9 +223,9 @@ def _own_over(at: Evaluated, layer: Layer, times: np.ndarray) -> list[Affine]:
         if name == "position" and is_separate(layer):
             columns.append(places(at.composition, layer, times))
         elif name == "rotation" and values["along_path"]:
-            columns.append(over(at.composition, layer, name, times) + headings(layer, times)[:, None])
+            columns.append(values_over(at.composition, layer, name, times) + headings(layer, times)[:, None])
         elif track is not None and track.moving:
-            columns.append(over(at.composition, layer, name, times))
+            columns.append(values_over(at.composition, layer, name, times))
         else:
             columns.append(np.repeat(np.reshape(values[name], (1, -1)), len(times), axis=0))
     width, height = box[2] - box[0], box[3] - box[1]

@@ -16,7 +16,7 @@ import numpy as np
 from attrs import frozen
 
 from spiralis.core.cache import CacheSection
-from spiralis.core.geometry import Affine, WholeBox, outward
+from spiralis.core.geometry import Affine, WholeBox, rounded_out
 from spiralis.core.raster.raster import Raster
 from spiralis.core.render.pictures import add_pixels
 from spiralis.core.render.table import Table, drawn
@@ -83,7 +83,7 @@ def picture_of(table: Table, region: WholeBox) -> Raster | None:
     box = table.box
     if box is None:
         return None
-    left, top, right, bottom = outward(box)
+    left, top, right, bottom = rounded_out(box)
     area = (max(left, region[0]), max(top, region[1]), min(right, region[2]), min(bottom, region[3]))
     if area[2] <= area[0] or area[3] <= area[1]:
         return None
@@ -98,7 +98,7 @@ def emit_picture(table: Table, picture: Raster | None, mode: int, opacity: float
 
 def region_of(table: Table) -> WholeBox:
     """Return the whole pixels that a table draws."""
-    return outward(table.frame)
+    return rounded_out(table.frame)
 
 
 @frozen(eq=False)
@@ -129,7 +129,7 @@ class Placed(Node):
         if inverse is None:
             return
         # A whole small picture is worth keeping; of a large one only what is seen, rounded out.
-        region = snapped(outward(inverse.box(table.frame), 2.0))
+        region = snapped(rounded_out(inverse.box(table.frame), 2.0))
         picture = self.inner.picture(region)
         if picture is not None:
             add_pixels(table, ringed(picture), self.to_grid @ ringed(picture).to_layer, mode, opacity)

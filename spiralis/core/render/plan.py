@@ -11,7 +11,7 @@ from spiralis.core.render.building import Builder, built, wrapped
 from spiralis.core.render.layered import add_items
 from spiralis.core.render.nodes import Item
 from spiralis.core.render.pictures_ahead import prepare_pictures
-from spiralis.core.render.still_rows import StillRows, rows_of, stands_still
+from spiralis.core.render.still_layers import StillLayerCache, rows_of, stands_still
 from spiralis.core.render.table import FramePlan, Table, premultiplied
 
 __all__ = ["output_size", "plan_frame", "wrapped"]
@@ -52,7 +52,7 @@ def _add_layers(table: Table, builder: Builder, project: Project, stops: Callabl
     whole = builder._frame()
     if any(layer_kind(layer.kind).beneath is not None for layer in shown):
         return add_items(table, builder.items(), table.ground, whole)
-    rows = StillRows(builder.to_grid, table.frame, builder.piece, project.sources)
+    rows = StillLayerCache(builder.to_grid, table.frame, builder.piece, project.sources)
     kept = [rows.of(layer) for layer in shown]
     prepare_pictures(builder, [layer for layer, held in zip(shown, kept, strict=True) if held is None])
     for layer, held in zip(shown, kept, strict=True):

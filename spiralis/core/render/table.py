@@ -11,7 +11,7 @@ from attrs import field, frozen
 from spiralis.core.colour import Colour
 from spiralis.core.compositing.kernels import bands
 from spiralis.core.effects.colour_steps import packed
-from spiralis.core.geometry import Box, intersect, outward
+from spiralis.core.geometry import Box, intersect, rounded_out
 
 
 @frozen(eq=False)
@@ -44,7 +44,7 @@ class Table:
         seen = intersect(box, self.frame)
         if seen is None:
             return
-        x0, y0, x1, y1 = (int(v) for v in outward(seen))
+        x0, y0, x1, y1 = (int(v) for v in rounded_out(seen))
         cut = edges.ctypes.data if edges is not None else 0
         self.numbers.append((kind, mode, x0, y0, x1, y1, array.ctypes.data, *size, cut))
         self.reals.append((*place, opacity, *colour))

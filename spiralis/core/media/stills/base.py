@@ -14,7 +14,7 @@ from spiralis.core.errors import ExportError
 from spiralis.core.media.exporters.base import check_target
 from spiralis.core.media.pixels import visible_box
 from spiralis.core.model import Composition, Layer, Project, Track
-from spiralis.core.raster.drawing import Inner
+from spiralis.core.raster.layer_image import Inner
 from spiralis.core.registry import Registry
 from spiralis.core.render.frame import render_straight8
 from spiralis.core.render.layers import Evaluated
@@ -92,7 +92,7 @@ def drawn_alone(project: Project, chain: Chain, frame: float) -> tuple[np.ndarra
     """
     for composition_id, layer_id in chain:
         composition = project.composition(composition_id)
-        whole = {layer_id, *(y.id for y in composition.hanging_on(layer_id) if composition.layer(layer_id).gathers)}
+        whole = {layer_id, *(y.id for y in composition.descendants(layer_id) if composition.layer(layer_id).gathers)}
         around = {layer_id, *composition.groups_around(layer_id)}
         layers = tuple(
             layer if layer.id in whole - {layer_id} else _shown(layer, layer.id in around)

@@ -16,7 +16,7 @@ from spiralis.core.geometry import IDENTITY, Affine
 from spiralis.core.media.stills.base import Still, drawn_alone, inner_frame, register_still
 from spiralis.core.model import Composition, Layer, Project, Value, layer_kind
 from spiralis.core.model.art import Bundle, Figure, Item, Paint, Ramp, path_data
-from spiralis.core.raster.drawing import Gradient
+from spiralis.core.raster.layer_image import Gradient
 from spiralis.core.render.layers import Evaluated
 
 _NAMESPACES: Any = {None: "http://www.w3.org/2000/svg"}

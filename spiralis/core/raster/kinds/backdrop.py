@@ -12,7 +12,7 @@ from spiralis.core.colour import mix
 from spiralis.core.geometry import Affine, Box
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
-from spiralis.core.raster.drawing import Drawing, Gradient, Scene
+from spiralis.core.raster.layer_image import Gradient, LayerImage, Scene
 from spiralis.core.raster.ramp_grips import RAMP_GRIPS
 
 _RAMP = ("linear", "radial", "conic")
@@ -59,7 +59,7 @@ def _box(values: Mapping[str, Value], scene: Scene) -> Box:
     return 0.0, 0.0, float(scene.width), float(scene.height)
 
 
-def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) -> Drawing | None:
+def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) -> LayerImage | None:
     box = _box(values, scene)
     width, height = scene.width, scene.height
     if values["style"] == "flat":

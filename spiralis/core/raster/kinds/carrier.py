@@ -8,7 +8,7 @@ from spiralis.core.geometry import Affine, Box
 from spiralis.core.model.adding import AddEntry
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
-from spiralis.core.raster.drawing import Drawing, Scene
+from spiralis.core.raster.layer_image import LayerImage, Scene
 
 PARAMETERS = (
     Parameter("size", "Size", Kind.PAIR, (100.0, 100.0), "The box that the pivot is measured in", "px", 1, 20_000),
@@ -19,7 +19,7 @@ def _box(values: Mapping[str, Value], scene: Scene) -> Box:
     return 0.0, 0.0, values["size"][0], values["size"][1]
 
 
-def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) -> Drawing | None:
+def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) -> LayerImage | None:
     return None
 
 

@@ -12,9 +12,9 @@ from spiralis.core.geometry import Affine, Box, intersect
 from spiralis.core.model.adding import AddEntry
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
-from spiralis.core.raster.drawing import Drawing, Scene
 from spiralis.core.raster.kernels.noise import fractal
 from spiralis.core.raster.kinds.backdrop import ramp
+from spiralis.core.raster.layer_image import LayerImage, Scene
 from spiralis.core.raster.raster import Raster, clear_rim
 
 #: Cells of time in one round of the evolution.
@@ -43,7 +43,7 @@ def _box(values: Mapping[str, Value], scene: Scene) -> Box:
     return 0.0, 0.0, float(scene.width), float(scene.height)
 
 
-def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) -> Drawing | None:
+def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) -> LayerImage | None:
     seen, inverse = intersect(matrix.box(_box(values, scene)), clip), matrix.inverse()
     if seen is None or inverse is None:
         return None

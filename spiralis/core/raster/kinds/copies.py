@@ -14,7 +14,7 @@ from spiralis.core.model.art import EMPTY_ART, figures_of
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.curves import path_track
-from spiralis.core.raster.drawing import Drawing, Scene
+from spiralis.core.raster.layer_image import LayerImage, Scene
 
 LAYOUTS = ("row", "grid", "ring", "path")
 FROM = ("first", "last", "centre", "random")
@@ -154,7 +154,7 @@ def _box(values: Mapping[str, Value], scene: Scene) -> Box:
     return -x, -y, x, y
 
 
-def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) -> Drawing | None:
+def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) -> LayerImage | None:
     return None  # The renderer draws the layer that is copied (see ``render/copies.py``).
 
 

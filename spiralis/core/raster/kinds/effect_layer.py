@@ -8,7 +8,7 @@ from spiralis.core.geometry import Affine, Box
 from spiralis.core.model.adding import AddEntry
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
-from spiralis.core.raster.drawing import Drawing, Scene
+from spiralis.core.raster.layer_image import LayerImage, Scene
 
 PARAMETERS = (
     Parameter("softness", "Softness", Kind.NUMBER, 0.0, "Blurs what lies beneath: the sigma of a Gaussian", "px",
@@ -33,7 +33,7 @@ def _box(values: Mapping[str, Value], scene: Scene) -> Box:
     return 0.0, 0.0, float(scene.width), float(scene.height)
 
 
-def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) -> Drawing | None:
+def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) -> LayerImage | None:
     return None
 
 

@@ -12,7 +12,7 @@ from spiralis.core.geometry import Affine, Box
 from spiralis.core.model.adding import AddEntry, Grip, Grips, Point
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
-from spiralis.core.raster.drawing import Drawing, Scene
+from spiralis.core.raster.layer_image import LayerImage, Scene
 from spiralis.core.raster.raster import Raster, clear_rim
 
 MOST = 8
@@ -49,7 +49,7 @@ def _box(values: Mapping[str, Value], scene: Scene) -> Box:
     return 0.0, 0.0, float(scene.width), float(scene.height)
 
 
-def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) -> Drawing | None:
+def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) -> LayerImage | None:
     count = int(min(max(round(values["points"]), 2), MOST))
     points = tuple((*values[f"place_{n}"], *values[f"colour_{n}"]) for n in range(1, count + 1))
     cell = max(scene.width, scene.height) / _CELLS

@@ -13,7 +13,7 @@ from spiralis.core.animation.source_time import TIMING, Clock, shown
 from spiralis.core.geometry import Affine, Box
 from spiralis.core.model.kinds import LayerKind, layer_kind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
-from spiralis.core.raster.drawing import Drawing, Scene
+from spiralis.core.raster.layer_image import LayerImage, Scene
 from spiralis.core.raster.raster import Raster
 
 DEFAULT_RATE = 12.0
@@ -60,7 +60,7 @@ def _moment(values: Mapping[str, Value], scene: Scene) -> str | None:
     return values["drawings"][index][0] if index is not None else None
 
 
-def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) -> Drawing | None:
+def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) -> LayerImage | None:
     index = drawing_at(values, scene)
     if index is None:
         return None

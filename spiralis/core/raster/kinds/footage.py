@@ -12,7 +12,7 @@ from spiralis.core.media.footage import clip_of, frame_levels
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.model.project import Source
-from spiralis.core.raster.drawing import Drawing, Scene
+from spiralis.core.raster.layer_image import LayerImage, Scene
 from spiralis.core.raster.pyramid import level_for
 from spiralis.core.raster.raster import Raster
 
@@ -58,7 +58,7 @@ def _moment(values: Mapping[str, Value], scene: Scene) -> object:
     return (index, share) if share else index
 
 
-def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) -> Drawing | None:
+def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) -> LayerImage | None:
     source = scene.project.source(values["source"])
     if source is None or intersect(matrix.box(_box(values, scene)), clip) is None:
         return None

@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from spiralis.core.geometry import Affine, Box
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
-from spiralis.core.raster.drawing import Drawing, Scene
+from spiralis.core.raster.layer_image import LayerImage, Scene
 
 PARAMETERS = (
     Parameter("corner", "Corner", Kind.PAIR, (0.0, 0.0), "Where the box begins that the pivot is measured in", "px"),
@@ -20,7 +20,7 @@ def _box(values: Mapping[str, Value], scene: Scene) -> Box:
     return x, y, x + width, y + height
 
 
-def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) -> Drawing | None:
+def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) -> LayerImage | None:
     return None  # The renderer draws the layers in it.
 
 

@@ -9,7 +9,7 @@ from spiralis.core.animation.source_time import stepped
 from spiralis.core.geometry import Affine, Box
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
-from spiralis.core.raster.drawing import Drawing, Inner, Scene
+from spiralis.core.raster.layer_image import Inner, LayerImage, Scene
 
 PARAMETERS = (
     Parameter("composition", "Composition", Kind.COMPOSITION, "", "The composition that is shown"),
@@ -44,7 +44,7 @@ def inner_frame(values: Mapping[str, Value], scene: Scene) -> Fraction | None:
     return frame % inner.length if inner.loop else min(max(frame, Fraction(0)), Fraction(inner.length - 1))
 
 
-def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) -> Drawing | None:
+def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) -> LayerImage | None:
     frame, inner = inner_frame(values, scene), scene.project.find(values["composition"])
     return Inner(inner, float(frame)) if frame is not None and inner is not None else None
 

@@ -9,12 +9,12 @@ import numpy as np
 import skia
 
 from spiralis.core.cache import CacheSection
-from spiralis.core.geometry import Affine, Box, intersect, outward
+from spiralis.core.geometry import Affine, Box, intersect, rounded_out
 from spiralis.core.model.adding import AddEntry
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
-from spiralis.core.raster.drawing import Drawing, Scene
 from spiralis.core.raster.fonts import DEFAULT_FAMILY, find_face
+from spiralis.core.raster.layer_image import LayerImage, Scene
 from spiralis.core.raster.raster import Raster, clear_rim
 from spiralis.core.raster.shaping import lay_out, outline
 from spiralis.core.raster.vectors import skia_matrix
@@ -46,15 +46,15 @@ def _box(values: Mapping[str, Value], scene: Scene) -> Box:
     return 0.0, 0.0, float(scene.width), float(scene.height)
 
 
-def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) -> Drawing | None:
+def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) -> LayerImage | None:
     box = _box(values, scene)
     seen, inverse = intersect(matrix.box(box), clip), matrix.inverse()
     if seen is None or inverse is None:
         return None
     own = tuple(values[parameter.name] for parameter in PARAMETERS)
     face = find_face(scene.project, values["font"], values["weight"]).key if values["pattern"] == "word" else None
-    key = (own, face, matrix, outward(seen, 2.0), box)
-    return _rasters.get(key, lambda: _made(values, scene, matrix, inverse, outward(seen, 2.0)))
+    key = (own, face, matrix, rounded_out(seen, 2.0), box)
+    return _rasters.get(key, lambda: _made(values, scene, matrix, inverse, rounded_out(seen, 2.0)))
 
 
 def _made(

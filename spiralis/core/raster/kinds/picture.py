@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from spiralis.core.geometry import Affine, Box, intersect
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
-from spiralis.core.raster.drawing import Drawing, Scene
+from spiralis.core.raster.layer_image import LayerImage, Scene
 from spiralis.core.raster.pyramid import picture_level
 from spiralis.core.raster.raster import Raster
 
@@ -19,7 +19,7 @@ def _box(values: Mapping[str, Value], scene: Scene) -> Box:
     return (0.0, 0.0, float(source.width), float(source.height)) if source else (0.0, 0.0, 100.0, 100.0)
 
 
-def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) -> Drawing | None:
+def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) -> LayerImage | None:
     source = scene.project.source(values["source"])
     if source is None or source.data is None:
         return None

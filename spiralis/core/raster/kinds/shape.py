@@ -10,14 +10,14 @@ import skia
 from attrs import evolve
 
 from spiralis.core.cache import CacheSection
-from spiralis.core.geometry import Affine, Box, intersect, outward
+from spiralis.core.geometry import Affine, Box, intersect, rounded_out
 from spiralis.core.model.adding import AddEntry
 from spiralis.core.model.art import CAPS, EMPTY_ART, JOINS, Bundle, Contour, Figure, Item, Paint, Ramp, Stroke
 from spiralis.core.model.forms import ellipse, polygon, rectangle, regular
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.blurring import blurred, reduction_for
-from spiralis.core.raster.drawing import Drawing, Scene
+from spiralis.core.raster.layer_image import LayerImage, Scene
 from spiralis.core.raster.raster import Raster, clear_rim
 from spiralis.core.raster.vectors import Part, art_box, contours_of_path, draw_art, skia_matrix, skia_path
 
@@ -144,7 +144,7 @@ def _box(values: Mapping[str, Value], scene: Scene) -> Box:
     return values.get("art_box") or art_box(values["art"]) or (0.0, 0.0, 1.0, 1.0)
 
 
-def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) -> Drawing | None:
+def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) -> LayerImage | None:
     art = grown(art_of(values), values["grow"])
     box, inverse = art_box(art), matrix.inverse()
     if box is None or inverse is None:
@@ -178,12 +178,12 @@ def _made(
 ) -> Raster:
     """Draw the part of the art that lies in a box of output pixels, smaller where a wide feather hides that."""
     if max(sigmas) <= 0:
-        left, top, right, bottom = outward(seen, 2.0)
+        left, top, right, bottom = rounded_out(seen, 2.0)
         return Raster(rasterised(art, part, matrix, (left, top, right, bottom)), inverse @ Affine.shift(left, top))
     size = float(2**halvings)
     small = Affine.scaling(1 / size, 1 / size)
     reach = 3.5 * max(sigmas) / size
-    left, top, right, bottom = outward(small.box(seen), 2.0 + reach)
+    left, top, right, bottom = rounded_out(small.box(seen), 2.0 + reach)
     drawn = rasterised(art, part, small @ matrix, (left, top, right, bottom))
     soft = blurred(drawn, sigmas[0] / size, sigmas[1] / size, enlarged=halvings > 0)
     clear_rim(soft)

@@ -11,14 +11,14 @@ import skia
 
 from spiralis.core.cache import CacheSection
 from spiralis.core.colour import Colour
-from spiralis.core.geometry import Affine, Box, intersect, outward
+from spiralis.core.geometry import Affine, Box, intersect, rounded_out
 from spiralis.core.model.art import EMPTY_ART, Bundle, Contour, Figure, Stroke, figures_of
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.model.project import Project
-from spiralis.core.raster.drawing import Drawing, Scene
 from spiralis.core.raster.fitting import FontsOf, typeset
 from spiralis.core.raster.fonts import DEFAULT_FAMILY, find_face
+from spiralis.core.raster.layer_image import LayerImage, Scene
 from spiralis.core.raster.raster import Raster
 from spiralis.core.raster.shaping import ALIGNMENTS, glyph_contours, glyph_path
 from spiralis.core.raster.spreading_letters import PARAMETERS as SPREAD
@@ -112,7 +112,7 @@ def _box(values: Mapping[str, Value], scene: Scene) -> Box:
     return setting_of(values, scene).box
 
 
-def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) -> Drawing | None:
+def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) -> LayerImage | None:
     setting = setting_of(values, scene)
     inverse = matrix.inverse()
     if inverse is None:
@@ -150,7 +150,7 @@ def _rasterise(
     seen = intersect(matrix.box(ink), clip)
     if seen is None:
         return None
-    left, top, right, bottom = outward(seen, 2.0)
+    left, top, right, bottom = rounded_out(seen, 2.0)
     width, height = right - left, bottom - top
     data = np.zeros((height, width, 4), dtype=np.uint8)
     info = skia.ImageInfo.Make(width, height, skia.kRGBA_8888_ColorType, skia.kPremul_AlphaType)

@@ -49,4 +49,4 @@ class Inner:
     frame: float
 
 
-Drawing = Raster | Gradient | Inner
+LayerImage = Raster | Gradient | Inner

@@ -25,7 +25,7 @@ class _Kept:
 _kept: Beside[dict[object, _Kept]] = Beside(dict)
 
 
-class StillRows:
+class StillLayerCache:
     """Rows of layers for one map to the output, one frame box and one set of sources."""
 
     def __init__(self, to_output: Affine, frame: Box, piece: Composition, sources: tuple[Source, ...]) -> None:

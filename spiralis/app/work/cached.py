@@ -8,7 +8,7 @@ from typing import Generic, TypeVar
 T = TypeVar("T")
 
 
-class Held(Generic[T]):
+class Cached(Generic[T]):
     """Keeps what was made for a frozen value and a further key; an entry holds on to its value, so the id stays its."""
 
     def __init__(self, most: int = 2000) -> None:
