@@ -149,7 +149,8 @@ class SourcesDrawer(QFrame):
             self.hide()
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
-        if watched is self.host and event is not None and event.type() == QEvent.Type.Resize:
+        # A window that is taken apart still sends events, when this has no attributes any more.
+        if watched is getattr(self, "host", None) and event is not None and event.type() == QEvent.Type.Resize:
             self.resize(WIDTH, self.host.height() - self._top())
         return False
 
