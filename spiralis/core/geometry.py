@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from typing import NamedTuple
 
 import numpy as np
@@ -123,6 +124,18 @@ def intersect(first: Box, second: Box) -> Box | None:
     left, top = max(first[0], second[0]), max(first[1], second[1])
     right, bottom = min(first[2], second[2]), min(first[3], second[3])
     return (left, top, right, bottom) if right > left and bottom > top else None
+
+
+def box_around(boxes: Sequence[Box]) -> Box:
+    """Return the box around one box or more."""
+    return (
+        min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes)
+    )  # fmt: skip
+
+
+def box_of(region: WholeBox) -> Box:
+    """Return whole pixels as a box."""
+    return float(region[0]), float(region[1]), float(region[2]), float(region[3])
 
 
 def rounded_out(box: Box, margin: float = 0.0) -> tuple[int, int, int, int]:

@@ -6,7 +6,7 @@ import numpy as np
 
 from spiralis.core.cache import CacheSection
 from spiralis.core.compositing.kernels.smear import decode_premultiplied, smear
-from spiralis.core.geometry import Affine, Box, intersect, rounded_out
+from spiralis.core.geometry import Affine, Box, box_around, intersect, rounded_out
 from spiralis.core.raster.raster import Raster
 
 #: Linear-light copies by the identity of the pixels, which are kept beside them so that it stays theirs.
@@ -28,9 +28,7 @@ def smeared(drawing: Raster, matrices: list[Affine], frame: Box) -> Raster | Non
     height, width = drawing.data.shape[:2]
     placed = [matrix @ drawing.to_layer for matrix in matrices]
     boxes = [m.box((0.0, 0.0, float(width), float(height))) for m in placed]
-    around = (
-        min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes)
-    )  # fmt: skip
+    around = box_around(boxes)
     seen = intersect(around, (frame[0] - 1, frame[1] - 1, frame[2] + 1, frame[3] + 1))
     if seen is None:
         return None

@@ -8,7 +8,7 @@ from attrs import evolve, frozen
 
 from spiralis.core.editing.reparenting import decomposed
 from spiralis.core.errors import ModelError
-from spiralis.core.geometry import Affine, Box, rounded_out
+from spiralis.core.geometry import Affine, Box, box_around, rounded_out
 from spiralis.core.media.layered import LayeredFile, LayeredPart
 from spiralis.core.media.pictures import source_of_bytes
 from spiralis.core.model import Artwork, Composition, Layer, Origin, Project
@@ -31,9 +31,7 @@ def part_box(part: LayeredPart) -> Box | None:
         boxes = [box for inner in part.parts if (box := part_box(inner)) is not None]
         if not boxes:
             return None
-        return (
-            min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes)
-        )  # fmt: skip
+        return box_around(boxes)
     own = own_box(part)
     return part.matrix.box(own) if own is not None else None
 

@@ -11,7 +11,7 @@ from spiralis.core.editing.duplicating import with_fresh_ids, with_their_own
 from spiralis.core.editing.edits import moved_in_time, shifted, unused_name
 from spiralis.core.editing.linking import baked, baked_dependents
 from spiralis.core.errors import ModelError
-from spiralis.core.geometry import Box, intersect, rounded_out
+from spiralis.core.geometry import Box, box_around, intersect, rounded_out
 from spiralis.core.model import Composition, Layer, Project, Track, layer_kind, new_id
 from spiralis.core.model.kinds import LOOK, PLACE
 from spiralis.core.model.poses import PoseStrip
@@ -122,9 +122,7 @@ def _room(project: Project, outer: Composition, layers: list[Layer]) -> tuple[in
         boxes += [at.matrix(layer).box(at.box(layer)) for layer in layers if not _unseen(layer)]
     if not boxes:
         return 0, 0, outer.width, outer.height
-    around = (
-        min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes)
-    )  # fmt: skip
+    around = box_around(boxes)
     left, top, right, bottom = rounded_out(around, 2.0)
     return left, top, min(right, left + LARGEST_SIZE), min(bottom, top + LARGEST_SIZE)
 

@@ -15,7 +15,6 @@ from attrs import define
 from spiralis.core.errors import UnknownName
 from spiralis.core.model.adding import AddEntry, Grips
 from spiralis.core.model.parameter import Kind, Parameter
-from spiralis.core.model.track import Track
 from spiralis.core.registry import Registry
 
 BLEND_MODES: tuple[str, ...] = (
@@ -112,10 +111,6 @@ class LayerKind:
     def _by_name(self) -> dict[str, Parameter]:
         return {parameter.name: parameter for parameter in self.parameters}
 
-    @cached_property
-    def _default_tracks(self) -> dict[str, Track]:
-        return {parameter.name: Track(parameter.default) for parameter in self.parameters}
-
     def matters(self, parameter: Parameter, values: Any, project: Any) -> bool:
         """Whether a property changes anything as the layer is set."""
         if parameter.needs is not None and values[parameter.needs[0]] not in parameter.needs[1]:
@@ -129,11 +124,6 @@ class LayerKind:
         except KeyError:
             known = ", ".join(self._by_name)
             raise UnknownName(f"A {self.label} layer has no property “{name}”; it has {known}.") from None
-
-    def default_track(self, name: str) -> Track:
-        """Return the track of a property that nobody set."""
-        self.parameter(name)
-        return self._default_tracks[name]
 
 
 _KINDS: Registry[LayerKind] = Registry("layer kind", "spiralis.core.raster.kinds")

@@ -6,7 +6,7 @@ from functools import lru_cache
 
 from attrs import evolve, field, frozen
 
-from spiralis.core.geometry import Affine, Box
+from spiralis.core.geometry import Affine, Box, box_around
 from spiralis.core.model import Project, Source
 from spiralis.core.raster.fonts import shaper
 from spiralis.core.raster.typesetting import Manner, Setting, set_words
@@ -84,7 +84,7 @@ def _ink(setting: Setting) -> Box:
             boxes.append(letter.matrix.box((x, y + extents.height, x + extents.width, y)))
     if not boxes:
         return 0.0, 0.0, 0.0, 0.0
-    return min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes)
+    return box_around(boxes)
 
 
 def _fit_box(project: Project, text: str, manner: Manner) -> Setting:

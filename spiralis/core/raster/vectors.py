@@ -8,7 +8,7 @@ import numpy as np
 import skia
 
 from spiralis.core.cache import CacheSection
-from spiralis.core.geometry import Affine, Box
+from spiralis.core.geometry import Affine, Box, box_around
 from spiralis.core.model.art import Bundle, Contour, ContourPen, Figure, Item, Paint, Ramp, Stroke
 from spiralis.core.model.track import Track
 
@@ -197,7 +197,7 @@ def drawing_box(track: Track) -> Box | None:
     """Return the box that a drawing counts as filling: around all its keys, so that a morph does not move it."""
     drawings = [key.value for key in track.keys] or [track.value]
     boxes = [box for art in drawings if (box := art_box(art)) is not None]
-    return _around(boxes) if boxes else None
+    return box_around(boxes) if boxes else None
 
 
 def _box_within(item: Item, outer: Affine) -> Box | None:
@@ -207,7 +207,7 @@ def _box_within(item: Item, outer: Affine) -> Box | None:
     boxes = [box for part in item.items if (box := _box_within(part, matrix)) is not None]
     if not boxes:
         return None
-    whole = _around(boxes)
+    whole = box_around(boxes)
     for clip in item.clips:
         edge = _union(clip)
         edge.transform(skia_matrix(matrix))
@@ -229,7 +229,7 @@ def _figure_box(figure: Figure, matrix: Affine) -> Box | None:
         stroke_pen(figure.stroke).getFillPath(path, outline)
         boxes.append(_bounds(outline, matrix))
     boxes = [box for box in boxes if box[2] > box[0] or box[3] > box[1]]
-    return _around(boxes) if boxes else None
+    return box_around(boxes) if boxes else None
 
 
 def _bounds(path: Any, matrix: Affine) -> Box:
@@ -237,12 +237,6 @@ def _bounds(path: Any, matrix: Affine) -> Box:
     moved.transform(skia_matrix(matrix))
     bounds = moved.computeTightBounds()
     return bounds.left(), bounds.top(), bounds.right(), bounds.bottom()
-
-
-def _around(boxes: list[Box]) -> Box:
-    return (
-        min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes)
-    )  # fmt: skip
 
 
 def cut_to_quad(pixels: np.ndarray, matrix: Affine, size: tuple[float, float], corner: tuple[int, int]) -> None:

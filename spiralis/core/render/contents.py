@@ -9,7 +9,7 @@ import numpy as np
 
 from spiralis.core.compositing.kernels import bands
 from spiralis.core.compositing.motion_blur import smeared
-from spiralis.core.geometry import Affine, Box, WholeBox, rounded_out
+from spiralis.core.geometry import Affine, Box, WholeBox, box_around, box_of, rounded_out
 from spiralis.core.model import Composition, Layer, Project
 from spiralis.core.model.references import What
 from spiralis.core.raster.layer_image import Gradient
@@ -59,7 +59,7 @@ class Leaf(Node):
 
     def raster(self, region: WholeBox) -> Raster | None:
         """Return what is seen in a region as a picture with a clear ring, its space being the layer's units."""
-        clip = (float(region[0]), float(region[1]), float(region[2]), float(region[3]))
+        clip = box_of(region)
         drawing = self.at.drawing(self.layer, self.matrix, clip)
         if isinstance(drawing, Gradient):
             inverse, picture = self.matrix.inverse(), self.picture(region)
@@ -147,9 +147,7 @@ class Smeared(Node):
         if to_inner is None or not inverses:
             return None
         boxes = [(to_inner @ inverse).box(frame) for inverse in inverses]
-        around = (
-            min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes)
-        )  # fmt: skip
+        around = box_around(boxes)
         far = float(1 << 20)
         return rounded_out((max(around[0], -far), max(around[1], -far), min(around[2], far), min(around[3], far)), 2.0)
 

@@ -10,7 +10,7 @@ import numpy as np
 
 from spiralis.core.cache import Beside
 from spiralis.core.colour import mix
-from spiralis.core.geometry import Affine, WholeBox, rounded_out
+from spiralis.core.geometry import Affine, WholeBox, box_around, rounded_out
 from spiralis.core.model import Layer, Value, layer_kind
 from spiralis.core.raster.kinds.copies import Copy
 from spiralis.core.raster.raster import Raster
@@ -114,9 +114,7 @@ class Copies(Node):
         ] if len(copies) <= 64 else []  # fmt: skip
         if not boxes:
             return _FAR
-        around = (
-            min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes)
-        )  # fmt: skip
+        around = box_around(boxes)
         left, top, right, bottom = _FAR
         inside = (max(around[0], left), max(around[1], top), min(around[2], right), min(around[3], bottom))
         return snapped(rounded_out(inside)) if inside[2] > inside[0] and inside[3] > inside[1] else (0, 0, 1, 1)

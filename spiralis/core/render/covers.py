@@ -7,7 +7,7 @@ from collections.abc import Hashable, Sequence
 import numpy as np
 from attrs import frozen
 
-from spiralis.core.geometry import Affine, Box, WholeBox
+from spiralis.core.geometry import Affine, Box, WholeBox, box_of
 from spiralis.core.model import layer_kind
 from spiralis.core.raster.layer_image import Scene
 from spiralis.core.raster.raster import Raster
@@ -38,7 +38,7 @@ class Matting:
         return COVERS.get((Key(self.key), region), lambda: self._drawn(region))
 
     def _drawn(self, region: WholeBox) -> np.ndarray:
-        table = Table((float(region[0]), float(region[1]), float(region[2]), float(region[3])))
+        table = Table(box_of(region))
         if self.item is not None:
             self.item.node.emit(table, self.item.mode, self.item.opacity)
         pixels = drawn(table, region)
@@ -102,7 +102,7 @@ class Crop:
         form |= {"form": "rectangle", "size": (x1 - x0, y1 - y0), "fill": (1.0, 1.0, 1.0, 1.0)}
         form["feather"] = (self.softness, self.softness)
         matrix = self.matrix @ Affine.shift(x0, y0)
-        table = Table((float(region[0]), float(region[1]), float(region[2]), float(region[3])))
+        table = Table(box_of(region))
         drawing = layer_kind("shape").draw(form, self.scene, matrix, table.frame)
         if not isinstance(drawing, Raster):
             return nothing

@@ -11,7 +11,7 @@ from attrs import frozen
 from spiralis.core.cache import CacheSection
 from spiralis.core.colour import Colour
 from spiralis.core.effects.job import Margins, grown
-from spiralis.core.geometry import Affine, Box, WholeBox, intersect, rounded_out
+from spiralis.core.geometry import Affine, Box, WholeBox, box_of, intersect, rounded_out
 from spiralis.core.raster.raster import Raster
 from spiralis.core.raster.vectors import cut_to_quad
 from spiralis.core.render.covers import Crop, Matting, coverage
@@ -50,10 +50,6 @@ class Changing(Node):
 
 #: Nests that were found not to join the outer table, by (key, region), so that their operations are not made in vain.
 _APART: CacheSection[bool] = CacheSection(lambda _: 128)
-
-
-def _box_of(region: WholeBox) -> Box:
-    return float(region[0]), float(region[1]), float(region[2]), float(region[3])
 
 
 def add_items(table: Table, items: Sequence[Item], ground: Colour | None, whole: Box) -> bool:
@@ -101,7 +97,7 @@ def beneath(
     inner = (max(region[0], frame[0]), max(region[1], frame[1]), min(region[2], frame[2]), min(region[3], frame[3]))
     if inner[2] <= inner[0] or inner[3] <= inner[1]:
         return None
-    table = Table(_box_of(area))
+    table = Table(box_of(area))
     table.ground = ground
     kept = add_items(table, items, ground, whole)
     before = drawn(table, area, None if kept else table.ground)
@@ -148,7 +144,7 @@ class Layered(Node):
         content = None
         may_join = self.why_not_joined(mode, opacity) is None
         if may_join and (self.size is None or _APART.peek((self.key, region)) is None):
-            content = self._content(_box_of(region))
+            content = self._content(box_of(region))
             if content is None:
                 return
             if self._joins(*content):
@@ -156,7 +152,7 @@ class Layered(Node):
                 return
             _APART.put((self.key, region), True)
         picture = PICTURES.get(
-            (self.key, region), lambda: self._pictured(region, content or self._content(_box_of(region)))
+            (self.key, region), lambda: self._pictured(region, content or self._content(box_of(region)))
         )
         emit_picture(table, picture, mode, opacity)
 
@@ -183,7 +179,7 @@ class Layered(Node):
         seen = intersect(self._frame(), clip) if self.size is not None else clip
         if seen is None:
             return None
-        table = Table(_box_of(rounded_out(seen)))
+        table = Table(box_of(rounded_out(seen)))
         table.ground = self.ground
         return table, add_items(table, self.items, self.ground, self.whole)
 
@@ -197,7 +193,7 @@ class Layered(Node):
         return left >= -slack and top >= -slack and right <= self.size[0] + slack and bottom <= self.size[1] + slack
 
     def drawn_in(self, region: WholeBox) -> Raster | None:
-        return self._pictured(region, self._content(_box_of(region)))
+        return self._pictured(region, self._content(box_of(region)))
 
     def _pictured(self, region: WholeBox, content: tuple[Table, bool] | None) -> Raster | None:
         if content is None:

@@ -16,7 +16,7 @@ import numpy as np
 from attrs import frozen
 
 from spiralis.core.cache import CacheSection
-from spiralis.core.geometry import Affine, WholeBox, rounded_out
+from spiralis.core.geometry import Affine, WholeBox, box_of, rounded_out
 from spiralis.core.raster.raster import Raster
 from spiralis.core.render.pictures import add_pixels
 from spiralis.core.render.table import Table, drawn
@@ -73,7 +73,7 @@ class Node:
 
     def drawn_in(self, region: WholeBox) -> Raster | None:
         """Draw what ``picture`` keeps."""
-        table = Table((float(region[0]), float(region[1]), float(region[2]), float(region[3])))
+        table = Table(box_of(region))
         self.emit(table, 0, 1.0)
         return picture_of(table, region)
 
