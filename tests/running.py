@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import faulthandler
 import io
 import multiprocessing
 import os
@@ -10,7 +11,8 @@ import tempfile
 import time
 import unittest
 import warnings
-from concurrent.futures import ProcessPoolExecutor, as_completed
+from collections.abc import Callable
+from concurrent.futures import ProcessPoolExecutor, ThreadPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
 from pathlib import Path
 
@@ -20,7 +22,10 @@ _LONGEST = (
     "tests.app.test_edit_sequences", "tests.app.test_panels", "tests.app.test_files", "tests.app.test_animate",
     "tests.core.test_footage", "tests.core.test_export", "tests.app.test_sources",
 )  # fmt: skip
+#: A module that takes longer hangs: its process says where each of its threads stands, and ends. Seconds.
+_LONGEST_TIME = 300
 Counts = tuple[int, int, int]
+Outcome = tuple[Counts, str, float]
 
 
 def _modules() -> list[str]:
@@ -45,28 +50,57 @@ def _run(name: str, stream: object) -> Counts:
     return result.testsRun - failed - skipped, failed, skipped
 
 
-def _worker(name: str) -> tuple[str, Counts, str, float]:
+def _worker(name: str) -> Outcome:
     started, text = time.perf_counter(), io.StringIO()
-    counts = _run(name, text)
-    return name, counts, text.getvalue(), time.perf_counter() - started
+    faulthandler.enable()
+    faulthandler.dump_traceback_later(_LONGEST_TIME, exit=True)
+    try:
+        counts = _run(name, text)
+    finally:
+        faulthandler.cancel_dump_traceback_later()
+    return counts, text.getvalue(), time.perf_counter() - started
+
+
+class _Lane:
+    """One process that runs modules, one after the other; where one ends it, the next gets a new process."""
+
+    def __init__(self, folder: str) -> None:
+        self._folder = folder
+        self._pool: ProcessPoolExecutor | None = None
+
+    def run(self, name: str) -> Outcome:
+        if self._pool is None:
+            context = multiprocessing.get_context("spawn")
+            self._pool = ProcessPoolExecutor(1, context, initializer=_prepare, initargs=(self._folder,))
+        try:
+            return self._pool.submit(_worker, name).result()
+        except BrokenProcessPool:
+            self._pool = None
+            return (0, 1, 0), f"{name}: the process ended before its tests did", 0.0
+
+
+def _said(name: str, outcome: Outcome) -> Counts:
+    counts, text, seconds = outcome
+    print(f"{name}: {counts[0]} passed in {seconds:.1f} s", file=sys.stderr, flush=True)
+    if counts[1]:
+        print(text, file=sys.stderr, flush=True)
+    return counts
 
 
 def _in_parallel(folder: str) -> Counts:
-    passed = failed = skipped = 0
-    context = multiprocessing.get_context("spawn")
-    with ProcessPoolExecutor(_PROCESSES, context, initializer=_prepare, initargs=(folder,)) as pool:
-        running = {pool.submit(_worker, name): name for name in _modules()}
-        for future in as_completed(running):
-            try:
-                name, counts, text, seconds = future.result()
-            except BrokenProcessPool:
-                print(f"{running[future]}: the process ended before its tests did", file=sys.stderr, flush=True)
-                failed += 1
-                continue
-            passed, failed, skipped = passed + counts[0], failed + counts[1], skipped + counts[2]
-            print(f"{name}: {counts[0]} passed in {seconds:.1f} s", file=sys.stderr, flush=True)
-            if counts[1]:
-                print(text, file=sys.stderr, flush=True)
+    waiting = _modules()
+
+    def work(run: Callable[[str], Outcome]) -> list[Counts]:
+        done = []
+        while waiting:
+            name = waiting.pop(0)
+            done.append(_said(name, run(name)))
+        return done
+
+    with ThreadPoolExecutor(_PROCESSES) as threads:
+        lanes = [threads.submit(work, _Lane(folder).run) for _ in range(_PROCESSES)]
+        rows = [row for lane in lanes for row in lane.result()]
+    passed, failed, skipped = (sum(row[i] for row in rows) for i in range(3))
     return passed, failed, skipped
 
 
@@ -83,4 +117,3 @@ def main() -> int:
     sys.stderr.flush()
     print(f"{passed} passed, {failed} failed, {skipped} skipped", flush=True)
     return 1 if failed or not passed + skipped else 0
-
