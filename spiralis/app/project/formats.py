@@ -5,10 +5,13 @@ from __future__ import annotations
 from fractions import Fraction
 
 from attrs import frozen
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from spiralis.app.widgets.fields import ListField, NumberField
-from spiralis.core.errors import ModelError
+from spiralis.core.editing.keys import fewer_keys_note
+from spiralis.core.editing.reformat import reformatted
+from spiralis.core.errors import ModelError, SpiralisError
 from spiralis.core.model import Composition, check_format
 
 RATES: dict[str, Fraction] = {
@@ -27,6 +30,8 @@ class Format:
     use: str
 
 
+#: Width, height, frames per second, length in frames, what layers do, what keys do.
+Values = tuple[int, int, Fraction, int, str, str]
 _SCALES = {"keep": "keep their size", "fit": "scale together to fit in", "cover": "scale together to cover"}
 _TIMES = {
     "frames": "stay on their frames", "seconds": "keep their seconds", "stretch": "stretch with the length",
@@ -41,6 +46,8 @@ FORMATS = (
 
 class FormatFields(QWidget):
     """Width, height, frame rate and length."""
+
+    changed = pyqtSignal()
 
     def __init__(self, width: int = 1080, height: int = 1350, rate: str = "25", seconds: float = 4.0) -> None:
         super().__init__()
@@ -68,6 +75,9 @@ class FormatFields(QWidget):
         form.addRow("Size", size)
         form.addRow("Frame rate", self.rate)
         form.addRow("Length", self.length)
+        for field in (self.across, self.down, self.length):
+            field.changed.connect(self.changed)
+        self.rate.currentTextChanged.connect(self.changed)
 
     def values(self) -> tuple[int, int, Fraction, int]:
         """Return width, height, rate and length in frames; raises ModelError with one sentence."""
@@ -90,11 +100,12 @@ class FormatDialog(QDialog):
         super().__init__(parent)
         self.setWindowTitle("Format")
         rate = next((n for n, v in RATES.items() if v == piece.rate), str(piece.rate))
+        self._piece = piece
         self.fields = FormatFields(piece.width, piece.height, rate, round(float(piece.seconds), 3))
         self.problem = QLabel()
         self.problem.setObjectName("Alarm")
         self.problem.setWordWrap(True)
-        self.result_values: tuple[int, int, Fraction, int, str, str] | None = None
+        self.result_values: Values | None = None
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
         buttons.accepted.connect(self._accept)
         buttons.rejected.connect(self.reject)
@@ -119,11 +130,26 @@ class FormatDialog(QDialog):
         for widget in (note, self.problem, buttons):
             column.addWidget(widget)
         self.setMinimumWidth(380)
+        for signal in (
+            self.fields.changed, self.scales.currentIndexChanged, self.times.currentIndexChanged,
+        ):  # fmt: skip
+            signal.connect(self._say_what_goes)
+        self._say_what_goes()
+
+    def _values(self) -> Values:
+        return (*self.fields.values(), self.scales.currentData(), self.times.currentData())
+
+    def _say_what_goes(self) -> None:
+        """Say before it happens which keys would be lost; while a number is half typed there is nothing to say."""
+        try:
+            note = fewer_keys_note(self._piece, reformatted(self._piece, *self._values()))
+        except SpiralisError:
+            note = ""
+        self.problem.setText(f"With these, {note}." if note else "")
 
     def _accept(self) -> None:
         try:
-            values = self.fields.values()
-            self.result_values = (*values, self.scales.currentData(), self.times.currentData())
+            self.result_values = self._values()
         except ModelError as error:
             self.problem.setText(str(error))
             return

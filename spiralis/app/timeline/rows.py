@@ -33,13 +33,14 @@ from spiralis.app.timeline.layout import (
     visible_rows,
 )
 from spiralis.app.timeline.menu import layer_menu
+from spiralis.app.timeline.nudging import Nudging
 from spiralis.app.timeline.painting import EYE_X, INDENT, draw_layer_row, draw_thread_row
 from spiralis.app.timeline.thumbnails import Thumbnails
 from spiralis.app.timeline.tie_drop import TieDrop
 from spiralis.app.work.soon import Soon
 from spiralis.core.editing.edits import moved_in_time, reordered, toggle_key
 from spiralis.core.editing.grouping import in_order
-from spiralis.core.editing.keys import KeyRef, keys_moved
+from spiralis.core.editing.keys import KeyRef, fewer_keys_note, keys_moved
 from spiralis.core.editing.removing import with_all_in
 from spiralis.core.editing.spans import slipped, slips, span_moved
 from spiralis.core.model import Layer
@@ -55,6 +56,7 @@ class Rows(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Timeline")
         self.thumbnails = Thumbnails(session, self)
+        self.nudging = Nudging(session)
         self.thumbnails.made.connect(self.update)
         self.filter = Filter()
         self._action: Callable[[QMouseEvent], None] | None = None
@@ -185,7 +187,8 @@ class Rows(QWidget):
                 return
             if self.session.edit(name, lambda _: changed, merge=merge):
                 self.session.select(self.session.selected, chosen)
-                QToolTip.showText(moved.globalPosition().toPoint(), f"{by:+d} frames", self)
+                said = ", ".join(filter(None, (f"{by:+d} frames", fewer_keys_note(before, changed))))
+                QToolTip.showText(moved.globalPosition().toPoint(), said, self)
 
         self._action = drag
 
@@ -387,7 +390,7 @@ class Rows(QWidget):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right):
             step = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
-            self.nudge(step if event.key() == Qt.Key.Key_Right else -step)
+            self.nudging.by(step if event.key() == Qt.Key.Key_Right else -step)
         elif event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down) and self.session.composition.layers:
             ids = [layer.id for layer in self.session.composition.layers]
             index = ids.index(self.session.selected[0]) if self.session.selected else -1
@@ -395,12 +398,3 @@ class Rows(QWidget):
             self.session.select([ids[index % len(ids)]])
         else:
             super().keyPressEvent(event)
-
-    def nudge(self, by: int) -> None:
-        """Move the chosen keys by frames; without chosen keys, step the playhead."""
-        if not self.session.keys:
-            self.session.go_to(self.session.frame + by)
-            return
-        changed, chosen = keys_moved(self.session.composition, self.session.keys, by, False)
-        self.session.edit("Move keys", lambda _: changed)
-        self.session.select(self.session.selected, chosen)

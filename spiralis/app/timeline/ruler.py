@@ -6,15 +6,15 @@ from collections.abc import Callable
 
 from attrs import evolve
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QContextMenuEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
-from PyQt6.QtWidgets import QInputDialog, QMenu, QWidget
+from PyQt6.QtGui import QContextMenuEvent, QCursor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtWidgets import QInputDialog, QMenu, QToolTip, QWidget
 
 from spiralis.app.session import Session
 from spiralis.app.style import GROUND, LINE, MARIGOLD, MINT, QUIET, colour, font
 from spiralis.app.timeline.layout import LABELS, TimeAxis, label_frames, small_ticks
 from spiralis.app.work.playback import Player
 from spiralis.core.animation.timecode import UNITS, time_text
-from spiralis.core.editing.keys import keys_stretched
+from spiralis.core.editing.keys import fewer_keys_note, keys_stretched
 from spiralis.core.model import Composition
 
 _SPAN_Y = 8.0
@@ -169,6 +169,8 @@ class Ruler(QWidget):
             changed, landed = keys_stretched(before, refs, anchor, factor)
             if session.edit("Stretch keys", lambda _: changed, merge):
                 session.select(session.selected, landed)
+                note = fewer_keys_note(before, changed)
+                QToolTip.showText(QCursor.pos(), f"{round(factor * 100)} %" + (note and f", {note}"), self)
 
         return drag
 
@@ -179,8 +181,9 @@ class Ruler(QWidget):
         merge = f"marker-{session.version}"
 
         def drag(to: int) -> None:
-            kept = tuple(m for m in others if m.frame != to)
-            moved = tuple(sorted((*kept, evolve(marker, frame=to)), key=lambda m: m.frame))
+            if any(other.frame == to for other in others):
+                return  # Each marker has a frame to itself; the one that is there stays.
+            moved = tuple(sorted((*others, evolve(marker, frame=to)), key=lambda m: m.frame))
             session.edit("Move marker", lambda piece: evolve(piece, markers=moved), merge)
 
         return drag

@@ -27,6 +27,28 @@ def by_thread(keys: Iterable[KeyRef]) -> dict[tuple[str, str], set[int]]:
     return grouped
 
 
+def fewer_keys(before: Composition, after: Composition) -> int:
+    """Return how many keys the threads of layers that are in both compositions lost, where others came to lie."""
+    count = 0
+    for layer in after.layers:
+        old = before.find(layer.id)
+        if old is None or old.properties is layer.properties:
+            continue
+        for name in old.animated():
+            count += max(len(old.track(name).keys) - len(layer.track(name).keys), 0)
+    return count
+
+
+def fewer_keys_note(before: Composition, after: Composition) -> str:
+    """Return what is said of the keys that go because others lie on their frames; empty where none do."""
+    count = fewer_keys(before, after)
+    if not count:
+        return ""
+    if count == 1:
+        return "1 key goes, as another comes to lie on its frame"
+    return f"{count} keys go, as others come to lie on their frames"
+
+
 def keys_moved(
     composition: Composition, keys: frozenset[KeyRef], by: int, copying: bool
 ) -> tuple[Composition, set[KeyRef]]:

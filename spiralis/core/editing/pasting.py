@@ -9,6 +9,7 @@ from attrs import evolve, frozen
 from spiralis.core.editing.artwork import unused
 from spiralis.core.editing.duplicating import with_their_own
 from spiralis.core.editing.edits import unused_name
+from spiralis.core.editing.keys import fewer_keys_note
 from spiralis.core.editing.reformat import retimed
 from spiralis.core.editing.removing import removed
 from spiralis.core.model import Composition, Layer, Project, new_id
@@ -76,9 +77,10 @@ def put_in(project: Project, composition_id: str, held: Project, index: int) -> 
     target = project.composition(composition_id)
     first, notes = _parted(held, target)
     if first.rate != target.rate:
-        first = retimed(first, target.rate)
+        before, first = first, retimed(first, target.rate)
+        fewer = fewer_keys_note(before, first)
         rates = f"{float(held.compositions[0].rate):g} and {float(target.rate):g} frames a second"
-        notes.append(f"The keys keep their seconds, as the pieces run at {rates}.")
+        notes.append(f"The keys keep their seconds, as the pieces run at {rates}{fewer and '; ' + fewer}.")
     ids = {layer.id: new_id() for layer in first.layers}
     to = Repointing(layers=ids, sources=sources, compositions=pieces, known=set(target.by_id))
     taken = {layer.name for layer in target.layers}

@@ -119,12 +119,6 @@ def retimed(piece: Composition, rate: Fraction) -> Composition:
     return evolve(_stretched(piece, factor, max(round(piece.length * factor), 1)), rate=rate)
 
 
-def merged_keys(piece: Composition, factor: Fraction) -> int:
-    """Return how many keys would be lost because they fall together with a later one, if all times are multiplied."""
-    tracks = (track for layer in piece.layers for track in layer.properties.values())
-    return sum(len(t.keys) - len({round(Fraction(key.frame) * factor) for key in t.keys}) for t in tracks)
-
-
 def _stretched(piece: Composition, factor: Fraction, length: int) -> Composition:
     """Return the composition with all its times multiplied and rounded to frames; where two keys fall together the
     later one stays."""

@@ -1,0 +1,128 @@
+"""Keys that an edit would take away: they stay where they can, and where not, the person is told."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from unittest import mock
+
+from attrs import evolve
+from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtWidgets import QToolTip
+
+from spiralis.app.project.formats import FormatDialog
+from spiralis.core.editing.keys import KeyRef, fewer_keys
+from spiralis.core.model import Composition, Marker, new_id
+from tests.app.harness import WindowTest
+
+
+class KeysKeptTest(WindowTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.told: list[str] = []
+        self.session.said.connect(self.told.append)
+
+    def frames(self) -> list[int]:
+        return [key.frame for key in self.layer("square").track("position").keys]
+
+    def add_keys(self, *frames: int) -> None:
+        def change(piece: Composition) -> Composition:
+            layer = piece.layer("square")
+            track = layer.track("position")
+            for frame in frames:
+                track = track.with_key(evolve(track.keys[0], frame=frame))
+            return piece.with_layer(layer.with_track("position", track))
+
+        self.session.edit("Keys", change)
+        self.settle()
+
+    def test_another_rate_says_first_which_keys_fall_together(self) -> None:
+        self.add_keys(1, 3)
+        before = self.session.composition
+        said: list[str] = []
+
+        def as_a_person(dialog: FormatDialog) -> int:
+            said.append(dialog.problem.text())
+            dialog.fields.rate.setEditText("12")
+            said.append(dialog.problem.text())
+            dialog.times.setCurrentIndex(dialog.times.findData("seconds"))
+            said.append(dialog.problem.text())
+            dialog.fields.rate.setEditText("50")
+            said.append(dialog.problem.text())
+            dialog.fields.rate.setEditText("5")
+            said.append(dialog.problem.text())
+            dialog._accept()
+            return 1
+
+        with mock.patch.object(FormatDialog, "exec", as_a_person):
+            self.act("Format…")
+        one = "With these, 1 key goes, as another comes to lie on its frame."
+        self.assertEqual(["", "", one, "", one], said)
+        self.assertEqual(self.frames(), [0, 1, 4])
+        self.assertEqual(fewer_keys(before, self.session.composition), 1)
+        self.session.undo()
+        self.assertEqual(self.frames(), [0, 1, 3, 20])
+
+    def test_nudged_keys_pass_over_others_which_stay(self) -> None:
+        self.add_keys(22)
+        self.session.select(["square"], {KeyRef("square", "position", 20)})
+        rows = self.window.timeline.rows
+        for _ in range(2):
+            self.press(rows, Qt.Key.Key_Right)
+        self.assertEqual(self.frames(), [0, 22])
+        self.assertEqual(self.told[-1], "1 key goes, as another comes to lie on its frame; undo brings back what went.")
+        for _ in range(2):
+            self.press(rows, Qt.Key.Key_Right)
+        self.assertEqual(self.frames(), [0, 22, 24])
+        self.press(rows, Qt.Key.Key_Left)
+        self.assertEqual(self.frames(), [0, 22, 23])
+        self.session.undo()
+        self.assertEqual(self.frames(), [0, 20, 22])
+
+    def test_an_undo_between_nudges_begins_anew(self) -> None:
+        self.session.select(["square"], {KeyRef("square", "position", 20)})
+        rows = self.window.timeline.rows
+        self.press(rows, Qt.Key.Key_Right)
+        self.session.undo()
+        self.session.select(["square"], {KeyRef("square", "position", 20)})
+        self.press(rows, Qt.Key.Key_Right)
+        self.press(rows, Qt.Key.Key_Right)
+        self.assertEqual(self.frames(), [0, 22])
+
+    def test_dragging_and_stretching_say_what_goes_while_it_can_be_left(self) -> None:
+        self.add_keys(30)
+        bead, goal = self.bead("square", "position", 20), self.bead("square", "position", 30)
+        with mock.patch.object(QToolTip, "showText") as shown:
+            self.drag(self.window.timeline.rows, bead, goal)
+            self.assertEqual("+10 frames, 1 key goes, as another comes to lie on its frame", shown.call_args.args[1])
+            self.session.undo()
+            self.add_keys(2, 4)
+            self.session.select(["square"], {KeyRef("square", "position", f) for f in (0, 2, 4)})
+            ruler, axis = self.window.timeline.ruler, self.window.timeline.axis()
+            self.drag(ruler, QPointF(axis.x(4), 37), QPointF(axis.x(1), 37))
+            self.assertIn("1 key goes", shown.call_args.args[1])
+
+    def test_a_command_on_keys_says_what_went(self) -> None:
+        self.add_keys(10)
+        self.session.select(["square"], {KeyRef("square", "position", 20)})
+        self.session.go_to(10)
+        self.window.key_commands.to_playhead()
+        self.assertEqual(self.frames(), [0, 10])
+        self.assertIn("1 key goes", self.told[-1])
+
+    def test_a_marker_does_not_push_another_out(self) -> None:
+        markers = (Marker(5, "One"), Marker(10, "Two"))
+        self.session.edit("Markers", lambda piece: evolve(piece, markers=markers))
+        self.settle()
+        ruler, axis = self.window.timeline.ruler, self.window.timeline.axis()
+        self.drag(ruler, QPointF(axis.x(5), 24), QPointF(axis.x(10), 24))
+        self.assertEqual([(9, "One"), (10, "Two")], [(m.frame, m.name) for m in self.session.composition.markers])
+
+    def test_pasting_into_a_slower_piece_says_how_many_keys_fall_together(self) -> None:
+        self.add_keys(1)
+        self.session.select(["square"])
+        self.act("Copy")
+        slow = Composition("Slow", 640, 480, Fraction(10), 20, id=new_id())
+        self.session.edit_project("Slow piece", self.session.project.with_composition(slow))
+        self.session.show_composition(slow.id)
+        self.act("Paste")
+        self.assertIn("1 key goes, as another comes to lie on its frame", self.told[-1])
