@@ -15,6 +15,7 @@ from spiralis.app.project.preferences import apply_stored
 from spiralis.app.session import Session
 from spiralis.app.style import HERE, apply_style
 from spiralis.app.window import Window
+from spiralis.app.work.collecting import Collector
 from spiralis.app.work.unforeseen import install
 from spiralis.core.model import Composition, Project
 
@@ -32,6 +33,7 @@ def application() -> QApplication:
     made.setDesktopFileName("spiralis")
     made.setWindowIcon(QIcon(str(HERE / "icons" / "spiralis.svg")))
     apply_style(made)
+    Collector(made)
     return made
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sys
+import threading
 import unittest
 from unittest import mock
 
@@ -14,6 +15,7 @@ from PyQt6.QtWidgets import QApplication, QPushButton, QWidget
 from spiralis.app.session import Session
 from spiralis.app.widgets.fields import ListField, NumberField
 from spiralis.app.window import Window
+from spiralis.app.work.background import Background
 from spiralis.core.errors import ProjectFileError
 from spiralis.core.storage.recovery import Journal, left_behind
 from tests.app.harness import CONTROL, NONE, WindowTest
@@ -256,6 +258,56 @@ class UnforeseenTest(WindowTest):
         self.assertTrue(self.window.files.journal.path.exists())
         self.session.set_property("opacity", 13.0, ["words"])
         self.assertEqual(13.0, self.value("words", "opacity"))
+
+
+class _Ring:
+    """One object of a cycle that says in which thread it was taken apart."""
+
+    def __init__(self, seen: list[int]) -> None:
+        self.other: object = None
+        self._seen = seen
+
+    def __del__(self) -> None:
+        self._seen.append(threading.get_ident())
+
+
+class CollectingTest(WindowTest):
+    def test_cycles_are_taken_apart_in_the_windows_thread_alone(self) -> None:
+        seen: list[int] = []
+
+        def make_rings() -> None:
+            for _ in range(50):
+                one, two = _Ring(seen), _Ring(seen)
+                one.other, two.other = two, one
+
+        def allocate() -> None:
+            held = [[n] for n in range(300_000)]  # Python by itself would collect many times here.
+            self.assertEqual(300_000, len(held))
+
+        make_rings()
+        thread = threading.Thread(target=allocate)
+        thread.start()
+        thread.join()
+        self.assertEqual([], seen)
+        make_rings()
+        rows = [[n] for n in range(2_000)]
+        self.until(lambda: len(seen) >= 200)
+        self.assertEqual({threading.get_ident()}, set(seen))
+        self.assertEqual(2_000, len(rows))
+
+    def test_what_a_result_is_handed_to_is_let_go_in_the_windows_thread(self) -> None:
+        seen: list[int] = []
+        background = Background(self.window)
+        gate = threading.Event()
+
+        def ask() -> None:
+            ring = _Ring(seen)
+            background.run(gate.wait, lambda _: setattr(ring, "other", None))
+
+        ask()
+        gate.set()
+        self.until(lambda: len(seen) == 1)
+        self.assertEqual({threading.get_ident()}, set(seen))
 
 
 if __name__ == "__main__":

@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
 from spiralis.app.project.recent import remember
 from spiralis.app.session import Session
 from spiralis.app.work.beside import beside
+from spiralis.app.work.collecting import expect_no_cycles
 from spiralis.core.errors import SpiralisError
 from spiralis.core.model import Composition, Project
 from spiralis.core.raster.fonts import missing_families
@@ -128,6 +129,7 @@ class Files(QObject):
             # The first piece: its curves are painted at once, and must not wait for what draws its frames.
             beside(warm_easing)
         self.has_piece = True
+        expect_no_cycles()
         self.session.replace_project(project, path)
         self.opened.emit()
         self.savedChanged.emit()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Hashable
 from concurrent.futures import ThreadPoolExecutor
+from itertools import count
 from typing import Any
 
 import numpy as np
@@ -16,33 +17,40 @@ from spiralis.app.widgets.images import as_image
 class Background(QObject):
     """Runs work in threads of its own; ``done`` is called with the result in the window's thread."""
 
-    _finished = pyqtSignal(object, object)
+    _finished = pyqtSignal(int, object)
 
     def __init__(self, parent: QObject, threads: int = 1) -> None:
         super().__init__(parent)
         self._pool = ThreadPoolExecutor(max_workers=threads, thread_name_prefix="background")
-        self.busy = 0
+        #: What to do with the results, by number: it belongs to the window's thread, which alone may let go of it.
+        self._waiting: dict[int, Callable[[Any], None]] = {}
+        self._numbers = count()
         self._finished.connect(self._hand_over, Qt.ConnectionType.QueuedConnection)
         self.destroyed.connect(self._pool.shutdown)
 
     def run(self, work: Callable[[], Any], done: Callable[[Any], None]) -> None:
         """Start work; an error of it is handed to ``done`` as what it is."""
-        self.busy += 1
-        self._pool.submit(self._work, work, done)
+        number = next(self._numbers)
+        self._waiting[number] = done
+        self._pool.submit(self._work, work, number)
 
-    def _work(self, work: Callable[[], Any], done: Callable[[Any], None]) -> None:
+    @property
+    def busy(self) -> int:
+        """How many results have not been handed over yet."""
+        return len(self._waiting)
+
+    def _work(self, work: Callable[[], Any], number: int) -> None:
         try:
             result = work()
         except Exception as error:  # whoever asked decides what to say
             result = error
         try:
-            self._finished.emit(done, result)
+            self._finished.emit(number, result)
         except RuntimeError:
             pass  # The window has closed meanwhile.
 
-    def _hand_over(self, done: Callable[[Any], None], result: Any) -> None:
-        self.busy -= 1
-        done(result)
+    def _hand_over(self, number: int, result: Any) -> None:
+        self._waiting.pop(number)(result)
 
 
 class SmallPictures(QObject):

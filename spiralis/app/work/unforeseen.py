@@ -35,9 +35,7 @@ def listen(method: Callable[[BaseException, str], None]) -> None:
 def install() -> None:
     """Catch what leaves a slot or a thread, instead of letting the program end."""
     sys.excepthook = _caught
-    threading.excepthook = lambda args: _caught(
-        args.exc_type, args.exc_value or args.exc_type(), args.exc_traceback
-    )
+    threading.excepthook = lambda args: _caught(args.exc_type, args.exc_value or args.exc_type(), args.exc_traceback)
 
 
 def sentence_for(error: BaseException) -> str:
