@@ -18,10 +18,11 @@ from spiralis.core.errors import Cancelled, ExportError
 from spiralis.core.media.exporters import ExportJob, export, exporter, exporters
 from spiralis.core.media.exporters.gif import delays
 from spiralis.core.media.exporters.png import frame_path
-from spiralis.core.model import Key, Project, Track
+from spiralis.core.media.pictures import picture_source
+from spiralis.core.model import Key, Layer, Project, Track
 from spiralis.core.render.frame import render_straight8
 from spiralis.core.render.sequence import in_order
-from tests.core.samples import backdrop, piece, project
+from tests.core.samples import backdrop, moving, piece, png_bytes, project
 
 
 def fading(
@@ -32,6 +33,16 @@ def fading(
     layer = layer.with_track("opacity", Track(0.0, (Key(0, 5.0), Key(length, 95.0))))
     base = piece(layer, width=width, height=height, length=length, background=(0.0, 0.0, 0.0, 1.0), **values)
     return Project("Sample", (evolve(base, rate=rate),))
+
+
+def drifting(width: int, height: int) -> Project:
+    """Return a piece of much detail that moves over a gradient, so that an encoder has to search."""
+    pixels = np.random.default_rng(1).integers(0, 256, (height // 3, width // 3, 4), dtype=np.uint8)
+    source = picture_source(png_bytes(pixels), "speckles.png")
+    detail = Layer("Speckles", "picture", 0, 16).with_values(source=source.id)
+    ground = Layer("Ground", "backdrop", 0, 16).with_values(position=(width / 2, height / 2), style="linear")
+    layers = (moving(detail, (width * 0.3, height * 0.3), (width * 0.7, height * 0.6), 15), ground)
+    return project(*layers, sources=(source,), width=width, height=height, length=16)
 
 
 def levels(frames: list[np.ndarray]) -> list[float]:
@@ -137,6 +148,18 @@ class ExportTest(unittest.TestCase):
                 export(kind, self.job(fading(), path, workers=workers, last=last))
                 digests.add(hashlib.sha256((self.folder / path).read_bytes()).hexdigest())
             self.assertEqual(len(digests), 1, kind.name)
+
+    def test_files_of_one_piece_are_the_same_whenever_they_are_written(self) -> None:
+        for width, height in ((270, 270), (272, 270), (162, 202), (64, 48), (176, 144)):
+            sample = drifting(width, height)
+            for kind in exporters():
+                last, runs = (1, 2) if kind.many_files else (16, 10 if kind.name == "mp4" else 3)
+                digests = set()
+                for run in range(runs):
+                    path = self.folder / f"a{kind.suffix}"
+                    export(kind, self.job(sample, path.name, workers=(1, 2, 4)[run % 3], last=last))
+                    digests.add(hashlib.sha256(path.read_bytes()).hexdigest())
+                self.assertEqual(len(digests), 1, (kind.name, width, height))
 
     def test_progress_counts_to_the_end(self) -> None:
         seen: list[tuple[int, int]] = []

@@ -8,9 +8,9 @@ from attrs import define, field, frozen
 
 from spiralis.app.canvas.handles import TURN_REACH, Drag, Point
 from spiralis.app.session import Session
-from spiralis.core.editing.arranging import around, roots, seen_box
+from spiralis.core.editing.arranging import roots, seen_box
 from spiralis.core.editing.edits import set_value
-from spiralis.core.geometry import Affine, Box
+from spiralis.core.geometry import Affine, Box, box_around
 from spiralis.core.model import Layer
 from spiralis.core.render.layers import Evaluated
 
@@ -47,7 +47,7 @@ def group_frame(session: Session, to_widget: Affine) -> GroupFrame | None:
         return None
     at = session.evaluated()
     layers = roots(session.composition, session.selected)
-    return GroupFrame(around([seen_box(at, layer) for layer in layers]), to_widget) if len(layers) > 1 else None
+    return GroupFrame(box_around([seen_box(at, layer) for layer in layers]), to_widget) if len(layers) > 1 else None
 
 
 @define

@@ -10,9 +10,8 @@ from attrs import define, field, frozen
 from spiralis.app.canvas.snapping import Line, Mark, snap_box, snap_pivot, snap_point
 from spiralis.app.canvas.surroundings import lines_around, other_boxes
 from spiralis.app.session import Session
-from spiralis.core.editing.arranging import around
 from spiralis.core.editing.edits import set_value, shifted
-from spiralis.core.geometry import Affine, Box
+from spiralis.core.geometry import Affine, Box, box_around
 from spiralis.core.model import Layer
 from spiralis.core.render.layers import pivot_point
 
@@ -113,7 +112,7 @@ class MoveDrag(Drag):
             drag.parents[layer.id] = at.parent_matrix(layer)
             boxes.append(at.matrix(layer).box(at.box(layer)))
         if boxes:
-            drag.around = around(boxes)
+            drag.around = box_around(boxes)
             drag.others = other_boxes(session, chosen)
             drag.lines = lines_around(session, drag.others)
         return drag

@@ -9,7 +9,7 @@ from attrs import evolve
 from spiralis.app.canvas.handles import with_pivot
 from spiralis.app.session import Session
 from spiralis.app.widgets.asking import may_lose
-from spiralis.core.editing.arranging import aligned, around, distributed, fitted, flipped, seen_box
+from spiralis.core.editing.arranging import aligned, distributed, fitted, flipped, seen_box
 from spiralis.core.editing.combining import as_outlines, combined, gathered, simplified, would_lose
 from spiralis.core.editing.edits import set_value, unused_name
 from spiralis.core.editing.linking import baked_dependents
@@ -17,6 +17,7 @@ from spiralis.core.editing.matting import with_mask, with_matte
 from spiralis.core.editing.nesting import duplicate_composition, nest, nest_content, open_up, own_copy
 from spiralis.core.editing.reformat import cropped_everywhere
 from spiralis.core.editing.wording import along_path, off_path
+from spiralis.core.geometry import box_around
 from spiralis.core.model import Composition, Layer, Project
 from spiralis.core.model.kinds import LOOK, PLACE
 from spiralis.core.render.layers import Evaluated, pivot_point
@@ -109,7 +110,7 @@ class Arranging:
         if not boxes:
             session.failed.emit("Choose the layers that the frame is to hold.")
             return
-        box, piece = around(boxes), session.composition_id
+        box, piece = box_around(boxes), session.composition_id
         session.edit_whole(
             "Crop to the chosen layers", lambda p: (cropped_everywhere(p, piece, box), None), locked_too=True
         )

@@ -86,8 +86,10 @@ class CubicBezier(Easing):
         handles = np.array([[self.x1, self.y1, self.x2, self.y2]])
         solve_segments(handles, np.zeros(len(inside), dtype=np.intp), inside, result)
         start, end = self._end_slopes()
-        result = np.where(progress < 0.0, start * np.minimum(progress, 0.0), result)
-        return np.where(progress > 1.0, 1.0 + end * np.maximum(progress - 1.0, 0.0), result)
+        before, after = progress < 0.0, progress > 1.0
+        result[before] = start * progress[before]
+        result[after] = 1.0 + end * (progress[after] - 1.0)
+        return result
 
     def _end_slopes(self) -> tuple[float, float]:
         if self.x1 > 0:

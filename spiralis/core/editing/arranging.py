@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from attrs import evolve
 
 from spiralis.core.editing.edits import set_value
-from spiralis.core.geometry import Box
+from spiralis.core.geometry import Box, box_around
 from spiralis.core.model import Composition, Layer, Project
 from spiralis.core.render.layers import Evaluated, parents_of
 
@@ -43,13 +43,6 @@ def _moved(at: Evaluated, layer: Layer, dx: float, dy: float) -> Layer:
     return set_value(layer, "position", (x + sx, y + sy), int(at.frame))
 
 
-def around(boxes: Sequence[Box]) -> Box:
-    """Return the box around boxes."""
-    return (
-        min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes)
-    )  # fmt: skip
-
-
 def aligned(
     project: Project, piece: Composition, ids: Sequence[str], edge: str, frame: int, to: str = "frame"
 ) -> Composition:
@@ -70,7 +63,7 @@ def aligned(
         return piece
     target: Box = (0.0, 0.0, float(piece.width), float(piece.height))
     if to == "choice":
-        target = around([seen_box(at, layer) for layer in layers])
+        target = box_around([seen_box(at, layer) for layer in layers])
     elif to != "frame":
         target = seen_box(at, piece.layer(to))
     goal = target[axis] + share * (target[axis + 2] - target[axis])

@@ -6,11 +6,12 @@ from collections.abc import Iterable
 
 from attrs import evolve
 
-from spiralis.core.editing.arranging import around, seen_box
+from spiralis.core.editing.arranging import seen_box
 from spiralis.core.editing.edits import unused_name
 from spiralis.core.editing.removing import Removal, removed
 from spiralis.core.editing.reparenting import rehung, with_parent
 from spiralis.core.errors import ModelError
+from spiralis.core.geometry import box_around
 from spiralis.core.model import Composition, Layer, Project
 from spiralis.core.render.layers import Evaluated
 
@@ -31,7 +32,7 @@ def grouped(
     if not chosen:
         raise ModelError("Choose the layers that are to be held together.")
     at = Evaluated(project, piece, float(frame))
-    left, top, right, bottom = around([seen_box(at, layer) for layer in chosen])
+    left, top, right, bottom = box_around([seen_box(at, layer) for layer in chosen])
     outer = _common_parent(piece, chosen)
     made = Layer(
         unused_name(name, {layer.name for layer in piece.layers}), GROUP,

@@ -31,16 +31,6 @@ def add_dial(piece: Composition, name: str = "Dial") -> tuple[Composition, str]:
     return evolve(piece, layers=(dial, *piece.layers)), dial.id
 
 
-def joined_dial(piece: Composition, layer_id: str, name: str, dial_id: str, value: Value) -> Composition:
-    """Return the composition where a property takes ``value`` at the place where the dial stands at frame 0.
-
-    The first time it joins, the value it had before stays at the dial's other end.
-    """
-    layer, dial = piece.layer(layer_id), piece.layer(dial_id)
-    place = float(values_over(piece, dial, "value", np.array([0.0]))[0, 0])
-    return piece.with_layer(with_stop(layer, dial, name, place, value))
-
-
 def with_stop(layer: Layer, dial: Layer, name: str, place: float, value: Value) -> Layer:
     """Return the layer where a property has ``value`` at a place of a dial, beside the stops that it has there."""
     driver = layer.track(name).driver

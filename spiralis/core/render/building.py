@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from typing import Any
 
 import numpy as np
 from attrs import evolve
@@ -11,7 +12,7 @@ from attrs import evolve
 from spiralis.core.compositing.blend import mode_number
 from spiralis.core.geometry import Affine, Box, intersect
 from spiralis.core.model import Composition, Layer, Project, Track, layer_kind
-from spiralis.core.model.blocks import EFFECT, FINISH, effect_kind
+from spiralis.core.model.blocks import EFFECT, FINISH, EffectKind, effect_kind
 from spiralis.core.raster.layer_image import Inner
 from spiralis.core.render.contents import Leaf, Smeared, finer, shutter_times
 from spiralis.core.render.copies import Copies
@@ -24,6 +25,8 @@ from spiralis.core.render.nodes import Item, Node, Placed
 #: Of a drawing that is carried about: how fine it is drawn beside how it is seen, the most pixels of it, and how soft
 #: (the sigma in output pixels) it has to be to be sampled without motion blur.
 _FINER, _MOST_LASTING, _SOFT = 2.0, 4_000_000, 1.5
+#: A kind of effect and its values at the moment.
+Acting = tuple[EffectKind, Mapping[str, Any]]
 _FAR: Box = (-float(1 << 24), -float(1 << 24), float(1 << 24), float(1 << 24))
 
 
@@ -83,55 +86,59 @@ class Builder:
         return Item(self._whole(layer), mode_number(values["blend"]), opacity)
 
     def _whole(self, layer: Layer) -> Node:
-        effects, finishes = self.steps(layer, EFFECT), self.steps(layer, FINISH)
-        fades = self.at.values(layer)["content_opacity"] < 100
-        if not effects and not finishes and not fades:
+        acting = self._acting(layer)
+        if not acting and self.at.values(layer)["content_opacity"] >= 100:
             node = self._content(layer)
             mattes, crop = self._mattes(layer, layer.mattes), self._crop(layer)
             return Covered(node, mattes, crop) if mattes or crop is not None else node
         own = [m for m in layer.mattes if (source := self.piece.find(m.layer)) and source.parent == layer.id]
-        node = self._in_own_grid(layer, own)
+        node = self._in_own_grid(layer, acting, own)
         mattes = self._mattes(layer, [matte for matte in layer.mattes if matte not in own])
         return Covered(node, mattes) if mattes else node
 
-    def _in_own_grid(self, layer: Layer, masks: Sequence[object]) -> Node:
+    def _in_own_grid(self, layer: Layer, acting: Sequence[Acting], masks: Sequence[object]) -> Node:
         """Return a layer with its effects, which work upright: in this grid, or in one that is sampled once."""
         matrix, blur = self.to_grid @ self.at.matrix(layer), self._shutter(layer)
         if blur is None and abs(matrix.b) + abs(matrix.c) < 1e-9 and matrix.a > 0 and matrix.d > 0:
-            return self._effected(layer, masks)
+            return self._effected(layer, acting, masks)
         across, down = (min(max(size, 1e-3), 64.0) for size in matrix.stretch())
         inverse = self.at.matrix(layer).inverse()
         if inverse is None or matrix.inverse() is None:
             return Layered((), Affine())
         upright = Affine.scaling(across, down)
-        inner = Builder(self.at, upright @ inverse)._effected(layer, masks, still=True)
+        inner = Builder(self.at, upright @ inverse)._effected(layer, acting, masks, still=True)
         back = Affine.scaling(1 / across, 1 / down)
         return Placed(inner, matrix @ back) if blur is None else Smeared(inner, back, blur)
 
-    def _effected(self, layer: Layer, masks: Sequence[object], still: bool = False) -> Node:
+    def _effected(self, layer: Layer, acting: Sequence[Acting], masks: Sequence[object], still: bool = False) -> Node:
         node = self._content(layer, still)
         mattes, crop = self._mattes(layer, masks), self._crop(layer)
         if mattes or crop is not None:
             node = Covered(node, mattes, crop)
-        effects, finishes = self.steps(layer, EFFECT), self.steps(layer, FINISH)
+        scale = (self.to_grid @ self.at.matrix(layer)).stretch()
+        effects, finishes = self._steps(acting, EFFECT, scale), self._steps(acting, FINISH, scale)
         if effects:
             node = Effected(node, effects)
         content = self.at.values(layer)["content_opacity"] / 100
         return Finished(node, finishes, content) if finishes or content < 1 else node
 
-    def steps(self, layer: Layer, role: str) -> list[Step]:
-        """Return a layer's effects or finishes that are on and change anything, as they are in this grid."""
-        if not layer.blocks:
-            return []
-        made = []
-        scale = (self.to_grid @ self.at.matrix(layer)).stretch()
-        for block in layer.blocks_of(role):
+    def _acting(self, layer: Layer) -> list[Acting]:
+        """Return a layer's effects and finishes that are on and change anything, with their values."""
+        made: list[Acting] = []
+        for block in layer.blocks:
             kind = effect_kind(block.kind)
             values = {p.name: self.at.values(layer)[block.named(p.name)] for p in kind.parameters}
-            if not values["on"] or kind.neutral(values):
-                continue
-            inputs = {name: node for name in kind.inputs if (node := self._input(values[name])) is not None}
-            made.append(Step(kind, values, scale, inputs, self.at.frame))
+            if values["on"] and not kind.neutral(values):
+                made.append((kind, values))
+        return made
+
+    def _steps(self, acting: Sequence[Acting], role: str, scale: tuple[float, float]) -> list[Step]:
+        """Return the effects or the finishes among them, for a grid with that many px to a layer's unit."""
+        made = []
+        for kind, values in acting:
+            if kind.role == role:
+                inputs = {name: node for name in kind.inputs if (node := self._input(values[name])) is not None}
+                made.append(Step(kind, values, scale, inputs, self.at.frame))
         return made
 
     def _input(self, layer_id: str) -> Node | None:
@@ -256,8 +263,7 @@ class Builder:
         own = beneath(values) if beneath is not None else ()
         steps = [Step(effect_kind(name), numbers, scale, {}, self.at.frame) for name, numbers in own]
         steps = [step for step in steps if not step.kind.neutral(step.values)]
-        own_scale = [evolve(step, scale=scale) for step in self.steps(layer, EFFECT)]
-        steps += [_repeating(step) for step in own_scale]
+        steps += [_repeating(step) for step in self._steps(self._acting(layer), EFFECT, scale)]
         if not steps:
             return None
         crop = self._crop(layer)
