@@ -93,8 +93,8 @@ class ClosedFormTest(unittest.TestCase):
     def test_nothing_is_drawn_for_what_cannot_be_seen(self) -> None:
         for values in ({"opacity": 0.0}, {"visible": False}, {"position": (900.0, 24.0)}, {"scale": (0.0, 100.0)}):
             plan = plan_frame(with_square(square(**values)), "Piece", 0)
-            self.assertEqual(len(plan.numbers), 0, values)
-        self.assertEqual(len(plan_frame(with_square(evolve(square(), first=5)), "Piece", 4).numbers), 0)
+            self.assertEqual(len(plan.operations), 0, values)
+        self.assertEqual(len(plan_frame(with_square(evolve(square(), first=5)), "Piece", 4).operations), 0)
 
     def test_a_blend_mode_in_a_frame_is_the_formula(self) -> None:
         for mode in ("multiply", "screen", "overlay", "luminosity", "plus-lighter"):

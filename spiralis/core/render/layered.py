@@ -160,7 +160,7 @@ class Layered(Node):
         """Whether operations may join the outer table: normal over normal is associative (W3C Compositing, 5.1)."""
         if self.size is None:
             return True
-        return all(row[1] == 0 for row in rows.numbers) and not kept and self._stays_within(rows)
+        return rows.all_normal and not kept and self._stays_within(rows)
 
     def why_not_joined(self, mode: int, opacity: float) -> str | None:
         """Return why it has to be a picture of its own; None where its operations may join the outer table."""

@@ -25,7 +25,7 @@ def add_pixels(table: Table, drawing: Raster, to_output: Affine, mode: int, opac
     box = to_output.box((0.0, 0.0, float(width), float(height)))
     dx, dy = round(inverse.e), round(inverse.f)
     if to_output.is_shift and abs(inverse.e - dx) + abs(inverse.f - dy) < 1e-6:
-        place = (1.0, 0.0, float(dx), 0.0, 1.0, float(dy))
+        place = (1.0, 0.0, float(dx), 0.0, 1.0, float(dy), 0.0, 0.0, 1.0)
         table.add(_STRAIGHT[kind], mode, (-dx, -dy, width - dx, height - dy), data, (width, height), place, opacity)
         return
     table.add(kind, mode, box, data, (width, height), sampling_place(inverse, 0.5), opacity)
@@ -34,7 +34,7 @@ def add_pixels(table: Table, drawing: Raster, to_output: Affine, mode: int, opac
 def sampling_place(inverse: Affine, centre: float) -> tuple[float, ...]:
     """Return the sampler's map for output pixel *centres*; ``centre`` is where a source value sits in its cell."""
     u, v = inverse.apply(0.5, 0.5)
-    return inverse.a, inverse.c, u - centre, inverse.b, inverse.d, v - centre
+    return inverse.a, inverse.c, u - centre, inverse.b, inverse.d, v - centre, 0.0, 0.0, 1.0
 
 
 def add_many(
@@ -66,14 +66,14 @@ def add_many(
     ia, ib, ic, id_ = d / det, -b / det, -c / det, a / det
     u = (c * f - d * e) / det + 0.5 * (ia + ic) - 0.5
     v = (b * e - a * f) / det + 0.5 * (ib + id_) - 0.5
-    box = np.column_stack([np.floor(x0), np.floor(y0), np.ceil(x1), np.ceil(y1)])[seen].astype(np.int64)
-    none = np.zeros(len(a), dtype=np.int64)
-    numbers = np.column_stack([kinds[seen], none, box, facts[seen, 1:], none])
-    reals = np.column_stack([ia, ic, u, ib, id_, v, opacities[seen], np.zeros((len(a), 4))])
-    table.add_rows(
-        [tuple(row) for row in numbers.tolist()], [tuple(row) for row in reals.tolist()],
-        [drawing.data for drawing in drawings],
-    )  # fmt: skip
+    rows = np.zeros(len(a), dtype=bands.OPERATION)
+    for name, bound in (("left", np.floor(x0)), ("top", np.floor(y0)), ("right", np.ceil(x1)), ("bottom", np.ceil(y1))):
+        rows[name] = bound[seen]
+    rows["kind"], rows["opacity"] = kinds[seen], opacities[seen]
+    rows["source"], rows["across"], rows["down"] = facts[seen, 1:].T
+    rows["place"][:, :6] = np.column_stack([ia, ic, u, ib, id_, v])
+    rows["place"][:, 8] = 1.0
+    table.add_rows([rows], [drawing.data for drawing in drawings])
 
 
 def _facts(drawing: Raster) -> tuple[int, int, int, int]:

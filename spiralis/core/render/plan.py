@@ -11,7 +11,7 @@ from spiralis.core.render.building import Builder, built, wrapped
 from spiralis.core.render.layered import add_items
 from spiralis.core.render.nodes import Item
 from spiralis.core.render.pictures_ahead import prepare_pictures
-from spiralis.core.render.still_layers import StillLayerCache, rows_of, stands_still
+from spiralis.core.render.still_layers import Rows, StillLayerCache, stands_still
 from spiralis.core.render.table import FramePlan, Table, premultiplied
 
 __all__ = ["output_size", "plan_frame", "wrapped"]
@@ -67,9 +67,9 @@ def _add_layers(table: Table, builder: Builder, project: Project, stops: Callabl
     return False
 
 
-def _added(table: Table, builder: Builder, layer: Layer) -> rows_of:
-    before, kept = len(table.numbers), len(table.keeps)
+def _added(table: Table, builder: Builder, layer: Layer) -> Rows:
+    before, kept = len(table.rows), len(table.keeps)
     item: Item | None = builder.item(layer)
     if item is not None:
         item.node.emit(table, item.mode, item.opacity)
-    return table.numbers[before:], table.reals[before:], table.keeps[kept:]
+    return table.rows[before:], table.keeps[kept:]

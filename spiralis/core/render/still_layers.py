@@ -9,8 +9,10 @@ from spiralis.core.cache import Beside
 from spiralis.core.geometry import Affine, Box
 from spiralis.core.model import Composition, Layer, Source, layer_kind
 from spiralis.core.model.blocks import effect_kind
+from spiralis.core.render.table import Row
 
-rows_of = tuple[list[tuple[int, ...]], list[tuple[float, ...]], list[np.ndarray]]
+#: A layer's operations, and the arrays that they point into.
+Rows = tuple[list[Row | np.ndarray], list[np.ndarray]]
 #: For how many places to draw to (scales, frames) a layer's rows are kept.
 _MOST_PLACES = 6
 
@@ -18,7 +20,7 @@ _MOST_PLACES = 6
 @frozen(eq=False)
 class _Kept:
     sources: tuple[Source, ...]
-    rows: rows_of
+    rows: Rows
 
 
 #: Rows by the place to draw to, beside their layer: they go with it.
@@ -32,12 +34,12 @@ class StillLayerCache:
         self._place = (to_output, frame, piece.width, piece.height)
         self._sources = sources
 
-    def of(self, layer: Layer) -> rows_of | None:
+    def of(self, layer: Layer) -> Rows | None:
         """Return what was kept for this very layer. Sources count by identity: new ones may change any picture."""
         held = _kept.of(layer).get(self._place)
         return held.rows if held is not None and held.sources is self._sources else None
 
-    def keep(self, layer: Layer, rows: rows_of) -> None:
+    def keep(self, layer: Layer, rows: Rows) -> None:
         """Keep a layer's rows."""
         places = _kept.of(layer)
         if len(places) >= _MOST_PLACES:

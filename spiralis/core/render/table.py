@@ -11,43 +11,47 @@ from attrs import field, frozen
 from spiralis.core.colour import Colour
 from spiralis.core.compositing.kernels import bands
 from spiralis.core.effects.colour_steps import packed
-from spiralis.core.geometry import Box, intersect, rounded_out
+from spiralis.core.geometry import Box, WholeBox, box_around, box_of, intersect, rounded_out
+
+#: One operation: the values of ``bands.OPERATION`` in their order.
+Row = tuple[int, int, int, int, int, int, int, int, int, int, tuple[float, ...], float, tuple[float, ...]]
+_CLEAR = (0.0, 0.0, 0.0, 0.0)
+UNMOVED = (1.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 1.0)
 
 
 @frozen(eq=False)
 class FramePlan:
-    """Everything the kernel needs to draw one frame; ``keeps`` holds the arrays that the table points into."""
+    """Everything the kernel needs to draw one frame; ``keeps`` holds the arrays that the operations point into."""
 
     width: int
     height: int
-    numbers: np.ndarray
-    reals: np.ndarray
+    operations: np.ndarray
     background: np.ndarray
     keeps: tuple[Any, ...] = field(repr=False)
 
 
 class Table:
-    """Collects operations, back to front; those outside the ``frame`` box are left out."""
+    """Collects operations, back to front; those outside the ``frame`` box are left out.
+
+    Operations come one by one as rows, or many at once as arrays of ``bands.OPERATION``.
+    """
 
     def __init__(self, frame: Box) -> None:
         self.frame = frame
-        self.numbers: list[tuple[int, ...]] = []
-        self.reals: list[tuple[float, ...]] = []
+        self.rows: list[Row | np.ndarray] = []
         self.keeps: list[np.ndarray] = []
         #: What lies under all operations.
         self.ground: Colour | None = None
 
     def add(self, kind: int, mode: int, box: Box, array: np.ndarray, size: tuple[int, int], place: tuple[float, ...],
-            opacity: float, colour: tuple[float, ...] = (0.0, 0.0, 0.0, 0.0), edges: np.ndarray | None = None,
+            opacity: float, colour: tuple[float, ...] = _CLEAR, edges: np.ndarray | None = None,
             ) -> None:  # fmt: skip
         """Add one operation; ``box`` is cut to the frame, ``edges`` (float64 (4, 3), see the kernel) cut it as well."""
         seen = intersect(box, self.frame)
         if seen is None:
             return
-        x0, y0, x1, y1 = (int(v) for v in rounded_out(seen))
         cut = edges.ctypes.data if edges is not None else 0
-        self.numbers.append((kind, mode, x0, y0, x1, y1, array.ctypes.data, *size, cut))
-        self.reals.append((*place, opacity, *colour))
+        self.rows.append((kind, mode, *rounded_out(seen), array.ctypes.data, *size, cut, place, opacity, colour))
         self.keeps.append(array)
         if edges is not None:
             self.keeps.append(edges)
@@ -55,48 +59,92 @@ class Table:
     def add_colours(self, steps: Sequence[np.ndarray], opacity: float) -> None:
         """Change everything so far by colour steps (see ``effects/colour_steps.py``), as far as an opacity."""
         if steps and opacity > 0:
-            place = (1.0, 0.0, 0.0, 0.0, 1.0, 0.0)
-            self.add(bands.COLOUR, 1, self.frame, packed(steps), (len(steps), 0), place, opacity)
+            self.add(bands.COLOUR, 1, self.frame, packed(steps), (len(steps), 0), UNMOVED, opacity)
+
+    def add_cover(self, cover: np.ndarray, box: WholeBox) -> None:
+        """Multiply everything so far by a cover, float32 (h, w) of a box of the frame's grid."""
+        place = (1.0, 0.0, float(-box[0]), 0.0, 1.0, float(-box[1]), 0.0, 0.0, 1.0)
+        self.add(bands.COVER, 1, box_of(box), cover, (cover.shape[1], cover.shape[0]), place, 1.0)
+
+    def add_apart(self, inner: Table, mode: int, opacity: float) -> None:
+        """Add a table within this one's frame as one picture, blended and faded as a whole."""
+        box = inner.box
+        seen = intersect(box, self.frame) if box is not None else None
+        if seen is not None:
+            whole = rounded_out(seen)
+            self.rows.append((bands.PUSH, 0, *whole, 0, 0, 0, 0, UNMOVED, 1.0, _CLEAR))
+            self.extend(inner)
+            self.rows.append((bands.POP, mode, *whole, 0, 0, 0, 0, UNMOVED, opacity, _CLEAR))
 
     def extend(self, other: Table) -> None:
         """Add all operations of a table whose frame lies within this one's."""
-        self.add_rows(other.numbers, other.reals, other.keeps)
+        self.add_rows(other.rows, other.keeps)
 
-    def add_rows(self, numbers: list[tuple[int, ...]], reals: list[tuple[float, ...]], keeps: list[np.ndarray]) -> None:
+    def add_rows(self, rows: Sequence[Row | np.ndarray], keeps: Sequence[np.ndarray]) -> None:
         """Add rows that were made for this frame before."""
-        self.numbers += numbers
-        self.reals += reals
+        self.rows += rows
         self.keeps += keeps
 
     def clear(self) -> None:
         """Drop all operations."""
-        self.numbers, self.reals, self.keeps = [], [], []
+        self.rows, self.keeps = [], []
+
+    @property
+    def all_normal(self) -> bool:
+        """Whether all operations lie over what is beneath them in the normal way; those within a picture apart may
+        mix among themselves as they like."""
+        depth = 0
+        for row in self.rows:
+            if isinstance(row, np.ndarray):
+                mixes = bool(row["mode"].any())
+            else:
+                depth += (row[0] == bands.PUSH) - (row[0] == bands.POP)
+                mixes = row[1] != 0
+            if mixes and depth == 0:
+                return False
+        return True
 
     @property
     def box(self) -> Box | None:
-        """The box around all operations, or None."""
-        rows = [row for row in self.numbers if row[0] != bands.COLOUR]
-        if not rows:
-            return None
-        columns = list(zip(*rows, strict=True))
-        return min(columns[2]), min(columns[3]), max(columns[4]), max(columns[5])
+        """The box around all operations that draw something, or None."""
+        boxes: list[Box] = []
+        for row in self.rows:
+            if isinstance(row, np.ndarray):
+                first, last = ("left", "top"), ("right", "bottom")
+                corners = [row[name].min() for name in first] + [row[name].max() for name in last]
+                boxes.append((float(corners[0]), float(corners[1]), float(corners[2]), float(corners[3])))
+            elif row[0] not in (bands.COLOUR, bands.COVER):
+                boxes.append(box_of((row[2], row[3], row[4], row[5])))
+        return box_around(boxes) if boxes else None
 
-    def plan(self, area: tuple[int, int, int, int], background: np.ndarray) -> FramePlan:
+    def plan(self, area: WholeBox, background: np.ndarray) -> FramePlan:
         """Return the plan of the pixels in a whole-numbered box, which becomes a frame of its own."""
         moved: list[np.ndarray] = []
         left, top, right, bottom = area
-        numbers = np.array(self.numbers, dtype=np.int64).reshape(-1, bands.NUMBERS)
-        reals = np.array(self.reals, dtype=np.float64).reshape(-1, bands.REALS)
+        operations = self._operations()
         if left or top:
-            for row in np.flatnonzero(numbers[:, 9]).tolist():
+            for row in np.flatnonzero(operations["edges"]).tolist():
                 # Edges are measured in the frame's own pixels: the part gets edges of its own.
-                edges = _moved_edges(self, numbers[row, 9], left, top)
-                numbers[row, 9] = edges.ctypes.data
+                edges = _moved_edges(self, operations["edges"][row], left, top)
+                operations["edges"][row] = edges.ctypes.data
                 moved.append(edges)
-            numbers[:, 2:6] -= (left, top, left, top)
-            reals[:, 2] += reals[:, 0] * left + reals[:, 1] * top
-            reals[:, 5] += reals[:, 3] * left + reals[:, 4] * top
-        return FramePlan(right - left, bottom - top, numbers, reals, background, (*self.keeps, *moved))
+            for name, by in (("left", left), ("top", top), ("right", left), ("bottom", top)):
+                operations[name] -= by
+            place = operations["place"]
+            for line in (0, 3, 6):
+                place[:, line + 2] += place[:, line] * left + place[:, line + 1] * top
+        return FramePlan(right - left, bottom - top, operations, background, (*self.keeps, *moved))
+
+    def _operations(self) -> np.ndarray:
+        parts: list[np.ndarray] = []
+        single: list[Row] = []
+        for row in self.rows:
+            if isinstance(row, np.ndarray):
+                parts += [np.array(single, dtype=bands.OPERATION), row]
+                single = []
+            else:
+                single.append(row)
+        return np.concatenate([*parts, np.array(single, dtype=bands.OPERATION)])
 
 
 def _moved_edges(table: Table, address: int, left: int, top: int) -> np.ndarray:
@@ -111,13 +159,13 @@ def premultiplied(colour: Colour | None) -> np.ndarray:
     return np.array([r * a, g * a, b * a, a], dtype=np.float32)
 
 
-def drawn(table: Table, area: tuple[int, int, int, int], background: Colour | None = None) -> np.ndarray:
+def drawn(table: Table, area: WholeBox, background: Colour | None = None) -> np.ndarray:
     """Draw a table into float32 (h, w, 4) pixels of a whole-numbered box."""
     plan = table.plan(area, premultiplied(background))
     out = np.empty((plan.height, plan.width, 4), dtype=np.float32)
     empty = np.empty((0, 0), dtype=np.uint8)
     bands.draw_bands(
-        plan.numbers, plan.reals, plan.background, plan.width, plan.height, 0, plan.height, bands.OUT_FLOAT,
+        plan.operations, plan.background, plan.width, plan.height, 0, plan.height, bands.OUT_FLOAT,
         out.reshape(-1), np.empty((0, 0, 4), dtype=np.uint8), empty, empty, empty,
     )  # fmt: skip
     return out

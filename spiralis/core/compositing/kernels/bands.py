@@ -1,12 +1,8 @@
 """Draw a whole table of operations band by band, so that a band stays in cache from first layer to output.
 
-The table has one row an operation, back to front.
-
-``numbers`` int64 (n, 10): kind, blend mode, x0, y0, x1, y1 (half-open output box), address of the source's
-values, its width, its height (for gradients and flat colours: the number of table entries, and 1 where
-all of them are solid; for colour steps how many there are), and the address of four edges that cut it, or 0. An edge
-is three float64: a x + b y + c is the distance inwards from it, in pixels, of a pixel's centre.
-``reals`` float64 (n, 11): six of the place (see ``sampling``), opacity, four of a flat colour.
+The table is an array of ``OPERATION``, one row an operation, back to front. PUSH begins a picture of its own, empty at
+first; what follows is drawn into it, until the POP that belongs to it mixes it with what lies beneath. COVER multiplies
+what is drawn so far by a cover: one float32 channel that lies in the frame's own grid.
 """
 
 import numpy as np
@@ -18,6 +14,7 @@ from spiralis.core.compositing.kernels.lanes import scale4
 from spiralis.core.compositing.kernels.output import store_rgba, store_yuv
 from spiralis.core.compositing.kernels.sampling import (
     bytes_at,
+    cover_row,
     cut_by_edges,
     doubles_at,
     fill_flat,
@@ -25,18 +22,36 @@ from spiralis.core.compositing.kernels.sampling import (
     row_range,
     sample_bilinear,
     sample_gradient,
+    sample_projective,
     sample_straight,
 )
 
-FLAT, LINEAR, RADIAL, CONIC, BYTES, FLOATS, BYTES_STRAIGHT, FLOATS_STRAIGHT, COLOUR = range(9)
-#: Columns of ``numbers`` and ``reals``.
-NUMBERS, REALS = 10, 11
+FLAT, LINEAR, RADIAL, CONIC, BYTES, FLOATS, BYTES_STRAIGHT, FLOATS_STRAIGHT, COLOUR, PUSH, POP, COVER = range(12)
+OPERATION = np.dtype(
+    [
+        ("kind", np.int64),
+        ("mode", np.int64),  # blend mode, see ``blending``
+        ("left", np.int64),  # the output box, half-open: right and bottom lie outside
+        ("top", np.int64),
+        ("right", np.int64),
+        ("bottom", np.int64),
+        ("source", np.int64),  # address of the source's values
+        ("across", np.int64),  # width of the source; of gradients and colour steps, how many values there are
+        ("down", np.int64),  # height of the source; of gradients and flat colours, 1 where all of them are solid
+        ("edges", np.int64),  # address of four edges that cut it, or 0
+        ("place", np.float64, (9,)),  # from output pixels to the source, see ``sampling``
+        ("opacity", np.float64),
+        ("colour", np.float64, (4,)),  # premultiplied
+    ]
+)
+#: An edge is three float64: a x + b y + c is the distance inwards from it, in pixels, of a pixel's centre.
+EDGES = 12
 OUT_FLOAT, OUT_RGBA, OUT_YUV = range(3)
 BAND = 32
 
 
 @njit(cache=True, nogil=True)
-def draw_bands(numbers, reals, background, width, height, y_from, y_to, kind, out, rgba, luma, cb, cr):
+def draw_bands(operations, background, width, height, y_from, y_to, kind, out, rgba, luma, cb, cr):
     """Draw rows y_from..y_to (y_from a multiple of BAND) of the frame that the table describes.
 
     ``background`` holds four premultiplied floats. ``kind`` says which of the outputs is written: ``out``
@@ -44,22 +59,34 @@ def draw_bands(numbers, reals, background, width, height, y_from, y_to, kind, ou
     may be empty.
     """
     row = np.empty(4 * width, dtype=np.float32)
-    # Where the backmost operation is solid over the whole frame, nothing beneath it shows.
-    covered = numbers.shape[0] > 0 and numbers[0, 0] <= CONIC and numbers[0, 8] == 1 and numbers[0, 1] == NORMAL
-    covered = covered and numbers[0, 9] == 0 and numbers[0, 2] <= 0 and numbers[0, 3] <= 0
-    covered = covered and numbers[0, 4] >= width and numbers[0, 5] >= height
+    covered = operations.size > 0 and _covers(operations[0], width, height)
     accumulator = np.empty(0 if kind == OUT_FLOAT else 4 * width * BAND, dtype=np.float32)
+    pushed = np.empty(4 * width * BAND * _depth(operations), dtype=np.float32)
     for band in range(y_from, y_to, BAND):
         stop = min(band + BAND, y_to)
+        size = 4 * width * (stop - band)
         if kind == OUT_FLOAT:
             lines = out[4 * width * band : 4 * width * stop]
         else:
-            lines = accumulator[: 4 * width * (stop - band)]
+            lines = accumulator[:size]
         if not covered:
-            for i in range(0, lines.size, 4):
+            for i in range(0, size, 4):
                 scale4(lines, i, background, 0, np.float32(1.0))
-        for index in range(numbers.shape[0]):
-            _draw_operation(numbers[index], reals[index], row, lines, width, band, stop)
+        level = 0
+        for index in range(operations.size):
+            operation = operations[index]
+            level -= operation.kind == POP
+            start = 4 * width * BAND * (level - 1)
+            target = lines if level == 0 else pushed[start : start + size]
+            if operation.kind == PUSH:
+                start = 4 * width * BAND * level
+                _clear(operation, pushed[start : start + size], width, band, stop)
+                level += 1
+            elif operation.kind == POP:
+                start = 4 * width * BAND * level
+                _mix(operation, pushed[start : start + size], target, width, band, stop)
+            else:
+                _draw_operation(operation, row, target, width, band, stop)
         if kind == OUT_RGBA:
             store_rgba(lines, 0, rgba, band, stop, width, True, False)
         elif kind == OUT_YUV:
@@ -67,47 +94,102 @@ def draw_bands(numbers, reals, background, width, height, y_from, y_to, kind, ou
 
 
 @njit(cache=True, nogil=True)
-def _draw_operation(numbers, reals, row, lines, width, band, stop):
-    kind, mode = numbers[0], numbers[1]
-    opacity = reals[6]
-    first, last = max(band, numbers[3]), min(stop, numbers[5])
-    solid = kind <= CONIC and numbers[8] == 1 and mode == NORMAL and numbers[9] == 0
-    for y in range(first, last):
-        x0, x1 = numbers[2], numbers[4]
+def _covers(operation, width, height):
+    """Whether the backmost operation is solid over the whole frame, so that nothing beneath it shows."""
+    solid = operation.kind <= CONIC and operation.down == 1 and operation.mode == NORMAL and operation.edges == 0
+    from_corner = operation.left <= 0 and operation.top <= 0
+    return solid and from_corner and operation.right >= width and operation.bottom >= height
+
+
+@njit(cache=True, nogil=True)
+def _depth(operations):
+    """Return how many pictures of their own lie within each other at most."""
+    deepest = level = 0
+    for index in range(operations.size):
+        if operations[index].kind == PUSH:
+            level += 1
+            deepest = max(deepest, level)
+        elif operations[index].kind == POP:
+            level -= 1
+    return deepest
+
+
+@njit(cache=True, nogil=True)
+def _clear(operation, lines, width, band, stop):
+    for y in range(max(band, operation.top), min(stop, operation.bottom)):
         base = 4 * width * (y - band)
+        lines[base + 4 * operation.left : base + 4 * operation.right] = 0.0
+
+
+@njit(cache=True, nogil=True)
+def _mix(operation, above, beneath, width, band, stop):
+    """Mix a picture of its own with what lies beneath it; ``above`` is used up."""
+    opacity = np.float32(operation.opacity)
+    for y in range(max(band, operation.top), min(stop, operation.bottom)):
+        first = 4 * (width * (y - band) + operation.left)
+        last = 4 * (width * (y - band) + operation.right)
+        if opacity != np.float32(1.0):
+            for i in range(first, last, 4):
+                scale4(above, i, above, i, opacity)
+        blend_row(operation.mode, above[first:last], beneath[first:last])
+
+
+@njit(cache=True, nogil=True)
+def _draw_operation(operation, row, lines, width, band, stop):
+    kind, mode, place, opacity = operation.kind, operation.mode, operation.place, operation.opacity
+    first, last = max(band, operation.top), min(stop, operation.bottom)
+    solid = kind <= CONIC and operation.down == 1 and mode == NORMAL and operation.edges == 0
+    for y in range(first, last):
+        x0, x1 = operation.left, operation.right
+        base = 4 * width * (y - band)
+        line = lines[base : base + 4 * width]
         if kind == COLOUR:
-            line = lines[base : base + 4 * width]
-            colour_row(line, x0, x1, floats_at(numbers[6], 16 * numbers[7]), numbers[7], opacity)
+            steps = floats_at(operation.source, 16 * operation.across)
+            colour_row(line, x0, x1, steps, operation.across, opacity)
             continue
-        if solid:
-            line = lines[base : base + 4 * width]
-            if kind == FLAT:
-                fill_flat(line, x0, x1, reals[7:11], opacity)
-            else:
-                table = floats_at(numbers[6], 4 * numbers[7])
-                sample_gradient(line, x0, x1, y, reals, table, numbers[7], kind - LINEAR, opacity)
+        if kind == COVER:
+            cover = floats_at(operation.source, operation.across * operation.down)
+            cover_row(line, x0, x1, int(place[2]) + operation.across * (y + int(place[5])), cover)
             continue
+        target = line if solid else row
         if kind == FLAT:
-            fill_flat(row, x0, x1, reals[7:11], opacity)
+            fill_flat(target, x0, x1, operation.colour, opacity)
         elif kind <= CONIC:
-            table = floats_at(numbers[6], 4 * numbers[7])
-            sample_gradient(row, x0, x1, y, reals, table, numbers[7], kind - LINEAR, opacity)
-        elif kind <= FLOATS:
-            x0, x1 = row_range(x0, x1, y, reals, numbers[7], numbers[8])
-            count = 4 * numbers[7] * numbers[8]
-            if kind == BYTES:
-                pixels = bytes_at(numbers[6], count)
-                sample_bilinear(row, x0, x1, y, reals, pixels, numbers[7], numbers[8], opacity / 255.0)
-            else:
-                values = floats_at(numbers[6], count)
-                sample_bilinear(row, x0, x1, y, reals, values, numbers[7], numbers[8], opacity)
+            table = floats_at(operation.source, 4 * operation.across)
+            sample_gradient(target, x0, x1, y, place, table, operation.across, kind - LINEAR, opacity)
         else:
-            offset = 4 * (int(reals[2]) + numbers[7] * (y + int(reals[5])))
-            count = 4 * numbers[7] * numbers[8]
-            if kind == BYTES_STRAIGHT:
-                sample_straight(row, x0, x1, offset, bytes_at(numbers[6], count), opacity / 255.0)
-            else:
-                sample_straight(row, x0, x1, offset, floats_at(numbers[6], count), opacity)
-        if numbers[9] != 0:
-            cut_by_edges(row, x0, x1, y, doubles_at(numbers[9], 12))
-        blend_row(mode, row[4 * x0 : 4 * x1], lines[base + 4 * x0 : base + 4 * x1])
+            x0, x1 = _sample(operation, row, x0, x1, y)
+        if solid:
+            continue
+        if operation.edges != 0:
+            cut_by_edges(row, x0, x1, y, doubles_at(operation.edges, EDGES))
+        blend_row(mode, row[4 * x0 : 4 * x1], line[4 * x0 : 4 * x1])
+
+
+@njit(cache=True, nogil=True)
+def _sample(operation, row, x0, x1, y):
+    """Fill a row from stored pixels; return the part of it that was filled."""
+    kind, place, opacity = operation.kind, operation.place, operation.opacity
+    across, down = operation.across, operation.down
+    count = 4 * across * down
+    if kind >= BYTES_STRAIGHT:
+        offset = 4 * (int(place[2]) + across * (y + int(place[5])))
+        if kind == BYTES_STRAIGHT:
+            sample_straight(row, x0, x1, offset, bytes_at(operation.source, count), opacity / 255.0)
+        else:
+            sample_straight(row, x0, x1, offset, floats_at(operation.source, count), opacity)
+        return x0, x1
+    if place[6] != 0.0 or place[7] != 0.0:
+        if kind == BYTES:
+            pixels = bytes_at(operation.source, count)
+            sample_projective(row, x0, x1, y, place, pixels, across, down, opacity / 255.0)
+        else:
+            sample_projective(row, x0, x1, y, place, floats_at(operation.source, count), across, down, opacity)
+        return x0, x1
+    x0, x1 = row_range(x0, x1, y, place, across, down)
+    if kind == BYTES:
+        pixels = bytes_at(operation.source, count)
+        sample_bilinear(row, x0, x1, y, place, pixels, across, down, opacity / 255.0)
+    else:
+        sample_bilinear(row, x0, x1, y, place, floats_at(operation.source, count), across, down, opacity)
+    return x0, x1

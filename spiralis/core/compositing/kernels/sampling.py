@@ -1,8 +1,9 @@
 """Samplers: fill one row of float32 source pixels from a flat colour, a gradient or stored pixels.
 
 Every sampler takes the row's output range [x0, x1) and writes premultiplied colours times ``opacity`` to
-``row[4 * x0 : 4 * x1]``. ``place`` holds the affine map from output pixel centres to source coordinates:
-``u = p0 x + p1 y + p2``, ``v = p3 x + p4 y + p5``, where an integer u means the centre of a source pixel.
+``row[4 * x0 : 4 * x1]``. ``place`` holds the map from output pixel centres to source coordinates by rows:
+``u = (p0 x + p1 y + p2) / w``, ``v = (p3 x + p4 y + p5) / w``, ``w = p6 x + p7 y + p8``, where an integer u means the
+centre of a source pixel. All but ``sample_projective`` take w as 1, which it is for affine maps.
 """
 
 import numpy as np
@@ -129,6 +130,22 @@ def sample_bilinear(row, x0, x1, y, place, pixels, width, height, opacity):
 
 
 @njit(cache=True, nogil=True)
+def sample_projective(row, x0, x1, y, place, pixels, width, height, opacity):
+    """Sample as ``sample_bilinear`` does, under a projective map; what lies behind the eye (w <= 0) is clear."""
+    zero = np.float32(0.0)
+    for x in range(x0, x1):
+        w = place[6] * x + place[7] * y + place[8]
+        u, v = -1.0, -1.0
+        if w > 1e-9:
+            u = (place[0] * x + place[1] * y + place[2]) / w
+            v = (place[3] * x + place[4] * y + place[5]) / w
+        inside = -1.0 < u < width and -1.0 < v < height
+        strength = np.float32(opacity) if inside else zero
+        p, w00, w01, w10, w11 = _corner(u, v, width, height, strength)
+        bilinear4(row, 4 * x, pixels, p, p + 4 * width, w00, w01, w10, w11)
+
+
+@njit(cache=True, nogil=True)
 def add_bilinear(row, x0, x1, y, place, pixels, width, height, weight):
     """Add the samples times ``weight`` to the row; arguments as for ``sample_bilinear``."""
     strength = np.float32(weight)
@@ -145,3 +162,10 @@ def sample_straight(row, x0, x1, offset, pixels, opacity):
     strength = np.float32(opacity)
     for i in range(4 * x0, 4 * x1, 4):
         scale4(row, i, pixels, i + offset, strength)
+
+
+@njit(cache=True, nogil=True)
+def cover_row(row, x0, x1, offset, cover):
+    """Multiply pixels by one channel: output item x takes item x + offset."""
+    for x in range(x0, x1):
+        scale4(row, 4 * x, row, 4 * x, cover[x + offset])
