@@ -27,6 +27,8 @@ class Affine(NamedTuple):
 
     def __matmul__(self, inner: Affine) -> Affine:
         """Return the map that applies ``inner`` first."""
+        if not isinstance(inner, Affine):
+            return NotImplemented
         a, b, c, d, e, f = self
         u, v, w, x, y, z = inner
         return Affine(a * u + c * v, b * u + d * v, a * w + c * x, b * w + d * x, a * y + c * z + e, b * y + d * z + f)
@@ -104,6 +106,120 @@ class Affine(NamedTuple):
 
 
 IDENTITY = Affine()
+#: How far in front of the eye something has to be to be seen at all, beside the unit of its homogeneous coordinate.
+_NEAR = 1e-6
+
+
+class Projection(NamedTuple):
+    """The projective map of the plane by a 3 by 3 matrix, row by row: ``x' = (a x + b y + c) / w``,
+    ``y' = (d x + e y + f) / w`` with ``w = g x + h y + i``; where w is not above 0 nothing is seen.
+
+    An ``Affine`` is the special case w = 1 (see Hartley and Zisserman, Multiple View Geometry, 2.3).
+    """
+
+    a: float = 1.0
+    b: float = 0.0
+    c: float = 0.0
+    d: float = 0.0
+    e: float = 1.0
+    f: float = 0.0
+    g: float = 0.0
+    h: float = 0.0
+    i: float = 1.0
+
+    @staticmethod
+    def of(affine: Affine) -> Projection:
+        """Return an affine map as a projective one."""
+        a, b, c, d, e, f = affine
+        return Projection(a, c, e, b, d, f)
+
+    @staticmethod
+    def from_array(matrix: np.ndarray) -> Projection:
+        """Return the map of a float64 (3, 3) matrix."""
+        return Projection(*(float(number) for number in np.asarray(matrix, dtype=np.float64).reshape(9)))
+
+    @property
+    def array(self) -> np.ndarray:
+        """The matrix, float64 (3, 3)."""
+        return np.array(self, dtype=np.float64).reshape(3, 3)
+
+    def __matmul__(self, inner: Map) -> Projection:
+        """Return the map that applies ``inner`` first."""
+        return Projection.from_array(self.array @ projection(inner).array)
+
+    def __rmatmul__(self, outer: Affine) -> Projection:
+        return Projection.of(outer) @ self
+
+    def apply(self, x: float, y: float) -> tuple[float, float]:
+        """Return where a point goes; raises ValueError for one that is not in front of the eye."""
+        w = self.g * x + self.h * y + self.i
+        if w <= 0:
+            raise ValueError(f"The point ({x:g}, {y:g}) lies behind the eye.")
+        return (self.a * x + self.b * y + self.c) / w, (self.d * x + self.e * y + self.f) / w
+
+    def inverse(self) -> Projection | None:
+        """Return the inverse, or None for a map that flattens the plane or holds no finite numbers.
+
+        What this map shows lies in front of the eye of the inverse, too: there its w is 1 / w.
+        """
+        matrix = self.array
+        det = float(np.linalg.det(matrix)) if np.isfinite(matrix).all() else 0.0
+        if abs(det) < 1e-12 * max(abs(self.g), abs(self.h), abs(self.i), 1e-12) ** 3:
+            return None
+        return Projection.from_array(np.linalg.inv(matrix))
+
+    def box(self, box: Box) -> Box:
+        """Return the smallest upright box around what is seen of a box's image; it is empty where nothing is."""
+        left, top, right, bottom = box
+        points = self.array @ np.array([[left, right, right, left], [top, top, bottom, bottom], [1.0] * 4])
+        seen: list[np.ndarray] = []
+        for k in range(4):
+            first, second = points[:, k], points[:, (k + 1) % 4]
+            if first[2] > _NEAR:
+                seen.append(first)
+            if (first[2] > _NEAR) != (second[2] > _NEAR):
+                seen.append(first + (_NEAR - first[2]) / (second[2] - first[2]) * (second - first))
+        if not seen:
+            return 0.0, 0.0, 0.0, 0.0
+        xs, ys = [p[0] / p[2] for p in seen], [p[1] / p[2] for p in seen]
+        return float(min(xs)), float(min(ys)), float(max(xs)), float(max(ys))
+
+    @staticmethod
+    def pinning(box: Box, corners: Sequence[tuple[float, float]]) -> Projection | None:
+        """Return the map of a box's corners (top left, top right, bottom right, bottom left) to four points.
+
+        None where three of them lie on a line, or the quadrilateral is not convex: no view of a plane looks like that.
+        (Heckbert, Fundamentals of Texture Mapping and Image Warping, 1989, 2.2.3.)
+        """
+        left, top, right, bottom = box
+        if right <= left or bottom <= top or not _convex(corners):
+            return None
+        (x0, y0), (x1, y1), (x2, y2), (x3, y3) = corners
+        across, down = (x0 - x1 + x2 - x3), (y0 - y1 + y2 - y3)
+        dx1, dx2, dy1, dy2 = x1 - x2, x3 - x2, y1 - y2, y3 - y2
+        det = dx1 * dy2 - dx2 * dy1
+        g, h = (across * dy2 - dx2 * down) / det, (dx1 * down - across * dy1) / det
+        unit = Projection(x1 - x0 + g * x1, x3 - x0 + h * x3, x0, y1 - y0 + g * y1, y3 - y0 + h * y3, y0, g, h, 1.0)
+        return unit @ Affine(1 / (right - left), 0.0, 0.0, 1 / (bottom - top), -left / (right - left),
+                             -top / (bottom - top))  # fmt: skip
+
+
+#: A map of the plane.
+Map = Affine | Projection
+
+
+def projection(any_map: Map) -> Projection:
+    """Return a map as a projective one."""
+    return any_map if isinstance(any_map, Projection) else Projection.of(any_map)
+
+
+def _convex(corners: Sequence[tuple[float, float]]) -> bool:
+    """Whether four points, taken in order, turn the same way at each of them."""
+    turns = []
+    for k in range(4):
+        (ax, ay), (bx, by), (cx, cy) = corners[k], corners[(k + 1) % 4], corners[(k + 2) % 4]
+        turns.append((bx - ax) * (cy - by) - (by - ay) * (cx - bx))
+    return all(turn > 1e-9 for turn in turns) or all(turn < -1e-9 for turn in turns)
 
 
 def placement(

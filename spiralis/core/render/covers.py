@@ -7,11 +7,11 @@ from collections.abc import Hashable, Sequence
 import numpy as np
 from attrs import frozen
 
-from spiralis.core.geometry import Affine, Box, WholeBox, box_of
+from spiralis.core.geometry import Affine, Box, WholeBox, box_of, rounded_out
 from spiralis.core.model import layer_kind
 from spiralis.core.raster.layer_image import Scene
 from spiralis.core.raster.raster import Raster
-from spiralis.core.render.nodes import COVERS, Item, Key, Node, emit_picture, region_of
+from spiralis.core.render.nodes import COVERS, Item, Key, Node, emit_picture, region_of, worth_keeping
 from spiralis.core.render.pictures import add_pixels
 from spiralis.core.render.table import Table, drawn
 
@@ -122,7 +122,19 @@ class Covered(Node):
         return self.inner.key, tuple(matte.key for matte in self.mattes), crop
 
     def emit(self, table: Table, mode: int, opacity: float) -> None:
-        emit_picture(table, self.picture(region_of(table)), mode, opacity)
+        region = region_of(table)
+        if worth_keeping(self, region):
+            emit_picture(table, self.picture(region), mode, opacity)
+            return
+        apart = Table(table.frame)
+        self.inner.emit(apart, 0, 1.0)
+        if apart.box is not None:
+            box = rounded_out(apart.box)
+            if self.mattes:
+                apart.add_cover(coverage(self.mattes, box), box)
+            if self.crop is not None:
+                apart.add_cover(self.crop.cover(box), box)
+            table.add_apart(apart, mode, opacity)
 
     def drawn_in(self, region: WholeBox) -> Raster | None:
         # What is quickly drawn again is not kept apart from its covered picture.

@@ -95,7 +95,7 @@ def _draw(
 ) -> None:
     def rows(first: int, last: int) -> None:
         bands.draw_bands(
-            plan.operations, plan.background, plan.width, plan.height, first, last, kind, out, rgba, *planes
+            plan.operations, plan.background, plan.area, first, last, kind, out, rgba, *planes
         )
 
     count = -(-plan.height // bands.BAND)

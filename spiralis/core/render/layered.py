@@ -16,7 +16,17 @@ from spiralis.core.raster.raster import Raster
 from spiralis.core.raster.vectors import cut_to_quad
 from spiralis.core.render.covers import Crop, Matting, coverage
 from spiralis.core.render.effecting import Step, run_steps, steps_key, total_reads
-from spiralis.core.render.nodes import PICTURES, Item, Key, Node, emit_picture, items_key, picture_of, region_of
+from spiralis.core.render.nodes import (
+    PICTURES,
+    Item,
+    Key,
+    Node,
+    emit_picture,
+    items_key,
+    picture_of,
+    region_of,
+    worth_keeping,
+)
 from spiralis.core.render.table import Table, drawn
 
 
@@ -151,10 +161,17 @@ class Layered(Node):
                 table.extend(content[0])
                 return
             _APART.put((self.key, region), True)
-        picture = PICTURES.get(
-            (self.key, region), lambda: self._pictured(region, content or self._content(box_of(region)))
-        )
-        emit_picture(table, picture, mode, opacity)
+        if worth_keeping(self, region):
+            picture = PICTURES.get(
+                (self.key, region), lambda: self._pictured(region, content or self._content(box_of(region)))
+            )
+            emit_picture(table, picture, mode, opacity)
+            return
+        content = content or self._content(box_of(region))
+        if content is not None and self.ground is None and self._stays_within(content[0]):
+            table.add_apart(content[0], mode, opacity)
+        else:
+            emit_picture(table, self._pictured(region, content), mode, opacity)
 
     def _joins(self, rows: Table, kept: bool) -> bool:
         """Whether operations may join the outer table: normal over normal is associative (W3C Compositing, 5.1)."""

@@ -16,7 +16,7 @@ import numpy as np
 from attrs import frozen
 
 from spiralis.core.cache import CacheSection
-from spiralis.core.geometry import Affine, WholeBox, box_of, rounded_out
+from spiralis.core.geometry import Map, WholeBox, box_of, rounded_out
 from spiralis.core.raster.raster import Raster
 from spiralis.core.render.pictures import add_pixels
 from spiralis.core.render.table import Table, drawn
@@ -90,6 +90,20 @@ def picture_of(table: Table, region: WholeBox) -> Raster | None:
     return Raster(drawn(table, area), corner=area[:2])
 
 
+#: Pictures by (key, region) that were drawn once without being kept.
+_DRAWN_ONCE: CacheSection[bool] = CacheSection(lambda _: 128)
+
+
+def worth_keeping(node: Node, region: WholeBox) -> bool:
+    """Whether a picture was asked for before. What changes from frame to frame is better drawn among the others'
+    operations than into pixels of its own that nobody asks for again."""
+    place = (node.key, region)
+    if place in PICTURES or _DRAWN_ONCE.peek(place):
+        return True
+    _DRAWN_ONCE.put(place, True)
+    return False
+
+
 def emit_picture(table: Table, picture: Raster | None, mode: int, opacity: float) -> None:
     """Add a picture that lies in the table's own grid."""
     if picture is not None:
@@ -118,7 +132,7 @@ def items_key(items: Sequence[Item]) -> Hashable:
 class Placed(Node):
     """A node drawn in an upright grid of its own, and sampled once from there."""
 
-    def __init__(self, inner: Node, to_grid: Affine) -> None:
+    def __init__(self, inner: Node, to_grid: Map) -> None:
         self.inner, self.to_grid = inner, to_grid
 
     def make_key(self) -> Hashable:

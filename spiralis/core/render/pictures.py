@@ -7,17 +7,20 @@ from collections.abc import Sequence
 import numpy as np
 
 from spiralis.core.compositing.kernels import bands
-from spiralis.core.geometry import Affine
+from spiralis.core.geometry import Affine, Map, Projection, projection
 from spiralis.core.raster.raster import Raster
 from spiralis.core.render.table import Table
 
 _STRAIGHT = {bands.BYTES: bands.BYTES_STRAIGHT, bands.FLOATS: bands.FLOATS_STRAIGHT}
 
 
-def add_pixels(table: Table, drawing: Raster, to_output: Affine, mode: int, opacity: float) -> None:
+def add_pixels(table: Table, drawing: Raster, to_output: Map, mode: int, opacity: float) -> None:
     """Add a picture under a map from its own pixels to the output; one that flattens it adds nothing."""
     inverse = to_output.inverse()
     if inverse is None:
+        return
+    if isinstance(to_output, Projection) or isinstance(inverse, Projection):
+        _add_in_perspective(table, drawing, projection(to_output), projection(inverse), mode, opacity)
         return
     data = drawing.data
     height, width = data.shape[:2]
@@ -29,6 +32,16 @@ def add_pixels(table: Table, drawing: Raster, to_output: Affine, mode: int, opac
         table.add(_STRAIGHT[kind], mode, (-dx, -dy, width - dx, height - dy), data, (width, height), place, opacity)
         return
     table.add(kind, mode, box, data, (width, height), sampling_place(inverse, 0.5), opacity)
+
+
+def _add_in_perspective(
+    table: Table, drawing: Raster, to_output: Projection, inverse: Projection, mode: int, opacity: float
+) -> None:
+    height, width = drawing.data.shape[:2]
+    kind = bands.BYTES if drawing.data.dtype == np.uint8 else bands.FLOATS
+    box = to_output.box((0.0, 0.0, float(width), float(height)))
+    place = Affine.shift(-0.5, -0.5) @ inverse @ Affine.shift(0.5, 0.5)
+    table.add(kind, mode, box, drawing.data, (width, height), tuple(place), opacity)
 
 
 def sampling_place(inverse: Affine, centre: float) -> tuple[float, ...]:

@@ -23,11 +23,20 @@ UNMOVED = (1.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 1.0)
 class FramePlan:
     """Everything the kernel needs to draw one frame; ``keeps`` holds the arrays that the operations point into."""
 
-    width: int
-    height: int
+    area: WholeBox
     operations: np.ndarray
     background: np.ndarray
     keeps: tuple[Any, ...] = field(repr=False)
+
+    @property
+    def width(self) -> int:
+        """The width of the part that is drawn."""
+        return self.area[2] - self.area[0]
+
+    @property
+    def height(self) -> int:
+        """The height of the part that is drawn."""
+        return self.area[3] - self.area[1]
 
 
 class Table:
@@ -118,22 +127,8 @@ class Table:
         return box_around(boxes) if boxes else None
 
     def plan(self, area: WholeBox, background: np.ndarray) -> FramePlan:
-        """Return the plan of the pixels in a whole-numbered box, which becomes a frame of its own."""
-        moved: list[np.ndarray] = []
-        left, top, right, bottom = area
-        operations = self._operations()
-        if left or top:
-            for row in np.flatnonzero(operations["edges"]).tolist():
-                # Edges are measured in the frame's own pixels: the part gets edges of its own.
-                edges = _moved_edges(self, operations["edges"][row], left, top)
-                operations["edges"][row] = edges.ctypes.data
-                moved.append(edges)
-            for name, by in (("left", left), ("top", top), ("right", left), ("bottom", top)):
-                operations[name] -= by
-            place = operations["place"]
-            for line in (0, 3, 6):
-                place[:, line + 2] += place[:, line] * left + place[:, line + 1] * top
-        return FramePlan(right - left, bottom - top, operations, background, (*self.keeps, *moved))
+        """Return the plan of the pixels in a whole-numbered box."""
+        return FramePlan(area, self._operations(), background, tuple(self.keeps))
 
     def _operations(self) -> np.ndarray:
         parts: list[np.ndarray] = []
@@ -145,12 +140,6 @@ class Table:
             else:
                 single.append(row)
         return np.concatenate([*parts, np.array(single, dtype=bands.OPERATION)])
-
-
-def _moved_edges(table: Table, address: int, left: int, top: int) -> np.ndarray:
-    edges = next(kept for kept in table.keeps if kept.ctypes.data == address).copy()
-    edges[:, 2] += edges[:, 0] * left + edges[:, 1] * top
-    return edges
 
 
 def premultiplied(colour: Colour | None) -> np.ndarray:
@@ -165,7 +154,7 @@ def drawn(table: Table, area: WholeBox, background: Colour | None = None) -> np.
     out = np.empty((plan.height, plan.width, 4), dtype=np.float32)
     empty = np.empty((0, 0), dtype=np.uint8)
     bands.draw_bands(
-        plan.operations, plan.background, plan.width, plan.height, 0, plan.height, bands.OUT_FLOAT,
+        plan.operations, plan.background, plan.area, 0, plan.height, bands.OUT_FLOAT,
         out.reshape(-1), np.empty((0, 0, 4), dtype=np.uint8), empty, empty, empty,
     )  # fmt: skip
     return out

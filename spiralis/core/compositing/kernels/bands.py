@@ -51,15 +51,23 @@ BAND = 32
 
 
 @njit(cache=True, nogil=True)
-def draw_bands(operations, background, width, height, y_from, y_to, kind, out, rgba, luma, cb, cr):
-    """Draw rows y_from..y_to (y_from a multiple of BAND) of the frame that the table describes.
+def draw_bands(operations, background, area, y_from, y_to, kind, out, rgba, luma, cb, cr):
+    """Draw rows of the part of a frame that ``area`` (left, top, right, bottom) cuts out of it.
 
-    ``background`` holds four premultiplied floats. ``kind`` says which of the outputs is written: ``out``
-    (flat float32), ``rgba`` (height, width, 4) uint8, or the planes ``luma``, ``cb``, ``cr``; the others
-    may be empty.
+    What a pixel gets depends on where it lies in the frame alone, bit for bit, and not on the part.
+
+    Args:
+        operations: the table, by the frame's own pixels.
+        background: four premultiplied floats.
+        area: four integers.
+        y_from, y_to: the rows of the part; ``y_from`` is a multiple of BAND.
+        kind: which output is written: ``out`` (flat float32), ``rgba`` (height, width, 4) uint8, or the planes
+            ``luma``, ``cb``, ``cr``; the others may be empty.
     """
+    left, top, right, bottom = area
+    width, height = right - left, bottom - top
     row = np.empty(4 * width, dtype=np.float32)
-    covered = operations.size > 0 and _covers(operations[0], width, height)
+    covered = operations.size > 0 and _covers(operations[0], area)
     accumulator = np.empty(0 if kind == OUT_FLOAT else 4 * width * BAND, dtype=np.float32)
     pushed = np.empty(4 * width * BAND * _depth(operations), dtype=np.float32)
     for band in range(y_from, y_to, BAND):
@@ -72,6 +80,7 @@ def draw_bands(operations, background, width, height, y_from, y_to, kind, out, r
         if not covered:
             for i in range(0, size, 4):
                 scale4(lines, i, background, 0, np.float32(1.0))
+        part = (left, band + top, right, stop + top)
         level = 0
         for index in range(operations.size):
             operation = operations[index]
@@ -80,13 +89,13 @@ def draw_bands(operations, background, width, height, y_from, y_to, kind, out, r
             target = lines if level == 0 else pushed[start : start + size]
             if operation.kind == PUSH:
                 start = 4 * width * BAND * level
-                _clear(operation, pushed[start : start + size], width, band, stop)
+                _clear(operation, pushed[start : start + size], part)
                 level += 1
             elif operation.kind == POP:
                 start = 4 * width * BAND * level
-                _mix(operation, pushed[start : start + size], target, width, band, stop)
+                _mix(operation, pushed[start : start + size], target, part)
             else:
-                _draw_operation(operation, row, target, width, band, stop)
+                _draw_operation(operation, row, target, part)
         if kind == OUT_RGBA:
             store_rgba(lines, 0, rgba, band, stop, width, True, False)
         elif kind == OUT_YUV:
@@ -94,11 +103,11 @@ def draw_bands(operations, background, width, height, y_from, y_to, kind, out, r
 
 
 @njit(cache=True, nogil=True)
-def _covers(operation, width, height):
-    """Whether the backmost operation is solid over the whole frame, so that nothing beneath it shows."""
+def _covers(operation, area):
+    """Whether the backmost operation is solid over the whole part, so that nothing beneath it shows."""
     solid = operation.kind <= CONIC and operation.down == 1 and operation.mode == NORMAL and operation.edges == 0
-    from_corner = operation.left <= 0 and operation.top <= 0
-    return solid and from_corner and operation.right >= width and operation.bottom >= height
+    from_corner = operation.left <= area[0] and operation.top <= area[1]
+    return solid and from_corner and operation.right >= area[2] and operation.bottom >= area[3]
 
 
 @njit(cache=True, nogil=True)
@@ -115,19 +124,28 @@ def _depth(operations):
 
 
 @njit(cache=True, nogil=True)
-def _clear(operation, lines, width, band, stop):
-    for y in range(max(band, operation.top), min(stop, operation.bottom)):
-        base = 4 * width * (y - band)
-        lines[base + 4 * operation.left : base + 4 * operation.right] = 0.0
+def _seen(operation, part):
+    """Return the box of an operation within a part: left, top, right, bottom, not turned around."""
+    left, top = max(operation.left, part[0]), max(operation.top, part[1])
+    return left, top, max(min(operation.right, part[2]), left), max(min(operation.bottom, part[3]), top)
 
 
 @njit(cache=True, nogil=True)
-def _mix(operation, above, beneath, width, band, stop):
+def _clear(operation, lines, part):
+    x0, y0, x1, y1 = _seen(operation, part)
+    for y in range(y0, y1):
+        base = (part[2] - part[0]) * (y - part[1]) - part[0]
+        lines[4 * (base + x0) : 4 * (base + x1)] = 0.0
+
+
+@njit(cache=True, nogil=True)
+def _mix(operation, above, beneath, part):
     """Mix a picture of its own with what lies beneath it; ``above`` is used up."""
     opacity = np.float32(operation.opacity)
-    for y in range(max(band, operation.top), min(stop, operation.bottom)):
-        first = 4 * (width * (y - band) + operation.left)
-        last = 4 * (width * (y - band) + operation.right)
+    x0, y0, x1, y1 = _seen(operation, part)
+    for y in range(y0, y1):
+        base = (part[2] - part[0]) * (y - part[1]) - part[0]
+        first, last = 4 * (base + x0), 4 * (base + x1)
         if opacity != np.float32(1.0):
             for i in range(first, last, 4):
                 scale4(above, i, above, i, opacity)
@@ -135,61 +153,63 @@ def _mix(operation, above, beneath, width, band, stop):
 
 
 @njit(cache=True, nogil=True)
-def _draw_operation(operation, row, lines, width, band, stop):
+def _draw_operation(operation, row, lines, part):
     kind, mode, place, opacity = operation.kind, operation.mode, operation.place, operation.opacity
-    first, last = max(band, operation.top), min(stop, operation.bottom)
+    left, width = part[0], part[2] - part[0]
+    from_x, from_y, to_x, to_y = _seen(operation, part)
     solid = kind <= CONIC and operation.down == 1 and mode == NORMAL and operation.edges == 0
-    for y in range(first, last):
-        x0, x1 = operation.left, operation.right
-        base = 4 * width * (y - band)
+    for y in range(from_y, to_y):
+        x0, x1 = from_x, to_x
+        base = 4 * width * (y - part[1])
         line = lines[base : base + 4 * width]
         if kind == COLOUR:
             steps = floats_at(operation.source, 16 * operation.across)
-            colour_row(line, x0, x1, steps, operation.across, opacity)
+            colour_row(line, x0 - left, x1 - left, steps, operation.across, opacity)
             continue
         if kind == COVER:
             cover = floats_at(operation.source, operation.across * operation.down)
-            cover_row(line, x0, x1, int(place[2]) + operation.across * (y + int(place[5])), cover)
+            cover_row(line, left, x0, x1, int(place[2]) + operation.across * (y + int(place[5])), cover)
             continue
         target = line if solid else row
         if kind == FLAT:
-            fill_flat(target, x0, x1, operation.colour, opacity)
+            fill_flat(target, left, x0, x1, operation.colour, opacity)
         elif kind <= CONIC:
             table = floats_at(operation.source, 4 * operation.across)
-            sample_gradient(target, x0, x1, y, place, table, operation.across, kind - LINEAR, opacity)
+            sample_gradient(target, left, x0, x1, y, place, table, operation.across, kind - LINEAR, opacity)
         else:
-            x0, x1 = _sample(operation, row, x0, x1, y)
+            x0, x1 = _sample(operation, row, left, x0, x1, y)
         if solid:
             continue
         if operation.edges != 0:
-            cut_by_edges(row, x0, x1, y, doubles_at(operation.edges, EDGES))
-        blend_row(mode, row[4 * x0 : 4 * x1], line[4 * x0 : 4 * x1])
+            cut_by_edges(row, left, x0, x1, y, doubles_at(operation.edges, EDGES))
+        first, last = 4 * (x0 - left), 4 * (x1 - left)
+        blend_row(mode, row[first:last], line[first:last])
 
 
 @njit(cache=True, nogil=True)
-def _sample(operation, row, x0, x1, y):
+def _sample(operation, row, left, x0, x1, y):
     """Fill a row from stored pixels; return the part of it that was filled."""
     kind, place, opacity = operation.kind, operation.place, operation.opacity
     across, down = operation.across, operation.down
     count = 4 * across * down
     if kind >= BYTES_STRAIGHT:
-        offset = 4 * (int(place[2]) + across * (y + int(place[5])))
+        offset = int(place[2]) + across * (y + int(place[5]))
         if kind == BYTES_STRAIGHT:
-            sample_straight(row, x0, x1, offset, bytes_at(operation.source, count), opacity / 255.0)
+            sample_straight(row, left, x0, x1, offset, bytes_at(operation.source, count), opacity / 255.0)
         else:
-            sample_straight(row, x0, x1, offset, floats_at(operation.source, count), opacity)
+            sample_straight(row, left, x0, x1, offset, floats_at(operation.source, count), opacity)
         return x0, x1
     if place[6] != 0.0 or place[7] != 0.0:
         if kind == BYTES:
             pixels = bytes_at(operation.source, count)
-            sample_projective(row, x0, x1, y, place, pixels, across, down, opacity / 255.0)
+            sample_projective(row, left, x0, x1, y, place, pixels, across, down, opacity / 255.0)
         else:
-            sample_projective(row, x0, x1, y, place, floats_at(operation.source, count), across, down, opacity)
+            sample_projective(row, left, x0, x1, y, place, floats_at(operation.source, count), across, down, opacity)
         return x0, x1
     x0, x1 = row_range(x0, x1, y, place, across, down)
     if kind == BYTES:
         pixels = bytes_at(operation.source, count)
-        sample_bilinear(row, x0, x1, y, place, pixels, across, down, opacity / 255.0)
+        sample_bilinear(row, left, x0, x1, y, place, pixels, across, down, opacity / 255.0)
     else:
-        sample_bilinear(row, x0, x1, y, place, floats_at(operation.source, count), across, down, opacity)
+        sample_bilinear(row, left, x0, x1, y, place, floats_at(operation.source, count), across, down, opacity)
     return x0, x1

@@ -1,9 +1,10 @@
 """Samplers: fill one row of float32 source pixels from a flat colour, a gradient or stored pixels.
 
 Every sampler takes the row's output range [x0, x1) and writes premultiplied colours times ``opacity`` to
-``row[4 * x0 : 4 * x1]``. ``place`` holds the map from output pixel centres to source coordinates by rows:
-``u = (p0 x + p1 y + p2) / w``, ``v = (p3 x + p4 y + p5) / w``, ``w = p6 x + p7 y + p8``, where an integer u means the
-centre of a source pixel. All but ``sample_projective`` take w as 1, which it is for affine maps.
+``row[4 * (x0 - left) : 4 * (x1 - left)]``: the row begins at ``left``. ``place`` holds the map from output pixel
+centres to source coordinates by rows: ``u = (p0 x + p1 y + p2) / w``, ``v = (p3 x + p4 y + p5) / w`` and
+``w = p6 x + p7 y + p8``, where an integer u means the centre of a source pixel. All but ``sample_projective`` take w as
+1, which it is for affine maps.
 """
 
 import numpy as np
@@ -31,7 +32,7 @@ def doubles_at(address, count):
 
 
 @njit(cache=True, nogil=True)
-def cut_by_edges(row, x0, x1, y, edges):
+def cut_by_edges(row, left, x0, x1, y, edges):
     """Multiply a row's pixels by how far they lie within four edges: 0 half a pixel outside, 1 half a pixel inside."""
     for edge in range(4):
         a, base = edges[3 * edge], edges[3 * edge + 1] * y + edges[3 * edge + 2]
@@ -46,22 +47,22 @@ def cut_by_edges(row, x0, x1, y, edges):
         for x in range(low, high):
             keep = np.float32(min(max(a * x + base + 0.5, 0.0), 1.0))
             for c in range(4):
-                row[4 * x + c] *= keep
+                row[4 * (x - left) + c] *= keep
 
 
 @njit(cache=True, nogil=True)
-def fill_flat(row, x0, x1, colour, opacity):
+def fill_flat(row, left, x0, x1, colour, opacity):
     """Write one colour, given in ``colour[0:4]``."""
     single = np.empty(4, dtype=np.float32)
     for c in range(4):
         single[c] = colour[c]
     strength = np.float32(opacity)
-    for i in range(4 * x0, 4 * x1, 4):
+    for i in range(4 * (x0 - left), 4 * (x1 - left), 4):
         scale4(row, i, single, 0, strength)
 
 
 @njit(cache=True, nogil=True)
-def sample_gradient(row, x0, x1, y, place, table, count, shape, opacity):
+def sample_gradient(row, left, x0, x1, y, place, table, count, shape, opacity):
     """Look up a colour table of ``count`` entries by u (shape 0), the length of (u, v) (1) or its turn (2)."""
     strength = np.float32(opacity)
     last = np.float32(count - 1)
@@ -80,13 +81,13 @@ def sample_gradient(row, x0, x1, y, place, table, count, shape, opacity):
         t = min(max(t, zero), last)
         k = min(int(t), count - 2)
         second = (t - np.float32(k)) * strength
-        mix4(row, 4 * x, table, 4 * k, strength - second, 4 * k + 4, second)
+        mix4(row, 4 * (x - left), table, 4 * k, strength - second, 4 * k + 4, second)
 
 
 @njit(cache=True, nogil=True)
 def row_range(x0, x1, y, place, width, height):
     """Narrow [x0, x1) to the pixels whose bilinear footprint touches a source of this size."""
-    low, high = float(x0), float(x1)
+    low, high = -1e9, 1e9
     for axis in range(2):
         slope = place[3 * axis]
         base = place[3 * axis + 1] * y + place[3 * axis + 2]
@@ -97,9 +98,11 @@ def row_range(x0, x1, y, place, width, height):
             continue
         first, last = (-1.0 - base) / slope, (top - base) / slope
         low, high = max(low, min(first, last)), min(high, max(first, last))
+    # The footprint alone decides which pixels count, never where a part of the frame is cut off.
     if high <= low:
         return x0, x0
-    return max(x0, int(np.floor(low))), min(x1, int(np.ceil(high)) + 1)
+    x0 = max(x0, int(np.floor(low)))
+    return x0, max(min(x1, int(np.ceil(high)) + 1), x0)
 
 
 @njit(cache=True, nogil=True, inline="always")
@@ -116,7 +119,7 @@ def _corner(u, v, width, height, strength):
 
 
 @njit(cache=True, nogil=True)
-def sample_bilinear(row, x0, x1, y, place, pixels, width, height, opacity):
+def sample_bilinear(row, left, x0, x1, y, place, pixels, width, height, opacity):
     """Sample uint8 or float32 pixels (flat, 4 a pixel) bilinearly; the outermost pixel ring is transparent.
 
     ``opacity`` includes the factor that brings the stored values to 0..1.
@@ -126,11 +129,11 @@ def sample_bilinear(row, x0, x1, y, place, pixels, width, height, opacity):
     u0, v0 = place[1] * y + place[2], place[4] * y + place[5]
     for x in range(x0, x1):
         p, w00, w01, w10, w11 = _corner(du * x + u0, dv * x + v0, width, height, strength)
-        bilinear4(row, 4 * x, pixels, p, p + 4 * width, w00, w01, w10, w11)
+        bilinear4(row, 4 * (x - left), pixels, p, p + 4 * width, w00, w01, w10, w11)
 
 
 @njit(cache=True, nogil=True)
-def sample_projective(row, x0, x1, y, place, pixels, width, height, opacity):
+def sample_projective(row, left, x0, x1, y, place, pixels, width, height, opacity):
     """Sample as ``sample_bilinear`` does, under a projective map; what lies behind the eye (w <= 0) is clear."""
     zero = np.float32(0.0)
     for x in range(x0, x1):
@@ -142,7 +145,7 @@ def sample_projective(row, x0, x1, y, place, pixels, width, height, opacity):
         inside = -1.0 < u < width and -1.0 < v < height
         strength = np.float32(opacity) if inside else zero
         p, w00, w01, w10, w11 = _corner(u, v, width, height, strength)
-        bilinear4(row, 4 * x, pixels, p, p + 4 * width, w00, w01, w10, w11)
+        bilinear4(row, 4 * (x - left), pixels, p, p + 4 * width, w00, w01, w10, w11)
 
 
 @njit(cache=True, nogil=True)
@@ -157,15 +160,15 @@ def add_bilinear(row, x0, x1, y, place, pixels, width, height, weight):
 
 
 @njit(cache=True, nogil=True)
-def sample_straight(row, x0, x1, offset, pixels, opacity):
-    """Copy pixels that fall on output pixels exactly: output item i takes source item i + offset."""
+def sample_straight(row, left, x0, x1, offset, pixels, opacity):
+    """Copy pixels that fall on output pixels exactly: output pixel x takes source pixel x + offset."""
     strength = np.float32(opacity)
-    for i in range(4 * x0, 4 * x1, 4):
-        scale4(row, i, pixels, i + offset, strength)
+    for x in range(x0, x1):
+        scale4(row, 4 * (x - left), pixels, 4 * (x + offset), strength)
 
 
 @njit(cache=True, nogil=True)
-def cover_row(row, x0, x1, offset, cover):
-    """Multiply pixels by one channel: output item x takes item x + offset."""
+def cover_row(row, left, x0, x1, offset, cover):
+    """Multiply pixels by one channel: output pixel x takes item x + offset."""
     for x in range(x0, x1):
-        scale4(row, 4 * x, row, 4 * x, cover[x + offset])
+        scale4(row, 4 * (x - left), row, 4 * (x - left), cover[x + offset])
