@@ -45,6 +45,7 @@ from spiralis.app.timeline.layout import row_at
 from spiralis.app.widgets.notice import Notice
 from spiralis.app.work.playback import Player
 from spiralis.app.work.soon import Soon
+from spiralis.app.work.staged import Staged
 from spiralis.app.work.unforeseen import listen
 from spiralis.core.editing.reformat import reformatted
 from spiralis.core.model import Composition
@@ -159,6 +160,8 @@ class Window(QMainWindow):
         rows.setSpacing(1)
         rows.addWidget(self.piece_bar)
         rows.addWidget(body, 1)
+        panels = (self.timeline.rows, self.timeline, self.pace.curves, self.pace.tiles, self.pace, self.details)
+        self._staged = Staged(self, panels, player.maker.rest)
         self.drawer = SourcesDrawer(session, editor, self.source_actions, below=self.piece_bar)
         self.add_strip.drawerAsked.connect(self.drawer.toggle)
         return editor
@@ -182,6 +185,8 @@ class Window(QMainWindow):
     def show_editor(self) -> None:
         """Show the open project."""
         self.files.has_piece = True
+        if not self.editing:
+            self._staged.begin()
         self.pages.setCurrentIndex(1)
         self.canvas.fit()
         self.canvas.setFocus()
