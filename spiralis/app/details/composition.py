@@ -7,8 +7,9 @@ from PyQt6.QtWidgets import QCheckBox, QFormLayout, QHBoxLayout, QLabel, QLineEd
 
 from spiralis.app.colours import ColourField
 from spiralis.app.session import Session
-from spiralis.app.widgets.fields import NumberField
+from spiralis.app.widgets.fields import ListField, NumberField
 from spiralis.core.editing.edits import with_length
+from spiralis.core.model.project import BLURS
 
 
 class CompositionDetails(QWidget):
@@ -47,6 +48,16 @@ class CompositionDetails(QWidget):
         self.samples.changed.connect(
             lambda v: session.edit("Blur quality", lambda c: evolve(c, blur_samples=int(v)), merge="samples")
         )
+        self.blur_of = ListField()
+        self.blur_of.setAccessibleName("Blur of")
+        self.blur_of.setToolTip(
+            "Movement: a layer's picture along its way. Everything: also its colours, effects, words and what is in it"
+        )
+        for name in BLURS:
+            self.blur_of.addItem(name, name)
+        self.blur_of.activated.connect(
+            lambda _: session.edit("Blur of", lambda c: evolve(c, blur_of=self.blur_of.currentData()))
+        )
         self.grid = NumberField("Grid", "px", 0, 20_000)
         self.grid.setToolTip("Distance of the grid's lines; 0 is no grid. View > Grid shows it")
         self.grid.changed.connect(lambda v: session.edit("Grid", lambda c: evolve(c, grid=v), merge="grid"))
@@ -76,6 +87,7 @@ class CompositionDetails(QWidget):
         form.addRow("Loop", self.loop)
         form.addRow("Shutter angle", self.angle)
         form.addRow("Shutter phase", self.phase)
+        form.addRow("Blur of", self.blur_of)
         form.addRow("Blur quality", self.samples)
         form.addRow("Grid", self.grid)
         sides = QHBoxLayout()
@@ -109,6 +121,7 @@ class CompositionDetails(QWidget):
         self.angle.show_value(piece.shutter_angle)
         self.phase.show_value(piece.shutter_phase)
         self.samples.show_value(piece.blur_samples)
+        self.blur_of.setCurrentIndex(self.blur_of.findData(piece.blur_of))
         self.grid.show_value(piece.grid)
         for field, share in zip(self.safe, piece.safe_area, strict=True):
             field.show_value(share)

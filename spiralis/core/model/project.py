@@ -53,13 +53,17 @@ class Marker:
     name: str = ""
 
 
+#: What motion blur is of: a layer's picture moved as the layer moves, or all that changes while the shutter is open.
+BLURS = ("movement", "everything")
+
+
 @frozen
 class Composition:
     """A layered piece of ``length`` frames at ``rate`` frames per second; ``layers`` run front to back.
 
     ``guides`` are (0 for an upright one at x, 1 for a level one at y, place in px); a ``grid`` of 0 px is none;
-    motion blur takes a moment for each pixel moved, ``blur_samples`` at most; the ``safe_area`` is how much stays
-    free at the sides and at top and bottom, in %.
+    motion blur takes a moment for each pixel moved, ``blur_samples`` at most, and is of one of BLURS; the
+    ``safe_area`` is how much stays free at the sides and at top and bottom, in %.
     """
 
     name: str
@@ -74,6 +78,7 @@ class Composition:
     shutter_angle: float = 180.0
     shutter_phase: float = -90.0
     blur_samples: int = 128
+    blur_of: str = "movement"
     artwork: Artwork | None = None
     guides: tuple[tuple[int, float], ...] = ()
     grid: float = 0.0
@@ -90,6 +95,8 @@ class Composition:
             raise ModelError("A shutter angle is 0 to 720 degrees and its phase -720 to 720.")
         if not 4 <= self.blur_samples <= 512:
             raise ModelError("Motion blur is made of 4 to 512 moments at most.")
+        if self.blur_of not in BLURS:
+            raise ModelError(f"Motion blur is of one of {', '.join(BLURS)}, and “{self.blur_of}” is not.")
         if not all(axis in (0, 1) and math.isfinite(place) for axis, place in self.guides):
             raise ModelError("A guide is upright (0) or level (1), at a place in pixels.")
         if not (0 <= self.grid <= LARGEST_SIZE and all(0 <= part < 50 for part in self.safe_area)):

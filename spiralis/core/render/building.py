@@ -14,6 +14,7 @@ from spiralis.core.geometry import Affine, Box, intersect
 from spiralis.core.model import Composition, Layer, Project, Track, layer_kind
 from spiralis.core.model.blocks import EFFECT, FINISH, EffectKind, effect_kind
 from spiralis.core.raster.layer_image import Inner
+from spiralis.core.render.averaged import Averaged
 from spiralis.core.render.contents import Leaf, Smeared, finer, shutter_times
 from spiralis.core.render.copies import Copies
 from spiralis.core.render.covers import Covered, Crop, Matting
@@ -25,6 +26,8 @@ from spiralis.core.render.nodes import Item, Node, Placed
 #: Of a drawing that is carried about: how fine it is drawn beside how it is seen, the most pixels of it, and how soft
 #: (the sigma in output pixels) it has to be to be sampled without motion blur.
 _FINER, _MOST_LASTING, _SOFT = 2.0, 4_000_000, 1.5
+#: Blur of everything draws a layer once a moment, and so takes this many times fewer of them than blur of movement.
+_MOMENTS = 8
 #: A kind of effect and its values at the moment.
 Acting = tuple[EffectKind, Mapping[str, Any]]
 _FAR: Box = (-float(1 << 24), -float(1 << 24), float(1 << 24), float(1 << 24))
@@ -41,11 +44,13 @@ class Builder:
     """Builds nodes of a composition's layers at one moment, for one grid.
 
     ``to_grid`` maps the composition's pixels to the grid; what lies outside of ``clip`` there is not needed.
+    ``within_shutter`` says that it is one of the moments of an open shutter, whose mean somebody takes.
     """
 
-    def __init__(self, at: Evaluated, to_grid: Affine, clip: Box = _FAR) -> None:
+    def __init__(self, at: Evaluated, to_grid: Affine, clip: Box = _FAR, within_shutter: bool = False) -> None:
         self.at, self.to_grid, self.clip = at, to_grid, clip
         self.piece = at.composition
+        self.within_shutter = within_shutter
 
     # -- which layers ------------------------------------------------------------------------------------
 
@@ -78,6 +83,26 @@ class Builder:
     def item(self, layer: Layer) -> Item | None:
         """Return a layer with everything that is done to it, or None where nothing of it can be seen."""
         values = self.at.values(layer)
+        if self.piece.blur_of == "everything" and not self.within_shutter and values["motion_blur"]:
+            return self._averaged(layer)
+        return self._at_once(layer)
+
+    def _averaged(self, layer: Layer) -> Item | None:
+        """Return the mean of a layer over the open shutter; what does not change meanwhile is drawn once."""
+        count = max(4, self.piece.blur_samples // _MOMENTS)
+        times = shutter_times(self.at, self.piece, count) if self.piece.shutter_angle > 0 else np.array([self.at.frame])
+        moments = []
+        for time in times.tolist():
+            at = Evaluated(self.at.scene.project, self.piece, wrapped(self.piece, time))
+            builder = Builder(at, self.to_grid, self.clip, within_shutter=True)
+            moments.append(builder._at_once(layer) if layer.shown_at(builder.at.frame) else None)
+        averaged = Averaged(moments)
+        if averaged.steady:
+            return moments[0]
+        return Item(averaged, mode_number(self.at.values(layer)["blend"]))
+
+    def _at_once(self, layer: Layer) -> Item | None:
+        values = self.at.values(layer)
         opacity = values["opacity"] / 100
         if opacity <= 0 or not values["visible"]:
             return None
@@ -106,7 +131,8 @@ class Builder:
         if inverse is None or matrix.inverse() is None:
             return Layered((), Affine())
         upright = Affine.scaling(across, down)
-        inner = Builder(self.at, upright @ inverse)._effected(layer, acting, masks, still=True)
+        builder = Builder(self.at, upright @ inverse, within_shutter=self.within_shutter)
+        inner = builder._effected(layer, acting, masks, still=True)
         back = Affine.scaling(1 / across, 1 / down)
         return Placed(inner, matrix @ back) if blur is None else Smeared(inner, back, blur)
 
@@ -152,7 +178,7 @@ class Builder:
 
     def standing(self, at: Evaluated, to_grid: Affine, layers: Sequence[Layer]) -> Node:
         """Return some layers of the same composition at another moment, as copies show them, as one node."""
-        builder = Builder(at, to_grid)
+        builder = Builder(at, to_grid, within_shutter=self.within_shutter)
         chosen = {layer.id for layer in layers}
         items = []
         for layer in reversed(layers):
@@ -228,12 +254,13 @@ class Builder:
             return Layered((), matrix, size)
         at = Evaluated(self.at.scene.project, piece, wrapped(piece, inner.frame))
         turned = abs(matrix.b) + abs(matrix.c) > 1e-9 or matrix.a <= 0 or matrix.d <= 0
-        items = Builder(at, matrix, self.clip).items()
+        items = Builder(at, matrix, self.clip, self.within_shutter).items()
         if turned and any(isinstance(item.node, Changing) and not item.node.pointwise for item in items):
             # What effect layers read across the frame's edges is only right where these are level and upright.
             across, down = (min(max(s, 1e-3), 64.0) for s in matrix.stretch())
             upright = Affine.scaling(across, down)
-            whole = Layered(Builder(at, upright).items(), upright, size, piece.background)
+            items = Builder(at, upright, within_shutter=self.within_shutter).items()
+            whole = Layered(items, upright, size, piece.background)
             return Placed(whole, matrix @ Affine.scaling(1 / across, 1 / down))
         return Layered(items, matrix, size, piece.background)
 
@@ -274,7 +301,7 @@ class Builder:
     def _shutter(self, layer: Layer) -> list[Affine] | None:
         """Return a layer's maps to the grid over the open shutter, or None where it is not blurred or stands still."""
         piece, at = self.piece, self.at
-        if not at.values(layer)["motion_blur"] or piece.shutter_angle <= 0:
+        if self.within_shutter or not at.values(layer)["motion_blur"] or piece.shutter_angle <= 0:
             return None
         opens = at.frame + piece.shutter_phase / 360
         shut = opens + piece.shutter_angle / 360

@@ -12,6 +12,7 @@ from spiralis.core.animation.drivers import places, values_over
 from spiralis.core.animation.placing import headings, is_separate
 from spiralis.core.animation.source_time import Span
 from spiralis.core.animation.tracks import value_at
+from spiralis.core.cache import Beside
 from spiralis.core.geometry import Affine, Box, placement
 from spiralis.core.model import Composition, Kind, Layer, Parameter, Project, Track, Value, layer_kind
 from spiralis.core.model.holds import Hold, edge_place
@@ -65,18 +66,16 @@ def own_matrix(layer: Layer, values: Mapping[str, Value], scene: Scene) -> Affin
     return placement(values["position"], values["scale"], turn, values["skew"], pivot)
 
 
-_boxes: dict[int, tuple[Track, Box | None]] = {}
+#: Boxes of animated drawings, one beside each track.
+_boxes: Beside[list[Box | None]] = Beside(list)
 
 
 def _held_box(track: Track) -> Box | None:
-    """Return the box of an animated drawing, kept by the track's identity."""
-    held = _boxes.get(id(track))
-    if held is None or held[0] is not track:
-        if len(_boxes) > 500:
-            _boxes.clear()
-        held = (track, drawing_box(track))
-        _boxes[id(track)] = held
-    return held[1]
+    """Return the box of an animated drawing, worked out once a track."""
+    held = _boxes.of(track)
+    if not held:
+        held.append(drawing_box(track))
+    return held[0]
 
 
 class Evaluated:

@@ -37,6 +37,17 @@ def decode_premultiplied(pixels, scale, out):
 
 
 @njit(cache=True, nogil=True)
+def encode_premultiplied(line):
+    """Turn linear premultiplied float32 pixels (flat) into sRGB premultiplied ones, in place."""
+    for i in range(0, line.size, 4):
+        a = line[i + 3]
+        if a > 0.0:
+            k = np.float32(1.0) / a
+            for c in range(3):
+                line[i + c] = _look_up(FROM_LINEAR, np.sqrt(max(line[i + c], np.float32(0.0)) * k)) * a
+
+
+@njit(cache=True, nogil=True)
 def smear(pixels, width, height, places, weights, x0, y0, out):
     """Average placements of linear premultiplied ``pixels`` into ``out`` (h, w, 4), then encode to sRGB.
 
@@ -54,9 +65,4 @@ def smear(pixels, width, height, places, weights, x0, y0, out):
             place[5] += place[3] * x0 + place[4] * y0
             start, stop = row_range(0, columns, y, place, width, height)
             add_bilinear(line, start, stop, y, place, pixels, width, height, weights[n])
-        for i in range(0, 4 * columns, 4):
-            a = line[i + 3]
-            if a > 0.0:
-                k = np.float32(1.0) / a
-                for c in range(3):
-                    line[i + c] = _look_up(FROM_LINEAR, np.sqrt(max(line[i + c], np.float32(0.0)) * k)) * a
+        encode_premultiplied(line)
