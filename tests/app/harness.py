@@ -9,8 +9,8 @@ from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
-from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
-from PyQt6.QtGui import QDropEvent
+from PyQt6.QtCore import QEvent, QMimeData, QPoint, QPointF, Qt, QUrl
+from PyQt6.QtGui import QDropEvent, QMouseEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QWidget
 
@@ -71,10 +71,15 @@ class WindowTest(unittest.TestCase):
 
     def settle(self, seconds: float = 0.06) -> None:
         ends = time.perf_counter() + seconds
-        self.app.processEvents()
+        self._take_turn()
         while time.perf_counter() < ends or (time.perf_counter() < ends + 1 and self._waits()):
             time.sleep(0.002)
-            self.app.processEvents()
+            self._take_turn()
+
+    def _take_turn(self) -> None:
+        """Do what a running event loop does in one turn; without one, nothing that asked for it would be deleted."""
+        self.app.processEvents()
+        self.app.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
 
     def _waits(self) -> bool:
         """Whether a panel still puts off showing a change, as it does while the canvas waits for its picture."""
@@ -87,7 +92,7 @@ class WindowTest(unittest.TestCase):
         ends = time.perf_counter() + seconds
         while not condition():
             self.assertLess(time.perf_counter(), ends, "waited too long")
-            self.app.processEvents()
+            self._take_turn()
             time.sleep(0.003)
 
     def picture(self) -> np.ndarray:
@@ -111,9 +116,6 @@ class WindowTest(unittest.TestCase):
         self.settle()
 
     def _move(self, widget: QWidget, place: QPointF, keys: Qt.KeyboardModifier) -> None:
-        from PyQt6.QtCore import QEvent
-        from PyQt6.QtGui import QMouseEvent
-
         where = QPointF(widget.mapToGlobal(QPoint(0, 0))) + place
         event = QMouseEvent(QEvent.Type.MouseMove, place, where, Qt.MouseButton.NoButton, LEFT, keys)
         QApplication.sendEvent(widget, event)
