@@ -14,7 +14,7 @@ from spiralis.app.timeline.layout import LABELS
 from spiralis.app.timeline.painting import EYE_X, LOCK_X
 from spiralis.core.animation.easing import HOLD, CubicBezier
 from spiralis.core.editing.keys import KeyRef
-from spiralis.core.model import Key, Rule, Track
+from spiralis.core.model import Key, Layer, Rule, Track
 from tests.app.harness import ALT, CONTROL, SHIFT, WindowTest
 
 
@@ -416,3 +416,29 @@ class TransportTest(WindowTest):
 
         keys = [keys for _, _, keys in shortcut_lines() if keys]
         self.assertEqual(len(keys), len(set(keys)))
+
+
+class CompositionDetailsTest(WindowTest):
+    def test_blur_of_everything_is_chosen_and_seen(self) -> None:
+        def fading(layer: Layer) -> Layer:
+            faded = layer.with_track("opacity", Track(100.0, (Key(10, 100.0), Key(11, 0.0))))
+            return faded.with_values(motion_blur=True)
+
+        self.session.edit_layers("Fade", fading, ["words"])
+        self.session.select([])
+        self.session.go_to(10)
+        before = self.picture().copy()
+        details = self.window.details.findChild(CompositionDetails)
+        assert details is not None
+        self.assertEqual("movement", details.blur_of.currentData())
+        details.blur_of.setFocus()
+        self.press(details.blur_of, Qt.Key.Key_Down)
+        self.settle()
+        self.assertEqual("everything", self.session.composition.blur_of)
+        self.assertEqual("Blur of", self.session.history.undo_name)
+        # While the shutter is open the words begin to fade: they are a little thinner than at its middle.
+        difference = np.abs(self.picture().astype(int) - before)
+        self.assertTrue(4 <= int(difference.max()) < 40, difference.max())
+        self.session.undo()
+        self.settle()
+        self.assertEqual("movement", details.blur_of.currentData())

@@ -35,6 +35,20 @@ class CompositionDetails(QWidget):
         self.loop = QCheckBox("round and round")
         self.loop.setToolTip("The frame after the last one is frame 0: the end flows into the beginning")
         self.loop.clicked.connect(lambda on: session.edit("Loop", lambda c: evolve(c, loop=on)))
+        self._make_shutter()
+        self.grid = NumberField("Grid", "px", 0, 20_000)
+        self.grid.setToolTip("Distance of the grid's lines; 0 is no grid. View > Grid shows it")
+        self.grid.changed.connect(lambda v: session.edit("Grid", lambda c: evolve(c, grid=v), merge="grid"))
+        self.safe = [NumberField(f"Safe area {side}", "%", 0, 49) for side in ("at the sides", "at top and bottom")]
+        for field in self.safe:
+            field.changed.connect(lambda _: self._take_safe())
+        for field in (self.length, self.angle, self.phase, self.samples, self.grid, *self.safe):
+            field.finished.connect(session.close_step)
+            field.refused.connect(session.failed)
+        self._build()
+
+    def _make_shutter(self) -> None:
+        session = self.session
         self.angle = NumberField("Shutter angle", "°", 0, 720)
         self.angle.changed.connect(
             lambda v: session.edit("Shutter angle", lambda c: evolve(c, shutter_angle=v), merge="shutter")
@@ -58,16 +72,6 @@ class CompositionDetails(QWidget):
         self.blur_of.activated.connect(
             lambda _: session.edit("Blur of", lambda c: evolve(c, blur_of=self.blur_of.currentData()))
         )
-        self.grid = NumberField("Grid", "px", 0, 20_000)
-        self.grid.setToolTip("Distance of the grid's lines; 0 is no grid. View > Grid shows it")
-        self.grid.changed.connect(lambda v: session.edit("Grid", lambda c: evolve(c, grid=v), merge="grid"))
-        self.safe = [NumberField(f"Safe area {side}", "%", 0, 49) for side in ("at the sides", "at top and bottom")]
-        for field in self.safe:
-            field.changed.connect(lambda _: self._take_safe())
-        for field in (self.length, self.angle, self.phase, self.samples, self.grid, *self.safe):
-            field.finished.connect(session.close_step)
-            field.refused.connect(session.failed)
-        self._build()
 
     def _build(self) -> None:
         title = QLabel("Composition")
