@@ -9,7 +9,7 @@ from attrs import evolve
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from spiralis.app.widgets.view_options import ViewOptions
-from spiralis.app.work.cached import Cached
+from spiralis.app.work.cached import Cached, forget_all
 from spiralis.core.editing.keys import KeyRef
 from spiralis.core.editing.linking import set_seen_value
 from spiralis.core.editing.locking import locked_in, with_locked_kept
@@ -81,6 +81,7 @@ class Session(QObject):
         """Start over with another project."""
         self.leaving.emit()
         self.history = History(project)
+        forget_all()
         self.path = path
         self.composition_id = project.compositions[0].id
         self.trail = self.trail_layers = ()

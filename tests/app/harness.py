@@ -99,6 +99,7 @@ class WindowTest(unittest.TestCase):
         """Return the ready frame under the playhead, waiting for it."""
         self.settle()
         self.until(lambda: self.window.player.picture() is not None)
+        self._take_turn()  # The canvas hears of it in a turn of its own.
         found = self.window.player.picture()
         assert found is not None
         return found

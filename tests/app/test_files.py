@@ -1,10 +1,12 @@
 """Opening, saving, recovery, bad files, the export window: what the person is told and what stays."""
 
+import gc
 import json
 import os
 import shutil
 import subprocess
 import unittest
+import weakref
 import zipfile
 from pathlib import Path
 from unittest import mock
@@ -17,7 +19,7 @@ from spiralis.app.project.recent import recent_projects
 from spiralis.app.work.shots import VIEWS, write_shots
 from spiralis.core.storage.recovery import left_behind
 from tests.app.harness import WindowTest, sample_project
-from tests.core.samples import png_bytes
+from tests.core.samples import png_bytes, project
 
 
 class FilesTest(WindowTest):
@@ -123,6 +125,18 @@ class FilesTest(WindowTest):
         self.assertTrue(self.session.history.unsaved)
         self.until(lambda: not dead.exists())
         self.assertTrue(self.window.files.journal.path.exists())
+
+    def test_a_project_that_is_left_is_let_go_of(self) -> None:
+        self.window.show_editor()
+        for number in range(3):
+            self.session.set_property("opacity", float(number), [self.session.composition.layers[0].id])
+            self.settle()
+        left = weakref.ref(self.session.project)
+        self.session.history.mark_saved()
+        self.window.files.new(project(width=200, height=100).compositions[0])
+        gc.unfreeze()
+        # Threads that still make something of it let go when it is done.
+        self.until(lambda: gc.collect() >= 0 and left() is None, 10)
 
     def test_formats_that_cannot_be_are_answered_on_the_start_page(self) -> None:
         self.act("New…")

@@ -3,9 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Hashable
-from typing import Generic, TypeVar
+from typing import Any, Generic, TypeVar
+from weakref import WeakSet
 
 T = TypeVar("T")
+_all: WeakSet[Cached[Any]] = WeakSet()
+
+
+def forget_all() -> None:
+    """Let go of everything that any of them keeps, as nobody will ask for the values of a project that is left."""
+    for cached in _all:
+        cached.forget()
 
 
 class Cached(Generic[T]):
@@ -13,7 +21,12 @@ class Cached(Generic[T]):
 
     def __init__(self, most: int = 2000) -> None:
         self._most = most
+        _all.add(self)
         self._entries: dict[tuple[int, Hashable], tuple[object, T]] = {}
+
+    def forget(self) -> None:
+        """Let go of everything."""
+        self._entries.clear()
 
     def of(self, value: object, key: Hashable, make: Callable[[], T]) -> T:
         """Return what was made for this very value and key, making it where it is not there."""

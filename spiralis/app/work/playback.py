@@ -91,22 +91,28 @@ class FrameMaker(QObject):
 
     def _work(self) -> None:
         while (request := self._take()) is not None:
-            started = time.perf_counter()
-            try:
-                frame = request(self._making[request.key].is_set)
-                self.store.put(request.key, frame, time.perf_counter() - started)
-            except Cancelled:
-                continue
-            except Exception as error:
-                # A frame that cannot be drawn must not end the thread; the canvas keeps its last picture.
-                print(f"frame {request.key.frame} could not be drawn: {error}")
-            finally:
-                with self._condition:
-                    self._making.pop(request.key, None)
-            scale = request.key.scale
-            self.seconds[scale] = 0.5 * self.seconds.get(scale, 0.0) + 0.5 * (time.perf_counter() - started)
-            if not self._stopped:
-                self.ready.emit(request.key)
+            key = self._made(request)
+            # While it waits for more, the thread must not hold on to a project that may be left meanwhile.
+            del request
+            if key is not None and not self._stopped:
+                self.ready.emit(key)
+
+    def _made(self, request: FrameRequest) -> FrameKey | None:
+        """Render a frame and keep it; return its key, or None for one that is not wanted any more."""
+        key, started = request.key, time.perf_counter()
+        try:
+            frame = request(self._making[key].is_set)
+            self.store.put(key, frame, time.perf_counter() - started)
+        except Cancelled:
+            return None
+        except Exception as error:
+            # A frame that cannot be drawn must not end the thread; the canvas keeps its last picture.
+            print(f"frame {key.frame} could not be drawn: {error}")
+        finally:
+            with self._condition:
+                self._making.pop(key, None)
+        self.seconds[key.scale] = 0.5 * self.seconds.get(key.scale, 0.0) + 0.5 * (time.perf_counter() - started)
+        return key
 
 
 class Player(QObject):
