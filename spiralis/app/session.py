@@ -10,7 +10,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from spiralis.app.widgets.view_options import ViewOptions
 from spiralis.app.work.cached import Cached, forget_all
-from spiralis.core.editing.keys import KeyRef
+from spiralis.core.editing.keys import KeyRef, fewer_keys_note
 from spiralis.core.editing.linking import set_seen_value
 from spiralis.core.editing.locking import locked_in, with_locked_kept
 from spiralis.core.errors import SpiralisError
@@ -210,6 +210,12 @@ class Session(QObject):
             return set_seen_value(piece, layer, name, value, frame)
 
         self.edit_layers(f"{label} of {target}", change, chosen, merge)
+
+    def say_fewer_keys(self, before: Composition) -> None:
+        """Say how many keys went since, because others came to lie on their frames."""
+        note = fewer_keys_note(before, self.composition)
+        if note:
+            self.said.emit(f"{note}; undo brings back what went.")
 
     def close_step(self) -> None:
         """End a drag: what comes next is an undo step of its own."""

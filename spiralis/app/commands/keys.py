@@ -15,7 +15,6 @@ from spiralis.core.animation.easing import LINEAR, Easing
 from spiralis.core.editing.keys import (
     KeyRef,
     by_thread,
-    fewer_keys_note,
     gap_closed,
     keys_aligned,
     keys_mirrored,
@@ -68,9 +67,7 @@ class KeyCommands:
         layers, before = session.selected, session.composition
         if session.edit(name, whole, merge):
             session.select(layers, made)
-            note = fewer_keys_note(before, session.composition)
-            if note:
-                session.said.emit(f"{note}; undo brings back what went.")
+            session.say_fewer_keys(before)
 
     def reverse(self) -> None:
         """Play the keys backwards."""

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QHBoxLayout,
 from spiralis.app.widgets.fields import ListField, NumberField
 from spiralis.core.editing.keys import fewer_keys_note
 from spiralis.core.editing.reformat import reformatted
-from spiralis.core.errors import ModelError, SpiralisError
+from spiralis.core.errors import ModelError
 from spiralis.core.model import Composition, check_format
 
 RATES: dict[str, Fraction] = {
@@ -140,7 +140,7 @@ class FormatDialog(QDialog):
         """Say before it happens which keys would be lost; while a number is half typed there is nothing to say."""
         try:
             note = fewer_keys_note(self._piece, reformatted(self._piece, *self._values()))
-        except SpiralisError:
+        except ModelError:
             note = ""
         self.problem.setText(f"With these, {note}." if note else "")
 

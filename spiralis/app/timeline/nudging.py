@@ -5,7 +5,7 @@ from __future__ import annotations
 from attrs import evolve, frozen
 
 from spiralis.app.session import Session
-from spiralis.core.editing.keys import KeyRef, fewer_keys_note, keys_moved
+from spiralis.core.editing.keys import KeyRef, keys_moved
 from spiralis.core.model import Composition
 
 
@@ -42,6 +42,4 @@ class Nudging:
             return
         session.select(session.selected, landed)
         self._run = evolve(run, by=run.by + frames, version=session.version, landed=session.keys)
-        note = fewer_keys_note(run.before, changed)
-        if note:
-            session.said.emit(f"{note}; undo brings back what went.")
+        session.say_fewer_keys(run.before)

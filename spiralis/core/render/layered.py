@@ -161,17 +161,16 @@ class Layered(Node):
                 table.extend(content[0])
                 return
             _APART.put((self.key, region), True)
-        if worth_keeping(self, region):
-            picture = PICTURES.get(
-                (self.key, region), lambda: self._pictured(region, content or self._content(box_of(region)))
-            )
-            emit_picture(table, picture, mode, opacity)
-            return
-        content = content or self._content(box_of(region))
-        if content is not None and self.ground is None and self._stays_within(content[0]):
-            table.add_apart(content[0], mode, opacity)
-        else:
-            emit_picture(table, self._pictured(region, content), mode, opacity)
+        if self.ground is None and not worth_keeping(self, region):
+            content = content or self._content(box_of(region))
+            if content is not None and self._stays_within(content[0]):
+                table.add_apart(content[0], mode, opacity)
+                return
+        # What has to be drawn into pixels of its own in any case is kept at once.
+        picture = PICTURES.get(
+            (self.key, region), lambda: self._pictured(region, content or self._content(box_of(region)))
+        )
+        emit_picture(table, picture, mode, opacity)
 
     def _joins(self, rows: Table, kept: bool) -> bool:
         """Whether operations may join the outer table: normal over normal is associative (W3C Compositing, 5.1)."""

@@ -9,7 +9,7 @@ import numpy as np
 from spiralis.core.compositing.kernels import bands
 from spiralis.core.geometry import Affine, Map, Projection, projection
 from spiralis.core.raster.raster import Raster
-from spiralis.core.render.table import Table
+from spiralis.core.render.table import Table, moved_by
 
 _STRAIGHT = {bands.BYTES: bands.BYTES_STRAIGHT, bands.FLOATS: bands.FLOATS_STRAIGHT}
 
@@ -28,8 +28,8 @@ def add_pixels(table: Table, drawing: Raster, to_output: Map, mode: int, opacity
     box = to_output.box((0.0, 0.0, float(width), float(height)))
     dx, dy = round(inverse.e), round(inverse.f)
     if to_output.is_shift and abs(inverse.e - dx) + abs(inverse.f - dy) < 1e-6:
-        place = (1.0, 0.0, float(dx), 0.0, 1.0, float(dy), 0.0, 0.0, 1.0)
-        table.add(_STRAIGHT[kind], mode, (-dx, -dy, width - dx, height - dy), data, (width, height), place, opacity)
+        box = (-dx, -dy, width - dx, height - dy)
+        table.add(_STRAIGHT[kind], mode, box, data, (width, height), moved_by(dx, dy), opacity)
         return
     table.add(kind, mode, box, data, (width, height), sampling_place(inverse, 0.5), opacity)
 

@@ -16,7 +16,14 @@ from spiralis.core.geometry import Box, WholeBox, box_around, box_of, intersect,
 #: One operation: the values of ``bands.OPERATION`` in their order.
 Row = tuple[int, int, int, int, int, int, int, int, int, int, tuple[float, ...], float, tuple[float, ...]]
 _CLEAR = (0.0, 0.0, 0.0, 0.0)
-UNMOVED = (1.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 1.0)
+
+
+def moved_by(dx: float, dy: float) -> tuple[float, ...]:
+    """Return the place of a source whose pixel (x + dx, y + dy) falls on output pixel (x, y)."""
+    return 1.0, 0.0, float(dx), 0.0, 1.0, float(dy), 0.0, 0.0, 1.0
+
+
+_UNMOVED = moved_by(0, 0)
 
 
 @frozen(eq=False)
@@ -68,12 +75,12 @@ class Table:
     def add_colours(self, steps: Sequence[np.ndarray], opacity: float) -> None:
         """Change everything so far by colour steps (see ``effects/colour_steps.py``), as far as an opacity."""
         if steps and opacity > 0:
-            self.add(bands.COLOUR, 1, self.frame, packed(steps), (len(steps), 0), UNMOVED, opacity)
+            self.add(bands.COLOUR, 1, self.frame, packed(steps), (len(steps), 0), _UNMOVED, opacity)
 
     def add_cover(self, cover: np.ndarray, box: WholeBox) -> None:
         """Multiply everything so far by a cover, float32 (h, w) of a box of the frame's grid."""
-        place = (1.0, 0.0, float(-box[0]), 0.0, 1.0, float(-box[1]), 0.0, 0.0, 1.0)
-        self.add(bands.COVER, 1, box_of(box), cover, (cover.shape[1], cover.shape[0]), place, 1.0)
+        size = (cover.shape[1], cover.shape[0])
+        self.add(bands.COVER, 1, box_of(box), cover, size, moved_by(-box[0], -box[1]), 1.0)
 
     def add_apart(self, inner: Table, mode: int, opacity: float) -> None:
         """Add a table within this one's frame as one picture, blended and faded as a whole."""
@@ -81,9 +88,9 @@ class Table:
         seen = intersect(box, self.frame) if box is not None else None
         if seen is not None:
             whole = rounded_out(seen)
-            self.rows.append((bands.PUSH, 0, *whole, 0, 0, 0, 0, UNMOVED, 1.0, _CLEAR))
+            self.rows.append((bands.PUSH, 0, *whole, 0, 0, 0, 0, _UNMOVED, 1.0, _CLEAR))
             self.extend(inner)
-            self.rows.append((bands.POP, mode, *whole, 0, 0, 0, 0, UNMOVED, opacity, _CLEAR))
+            self.rows.append((bands.POP, mode, *whole, 0, 0, 0, 0, _UNMOVED, opacity, _CLEAR))
 
     def extend(self, other: Table) -> None:
         """Add all operations of a table whose frame lies within this one's."""
