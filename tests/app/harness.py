@@ -14,6 +14,7 @@ from PyQt6.QtGui import QDropEvent, QMouseEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QWidget
 
+from spiralis.app.details.fixed_rows import ParentList
 from spiralis.app.main import application
 from spiralis.app.session import Session
 from spiralis.app.window import Window
@@ -84,7 +85,8 @@ class WindowTest(unittest.TestCase):
     def _waits(self) -> bool:
         """Whether a panel still puts off showing a change, as it does while the canvas waits for its picture."""
         try:
-            return any(soon.isActive() and soon.interval() <= MOMENT for soon in self.window.findChildren(Soon))
+            later = any(soon.isActive() and soon.interval() <= MOMENT for soon in self.window.findChildren(Soon))
+            return later or self.window.details.building
         except RuntimeError:  # The window is closed and gone.
             return False
 
@@ -143,6 +145,13 @@ class WindowTest(unittest.TestCase):
         self.click(field)
         self.type_(field, text)
         self.press(field, Qt.Key.Key_Return)
+
+    def choose_parent(self, name: str) -> None:
+        """Type the beginning of a name into the Parent list of Details."""
+        found = next(box for box in self.window.details.page.findChildren(ParentList))
+        found.setFocus()
+        QTest.keyClicks(found, name)
+        self.settle()
 
     def drop(self, paths: list[Path], at: QPointF) -> None:
         mime = QMimeData()

@@ -68,7 +68,7 @@ class CommandsTest(WindowTest):
 
     def test_delete_takes_layers_and_frees_their_children(self) -> None:
         self.choose("words")
-        self.window.details._set_parent("square")
+        self.choose_parent("Square")
         self.choose("square")
         self.act("Delete")
         self.assertEqual(self.names(), ["Words", "Ground"])

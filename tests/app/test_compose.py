@@ -6,6 +6,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtWidgets import QToolButton
 
+from spiralis.app.details.page import size_text
 from spiralis.core.editing.linking import with_driver
 from spiralis.core.model.art import Contour
 from spiralis.core.model.drivers import Follow
@@ -69,7 +70,7 @@ class ComposeTest(WindowTest):
         twin = self.session.layers[0]
         self.assertEqual(twin.track("composition").value, nest.track("composition").value)
         self.settle(0.2)
-        self.assertIn("shared ×2", self.window.details._size_text([twin]))
+        self.assertIn("shared ×2", size_text(self.session, [twin]))
         self.act("Make own copy")
         self.assertNotEqual(self.session.layers[0].track("composition").value, nest.track("composition").value)
         self.act("Open up the nest")

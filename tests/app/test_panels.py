@@ -320,13 +320,13 @@ class DetailsTest(WindowTest):
         self.session.set_property("rotation", 40.0, ["square"])
         self.choose("words")
         before = self.session.evaluated().matrix(self.layer("words"))
-        self.window.details._set_parent("square")
+        self.choose_parent("Square")
         self.settle()
         after = self.session.evaluated().matrix(self.layer("words"))
         self.assertEqual(self.layer("words").parent, "square")
         np.testing.assert_allclose(after.apply(10, 10), before.apply(10, 10), atol=1e-3)
         self.choose("square")
-        self.window.details._set_parent("words")
+        self.choose_parent("Words")
         self.assertIn("each other's parents", self.said[-1])
 
     def test_without_a_layer_the_piece_itself_is_shown(self) -> None:

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 
 from attrs import evolve
 from PyQt6.QtCore import QMimeData
 from PyQt6.QtGui import QGuiApplication
-from PyQt6.QtWidgets import QInputDialog, QMenu, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QInputDialog, QMenu, QToolButton, QWidget
 
 from spiralis.app.details.section import Section
 from spiralis.app.session import Session
@@ -54,22 +54,22 @@ def paste_blocks(session: Session) -> bool:
 
 
 class EffectsSections:
-    """Builds the sections of the chosen layers into Details; ``add_row`` adds a parameter's row to a section."""
+    """Makes the sections of the chosen layers for Details; ``add_row`` adds a parameter's row to a section."""
 
     def __init__(
         self, session: Session, window: QWidget, add_row: Callable[[Section, Parameter], None]
     ) -> None:
         self.session, self.window, self.add_row = session, window, add_row
 
-    def build(self, column: QVBoxLayout, layers: list[Layer], role: str) -> None:
-        """Add the section of a role, with a block each of the one chosen layer's."""
+    def parts(self, layers: list[Layer], role: str) -> Iterator[QWidget]:
+        """Yield the section of a role, then one a block of the one chosen layer."""
         section = Section(TITLES[role])
         adder = section.add_tool("plus", f"Add to {TITLES[role].lower()}")
         adder.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         adder.setMenu(self._add_menu(section, role))
-        column.addWidget(section)
+        yield section
         for block in layers[0].blocks_of(role) if len(layers) == 1 else ():
-            column.addWidget(self._block(block))
+            yield self._block(block)
 
     def _add_menu(self, parent: QWidget, role: str) -> QMenu:
         menu = QMenu(parent)
