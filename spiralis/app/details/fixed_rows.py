@@ -1,0 +1,80 @@
+"""Rows of Details for what a layer has besides parameters: its span and its parent."""
+
+from __future__ import annotations
+
+from attrs import evolve
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QWidget
+
+from spiralis.app.details.values import ChosenValues
+from spiralis.app.session import Session
+from spiralis.app.widgets.fields import ListField, NumberField
+from spiralis.core.editing.reparenting import with_parent
+from spiralis.core.model import Composition
+
+
+class SpanEditor(QWidget):
+    """First and last frame on which the chosen layers show."""
+
+    def __init__(self, session: Session, values: ChosenValues) -> None:
+        super().__init__()
+        self.session, self.values = session, values
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(4)
+        self.fields = (
+            NumberField("First frame", "f", -1e6, 1e6, decimals=0),
+            NumberField("Last frame", "f", -1e6, 1e6, decimals=0),
+        )
+        for field in self.fields:
+            row.addWidget(field)
+            field.refused.connect(session.failed)
+            field.finished.connect(values.finish)
+            field.changed.connect(self._take)
+
+    def refresh(self) -> None:
+        """Show the first chosen layer's span."""
+        if self.session.layers:
+            self.fields[0].show_value(self.session.layers[0].first)
+            self.fields[1].show_value(self.session.layers[0].last - 1)
+
+    def _take(self) -> None:
+        first, last = (int(field.value or 0) for field in self.fields)
+        merge = self.values.merge("span")
+        self.session.edit_layers("Span", lambda y: evolve(y, first=first, last=last + 1), merge=merge)
+
+
+class ParentList(ListField):
+    """The layer whose place the chosen ones follow."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.setAccessibleName("Parent")
+        self.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.setMinimumContentsLength(6)
+        self.activated.connect(lambda index: self.take(self.itemData(index)))
+
+    def refresh(self) -> None:
+        """Offer the layers that can be a parent, and show the present one."""
+        chosen = set(self.session.selected)
+        items = [("none", None)] + [(y.name, y.id) for y in self.session.composition.layers if y.id not in chosen]
+        if [(self.itemText(i), self.itemData(i)) for i in range(self.count())] != items:
+            self.clear()
+            for label, data in items:
+                self.addItem(label, data)
+        if self.session.layers:
+            self.setCurrentIndex(max(self.findData(self.session.layers[0].parent), 0))
+
+    def take(self, parent: str | None) -> None:
+        """Hang the chosen layers on another one, or on none; they stay where they are seen."""
+        at, ids = self.session.evaluated(), self.session.selected
+
+        def change(piece: Composition) -> Composition:
+            for layer_id in ids:
+                layer = piece.layer(layer_id)
+                if not layer.locked:
+                    piece = piece.with_layer(with_parent(at, layer, parent))
+            return piece
+
+        self.session.edit("Parent", change)
+        self.refresh()
