@@ -31,6 +31,7 @@ TINT_COLOURS = {
 }  # fmt: skip
 
 
+@cache
 def colour(text: str, alpha: float = 1.0) -> QColor:
     """Return a colour by its hex text, with an opacity."""
     made = QColor(text)
@@ -47,6 +48,7 @@ def ui_family() -> str:
     return "Inter" if "Inter" in families else "sans-serif"
 
 
+@cache
 def font(size: float = 13, weight: int = 400, tabular: bool = False) -> QFont:
     """Return the UI typeface at a size in pixels; ``tabular`` figures keep their places."""
     made = QFont(ui_family())

@@ -160,8 +160,12 @@ class Window(QMainWindow):
         rows.setSpacing(1)
         rows.addWidget(self.piece_bar)
         rows.addWidget(body, 1)
-        panels = (self.timeline.rows, self.timeline, self.pace.curves, self.pace.tiles, self.pace, self.details)
+        # A panel before its parts: what encloses a part that is shown already would paint it once more.
+        panels = (self.timeline, self.timeline.rows, self.pace, self.pace.curves, self.pace.tiles, self.details)
         self._staged = Staged(self, panels, player.maker.rest)
+        # What is chosen shows on the canvas and in the timeline first.
+        chosen = Staged(self, (self.pace.curves, self.pace.tiles, self.details), lambda hold: None)
+        session.selectionChanged.connect(chosen.begin)
         self.drawer = SourcesDrawer(session, editor, self.source_actions, below=self.piece_bar)
         self.add_strip.drawerAsked.connect(self.drawer.toggle)
         return editor

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from pathlib import Path
 
 import numpy as np
@@ -26,6 +27,17 @@ from spiralis.app.style import CHOSEN, MARIGOLD, RAISED, TEXT, colour, font
 from spiralis.core.animation.ease_tiles import EASE_TILES, STRENGTHS, EaseTile, soft
 from spiralis.core.animation.easing import Easing
 from spiralis.core.errors import FileError
+
+
+@lru_cache(200)
+def _curve(easing: Easing, width: int, height: int) -> QPolygonF:
+    """Return an ease's curve as a tile shows it, in an area of such a size in px."""
+    shares = np.linspace(0, 1, 81)
+    values = easing.solve(shares)
+    values[-1] = 1.0
+    low, high = min(0.0, values.min()), max(1.0, values.max())
+    x, y = 10 + shares * width, 7 + height - (values - low) / (high - low) * height
+    return QPolygonF([QPointF(*place) for place in zip(x.tolist(), y.tolist(), strict=True)])
 
 
 class Tile(QAbstractButton):
@@ -60,18 +72,9 @@ class Tile(QAbstractButton):
         painter.setPen(QPen(colour(edge), 1.2))
         painter.setBrush(colour(CHOSEN if chosen else RAISED))
         painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.6, 0.6, -0.6, -0.6), 6, 6)
-        shares = np.linspace(0, 1, 81)
-        values = self.tile.easing.solve(shares)
-        values[-1] = 1.0
-        low, high = min(0.0, values.min()), max(1.0, values.max())
-        area = QRectF(10, 7, self.width() - 20, self.height() - 27)
-        points = [
-            QPointF(area.left() + s * area.width(), area.bottom() - (v - low) / (high - low) * area.height())
-            for s, v in zip(shares, values, strict=True)
-        ]
         painter.setPen(QPen(colour(MARIGOLD if chosen else TEXT, 1.0 if self.isEnabled() else 0.3), 1.5))
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawPolyline(QPolygonF(points))
+        painter.drawPolyline(_curve(self.tile.easing, self.width() - 20, self.height() - 27))
         painter.setFont(font(10.5, 500))
         label = QRectF(0, self.height() - 18, self.width(), 14)
         painter.drawText(label, Qt.AlignmentFlag.AlignCenter, self.tile.label)

@@ -72,17 +72,9 @@ class LoopRing(QWidget):
     def _paint_ready(self, painter: QPainter, circle: QRectF, length: int) -> None:
         """Draw runs of ready frames as arcs."""
         painter.setPen(QPen(colour(MINT, 0.62), 8, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap))
-        ready = sorted(self.player.ready_frames())
-        start: int | None = None
-        previous = -1
-        for frame in [*ready, None]:
-            if start is not None and (frame is None or frame != previous + 1):
-                turn = -360 * 16 * start / length
-                painter.drawArc(circle, round(90 * 16 + turn), round(-360 * 16 * (previous + 1 - start) / length))
-                start = None
-            if start is None:
-                start = frame
-            previous = frame if frame is not None else -1
+        for first, end in self.player.ready_runs():
+            turn = -360 * 16 * first / length
+            painter.drawArc(circle, round(90 * 16 + turn), round(-360 * 16 * (end - first) / length))
 
     def _paint_keys(self, painter: QPainter) -> None:
         length = self.session.composition.length

@@ -133,6 +133,12 @@ def _draw_span(painter: QPainter, row: Row, axis: TimeAxis, chosen: bool) -> Non
     painter.setClipping(False)
 
 
+def line_is_known(row: Row, axis: TimeAxis) -> bool:
+    """Whether a thread's line needs no more than to be drawn."""
+    assert row.name is not None
+    return _lines.holds(row.layer.track(row.name), axis) or is_driven(row.layer, row.name)
+
+
 def draw_thread_row(painter: QPainter, row: Row, axis: TimeAxis, session: Session) -> None:
     """Draw a thread: its name, the line with the small curve of each segment, ghosts outside, beads on the keys."""
     assert row.name is not None

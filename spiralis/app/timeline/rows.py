@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable
 
 from attrs import evolve
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import (
     QContextMenuEvent,
     QKeyEvent,
@@ -34,7 +35,7 @@ from spiralis.app.timeline.layout import (
 )
 from spiralis.app.timeline.menu import layer_menu
 from spiralis.app.timeline.nudging import Nudging
-from spiralis.app.timeline.painting import EYE_X, INDENT, draw_layer_row, draw_thread_row
+from spiralis.app.timeline.painting import EYE_X, INDENT, draw_layer_row, draw_thread_row, line_is_known
 from spiralis.app.timeline.thumbnails import Thumbnails
 from spiralis.app.timeline.tie_drop import TieDrop
 from spiralis.app.work.soon import Soon
@@ -44,6 +45,9 @@ from spiralis.core.editing.keys import KeyRef, fewer_keys_note, keys_moved
 from spiralis.core.editing.removing import with_all_in
 from spiralis.core.editing.spans import slipped, slips, span_moved
 from spiralis.core.model import Layer
+
+#: After so many seconds of one painting the lines that were never drawn wait for the next.
+_PATIENCE = 0.02
 
 
 class Rows(QWidget):
@@ -66,6 +70,9 @@ class Rows(QWidget):
         self.tie_drop = TieDrop(self, session, self.rows)
         for signal in (session.selectionChanged, session.keysChanged, session.frameChanged):
             signal.connect(self.update)
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.timeout.connect(self.update)
         self._soon = Soon(self, self._resize)
         session.projectChanged.connect(self._soon.ask)
         session.compositionChanged.connect(self._resize)
@@ -94,11 +101,14 @@ class Rows(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         axis, rows = self.axis(), self.rows()
+        started = time.perf_counter()
         for row in visible_rows(rows, event.rect().top(), event.rect().bottom()):
             if row.name is None:
                 draw_layer_row(painter, row, axis, self.session, self.thumbnails.of(row.layer))
-            else:
+            elif time.perf_counter() - started < _PATIENCE or line_is_known(row, axis):
                 draw_thread_row(painter, row, axis, self.session)
+            else:
+                self._later.start()
         if not rows:
             painter.setPen(colour(QUIET))
             painter.setFont(font(13))

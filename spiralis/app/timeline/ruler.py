@@ -32,7 +32,7 @@ class Ruler(QWidget):
         self.setToolTip("Drag to scrub. Drag the ends of the upper line to set the play span; double-click frees it.")
         self._end: int | None = None
         self._drag: Callable[[int], None] | None = None
-        player.readyChanged.connect(self.update)
+        player.readyChanged.connect(lambda: self.update(0, 36, self.width(), 4))
         for signal in (session.projectChanged, session.compositionChanged, session.frameChanged, session.keysChanged):
             signal.connect(self.update)
 
@@ -105,9 +105,10 @@ class Ruler(QWidget):
     def _paint_ready(self, painter: QPainter, axis: TimeAxis) -> None:
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(colour(MINT))
-        width = max(axis.per_frame - (1 if axis.per_frame > 4 else 0), 1.0)
-        for frame in self.player.ready_frames():
-            painter.drawRect(QRectF(axis.x(frame), 37, width, 2))
+        gap = 1 if axis.per_frame > 4 else 0
+        for first, end in self.player.ready_runs():
+            left, right = axis.x(first), axis.x(end) - gap
+            painter.drawRect(QRectF(left, 37, max(right - left, 1.0), 2))
 
     def _paint_notch(self, painter: QPainter, axis: TimeAxis) -> None:
         frame = self.session.frame

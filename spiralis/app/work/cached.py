@@ -28,6 +28,11 @@ class Cached(Generic[T]):
         """Let go of everything."""
         self._entries.clear()
 
+    def holds(self, value: object, key: Hashable) -> bool:
+        """Whether there is something made for this very value and key."""
+        entry = self._entries.get((id(value), key))
+        return entry is not None and entry[0] is value
+
     def of(self, value: object, key: Hashable, make: Callable[[], T]) -> T:
         """Return what was made for this very value and key, making it where it is not there."""
         place = (id(value), key)

@@ -12,6 +12,7 @@ from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
 
 from spiralis.app.session import Session
 from spiralis.app.work.beside import rest_meanwhile
+from spiralis.app.work.soon import Soon
 from spiralis.core.errors import Cancelled
 from spiralis.core.model import Project
 from spiralis.core.render.frame import render_rgba8
@@ -25,6 +26,7 @@ class FrameRequest:
     project: Project
     key: FrameKey
     threads: int = 1
+    awaited: bool = False
 
     def __call__(self, stops: Callable[[], bool] = lambda: False) -> np.ndarray:
         """Render the frame, uint8 (h, w, 4) premultiplied; raises Cancelled soon after ``stops()`` says so."""
@@ -33,9 +35,14 @@ class FrameRequest:
 
 
 class FrameMaker(QObject):
-    """Two threads that render what is wanted, the most urgent first. The window's thread never renders."""
+    """Two threads that render what is wanted, the most urgent first. The window's thread never renders.
+
+    A frame that nobody waits for yet is begun only when the window has nothing else to do: building it holds the
+    interpreter's lock, which painting needs as well.
+    """
 
     ready = pyqtSignal(object)
+    _idleAsked = pyqtSignal()
 
     def __init__(self, store: FrameStore, threads: int = 2) -> None:
         super().__init__()
@@ -44,6 +51,12 @@ class FrameMaker(QObject):
         self._making: dict[FrameKey, threading.Event] = {}
         self._condition = threading.Condition()
         self._stopped = self._resting = False
+        self._asked = self._granted = False
+        # A timer of no length runs after all that waits in the event loop, painting too.
+        self._idle = QTimer(self)
+        self._idle.setSingleShot(True)
+        self._idle.timeout.connect(self._grant)
+        self._idleAsked.connect(self._idle.start, Qt.ConnectionType.QueuedConnection)
         rest_meanwhile(self.rest)
         self.seconds: dict[float, float] = {}
         self._threads = [threading.Thread(target=self._work, name=f"ready-{n}", daemon=True) for n in range(threads)]
@@ -83,11 +96,26 @@ class FrameMaker(QObject):
                 for index, request in enumerate(() if self._resting else self._wanted):
                     # What was asked for again while it was being made is there by now.
                     if request.key not in self._making and not self.store.holds(request.key):
+                        if not request.awaited and not self._may_begin():
+                            break
                         del self._wanted[index]
                         self._making[request.key] = threading.Event()
                         return request
                 self._condition.wait()
         return None
+
+    def _may_begin(self) -> bool:
+        """Whether the window was idle since the last frame was begun; asks it where that is not known."""
+        granted, self._granted = self._granted, False
+        if not granted and not self._asked:
+            self._asked = True
+            self._idleAsked.emit()
+        return granted
+
+    def _grant(self) -> None:
+        with self._condition:
+            self._asked, self._granted = False, True
+            self._condition.notify()
 
     def _work(self) -> None:
         while (request := self._take()) is not None:
@@ -148,10 +176,12 @@ class Player(QObject):
         # While one drags, only the frame under the playhead is made; the rest follows when the hand rests.
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
-        self._rest.setInterval(self.REST)
         self._rest.timeout.connect(self._ask_all)
+        # Frames ahead come by the dozen; what shows which are ready is painted a few times a second.
+        self._tell = Soon(self, self.readyChanged.emit, wait=120)
         for signal in (session.projectChanged, session.compositionChanged, session.frameChanged):
             signal.connect(self.refresh)
+        session.selectionChanged.connect(self._make_way)
 
     @property
     def scale(self) -> float:
@@ -185,6 +215,16 @@ class Player(QObject):
         """Return the frames that are ready to play."""
         return self.store.ready(self.session.version, self.session.composition_id, self.scale)
 
+    def ready_runs(self) -> list[tuple[int, int]]:
+        """Return the frames that are ready to play as runs: first frame, frame after the last; in order."""
+        runs: list[tuple[int, int]] = []
+        for frame in sorted(self.ready_frames()):
+            if runs and runs[-1][1] == frame:
+                runs[-1] = (runs[-1][0], frame + 1)
+            else:
+                runs.append((frame, frame + 1))
+        return runs
+
     def set_display_scale(self, scale: float) -> None:
         """Tell at which scale the canvas shows the piece, in device pixels."""
         if abs(scale - self.display_scale) > 1e-6:
@@ -201,24 +241,30 @@ class Player(QObject):
         if not self._fill.isActive():
             self._fill.start()
 
+    def _make_way(self) -> None:
+        """Leave the interpreter to the panels while they show what was just chosen."""
+        if not self.playing:
+            self._ask_one()
+            self._rest.start(3 * self.REST)
+
     def _ask(self) -> None:
         if self.playing:
             self._ask_all()
         elif self.store.holds(self.key(self.session.frame)):
-            self._rest.start()
+            self._rest.start(self.REST)
             self.pictureChanged.emit()
         else:
             self._ask_one()
-            self._rest.start()
+            self._rest.start(self.REST)
 
     def _ask_one(self) -> None:
         """Ask for the one frame that somebody waits for: both threads share its rows."""
-        self.maker.want([FrameRequest(self.session.project, self.key(self.session.frame), threads=2)])
+        self.maker.want([FrameRequest(self.session.project, self.key(self.session.frame), 2, awaited=True)])
 
     def _ask_all(self) -> None:
         if self.awaits():
             # Frames ahead would only slow down the one that somebody waits for.
-            self._rest.start()
+            self._rest.start(self.REST)
             return
         session, project = self.session, self.session.project
         first, last = session.composition.span
@@ -235,7 +281,7 @@ class Player(QObject):
     def _on_ready(self, key: FrameKey) -> None:
         if key == self.key(self.session.frame):
             self.pictureChanged.emit()
-        self.readyChanged.emit()
+        self._tell.ask()
 
     def toggle(self) -> None:
         """Play or stop."""
