@@ -58,7 +58,7 @@ def _wait(app: Any, window: Any) -> tuple[float, float]:
         now = time.perf_counter()
         longest, last = max(longest, now - last), now
         time.sleep(0.0005)
-    window.canvas.repaint()
+    window.editor.canvas.repaint()
     return time.perf_counter() - started, longest
 
 

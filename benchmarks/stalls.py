@@ -77,9 +77,9 @@ def run() -> Iterator[str]:
 
     yield say("choosing a move", stalls.longest(choose))
     yield say("taking it", stalls.longest(made[0].accept))
-    yield say("opening export", stalls.longest(window.show_export, 3.0))
-    if window.export_window is not None:
-        window.export_window.close()
+    yield say("opening export", stalls.longest(window.windows.show_export, 3.0))
+    if window.windows.export is not None:
+        window.windows.export.close()
     clipboard = QApplication.clipboard()
     if clipboard is not None:
         clipboard.setImage(_large_picture())

@@ -69,7 +69,7 @@ def run(file: Path | None, with_demo: bool = False) -> int:
                 window.files.open(file)
             else:
                 window.show_editor()
-                window.take_files([file])
+                window.dropping.take_files([file])
 
     QTimer.singleShot(0, begin)
     return app.exec()

@@ -52,6 +52,7 @@ class WindowTest(unittest.TestCase):
         self.window = Window(self.session)
         self.window.resize(1280, 800)
         self.window.show()
+        self.editor = self.window.editor
         if self.sample is not None:
             self.window.show_editor()
         self.said: list[str] = []
@@ -60,9 +61,9 @@ class WindowTest(unittest.TestCase):
         self.addCleanup(self._close)
 
     def _close(self) -> None:
-        if self.window.export_window is not None:
-            self.until(lambda: self.window.export_window.running is None, 60)
-            self.window.export_window.close()
+        if self.window.windows.export is not None:
+            self.until(lambda: self.window.windows.export.running is None, 60)
+            self.window.windows.export.close()
         self.session.history.mark_saved()
         self.window.close()
         self.window.deleteLater()
@@ -86,7 +87,7 @@ class WindowTest(unittest.TestCase):
         """Whether a panel still puts off showing a change, as it does while the canvas waits for its picture."""
         try:
             later = any(soon.isActive() and soon.interval() <= MOMENT for soon in self.window.findChildren(Soon))
-            return later or self.window.details.building
+            return later or self.editor.details.building
         except RuntimeError:  # The window is closed and gone.
             return False
 
@@ -148,7 +149,7 @@ class WindowTest(unittest.TestCase):
 
     def choose_parent(self, name: str) -> None:
         """Type the beginning of a name into the Parent list of Details."""
-        found = next(box for box in self.window.details.page.findChildren(ParentList))
+        found = next(box for box in self.editor.details.page.findChildren(ParentList))
         found.setFocus()
         QTest.keyClicks(found, name)
         self.settle()
@@ -172,11 +173,11 @@ class WindowTest(unittest.TestCase):
 
     def on_canvas(self, x: float, y: float) -> QPointF:
         """Return the canvas widget's point for composition pixels."""
-        return QPointF(*self.window.canvas.to_widget.apply(x, y))
+        return QPointF(*self.editor.canvas.viewport.to_widget.apply(x, y))
 
     def bead(self, layer: str, name: str, frame: int) -> QPointF:
         """Return where a key's bead is in the timeline rows."""
-        rows = self.window.timeline.rows
+        rows = self.editor.timeline.rows
         row = next(r for r in rows.rows() if r.layer.id == layer and r.name == name)
         return QPointF(rows.axis().x(frame), row.middle)
 

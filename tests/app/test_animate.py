@@ -29,12 +29,12 @@ class AnimateTest(WindowTest):
         return {KeyRef(layer, name, frame) for frame in self.frames(layer, name)}
 
     def go(self, frame: int) -> None:
-        self.click(self.window.timeline.ruler, QPointF(self.window.timeline.axis().x(frame), 24))
+        self.click(self.editor.timeline.ruler, QPointF(self.editor.timeline.axis().x(frame), 24))
         self.assertEqual(self.session.frame, frame)
 
     def number(self, name: str, text: str) -> None:
         self.settle(0.08)
-        self.enter_number(self.window.details.editors[name].field, text)
+        self.enter_number(self.editor.details.editors[name].field, text)
 
     def live(self, values: dict[str, float | str]):  # type: ignore[no-untyped-def]
         """Stand in for a person at a live dialog: set values, then accept."""
@@ -57,12 +57,12 @@ class SwingTest(AnimateTest):
     def test_a_swing_from_nothing_copied_stretched_reshaped_and_undone(self) -> None:
         start = self.session.project
         self.session.select(["words"])
-        self.window.details.editors["pivot"].row.itemAt(0).widget()
-        nine = self.window.details.editors["pivot"].row.itemAt(0).widget()
+        self.editor.details.editors["pivot"].row.itemAt(0).widget()
+        nine = self.editor.details.editors["pivot"].row.itemAt(0).widget()
         self.click(nine, QPointF(13, 24))
         self.assertEqual(self.value("words", "pivot"), (50.0, 100.0))
         self.go(20)
-        self.click(self.window.details.beads["rotation"])
+        self.click(self.editor.details.beads["rotation"])
         self.go(0)
         self.number("rotation", "90")
         self.assertEqual(self.frames("words", "rotation"), [0, 20])
@@ -74,16 +74,16 @@ class SwingTest(AnimateTest):
         self.act("Paste")
         self.assertEqual(self.frames("square", "rotation"), [5, 25])
         # Stretched by the end of the chosen keys' bar.
-        ruler, axis = self.window.timeline.ruler, self.window.timeline.axis()
+        ruler, axis = self.editor.timeline.ruler, self.editor.timeline.axis()
         self.drag(ruler, QPointF(axis.x(25), 38), QPointF(axis.x(45), 38))
         self.assertEqual(self.frames("square", "rotation"), [5, 45])
         # Reshaped in Pace: a tile, then the handle.
-        self.click(self.window.pace.tiles.tiles["overshoot"])
-        curves = self.window.pace.curves
+        self.click(self.editor.pace.tiles.tiles["overshoot"])
+        curves = self.editor.pace.curves
         self.drag(curves, QPointF(curves.width() * 0.7, 40), QPointF(curves.width() * 0.5, 20))
         easing = self.layer("square").track("rotation").keys[0].easing
         self.assertIsInstance(easing, CubicBezier)
-        self.assertNotEqual(easing, self.window.pace.tiles.tiles["overshoot"].tile.easing)
+        self.assertNotEqual(easing, self.editor.pace.tiles.tiles["overshoot"].tile.easing)
         while self.session.history.undo_name:
             self.act("Undo")
         self.assertIs(self.session.project, start)
@@ -153,7 +153,7 @@ class KeysMenuTest(AnimateTest):
         self.assertEqual(self.layer("square").animated(), ["position_x", "position_y"])
         self.settle(0.1)
         self.number("position_y", "300")
-        canvas = self.window.canvas
+        canvas = self.editor.canvas
         self.drag(canvas, self.on_canvas(160, 280), self.on_canvas(200, 280), CONTROL)
         self.assertAlmostEqual(self.value("square", "position")[0], 200.0, delta=2.0)
         self.act("Position as one path or as x and y")
@@ -169,15 +169,15 @@ class KeysMenuTest(AnimateTest):
 
 class TimeTest(AnimateTest):
     def wheel(self, x: float, keys: Qt.KeyboardModifier, steps: int) -> None:
-        rows = self.window.timeline.rows
+        rows = self.editor.timeline.rows
         place = QPointF(x, 20)
         event = QWheelEvent(place, QPointF(rows.mapToGlobal(QPoint(0, 0))) + place, QPoint(), QPoint(0, 120 * steps),
                             Qt.MouseButton.NoButton, keys, Qt.ScrollPhase.NoScrollPhase, False)  # fmt: skip
-        QApplication.sendEvent(self.window.timeline, event)
+        QApplication.sendEvent(self.editor.timeline, event)
         self.settle()
 
     def test_time_zooms_about_the_pointer_pans_and_follows(self) -> None:
-        timeline = self.window.timeline
+        timeline = self.editor.timeline
         before = timeline.axis()
         self.wheel(before.x(25), CONTROL, 4)
         after = timeline.axis()
@@ -193,7 +193,7 @@ class TimeTest(AnimateTest):
         self.assertEqual(timeline.axis(), before)
 
     def test_dragged_keys_snap_to_playhead_and_markers(self) -> None:
-        rows, axis = self.window.timeline.rows, self.window.timeline.axis()
+        rows, axis = self.editor.timeline.rows, self.editor.timeline.axis()
         self.session.go_to(34)
         self.act("Marker here")
         self.session.go_to(3)
@@ -202,9 +202,9 @@ class TimeTest(AnimateTest):
         self.drag(rows, bead, near)
         self.assertEqual(self.frames("square", "position"), [0, 34])
         with mock.patch.object(QInputDialog, "getText", return_value=("turn", True)):
-            self.double_click(self.window.timeline.ruler, QPointF(axis.x(34), 24))
+            self.double_click(self.editor.timeline.ruler, QPointF(axis.x(34), 24))
         self.assertEqual(self.session.composition.markers[0].name, "turn")
-        self.drag(self.window.timeline.ruler, QPointF(axis.x(34), 24), QPointF(axis.x(40), 24))
+        self.drag(self.editor.timeline.ruler, QPointF(axis.x(34), 24), QPointF(axis.x(40), 24))
         self.assertEqual(self.session.composition.markers[0].frame, 40)
         self.act("Next marker")
         self.assertEqual(self.session.frame, 40)
@@ -212,21 +212,21 @@ class TimeTest(AnimateTest):
     def test_counting_in_timecode(self) -> None:
         self.act("Count in timecode")
         self.assertEqual(self.session.view.unit, "timecode")
-        self.window.timeline.ruler.grab()
+        self.editor.timeline.ruler.grab()
 
     def test_alt_on_a_threads_name_takes_that_property_everywhere(self) -> None:
         self.session.select(["words"])
         self.session.go_to(9)
         self.act("Key for position")
-        row = next(r for r in self.window.timeline.rows.rows() if r.name == "position" and r.layer.id == "square")
-        self.click(self.window.timeline.rows, QPointF(80, row.middle), ALT)
+        row = next(r for r in self.editor.timeline.rows.rows() if r.name == "position" and r.layer.id == "square")
+        self.click(self.editor.timeline.rows, QPointF(80, row.middle), ALT)
         self.assertEqual({ref.layer for ref in self.session.keys}, {"square", "words"})
 
 
 class PaceModesTest(AnimateTest):
     def test_handles_over_time_and_the_speed_itself_bend_a_segment(self) -> None:
         self.session.select(["square"])
-        pace = self.window.pace
+        pace = self.editor.pace
         self.click(pace.modes.button(1))
         self.settle(0.1)
         grip = next(g for g in pace.threads.grips() if g.number == 1)
@@ -245,7 +245,7 @@ class PaceModesTest(AnimateTest):
 
     def test_strengths_numbers_and_own_tiles(self) -> None:
         self.session.select(["square"])
-        pace = self.window.pace
+        pace = self.editor.pace
         with mock.patch.dict(os.environ, {"XDG_CONFIG_HOME": str(self.folder)}):
             self.click(pace.tiles.strengths["strong"])
             self.click(pace.tiles.tiles["soft-both"])
@@ -266,14 +266,14 @@ class PaceModesTest(AnimateTest):
 
     def test_hovering_a_tile_plays_it_on_the_canvas(self) -> None:
         self.session.select(["square"])
-        preview = self.window.canvas.ease_preview
-        self.window.pace.tiles.tiles["bounce"].entered.emit(bounce())
+        preview = self.editor.canvas.ease_preview
+        self.editor.pace.tiles.tiles["bounce"].entered.emit(bounce())
         self.settle(0.1)
         self.assertTrue(preview.playing)
         self.assertTrue(0 <= preview.frame() <= 20)
         before = self.session.project
-        self.window.canvas.grab()
-        self.window.pace.tiles.tiles["bounce"].entered.emit(None)
+        self.editor.canvas.grab()
+        self.editor.pace.tiles.tiles["bounce"].entered.emit(None)
         self.assertFalse(preview.playing)
         self.assertIs(self.session.project, before)
 
@@ -284,18 +284,18 @@ class SeeTest(AnimateTest):
         self.assertEqual([f for f, _, _ in skin_frames(1, 2, 3, 6)], [4])
         self.session.select(["square"])
         self.session.go_to(10)
-        plain = self.window.canvas.grab().toImage()
+        plain = self.editor.canvas.grab().toImage()
         self.act("Onion skin")
-        onion = self.window.canvas.onion
+        onion = self.editor.canvas.onion
         self.until(lambda: len(onion._images) > 0)
         self.settle()
-        skinned = self.window.canvas.grab().toImage()
+        skinned = self.editor.canvas.grab().toImage()
         place = self.on_canvas(215, 240).toPoint()
         self.assertNotEqual(plain.pixelColor(place), skinned.pixelColor(place))
 
     def test_a_contact_sheet_is_shown_and_written(self) -> None:
         self.act("Contact sheet and two frames…")
-        window = self.window.frames_window
+        window = self.window.windows.frames
         self.until(lambda: window.sheet.pixels is not None)
         window.sheet.write(self.folder / "sheet.png")
         with Image.open(self.folder / "sheet.png") as sheet:
@@ -313,8 +313,8 @@ class SeeTest(AnimateTest):
         self.session.go_to(0)
         self.session.select(["square", "words"])
         self.settle(0.1)
-        self.click(self.window.details.relative)
-        field = self.window.details.editors["position"].fields[0]
+        self.click(self.editor.details.relative)
+        field = self.editor.details.editors["position"].fields[0]
         self.enter_number(field, str((field.value or 0) + 50))
         self.assertEqual((self.value("square", "position")[0], self.value("words", "position")[0]), (210.0, 530.0))
 
@@ -324,5 +324,5 @@ class SeeTest(AnimateTest):
         self.session.edit_layers("Turn", lambda y: evolve(y.with_values(rotation=30.0)), ["words"])
         self.settle(0.2)
         self.assertTrue(self.window.player.playing)
-        self.press(self.window.canvas, Qt.Key.Key_Space)
+        self.press(self.editor.canvas, Qt.Key.Key_Space)
         QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)

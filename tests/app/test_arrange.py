@@ -16,12 +16,12 @@ from tests.app.harness import CONTROL, WindowTest
 
 class GroupTest(WindowTest):
     def corner(self, name: str) -> QPointF:
-        frame = group_frame(self.session, self.window.canvas.to_widget)
+        frame = group_frame(self.session, self.editor.canvas.viewport.to_widget)
         assert frame is not None
         return QPointF(*frame.handles()[name])
 
     def around(self) -> tuple[float, float, float, float]:
-        frame = group_frame(self.session, self.window.canvas.to_widget)
+        frame = group_frame(self.session, self.editor.canvas.viewport.to_widget)
         assert frame is not None
         return frame.box
 
@@ -30,12 +30,12 @@ class GroupTest(WindowTest):
         before = self.around()
         corner = self.corner("se")
         opposite = self.corner("nw")
-        self.drag(self.window.canvas, corner, corner + (corner - opposite) * 0.5)
+        self.drag(self.editor.canvas, corner, corner + (corner - opposite) * 0.5)
         after = self.around()
         np.testing.assert_allclose(after[:2], before[:2], atol=1.5)
         self.assertAlmostEqual((after[2] - after[0]) / (before[2] - before[0]), 1.5, delta=0.02)
         middle = ((after[0] + after[2]) / 2, (after[1] + after[3]) / 2)
-        self.drag(self.window.canvas, self.corner("turn"), self.on_canvas(after[2] + 60, middle[1]), steps=12)
+        self.drag(self.editor.canvas, self.corner("turn"), self.on_canvas(after[2] + 60, middle[1]), steps=12)
         self.assertAlmostEqual(float(self.value("words", "rotation")), 90.0, delta=2.0)
         self.assertEqual(self.session.history.undo_name, "Turn 2 layers")
         self.session.undo()
@@ -45,11 +45,11 @@ class GroupTest(WindowTest):
     def test_control_on_a_side_slants(self) -> None:
         self.session.go_to(0)
         self.session.select(["square"])
-        frame = frame_of(self.session, self.window.canvas.to_widget)
+        frame = frame_of(self.session, self.editor.canvas.viewport.to_widget)
         assert frame is not None
         top = QPointF(*frame.handles()["n"])
         half = abs(frame.handles()["s"][1] - frame.handles()["n"][1]) / 2
-        self.drag(self.window.canvas, top, top + QPointF(half, 0), CONTROL)
+        self.drag(self.editor.canvas, top, top + QPointF(half, 0), CONTROL)
         self.assertAlmostEqual(self.value("square", "skew")[0], -45.0, delta=1.5)
 
 
@@ -67,7 +67,7 @@ class SnapTest(WindowTest):
         self.assertEqual((shift, [g.label for g in found if isinstance(g, Guide)]), ((-3.0, -1.0), ["grid", "grid"]))
 
     def test_a_layer_snaps_to_a_guide_pulled_from_the_ruler(self) -> None:
-        canvas = self.window.canvas
+        canvas = self.editor.canvas
         self.act("Rulers")
         self.drag(canvas, QPointF(8, 200), self.on_canvas(300, 200))
         (guide,) = self.session.composition.guides
@@ -82,7 +82,7 @@ class SnapTest(WindowTest):
         self.assertEqual(self.session.composition.guides, ())
 
     def test_the_frame_is_cropped_by_hand_and_nothing_else_moves(self) -> None:
-        canvas = self.window.canvas
+        canvas = self.editor.canvas
         before = self.picture().copy()
         self.act("Crop or enlarge the frame")
         self.drag(canvas, self.on_canvas(0, 200), self.on_canvas(100, 200))
@@ -101,30 +101,30 @@ class GripTest(WindowTest):
         ground = self.session.composition.layers[-1].id
         self.session.set_property("style", "linear", [ground])
         self.session.select([ground])
-        canvas = self.window.canvas
-        grips = {(g.what, g.index): QPointF(*g.place) for g in content_grips(self.session, canvas.to_widget)}
+        canvas = self.editor.canvas
+        grips = {(g.what, g.index): QPointF(*g.place) for g in content_grips(self.session, canvas.viewport.to_widget)}
         start, end = grips["start", 0], grips["end", 0]
         self.drag(canvas, end, start + QPointF((end - start).y(), 0))
         self.assertAlmostEqual(self.value(ground, "angle"), 0.0, delta=1.0)
-        grips = {(g.what, g.index): QPointF(*g.place) for g in content_grips(self.session, canvas.to_widget)}
+        grips = {(g.what, g.index): QPointF(*g.place) for g in content_grips(self.session, canvas.viewport.to_widget)}
         first, last = grips["stop", 0], grips["stop", 1]
         self.session.set_property("stops", ((0.3, 1.0, 0.0, 0.0, 1.0), (1.0, 0.0, 0.0, 1.0, 1.0)), [ground])
         self.drag(canvas, first + (last - first) * 0.3, first + (last - first) * 0.6)
         self.assertAlmostEqual(self.value(ground, "stops")[0][0], 0.6, delta=0.03)
 
     def test_a_colour_of_a_field_is_dragged(self) -> None:
-        entries = {action.text(): action for action in self.window.add_strip.shape.menu().actions()}
+        entries = {action.text(): action for action in self.editor.add_strip.shape.menu().actions()}
         entries["Colour field"].trigger()
         self.settle()
-        canvas = self.window.canvas
-        grip = next(g for g in content_grips(self.session, canvas.to_widget) if g.index == 2)
+        canvas = self.editor.canvas
+        grip = next(g for g in content_grips(self.session, canvas.viewport.to_widget) if g.index == 2)
         self.drag(canvas, QPointF(*grip.place), self.on_canvas(320, 240))
         np.testing.assert_allclose(self.session.layers[0].track("place_2").value, (50, 50), atol=0.5)
 
 
 class LayerMarkTest(WindowTest):
     def test_filter_fold_and_show_alone(self) -> None:
-        timeline = self.window.timeline
+        timeline = self.editor.timeline
         self.type_(timeline.search, "text")
         self.assertEqual([row.layer.id for row in timeline.rows.rows()], ["words"])
         timeline.search.clear()
@@ -144,18 +144,18 @@ class LayerMarkTest(WindowTest):
 
 class LettersTest(WindowTest):
     def test_chosen_letters_take_a_colour_and_size_of_their_own(self) -> None:
-        canvas = self.window.canvas
+        canvas = self.editor.canvas
         canvas.edit_text("words")
-        editing = canvas.editing
+        editing = canvas.typing.editing
         assert editing is not None
         editing.place_caret(0, False)
         editing.place_caret(1, True)
-        canvas.caretMoved.emit()
+        canvas.typing.moved.emit()
         bar = self.window.findChild(TextBar)
         assert bar is not None
         self.assertTrue(bar.isVisible())
         self.enter_number(bar.share, "150")
-        self.assertIsNotNone(canvas.editing)
+        self.assertIsNotNone(canvas.typing.editing)
         self.assertEqual(self.value("words", "runs"), ((0, 1, "", 0.0, 150.0, None),))
         bar.colour.changed.emit((1.0, 0.0, 0.0, 1.0))
         self.assertEqual(self.value("words", "runs")[0][5], (1.0, 0.0, 0.0, 1.0))
@@ -168,7 +168,7 @@ class LettersTest(WindowTest):
         self.assertFalse(bar.isVisible())
 
     def test_words_run_along_a_shape(self) -> None:
-        entries = {action.text(): action for action in self.window.add_strip.shape.menu().actions()}
+        entries = {action.text(): action for action in self.editor.add_strip.shape.menu().actions()}
         entries["Ellipse"].trigger()
         self.settle()
         shape = self.session.layers[0].id

@@ -40,17 +40,17 @@ class BuildPieceTest(WindowTest):
 
     def _add_layers(self) -> None:
         window = self.window
-        self.click(window.add_strip.backdrop)
-        self.click(window.add_strip.text)
-        self.assertIsNotNone(window.canvas.editing)
-        self.type_(window.canvas, "Fly")
-        self.press(window.canvas, Qt.Key.Key_Return)
-        self.type_(window.canvas, "high")
-        self.press(window.canvas, Qt.Key.Key_Escape)
+        self.click(window.editor.add_strip.backdrop)
+        self.click(window.editor.add_strip.text)
+        self.assertIsNotNone(window.editor.canvas.typing.editing)
+        self.type_(window.editor.canvas, "Fly")
+        self.press(window.editor.canvas, Qt.Key.Key_Return)
+        self.type_(window.editor.canvas, "high")
+        self.press(window.editor.canvas, Qt.Key.Key_Escape)
         pixels = np.full((60, 60, 4), (250, 40, 60, 255), np.uint8)
         path = self.folder / "kite.png"
         path.write_bytes(png_bytes(pixels))
-        at = window.canvas.mapTo(window, self.on_canvas(60, 300).toPoint())
+        at = window.editor.canvas.mapTo(window, self.on_canvas(60, 300).toPoint())
         self.drop([path], QPointF(at))
         names = [layer.name for layer in self.session.composition.layers]
         self.assertEqual(names, ["kite", "Fly high", "Backdrop"])
@@ -60,29 +60,28 @@ class BuildPieceTest(WindowTest):
 
     def _animate(self) -> None:
         window = self.window
-        window.details.refresh()
-        self.click(window.details.beads["position"])
-        self.drag(
-            window.timeline.ruler, QPointF(window.timeline.axis().x(0), 25), QPointF(window.timeline.axis().x(20), 25)
-        )
+        window.editor.details.refresh()
+        self.click(window.editor.details.beads["position"])
+        ruler, axis = window.editor.timeline.ruler, window.editor.timeline.axis()
+        self.drag(ruler, QPointF(axis.x(0), 25), QPointF(axis.x(20), 25))
         self.assertEqual(self.session.frame, 20)
-        self.drag(window.canvas, self.on_canvas(60, 300), self.on_canvas(240, 120))
+        self.drag(window.editor.canvas, self.on_canvas(60, 300), self.on_canvas(240, 120))
         keys = self.layer(self.kite).track("position").keys
         self.assertEqual([key.frame for key in keys], [0, 20])
         np.testing.assert_allclose(keys[1].value, (240, 120), atol=6)
-        self.click(window.timeline.rows, self.bead(self.kite, "position", 0))
-        self.click(window.pace.tiles.tiles["snap"])
+        self.click(window.editor.timeline.rows, self.bead(self.kite, "position", 0))
+        self.click(window.editor.pace.tiles.tiles["snap"])
         self.assertEqual(self.layer(self.kite).track("position").keys[0].easing, CubicBezier(0.12, 0.9, 0.2, 1))
-        self.assertIn(".12, .9", window.pace.css.text())
+        self.assertIn(".12, .9", window.editor.pace.css.text())
 
     def _play(self) -> None:
         player = self.window.player
         self.until(lambda: len(player.ready_frames()) == 30)
-        self.click(self.window.transport.play)
+        self.click(self.editor.transport.play)
         self.assertTrue(player.playing)
         seen = set()
         self.until(lambda: bool(seen.add(self.session.frame)) or len(seen) >= 25, 10)
-        self.click(self.window.transport.play)
+        self.click(self.editor.transport.play)
         self.assertFalse(player.playing)
         self.assertEqual(player.late, 0)
 
@@ -115,7 +114,7 @@ class BuildPieceTest(WindowTest):
     def _export(self) -> None:
         for name, suffix in (("mp4", ".mp4"), ("gif", ".gif")):
             self.act("Export…")
-            export = self.window.export_window
+            export = self.window.windows.export
             self.click(export.cards[name])
             target = self.folder / f"out{suffix}"
             with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(target), "")):

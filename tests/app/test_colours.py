@@ -68,6 +68,6 @@ class ColourPanelTest(WindowTest):
         self.panel.take_from_window()
         dropper = self.panel.dropper
         assert dropper is not None
-        place = self.window.canvas.mapTo(self.window, self.on_canvas(600, 400).toPoint()).toPointF()
+        place = self.editor.canvas.mapTo(self.window, self.on_canvas(600, 400).toPoint()).toPointF()
         self.click(dropper, place)
         np.testing.assert_allclose(self.panel.value[:3], (0.1, 0.2, 0.3), atol=0.01)

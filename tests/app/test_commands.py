@@ -91,7 +91,7 @@ class CommandsTest(WindowTest):
     def test_a_new_composition_is_shown_and_can_be_left(self) -> None:
         self.act("New composition…")
         self.assertEqual(self.session.composition.layers, ())
-        box = self.window.piece_bar.pieces
+        box = self.editor.piece_bar.pieces
         self.assertEqual(box.count(), 2)
         box.setCurrentIndex(0)
         box.activated.emit(0)
@@ -101,15 +101,15 @@ class CommandsTest(WindowTest):
 
     def test_shortcuts_reach_the_window(self) -> None:
         self.window.activateWindow()
-        self.window.canvas.setFocus()
+        self.editor.canvas.setFocus()
         self.settle()
-        QTest.keyClick(self.window.canvas, Qt.Key.Key_End)
+        QTest.keyClick(self.editor.canvas, Qt.Key.Key_End)
         self.settle()
         self.assertEqual(self.session.frame, 49)
-        QTest.keyClick(self.window.canvas, Qt.Key.Key_Space)
+        QTest.keyClick(self.editor.canvas, Qt.Key.Key_Space)
         self.settle()
         self.assertTrue(self.window.player.playing)
-        QTest.keyClick(self.window.canvas, Qt.Key.Key_Space)
+        QTest.keyClick(self.editor.canvas, Qt.Key.Key_Space)
         self.assertFalse(self.window.player.playing)
 
     def test_undo_and_redo_name_their_steps(self) -> None:
@@ -173,7 +173,7 @@ class FieldsTest(WindowTest):
     def test_numbers_by_keyboard_alone(self) -> None:
         self.session.select(["words"])
         self.settle()
-        field = self.window.details.editors["rotation"].field
+        field = self.editor.details.editors["rotation"].field
         field.setFocus()
         self.press(field, Qt.Key.Key_Up)
         self.assertEqual(self.value("words", "rotation"), 1.0)
@@ -190,7 +190,7 @@ class FieldsTest(WindowTest):
         self.session.set_property("style", "linear", [ground])
         self.session.select([ground])
         self.settle()
-        field = self.window.details.editors["stops"].field
+        field = self.editor.details.editors["stops"].field
         field.setFocus()
         self.press(field, Qt.Key.Key_Right)
         self.assertAlmostEqual(self.value(ground, "stops")[0][0], 0.01)
@@ -198,7 +198,7 @@ class FieldsTest(WindowTest):
     def test_every_control_has_a_name_for_those_who_cannot_see_it(self) -> None:
         from PyQt6.QtWidgets import QAbstractButton, QComboBox, QLineEdit
 
-        for page in (self.window.transport, self.window.pace, self.window.details, self.window.piece_bar):
+        for page in (self.editor.transport, self.editor.pace, self.editor.details, self.editor.piece_bar):
             for widget in page.findChildren((QAbstractButton, QComboBox, QLineEdit)):
                 named = widget.accessibleName() or getattr(widget, "text", lambda: "")()
                 self.assertTrue(named or widget.parent().__class__ is QComboBox, f"{page} {widget}")
@@ -226,7 +226,7 @@ class MessagesTest(WindowTest):
 
     def test_the_written_frame_is_decoded_from_the_file(self) -> None:
         self.act("Export…")
-        export = self.window.export_window
+        export = self.window.windows.export
         export.start(self.folder / "a.mp4")
         self.until(lambda: export.running is None, 60)
         pixels = exporter("mp4").read(self.folder / "a.mp4", 20)
@@ -242,7 +242,7 @@ class MessagesTest(WindowTest):
         self.assertEqual(held.of(values[0], "k", lambda: 9), 0)
 
     def test_shift_click_in_the_timeline_chooses_a_run(self) -> None:
-        rows = self.window.timeline.rows
+        rows = self.editor.timeline.rows
         places = {r.layer.name: r.middle for r in rows.rows() if r.name is None}
         from PyQt6.QtCore import QPointF
 

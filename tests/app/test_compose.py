@@ -16,7 +16,7 @@ from tests.app.harness import SHIFT, WindowTest
 class ComposeTest(WindowTest):
     def menu(self, label: str) -> None:
         """Choose an entry of the Shape button's menu."""
-        entries = {action.text(): action for action in self.window.add_strip.shape.menu().actions()}
+        entries = {action.text(): action for action in self.editor.add_strip.shape.menu().actions()}
         entries[label].trigger()
         self.settle()
 
@@ -24,7 +24,7 @@ class ComposeTest(WindowTest):
         self.menu("Star")
         layer = self.session.layers[0]
         self.assertEqual((layer.kind, layer.name), ("shape", "Star"))
-        details = self.window.details
+        details = self.editor.details
         self.assertNotIn("corners", details.editors)
         self.enter_number(details.editors["sides"].field, "8")
         self.enter_number(details.editors["drawn_to"].field, "50")
@@ -47,10 +47,10 @@ class ComposeTest(WindowTest):
         self.assertGreater(int(before[corner][0]), 150)
         self.assertLess(int(self.picture()[corner][0]), 80)
         self.session.select([])
-        self.click(self.window.canvas, self.on_canvas(160, 240))
+        self.click(self.editor.canvas, self.on_canvas(160, 240))
         self.assertEqual(self.session.selected, ("square",))
         self.settle(0.2)
-        buttons = self.window.details.findChildren(QToolButton)
+        buttons = self.editor.details.findChildren(QToolButton)
         close = [button for button in buttons if button.accessibleName().startswith("Remove the matte")]
         self.click(close[0])
         self.assertEqual(self.layer("square").mattes, ())
@@ -76,7 +76,7 @@ class ComposeTest(WindowTest):
         self.act("Open up the nest")
         self.assertEqual(len(self.session.layers), 2)
         self.session.select([nest.id])
-        self.double_click(self.window.timeline.rows, self.row_place(nest.id))
+        self.double_click(self.editor.timeline.rows, self.row_place(nest.id))
         self.assertEqual(self.session.composition.name, "Nest")
         self.act("Go back up")
         for _ in range(4):
@@ -84,7 +84,7 @@ class ComposeTest(WindowTest):
         self.assertLessEqual(np.abs(self.picture().astype(int) - before).max(), 2)
 
     def row_place(self, layer_id: str) -> QPointF:
-        rows = self.window.timeline.rows
+        rows = self.editor.timeline.rows
         row = next(r for r in rows.rows() if r.layer.id == layer_id and r.name is None)
         return QPointF(rows.axis().x(20), row.middle)
 
@@ -108,7 +108,7 @@ class ComposeTest(WindowTest):
         carrier = self.session.layers[0]
         self.assertEqual({self.layer(name).parent for name in ("square", "words")}, {carrier.id})
         before = self.session.evaluated().matrix(self.layer("words")).apply(0, 0)
-        self.drag(self.window.canvas, self.on_canvas(320, 240), self.on_canvas(350, 240), SHIFT)
+        self.drag(self.editor.canvas, self.on_canvas(320, 240), self.on_canvas(350, 240), SHIFT)
         after = self.session.evaluated().matrix(self.layer("words")).apply(0, 0)
         self.assertGreaterEqual(after[0], before[0] - 1e-6)
         self.act("Fit into the frame")
@@ -125,7 +125,7 @@ class ComposeTest(WindowTest):
 
 class PenTest(WindowTest):
     def test_a_closed_outline_is_drawn_edited_and_undone(self) -> None:
-        canvas = self.window.canvas
+        canvas = self.editor.canvas
         self.act("Draw with the pen")
         for x, y in ((100, 100), (220, 90)):
             self.click(canvas, self.on_canvas(x, y))
@@ -134,7 +134,7 @@ class PenTest(WindowTest):
         self.press(canvas, Qt.Key.Key_Backspace)
         self.click(canvas, self.on_canvas(110, 220))
         self.click(canvas, self.on_canvas(100, 100))
-        self.assertIsNone(canvas.tool)
+        self.assertIsNone(canvas.toolbox.tool)
         layer = self.session.layers[0]
         contour = layer.track("art").value.items[0].contours[0]
         self.assertEqual((layer.name, len(contour.vertices), contour.closed), ("Path", 4, True))
@@ -154,7 +154,7 @@ class PenTest(WindowTest):
         self.press(canvas, Qt.Key.Key_Delete)
         self.assertEqual(len(self._contour().vertices), 4)
         self.press(canvas, Qt.Key.Key_Escape)
-        self.assertIsNone(canvas.tool)
+        self.assertIsNone(canvas.toolbox.tool)
         while self.session.history.undo_name:
             self.act("Undo")
         self.assertEqual(len(self.session.composition.layers), 3)
@@ -163,16 +163,16 @@ class PenTest(WindowTest):
         return self.session.layers[0].track("art").value.items[0].contours[0]
 
     def test_enter_ends_an_open_line_and_a_double_click_opens_a_form(self) -> None:
-        canvas = self.window.canvas
+        canvas = self.editor.canvas
         self.act("Draw with the pen")
         for x, y in ((50, 400), (200, 430), (300, 380)):
             self.click(canvas, self.on_canvas(x, y))
         self.press(canvas, Qt.Key.Key_Return)
         self.assertFalse(self._contour().closed)
-        self.window.add_strip.shape.menu().actions()[2].trigger()
+        self.editor.add_strip.shape.menu().actions()[2].trigger()
         self.settle()
         self.double_click(canvas, self.on_canvas(320, 240))
-        self.assertIsNotNone(canvas.tool)
+        self.assertIsNotNone(canvas.toolbox.tool)
         self.assertEqual(self.session.layers[0].track("form").value, "drawing")
         self.drag(canvas, self.on_canvas(320, 160), self.on_canvas(320, 110))
         self.assertNotEqual(self._contour().vertices[0][4:], self._contour().vertices[0][:2])

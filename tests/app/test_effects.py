@@ -19,7 +19,7 @@ class EffectsTest(WindowTest):
         self.settle()
 
     def tool(self, name: str) -> QToolButton:
-        return next(t for t in self.window.details.findChildren(QToolButton) if t.accessibleName() == name)
+        return next(t for t in self.editor.details.findChildren(QToolButton) if t.accessibleName() == name)
 
     def choose(self, menu: QMenu, *labels: str) -> None:
         """Choose an entry of a menu, through submenus."""
@@ -38,23 +38,23 @@ class EffectsTest(WindowTest):
         return self.layer("words").blocks[-1].id
 
     def field(self, name: str, kind: type = NumberField) -> NumberField:
-        return self.window.details.editors[name].findChild(kind)
+        return self.editor.details.editors[name].findChild(kind)
 
     def test_a_blur_is_added_changed_keyed_and_seen(self) -> None:
         sharp = self.picture().astype(int)
         block = self.add("effects", "Soften", "Gaussian blur")
         self.assertGreater(np.abs(self.picture().astype(int) - sharp).max(), 60)
-        self.window.details.area.ensureWidgetVisible(self.field(f"{block}.across"))
+        self.editor.details.area.ensureWidgetVisible(self.field(f"{block}.across"))
         self.enter_number(self.field(f"{block}.across"), "30")
         self.assertEqual(30.0, self.value("words", f"{block}.across"))
-        self.click(self.window.details.beads[f"{block}.across"])
+        self.click(self.editor.details.beads[f"{block}.across"])
         self.session.go_to(10)
         self.settle()
         self.enter_number(self.field(f"{block}.across"), "0")
         self.assertEqual([0, 10], [key.frame for key in self.layer("words").track(f"{block}.across").keys])
-        rows = self.window.timeline.rows.rows()
+        rows = self.editor.timeline.rows.rows()
         self.assertIn(f"{block}.across", [row.name for row in rows])
-        self.drag(self.window.timeline.rows, self.bead("words", f"{block}.across", 10),
+        self.drag(self.editor.timeline.rows, self.bead("words", f"{block}.across", 10),
                   self.bead("words", f"{block}.across", 10) + (self.bead("square", "position", 20)
                                                               - self.bead("square", "position", 10)))  # fmt: skip
         self.assertEqual([0, 20], [key.frame for key in self.layer("words").track(f"{block}.across").keys])
@@ -62,7 +62,7 @@ class EffectsTest(WindowTest):
     def bead(self, layer: str, name: str, frame: int):  # type: ignore[no-untyped-def]
         from PyQt6.QtCore import QPointF
 
-        rows = self.window.timeline.rows
+        rows = self.editor.timeline.rows
         row = next(r for r in rows.rows() if r.layer.id == layer and r.name in (name, None))
         row = next((r for r in rows.rows() if r.layer.id == layer and r.name == name), row)
         return QPointF(rows.axis().x(frame), row.middle)
@@ -76,7 +76,7 @@ class EffectsTest(WindowTest):
         self.click(self.tool("Earlier: Grade"))
         self.assertEqual([halo, grade, blur], [b.id for b in self.layer("words").blocks])
         self.choose(self.tool("More for Gaussian blur").menu(), "Delete")
-        self.click(self.window.details.editors[f"{halo}.on"].findChild(QCheckBox))
+        self.click(self.editor.details.editors[f"{halo}.on"].findChild(QCheckBox))
         self.assertFalse(self.value("words", f"{halo}.on"))
         self.assertLessEqual(np.abs(self.picture().astype(int) - plain).max(), 1)
         self.choose(self.tool("More for Grade").menu(), "Copy all of the layer")
@@ -107,10 +107,10 @@ class EffectsTest(WindowTest):
 
     def test_the_switch_carries_hold_keys(self) -> None:
         halo = self.add("finishes", "Halo")
-        self.click(self.window.details.beads[f"{halo}.on"])
+        self.click(self.editor.details.beads[f"{halo}.on"])
         self.session.go_to(5)
         self.settle()
-        self.click(self.window.details.editors[f"{halo}.on"].findChild(QCheckBox))
+        self.click(self.editor.details.editors[f"{halo}.on"].findChild(QCheckBox))
         self.assertEqual([True, False], [key.value for key in self.layer("words").track(f"{halo}.on").keys])
 
     def test_displaced_by_another_layer_and_never_by_itself_in_a_circle(self) -> None:
@@ -151,7 +151,7 @@ class GroupsTest(WindowTest):
     def test_grouping_is_unseen_and_a_click_means_the_whole(self) -> None:
         self.assertLessEqual(np.abs(self.picture().astype(int) - self.before).max(), 1)
         self.assertEqual([self.group, "square", "words"], [y.id for y in self.session.composition.layers][:3])
-        canvas = self.window.canvas
+        canvas = self.editor.canvas
         self.session.select([])
         self.click(canvas, self.on_canvas(480, 120))
         self.assertEqual((self.group,), self.session.selected)
@@ -165,7 +165,7 @@ class GroupsTest(WindowTest):
         self.assertEqual((self.group,), self.session.selected)
 
     def test_it_moves_fades_hides_and_is_deleted_as_one(self) -> None:
-        canvas = self.window.canvas
+        canvas = self.editor.canvas
         self.drag(canvas, self.on_canvas(480, 120), self.on_canvas(440, 180))
         at = self.session.evaluated()
         self.assertAlmostEqual(440, at.matrix(self.layer("words")).apply(*self._middle("words"))[0], delta=6)
@@ -196,7 +196,7 @@ class GroupsTest(WindowTest):
         self.assertIsNotNone(self.session.composition.find(self.group))
 
     def test_it_folds_and_moves_in_time_with_all_in_it(self) -> None:
-        rows = self.window.timeline.rows
+        rows = self.editor.timeline.rows
         row = next(r for r in rows.rows() if r.layer.id == self.group)
         from PyQt6.QtCore import QPointF
 

@@ -162,7 +162,7 @@ class FilesTest(WindowTest):
 class ExportWindowTest(WindowTest):
     def open_(self):  # type: ignore[no-untyped-def]
         self.act("Export…")
-        return self.window.export_window
+        return self.window.windows.export
 
     def test_cancel_leaves_no_file(self) -> None:
         export = self.open_()

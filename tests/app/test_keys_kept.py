@@ -65,7 +65,7 @@ class KeysKeptTest(WindowTest):
     def test_nudged_keys_pass_over_others_which_stay(self) -> None:
         self.add_keys(22)
         self.session.select(["square"], {KeyRef("square", "position", 20)})
-        rows = self.window.timeline.rows
+        rows = self.editor.timeline.rows
         for _ in range(2):
             self.press(rows, Qt.Key.Key_Right)
         self.assertEqual(self.frames(), [0, 22])
@@ -80,7 +80,7 @@ class KeysKeptTest(WindowTest):
 
     def test_an_undo_between_nudges_begins_anew(self) -> None:
         self.session.select(["square"], {KeyRef("square", "position", 20)})
-        rows = self.window.timeline.rows
+        rows = self.editor.timeline.rows
         self.press(rows, Qt.Key.Key_Right)
         self.session.undo()
         self.session.select(["square"], {KeyRef("square", "position", 20)})
@@ -92,12 +92,12 @@ class KeysKeptTest(WindowTest):
         self.add_keys(30)
         bead, goal = self.bead("square", "position", 20), self.bead("square", "position", 30)
         with mock.patch.object(QToolTip, "showText") as shown:
-            self.drag(self.window.timeline.rows, bead, goal)
+            self.drag(self.editor.timeline.rows, bead, goal)
             self.assertEqual("+10 frames, 1 key goes, as another comes to lie on its frame", shown.call_args.args[1])
             self.session.undo()
             self.add_keys(2, 4)
             self.session.select(["square"], {KeyRef("square", "position", f) for f in (0, 2, 4)})
-            ruler, axis = self.window.timeline.ruler, self.window.timeline.axis()
+            ruler, axis = self.editor.timeline.ruler, self.editor.timeline.axis()
             self.drag(ruler, QPointF(axis.x(4), 37), QPointF(axis.x(1), 37))
             self.assertIn("1 key goes", shown.call_args.args[1])
 
@@ -105,7 +105,7 @@ class KeysKeptTest(WindowTest):
         self.add_keys(10)
         self.session.select(["square"], {KeyRef("square", "position", 20)})
         self.session.go_to(10)
-        self.window.key_commands.to_playhead()
+        self.window.context.keys.to_playhead()
         self.assertEqual(self.frames(), [0, 10])
         self.assertIn("1 key goes", self.told[-1])
 
@@ -113,7 +113,7 @@ class KeysKeptTest(WindowTest):
         markers = (Marker(5, "One"), Marker(10, "Two"))
         self.session.edit("Markers", lambda piece: evolve(piece, markers=markers))
         self.settle()
-        ruler, axis = self.window.timeline.ruler, self.window.timeline.axis()
+        ruler, axis = self.editor.timeline.ruler, self.editor.timeline.axis()
         self.drag(ruler, QPointF(axis.x(5), 24), QPointF(axis.x(10), 24))
         self.assertEqual([(9, "One"), (10, "Two")], [(m.frame, m.name) for m in self.session.composition.markers])
 

@@ -24,31 +24,31 @@ class StudyTest(WindowTest):
     sample = staticmethod(empty_square)
 
     def menu(self, label: str) -> Layer:
-        entries = {action.text(): action for action in self.window.add_strip.shape.menu().actions()}
+        entries = {action.text(): action for action in self.editor.add_strip.shape.menu().actions()}
         entries[label].trigger()
         self.settle()
         return self.session.layers[0]
 
     def number(self, name: str, text: str, component: int | None = None) -> None:
-        editor = self.window.details.editors[name]
+        editor = self.editor.details.editors[name]
         field = editor.field if component is None else editor.fields[component]
         self.enter_number(field, text)
 
     def write(self, text: str) -> Layer:
         """Add words by the strip's button and type them."""
-        self.click(self.window.add_strip)
+        self.click(self.editor.add_strip)
         self.act("Add text")
-        self.type_(self.window.canvas, text)
-        self.press(self.window.canvas, Qt.Key.Key_Escape)
+        self.type_(self.editor.canvas, text)
+        self.press(self.editor.canvas, Qt.Key.Key_Escape)
         return self.session.layers[0]
 
     def key_bead(self, name: str) -> None:
-        self.click(self.window.details.beads[name])
+        self.click(self.editor.details.beads[name])
 
     def go(self, frame: int) -> None:
         """Scrub along the ruler."""
-        ruler = self.window.timeline.ruler
-        self.click(ruler, QPointF(self.window.timeline.axis().x(frame), 24))
+        ruler = self.editor.timeline.ruler
+        self.click(ruler, QPointF(self.editor.timeline.axis().x(frame), 24))
         self.assertEqual(self.session.frame, frame)
 
 
@@ -87,9 +87,9 @@ class SplitHeadlineTest(StudyTest):
         self.act("Go into the chosen nested composition")
         words = self.session.composition.layers[0]
         self.session.select([words.id])
-        self.window.canvas.edit_text(words.id)
-        self.type_(self.window.canvas, "HAND")
-        self.press(self.window.canvas, Qt.Key.Key_Escape)
+        self.editor.canvas.edit_text(words.id)
+        self.type_(self.editor.canvas, "HAND")
+        self.press(self.editor.canvas, Qt.Key.Key_Escape)
         self.act("Go back up")
         first = render_frame(self.session.project, self.session.composition_id, 0, 0.25)
         later = render_frame(self.session.project, self.session.composition_id, 20, 0.25)

@@ -26,7 +26,7 @@ class LinkTest(WindowTest):
     def choose(self, name: str, *path: str) -> None:
         """Choose an entry of a Details row's menu."""
         self.settle(0.1)
-        details = self.window.details
+        details = self.editor.details
         button = next(b for b in details.findChildren(LinkButton) if b.parameter.name == name and b.isVisible())
         menu = button.menu()
         fill_menu(menu, self.session, button.parameter, self.window)
@@ -52,8 +52,8 @@ class LinkTest(WindowTest):
     def test_a_ring_dragged_onto_a_thread_follows_it(self) -> None:
         self.session.select(["words"])
         self.settle(0.1)
-        rows, torn = self.window.timeline.rows, []
-        bead = self.window.details.beads["rotation"]
+        rows, torn = self.editor.timeline.rows, []
+        bead = self.editor.details.beads["rotation"]
         bead.torn.disconnect()
         bead.torn.connect(torn.append)
         self.drag(bead, QPointF(9, 9), QPointF(-40, 30))
@@ -79,7 +79,7 @@ class LinkTest(WindowTest):
     def test_an_edge_holds_to_the_words_whatever_they_are(self) -> None:
         self.session.select(["square"])
         self.settle(0.1)
-        editor = self.window.details.findChild(HoldsEditor)
+        editor = self.editor.details.findChild(HoldsEditor)
         self.click(next(b for b in editor.findChildren(QPushButton) if b.text() == "Hold down"))
         self.assertEqual(self.layer("square").holds, (Hold("top", "top", "", 190.0),))
 
@@ -108,7 +108,7 @@ class LinkTest(WindowTest):
         self.choose("position", "Follow", "Square", "Position")
         self.assertIsInstance(self.layer("words").track("position").driver, Follow)
         self.assertEqual(followed(self.session.composition), {("square", "position")})
-        rows = self.window.timeline.rows
+        rows = self.editor.timeline.rows
         row = next(row for row in rows.rows() if row.layer.id == "square" and row.name == "position")
         area = QRect(LABELS - 24, int(row.top), 20, int(row.height))
         self.assertGreater(len({rows.grab(area).toImage().pixel(x, y) for x in range(20) for y in range(20)}), 3)
@@ -116,9 +116,9 @@ class LinkTest(WindowTest):
             self.choose("position", "Gain, offset, delay…")
         self.session.go_to(20)
         np.testing.assert_allclose(self.value("words", "position"), (140.0, 120.0), atol=1e-6)
-        names = [row.name for row in self.window.timeline.rows.rows() if row.layer.id == "words"]
+        names = [row.name for row in self.editor.timeline.rows.rows() if row.layer.id == "words"]
         self.assertIn("position", names)
-        self.window.timeline.rows.grab()
+        self.editor.timeline.rows.grab()
         before = values_over(self.session.composition, self.layer("words"), "position", np.arange(50.0))
         self.choose("position", "Bake to keys")
         track = self.layer("words").track("position")
@@ -164,7 +164,7 @@ class LinkTest(WindowTest):
     def _dials(self):  # type: ignore[no-untyped-def]
         from spiralis.app.details.dials import DialsSection
 
-        return next(d for d in self.window.details.findChildren(DialsSection) if d.isVisible()).rows
+        return next(d for d in self.editor.details.findChildren(DialsSection) if d.isVisible()).rows
 
     def test_a_wobble_is_asked_for_and_returns(self) -> None:
         self.session.select(["words"])
@@ -177,12 +177,12 @@ class LinkTest(WindowTest):
         self.picture()
 
     def test_the_loop_is_closed_and_the_piece_trimmed(self) -> None:
-        self.until(lambda: "jump" in self.window.piece_bar.loop.text())
+        self.until(lambda: "jump" in self.editor.piece_bar.loop.text())
         self.session.select([])
         self.act("Close the loop")
         keys = self.layer("square").track("position").keys
         self.assertEqual((keys[-1].frame, keys[-1].value), (50, keys[0].value))
-        self.until(lambda: "closed" in self.window.piece_bar.loop.text())
+        self.until(lambda: "closed" in self.editor.piece_bar.loop.text())
         self.act("Undo")
         self.act("Trim the composition to its loop")
         self.assertEqual(self.session.composition.length, 20)

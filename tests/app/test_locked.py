@@ -52,9 +52,9 @@ class LockedTest(WindowTest):
                 self.session.go_to(10)
                 ids = [layer.id for layer in self.session.composition.layers if layer.id in self.original]
                 self.session.select(ids, [KeyRef("square", "position", 0), KeyRef("square", "position", 20)])
-                with mock.patch.object(self.window, "choose_move"):
+                with mock.patch.object(self.window.windows, "choose_move"):
                     action.trigger()
-                self.window.canvas.end_everything()
+                self.editor.canvas.end_everything()
                 self.settle(0)
                 self.check(label)
 
@@ -63,11 +63,11 @@ class LockedTest(WindowTest):
         return {layer.id for layer in self.before}
 
     def test_no_hand_changes_them(self) -> None:
-        canvas = self.window.canvas
+        canvas = self.editor.canvas
         self.session.select(["square"])
         self.drag(canvas, self.on_canvas(160, 240), self.on_canvas(300, 300))
         self.check("drag on the canvas")
-        self.drag(self.window.timeline.rows, self.bead("square", "position", 20), self.bead("square", "position", 0))
+        self.drag(self.editor.timeline.rows, self.bead("square", "position", 20), self.bead("square", "position", 0))
         self.check("drag of a key")
         self.double_click(canvas, self.on_canvas(480, 120))
         self.type_(canvas, "No")

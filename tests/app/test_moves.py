@@ -42,7 +42,7 @@ class ChooserTest(WindowTest):
         self.assertEqual([key.frame for key in self.layer("words").track("scale").keys][-1], 10)
         self.assertFalse(self.window.player.playing)
 
-        editor = self.window.details.findChild(MovesEditor)
+        editor = self.editor.details.findChild(MovesEditor)
         self.click(next(b for b in editor.findChildren(QPushButton) if b.text().startswith("Pop in")))
         chooser = self.open_one()
         self.assertEqual(chooser.fields["length"].value, 10)
@@ -105,7 +105,7 @@ class SqueezePairTest(WindowTest):
         for layer, text in (("left-word", "UP"), ("right-word", "FARTHER")):
             self.session.select([layer])
             self.settle(0.2)
-            field = self.window.details.editors["text"].text
+            field = self.editor.details.editors["text"].text
             field.selectAll()
             self.type_(field, text)
             self.assertEqual(self.layer(layer).track("text").value, text)
@@ -127,7 +127,7 @@ class PoseStripTest(WindowTest):
     def test_poses_are_captured_timed_and_captured_again(self) -> None:
         self.session.select(["words"])
         self.act("Pose strip…")
-        strip = self.window.poses_window
+        strip = self.window.windows.poses
         assert strip is not None
         self.click(strip.take)
         self.session.set_property("rotation", 40.0)

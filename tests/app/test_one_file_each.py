@@ -108,13 +108,13 @@ class OneFileTest(WindowTest):
         self.session.select(["words"])
         self.settle()
         button = next(
-            t for t in self.window.details.findChildren(QToolButton) if t.accessibleName() == "Add to effects"
+            t for t in self.editor.details.findChildren(QToolButton) if t.accessibleName() == "Add to effects"
         )
         part = next(a.menu() for a in button.menu().actions() if a.text() == "Colour")
         next(a for a in part.actions() if a.text() == "Fog").trigger()
         self.settle()
         block = self.layer("words").blocks[0]
-        self.assertIn(block.named("grey"), self.window.details.editors)
+        self.assertIn(block.named("grey"), self.editor.details.editors)
         path = self.saved(self.session.project)
         again = load(path)
         self.assertEqual(self.layer("words").blocks, again.compositions[0].layer("words").blocks)
@@ -132,7 +132,7 @@ class OneFileTest(WindowTest):
         strip = AddStrip(self.session)
         next(a for a in strip.shape.menu().actions() if a.text() == "Patch").trigger()
         self.settle()
-        self.assertIn("note", self.window.details.editors)
+        self.assertIn("note", self.editor.details.editors)
         again = load(self.saved(self.session.project))
         self.assertEqual("patch", again.compositions[0].layers[0].kind)
         picture = render_frame(again, "Piece", 0)
@@ -150,8 +150,8 @@ class OneFileTest(WindowTest):
     def test_an_exporter(self) -> None:
         self.bring("numbers", EXPORTER)
         self.forget(_EXPORTERS, "numbers")
-        self.window.show_export()
-        window = self.window.export_window
+        self.window.windows.show_export()
+        window = self.window.windows.export
         assert window is not None
         self.assertIn("numbers", window.cards)
         self.click(window.cards["numbers"])
@@ -171,7 +171,7 @@ class OneFileTest(WindowTest):
         made = CliRunner().invoke(cli, ["frame", str(path), "-c", "Piece", "--at", "7", "-o", str(out)])
         self.assertEqual(0, made.exit_code, made.output)
         self.assertEqual("Piece 7", out.read_text())
-        self.window.stills.write(Path(self.folder / "b.note"))
+        self.window.context.stills.write(Path(self.folder / "b.note"))
         self.until(lambda: (self.folder / "b.note").exists())
 
 

@@ -23,13 +23,13 @@ class TimelineTest(WindowTest):
         return [key.frame for key in self.layer(layer).track(name).keys]
 
     def at_frame(self, frame: int, y: float) -> QPointF:
-        return QPointF(self.window.timeline.axis().x(frame), y)
+        return QPointF(self.editor.timeline.axis().x(frame), y)
 
     def row(self, layer: str):  # type: ignore[no-untyped-def]
-        return next(r for r in self.window.timeline.rows.rows() if r.layer.id == layer and r.name is None)
+        return next(r for r in self.editor.timeline.rows.rows() if r.layer.id == layer and r.name is None)
 
     def test_dragging_a_bead_moves_its_key(self) -> None:
-        rows = self.window.timeline.rows
+        rows = self.editor.timeline.rows
         self.drag(rows, self.bead("square", "position", 20), self.bead("square", "position", 20) + self._by(10))
         self.assertEqual(self.frames(), [0, 30])
         self.assertEqual(self.session.history.undo_name, "Move keys")
@@ -37,15 +37,15 @@ class TimelineTest(WindowTest):
         self.assertEqual(self.frames(), [0, 20])
 
     def _by(self, frames: int) -> QPointF:
-        return QPointF(frames * self.window.timeline.axis().per_frame, 0)
+        return QPointF(frames * self.editor.timeline.axis().per_frame, 0)
 
     def test_alt_drag_copies(self) -> None:
-        rows = self.window.timeline.rows
+        rows = self.editor.timeline.rows
         self.drag(rows, self.bead("square", "position", 20), self.bead("square", "position", 20) + self._by(15), ALT)
         self.assertEqual(self.frames(), [0, 20, 35])
 
     def test_box_select_and_delete(self) -> None:
-        rows = self.window.timeline.rows
+        rows = self.editor.timeline.rows
         middle = self.bead("square", "position", 0).y()
         self.drag(rows, self.at_frame(10, middle - 9), self.at_frame(45, middle + 60))
         self.assertEqual({ref.frame for ref in self.session.keys}, {20})
@@ -53,7 +53,7 @@ class TimelineTest(WindowTest):
         self.assertEqual(self.frames(), [0])
 
     def test_choosing_several_and_nudging(self) -> None:
-        rows = self.window.timeline.rows
+        rows = self.editor.timeline.rows
         self.click(rows, self.bead("square", "position", 0))
         self.click(rows, self.bead("square", "position", 20), CONTROL)
         self.assertEqual(len(self.session.keys), 2)
@@ -62,20 +62,20 @@ class TimelineTest(WindowTest):
         self.assertEqual(self.frames(), [11, 31])
 
     def test_a_double_click_on_a_thread_adds_a_key(self) -> None:
-        rows = self.window.timeline.rows
+        rows = self.editor.timeline.rows
         self.double_click(rows, self.at_frame(12, self.bead("square", "position", 0).y()))
         self.assertEqual(self.frames(), [0, 12, 20])
         self.assertEqual(self.session.frame, 12)
 
     def test_span_ends_trim_and_the_middle_moves(self) -> None:
-        rows, row = self.window.timeline.rows, self.row("words")
+        rows, row = self.editor.timeline.rows, self.row("words")
         self.drag(rows, self.at_frame(50, row.middle) - QPointF(3, 0), self.at_frame(30, row.middle) - QPointF(3, 0))
         self.assertEqual((self.layer("words").first, self.layer("words").last), (0, 30))
         self.drag(rows, self.at_frame(15, row.middle), self.at_frame(20, row.middle))
         self.assertEqual((self.layer("words").first, self.layer("words").last), (5, 35))
 
     def test_eye_and_lock(self) -> None:
-        rows, row = self.window.timeline.rows, self.row("words")
+        rows, row = self.editor.timeline.rows, self.row("words")
         self.click(rows, QPointF(EYE_X + 8, row.middle))
         self.assertFalse(self.value("words", "visible"))
         self.click(rows, QPointF(LOCK_X + 8, row.middle))
@@ -84,12 +84,12 @@ class TimelineTest(WindowTest):
         self.assertEqual(self.value("words", "opacity"), 100.0)
 
     def test_dragging_a_name_reorders(self) -> None:
-        rows = self.window.timeline.rows
+        rows = self.editor.timeline.rows
         self.drag(rows, QPointF(70, self.row("words").middle), QPointF(70, 2))
         self.assertEqual([y.name for y in self.session.composition.layers], ["Words", "Square", "Ground"])
 
     def test_renaming_in_place(self) -> None:
-        rows = self.window.timeline.rows
+        rows = self.editor.timeline.rows
         self.double_click(rows, QPointF(70, self.row("words").middle))
         field = rows._name_field
         assert field is not None
@@ -99,7 +99,7 @@ class TimelineTest(WindowTest):
         self.assertEqual(self.layer("words").name, "Greeting")
 
     def test_ruler_scrubs_and_sets_the_play_span(self) -> None:
-        ruler, axis = self.window.timeline.ruler, self.window.timeline.axis()
+        ruler, axis = self.editor.timeline.ruler, self.editor.timeline.axis()
         self.drag(ruler, QPointF(axis.x(5), 25), QPointF(axis.x(33), 25))
         self.assertEqual(self.session.frame, 33)
         self.drag(ruler, QPointF(axis.x(50), 8), QPointF(axis.x(40), 8))
@@ -108,7 +108,7 @@ class TimelineTest(WindowTest):
         self.assertIsNone(self.session.composition.play_span)
 
     def test_copied_keys_are_pasted_onto_another_layer_at_the_playhead(self) -> None:
-        rows = self.window.timeline.rows
+        rows = self.editor.timeline.rows
         self.click(rows, self.bead("square", "position", 0))
         self.click(rows, self.bead("square", "position", 20), CONTROL)
         self.act("Copy")
@@ -134,14 +134,14 @@ class TimelineTest(WindowTest):
 class PaceTest(WindowTest):
     def setUp(self) -> None:
         super().setUp()
-        self.click(self.window.timeline.rows, self.bead("square", "position", 0))
+        self.click(self.editor.timeline.rows, self.bead("square", "position", 0))
 
     def easing(self):  # type: ignore[no-untyped-def]
         return self.layer("square").track("position").keys[0].easing
 
     def test_dragging_a_handle_bends_the_curve(self) -> None:
-        self.click(self.window.pace.tiles.tiles["soft-both"])
-        curves = self.window.pace.curves
+        self.click(self.editor.pace.tiles.tiles["soft-both"])
+        curves = self.editor.pace.curves
         plot = curves.plot(shown_segment(self.session))
         self.drag(curves, plot.at(0.45, 0), plot.at(0.8, 0.3))
         self.assertIsInstance(self.easing(), CubicBezier)
@@ -151,15 +151,15 @@ class PaceTest(WindowTest):
         self.assertEqual(self.easing(), CubicBezier(0.45, 0, 0.55, 1))
 
     def test_shift_bends_both_ends_alike(self) -> None:
-        self.click(self.window.pace.tiles.tiles["soft-both"])
-        curves = self.window.pace.curves
+        self.click(self.editor.pace.tiles.tiles["soft-both"])
+        curves = self.editor.pace.curves
         plot = curves.plot(shown_segment(self.session))
         self.drag(curves, plot.at(0.45, 0), plot.at(0.7, 0.2), SHIFT)
         self.assertAlmostEqual(self.easing().x1, 1 - self.easing().x2, 6)
         self.assertAlmostEqual(self.easing().y1, 1 - self.easing().y2, 6)
 
     def test_tiles_css_and_softness(self) -> None:
-        pace = self.window.pace
+        pace = self.editor.pace
         self.click(pace.tiles.tiles["hold"])
         self.assertEqual(self.easing(), HOLD)
         pace.css.setFocus()
@@ -172,7 +172,7 @@ class PaceTest(WindowTest):
         self.assertEqual(self.easing(), CubicBezier(0.2, 0, 0.4, 1))
 
     def test_css_that_is_none_is_answered_and_changes_nothing(self) -> None:
-        pace, before = self.window.pace, self.easing()
+        pace, before = self.editor.pace, self.easing()
         pace.css.setFocus()
         pace.css.selectAll()
         self.type_(pace.css, "wobbly")
@@ -186,12 +186,12 @@ class PaceTest(WindowTest):
             "key", lambda y: y.with_track("rotation", Track(0.0, (Key(0, 0.0), Key(9, 5.0)))), ["square"]
         )
         self.session.select(["square"], {KeyRef("square", "position", 0), KeyRef("square", "rotation", 0)})
-        self.click(self.window.pace.tiles.tiles["bounce"])
-        tile = self.window.pace.tiles.tiles["bounce"].tile.easing
+        self.click(self.editor.pace.tiles.tiles["bounce"])
+        tile = self.editor.pace.tiles.tiles["bounce"].tile.easing
         self.assertEqual((self.easing(), self.layer("square").track("rotation").keys[0].easing), (tile, tile))
 
     def test_extend_rules(self) -> None:
-        box = self.window.pace.rules["after"]
+        box = self.editor.pace.rules["after"]
         box.setCurrentIndex(box.findData(Rule.PING_PONG))
         box.activated.emit(box.currentIndex())
         self.settle()
@@ -201,8 +201,8 @@ class PaceTest(WindowTest):
 
 
 class DetailsTest(WindowTest):
-    def editor(self, name: str):  # type: ignore[no-untyped-def]
-        return self.window.details.editors[name]
+    def editor_of(self, name: str):  # type: ignore[no-untyped-def]
+        return self.editor.details.editors[name]
 
     def choose(self, *ids: str) -> None:
         self.session.select(ids)
@@ -210,7 +210,7 @@ class DetailsTest(WindowTest):
 
     def test_going_to_and_fro_keeps_rows_and_mixes_up_nothing(self) -> None:
         self.choose("square")
-        details = self.window.details
+        details = self.editor.details
         field = details.editors["opacity"].field
         kept = details.area
         self.click(field)
@@ -236,14 +236,14 @@ class DetailsTest(WindowTest):
 
     def test_numbers_are_typed_with_arithmetic(self) -> None:
         self.choose("words")
-        self.enter_number(self.editor("position").fields[0], "50% + 10")
+        self.enter_number(self.editor_of("position").fields[0], "50% + 10")
         self.assertEqual(self.value("words", "position"), (330.0, 120.0))
-        self.enter_number(self.editor("rotation").field, "90/4")
+        self.enter_number(self.editor_of("rotation").field, "90/4")
         self.assertEqual(self.value("words", "rotation"), 22.5)
 
     def test_numbers_are_dragged(self) -> None:
         self.choose("words")
-        field = self.editor("opacity").field
+        field = self.editor_of("opacity").field
         start = QPointF(field.rect().center())
         self.drag(field, start, start - QPointF(30, 0))
         self.assertAlmostEqual(self.value("words", "opacity"), 70, delta=1)
@@ -253,29 +253,29 @@ class DetailsTest(WindowTest):
 
     def test_wrong_numbers_are_answered(self) -> None:
         self.choose("words")
-        self.enter_number(self.editor("opacity").field, "250")
+        self.enter_number(self.editor_of("opacity").field, "250")
         self.assertIn("250", self.said[-1])
-        self.enter_number(self.editor("opacity").field, "much")
+        self.enter_number(self.editor_of("opacity").field, "much")
         self.assertIn("much", self.said[-1])
         self.assertEqual(self.value("words", "opacity"), 100)
 
     def test_linked_scale_keeps_the_ratio(self) -> None:
         self.choose("words")
-        self.enter_number(self.editor("scale").fields[0], "150")
+        self.enter_number(self.editor_of("scale").fields[0], "150")
         self.assertEqual(self.value("words", "scale"), (150.0, 150.0))
-        self.click(self.editor("scale").link)
-        self.enter_number(self.editor("scale").fields[1], "50")
+        self.click(self.editor_of("scale").link)
+        self.enter_number(self.editor_of("scale").fields[1], "50")
         self.assertEqual(self.value("words", "scale"), (150.0, 50.0))
 
     def test_beads_set_and_remove_keys(self) -> None:
         self.choose("words")
-        bead = self.window.details.beads["opacity"]
+        bead = self.editor.details.beads["opacity"]
         self.click(bead)
         self.assertEqual(bead.state, "here")
         self.session.go_to(9)
         self.settle()
         self.assertEqual(bead.state, "keys")
-        self.enter_number(self.editor("opacity").field, "20")
+        self.enter_number(self.editor_of("opacity").field, "20")
         self.assertEqual([k.frame for k in self.layer("words").track("opacity").keys], [0, 9])
         self.click(bead)
         self.assertEqual([k.frame for k in self.layer("words").track("opacity").keys], [0])
@@ -284,32 +284,32 @@ class DetailsTest(WindowTest):
         self.choose("words", "square")
         self.session.go_to(0)
         self.settle()
-        self.enter_number(self.editor("position").fields[1], "300")
+        self.enter_number(self.editor_of("position").fields[1], "300")
         self.assertEqual(self.value("words", "position"), (480.0, 300.0))
         self.assertEqual(self.value("square", "position"), (160.0, 300.0))
 
     def test_choices_switches_words_and_colours(self) -> None:
         self.choose("words")
-        box = self.editor("blend").box
+        box = self.editor_of("blend").box
         box.setCurrentIndex(box.findData("screen"))
         box.activated.emit(box.currentIndex())
-        self.click(self.editor("motion_blur").box)
-        self.editor("text").text.setPlainText("Ahoy\nthere")
+        self.click(self.editor_of("motion_blur").box)
+        self.editor_of("text").text.setPlainText("Ahoy\nthere")
         self.settle()
         self.assertEqual(
             [self.value("words", n) for n in ("blend", "motion_blur", "text")], ["screen", True, "Ahoy\nthere"]
         )
         with mock.patch.object(ColourPanel, "exec", _make_green):
-            self.click(self.editor("fill").field)
+            self.click(self.editor_of("fill").field)
         np.testing.assert_allclose(self.value("words", "fill"), (0, 1, 0, 1), atol=1e-4)
 
     def test_gradient_stops_appear_with_the_style_and_move(self) -> None:
         ground = self.session.composition.layers[-1].id
         self.choose(ground)
-        self.assertNotIn("stops", self.window.details.editors)
+        self.assertNotIn("stops", self.editor.details.editors)
         self.session.set_property("style", "linear", [ground])
         self.settle()
-        field = self.editor("stops").field
+        field = self.editor_of("stops").field
         first = self.value(ground, "stops")
         self.drag(field, field._place(0.0), field._place(0.4))
         self.assertAlmostEqual(self.value(ground, "stops")[0][0], 0.4, delta=0.03)
@@ -331,7 +331,7 @@ class DetailsTest(WindowTest):
 
     def test_without_a_layer_the_piece_itself_is_shown(self) -> None:
         self.choose()
-        page = self.window.details.findChild(CompositionDetails)
+        page = self.editor.details.findChild(CompositionDetails)
         self.enter_number(page.length, "80")
         self.assertEqual(self.session.composition.length, 80)
         self.assertEqual(self.layer("words").last, 80)
@@ -345,7 +345,7 @@ def _make_green(panel: ColourPanel) -> int:
 
 class TransportTest(WindowTest):
     def test_the_ring_scrubs_over_the_seam(self) -> None:
-        ring = self.window.transport.ring
+        ring = self.editor.transport.ring
         self.session.go_to(45)
         self.drag(ring, ring._point(45), ring._point(55), steps=8)
         self.assertEqual(self.session.frame, 5)
@@ -401,11 +401,11 @@ class TransportTest(WindowTest):
 
     def test_preview_resolution(self) -> None:
         self.picture()
-        self.window.transport._set_share(0.25)
+        self.editor.transport._set_share(0.25)
         self.assertEqual(self.picture().shape[:2], (120, 160))
 
     def test_the_loop_is_judged(self) -> None:
-        bar = self.window.piece_bar
+        bar = self.editor.piece_bar
         self.until(lambda: "jump" in bar.loop.text())
         self.assertIn("Square: Position", bar.loop.toolTip())
         self.session.edit("Loop", lambda piece: evolve(piece, loop=False))
@@ -428,7 +428,7 @@ class CompositionDetailsTest(WindowTest):
         self.session.select([])
         self.session.go_to(10)
         before = self.picture().copy()
-        details = self.window.details.findChild(CompositionDetails)
+        details = self.editor.details.findChild(CompositionDetails)
         assert details is not None
         self.assertEqual("movement", details.blur_of.currentData())
         details.blur_of.setFocus()

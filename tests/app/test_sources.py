@@ -47,7 +47,7 @@ class ArtworkTest(WindowTest):
 
     def row(self, name: str) -> None:
         """Choose a row of the open drawer."""
-        listing = self.window.drawer.list
+        listing = self.editor.drawer.list
         for index in range(listing.count()):
             entry = listing.item(index).data(ENTRY)
             if entry is not None and entry.name == name:
@@ -58,13 +58,13 @@ class ArtworkTest(WindowTest):
 
     def open_drawer(self) -> None:
         self.act("Sources")
-        self.until(lambda: self.window.drawer.pos().x() == 0)
+        self.until(lambda: self.editor.drawer.pos().x() == 0)
         self.settle(0.2)
 
 
 class BringingInTest(ArtworkTest):
     def test_a_dropped_drawing_is_a_layer_to_go_into_and_come_back_from(self) -> None:
-        canvas = self.window.canvas
+        canvas = self.editor.canvas
         point = QPointF(canvas.mapTo(self.window, self.on_canvas(320, 200).toPoint()))
         self.bring(self.file("badge.svg", DRAWINGS["basic shapes"]), at=point)
         layer = self.session.layers[0]
@@ -74,8 +74,8 @@ class BringingInTest(ArtworkTest):
         inside = self.on_canvas(*self.session.evaluated().matrix(layer).apply(40, 30))
         self.double_click(canvas, inside)
         self.assertEqual(self.session.composition.name, "badge")
-        self.assertTrue(self.window.piece_bar.up.isVisible())
-        self.click(self.window.piece_bar.up)
+        self.assertTrue(self.editor.piece_bar.up.isVisible())
+        self.click(self.editor.piece_bar.up)
         self.assertEqual(self.session.composition_id, outer)
         self.act("Undo")
         self.assertEqual(len(self.session.project.compositions), 1)
@@ -133,7 +133,7 @@ class BringingInTest(ArtworkTest):
         random = np.random.default_rng(1)
         noise = random.integers(0, 255, (1500, 1500, 4), dtype=np.uint8)
         paths = [self.file(f"noise-{name}.png", png_bytes(noise + index)) for index, name in enumerate("abc")]
-        self.window.take_files(paths)
+        self.window.dropping.take_files(paths)
         longest, last = 0.0, time.perf_counter()
         while self.window.importer.busy:
             self.app.processEvents()
@@ -152,14 +152,14 @@ class DrawerTest(ArtworkTest):
         self.assertEqual(names, ["badge", "Piece", "badge.svg", "sail.png", "square.png"])
         uses = {entry.name: entry.uses for entry in entries_of(self.session.project)}
         self.assertEqual((uses["badge"], uses["sail.png"]), (1, 1))
-        self.type_(self.window.drawer.search, "sail")
-        self.until(lambda: self.window.drawer.list.count() == 2)
-        self.press(self.window.drawer, Qt.Key.Key_Escape)
-        self.until(lambda: not self.window.drawer.isVisible())
+        self.type_(self.editor.drawer.search, "sail")
+        self.until(lambda: self.editor.drawer.list.count() == 2)
+        self.press(self.editor.drawer, Qt.Key.Key_Escape)
+        self.until(lambda: not self.editor.drawer.isVisible())
 
     def test_a_row_dragged_to_canvas_and_timeline_lands_there(self) -> None:
         source = self.session.project.sources[0]
-        canvas, rows = self.window.canvas, self.window.timeline.rows
+        canvas, rows = self.editor.canvas, self.editor.timeline.rows
         for target, widget in ((self.on_canvas(500, 300), canvas), (self.bead("square", "position", 0), rows)):
             mime = QMimeData()
             mime.setData(MIME, source.id.encode())
@@ -174,19 +174,19 @@ class DrawerTest(ArtworkTest):
     def test_what_is_used_is_not_removed_and_what_is_not_is(self) -> None:
         self.open_drawer()
         self.row("square.png")
-        self.click(self.window.drawer.buttons["Remove"])
+        self.click(self.editor.drawer.buttons["Remove"])
         self.assertTrue(any("square.png" in sentence for sentence in self.said))
         self.session.select(["square"])
         self.act("Delete")
         self.settle(0.3)
         self.row("square.png")
-        self.click(self.window.drawer.buttons["Remove"])
+        self.click(self.editor.drawer.buttons["Remove"])
         self.assertEqual(self.session.project.sources, ())
 
     def test_replacing_keeps_placement_and_motion(self) -> None:
         before = self.layer("square")
         path = self.file("wide.png", colour_png((0, 0, 255), (200, 50)))
-        self.window.source_actions.replace(self.session.project.sources[0].id, path, "fit")
+        self.window.context.sources.replace(self.session.project.sources[0].id, path, "fit")
         self.until(lambda: self.session.project.sources[0].name == "wide.png")
         after = self.layer("square")
         self.assertEqual(after.track("position"), before.track("position"))
@@ -202,22 +202,22 @@ class DrawerTest(ArtworkTest):
         held.rename(moved)
         self.assertTrue(self.window.files.open(path))
         self.assertTrue(any("missing" in sentence for sentence in self.said))
-        canvas = self.window.canvas
+        canvas = self.editor.canvas
         self.settle()
         image = canvas.grab().toImage()
         corner, end = self.on_canvas(105, 185).toPoint(), self.on_canvas(215, 295).toPoint()
         places = [(x, y) for x in range(corner.x(), end.x()) for y in range(corner.y(), end.y())]
         alarmed = sum(image.pixelColor(*place).red() > 180 for place in places)
         self.assertGreater(alarmed, 100)
-        self.window.source_actions.relink(self.session.project.sources[0].id, moved)
+        self.window.context.sources.relink(self.session.project.sources[0].id, moved)
         self.until(lambda: not self.session.project.sources[0].missing)
         self.assertTrue(self.window.files.save_to(path))
         self.assertFalse(load(path).sources[0].missing)
 
     def test_collecting_and_linking_from_the_menu(self) -> None:
-        self.window.source_actions.link_to(self.folder / "media")
+        self.window.context.sources.link_to(self.folder / "media")
         self.assertTrue(self.session.project.sources[0].linked)
-        self.window.source_actions.collect()
+        self.window.context.sources.collect()
         self.assertFalse(self.session.project.sources[0].linked)
         self.assertEqual(self.session.history.undo_name, "Collect every file")
 
@@ -242,7 +242,7 @@ class RefreshTest(ArtworkTest):
         self.until(lambda: bool(offered))
         self.assertTrue(self.window.notice.action.isVisible())
         self.assertEqual([y.name for y in self.session.composition.layers], ["Sail", "Ground"])
-        self.window.source_actions.ask_refresh = lambda report: (report, True, True)
+        self.window.context.sources.ask_refresh = lambda report: (report, True, True)
         self.click(self.window.notice.action)
         self.until(lambda: len(self.session.composition.layers) == 4)
         self.assertEqual(self.session.history.undo_name, "Refresh logo.svg")
@@ -264,7 +264,7 @@ class RefreshTest(ArtworkTest):
             self.assertIsNotNone(dialog.findChild(QDialogButtonBox))
             return dialog.answer()
 
-        self.window.source_actions.ask_refresh = answer
+        self.window.context.sources.ask_refresh = answer
         ground = next(y for y in self.session.composition.layers if y.name == "Ground")
         self.act("Refresh from its file…")
         self.until(lambda: len(self.session.composition.layers) == 3)
@@ -278,22 +278,22 @@ class FlipbookTest(ArtworkTest):
         self.window.importer.ask = lambda found: Choices(pictures="flipbook")
         colours = ((255, 0, 0), (0, 255, 0), (0, 0, 255))
         self.bring(*(self.file(f"{name}.png", colour_png(shade)) for name, shade in zip("abc", colours, strict=True)))
-        self.cells = self.window.flipbook.cells
+        self.cells = self.editor.flipbook.cells
 
     def names(self) -> list[str]:
         found = (self.session.project.source(source) for source, _ in self.cells.drawings)
         return [source.name[0] for source in found if source is not None]
 
     def test_the_strip_shows_reorders_and_times(self) -> None:
-        self.assertTrue(self.window.flipbook.isVisible())
+        self.assertTrue(self.editor.flipbook.isVisible())
         self.assertEqual((self.session.layers[0].kind, self.names()), ("flipbook", ["a", "b", "c"]))
         self.drag(self.cells, self.cells.cell(2).center(), QPointF(4, 40))
         self.assertEqual(self.names(), ["c", "a", "b"])
         self.click(self.cells, self.cells.cell(1).center())
         self.type_(self.cells, "6")
-        self.press(self.window.flipbook.stays, Qt.Key.Key_Return)
+        self.press(self.editor.flipbook.stays, Qt.Key.Key_Return)
         self.assertEqual([stay for _, stay in self.cells.drawings], [2, 6, 2])
-        self.until(lambda: "10 f = 0.83 s" in self.window.flipbook.total.text())
+        self.until(lambda: "10 f = 0.83 s" in self.editor.flipbook.total.text())
         self.cells.setFocus()
         self.press(self.cells, Qt.Key.Key_Right, ALT)
         self.assertEqual(self.names(), ["c", "b", "a"])
@@ -315,10 +315,10 @@ class StillTest(ArtworkTest):
         done: list[str] = []
         self.session.said.connect(done.append)
         for name in ("frame.ora", "frame.svg", "frame.png"):
-            self.window.stills.write(self.folder / name)
+            self.window.context.stills.write(self.folder / name)
             self.until(lambda name=name: any(name in sentence for sentence in done))
             self.assertGreater((self.folder / name).stat().st_size, 500)
-        self.window.stills.write(self.folder / "nowhere" / "x.png")
+        self.window.context.stills.write(self.folder / "nowhere" / "x.png")
         self.until(lambda: any("nowhere" in sentence for sentence in self.said))
 
 
@@ -327,7 +327,7 @@ class ShapeTest(ArtworkTest):
         self.window.importer.bring([self.file("flat.svg", svg(BEFORE))], choices=Choices("flat"))
         self.until(lambda: [y.kind for y in self.session.layers] == ["shape"])
         self.settle()
-        editor = self.window.details.editors["art"]
+        editor = self.editor.details.editors["art"]
         self.assertEqual(len(editor.fields), 2)
         editor.fields[1].changed.emit((0.0, 1.0, 0.0, 1.0))
         self.settle()

@@ -43,12 +43,12 @@ class StayingAliveTest(WindowTest):
         for label in _ODD_MOMENTS:
             with self.subTest(label):
                 start = self.session.project
-                self.window.canvas.edit_text("words")
-                self.type_(self.window.canvas, "Sky")
+                self.editor.canvas.edit_text("words")
+                self.type_(self.editor.canvas, "Sky")
                 self.act(label)
-                self.window.canvas.grab()
-                self.assertIsNone(self.window.canvas.editing)
-                self.window.canvas.end_everything()
+                self.editor.canvas.grab()
+                self.assertIsNone(self.editor.canvas.typing.editing)
+                self.editor.canvas.end_everything()
                 while self.session.history.undo_name is not None:
                     self.session.undo()
                 self.session.show_composition(start.compositions[0].id)
@@ -57,29 +57,29 @@ class StayingAliveTest(WindowTest):
 
     def test_any_command_while_points_are_edited(self) -> None:
         self.act("Add text")
-        self.window.canvas.end_everything()
+        self.editor.canvas.end_everything()
         self.session.select(["words"])
         self.act("Words to outlines")
         start = self.session.project
         for label in _ODD_MOMENTS:
             with self.subTest(label):
-                self.window.canvas.edit_points("words")
-                self.click(self.window.canvas, self.on_canvas(480, 120))
+                self.editor.canvas.toolbox.edit_points("words")
+                self.click(self.editor.canvas, self.on_canvas(480, 120))
                 self.act(label)
-                self.window.canvas.grab()
-                self.window.canvas.end_everything()
+                self.editor.canvas.grab()
+                self.editor.canvas.end_everything()
                 while self.session.project is not start:
                     self.session.undo()
                 self.session.show_composition(start.compositions[0].id)
                 self.settle()
 
     def test_undo_and_redo_while_typing_keep_the_typing(self) -> None:
-        canvas = self.window.canvas
+        canvas = self.editor.canvas
         canvas.edit_text("words")
         self.type_(canvas, "Long tail of a kite")
         self.press(canvas, Qt.Key.Key_Z, CONTROL)
         self.assertEqual("Long tail of a ", self.value("words", "text"))
-        self.assertIsNotNone(canvas.editing)
+        self.assertIsNotNone(canvas.typing.editing)
         self.press(canvas, Qt.Key.Key_Z, CONTROL)
         self.type_(canvas, "!")
         self.assertEqual("Long tail of !", self.value("words", "text"))
@@ -94,24 +94,24 @@ class StayingAliveTest(WindowTest):
     def test_undo_while_points_are_edited_lets_go_of_lost_points(self) -> None:
         self.session.select(["words"])
         self.act("Words to outlines")
-        canvas = self.window.canvas
-        canvas.edit_points("words")
+        canvas = self.editor.canvas
+        canvas.toolbox.edit_points("words")
         self.act("Undo")
         canvas.grab()
-        self.assertIsNone(canvas.tool)
+        self.assertIsNone(canvas.toolbox.tool)
         self.press(canvas, Qt.Key.Key_Delete)
 
     def test_saving_works_while_typing(self) -> None:
         path = self.folder / "typed.spiralis"
         self.session.path = path
-        self.window.canvas.edit_text("words")
-        self.type_(self.window.canvas, "Up")
-        self.press(self.window.canvas, Qt.Key.Key_S, CONTROL)
+        self.editor.canvas.edit_text("words")
+        self.type_(self.editor.canvas, "Up")
+        self.press(self.editor.canvas, Qt.Key.Key_S, CONTROL)
         self.assertTrue(path.exists())
-        self.assertIsNotNone(self.window.canvas.editing)
+        self.assertIsNotNone(self.editor.canvas.typing.editing)
 
     def test_menu_commands_mean_the_letters_while_typing(self) -> None:
-        canvas = self.window.canvas
+        canvas = self.editor.canvas
         canvas.edit_text("words")
         self.act("Copy")
         self.assertEqual("Hi", QApplication.clipboard().text())
@@ -126,7 +126,7 @@ class StayingAliveTest(WindowTest):
     def test_going_elsewhere_keeps_what_the_pen_drew(self) -> None:
         self.act("Draw with the pen")
         for x, y in ((100, 100), (200, 100), (200, 200)):
-            self.click(self.window.canvas, self.on_canvas(x, y))
+            self.click(self.editor.canvas, self.on_canvas(x, y))
         first = self.session.composition_id
         self.act("New composition…")
         self.assertEqual(4, len(self.session.project.composition(first).layers))
@@ -147,8 +147,8 @@ class StayingAliveTest(WindowTest):
         self.assertEqual(40.0, self.value("words", "opacity"))
 
     def test_escape_never_hides_a_running_export(self) -> None:
-        self.window.show_export()
-        window = self.window.export_window
+        self.window.windows.show_export()
+        window = self.window.windows.export
         assert window is not None
         window.start(self.folder / "piece.mp4")
         self.press(window, Qt.Key.Key_Escape)
@@ -162,7 +162,7 @@ class StayingAliveTest(WindowTest):
     def test_the_wheel_changes_no_list(self) -> None:
         self.session.select(["words"])
         self.settle()
-        lists = [box for box in self.window.details.findChildren(ListField) if box.isVisible()]
+        lists = [box for box in self.editor.details.findChildren(ListField) if box.isVisible()]
         self.assertGreater(len(lists), 1)
         before = self.session.project
         for box in lists:
@@ -186,8 +186,8 @@ class StayingAliveTest(WindowTest):
         self.press(button, Qt.Key.Key_Return)
         self.assertEqual(2, len(presses))
         self.assertFalse(self.window.player.playing)
-        self.window.canvas.setFocus()
-        self._shortcut(self.window.canvas, Qt.Key.Key_Space)
+        self.editor.canvas.setFocus()
+        self._shortcut(self.editor.canvas, Qt.Key.Key_Space)
         self.assertTrue(self.window.player.playing)
         self.window.player.stop()
 
@@ -201,7 +201,7 @@ class StayingAliveTest(WindowTest):
     def test_after_a_typed_number_shortcuts_work_and_delete_clears_the_number(self) -> None:
         self.session.select(["words"])
         self.settle()
-        field = next(f for f in self.window.details.findChildren(NumberField) if f.accessibleName() == "Opacity")
+        field = next(f for f in self.editor.details.findChildren(NumberField) if f.accessibleName() == "Opacity")
         self.enter_number(field, "30")
         self.assertEqual(30.0, self.value("words", "opacity"))
         self.press(field, Qt.Key.Key_Delete)

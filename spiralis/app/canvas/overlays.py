@@ -2,33 +2,30 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from PyQt6.QtGui import QPainter
 
 from spiralis.app.canvas import painting
 from spiralis.app.canvas.aids import draw_aids
 from spiralis.app.canvas.content_grips import content_grips, grip_layer
 from spiralis.app.canvas.group_handles import group_frame
+from spiralis.app.canvas.hand import Hand
 from spiralis.app.canvas.handles import frame_of
 from spiralis.app.canvas.path_editing import PathDrag
+from spiralis.app.canvas.toolbox import Toolbox
+from spiralis.app.canvas.typing import Typing
 from spiralis.app.session import Session
 from spiralis.app.work.cached import Cached
 from spiralis.core.editing.sources import missing_source
 from spiralis.core.geometry import Affine
 from spiralis.core.model import Layer
 
-if TYPE_CHECKING:
-    from spiralis.app.canvas.view import CanvasView
 
-
-def paint_overlays(view: CanvasView, painter: QPainter, to_widget: Affine) -> None:
+def paint_overlays(painter: QPainter, typing: Typing, toolbox: Toolbox, hand: Hand) -> None:
     """Draw aids, motion path, outlines, handles, caret, tool and what a drag snapped to."""
-    session = view.session
-    if view.player.playing:
-        return
-    draw_aids(painter, session, to_widget, view.width(), view.height())
-    if not view.editing and view.tool is None and (view.drag is None or isinstance(view.drag, PathDrag)):
+    session, viewport, tool, drag = hand.session, hand.viewport, toolbox.tool, hand.drag
+    to_widget, words = viewport.to_widget, typing.editing
+    draw_aids(painter, session, to_widget, viewport.widget.width(), viewport.widget.height())
+    if words is None and tool is None and (drag is None or isinstance(drag, PathDrag)):
         painting.draw_motion_path(painter, session, to_widget)
     at = session.evaluated()
     for layer, name in _missing.of(session.project, session.composition_id, lambda: _missing_in(session)):
@@ -36,16 +33,16 @@ def paint_overlays(view: CanvasView, painter: QPainter, to_widget: Affine) -> No
             painting.draw_missing(painter, to_widget @ at.matrix(layer), at.box(layer), name)
     for layer in session.layers:
         painting.draw_outline(painter, to_widget @ at.matrix(layer), at.box(layer))
-    if view.editing is not None:
-        layer = session.composition.layer(view.editing.layer_id)
-        painting.draw_caret(painter, view.editing, to_widget @ at.matrix(layer), view.lit)
-    elif view.tool is None:
-        _paint_handles(view, painter, to_widget)
-    if view.tool is not None:
-        view.tool.paint(painter, to_widget)
-    if view.drag is not None:
+    if words is not None:
+        layer = session.composition.layer(words.layer_id)
+        painting.draw_caret(painter, words, to_widget @ at.matrix(layer), typing.lit)
+    elif tool is None:
+        _paint_handles(painter, session, to_widget)
+    if tool is not None:
+        tool.paint(painter, to_widget)
+    if drag is not None:
         size = (session.composition.width, session.composition.height)
-        painting.draw_guides(painter, view.drag.guides, to_widget, size)
+        painting.draw_guides(painter, drag.guides, to_widget, size)
 
 
 #: Layers whose file is missing, with its name, by the project.
@@ -57,8 +54,7 @@ def _missing_in(session: Session) -> list[tuple[Layer, str]]:
     return [(layer, name) for layer in layers if (name := missing_source(session.project, layer)) is not None]
 
 
-def _paint_handles(view: CanvasView, painter: QPainter, to_widget: Affine) -> None:
-    session = view.session
+def _paint_handles(painter: QPainter, session: Session, to_widget: Affine) -> None:
     group, frame = group_frame(session, to_widget), frame_of(session, to_widget)
     if group is not None:
         painting.draw_group(painter, group)

@@ -42,12 +42,12 @@ class TextBar(QWidget):
         self.share.setFixedWidth(58)
         self.colour.setMinimumWidth(84)
         self.hide()
-        canvas.caretMoved.connect(self.refresh)
+        canvas.typing.moved.connect(self.refresh)
         session.projectChanged.connect(self.refresh)
 
     def refresh(self) -> None:
         """Show the look of the letters at the caret; hide where nothing is typed."""
-        editing = self.canvas.editing
+        editing = self.canvas.typing.editing
         self.setVisible(editing is not None)
         if editing is None or not editing.alive:
             return
@@ -61,6 +61,6 @@ class TextBar(QWidget):
         self.label.setText(f"{last - first} letters" if last > first else "All letters")
 
     def _set(self, **changes: object) -> None:
-        if self.canvas.editing is not None:
-            self.canvas.editing.set_look(**changes)
+        if self.canvas.typing.editing is not None:
+            self.canvas.typing.editing.set_look(**changes)
             self.canvas.setFocus()

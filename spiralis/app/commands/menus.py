@@ -3,17 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING
 
 from attrs import frozen
 from PyQt6.QtGui import QAction, QKeySequence
+from PyQt6.QtWidgets import QMainWindow
 
+from spiralis.app.commands.context import Context
 from spiralis.app.commands.pressing import press_or
 from spiralis.app.strips.add_strip import add_carrier
-from spiralis.app.widgets.view_options import AIDS
-
-if TYPE_CHECKING:
-    from spiralis.app.window import Window
+from spiralis.app.widgets.view_options import AIDS, ViewOptions
 
 _Key = QKeySequence.StandardKey
 
@@ -27,7 +25,7 @@ class Command:
     """
 
     label: str
-    run: Callable[[Window], object]
+    run: Callable[[Context], object]
     key: QKeySequence.StandardKey | str | None = None
     needs_piece: bool = True
     shows: str | None = None
@@ -57,12 +55,12 @@ MENUS: dict[str, tuple[Command | None, ...]] = {
         None,
         Command("Bring files in…", lambda w: w.importer.choose(), "Ctrl+I"),
         Command("Open artwork as a piece…", lambda w: w.importer.choose_piece(), "Ctrl+Shift+I"),
-        Command("Sources", lambda w: w.drawer.toggle(), "Ctrl+J", keeps=True),
+        Command("Sources", lambda w: w.editor.drawer.toggle(), "Ctrl+J", keeps=True),
         None,
-        Command("Export…", lambda w: w.show_export(), "Ctrl+E"),
+        Command("Export…", lambda w: w.windows.show_export(), "Ctrl+E"),
         Command("Write this frame…", lambda w: w.stills.ask(), "Ctrl+Shift+E"),
         None,
-        Command("Quit", lambda w: w.close(), _Key.Quit, needs_piece=False),
+        Command("Quit", lambda w: w.quit(), _Key.Quit, needs_piece=False),
     ),
     "Edit": (
         Command("Undo", lambda w: w.session.undo(), _Key.Undo, keeps=True),
@@ -70,24 +68,26 @@ MENUS: dict[str, tuple[Command | None, ...]] = {
         None,
         Command("Copy", lambda w: w.clipboard.copy(), _Key.Copy, words="copy"),
         Command("Paste", lambda w: w.clipboard.paste(), _Key.Paste, words="paste"),
-        Command("Duplicate", lambda w: w.commands.duplicate(), "Ctrl+D"),
-        Command("Delete", lambda w: w.commands.delete(), _Key.Delete, words="delete"),
-        Command("Choose all layers", lambda w: w.commands.select_all(), _Key.SelectAll, words="choose_all"),
+        Command("Duplicate", lambda w: w.layers.duplicate(), "Ctrl+D"),
+        Command("Delete", lambda w: w.layers.delete(), _Key.Delete, words="delete"),
+        Command("Choose all layers", lambda w: w.layers.select_all(), _Key.SelectAll, words="choose_all"),
         None,
-        Command("Preferences…", lambda w: w.show_preferences(), _Key.Preferences, needs_piece=False, keeps=True),
+        Command(
+            "Preferences…", lambda w: w.windows.show_preferences(), _Key.Preferences, needs_piece=False, keeps=True
+        ),
     ),
     "Composition": (
-        Command("New composition…", lambda w: w.commands.new_composition(), "Ctrl+Shift+N"),
+        Command("New composition…", lambda w: w.layers.new_composition(), "Ctrl+Shift+N"),
         Command("Duplicate this composition", lambda w: w.arranging.duplicate_composition()),
-        Command("Format…", lambda w: w.show_format(), "Ctrl+Shift+F"),
-        Command("Crop or enlarge the frame", lambda w: w.canvas.crop_frame(), "Ctrl+Shift+K"),
+        Command("Format…", lambda w: w.windows.show_format(), "Ctrl+Shift+F"),
+        Command("Crop or enlarge the frame", lambda w: w.editor.canvas.toolbox.crop_frame(), "Ctrl+Shift+K"),
         Command("Crop the frame to the chosen layers", lambda w: w.arranging.crop_to_chosen()),
-        Command("Go into the chosen nested composition", lambda w: w.commands.go_in(), "Ctrl+Return"),
+        Command("Go into the chosen nested composition", lambda w: w.layers.go_in(), "Ctrl+Return"),
         Command("Go back up", lambda w: w.session.go_up(), "Ctrl+Backspace"),
-        Command("Refresh from its file…", lambda w: w.commands.refresh_artwork(w.source_actions), "Ctrl+R"),
+        Command("Refresh from its file…", lambda w: w.layers.refresh_artwork(w.sources), "Ctrl+R"),
         None,
-        Command("Begin the play span here", lambda w: w.commands.span_edge(True), "Ctrl+["),
-        Command("End the play span here", lambda w: w.commands.span_edge(False), "Ctrl+]"),
+        Command("Begin the play span here", lambda w: w.layers.span_edge(True), "Ctrl+["),
+        Command("End the play span here", lambda w: w.layers.span_edge(False), "Ctrl+]"),
     ),
     "Arrange": (
         Command("Align left edges", lambda w: w.arranging.align("left"), "Ctrl+Alt+Left"),
@@ -123,8 +123,8 @@ MENUS: dict[str, tuple[Command | None, ...]] = {
         Command("Flip down", lambda w: w.arranging.flip(1)),
         Command("Reset the place", lambda w: w.arranging.reset_place(), "Ctrl+Alt+0"),
         None,
-        Command("Group", lambda w: w.commands.group(), "Ctrl+G"),
-        Command("Ungroup", lambda w: w.commands.ungroup(), "Ctrl+Alt+Shift+G"),
+        Command("Group", lambda w: w.layers.group(), "Ctrl+G"),
+        Command("Ungroup", lambda w: w.layers.ungroup(), "Ctrl+Alt+Shift+G"),
         Command("Hang on a carrier", lambda w: add_carrier(w.session), "Ctrl+Alt+Shift+C"),
         Command("Copies of the chosen layer", lambda w: w.arranging.copies(), "Ctrl+Alt+D"),
         Command("Nest at full size", lambda w: w.arranging.nest(False), "Ctrl+Shift+G"),
@@ -136,30 +136,30 @@ MENUS: dict[str, tuple[Command | None, ...]] = {
         None,
         Command("Mask with a rectangle", lambda w: w.arranging.mask("rectangle"), "Ctrl+Shift+R"),
         Command("Mask with an ellipse", lambda w: w.arranging.mask("ellipse")),
-        Command("Mask with the pen", lambda w: w.canvas.draw_with_pen(masks=True), "Ctrl+Alt+K"),
+        Command("Mask with the pen", lambda w: w.editor.canvas.toolbox.draw(masks=True), "Ctrl+Alt+K"),
         Command("Window that stays while the content moves", lambda w: w.arranging.mask("rectangle", True)),
         Command("Matte by the layer in front", lambda w: w.arranging.matte(), "Ctrl+Shift+T"),
     ),
     "Layer": (
-        Command("Add backdrop", lambda w: w.add_strip.backdrop.click(), "Ctrl+B"),
-        Command("Add text", lambda w: w.add_strip.add_text(), "Ctrl+T"),
-        Command("Draw with the pen", lambda w: w.canvas.draw_with_pen(), "Ctrl+Shift+P"),
-        Command("Edit points", lambda w: w.canvas.edit_chosen_points(), "Ctrl+Shift+A"),
+        Command("Add backdrop", lambda w: w.editor.add_strip.backdrop.click(), "Ctrl+B"),
+        Command("Add text", lambda w: w.editor.add_strip.add_text(), "Ctrl+T"),
+        Command("Draw with the pen", lambda w: w.editor.canvas.toolbox.draw(), "Ctrl+Shift+P"),
+        Command("Edit points", lambda w: w.editor.canvas.toolbox.edit_chosen_points(), "Ctrl+Shift+A"),
         None,
-        Command("Bring forward", lambda w: w.commands.restack(-1), "Ctrl+Up"),
-        Command("Send backward", lambda w: w.commands.restack(1), "Ctrl+Down"),
+        Command("Bring forward", lambda w: w.layers.restack(-1), "Ctrl+Up"),
+        Command("Send backward", lambda w: w.layers.restack(1), "Ctrl+Down"),
         None,
-        Command("Show or hide", lambda w: w.commands.toggle_shown(), "Ctrl+H"),
-        Command("Lock or unlock", lambda w: w.commands.toggle_lock(), "Ctrl+L"),
-        Command("Show alone", lambda w: w.commands.toggle_flag("solo", "Show alone"), "Ctrl+Alt+A"),
-        Command("Fold in the timeline", lambda w: w.commands.toggle_flag("folded", "Fold"), "Ctrl+Alt+T"),
-        Command("Only a reference, never written out", lambda w: w.commands.toggle_reference(), "Ctrl+Alt+R"),
-        Command("Motion blur on or off", lambda w: w.commands.toggle_blur(), "Ctrl+M"),
+        Command("Show or hide", lambda w: w.layers.toggle_shown(), "Ctrl+H"),
+        Command("Lock or unlock", lambda w: w.layers.toggle_lock(), "Ctrl+L"),
+        Command("Show alone", lambda w: w.layers.toggle_flag("solo", "Show alone"), "Ctrl+Alt+A"),
+        Command("Fold in the timeline", lambda w: w.layers.toggle_flag("folded", "Fold"), "Ctrl+Alt+T"),
+        Command("Only a reference, never written out", lambda w: w.layers.toggle_reference(), "Ctrl+Alt+R"),
+        Command("Motion blur on or off", lambda w: w.layers.toggle_blur(), "Ctrl+M"),
         None,
-        Command("Centre in the frame", lambda w: w.commands.centre(), "Ctrl+Shift+C"),
-        Command("Split at the playhead", lambda w: w.key_commands.split(), "Ctrl+Shift+X"),
-        Command("Trim the beginning to the playhead", lambda w: w.commands.trim(True), "Alt+["),
-        Command("Trim the end to the playhead", lambda w: w.commands.trim(False), "Alt+]"),
+        Command("Centre in the frame", lambda w: w.layers.centre(), "Ctrl+Shift+C"),
+        Command("Split at the playhead", lambda w: w.keys.split(), "Ctrl+Shift+X"),
+        Command("Trim the beginning to the playhead", lambda w: w.layers.trim(True), "Alt+["),
+        Command("Trim the end to the playhead", lambda w: w.layers.trim(False), "Alt+]"),
     ),
     "Motion": (
         Command("Play or stop", lambda w: press_or(w.player.toggle), "Space", keeps=True),
@@ -167,74 +167,79 @@ MENUS: dict[str, tuple[Command | None, ...]] = {
         Command("Last frame", lambda w: w.session.go_to(w.session.composition.span[1] - 1), "End"),
         Command("Previous frame", lambda w: w.session.go_to(w.session.frame - 1), "Ctrl+Shift+Left"),
         Command("Next frame", lambda w: w.session.go_to(w.session.frame + 1), "Ctrl+Shift+Right"),
-        Command("Previous key", lambda w: w.transport.to_key(False), "Ctrl+Left"),
-        Command("Next key", lambda w: w.transport.to_key(True), "Ctrl+Right"),
+        Command("Previous key", lambda w: w.editor.transport.to_key(False), "Ctrl+Left"),
+        Command("Next key", lambda w: w.editor.transport.to_key(True), "Ctrl+Right"),
         None,
-        Command("Key for position", lambda w: w.commands.key("position"), "Ctrl+1"),
-        Command("Key for scale", lambda w: w.commands.key("scale"), "Ctrl+2"),
-        Command("Key for rotation", lambda w: w.commands.key("rotation"), "Ctrl+3"),
-        Command("Key for opacity", lambda w: w.commands.key("opacity"), "Ctrl+4"),
+        Command("Key for position", lambda w: w.layers.key("position"), "Ctrl+1"),
+        Command("Key for scale", lambda w: w.layers.key("scale"), "Ctrl+2"),
+        Command("Key for rotation", lambda w: w.layers.key("rotation"), "Ctrl+3"),
+        Command("Key for opacity", lambda w: w.layers.key("opacity"), "Ctrl+4"),
         None,
-        Command("Marker here", lambda w: w.commands.marker(), "Ctrl+Shift+H"),
-        Command("Next marker", lambda w: w.commands.to_marker(True), "Alt+Right"),
-        Command("Previous marker", lambda w: w.commands.to_marker(False), "Alt+Left"),
+        Command("Marker here", lambda w: w.layers.marker(), "Ctrl+Shift+H"),
+        Command("Next marker", lambda w: w.layers.to_marker(True), "Alt+Right"),
+        Command("Previous marker", lambda w: w.layers.to_marker(False), "Alt+Left"),
         None,
-        Command("Zoom time in", lambda w: w.timeline.zoom_time(1.5), "Ctrl+Alt++"),
-        Command("Zoom time out", lambda w: w.timeline.zoom_time(1 / 1.5), "Ctrl+Alt+-"),
-        Command("Whole time", lambda w: w.timeline.fit_time(), "Ctrl+Alt+W"),
+        Command("Zoom time in", lambda w: w.editor.timeline.zoom_time(1.5), "Ctrl+Alt++"),
+        Command("Zoom time out", lambda w: w.editor.timeline.zoom_time(1 / 1.5), "Ctrl+Alt+-"),
+        Command("Whole time", lambda w: w.editor.timeline.fit_time(), "Ctrl+Alt+W"),
         Command("Count in frames", lambda w: w.session.view.count_in("frames")),
         Command("Count in seconds", lambda w: w.session.view.count_in("seconds")),
         Command("Count in timecode", lambda w: w.session.view.count_in("timecode")),
         None,
-        Command("Moves…", lambda w: w.choose_move(), "Alt+Shift+M"),
-        Command("Pose strip…", lambda w: w.show_poses(), "Alt+Shift+P"),
-        Command("Contact sheet and two frames…", lambda w: w.show_frames(), "Ctrl+Shift+Q"),
+        Command("Moves…", lambda w: w.windows.choose_move(), "Alt+Shift+M"),
+        Command("Pose strip…", lambda w: w.windows.show_poses(), "Alt+Shift+P"),
+        Command("Contact sheet and two frames…", lambda w: w.windows.show_frames(), "Ctrl+Shift+Q"),
     ),
     "Keys": (
-        Command("Reverse keys", lambda w: w.key_commands.reverse(), "Alt+R"),
-        Command("Mirror keys: there and back", lambda w: w.key_commands.mirror(), "Alt+M"),
-        Command("Align first keys", lambda w: w.key_commands.align(False), "Alt+Home"),
-        Command("Align last keys", lambda w: w.key_commands.align(True), "Alt+End"),
-        Command("Keys to the playhead", lambda w: w.key_commands.to_playhead(), "Alt+P"),
-        Command("Delete keys and close the gap", lambda w: w.key_commands.close_gap(), "Shift+Delete"),
-        Command("Choose the same property's keys", lambda w: w.key_commands.choose_same(), "Alt+A"),
+        Command("Reverse keys", lambda w: w.keys.reverse(), "Alt+R"),
+        Command("Mirror keys: there and back", lambda w: w.keys.mirror(), "Alt+M"),
+        Command("Align first keys", lambda w: w.keys.align(False), "Alt+Home"),
+        Command("Align last keys", lambda w: w.keys.align(True), "Alt+End"),
+        Command("Keys to the playhead", lambda w: w.keys.to_playhead(), "Alt+P"),
+        Command("Delete keys and close the gap", lambda w: w.keys.close_gap(), "Shift+Delete"),
+        Command("Choose the same property's keys", lambda w: w.keys.choose_same(), "Alt+A"),
         None,
         Command("Paste keys at their own frames", lambda w: w.clipboard.paste_keys("values", False), "Ctrl+Shift+V"),
         Command("Paste keys as differences", lambda w: w.clipboard.paste_keys("differences", True), "Alt+V"),
         Command("Paste pace alone", lambda w: w.clipboard.paste_keys("pace", True), "Alt+Shift+V"),
         None,
-        Command("Smooth through keys", lambda w: w.commands.smooth(), "Ctrl+Shift+M"),
-        Command("Flatten keys", lambda w: w.commands.flatten(), "Ctrl+Shift+L"),
-        Command("Straighten segments", lambda w: w.key_commands.straighten(), "Alt+S"),
-        Command("Swap in and out", lambda w: w.key_commands.swap(), "Alt+W"),
+        Command("Smooth through keys", lambda w: w.layers.smooth(), "Ctrl+Shift+M"),
+        Command("Flatten keys", lambda w: w.layers.flatten(), "Ctrl+Shift+L"),
+        Command("Straighten segments", lambda w: w.keys.straighten(), "Alt+S"),
+        Command("Swap in and out", lambda w: w.keys.swap(), "Alt+W"),
         None,
-        Command("Close the loop", lambda w: w.key_commands.close_loop(False), "Alt+L"),
-        Command("Close the loop with one speed", lambda w: w.key_commands.close_loop(True)),
-        Command("Trim the composition to its loop", lambda w: w.key_commands.trim_to_loop()),
+        Command("Close the loop", lambda w: w.keys.close_loop(False), "Alt+L"),
+        Command("Close the loop with one speed", lambda w: w.keys.close_loop(True)),
+        Command("Trim the composition to its loop", lambda w: w.keys.trim_to_loop()),
         None,
-        Command("Random sequence…", lambda w: w.key_commands.random_turns(), "Alt+Shift+Q"),
-        Command("Settle…", lambda w: w.key_commands.settle(), "Alt+Shift+S"),
-        Command("Stagger…", lambda w: w.key_commands.stagger(), "Alt+Shift+T"),
-        Command("Vary…", lambda w: w.key_commands.vary(), "Alt+Shift+Y"),
+        Command("Random sequence…", lambda w: w.keys.random_turns(), "Alt+Shift+Q"),
+        Command("Settle…", lambda w: w.keys.settle(), "Alt+Shift+S"),
+        Command("Stagger…", lambda w: w.keys.stagger(), "Alt+Shift+T"),
+        Command("Vary…", lambda w: w.keys.vary(), "Alt+Shift+Y"),
         None,
-        Command("Position as one path or as x and y", lambda w: w.key_commands.switch_position(), "Alt+X"),
+        Command("Position as one path or as x and y", lambda w: w.keys.switch_position(), "Alt+X"),
     ),
     "View": (
-        Command("Zoom in", lambda w: w.canvas.zoom_to(w.canvas.zoom * 1.25), _Key.ZoomIn, keeps=True),
-        Command("Zoom out", lambda w: w.canvas.zoom_to(w.canvas.zoom / 1.25), _Key.ZoomOut, keeps=True),
-        Command("Whole piece", lambda w: w.canvas.fit(), "Ctrl+0", keeps=True),
-        Command("100 %", lambda w: w.canvas.zoom_to(1.0), "Ctrl+Shift+1", keeps=True),
+        Command("Zoom in", lambda w: w.editor.canvas.viewport.zoom_by(1.25), _Key.ZoomIn, keeps=True),
+        Command("Zoom out", lambda w: w.editor.canvas.viewport.zoom_by(0.8), _Key.ZoomOut, keeps=True),
+        Command("Whole piece", lambda w: w.editor.canvas.viewport.fit(), "Ctrl+0", keeps=True),
+        Command("100 %", lambda w: w.editor.canvas.viewport.zoom_to(1.0), "Ctrl+Shift+1", keeps=True),
         None,
         *_aid_commands(),
-        Command("Onion skin: how many…", lambda w: w.ask_onion()),
-        Command("Remove all guides", lambda w: w.commands.clear_guides()),
+        Command("Onion skin: how many…", lambda w: w.windows.ask_onion()),
+        Command("Remove all guides", lambda w: w.layers.clear_guides()),
     ),
-    "Help": (Command("Shortcuts", lambda w: w.show_shortcuts(), _Key.HelpContents, needs_piece=False, keeps=True),),
+    "Help": (
+        Command(
+            "Shortcuts", lambda w: w.windows.show_shortcuts(shortcut_lines()), _Key.HelpContents,
+            needs_piece=False, keeps=True,
+        ),
+    ),
 }
 
 
-def build_menus(window: Window) -> dict[str, QAction]:
-    """Fill the window's menu bar and return its actions by label."""
+def build_menus(window: QMainWindow, context: Context) -> dict[str, QAction]:
+    """Fill a window's menu bar and return its actions by label."""
     actions: dict[str, QAction] = {}
     for title, commands in MENUS.items():
         menu = window.menuBar().addMenu(title)
@@ -245,27 +250,28 @@ def build_menus(window: Window) -> dict[str, QAction]:
             action = QAction(command.label, window)
             if command.key is not None:
                 action.setShortcut(QKeySequence(command.key))
-            action.triggered.connect(lambda _=False, chosen=command: _run(window, chosen))
+            action.triggered.connect(lambda _=False, chosen=command: _run(context, chosen))
             action.setData(command.needs_piece)
             if command.shows is not None:
-                _tick(action, window, command.shows)
+                _tick(action, context.session.view, command.shows)
             menu.addAction(action)
             actions[command.label] = action
     return actions
 
 
-def _run(window: Window, command: Command) -> None:
-    if command.words and window.canvas.edit_words(command.words):
+def _run(context: Context, command: Command) -> None:
+    canvas = context.editor.canvas
+    if command.words and canvas.typing.command(command.words):
         return
     if not command.keeps:
-        window.canvas.end_everything()
-    command.run(window)
+        canvas.end_everything()
+    command.run(context)
 
 
-def _tick(action: QAction, window: Window, name: str) -> None:
+def _tick(action: QAction, view: ViewOptions, name: str) -> None:
     action.setCheckable(True)
-    action.setChecked(window.session.view[name])
-    window.session.view.changed.connect(lambda: action.setChecked(window.session.view[name]))
+    action.setChecked(view[name])
+    view.changed.connect(lambda: action.setChecked(view[name]))
 
 
 def shortcut_lines() -> list[tuple[str, str, str]]:

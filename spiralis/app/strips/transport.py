@@ -117,8 +117,8 @@ class Transport(QWidget):
         zooms = QHBoxLayout()
         zooms.setSpacing(3)
         for text, help, action in (
-            ("minus", "Zoom out (Ctrl+-)", lambda: self.canvas.zoom_to(self.canvas.zoom / 1.25)),
-            ("plus", "Zoom in (Ctrl++)", lambda: self.canvas.zoom_to(self.canvas.zoom * 1.25)),
+            ("minus", "Zoom out (Ctrl+-)", lambda: self.canvas.viewport.zoom_by(0.8)),
+            ("plus", "Zoom in (Ctrl++)", lambda: self.canvas.viewport.zoom_by(1.25)),
         ):
             button = QToolButton()
             button.setIcon(icon(text))
@@ -133,12 +133,12 @@ class Transport(QWidget):
         fit = QToolButton()
         fit.setText("Fit")
         fit.setToolTip("Show the whole piece (Ctrl+0)")
-        fit.clicked.connect(self.canvas.fit)
+        fit.clicked.connect(self.canvas.viewport.fit)
         zooms.addWidget(fit)
         zooms.addStretch(1)
         grid.addLayout(zooms, 1, 1)
         grid.setColumnStretch(1, 1)
-        self.canvas.zoomed.connect(lambda percent: self.percent.setText(f"{percent:.0f} %"))
+        self.canvas.viewport.zoomed.connect(lambda percent: self.percent.setText(f"{percent:.0f} %"))
         return grid
 
     def _show_playing(self, playing: bool) -> None:

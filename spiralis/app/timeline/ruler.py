@@ -32,9 +32,12 @@ class Ruler(QWidget):
         self.setToolTip("Drag to scrub. Drag the ends of the upper line to set the play span; double-click frees it.")
         self._end: int | None = None
         self._drag: Callable[[int], None] | None = None
-        player.readyChanged.connect(lambda: self.update(0, 36, self.width(), 4))
+        player.readyChanged.connect(self._update_ready)
         for signal in (session.projectChanged, session.compositionChanged, session.frameChanged, session.keysChanged):
             signal.connect(self.update)
+
+    def _update_ready(self) -> None:
+        self.update(0, 36, self.width(), 4)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)

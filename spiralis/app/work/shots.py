@@ -47,7 +47,7 @@ def write_shots(folder: Path) -> Iterator[Path]:
             _settle(app, window)
             path = folder / f"{name}.png"
             picture = (shown or window).grab()
-            export = window.export_window is not None and shown is window.export_window
+            export = window.windows.export is not None and shown is window.windows.export
             if shown is None or export:
                 picture = picture.scaled(*SIZE, Qt.AspectRatioMode.KeepAspectRatio)
             if not picture.save(str(path)):
@@ -71,7 +71,7 @@ def _settle(app: QApplication, window: Window, seconds: float = 0.8) -> None:
 
 
 def _finish(app: QApplication, window: Window) -> None:
-    export = window.export_window
+    export = window.windows.export
     while export is not None and export.running is not None:
         app.processEvents()
         time.sleep(0.02)
@@ -102,21 +102,21 @@ def _wait_ready(window: Window, count: int) -> None:
 
 def _typing(window: Window, folder: Path) -> QWidget | None:
     window.session.go_to(60)
-    window.canvas.edit_text("headline")
-    editing = window.canvas.editing
+    window.editor.canvas.edit_text("headline")
+    editing = window.editor.canvas.typing.editing
     if editing is not None:
         editing.place_caret(len(editing.text), False)
         editing.insert("S")
-    window.canvas.show_caret()
+    window.editor.canvas.typing.keep_lit()
     return None
 
 
 def _bent(window: Window, folder: Path) -> QWidget | None:
-    window.canvas.end_editing()
+    window.editor.canvas.typing.end()
     window.session.undo()
     window.session.go_to(16)
     window.session.select(["headline"], {KeyRef("headline", "position", 8)})
-    curves = window.pace.curves
+    curves = window.editor.pace.curves
     _settle(application(), window, 0.2)
     drag(curves, _handle(window, 2), _handle(window, 2) + QPointF(40, -34))
     return None
@@ -129,7 +129,7 @@ def _handle(window: Window, number: int) -> QPointF:
     assert segment is not None
     easing = segment.left.easing
     place = (easing.x1, easing.y1) if number == 1 else (easing.x2, easing.y2)  # type: ignore[attr-defined]
-    return window.pace.curves.plot(segment).at(*place)
+    return window.editor.pace.curves.plot(segment).at(*place)
 
 
 def drag(widget: QWidget, start: QPointF, end: QPointF, steps: int = 6) -> None:
@@ -149,8 +149,8 @@ def drag(widget: QWidget, start: QPointF, end: QPointF, steps: int = 6) -> None:
 def _export_running(window: Window, folder: Path) -> QWidget | None:
     window.session.undo()
     window.session.go_to(70)
-    window.show_export()
-    export = window.export_window
+    window.windows.show_export()
+    export = window.windows.export
     assert export is not None
     export.resize(*SIZE)
     export.start(folder / "kite-day.mp4")
@@ -164,8 +164,8 @@ def _export_running(window: Window, folder: Path) -> QWidget | None:
 def _export_done(window: Window, folder: Path) -> QWidget | None:
     window.session.show_composition("button-pulse")
     window.session.go_to(18)
-    window.show_export()
-    export = window.export_window
+    window.windows.show_export()
+    export = window.windows.export
     assert export is not None
     export.resize(*SIZE)
     export.cards["gif"].click()
@@ -184,7 +184,7 @@ def _error(window: Window, folder: Path) -> QWidget | None:
     window.session.select(["title"])
     broken = folder / "kite-poster.png"
     broken.write_text("not a picture", encoding="utf-8")
-    window.take_files([broken])
+    window.dropping.take_files([broken])
     return None
 
 
@@ -192,14 +192,14 @@ def _sources(window: Window, folder: Path) -> QWidget | None:
     session = window.session
     session.show_composition(session.project.composition("Badge loops").id)
     session.select([session.composition.layers[2].id])
-    window.drawer.open()
+    window.editor.drawer.open()
     _settle(application(), window, 2.5)
-    window.drawer.list.setCurrentRow(8)
+    window.editor.drawer.list.setCurrentRow(8)
     return None
 
 
 def _flipbook(window: Window, folder: Path) -> QWidget | None:
-    window.drawer.shut()
+    window.editor.drawer.shut()
     window.session.show_composition("flipbook-blink")
     window.session.select(["mascot"])
     window.session.go_to(40)
@@ -224,8 +224,8 @@ def _pen(window: Window, folder: Path) -> QWidget | None:
     session.show_composition(badge.id)
     session.go_into(next(layer for layer in badge.layers if layer.name == "Ribbon"))
     band = next(layer for layer in session.composition.layers if layer.name == "Band")
-    window.canvas.edit_points(band.id)
-    points = window.canvas.tool
+    window.editor.canvas.toolbox.edit_points(band.id)
+    points = window.editor.canvas.toolbox.tool
     if isinstance(points, Points):
         points.chosen = ((0,), 0, 1)
     return None
@@ -278,8 +278,8 @@ def _poses(window: Window, folder: Path) -> QWidget | None:
     session = window.session
     session.show_composition("button-pulse")
     session.select([layer.id for layer in session.composition.layers])
-    window.show_poses()
-    strip = window.poses_window
+    window.windows.show_poses()
+    strip = window.windows.poses
     assert strip is not None
     for frame in (0, 12, 24):
         session.go_to(frame)
@@ -292,8 +292,8 @@ def _frames(window: Window, folder: Path) -> QWidget | None:
     while session.composition.poses.poses:
         session.undo()
     session.show_composition("tumbling-box")
-    window.show_frames()
-    return window.frames_window
+    window.windows.show_frames()
+    return window.windows.frames
 
 
 def _effects(window: Window, folder: Path) -> QWidget | None:
@@ -301,11 +301,11 @@ def _effects(window: Window, folder: Path) -> QWidget | None:
     session.show_composition("kite-day")
     session.go_to(56)
     session.select(["kite", "far-kite"])
-    window.commands.group()
+    window.context.layers.group()
     session.edit_layers("Add effects", lambda layer: with_effect(with_effect(layer, "halo"), "grade"))
     _settle(application(), window, 0.3)
-    editors = window.details.editors
-    window.details.area.ensureWidgetVisible(next(editors[name] for name in editors if name.endswith("contrast")))
+    editors = window.editor.details.editors
+    window.editor.details.area.ensureWidgetVisible(next(editors[name] for name in editors if name.endswith("contrast")))
     return None
 
 

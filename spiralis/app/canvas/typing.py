@@ -1,0 +1,96 @@
+"""Typing words on the canvas: begins, blinks and ends."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import QWidget
+
+from spiralis.app.canvas.text_editing import TextEditing
+from spiralis.app.session import Session
+from spiralis.app.work.playback import Player
+
+_BLINK = 530
+
+
+class Typing(QObject):
+    """Holds what is typed into, if anything; ``moved`` tells of every change of words or caret, and of the end."""
+
+    moved = pyqtSignal()
+
+    def __init__(self, session: Session, player: Player, widget: QWidget) -> None:
+        super().__init__()
+        self.session, self.player, self.widget = session, player, widget
+        self.editing: TextEditing | None = None
+        self.lit = True
+        self._blink = QTimer(self)
+        self._blink.timeout.connect(self._toggle_caret)
+
+    def begin(self, layer_id: str) -> None:
+        """Start typing in a text layer, with all its words chosen."""
+        self.player.stop()
+        self.session.select([layer_id])
+        self.editing = TextEditing(self.session, layer_id)
+        self._blink.start(_BLINK)
+        self.widget.setFocus()
+        self.show_caret()
+
+    def begin_in_chosen(self) -> bool:
+        """Start typing in the one chosen layer, where it is a text."""
+        layers = self.session.layers
+        if len(layers) != 1 or not layers[0].has("text"):
+            return False
+        self.begin(layers[0].id)
+        return True
+
+    def end(self) -> None:
+        """Stop typing; the words stay."""
+        if self.editing is None:
+            return
+        self.editing = None
+        self._blink.stop()
+        self.session.close_step()
+        self.moved.emit()
+        self.widget.update()
+
+    def settle(self) -> None:
+        """End where the words are gone that were typed into."""
+        if self.editing is not None and not self.editing.settle():
+            self.end()
+
+    def click(self, point: tuple[float, float], keep: bool) -> bool:
+        """Set the caret where the words are clicked, or choose up to there; False beside them."""
+        if self.editing is None or not self.editing.click(point, keep=keep):
+            return False
+        self.show_caret()
+        return True
+
+    def key(self, event: QKeyEvent) -> None:
+        """Take a key; one that ends the typing ends it."""
+        if self.editing is not None and not self.editing.key(event):
+            self.end()
+        self.show_caret()
+
+    def command(self, what: str) -> bool:
+        """Let a command mean the letters being typed (``copy``, ``paste``, ``delete``, ``choose_all``), if any are."""
+        if self.editing is None:
+            return False
+        self.editing.command(what)
+        self.show_caret()
+        return True
+
+    def show_caret(self) -> None:
+        """Light the caret at once, as after each key."""
+        self.lit = True
+        self.moved.emit()
+        self.widget.update()
+
+    def keep_lit(self) -> None:
+        """Keep the caret lit instead of blinking, as a still picture needs it."""
+        self._blink.stop()
+        self.lit = True
+        self.widget.update()
+
+    def _toggle_caret(self) -> None:
+        self.lit = not self.lit
+        self.widget.update()

@@ -1,0 +1,91 @@
+"""The editor: every panel of an open project, put together."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QSplitter, QVBoxLayout, QWidget
+
+from spiralis.app.canvas import CanvasView
+from spiralis.app.canvas.text_bar import TextBar
+from spiralis.app.details import DetailsPanel
+from spiralis.app.pace import PacePanel
+from spiralis.app.project.importing import Importer
+from spiralis.app.session import Session
+from spiralis.app.sources import SourcesDrawer
+from spiralis.app.sources.acting import SourceActions
+from spiralis.app.strips.add_strip import AddStrip
+from spiralis.app.strips.flipbook import FlipbookStrip
+from spiralis.app.strips.piece_bar import PieceBar
+from spiralis.app.strips.transport import Transport
+from spiralis.app.timeline import TimelinePanel
+from spiralis.app.work.playback import Player
+from spiralis.app.work.staged import Staged
+
+_WIDTHS, _HEIGHTS = (420, 566, 292), (360, 340)
+
+
+class Editor(QWidget):
+    """The piece bar on top; beneath it canvas, time and Details beside each other."""
+
+    def __init__(self, session: Session, player: Player, importer: Importer, sources: SourceActions) -> None:
+        super().__init__()
+        self.session = session
+        self.piece_bar = PieceBar(session)
+        self.add_strip = AddStrip(session)
+        self.add_strip.filesAsked.connect(importer.choose)
+        self.flipbook = FlipbookStrip(session)
+        self.canvas = CanvasView(session, player)
+        self.text_bar = TextBar(session, self.canvas)
+        self.transport = Transport(session, player, self.canvas)
+        self.timeline = TimelinePanel(session, player)
+        self.pace = PacePanel(session, self.timeline.axis, self.timeline.width)
+        self.details = DetailsPanel(session)
+        self._lay_out()
+        self.drawer = SourcesDrawer(session, self, sources, below=self.piece_bar)
+        self._tie_together()
+        # A panel before its parts: what encloses a part that is shown already would paint it once more.
+        panels = (self.timeline, self.timeline.rows, self.pace, self.pace.curves, self.pace.tiles, self.details)
+        self.opening = Staged(self, panels, player.maker.rest)
+        # What is chosen shows on the canvas and in the timeline first.
+        self._choosing = Staged(self, (self.pace.curves, self.pace.tiles, self.details), lambda hold: None)
+        session.selectionChanged.connect(self._choosing.begin)
+
+    def _lay_out(self) -> None:
+        left = QWidget()
+        left.setMinimumWidth(408)
+        column = _column(left, 0)
+        for widget in (self.add_strip, self.text_bar, self.canvas, self.flipbook, self.transport):
+            column.addWidget(widget, 1 if widget is self.canvas else 0)
+        time = _splitter(Qt.Orientation.Vertical, (self.timeline, self.pace), _HEIGHTS)
+        body = _splitter(Qt.Orientation.Horizontal, (left, time, self.details), _WIDTHS)
+        for index, stretch in enumerate((2, 3, 0)):
+            body.setStretchFactor(index, stretch)
+        rows = _column(self, 1)
+        rows.addWidget(self.piece_bar)
+        rows.addWidget(body, 1)
+
+    def _tie_together(self) -> None:
+        """Connect what one panel asks of another."""
+        self.add_strip.textAdded.connect(self.canvas.edit_text)
+        self.add_strip.penAsked.connect(self.canvas.toolbox.draw)
+        self.add_strip.drawerAsked.connect(self.drawer.toggle)
+        self.canvas.text_bar = self.text_bar
+        self.canvas.typing.moved.connect(lambda: self.add_strip.setVisible(self.canvas.typing.editing is None))
+        self.pace.hovered.connect(self.canvas.ease_preview.play)
+
+
+def _column(widget: QWidget, spacing: int) -> QVBoxLayout:
+    column = QVBoxLayout(widget)
+    column.setContentsMargins(0, 0, 0, 0)
+    column.setSpacing(spacing)
+    return column
+
+
+def _splitter(way: Qt.Orientation, widgets: tuple[QWidget, ...], sizes: tuple[int, ...]) -> QSplitter:
+    splitter = QSplitter(way)
+    for widget in widgets:
+        splitter.addWidget(widget)
+    splitter.setSizes(list(sizes))
+    splitter.setHandleWidth(2)
+    splitter.setChildrenCollapsible(False)
+    return splitter

@@ -1,0 +1,100 @@
+"""The other windows and dialogs of the editor."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QDialog, QGridLayout, QLabel, QWidget
+
+from spiralis.app.details.font_list import MissingFontsDialog
+from spiralis.app.export import ExportWindow
+from spiralis.app.frames import FramesWindow
+from spiralis.app.frames.onion import ask_onion
+from spiralis.app.moves import MovesChooser
+from spiralis.app.project.formats import FormatDialog
+from spiralis.app.project.preferences import Preferences
+from spiralis.app.session import Session
+from spiralis.app.strips.poses import PosesWindow
+from spiralis.app.work.playback import Player
+from spiralis.app.workspace.editor import Editor
+from spiralis.core.editing.reformat import reformatted
+
+
+class Windows:
+    """Opens them, and knows those that stay open beside the main window."""
+
+    def __init__(self, parent: QWidget, session: Session, player: Player, editor: Editor) -> None:
+        self.parent, self.session, self.player, self.editor = parent, session, player, editor
+        self.export: ExportWindow | None = None
+        self.frames: FramesWindow | None = None
+        self.poses: PosesWindow | None = None
+
+    @property
+    def exporting(self) -> bool:
+        """Whether a file is being written."""
+        return self.export is not None and self.export.running is not None
+
+    def show_export(self) -> None:
+        """Open the export window."""
+        if self.export is not None and self.export.isVisible():
+            self.export.raise_()
+            return
+        self.player.stop()
+        self.export = ExportWindow(self.parent, self.session)
+        self.export.show()
+
+    def show_preferences(self) -> None:
+        """Show the preferences."""
+        Preferences(self.parent, self.session).open()
+
+    def show_format(self) -> None:
+        """Ask for another format of the composition."""
+        dialog = FormatDialog(self.parent, self.session.composition)
+        if dialog.exec() and dialog.result_values is not None:
+            values = dialog.result_values
+            self.session.edit("Format", lambda piece: reformatted(piece, *values), locked_too=True)
+            self.editor.canvas.viewport.fit()
+
+    def show_frames(self) -> None:
+        """Open the window of the contact sheet and of two frames."""
+        self.frames = FramesWindow(self.parent, self.session)
+        self.frames.show()
+
+    def show_poses(self) -> None:
+        """Open the pose strip."""
+        if self.poses is None:
+            self.poses = PosesWindow(self.parent, self.session)
+        self.poses.show()
+        self.poses.raise_()
+
+    def ask_onion(self) -> None:
+        """Ask how many skins there are and how far apart."""
+        canvas = self.editor.canvas
+        ask_onion(self.parent, self.session, canvas.onion, canvas.update)
+
+    def choose_move(self, index: int = -1) -> None:
+        """Let a ready-made move be chosen for the chosen layers, or the one at an index be adjusted."""
+        if not self.session.layers:
+            self.session.failed.emit("Choose the layer that is to move.")
+            return
+        chooser = MovesChooser(self.parent, self.session, self.player, index if index >= 0 else None)
+        chooser.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        chooser.open()
+
+    def show_missing_fonts(self) -> None:
+        """Ask which families stand in for missing ones."""
+        MissingFontsDialog(self.session, self.parent).exec()
+
+    def show_shortcuts(self, lines: list[tuple[str, str, str]]) -> None:
+        """List all shortcuts: menu, label, keys."""
+        dialog = QDialog(self.parent)
+        dialog.setWindowTitle("Shortcuts")
+        grid = QGridLayout(dialog)
+        grid.setHorizontalSpacing(28)
+        half = (len(lines) + 1) // 2
+        for index, (menu, label, keys) in enumerate(lines):
+            row, column = index % half, 3 * (index // half)
+            for offset, text in enumerate((menu, label, keys)):
+                cell = QLabel(text.rstrip("…"))
+                cell.setObjectName("Quiet" if offset == 0 else "")
+                grid.addWidget(cell, row, column + offset)
+        dialog.exec()
