@@ -77,6 +77,8 @@ class WindowTest(unittest.TestCase):
         while time.perf_counter() < ends or (time.perf_counter() < ends + 1 and self._waits()):
             time.sleep(0.002)
             self._take_turn()
+        for _ in range(3):  # What was shown last is laid out in the turns after.
+            self._take_turn()
 
     def _take_turn(self) -> None:
         """Do what a running event loop does in one turn; without one, nothing that asked for it would be deleted."""

@@ -185,9 +185,9 @@ class ExportWindowTest(WindowTest):
     def test_settings_reach_the_file(self) -> None:
         export = self.open_()
         self.click(export.cards["gif"])
-        self.enter_number(export.width_field, "50%")
-        self.enter_number(export.last, "9")
-        self.enter_number(export.setting_fields["colours"], "4")
+        self.enter_number(export.settings.width_field, "50%")
+        self.enter_number(export.settings.last, "9")
+        self.enter_number(export.settings.fields["colours"], "4")
         export.start(self.folder / "a.gif")
         self.until(lambda: export.running is None)
         from PIL import Image

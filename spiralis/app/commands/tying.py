@@ -8,7 +8,6 @@ from PyQt6.QtGui import QDrag
 from PyQt6.QtWidgets import QWidget
 
 from spiralis.app.session import Session
-from spiralis.core.animation.drivers import DIAL
 from spiralis.core.editing.linking import with_driver
 from spiralis.core.model import Kind, Layer, Parameter
 from spiralis.core.model.drivers import Follow
@@ -27,8 +26,8 @@ def drag_thread(widget: QWidget, name: str) -> None:
 
 def followable(layer: Layer, parameter: Parameter) -> list[str]:
     """Return the properties of a layer that one of this kind can follow: of its own sort, or numbers."""
-    if layer.kind == DIAL:
-        return ["value"] if parameter.kind in (Kind.NUMBER, Kind.PAIR) else []
+    if layer.control:
+        return [layer.control] if parameter.kind in (Kind.NUMBER, Kind.PAIR) else []
     kinds = {Kind.NUMBER: (Kind.NUMBER, Kind.PAIR), Kind.PAIR: (Kind.PAIR, Kind.NUMBER)}.get(
         parameter.kind, (parameter.kind,)
     )
@@ -53,7 +52,7 @@ def tie(session: Session, name: str, source: Layer, source_name: str | None) -> 
     if not session.layers:
         return
     parameter = session.layers[0].parameter(name)
-    wanted = source_name or ("value" if source.kind == DIAL else name)
+    wanted = source_name or (source.control or name)
     if not parameter.numeric or wanted not in followable(source, parameter):
         session.failed.emit(f"{parameter.label} cannot follow that; drop it on a thread of its own sort.")
         return

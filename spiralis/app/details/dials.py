@@ -8,7 +8,6 @@ from PyQt6.QtWidgets import QGridLayout, QLabel, QWidget
 
 from spiralis.app.session import Session
 from spiralis.app.widgets.fields import BeadButton, NumberField, Slider
-from spiralis.core.animation.drivers import DIAL
 from spiralis.core.editing.edits import set_value, toggle_key
 from spiralis.core.model import Layer
 
@@ -33,11 +32,11 @@ class DialsSection(QWidget):
     def dials(self) -> list[tuple[str, Layer]]:
         """Return (id of the nested layer, or empty, dial) of what is to be shown."""
         session = self.session
-        found = [("", layer) for layer in session.composition.layers if layer.kind == DIAL]
+        found = [("", layer) for layer in session.composition.layers if layer.control]
         if len(session.layers) == 1 and session.layers[0].has("composition"):
             nested = session.layers[0]
             inner = session.project.find(nested.track("composition").value)
-            found += [(nested.id, y) for y in inner.layers if y.kind == DIAL] if inner is not None else []
+            found += [(nested.id, y) for y in inner.layers if y.control] if inner is not None else []
         return found
 
     def refresh(self) -> None:

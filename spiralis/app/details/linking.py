@@ -12,7 +12,6 @@ from spiralis.app.commands.tying import followable, set_follow
 from spiralis.app.session import Session
 from spiralis.app.style import icon
 from spiralis.app.widgets.asking import Ask, LiveDialog
-from spiralis.core.animation.drivers import DIAL
 from spiralis.core.editing.edits import set_value
 from spiralis.core.editing.linking import add_dial, baked, with_driver, with_stop, with_wobble
 from spiralis.core.model import Composition, Kind, Layer, Parameter
@@ -87,7 +86,7 @@ def fill_menu(menu: QMenu, session: Session, parameter: Parameter, window: QWidg
             menu.addAction("Roll with the way…", lambda: ask_roll(session, window))
         dials = menu.addMenu("Value here at the dial's place")
         for dial in session.composition.layers:
-            if dial.kind == DIAL and dial.id not in session.selected:
+            if dial.control and dial.id not in session.selected:
                 dials.addAction(dial.name, lambda d=dial.id: join_dial(session, name, d))
         dials.addSeparator()
         dials.addAction("New dial", lambda: join_dial(session, name, None))

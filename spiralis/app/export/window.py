@@ -4,17 +4,13 @@ from __future__ import annotations
 
 from pathlib import Path
 
-import numpy as np
 from PyQt6.QtCore import Qt, QUrl
 from PyQt6.QtGui import QCloseEvent, QDesktopServices, QKeyEvent
 from PyQt6.QtWidgets import (
     QAbstractButton,
     QButtonGroup,
-    QCheckBox,
-    QComboBox,
     QDialog,
     QFileDialog,
-    QFormLayout,
     QFrame,
     QHBoxLayout,
     QLabel,
@@ -25,16 +21,11 @@ from PyQt6.QtWidgets import (
 )
 
 from spiralis.app.commands.pressing import press_focused
-from spiralis.app.export.preview import FramePair
+from spiralis.app.export.preview import ExportPreview
 from spiralis.app.export.running import RunningExport
+from spiralis.app.export.settings import ExportSettings
 from spiralis.app.session import Session
-from spiralis.app.widgets.fields import ListField, NumberField
-from spiralis.app.widgets.images import as_image
-from spiralis.app.work.background import Background
 from spiralis.core.media.exporters import Exporter, ExportJob, ExportProgress, ExportResult, exporters
-from spiralis.core.model import Kind, Parameter
-from spiralis.core.render.frame import render_straight8
-from spiralis.core.render.plan import output_size
 
 
 def size_text(size: int) -> str:
@@ -55,25 +46,12 @@ class ExportWindow(QDialog):
         self.kind: Exporter = self.kinds[0]
         self.running: RunningExport | None = None
         self.result_: ExportResult | None = None
-        self.setting_fields: dict[str, NumberField | QComboBox] = {}
-        first, last = self.piece.span
-        self.first = NumberField("First frame", "", 0, self.piece.length - 1, decimals=0)
-        self.last = NumberField("Last frame", "", 0, self.piece.length - 1, decimals=0)
-        self.first.show_value(first)
-        self.last.show_value(last - 1)
-        self.width_field = NumberField("Width", "px", 1, 20_000, decimals=0, whole=self.piece.width)
-        self.width_field.show_value(self.piece.width)
-        self.height_label = QLabel()
-        self.single = QCheckBox("Only the frame under the playhead")
-        self.single.setChecked(True)
-        for field in (self.first, self.last, self.width_field):
-            field.changed.connect(self._refresh)
-            field.refused.connect(self._say_problem)
-        self.single.clicked.connect(self._refresh)
-        self._background = Background(self)
+        self.settings = ExportSettings(session, self.kind)
+        self.settings.refused.connect(self._say_problem)
+        self.settings.changed.connect(self._show_buttons)
         self._build()
         self._choose(self.kind)
-        self._show_rendered()
+        self.preview.show_rendered(session.project, self.piece, session.frame)
         for button in self.findChildren(QPushButton):
             # Enter ends the typing in a field; it must not press a button somewhere else.
             button.setAutoDefault(False)
@@ -93,12 +71,12 @@ class ExportWindow(QDialog):
         top.addWidget(title)
         top.addWidget(subject)
         top.addStretch(1)
-        self.preview = FramePair()
+        self.preview = ExportPreview()
         middle = QHBoxLayout()
         middle.setSpacing(12)
         middle.addWidget(self._cards())
         middle.addWidget(self.preview, 1)
-        middle.addWidget(self._settings())
+        middle.addWidget(self.settings)
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 14, 16, 14)
         column.setSpacing(12)
@@ -125,15 +103,6 @@ class ExportWindow(QDialog):
             self.cards[kind.name] = card
             column.addWidget(card)
         column.addStretch(1)
-        return box
-
-    def _settings(self) -> QWidget:
-        box = QFrame()
-        box.setFixedWidth(270)
-        self.form = QFormLayout(box)
-        self.form.setContentsMargins(4, 0, 0, 0)
-        self.form.setHorizontalSpacing(12)
-        self.form.setVerticalSpacing(9)
         return box
 
     def _bottom(self) -> QWidget:
@@ -166,82 +135,10 @@ class ExportWindow(QDialog):
         self._show_buttons()
         return box
 
-    # -- settings --------------------------------------------------------------------------------------
-
     def _choose(self, kind: Exporter) -> None:
         self.kind = kind
         self.cards[kind.name].setChecked(True)
-        while self.form.rowCount():
-            row = self.form.takeRow(0)
-            for item in (row.labelItem, row.fieldItem):
-                widget = item.widget() if item is not None else None
-                if widget is not None:
-                    widget.setParent(None)
-        title = QLabel(kind.label)
-        title.setObjectName("Title")
-        self.form.addRow(title)
-        self.form.addRow("Width", self.width_field)
-        self.form.addRow("Height", self.height_label)
-        if kind.many_files:
-            self.form.addRow(self.single)
-        self.form.addRow("First frame", self.first)
-        self.form.addRow("Last frame", self.last)
-        self.setting_fields = {p.name: self._setting(p) for p in kind.settings}
-        for parameter in kind.settings:
-            self.form.addRow(parameter.label, self.setting_fields[parameter.name])
-        self.about = QLabel()
-        self.about.setObjectName("Quiet")
-        self.about.setWordWrap(True)
-        self.form.addRow(self.about)
-        self._refresh()
-
-    def _setting(self, parameter: Parameter) -> NumberField | QComboBox:
-        if parameter.kind is Kind.CHOICE:
-            box = ListField()
-            for choice in parameter.choices:
-                box.addItem(choice.capitalize(), choice)
-            box.setCurrentIndex(box.findData(parameter.default))
-            box.setToolTip(parameter.help)
-            return box
-        field = NumberField(parameter.label, parameter.unit, parameter.minimum, parameter.maximum, decimals=0)
-        field.show_value(parameter.default)
-        field.refused.connect(self._say_problem)
-        return field
-
-    @property
-    def scale(self) -> float:
-        """Size of the file beside the composition's."""
-        return float(self.width_field.value or self.piece.width) / self.piece.width
-
-    def span(self) -> tuple[int, int]:
-        """The frames to write, half open."""
-        if self.kind.many_files and self.single.isChecked():
-            return self.session.frame, self.session.frame + 1
-        return int(self.first.value or 0), int(self.last.value or 0) + 1
-
-    def _refresh(self) -> None:
-        height = output_size(self.piece, self.scale)[1]
-        self.height_label.setText(f"{height} px")
-        only = self.kind.many_files and self.single.isChecked()
-        self.first.setEnabled(not only)
-        self.last.setEnabled(not only)
-        first, last = self.span()
-        if only:
-            text = f"Frame {first}, with its transparency."
-        elif last > first:
-            text = f"{last - first} frames, {float((last - first) / self.piece.rate):.2f} s."
-        else:
-            text = "The last frame comes before the first."
-        text = f"{text} {self.kind.remark(round(self.piece.width * self.scale), height)}".strip()
-        self.about.setText(text)
-        self.begin.setEnabled(last > first and self.running is None)
-
-    def settings(self) -> dict[str, object]:
-        """The exporter's own settings."""
-        values: dict[str, object] = {}
-        for name, field in self.setting_fields.items():
-            values[name] = field.currentData() if isinstance(field, QComboBox) else field.value
-        return values
+        self.settings.show_kind(kind)
 
     # -- running ---------------------------------------------------------------------------------------
 
@@ -261,8 +158,9 @@ class ExportWindow(QDialog):
 
     def start(self, path: Path) -> None:
         """Write to a path with the settings as they stand."""
-        first, last = self.span()
-        job = ExportJob(self.session.project, self.piece.id, path, first, last, self.scale, self.settings())
+        settings = self.settings
+        first, last = settings.span
+        job = ExportJob(self.session.project, self.piece.id, path, first, last, settings.scale, settings.values)
         self.running = RunningExport(self.kind, job)
         queued = Qt.ConnectionType.QueuedConnection
         self.running.progressed.connect(self._on_progress, queued)
@@ -299,6 +197,11 @@ class ExportWindow(QDialog):
         self._show_buttons()
         self._show_written(result)
 
+    def _show_written(self, result: ExportResult) -> None:
+        first, last = self.settings.span
+        frame = first if self.kind.many_files else min(max(self.session.frame, first), last - 1)
+        self.preview.show_written(self.session.project, self.piece, self.kind, result.path, frame, frame - first)
+
     def _on_failed(self, sentence: str) -> None:
         self.running = None
         self.bar.setValue(0)
@@ -326,7 +229,8 @@ class ExportWindow(QDialog):
         self._say(sentence, "Alarm")
 
     def _show_buttons(self) -> None:
-        busy = self.running is not None
+        busy, (first, last) = self.running is not None, self.settings.span
+        self.begin.setEnabled(last > first and not busy)
         self.begin.setVisible(not busy)
         self.cancel.setVisible(busy)
         self.close_button.setVisible(not busy)
@@ -338,40 +242,6 @@ class ExportWindow(QDialog):
         if self.result_ is not None:
             path = self.result_.path.parent if folder else self.result_.path
             QDesktopServices.openUrl(QUrl.fromLocalFile(str(path)))
-
-    # -- pictures --------------------------------------------------------------------------------------
-
-    def _rendered(self, frame: int) -> np.ndarray:
-        """Return a frame as it is rendered; long work."""
-        scale = min(1.0, 700 / max(self.piece.width, self.piece.height))
-        return render_straight8(self.session.project, self.piece.id, frame, scale)
-
-    def _show_rendered(self) -> None:
-        frame = self.session.frame
-
-        def done(pixels: object) -> None:
-            if isinstance(pixels, np.ndarray) and self.result_ is None:
-                self.preview.show_images([(f"as rendered · frame {frame}", as_image(pixels).copy(), True)])
-
-        self._background.run(lambda: self._rendered(frame), done)
-
-    def _show_written(self, result: ExportResult) -> None:
-        first, last = self.span()
-        kind = self.kind
-        frame = first if kind.many_files else min(max(self.session.frame, first), last - 1)
-
-        def work() -> tuple[np.ndarray, np.ndarray | None]:
-            return self._rendered(frame), kind.read(result.path, frame - first) if result.path.exists() else None
-
-        def done(pair: object) -> None:
-            if not isinstance(pair, tuple) or self.result_ is not result:
-                return
-            images = [(f"as rendered · frame {frame}", as_image(pair[0]).copy(), False)]
-            if pair[1] is not None:
-                images.append(("as written", as_image(pair[1]).copy(), True))
-            self.preview.show_images(images)
-
-        self._background.run(work, done)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and press_focused():

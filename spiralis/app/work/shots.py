@@ -169,9 +169,9 @@ def _export_done(window: Window, folder: Path) -> QWidget | None:
     assert export is not None
     export.resize(*SIZE)
     export.cards["gif"].click()
-    export.width_field.begin_typing()
-    export.width_field.setText("50%")
-    export.width_field.editingFinished.emit()
+    export.settings.width_field.begin_typing()
+    export.settings.width_field.setText("50%")
+    export.settings.width_field.editingFinished.emit()
     export.start(folder / "button-pulse.gif")
     while export.running is not None:
         QApplication.processEvents()

@@ -18,7 +18,6 @@ from spiralis.core.model.parameter import Kind, Parameter
 from spiralis.core.model.project import Composition
 
 _ROLL_STEPS = 4
-DIAL = "dial"
 
 
 def is_driven(layer: Layer, name: str) -> bool:
@@ -251,8 +250,8 @@ def _dialled(piece: Composition, parameter: Parameter, join: DialJoin, frames: n
     marks = np.array([place for place, _ in join.stops])
     table = np.array([parameter.to_array(value) for _, value in join.stops])
     dial = piece.find(join.dial)
-    if dial is not None and dial.kind == DIAL:
-        at = values_over(piece, dial, "value", frames)[:, 0]
+    if dial is not None and dial.control:
+        at = values_over(piece, dial, dial.control, frames)[:, 0]
     else:
         at = np.full(len(frames), marks[0])
     right = np.clip(np.searchsorted(marks, at, side="right"), 1, len(marks) - 1)

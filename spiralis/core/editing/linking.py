@@ -7,7 +7,7 @@ from collections.abc import Container, Iterable
 import numpy as np
 from attrs import evolve
 
-from spiralis.core.animation.drivers import DIAL, values_over
+from spiralis.core.animation.drivers import values_over
 from spiralis.core.animation.easing import LINEAR
 from spiralis.core.editing.edits import set_value, unused_name, with_length
 from spiralis.core.editing.shaping import flatten
@@ -27,7 +27,7 @@ def with_wobble(layer: Layer, name: str, wobble: Wobble | None) -> Layer:
 
 def add_dial(piece: Composition, name: str = "Dial") -> tuple[Composition, str]:
     """Return the composition with a dial in front of everything, and its id."""
-    dial = Layer(unused_name(name, {layer.name for layer in piece.layers}), DIAL, 0, piece.length)
+    dial = Layer(unused_name(name, {layer.name for layer in piece.layers}), "dial", 0, piece.length)
     return evolve(piece, layers=(dial, *piece.layers)), dial.id
 
 

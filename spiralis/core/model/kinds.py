@@ -77,8 +77,9 @@ class LayerKind:
     ``beneath(values)``: pairs of an effect's name and its values, to be done in order.
     A kind that shows another layer again and again tells where in ``placements(values)``. One that ``gathers`` shows
     the layers that hang on it as one, one that ``nests`` another composition; an ``unseen`` kind shows nothing at all
-    by itself. ``vector`` kinds are drawn from outlines, crisp at any size; ``outlines(values, scene)`` gives them as
-    art. ``adds`` are its entries in the menu that adds layers, ``grips`` what of its content the canvas lets grab.
+    by itself; one that properties can join for what they are at its places names that number as its ``control``.
+    ``vector`` kinds are drawn from outlines, crisp at any size; ``outlines(values, scene)`` gives them as art. ``adds``
+    are its entries in the menu that adds layers, ``grips`` what of its content the canvas lets grab.
     ``applies(name, values, project)`` tells whether a property matters as the layer is set, where ``Parameter.needs``
     cannot say it.
     """
@@ -96,6 +97,7 @@ class LayerKind:
     placements: Callable[..., Any] | None = None
     gathers: bool = False
     unseen: bool = False
+    control: str = ""
     nests: bool = False
     vector: bool = False
     outlines: Callable[..., Any] | None = None

@@ -177,6 +177,11 @@ class Layer:
         """Whether it shows, as one picture, the layers that hang on it."""
         return layer_kind(self.kind).gathers
 
+    @property
+    def control(self) -> str:
+        """The name of the number that properties can join, as with a dial; empty for other layers."""
+        return layer_kind(self.kind).control
+
     def with_block(self, block: Block, index: int | None = None) -> Layer:
         """Return the layer with one more effect or finish, last or at an index."""
         place = len(self.blocks) if index is None else index

@@ -27,5 +27,5 @@ def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) 
 
 register_kind(
     LayerKind("dial", "Dial", "One control that drives many properties", PARAMETERS, _box, _draw, unseen=True,
-              adds=(AddEntry("Dial", 301),))
+              control="value", adds=(AddEntry("Dial", 301),))
 )
