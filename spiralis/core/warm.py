@@ -18,7 +18,7 @@ def warm_easing() -> None:
 def warm() -> None:
     """Run each kernel once on tiny arrays of the types that the program uses."""
     from spiralis.core.compositing.blend import blend
-    from spiralis.core.compositing.kernels import smear
+    from spiralis.core.compositing.kernels import light, smear
     from spiralis.core.media import palette, pixels
     from spiralis.core.model import Composition, Layer, Project
     from spiralis.core.raster import blurring
@@ -39,8 +39,8 @@ def warm() -> None:
     frame.render_yuv420(project, composition.id, 0)
     frame.render_straight8(project, composition.id, 0)
     linear = np.zeros(64, dtype=np.float32)
-    smear.decode_premultiplied(np.zeros(64, dtype=np.uint8), np.float32(1 / 255), linear)
-    smear.decode_premultiplied(linear, np.float32(1), linear)
+    light.decode_premultiplied(np.zeros(64, dtype=np.uint8), np.float32(1 / 255), linear)
+    light.decode_premultiplied(linear, np.float32(1), linear)
     smear.smear(linear, 4, 4, np.zeros((1, 6)), np.ones(1), 0, 0, tiny)
     palette.index_frame(np.zeros((4, 4, 4), dtype=np.uint8), palette.build([np.zeros((4, 4, 4), np.uint8)], 4), 1.0)
 

@@ -442,3 +442,18 @@ class CompositionDetailsTest(WindowTest):
         self.session.undo()
         self.settle()
         self.assertEqual("movement", details.blur_of.currentData())
+
+    def test_the_light_of_the_piece_is_chosen_and_seen(self) -> None:
+        self.session.set_property("opacity", 50.0, ["square"])
+        self.session.select([])
+        before = self.picture().astype(int)
+        details = self.editor.details.findChild(CompositionDetails)
+        assert details is not None
+        details.light.setFocus()
+        self.press(details.light, Qt.Key.Key_Down)
+        self.assertEqual(("linear", "Light"), (self.session.composition.light, self.session.history.undo_name))
+        brighter = self.picture().astype(int) - before
+        height, width = brighter.shape[:2]
+        y, x = int(height * 240 / 480), int(width * 160 / 640)
+        self.assertGreater(int(brighter[y, x, :3].max()), 8)
+        self.assertLessEqual(int(np.abs(brighter[2, 2]).max()), 1)

@@ -9,7 +9,16 @@ from spiralis.app.colours import ColourField
 from spiralis.app.session import Session
 from spiralis.app.widgets.fields import ListField, NumberField
 from spiralis.core.editing.edits import with_length
-from spiralis.core.model.project import BLURS
+from spiralis.core.model.project import BLURS, LIGHTS
+
+
+def _list(name: str, words: tuple[str, ...], help: str) -> ListField:
+    box = ListField()
+    box.setAccessibleName(name)
+    box.setToolTip(help)
+    for word in words:
+        box.addItem(word, word)
+    return box
 
 
 class CompositionDetails(QWidget):
@@ -35,7 +44,7 @@ class CompositionDetails(QWidget):
         self.loop = QCheckBox("round and round")
         self.loop.setToolTip("The frame after the last one is frame 0: the end flows into the beginning")
         self.loop.clicked.connect(lambda on: session.edit("Loop", lambda c: evolve(c, loop=on)))
-        self._make_shutter()
+        self._make_mixing()
         self.grid = NumberField("Grid", "px", 0, 20_000)
         self.grid.setToolTip("Distance of the grid's lines; 0 is no grid. View > Grid shows it")
         self.grid.changed.connect(lambda v: session.edit("Grid", lambda c: evolve(c, grid=v), merge="grid"))
@@ -47,7 +56,7 @@ class CompositionDetails(QWidget):
             field.refused.connect(session.failed)
         self._build()
 
-    def _make_shutter(self) -> None:
+    def _make_mixing(self) -> None:
         session = self.session
         self.angle = NumberField("Shutter angle", "°", 0, 720)
         self.angle.changed.connect(
@@ -62,15 +71,20 @@ class CompositionDetails(QWidget):
         self.samples.changed.connect(
             lambda v: session.edit("Blur quality", lambda c: evolve(c, blur_samples=int(v)), merge="samples")
         )
-        self.blur_of = ListField()
-        self.blur_of.setAccessibleName("Blur of")
-        self.blur_of.setToolTip(
-            "Movement: a layer's picture along its way. Everything: also its colours, effects, words and what is in it"
-        )
-        for name in BLURS:
-            self.blur_of.addItem(name, name)
+        self.blur_of = _list(
+            "Blur of", BLURS,
+            "Movement: a layer's picture along its way. Everything: also its colours, effects, words and what is in it",
+        )  # fmt: skip
         self.blur_of.activated.connect(
             lambda _: session.edit("Blur of", lambda c: evolve(c, blur_of=self.blur_of.currentData()))
+        )
+        self.light = _list(
+            "Light", LIGHTS,
+            "How layers mix. Encoded: as their colours are written, what screens and the web do. "
+            "Linear: as light itself adds up, so that soft edges, glows and fades keep their brightness",
+        )  # fmt: skip
+        self.light.activated.connect(
+            lambda _: session.edit("Light", lambda c: evolve(c, light=self.light.currentData()))
         )
 
     def _build(self) -> None:
@@ -93,6 +107,7 @@ class CompositionDetails(QWidget):
         form.addRow("Shutter phase", self.phase)
         form.addRow("Blur of", self.blur_of)
         form.addRow("Blur quality", self.samples)
+        form.addRow("Light", self.light)
         form.addRow("Grid", self.grid)
         sides = QHBoxLayout()
         sides.setSpacing(4)
@@ -126,6 +141,7 @@ class CompositionDetails(QWidget):
         self.phase.show_value(piece.shutter_phase)
         self.samples.show_value(piece.blur_samples)
         self.blur_of.setCurrentIndex(self.blur_of.findData(piece.blur_of))
+        self.light.setCurrentIndex(self.light.findData(piece.light))
         self.grid.show_value(piece.grid)
         for field, share in zip(self.safe, piece.safe_area, strict=True):
             field.show_value(share)

@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from spiralis.core.cache import CacheSection
-from spiralis.core.compositing.kernels.smear import decode_premultiplied, smear
+from spiralis.core.compositing.kernels.light import decode_premultiplied
+from spiralis.core.compositing.kernels.smear import smear
 from spiralis.core.geometry import Affine, Box, box_around, intersect, rounded_out
 from spiralis.core.raster.raster import Raster
 

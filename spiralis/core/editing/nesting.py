@@ -53,7 +53,7 @@ def nest(
     inner = Composition(
         label, right - left, bottom - top, outer.rate, outer.length, layers=moved,
         poses=repointed_poses(outer.poses, Repointing(known=within)) if _posed(outer, within) else PoseStrip(),
-    )  # fmt: skip
+    ).mixed_as(outer)  # fmt: skip
     middle = ((left + right) / 2, (top + bottom) / 2)
     others = [layer for layer in outer.layers if layer.id in outside]
     shown = Layer(unused_name(label, {y.name for y in others}), "nested", 0, outer.length)
@@ -98,7 +98,7 @@ def nest_content(project: Project, composition_id: str, layer_id: str) -> tuple[
     still = still.with_values(position=(size[0] / 2, size[1] / 2))
     if any(tie.what is What.LAYER for tie in still.ties):
         raise ModelError(f"“{layer.name}” shows other layers of this piece; nest it together with them instead.")
-    inner = Composition(label, size[0], size[1], outer.rate, outer.length, layers=(still,))
+    inner = Composition(label, size[0], size[1], outer.rate, outer.length, layers=(still,)).mixed_as(outer)
     shown = evolve(layer, kind="nested", origin=None, properties=outside).with_values(composition=inner.id)
     return project.with_composition(inner).with_composition(outer.with_layer(shown)), shown.id
 
@@ -226,6 +226,9 @@ def _check_opening(project: Project, outer: Composition, shown: Layer, inner: Co
         raise ModelError(f"“{inner.name}” runs at another rate; give both the same first.")
     if shown.first < start or shown.last > start + inner.length:
         raise ModelError(f"“{inner.name}” repeats within “{outer.name}”; trim the layer to one round first.")
+    blurred = any(layer.track("motion_blur").value or layer.track("motion_blur").keys for layer in inner.layers)
+    if inner.light != outer.light or (blurred and inner.mixing != outer.mixing):
+        raise ModelError(f"“{inner.name}” has another light or shutter; give both the same first (Details, no layer).")
     frame = (0.0, 0.0, float(inner.width), float(inner.height))
     for number in _frames(inner.length):
         at = Evaluated(project, inner, number)

@@ -55,6 +55,8 @@ class Marker:
 
 #: What motion blur is of: a layer's picture moved as the layer moves, or all that changes while the shutter is open.
 BLURS = ("movement", "everything")
+#: In which light layers mix: as their colours are encoded, or in proportion to the light itself.
+LIGHTS = ("encoded", "linear")
 
 
 @frozen
@@ -62,8 +64,9 @@ class Composition:
     """A layered piece of ``length`` frames at ``rate`` frames per second; ``layers`` run front to back.
 
     ``guides`` are (0 for an upright one at x, 1 for a level one at y, place in px); a ``grid`` of 0 px is none;
-    motion blur takes a moment for each pixel moved, ``blur_samples`` at most, and is of one of BLURS; the
-    ``safe_area`` is how much stays free at the sides and at top and bottom, in %.
+    motion blur takes a moment for each pixel moved, ``blur_samples`` at most, and is of one of BLURS; layers
+    mix in the ``light`` of one of LIGHTS; the ``safe_area`` is how much stays free at the sides and at top and bottom,
+    in %.
     """
 
     name: str
@@ -79,6 +82,7 @@ class Composition:
     shutter_phase: float = -90.0
     blur_samples: int = 128
     blur_of: str = "movement"
+    light: str = "encoded"
     artwork: Artwork | None = None
     guides: tuple[tuple[int, float], ...] = ()
     grid: float = 0.0
@@ -97,6 +101,8 @@ class Composition:
             raise ModelError("Motion blur is made of 4 to 512 moments at most.")
         if self.blur_of not in BLURS:
             raise ModelError(f"Motion blur is of one of {', '.join(BLURS)}, and “{self.blur_of}” is not.")
+        if self.light not in LIGHTS:
+            raise ModelError(f"Layers mix in one of {', '.join(LIGHTS)} light, and “{self.light}” is not.")
         if not all(axis in (0, 1) and math.isfinite(place) for axis, place in self.guides):
             raise ModelError("A guide is upright (0) or level (1), at a place in pixels.")
         if not (0 <= self.grid <= LARGEST_SIZE and all(0 <= part < 50 for part in self.safe_area)):
@@ -105,6 +111,23 @@ class Composition:
         if len(set(ids)) != len(ids):
             raise ModelError(f"Two layers of “{self.name}” share one id.")
         check_circles(self)
+
+    @property
+    def mixing(self) -> tuple[object, ...]:
+        """How its layers are drawn together: shutter and light."""
+        return self.shutter_angle, self.shutter_phase, self.blur_samples, self.blur_of, self.light
+
+    def mixed_as(self, other: Composition) -> Composition:
+        """Return the composition with another one's shutter and light."""
+        return evolve(
+            self, shutter_angle=other.shutter_angle, shutter_phase=other.shutter_phase,
+            blur_samples=other.blur_samples, blur_of=other.blur_of, light=other.light,
+        )  # fmt: skip
+
+    @property
+    def linear(self) -> bool:
+        """Whether layers mix in linear light."""
+        return self.light == "linear"
 
     @cached_property
     def by_id(self) -> Mapping[str, Layer]:

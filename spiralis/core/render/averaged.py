@@ -6,7 +6,7 @@ from collections.abc import Hashable, Sequence
 
 import numpy as np
 
-from spiralis.core.compositing.kernels.smear import decode_premultiplied, encode_premultiplied
+from spiralis.core.compositing.kernels.light import decode_premultiplied, encode_premultiplied
 from spiralis.core.geometry import WholeBox, box_around, box_of, rounded_out
 from spiralis.core.raster.raster import Raster
 from spiralis.core.render.nodes import Item, Node, emit_picture, region_of

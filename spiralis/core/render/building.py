@@ -171,7 +171,11 @@ class Builder:
         """Return another layer as an effect reads it: as it is seen, whether or not it is kept out of sight."""
         layer = self.piece.find(layer_id)
         item = self.item(layer) if layer is not None and layer.shown_at(self.at.frame) else None
-        return Layered((item,), Affine(), whole=self._frame()) if item is not None else None
+        return self._layered((item,), Affine()) if item is not None else None
+
+    def _layered(self, items: Sequence[Item], matrix: Affine) -> Layered:
+        """Return some of the composition's items as one, which mix as they do in it."""
+        return Layered(items, matrix, whole=self._frame(), linear=self.piece.linear)
 
     def _frame(self) -> Box:
         return self.to_grid.box((0.0, 0.0, float(self.piece.width), float(self.piece.height)))
@@ -186,7 +190,7 @@ class Builder:
             inside = self.piece.group_of.get(layer.id) in chosen
             if not inside and layer.shown_at(at.frame) and (item := builder.item(layer)) is not None:
                 items.append(item)
-        return Layered(items, to_grid, whole=builder._frame())
+        return builder._layered(items, to_grid)
 
     # -- content -----------------------------------------------------------------------------------------
 
@@ -209,7 +213,7 @@ class Builder:
 
     def _still(self, layer: Layer, matrix: Affine) -> Node:
         if layer_kind(layer.kind).gathers:
-            return Layered(self.items(layer.id), matrix, whole=self._frame())
+            return self._layered(self.items(layer.id), matrix)
         inner = self._inner(layer)
         if inner is not None:
             return self.nested(inner, matrix)
@@ -260,9 +264,9 @@ class Builder:
             across, down = (min(max(s, 1e-3), 64.0) for s in matrix.stretch())
             upright = Affine.scaling(across, down)
             items = Builder(at, upright, within_shutter=self.within_shutter).items()
-            whole = Layered(items, upright, size, piece.background)
+            whole = Layered(items, upright, size, piece.background, linear=piece.linear)
             return Placed(whole, matrix @ Affine.scaling(1 / across, 1 / down))
-        return Layered(items, matrix, size, piece.background)
+        return Layered(items, matrix, size, piece.background, linear=piece.linear)
 
     # -- covers ------------------------------------------------------------------------------------------
 

@@ -38,6 +38,7 @@ class Copies(Node):
         self.builder, self.layer = builder, layer
         self.at = builder.at
         self.piece = builder.at.composition
+        self.linear = self.piece.linear
         self.matrix = builder.to_grid @ self.at.matrix(layer)
         self.values = self.at.values(layer)
         source = self.piece.find(self.values["of"])
@@ -60,13 +61,13 @@ class Copies(Node):
         copies = placements(self.values) if placements is not None and self.source is not None else ()
         scale, home = self._home(copies)
         nodes = {moment: self._key(moment, home) for moment in {self._moment(copy) for copy in copies}}
-        return scale, self.matrix, tuple((copy, nodes[self._moment(copy)]) for copy in copies)
+        return scale, self.linear, self.matrix, tuple((copy, nodes[self._moment(copy)]) for copy in copies)
 
     def emit(self, table: Table, mode: int, opacity: float) -> None:
         if mode == 0 and opacity >= 1:
             self.add(table)
             return
-        content = Table(table.frame)
+        content = Table(table.frame, table.linear)
         self.add(content)
         emit_picture(table, picture_of(content, region_of(table)), mode, opacity)
 

@@ -126,7 +126,7 @@ class Covered(Node):
         if worth_keeping(self, region):
             emit_picture(table, self.picture(region), mode, opacity)
             return
-        apart = Table(table.frame)
+        apart = Table(table.frame, table.linear)
         self.inner.emit(apart, 0, 1.0)
         if apart.box is not None:
             box = rounded_out(apart.box)

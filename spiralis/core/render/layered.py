@@ -80,8 +80,8 @@ def add_items(table: Table, items: Sequence[Item], ground: Colour | None, whole:
         change = items[last].node
         assert isinstance(change, Changing)
         region, lower = region_of(table), items[:last]
-        key = Key("beneath", items_key(lower), change.key, ground, whole)
-        picture = PICTURES.get((key, region), lambda: beneath(lower, change, ground, whole, region))
+        key = Key("beneath", items_key(lower), change.key, ground, whole, table.linear)
+        picture = PICTURES.get((key, region), lambda: beneath(lower, change, ground, whole, region, table.linear))
         emit_picture(table, picture, 0, 1.0)
     for item in items[last + 1 :]:
         if isinstance(item.node, Changing):
@@ -97,7 +97,7 @@ def _is_change(item: Item) -> bool:
 
 
 def beneath(
-    items: Sequence[Item], change: Changing, ground: Colour | None, whole: Box, region: WholeBox
+    items: Sequence[Item], change: Changing, ground: Colour | None, whole: Box, region: WholeBox, linear: bool
 ) -> Raster | None:
     """Return a picture of items, changed by an effect layer above them, within a region."""
     frame = rounded_out(whole)
@@ -107,7 +107,7 @@ def beneath(
     inner = (max(region[0], frame[0]), max(region[1], frame[1]), min(region[2], frame[2]), min(region[3], frame[3]))
     if inner[2] <= inner[0] or inner[3] <= inner[1]:
         return None
-    table = Table(box_of(area))
+    table = Table(box_of(area), linear)
     table.ground = ground
     kept = add_items(table, items, ground, whole)
     before = drawn(table, area, None if kept else table.ground)
@@ -131,13 +131,14 @@ def _edges_repeated(pixels: np.ndarray, area: WholeBox, wide: WholeBox, reads: M
 class Layered(Node):
     """Items drawn together. ``size`` is that of a composition's frame, which cuts them; a group has none.
 
-    ``matrix`` maps the frame to the grid.
+    ``matrix`` maps the frame to the grid. Its items mix in ``linear`` light or, as a rule, encoded.
     """
 
     def __init__(
         self, items: Sequence[Item], matrix: Affine, size: tuple[int, int] | None = None, ground: Colour | None = None,
-        whole: Box | None = None,
+        whole: Box | None = None, linear: bool = False,
     ) -> None:  # fmt: skip
+        self.linear = linear
         self.items, self.matrix, self.size, self.ground = tuple(items), matrix, size, ground
         self.whole = whole if whole is not None else self._frame()
 
@@ -147,12 +148,12 @@ class Layered(Node):
         return self.matrix.box((0.0, 0.0, float(self.size[0]), float(self.size[1])))
 
     def make_key(self) -> Hashable:
-        return items_key(self.items), self.matrix, self.size, self.ground
+        return items_key(self.items), self.matrix, self.size, self.ground, self.linear
 
     def emit(self, table: Table, mode: int, opacity: float) -> None:
         region = region_of(table)
         content = None
-        may_join = self.why_not_joined(mode, opacity) is None
+        may_join = self.why_not_joined(mode, opacity) is None and table.linear == self.linear
         if may_join and (self.size is None or _APART.peek((self.key, region)) is None):
             content = self._content(box_of(region))
             if content is None:
@@ -195,7 +196,7 @@ class Layered(Node):
         seen = intersect(self._frame(), clip) if self.size is not None else clip
         if seen is None:
             return None
-        table = Table(box_of(rounded_out(seen)))
+        table = Table(box_of(rounded_out(seen)), self.linear)
         table.ground = self.ground
         return table, add_items(table, self.items, self.ground, self.whole)
 

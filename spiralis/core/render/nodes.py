@@ -53,6 +53,8 @@ class Node:
 
     #: Whether drawing it again costs little beside keeping it; ``drawn_in`` then gives pixels that may be written to.
     quick = False
+    #: Whether its parts mix in linear light.
+    linear = False
 
     def make_key(self) -> Hashable:
         """Return everything the picture depends on."""
@@ -73,7 +75,7 @@ class Node:
 
     def drawn_in(self, region: WholeBox) -> Raster | None:
         """Draw what ``picture`` keeps."""
-        table = Table(box_of(region))
+        table = Table(box_of(region), self.linear)
         self.emit(table, 0, 1.0)
         return picture_of(table, region)
 

@@ -35,7 +35,7 @@ def plan_frame(
     composition = project.composition(composition_id)
     width, height = output_size(composition, scale)
     to_grid = Affine.scaling(width / composition.width, height / composition.height)
-    table = Table((0.0, 0.0, float(width), float(height)))
+    table = Table((0.0, 0.0, float(width), float(height)), composition.linear)
     table.ground = composition.background
     builder = built(project, composition, frame, to_grid, table.frame)
     kept = _add_layers(table, builder, project, stops)

@@ -31,7 +31,7 @@ class StillLayerCache:
     """Rows of layers for one map to the output, one frame box and one set of sources."""
 
     def __init__(self, to_output: Affine, frame: Box, piece: Composition, sources: tuple[Source, ...]) -> None:
-        self._place = (to_output, frame, piece.width, piece.height)
+        self._place = (to_output, frame, piece.width, piece.height, piece.linear)
         self._sources = sources
 
     def of(self, layer: Layer) -> Rows | None:

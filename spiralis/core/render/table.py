@@ -10,11 +10,12 @@ from attrs import field, frozen
 
 from spiralis.core.colour import Colour
 from spiralis.core.compositing.kernels import bands
+from spiralis.core.compositing.kernels.light import decode_premultiplied
 from spiralis.core.effects.colour_steps import packed
 from spiralis.core.geometry import Box, WholeBox, box_around, box_of, intersect, rounded_out
 
 #: One operation: the values of ``bands.OPERATION`` in their order.
-Row = tuple[int, int, int, int, int, int, int, int, int, int, tuple[float, ...], float, tuple[float, ...]]
+Row = tuple[int, int, int, int, int, int, int, int, int, int, tuple[float, ...], float, tuple[float, ...], int]
 _CLEAR = (0.0, 0.0, 0.0, 0.0)
 
 
@@ -24,6 +25,15 @@ def moved_by(dx: float, dy: float) -> tuple[float, ...]:
 
 
 _UNMOVED = moved_by(0, 0)
+
+
+#: Operations that change what is there and draw nothing of their own.
+_SHAPELESS = (bands.COLOUR, bands.COVER, bands.DECODE, bands.ENCODE)
+
+
+def _plain(kind: int, box: WholeBox, mode: int = 0, opacity: float = 1.0) -> Row:
+    """Return an operation without a source."""
+    return kind, mode, *box, 0, 0, 0, 0, _UNMOVED, opacity, _CLEAR, 0
 
 
 @frozen(eq=False)
@@ -49,11 +59,12 @@ class FramePlan:
 class Table:
     """Collects operations, back to front; those outside the ``frame`` box are left out.
 
-    Operations come one by one as rows, or many at once as arrays of ``bands.OPERATION``.
+    Operations come one by one as rows, or many at once as arrays of ``bands.OPERATION``. In a ``linear`` table they
+    mix in linear light; what is drawn from it is encoded again in the end, as all pictures are.
     """
 
-    def __init__(self, frame: Box) -> None:
-        self.frame = frame
+    def __init__(self, frame: Box, linear: bool = False) -> None:
+        self.frame, self.linear = frame, linear
         self.rows: list[Row | np.ndarray] = []
         self.keeps: list[np.ndarray] = []
         #: What lies under all operations.
@@ -67,7 +78,8 @@ class Table:
         if seen is None:
             return
         cut = edges.ctypes.data if edges is not None else 0
-        self.rows.append((kind, mode, *rounded_out(seen), array.ctypes.data, *size, cut, place, opacity, colour))
+        self.rows.append((kind, mode, *rounded_out(seen), array.ctypes.data, *size, cut, place, opacity, colour,
+                          int(self.linear)))  # fmt: skip
         self.keeps.append(array)
         if edges is not None:
             self.keeps.append(edges)
@@ -88,16 +100,22 @@ class Table:
         seen = intersect(box, self.frame) if box is not None else None
         if seen is not None:
             whole = rounded_out(seen)
-            self.rows.append((bands.PUSH, 0, *whole, 0, 0, 0, 0, _UNMOVED, 1.0, _CLEAR))
-            self.extend(inner)
-            self.rows.append((bands.POP, mode, *whole, 0, 0, 0, 0, _UNMOVED, opacity, _CLEAR))
+            self.rows.append(_plain(bands.PUSH, whole))
+            self.rows += inner.rows
+            self.keeps += inner.keeps
+            if inner.linear != self.linear:
+                self.rows.append(_plain(bands.ENCODE if inner.linear else bands.DECODE, whole))
+            self.rows.append(_plain(bands.POP, whole, mode, opacity))
 
     def extend(self, other: Table) -> None:
-        """Add all operations of a table whose frame lies within this one's."""
+        """Add all operations of a table of the same light whose frame lies within this one's."""
         self.add_rows(other.rows, other.keeps)
 
     def add_rows(self, rows: Sequence[Row | np.ndarray], keeps: Sequence[np.ndarray]) -> None:
-        """Add rows that were made for this frame before."""
+        """Add rows that were made for this frame, and a table of the same light, before."""
+        for row in rows:
+            if isinstance(row, np.ndarray):
+                row["linear"] = self.linear
         self.rows += rows
         self.keeps += keeps
 
@@ -129,18 +147,20 @@ class Table:
                 first, last = ("left", "top"), ("right", "bottom")
                 corners = [row[name].min() for name in first] + [row[name].max() for name in last]
                 boxes.append((float(corners[0]), float(corners[1]), float(corners[2]), float(corners[3])))
-            elif row[0] not in (bands.COLOUR, bands.COVER):
+            elif row[0] not in _SHAPELESS:
                 boxes.append(box_of((row[2], row[3], row[4], row[5])))
         return box_around(boxes) if boxes else None
 
     def plan(self, area: WholeBox, background: np.ndarray) -> FramePlan:
         """Return the plan of the pixels in a whole-numbered box."""
-        return FramePlan(area, self._operations(), background, tuple(self.keeps))
+        if self.linear:
+            decode_premultiplied(background, np.float32(1.0), background)
+        return FramePlan(area, self._operations(area), background, tuple(self.keeps))
 
-    def _operations(self) -> np.ndarray:
+    def _operations(self, area: WholeBox) -> np.ndarray:
         parts: list[np.ndarray] = []
         single: list[Row] = []
-        for row in self.rows:
+        for row in [*self.rows, _plain(bands.ENCODE, area)] if self.linear else self.rows:
             if isinstance(row, np.ndarray):
                 parts += [np.array(single, dtype=bands.OPERATION), row]
                 single = []

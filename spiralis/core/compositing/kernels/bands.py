@@ -2,7 +2,8 @@
 
 The table is an array of ``OPERATION``, one row an operation, back to front. PUSH begins a picture of its own, empty at
 first; what follows is drawn into it, until the POP that belongs to it mixes it with what lies beneath. COVER multiplies
-what is drawn so far by a cover: one float32 channel that lies in the frame's own grid.
+what is drawn so far by a cover: one float32 channel that lies in the frame's own grid. All sources are sRGB-encoded;
+what is drawn so far may be ``linear`` light. DECODE and ENCODE turn it from one into the other.
 """
 
 import numpy as np
@@ -11,6 +12,7 @@ from numba import njit
 from spiralis.core.compositing.kernels.blending import NORMAL, blend_row
 from spiralis.core.compositing.kernels.colouring import colour_row
 from spiralis.core.compositing.kernels.lanes import scale4
+from spiralis.core.compositing.kernels.light import decode_premultiplied, encode_premultiplied
 from spiralis.core.compositing.kernels.output import store_rgba, store_yuv
 from spiralis.core.compositing.kernels.sampling import (
     bytes_at,
@@ -26,7 +28,8 @@ from spiralis.core.compositing.kernels.sampling import (
     sample_straight,
 )
 
-FLAT, LINEAR, RADIAL, CONIC, BYTES, FLOATS, BYTES_STRAIGHT, FLOATS_STRAIGHT, COLOUR, PUSH, POP, COVER = range(12)
+FLAT, LINEAR, RADIAL, CONIC, BYTES, FLOATS, BYTES_STRAIGHT, FLOATS_STRAIGHT = range(8)
+COLOUR, PUSH, POP, COVER, DECODE, ENCODE = range(8, 14)
 OPERATION = np.dtype(
     [
         ("kind", np.int64),
@@ -42,6 +45,7 @@ OPERATION = np.dtype(
         ("place", np.float64, (9,)),  # from output pixels to the source, see ``sampling``
         ("opacity", np.float64),
         ("colour", np.float64, (4,)),  # premultiplied
+        ("linear", np.int64),  # 1 where what it is mixed with is linear light
     ]
 )
 #: An edge is three float64: a x + b y + c is the distance inwards from it, in pixels, of a pixel's centre.
@@ -162,9 +166,20 @@ def _draw_operation(operation, row, lines, part):
         x0, x1 = from_x, to_x
         base = 4 * width * (y - part[1])
         line = lines[base : base + 4 * width]
+        first, last = 4 * (x0 - left), 4 * (x1 - left)
+        if kind == DECODE:
+            decode_premultiplied(line[first:last], np.float32(1.0), line[first:last])
+            continue
+        if kind == ENCODE:
+            encode_premultiplied(line[first:last])
+            continue
         if kind == COLOUR:
             steps = floats_at(operation.source, 16 * operation.across)
+            if operation.linear:
+                encode_premultiplied(line[first:last])
             colour_row(line, x0 - left, x1 - left, steps, operation.across, opacity)
+            if operation.linear:
+                decode_premultiplied(line[first:last], np.float32(1.0), line[first:last])
             continue
         if kind == COVER:
             cover = floats_at(operation.source, operation.across * operation.down)
@@ -178,11 +193,13 @@ def _draw_operation(operation, row, lines, part):
             sample_gradient(target, left, x0, x1, y, place, table, operation.across, kind - LINEAR, opacity)
         else:
             x0, x1 = _sample(operation, row, left, x0, x1, y)
+        first, last = 4 * (x0 - left), 4 * (x1 - left)
+        if operation.linear:
+            decode_premultiplied(target[first:last], np.float32(1.0), target[first:last])
         if solid:
             continue
         if operation.edges != 0:
             cut_by_edges(row, left, x0, x1, y, doubles_at(operation.edges, EDGES))
-        first, last = 4 * (x0 - left), 4 * (x1 - left)
         blend_row(mode, row[first:last], line[first:last])
 
 
