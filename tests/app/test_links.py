@@ -11,13 +11,13 @@ from PyQt6.QtGui import QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import QApplication, QComboBox, QMenu, QPushButton, QToolButton
 
 from spiralis.app.commands.tying import THREAD
-from spiralis.app.details.holds import HoldsEditor
+from spiralis.app.details.edges import EdgesEditor
 from spiralis.app.details.linking import LinkButton, fill_menu
 from spiralis.app.timeline.layout import LABELS
 from spiralis.app.timeline.painting import followed
 from spiralis.app.widgets.asking import LiveDialog
 from spiralis.core.animation.drivers import values_over
-from spiralis.core.model import Hold
+from spiralis.core.model import EdgePin
 from spiralis.core.model.drivers import DialJoin, Follow
 from tests.app.harness import WindowTest
 
@@ -76,16 +76,16 @@ class LinkTest(WindowTest):
         QApplication.sendEvent(rows, QDropEvent(place, link, mime, left, none))
         self.assertIn("Fill cannot follow that; drop it on a thread of its own sort.", self.said)
 
-    def test_an_edge_holds_to_the_words_whatever_they_are(self) -> None:
+    def test_an_edge_is_pinned_to_the_words_whatever_they_are(self) -> None:
         self.session.select(["square"])
         self.settle(0.1)
-        editor = self.editor.details.findChild(HoldsEditor)
-        self.click(next(b for b in editor.findChildren(QPushButton) if b.text() == "Hold down"))
-        self.assertEqual(self.layer("square").holds, (Hold("top", "top", "", 190.0),))
+        editor = self.editor.details.findChild(EdgesEditor)
+        self.click(next(b for b in editor.findChildren(QPushButton) if b.text() == "Pin down"))
+        self.assertEqual(self.layer("square").edge_pins, (EdgePin("top", "top", "", 190.0),))
 
         def boxes() -> list[QComboBox]:
             found = editor.findChildren(QComboBox)
-            return [box for box in found if box.accessibleName() == "Held to" and box.isVisible()]
+            return [box for box in found if box.accessibleName() == "Pinned to" and box.isVisible()]
 
         self.until(lambda: bool(boxes()))
         whose = boxes()[0]
@@ -99,7 +99,7 @@ class LinkTest(WindowTest):
         self.settle(0.1)
         away = next(b for b in editor.findChildren(QToolButton) if b.isVisible())
         self.click(away)
-        self.assertEqual(self.layer("square").holds, ())
+        self.assertEqual(self.layer("square").edge_pins, ())
         self.session.undo()
         self.assertAlmostEqual(self.session.evaluated().matrix(self.layer("square")).f, stands, places=6)
 

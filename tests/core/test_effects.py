@@ -20,7 +20,7 @@ from spiralis.core.errors import ModelError
 from spiralis.core.model import Composition, Key, Kind, Layer, Matte, Parameter, Project, Source, Track
 from spiralis.core.model.blocks import EFFECT, FINISH, Block, EffectKind, effect_kind, effect_kinds
 from spiralis.core.model.drivers import Follow
-from spiralis.core.model.holds import Hold
+from spiralis.core.model.edge_pins import EdgePin
 from spiralis.core.raster.raster import Raster
 from spiralis.core.render import render_frame
 from spiralis.core.render.effecting import Effected, Step
@@ -330,7 +330,7 @@ class OnLayersTest(unittest.TestCase):
         layer = with_effect(star(), "gaussian-blur", {"across": 0.0, "down": 0.0})
         name = "b1.across"
         keyed = layer.with_track(name, Track(0.0, (Key(0, 0.0), Key(10, 20.0))))
-        self.assertEqual([name], keyed.threads())
+        self.assertEqual([name], keyed.shown_tracks())
         self.assertEqual("Gaussian blur: Across", keyed.parameter(name).full_label)
         follower = layer.with_track("b1.down", evolve(layer.track("b1.down"), driver=Follow("star2", name, 0.5)))
         piece = Composition("C", 96, 80, 25, 20, layers=(evolve(keyed, id="star2"), follower))
@@ -444,7 +444,7 @@ class CachedEqualsFreshTest(unittest.TestCase):
             form="ellipse", size=(12.0, 12.0), fill=(1.0, 1.0, 1.0, 1.0))
         hub = hub.with_track("position", Track((20.0, 40.0), (Key(0, (20.0, 40.0)), Key(10, (60.0, 40.0)))))
         held = evolve(hub.with_track("position", Track((8.0, 50.0))), id="held", name="Held",
-                      holds=(Hold("left", "right", "hub", 2.0),))  # fmt: skip
+                      edge_pins=(EdgePin("left", "right", "hub", 2.0),))  # fmt: skip
         plain = Composition("Plain", 24, 16, 25, 20, id="plain", background=(0.9, 0.8, 0.1, 1.0))
         plate = Layer("Plate", "nested", 0, 20, id="plate").with_values(
             composition="plain", position=(80.0, 20.0), blend="multiply")  # fmt: skip

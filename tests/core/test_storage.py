@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 
 from spiralis.core.animation.easing import HOLD, CubicBezier, Steps
 from spiralis.core.errors import ProjectFileError
-from spiralis.core.model import Composition, Extend, Hold, Key, Layer, Marker, MoveUse, Project, Rule, Track
+from spiralis.core.model import Composition, EdgePin, Extend, Key, Layer, Marker, MoveUse, Project, Rule, Track
 from spiralis.core.model.drivers import DialJoin, Follow, Roll, Wobble
 from spiralis.core.model.poses import Pose, PoseStrip
 from spiralis.core.storage import load, migrations, save
@@ -109,7 +109,7 @@ class ThereAndBackTest(unittest.TestCase):
                 "position": Track((1.0, 2.0), wobble=wobble),
             },
         )
-        roll = Layer("Wheel", "shape", 0, 20, id="wheel", holds=(Hold("left", "right", "shape", 4.0),))
+        roll = Layer("Wheel", "shape", 0, 20, id="wheel", edge_pins=(EdgePin("left", "right", "shape", 4.0),))
         roll = roll.with_track("rotation", Track(0.0, driver=Roll(20.0, "shape")))
         dial = Layer("Dial", "dial", 0, 20, id="dial")
         strip = PoseStrip(
@@ -125,7 +125,8 @@ class ThereAndBackTest(unittest.TestCase):
         self.assertEqual(from_json(data, "x"), rich)
         for what, model in (("composition", Composition), ("layer", Layer), ("marker", Marker), ("wobble", Wobble),
                             ("follow", Follow), ("roll", Roll), ("join", DialJoin), ("track", Track),
-                            ("move", MoveUse), ("hold", Hold), ("strip", PoseStrip), ("pose", Pose)):  # fmt: skip
+                            ("move", MoveUse), ("edge_pin", EdgePin), ("strip", PoseStrip),
+                            ("pose", Pose)):  # fmt: skip
             known = set(schema["$defs"][what]["properties"]) - {"kind"}
             self.assertEqual(known, {field.name for field in fields(model)} - {"kind"}, what)
 
@@ -151,6 +152,13 @@ class ThereAndBackTest(unittest.TestCase):
         finally:
             migrations.VERSION = newest
             del migrations.MIGRATIONS[newest]
+
+    def test_edge_pins_of_version_3_open_under_their_new_name(self) -> None:
+        made = project(Layer("Bar", "shape", 0, 20, id="bar", edge_pins=(EdgePin("left", "right", "", 4.0),)))
+        data = to_json(made)
+        layer = data["compositions"][0]["layers"][0]
+        layer["holds"] = layer.pop("edge_pins")
+        self.assertEqual(from_json(migrations.migrate({**data, "version": 3}, "f"), "f"), made)
 
     def test_a_project_of_the_first_version_opens_as_it_was(self) -> None:
         old = self.folder / "old.spiralis"

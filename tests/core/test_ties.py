@@ -20,7 +20,7 @@ from spiralis.core.editing.reformat import cropped_everywhere, reformatted, reti
 from spiralis.core.editing.removing import removed
 from spiralis.core.editing.spans import split
 from spiralis.core.errors import ModelError
-from spiralis.core.model import Composition, Hold, Key, Layer, Matte, Project, Track
+from spiralis.core.model import Composition, EdgePin, Key, Layer, Matte, Project, Track
 from spiralis.core.model.drivers import DialJoin, Follow, Roll, Wobble
 from spiralis.core.model.poses import Pose, PoseStrip
 from spiralis.core.model.references import What, dependents, with_all_needed
@@ -66,7 +66,7 @@ def tied() -> Project:
         driven(form("joined", 100, 20, BLUE), "rotation", driver=DialJoin("dial", ((0.0, 0.0), (100.0, 90.0)))),
         driven(form("follower", 100, 60, GREEN), "position", driver=Follow("photo", "position", 1.0, 6.0, 2.0)),
         driven(form("wheel", 20, 120, BLUE), "rotation", driver=Roll(8.0, "photo")),
-        evolve(form("held", 10, 120, RED), holds=(Hold("left", "right", "photo", 3.0),)),
+        evolve(form("held", 10, 120, RED), edge_pins=(EdgePin("left", "right", "photo", 3.0),)),
         driven(form("wobbly", 110, 110, RED), "position", wobble=Wobble(9.0, 2.0)),
         Layer("Copies", "copies", 0, LENGTH, id="copies").with_values(
             of="spark", position=(30.0, 70.0), count=3.0, spacing=(20.0, 0.0), delay=2.0),

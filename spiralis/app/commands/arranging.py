@@ -194,7 +194,7 @@ class Arranging:
                 piece = piece.with_layer(as_outlines(at, piece.layer(layer_id)))
             return piece
 
-        names = {name for i in words for name in session.composition.layer(i).threads() if name not in kept}
+        names = {name for i in words for name in session.composition.layer(i).shown_tracks() if name not in kept}
         lost = would_lose(session.composition, words, names)
         if not lost or may_lose("Outlines keep the letters as they are on this frame", lost):
             session.edit("Words to outlines", change)

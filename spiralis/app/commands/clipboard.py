@@ -13,7 +13,7 @@ from PyQt6.QtGui import QGuiApplication, QImage
 from spiralis.app.details.effects import paste_blocks
 from spiralis.app.project.importing import Importer
 from spiralis.app.session import Session
-from spiralis.core.editing.keys import KeyRef, by_thread
+from spiralis.core.editing.keys import KeyRef, by_track
 from spiralis.core.editing.pasting import put_in, taken_out
 from spiralis.core.editing.pasting_keys import Paste, pasted
 from spiralis.core.errors import SpiralisError
@@ -49,7 +49,7 @@ class Clipboard:
 
     def _only_keys(self, layer: Layer) -> Layer:
         tracks = {}
-        for (layer_id, name), frames in by_thread(self.session.keys).items():
+        for (layer_id, name), frames in by_track(self.session.keys).items():
             if layer_id == layer.id:
                 track = layer.track(name)
                 tracks[name] = evolve(track, keys=tuple(key for key in track.keys if key.frame in frames))

@@ -14,7 +14,7 @@ from spiralis.app.widgets.asking import Ask, LiveDialog
 from spiralis.core.animation.easing import LINEAR, Easing
 from spiralis.core.editing.keys import (
     KeyRef,
-    by_thread,
+    by_track,
     gap_closed,
     keys_aligned,
     keys_mirrored,
@@ -124,7 +124,7 @@ class KeyCommands:
         session, starts = self.session, chosen_starts(self.session)
 
         def whole(piece: Composition) -> Composition:
-            for (layer_id, prop), frames in by_thread(starts).items():
+            for (layer_id, prop), frames in by_track(starts).items():
                 layer = piece.layer(layer_id)
                 if layer.locked:
                     continue
@@ -214,7 +214,7 @@ class KeyCommands:
 
         def change(values: Mapping[str, Any], merge: str) -> None:
             def whole(piece: Composition) -> Composition:
-                for (layer_id, name), frames in by_thread(refs).items():
+                for (layer_id, name), frames in by_track(refs).items():
                     layer = piece.layer(layer_id)
                     track, parameter = layer.track(name), layer.parameter(name)
                     for frame in sorted(frames) if not layer.locked else ():

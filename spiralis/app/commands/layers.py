@@ -9,7 +9,7 @@ from spiralis.app.sources.acting import SourceActions
 from spiralis.core.editing.duplicating import duplicated
 from spiralis.core.editing.edits import reordered, set_value, toggle_key, unused_name
 from spiralis.core.editing.grouping import grouped, in_order, ungrouped
-from spiralis.core.editing.keys import by_thread, without_keys
+from spiralis.core.editing.keys import by_track, without_keys
 from spiralis.core.editing.locking import locked_in
 from spiralis.core.editing.removing import removed
 from spiralis.core.editing.shaping import flatten, smooth_through
@@ -248,7 +248,7 @@ class Commands:
         self._shape("Flatten keys", smooth=False)
 
     def _shape(self, name: str, smooth: bool) -> None:
-        keys = by_thread(self.session.keys)
+        keys = by_track(self.session.keys)
 
         def change(piece: Composition) -> Composition:
             for (layer_id, prop), frames in keys.items():

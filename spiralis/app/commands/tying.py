@@ -16,7 +16,7 @@ from spiralis.core.model.drivers import Follow
 THREAD = "application/x-spiralis-thread"
 
 
-def drag_thread(widget: QWidget, name: str) -> None:
+def drag_track(widget: QWidget, name: str) -> None:
     """Drag a property until it is dropped somewhere."""
     drag, mime = QDrag(widget), QMimeData()
     mime.setData(THREAD, name.encode())

@@ -7,15 +7,15 @@ from collections.abc import Callable, Iterator
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QCheckBox, QLabel, QScrollArea, QVBoxLayout, QWidget
 
-from spiralis.app.commands.tying import drag_thread
+from spiralis.app.commands.tying import drag_track
 from spiralis.app.details.block_list import BlockList
 from spiralis.app.details.composition import CompositionDetails
 from spiralis.app.details.dials import DialsSection
+from spiralis.app.details.edges import EdgesEditor
 from spiralis.app.details.editor import Editor
 from spiralis.app.details.editors import EDITORS
 from spiralis.app.details.effects import EffectsSections
 from spiralis.app.details.fixed_rows import ParentList, SpanEditor
-from spiralis.app.details.holds import HoldsEditor
 from spiralis.app.details.linking import LinkButton
 from spiralis.app.details.mattes import MattesEditor
 from spiralis.app.details.moves import MovesEditor
@@ -117,7 +117,7 @@ class Page(QScrollArea):
             if members or group == "Timing":
                 yield self._section(group, members)
             if group == "Place" and len(layers) == 1:
-                yield self._blocks("Hold", HoldsEditor(self.session))
+                yield self._blocks("Edges", EdgesEditor(self.session))
             if group == "Look":
                 yield from self._looks(parameters, layers)
 
@@ -193,8 +193,8 @@ class Page(QScrollArea):
         editor.finished.connect(self._values.finish)
         bead.clicked.connect(lambda: self._values.toggle(parameter))
         if parameter.numeric and not parameter.steady:
-            bead.thread_name = name
-            bead.torn.connect(lambda thread, bead=bead: drag_thread(bead, thread))
+            bead.track_name = name
+            bead.torn.connect(lambda thread, bead=bead: drag_track(bead, thread))
             bead.setToolTip(f"{bead.toolTip()}; drag it onto a thread that {parameter.label} is to follow")
         more = None if parameter.steady else LinkButton(self.session, parameter, self)
         section.add(parameter.label, editor, None if parameter.steady else bead, parameter.help, more)

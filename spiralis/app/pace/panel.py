@@ -22,8 +22,8 @@ from PyQt6.QtWidgets import (
 
 from spiralis.app.pace.curves import Curves
 from spiralis.app.pace.segment import main_thread, set_easing, set_extend, shown_segment
-from spiralis.app.pace.threads import Compare, ThreadCurves
 from spiralis.app.pace.tiles import Tiles
+from spiralis.app.pace.tracks import Compare, TrackCurves
 from spiralis.app.session import Session
 from spiralis.app.style import font
 from spiralis.app.timeline.layout import TimeAxis
@@ -57,7 +57,7 @@ class PacePanel(QWidget):
         self.session = session
         self.setObjectName("Panel")
         self.curves = Curves(session)
-        self.threads = ThreadCurves(session, axis, width)
+        self.threads = TrackCurves(session, axis, width)
         self.compare = Compare(session)
         self.pages = QStackedWidget()
         for page in (self.curves, self.threads, self.compare):

@@ -6,7 +6,7 @@ from attrs import evolve, frozen
 
 from spiralis.app.session import Session
 from spiralis.core.animation.easing import Easing
-from spiralis.core.editing.keys import KeyRef, by_thread
+from spiralis.core.editing.keys import KeyRef, by_track
 from spiralis.core.editing.shaping import with_easing
 from spiralis.core.model import Composition, Extend, Key, Layer, Parameter, Rule, Track
 
@@ -40,7 +40,7 @@ def main_thread(session: Session) -> tuple[Layer, str] | None:
     return None
 
 
-def chosen_threads(session: Session) -> list[tuple[Layer, str]]:
+def chosen_tracks(session: Session) -> list[tuple[Layer, str]]:
     """Return the threads of the chosen keys, or all threads of the chosen layers, that have two keys or more."""
     if session.keys:
         names = {(ref.layer, ref.name) for ref in session.keys}
@@ -67,7 +67,7 @@ def shown_segment(session: Session) -> Segment | None:
 def chosen_starts(session: Session) -> set[KeyRef]:
     """Return the keys whose segments an ease goes to: the chosen ones that have a next key, or the shown one."""
     starts = set()
-    for (layer_id, name), frames in by_thread(session.keys).items():
+    for (layer_id, name), frames in by_track(session.keys).items():
         layer = session.composition.find(layer_id)
         if layer is None:
             continue
@@ -89,7 +89,7 @@ def set_easing(session: Session, easing: Easing, label: str, merge: str | None =
         return
 
     def change(composition: Composition) -> Composition:
-        for (layer_id, name), frames in by_thread(starts).items():
+        for (layer_id, name), frames in by_track(starts).items():
             layer = composition.layer(layer_id)
             if not layer.locked:
                 composition = composition.with_layer(

@@ -100,7 +100,7 @@ def _rows_made(composition: Composition, chosen: Filter) -> list[Row]:
         depth = len(composition.groups_around(layer.id)) if composition.group_of else 0
         rows.append(Row(layer, None, top, LAYER_ROW, depth))
         top += LAYER_ROW
-        for name in () if layer.folded else layer.threads():
+        for name in () if layer.folded else layer.shown_tracks():
             rows.append(Row(layer, name, top, THREAD_ROW, depth))
             top += THREAD_ROW
     return rows

@@ -139,7 +139,7 @@ def line_is_known(row: Row, axis: TimeAxis) -> bool:
     return _lines.holds(row.layer.track(row.name), axis) or is_driven(row.layer, row.name)
 
 
-def draw_thread_row(painter: QPainter, row: Row, axis: TimeAxis, session: Session) -> None:
+def draw_track_row(painter: QPainter, row: Row, axis: TimeAxis, session: Session) -> None:
     """Draw a thread: its name, the line with the small curve of each segment, ghosts outside, beads on the keys."""
     assert row.name is not None
     layer, parameter, track = row.layer, row.layer.parameter(row.name), row.layer.track(row.name)

@@ -35,7 +35,7 @@ from spiralis.app.timeline.layout import (
 )
 from spiralis.app.timeline.menu import layer_menu
 from spiralis.app.timeline.nudging import Nudging
-from spiralis.app.timeline.painting import EYE_X, INDENT, draw_layer_row, draw_thread_row, line_is_known
+from spiralis.app.timeline.painting import EYE_X, INDENT, draw_layer_row, draw_track_row, line_is_known
 from spiralis.app.timeline.thumbnails import Thumbnails
 from spiralis.app.timeline.tie_drop import TieDrop
 from spiralis.app.work.soon import Soon
@@ -106,7 +106,7 @@ class Rows(QWidget):
             if row.name is None:
                 draw_layer_row(painter, row, axis, self.session, self.thumbnails.of(row.layer))
             elif time.perf_counter() - started < _PATIENCE or line_is_known(row, axis):
-                draw_thread_row(painter, row, axis, self.session)
+                draw_track_row(painter, row, axis, self.session)
             else:
                 self._later.start()
         if not rows:
@@ -256,7 +256,7 @@ class Rows(QWidget):
             Commands(self.session).toggle_flag("folded", "Fold")
             return
         if row.name is not None:
-            self._choose_thread(layer, row.name, event)
+            self._choose_track(layer, row.name, event)
             return
         start = event.position().y()
 
@@ -267,7 +267,7 @@ class Rows(QWidget):
 
         self._action = reorder
 
-    def _choose_thread(self, layer: Layer, name: str, event: QMouseEvent) -> None:
+    def _choose_track(self, layer: Layer, name: str, event: QMouseEvent) -> None:
         """Choose all keys of a thread; with Alt those of the same property on every layer, with others added."""
         layers = [layer]
         if event.modifiers() & Qt.KeyboardModifier.AltModifier:

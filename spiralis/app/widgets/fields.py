@@ -213,7 +213,7 @@ class BeadButton(QAbstractButton):
         super().__init__()
         self.family = family
         self.state = "none"
-        self.thread_name = ""
+        self.track_name = ""
         self._pressed: QPointF | None = None
         self.setFixedSize(18, 18)
         self.setAccessibleName(f"Key for {label}")
@@ -228,10 +228,10 @@ class BeadButton(QAbstractButton):
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         pressed = self._pressed
-        if self.thread_name and pressed is not None and (event.position() - pressed).manhattanLength() > 10:
+        if self.track_name and pressed is not None and (event.position() - pressed).manhattanLength() > 10:
             self._pressed = None
             self.setDown(False)
-            self.torn.emit(self.thread_name)
+            self.torn.emit(self.track_name)
             return
         super().mouseMoveEvent(event)
 

@@ -33,7 +33,7 @@ def loop_jumps(project: Project, composition: Composition) -> list[str]:
             continue
         if layer.shown_at(0) and ends[0].moment(layer) != ends[1].moment(layer):
             jumps.append(f"{layer.name}: does not come round")
-        for name in layer.threads():
+        for name in layer.shown_tracks():
             track, parameter = layer.track(name), layer.parameter(name)
             if parameter.numeric:
                 start, end = values_over(composition, layer, name, np.array([0.0, float(length)]))
@@ -51,7 +51,7 @@ def loop_jumps(project: Project, composition: Composition) -> list[str]:
 
 def _may_change(layer: Layer) -> bool:
     """Whether a layer itself may look otherwise at the end than at the start."""
-    return bool(layer.threads()) or layer_kind(layer.kind).moment is not None
+    return bool(layer.shown_tracks()) or layer_kind(layer.kind).moment is not None
 
 
 def meets(project: Project, composition: Composition) -> bool:

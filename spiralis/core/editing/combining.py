@@ -105,7 +105,7 @@ def would_lose(piece: Composition, ids: Sequence[str], names: Container[str] | N
     """
     lost = []
     for layer in piece.layers:
-        moving = [n for n in layer.threads() if names is None or n in names] if layer.id in set(ids) else []
+        moving = [n for n in layer.shown_tracks() if names is None or n in names] if layer.id in set(ids) else []
         if moving:
             lost.append(f"{layer.name}: {', '.join(layer.parameter(n).label for n in moving)}")
     return lost

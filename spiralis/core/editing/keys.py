@@ -19,7 +19,7 @@ class KeyRef:
     frame: int
 
 
-def by_thread(keys: Iterable[KeyRef]) -> dict[tuple[str, str], set[int]]:
+def by_track(keys: Iterable[KeyRef]) -> dict[tuple[str, str], set[int]]:
     """Return the frames of the keys, by (layer, property)."""
     grouped: dict[tuple[str, str], set[int]] = defaultdict(set)
     for ref in keys:
@@ -57,7 +57,7 @@ def keys_moved(
     Keys of locked layers stay.
     """
     chosen: set[KeyRef] = set()
-    for (layer_id, name), frames in by_thread(keys).items():
+    for (layer_id, name), frames in by_track(keys).items():
         layer = composition.layer(layer_id)
         if layer.locked:
             chosen |= {KeyRef(layer_id, name, frame) for frame in frames}
@@ -75,7 +75,7 @@ def keys_moved(
 
 def without_keys(composition: Composition, keys: Iterable[KeyRef]) -> Composition:
     """Return the composition without the keys; locked layers keep theirs."""
-    for (layer_id, name), frames in by_thread(keys).items():
+    for (layer_id, name), frames in by_track(keys).items():
         layer = composition.layer(layer_id)
         if not layer.locked:
             composition = composition.with_layer(layer.with_track(name, layer.track(name).without_keys(frames)))
@@ -86,7 +86,7 @@ def _each(composition: Composition, keys: Iterable[KeyRef], change: Callable[[Tr
           chosen: Callable[[set[int]], set[int]]) -> tuple[Composition, set[KeyRef]]:  # fmt: skip
     """Change the chosen keys of each thread; ``chosen`` says on which frames they are then."""
     found: set[KeyRef] = set()
-    for (layer_id, name), frames in by_thread(keys).items():
+    for (layer_id, name), frames in by_track(keys).items():
         layer = composition.layer(layer_id)
         landed = frames if layer.locked else chosen(frames)
         if not layer.locked:
@@ -172,7 +172,7 @@ def keys_aligned(composition: Composition, keys: Iterable[KeyRef], last: bool) -
 
     The earliest of the first ones, or the latest of the last ones, stays where it is; each thread moves as a whole.
     """
-    threads = by_thread(keys)
+    threads = by_track(keys)
     if not threads:
         return composition, set()
     ends = {thread: max(frames) if last else min(frames) for thread, frames in threads.items()}
@@ -187,7 +187,7 @@ def keys_aligned(composition: Composition, keys: Iterable[KeyRef], last: bool) -
 
 def gap_closed(composition: Composition, keys: Iterable[KeyRef]) -> Composition:
     """Return the composition without the keys; later keys of each thread move up to where the first of them was."""
-    for (layer_id, name), frames in by_thread(keys).items():
+    for (layer_id, name), frames in by_track(keys).items():
         layer = composition.layer(layer_id)
         if layer.locked:
             continue

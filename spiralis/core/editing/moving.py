@@ -19,7 +19,7 @@ _SPREAD = ("spread_by", "spread", "spread_place", "spread_scale", "spread_turn",
 
 
 @frozen
-class _Thread:
+class _Moved:
     """One property that a move writes: its departures from rest as a value of a point and the rest."""
 
     name: str
@@ -27,19 +27,19 @@ class _Thread:
     departs: Callable[[Point], bool]
 
 
-def _threads(layer: Layer, to_parent: Affine) -> Iterator[_Thread]:
+def _moved(layer: Layer, to_parent: Affine) -> Iterator[_Moved]:
     def shifted(point: Point) -> tuple[float, float]:
         return to_parent.apply_direction(*point.place)
 
     if is_separate(layer):
-        yield _Thread("position_x", lambda p, rest: rest + shifted(p)[0], lambda p: abs(shifted(p)[0]) > 1e-9)
-        yield _Thread("position_y", lambda p, rest: rest + shifted(p)[1], lambda p: abs(shifted(p)[1]) > 1e-9)
+        yield _Moved("position_x", lambda p, rest: rest + shifted(p)[0], lambda p: abs(shifted(p)[0]) > 1e-9)
+        yield _Moved("position_y", lambda p, rest: rest + shifted(p)[1], lambda p: abs(shifted(p)[1]) > 1e-9)
     else:
-        yield _Thread("position", lambda p, rest: _plus(rest, shifted(p)), lambda p: p.place != (0.0, 0.0))
-    yield _Thread("scale", lambda p, rest: (rest[0] * p.scale[0], rest[1] * p.scale[1]), lambda p: p.scale != (1, 1))
-    yield _Thread("rotation", lambda p, rest: rest + p.turn, lambda p: p.turn != 0)
-    yield _Thread("opacity", lambda p, rest: rest * min(max(p.opacity, 0), 1), lambda p: p.opacity != 1)
-    yield _Thread("skew", lambda p, rest: _slanted(rest, p.skew), lambda p: p.skew != (0.0, 0.0))
+        yield _Moved("position", lambda p, rest: _plus(rest, shifted(p)), lambda p: p.place != (0.0, 0.0))
+    yield _Moved("scale", lambda p, rest: (rest[0] * p.scale[0], rest[1] * p.scale[1]), lambda p: p.scale != (1, 1))
+    yield _Moved("rotation", lambda p, rest: rest + p.turn, lambda p: p.turn != 0)
+    yield _Moved("opacity", lambda p, rest: rest * min(max(p.opacity, 0), 1), lambda p: p.opacity != 1)
+    yield _Moved("skew", lambda p, rest: _slanted(rest, p.skew), lambda p: p.skew != (0.0, 0.0))
 
 
 def _plus(first: Value, second: Value) -> Value:
@@ -80,10 +80,10 @@ def with_move(project: Project, piece: Composition, layer: Layer, use: MoveUse) 
         changed = _spread(layer, use, points, at)
     else:
         changed = layer
-        for thread in _threads(layer, _to_parent(at, layer)):
-            if any(thread.departs(point) for point in points):
-                track = _written(layer, thread, use, points, _to_parent(at, layer))
-                changed = changed.with_track(thread.name, track)
+        for moved in _moved(layer, _to_parent(at, layer)):
+            if any(moved.departs(point) for point in points):
+                track = _written(layer, moved, use, points, _to_parent(at, layer))
+                changed = changed.with_track(moved.name, track)
     return evolve(changed, moves=(*layer.moves, use))
 
 
@@ -96,20 +96,20 @@ def _frames(use: MoveUse, points: tuple[Point, ...]) -> list[int]:
     return [use.first + round(point.at * use.length) for point in points]
 
 
-def _written(layer: Layer, thread: _Thread, use: MoveUse, points: tuple[Point, ...], to_parent: Affine) -> Track:
-    track, parameter = layer.track(thread.name), layer.parameter(thread.name)
+def _written(layer: Layer, moved: _Moved, use: MoveUse, points: tuple[Point, ...], to_parent: Affine) -> Track:
+    track, parameter = layer.track(moved.name), layer.parameter(moved.name)
     rest = value_at(track, parameter, float(rest_frame(use)))
-    _refuse(layer, thread.name, track, use)
+    _refuse(layer, moved.name, track, use)
     family, frames = move(use.name).family, _frames(use, points)
     made: dict[int, Key] = {}
     for frame, point in zip(frames, points, strict=True):
         handles = {}
-        if thread.name == "position" and (point.into or point.out):
+        if moved.name == "position" and (point.into or point.out):
             handles = {
                 "handle_in": to_parent.apply_direction(*point.into) if point.into else None,
                 "handle_out": to_parent.apply_direction(*point.out) if point.out else None,
             }
-        made[frame] = Key(frame, parameter.check(thread.value(point, rest)), point.ease, **handles)
+        made[frame] = Key(frame, parameter.check(moved.value(point, rest)), point.ease, **handles)
     held = {key.frame: key for key in track.keys}
     if use.last in held and family != "exit":
         # What follows this move keeps its own ease.
@@ -180,7 +180,7 @@ def _names(project: Project, piece: Composition, layer: Layer, use: MoveUse) -> 
         return ["spread"]
     to_parent = _to_parent(Evaluated(project, piece, float(rest_frame(use))), layer)
     points = points_of(use, room_of(project, piece, layer, use))
-    return [thread.name for thread in _threads(layer, to_parent) if any(map(thread.departs, points))]
+    return [moved.name for moved in _moved(layer, to_parent) if any(map(moved.departs, points))]
 
 
 def _cleared(layer: Layer, name: str, use: MoveUse, frames: list[int], others: tuple[MoveUse, ...]) -> Track:

@@ -208,7 +208,7 @@ def _check_opening(project: Project, outer: Composition, shown: Layer, inner: Co
     tied = dependents(outer, [shown.id])
     if any(tie.name == "parent" for tie in tied):
         raise ModelError(f"Other layers hang on “{name}”; hang them elsewhere first.")
-    if tied or shown.holds:
+    if tied or shown.edge_pins:
         raise ModelError(f"Other layers are tied to “{name}”, or its edges to others; part them first.")
     if shown.blocks:
         raise ModelError(f"“{name}” carries effects that act on it as one picture; take them off first.")

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 
 from attrs import evolve, frozen
 
-from spiralis.core.editing.holding import let_go_of
+from spiralis.core.editing.edge_pinning import let_go_of
 from spiralis.core.editing.linking import baked
 from spiralis.core.editing.reparenting import rehung
 from spiralis.core.model import Composition, Layer, Project

@@ -138,7 +138,7 @@ def baked_place(project: Project, piece: Composition, layer: Layer, parent_id: s
         "position": [row[0] for row in rows], "scale": [row[1] for row in rows], "rotation": turns,
         "skew": [row[3] for row in rows],
     }  # fmt: skip
-    placed = evolve(layer, parent=parent_id, holds=()).with_values(separate=False, along_path=False)
+    placed = evolve(layer, parent=parent_id, edge_pins=()).with_values(separate=False, along_path=False)
     for name, values in columns.items():
         keys = tuple(Key(f, v, LINEAR) for f, v in zip(frames, values, strict=True)) if _differ(values) else ()
         placed = placed.with_track(name, Track(values[0], keys))

@@ -10,7 +10,7 @@ from attrs import evolve, frozen
 
 from spiralis.core.animation.easing import CubicBezier
 from spiralis.core.editing.edits import moved_in_time
-from spiralis.core.editing.keys import KeyRef, by_thread, keys_moved
+from spiralis.core.editing.keys import KeyRef, by_track, keys_moved
 from spiralis.core.model import Composition, Key, Parameter, Track
 
 ORDERS = ("top down", "bottom up", "from the centre", "random")
@@ -71,7 +71,7 @@ def varied(composition: Composition, keys: frozenset[KeyRef], variation: Variati
     """
     found: set[KeyRef] = set()
     ids = [layer.id for layer in composition.layers]
-    for (layer_id, name), frames in sorted(by_thread(keys).items()):
+    for (layer_id, name), frames in sorted(by_track(keys).items()):
         layer = composition.layer(layer_id)
         if layer.locked:
             found |= {KeyRef(layer_id, name, frame) for frame in frames}

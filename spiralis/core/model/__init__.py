@@ -1,7 +1,7 @@
 """Frozen value objects: project, compositions, layers, tracks, keys."""
 
+from spiralis.core.model.edge_pins import EdgePin
 from spiralis.core.model.history import History, Version
-from spiralis.core.model.holds import Hold
 from spiralis.core.model.kinds import BLEND_MODES, LayerKind, layer_kind, layer_kinds, register_kind
 from spiralis.core.model.layer import Layer, Matte, Origin, new_id
 from spiralis.core.model.moves import MoveUse
@@ -13,9 +13,9 @@ __all__ = [
     "BLEND_MODES",
     "Artwork",
     "Composition",
+    "EdgePin",
     "Extend",
     "History",
-    "Hold",
     "Key",
     "Kind",
     "Layer",

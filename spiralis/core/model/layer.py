@@ -13,7 +13,7 @@ from attrs import evolve, field, frozen
 from spiralis.core.errors import ModelError, UnknownName
 from spiralis.core.model.blocks import MOST_BLOCKS, Block, block_parameters, effect_kind
 from spiralis.core.model.drivers import DialJoin
-from spiralis.core.model.holds import Hold
+from spiralis.core.model.edge_pins import EdgePin
 from spiralis.core.model.kinds import layer_kind
 from spiralis.core.model.moves import MoveUse
 from spiralis.core.model.parameter import Parameter, Value
@@ -98,8 +98,8 @@ class Layer:
     the piece is written out. ``folded`` hides threads, and layers that hang on this one, in the timeline; ``tint`` is a
     colour mark of TINTS. A nested composition's ``dial_values`` set dials of the composition it shows, by their ids,
     for this layer alone. ``moves`` remembers which ready-made moves wrote some of the keys,
-    ``holds`` keep edges of its box at others: one across and one down at most. ``blocks`` are its effects and finishes
-    in order; their numbers are properties as well.
+    ``edge_pins`` keep edges of its box at others: one across and one down at most. ``blocks`` are its effects and
+    finishes in order; their numbers are properties as well.
     ``properties`` holds only what departs from the defaults that the layer kind and the blocks declare.
     """
 
@@ -119,7 +119,7 @@ class Layer:
     tint: str = ""
     dial_values: tuple[tuple[str, float], ...] = ()
     moves: tuple[MoveUse, ...] = ()
-    holds: tuple[Hold, ...] = ()
+    edge_pins: tuple[EdgePin, ...] = ()
     blocks: tuple[Block, ...] = ()
     properties: Mapping[str, Track] = field(factory=dict, converter=_frozen_mapping, hash=False)
 
@@ -129,8 +129,8 @@ class Layer:
             raise ModelError(f"“{self.name}” carries up to {MOST_BLOCKS} effects and finishes, each with its own id.")
         if self.tint and self.tint not in TINTS:
             raise ModelError(f"A colour mark is one of {', '.join(TINTS)}, and “{self.tint}” is none.")
-        if len({hold.axis for hold in self.holds}) < len(self.holds):
-            raise ModelError(f"“{self.name}” holds one edge across and one down at most.")
+        if len({pin.axis for pin in self.edge_pins}) < len(self.edge_pins):
+            raise ModelError(f"“{self.name}” pins one edge across and one down at most.")
         if self.last <= self.first:
             raise ModelError(f"The layer “{self.name}” ends at frame {self.last}, before it begins.")
         for name, track in self.properties.items():
@@ -225,7 +225,7 @@ class Layer:
         """Return the names of the properties that carry keys, in the order they are declared."""
         return [name for name in self._moving if self.properties[name].keys]
 
-    def threads(self) -> list[str]:
+    def shown_tracks(self) -> list[str]:
         """Return the names of the properties that change over time by keys, drivers or wobbles, as declared."""
         return list(self._moving)
 

@@ -44,7 +44,7 @@ class Why(StrEnum):
 class Reference:
     """One tie: the layer it belongs to, the id it leads to, of what sort, and what depends on it.
 
-    ``name`` is the property that holds it (for a value tie the driven one), else ``parent``, ``matte``, ``hold`` or
+    ``name`` is the property that holds it (for a value tie the driven one), else ``parent``, ``matte``, ``edge`` or
     ``dial``; ``whole`` tells that all which hangs on the target is meant too.
     """
 
@@ -71,9 +71,9 @@ def _found(layer: Layer) -> Iterator[Reference]:
         yield Reference(own, layer.parent, What.LAYER, Why.PLACE, "parent")
     for matte in layer.mattes:
         yield Reference(own, matte.layer, What.LAYER, Why.PICTURE, "matte")
-    for hold in layer.holds:
-        if hold.layer:
-            yield Reference(own, hold.layer, What.LAYER, Why.PLACE, "hold")
+    for pin in layer.edge_pins:
+        if pin.layer:
+            yield Reference(own, pin.layer, What.LAYER, Why.PLACE, "edge")
     for dial, _ in layer.dial_values:
         yield Reference(own, dial, What.INNER, Why.VALUE, "dial")
     for name, track in layer.properties.items():
@@ -159,13 +159,13 @@ def repointed(layer: Layer, to: Repointing) -> Layer:
             changes["wobble"] = evolve(track.wobble, wander=layer.id)
         properties[name] = evolve(track, **changes) if changes else track
     mattes = tuple(evolve(m, layer=new) for m in layer.mattes if (new := to.layer(m.layer)) is not None)
-    holds = tuple(
-        evolve(h, layer=new) if h.layer else h for h in layer.holds
+    edge_pins = tuple(
+        evolve(h, layer=new) if h.layer else h for h in layer.edge_pins
         if (new := to.layer(h.layer) if h.layer else "") is not None
     )  # fmt: skip
     dials = tuple((to.inner.get(dial, dial), value) for dial, value in layer.dial_values)
     return evolve(
-        layer, id=to.layers.get(layer.id, layer.id), parent=to.layer(layer.parent), mattes=mattes, holds=holds,
+        layer, id=to.layers.get(layer.id, layer.id), parent=to.layer(layer.parent), mattes=mattes, edge_pins=edge_pins,
         dial_values=dials, properties=properties,
     )  # fmt: skip
 
@@ -205,7 +205,7 @@ def with_all_needed(piece: Composition, ids: Iterable[str], why: Why | None = No
 # -- circles ---------------------------------------------------------------------------------------------
 
 _Node = tuple[str, ...]
-_WORDS = {"parent": "hangs on", "hold": "holds to", "matte": "is cut by"}
+_WORDS = {"parent": "hangs on", "edge": "is pinned to", "matte": "is cut by"}
 
 
 def check_circles(piece: Composition) -> None:
@@ -283,8 +283,8 @@ def _sentence(chain: list[_Node], words: list[str], piece: Composition) -> str:
             return f"“{first}” cannot be its own matte, not even by way of others: {whole}."
         case kinds if kinds == {"shows"}:
             return f"“{first}” cannot show copies of itself, not even by way of others: {whole}."
-        case kinds if kinds <= {"hangs on", "holds to"}:
-            return f"Layers cannot hold to each other in a circle: {whole}."
+        case kinds if kinds <= {"hangs on", "is pinned to"}:
+            return f"Layers cannot be pinned to each other in a circle: {whole}."
         case kinds if kinds == {"follows"}:
             return f"Properties cannot follow each other in a circle: {whole}."
     steps = f"“{first}” " + ", which ".join(f"{word} “{name(n)}”" for word, n in zip(words, chain[1:], strict=True))

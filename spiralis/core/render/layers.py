@@ -15,7 +15,7 @@ from spiralis.core.animation.tracks import value_at
 from spiralis.core.cache import Beside
 from spiralis.core.geometry import Affine, Box, placement
 from spiralis.core.model import Composition, Kind, Layer, Parameter, Project, Track, Value, layer_kind
-from spiralis.core.model.holds import Hold, edge_place
+from spiralis.core.model.edge_pins import EdgePin, edge_place
 from spiralis.core.model.kinds import PLACE
 from spiralis.core.model.references import Why
 from spiralis.core.raster.layer_image import LayerImage, Scene
@@ -145,28 +145,28 @@ class Evaluated:
             waiting.pop()
             own = own_matrix(at, self.values(at), self.scene)
             free = self.parent_matrix(at) @ own if at.parent else own
-            known[at.id] = self._held(at, free) if at.holds else free
+            known[at.id] = self._held(at, free) if at.edge_pins else free
         return known[layer.id]
 
     def _held(self, layer: Layer, free: Affine) -> Affine:
-        """Return a layer's map shifted so that its edges are where it holds them; one that is gone holds nothing."""
+        """Return a layer's map shifted so that its edges are where they are pinned; what is gone pins nothing."""
         box, shift = free.box(self.box(layer)), [0.0, 0.0]
-        for hold in layer.holds:
-            if not hold.layer or self.composition.find(hold.layer) is not None:
-                shift[hold.axis] = self.held_to(hold) + hold.gap - edge_place(box, hold.edge)
+        for pin in layer.edge_pins:
+            if not pin.layer or self.composition.find(pin.layer) is not None:
+                shift[pin.axis] = self.pinned_to(pin) + pin.gap - edge_place(box, pin.edge)
         return Affine.shift(*shift) @ free
 
-    def held_to(self, hold: Hold) -> float:
-        """Return where the edge is that a hold is measured from; raises UnknownName where its layer is gone."""
-        if not hold.layer:
-            return edge_place((0.0, 0.0, float(self.composition.width), float(self.composition.height)), hold.to)
-        other = self.composition.layer(hold.layer)
-        return edge_place(self.matrix(other).box(self.box(other)), hold.to)
+    def pinned_to(self, pin: EdgePin) -> float:
+        """Return where the edge is that a pin is measured from; raises UnknownName where its layer is gone."""
+        if not pin.layer:
+            return edge_place((0.0, 0.0, float(self.composition.width), float(self.composition.height)), pin.to)
+        other = self.composition.layer(pin.layer)
+        return edge_place(self.matrix(other).box(self.box(other)), pin.to)
 
 
 def _place_ties(layer: Layer) -> tuple[str, ...]:
     """Return the ids of the layers that a layer's place depends on."""
-    if not layer.holds:
+    if not layer.edge_pins:
         return (layer.parent,) if layer.parent else ()
     return tuple(tie.target for tie in layer.ties if tie.why is Why.PLACE)
 
@@ -179,12 +179,12 @@ _PLACES = tuple(parameter.name for parameter in PLACE)
 
 def place_moves(layer: Layer) -> bool:
     """Whether a layer's own place may change over time, by its keys and links or by what it holds to."""
-    return bool(layer.holds) or any(name in layer.properties and layer.properties[name].moving for name in _PLACES)
+    return bool(layer.edge_pins) or any(name in layer.properties and layer.properties[name].moving for name in _PLACES)
 
 
 def carried(piece: Composition, layer: Layer) -> bool:
     """Whether a layer is only moved by what it hangs on: itself it stands still and looks the same all the time."""
-    if layer.parent is None or layer.holds or layer.threads():
+    if layer.parent is None or layer.edge_pins or layer.shown_tracks():
         return False
     return any(place_moves(parent) for parent in parents_of(piece, layer))
 
@@ -205,7 +205,7 @@ def matrices_over(at: Evaluated, layer: Layer, times: np.ndarray) -> list[Affine
     The content box is that of ``at.frame``: over an open shutter only the place moves.
     """
     above = parents_of(at.composition, layer)
-    if any(y.holds for y in (layer, *above)):
+    if any(y.edge_pins for y in (layer, *above)):
         return [Evaluated(at.scene.project, at.composition, float(time)).matrix(layer) for time in times]
     rows = _own_over(at, layer, times)
     for parent in above:

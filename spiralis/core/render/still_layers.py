@@ -50,7 +50,7 @@ class StillLayerCache:
 def stands_still(layer: Layer) -> bool:
     """Whether a layer looks the same in every frame of its span, whatever the other layers do."""
     kind = layer_kind(layer.kind)
-    alone = layer.parent is None and not layer.mattes and not layer.holds
+    alone = layer.parent is None and not layer.mattes and not layer.edge_pins
     still = kind.moment is None and kind.placements is None and not kind.gathers
     blocks = [effect_kind(block.kind) for block in layer.blocks]
     return (

@@ -16,8 +16,8 @@ from spiralis.core.errors import ModelError, ProjectFileError, SpiralisError
 from spiralis.core.model import (
     Artwork,
     Composition,
+    EdgePin,
     Extend,
-    Hold,
     Key,
     Layer,
     Marker,
@@ -235,7 +235,7 @@ def _build() -> Converter:
     converter.register_structure_hook(Track, _track_in)
     converter.register_unstructure_hook(Pose, _pose_out)
     converter.register_structure_hook(Pose, _pose_in)
-    for kind in (Origin, Block, PoseStrip, Matte, Artwork, Marker, MoveUse, Hold, Layer, Composition, Project):
+    for kind in (Origin, Block, PoseStrip, Matte, Artwork, Marker, MoveUse, EdgePin, Layer, Composition, Project):
         kept = [name for name in ("id", "loop") if hasattr(kind, name)]
         special: dict[str, Any] = {name: override(omit_if_default=False) for name in kept}
         if kind is Layer:

@@ -7,15 +7,32 @@ from typing import Any
 
 from spiralis.core.errors import ProjectFileError
 
-VERSION = 3
+VERSION = 4
 
 #: MIGRATIONS[n] turns the JSON of version n into that of version n + 1.
 #: Version 2 only adds: shapes, nested compositions, footage, flipbooks, linked and layered files.
 #: Version 3 only adds: groups, effects and finishes.
+#: Version 4 has another name for edges of a layer that stay at others.
 MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     1: lambda data: {**data, "version": 2},
     2: lambda data: {**data, "version": 3},
+    3: lambda data: _edge_pins_named(data),
 }
+
+
+def _edge_pins_named(data: dict[str, Any]) -> dict[str, Any]:
+    def layer(old: Any) -> Any:
+        if not isinstance(old, dict):
+            return old
+        return {("edge_pins" if name == "holds" else name): value for name, value in old.items()}
+
+    def piece(old: Any) -> Any:
+        layers = old.get("layers") if isinstance(old, dict) else None
+        return {**old, "layers": [layer(each) for each in layers]} if isinstance(layers, list) else old
+
+    pieces = data.get("compositions")
+    changed = {"compositions": [piece(each) for each in pieces]} if isinstance(pieces, list) else {}
+    return {**data, **changed, "version": 4}
 
 
 def migrate(data: dict[str, Any], name: str) -> dict[str, Any]:

@@ -11,7 +11,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
-from spiralis.app.pace.segment import chosen_threads
+from spiralis.app.pace.segment import chosen_tracks
 from spiralis.app.session import Session
 from spiralis.app.style import FAMILY_COLOURS, GROUND, LINE, MARIGOLD, QUIET, TEXT, colour, font
 from spiralis.app.timeline.layout import LABELS, RIGHT, TimeAxis
@@ -26,7 +26,7 @@ MOST = 8
 
 
 @frozen
-class Thread:
+class ShownTrack:
     """A thread to draw: one component of a numeric property, with the range that it is drawn in."""
 
     layer: Layer
@@ -38,10 +38,10 @@ class Thread:
     tint: str
 
 
-def threads_of(session: Session, common: bool) -> list[Thread]:
+def tracks_of(session: Session, common: bool) -> list[ShownTrack]:
     """Return the chosen threads, each in its own range, or all in ``common`` for those of one unit."""
     found = []
-    for layer, name in chosen_threads(session)[:MOST]:
+    for layer, name in chosen_tracks(session)[:MOST]:
         parameter, track = layer.parameter(name), layer.track(name)
         if not parameter.numeric or parameter.kind is Kind.STOPS:
             continue
@@ -52,10 +52,10 @@ def threads_of(session: Session, common: bool) -> list[Thread]:
         low, high = float(values.min()), float(values.max())
         pad = 0.08 * (high - low) or 1.0
         tint = FAMILY_COLOURS[parameter.family]
-        found.append(Thread(layer, parameter, track, component, low - pad, high + pad, tint))
+        found.append(ShownTrack(layer, parameter, track, component, low - pad, high + pad, tint))
     if common:
-        for unit in {thread.parameter.unit for thread in found}:
-            same = [thread for thread in found if thread.parameter.unit == unit]
+        for unit in {shown.parameter.unit for shown in found}:
+            same = [shown for shown in found if shown.parameter.unit == unit]
             low, high = min(t.low for t in same), max(t.high for t in same)
             found = [evolve(t, low=low, high=high) if t.parameter.unit == unit else t for t in found]
     return found
@@ -65,13 +65,13 @@ def threads_of(session: Session, common: bool) -> list[Thread]:
 class Grip:
     """A handle of a segment: its thread, the index of the left key, 1 or 2, and where it is."""
 
-    thread: Thread
+    track: ShownTrack
     index: int
     number: int
     place: QPointF
 
 
-class ThreadCurves(QWidget):
+class TrackCurves(QWidget):
     """Drag a handle to bend its segment; with Shift both handles of the segment bend alike."""
 
     def __init__(self, session: Session, axis: Callable[[], TimeAxis], width: Callable[[], int]) -> None:
@@ -109,24 +109,24 @@ class ThreadCurves(QWidget):
             0, self.height() - speed, self.width(), speed
         )
 
-    def _y(self, thread: Thread, value: float) -> float:
+    def _y(self, shown: ShownTrack, value: float) -> float:
         area = self.areas()[0]
-        share = (value - thread.low) / (thread.high - thread.low)
+        share = (value - shown.low) / (shown.high - shown.low)
         return area.bottom() - 10 - share * (area.height() - 26)
 
     def grips(self) -> list[Grip]:
         """Return the handles of all bent segments in sight."""
         axis, found = self.axis(), []
-        for thread in threads_of(self.session, self.common):
-            for index, (left, right) in enumerate(zip(thread.track.keys, thread.track.keys[1:], strict=False)):
+        for shown in tracks_of(self.session, self.common):
+            for index, (left, right) in enumerate(zip(shown.track.keys, shown.track.keys[1:], strict=False)):
                 easing = left.easing
                 if not isinstance(easing, CubicBezier):
                     continue
-                start, end = (thread.parameter.to_array(k.value)[thread.component] for k in (left, right))
+                start, end = (shown.parameter.to_array(k.value)[shown.component] for k in (left, right))
                 for number, (x, y) in ((1, (easing.x1, easing.y1)), (2, (easing.x2, easing.y2))):
                     frame = left.frame + x * (right.frame - left.frame)
-                    place = QPointF(axis.x(frame), self._y(thread, start + y * (end - start)))
-                    found.append(Grip(thread, index, number, place))
+                    place = QPointF(axis.x(frame), self._y(shown, start + y * (end - start)))
+                    found.append(Grip(shown, index, number, place))
         return found
 
     # -- painting ----------------------------------------------------------------------------------------
@@ -142,7 +142,7 @@ class ThreadCurves(QWidget):
             painter.setPen(colour(QUIET))
             painter.setFont(font(11))
             painter.drawText(area.adjusted(8, 4, 0, 0), Qt.AlignmentFlag.AlignTop, label)
-        threads, axis = threads_of(self.session, self.common), self.axis()
+        threads, axis = tracks_of(self.session, self.common), self.axis()
         if not threads:
             painter.setFont(font(13))
             hint = "Choose layers, or keys of threads,\nto see how their values run."
@@ -151,33 +151,33 @@ class ThreadCurves(QWidget):
         painter.setPen(QPen(colour(MARIGOLD, 0.6), 1))
         painter.drawLine(QPointF(x, 0), QPointF(x, self.height()))
         frames = np.linspace(0, axis.length, max(int(self.width() / 2), 32))
-        for thread in threads:
-            self._paint_thread(painter, thread, axis, frames)
+        for shown in threads:
+            self._paint_track(painter, shown, axis, frames)
         self._paint_grips(painter)
         self._paint_names(painter, threads)
         painter.end()
 
-    def _paint_thread(self, painter: QPainter, thread: Thread, axis: TimeAxis, frames: np.ndarray) -> None:
+    def _paint_track(self, painter: QPainter, shown: ShownTrack, axis: TimeAxis, frames: np.ndarray) -> None:
         at = np.minimum(frames, axis.length - 1e-3)
-        values = evaluate(thread.track, thread.parameter, at)[:, thread.component]
-        points = [QPointF(axis.x(f), self._y(thread, v)) for f, v in zip(frames.tolist(), values.tolist(), strict=True)]
+        values = evaluate(shown.track, shown.parameter, at)[:, shown.component]
+        points = [QPointF(axis.x(f), self._y(shown, v)) for f, v in zip(frames.tolist(), values.tolist(), strict=True)]
         painter.setClipRect(self.areas()[0])
         painter.setBrush(Qt.BrushStyle.NoBrush)
         # Outside its keys a thread is what its rules make of it: a ghost.
-        painter.setPen(QPen(colour(thread.tint, 0.4), 1.6))
+        painter.setPen(QPen(colour(shown.tint, 0.4), 1.6))
         painter.drawPolyline(QPolygonF(points))
-        keys = thread.track.keys
-        painter.setPen(QPen(colour(thread.tint), 2.0))
+        keys = shown.track.keys
+        painter.setPen(QPen(colour(shown.tint), 2.0))
         painter.drawPolyline(
             QPolygonF([p for p, f in zip(points, frames, strict=True) if keys[0].frame <= f <= keys[-1].frame])
         )
         painter.setPen(QPen(colour(GROUND), 1.2))
         painter.setBrush(colour(TEXT))
-        for key in thread.track.keys:
-            value = float(thread.parameter.to_array(key.value)[thread.component])
-            painter.drawEllipse(QPointF(axis.x(key.frame), self._y(thread, value)), 3.6, 3.6)
+        for key in shown.track.keys:
+            value = float(shown.parameter.to_array(key.value)[shown.component])
+            painter.drawEllipse(QPointF(axis.x(key.frame), self._y(shown, value)), 3.6, 3.6)
         area = self.areas()[1]
-        speed = np.abs(speeds(thread.track, thread.parameter, at))
+        speed = np.abs(speeds(shown.track, shown.parameter, at))
         top = float(speed.max())
         painter.setClipRect(area)
         if top > 1e-9:
@@ -187,7 +187,7 @@ class ThreadCurves(QWidget):
                 for f, v in zip(frames.tolist(), speed.tolist(), strict=True)
             ]
             painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.setPen(QPen(colour(thread.tint, 0.8), 1.4))
+            painter.setPen(QPen(colour(shown.tint, 0.8), 1.4))
             painter.drawPolyline(QPolygonF(line))
         painter.setClipping(False)
 
@@ -195,22 +195,22 @@ class ThreadCurves(QWidget):
         axis = self.axis()
         painter.setClipRect(self.areas()[0])
         for grip in self.grips():
-            key = grip.thread.track.keys[grip.index + grip.number - 1]
-            value = float(grip.thread.parameter.to_array(key.value)[grip.thread.component])
+            key = grip.track.track.keys[grip.index + grip.number - 1]
+            value = float(grip.track.parameter.to_array(key.value)[grip.track.component])
             painter.setPen(QPen(colour(MARIGOLD, 0.55), 1))
-            painter.drawLine(QPointF(axis.x(key.frame), self._y(grip.thread, value)), grip.place)
+            painter.drawLine(QPointF(axis.x(key.frame), self._y(grip.track, value)), grip.place)
             painter.setPen(QPen(colour(GROUND), 1.2))
             painter.setBrush(colour(MARIGOLD))
             painter.drawEllipse(grip.place, 3.8, 3.8)
         painter.setClipping(False)
 
-    def _paint_names(self, painter: QPainter, threads: list[Thread]) -> None:
+    def _paint_names(self, painter: QPainter, threads: list[ShownTrack]) -> None:
         painter.setFont(font(10.5, 600))
-        for index, thread in enumerate(threads):
-            text = f"{thread.layer.name} · {thread.parameter.full_label}"
+        for index, shown in enumerate(threads):
+            text = f"{shown.layer.name} · {shown.parameter.full_label}"
             text = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, self.width() // 2)
             area = QRectF(self.width() / 2, 4 + 13 * index, self.width() / 2 - 8, 14)
-            painter.setPen(colour(thread.tint))
+            painter.setPen(colour(shown.tint))
             painter.drawText(area, Qt.AlignmentFlag.AlignRight, text)
         painter.setPen(QPen(colour(LINE), 1))
 
@@ -233,31 +233,31 @@ class ThreadCurves(QWidget):
             over = any((grip.place - event.position()).manhattanLength() < 12 for grip in self.grips())
             self.setCursor(Qt.CursorShape.PointingHandCursor if over else Qt.CursorShape.ArrowCursor)
             return
-        thread, index = self._grip.thread, self._grip.index
-        left, right = thread.track.keys[index : index + 2]
-        start, end = (float(thread.parameter.to_array(k.value)[thread.component]) for k in (left, right))
+        shown, index = self._grip.track, self._grip.index
+        left, right = shown.track.keys[index : index + 2]
+        start, end = (float(shown.parameter.to_array(k.value)[shown.component]) for k in (left, right))
         frame = (event.position().x() - self.axis().left) / self.axis().per_frame
         x = round(min(max((frame - left.frame) / (right.frame - left.frame), 0.0), 1.0), 3)
         area = self.areas()[0]
         share = (area.bottom() - 10 - event.position().y()) / (area.height() - 26)
-        value = thread.low + share * (thread.high - thread.low)
+        value = shown.low + share * (shown.high - shown.low)
         y = round(min(max((value - start) / (end - start), -2.0), 3.0), 3) if abs(end - start) > 1e-9 else 0.0
         self._bend(x, y, bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
 
     def _bend(self, x: float, y: float, both: bool) -> None:
         assert self._grip is not None
-        thread, index, number = self._grip.thread, self._grip.index, self._grip.number
-        easing = thread.track.keys[index].easing
+        shown, index, number = self._grip.track, self._grip.index, self._grip.number
+        easing = shown.track.keys[index].easing
         assert isinstance(easing, CubicBezier)
         here = {"x1": x, "y1": y} if number == 1 else {"x2": x, "y2": y}
         other = {"x2": 1 - x, "y2": 1 - y} if number == 1 else {"x1": 1 - x, "y1": 1 - y}
         bent = evolve(easing, **here, **(other if both else {}))
-        name, frame = thread.parameter.name, thread.track.keys[index].frame
+        name, frame = shown.parameter.name, shown.track.keys[index].frame
 
         def change(layer: Layer) -> Layer:
             return layer.with_track(name, with_easing(layer.track(name), {frame}, bent))
 
-        self.session.edit_layers("Ease: bent curve", change, [thread.layer.id], self._merge)
+        self.session.edit_layers("Ease: bent curve", change, [shown.layer.id], self._merge)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._grip is not None:
@@ -281,7 +281,7 @@ class Compare(QWidget):
     def groups(self) -> list[tuple[Easing, list[str], str]]:
         """Return each different ease of the chosen segments with whose it is and a tint, the most common first."""
         found: dict[Easing, tuple[list[str], str]] = {}
-        for layer, name in chosen_threads(self.session):
+        for layer, name in chosen_tracks(self.session):
             track, parameter = layer.track(name), layer.parameter(name)
             chosen = {ref.frame for ref in self.session.keys if (ref.layer, ref.name) == (layer.id, name)}
             for left, right in zip(track.keys, track.keys[1:], strict=False):

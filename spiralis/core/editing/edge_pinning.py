@@ -1,4 +1,4 @@
-"""Let layers hold their edges to the frame's or to each other's, as they stand."""
+"""Let layers pin their edges to the frame's or to each other's, as they stand."""
 
 from __future__ import annotations
 
@@ -8,31 +8,31 @@ from attrs import evolve
 
 from spiralis.core.editing.reparenting import baked_place, mapped_place
 from spiralis.core.geometry import Affine
-from spiralis.core.model import Composition, Hold, Layer, Project
-from spiralis.core.model.holds import edge_place
+from spiralis.core.model import Composition, EdgePin, Layer, Project
+from spiralis.core.model.edge_pins import edge_place
 from spiralis.core.render.layers import Evaluated, parents_of, place_moves
 
 
-def hold_as_it_stands(at: Evaluated, layer: Layer, edge: str, to: str, other: str = "") -> Hold:
-    """Return the hold that leaves the layer where it is; ``other`` is a layer's id, or empty for the frame.
+def pin_as_it_stands(at: Evaluated, layer: Layer, edge: str, to: str, other: str = "") -> EdgePin:
+    """Return the pin that leaves the layer where it is; ``other`` is a layer's id, or empty for the frame.
 
     Raises:
         UnknownName: no such layer.
         ModelError: the two edges are not both across or both down.
     """
-    hold = Hold(edge, to, other)
+    pin = EdgePin(edge, to, other)
     own = at.matrix(layer).box(at.box(layer))
-    return evolve(hold, gap=round(edge_place(own, edge) - at.held_to(hold), 3))
+    return evolve(pin, gap=round(edge_place(own, edge) - at.pinned_to(pin), 3))
 
 
-def with_hold(layer: Layer, hold: Hold) -> Layer:
-    """Return the layer with a hold, in place of the one it had on that axis."""
-    return evolve(layer, holds=(*(h for h in layer.holds if h.axis != hold.axis), hold))
+def with_edge_pin(layer: Layer, pin: EdgePin) -> Layer:
+    """Return the layer with a pin, in place of the one it had on that axis."""
+    return evolve(layer, edge_pins=(*(h for h in layer.edge_pins if h.axis != pin.axis), pin))
 
 
-def without_hold(at: Evaluated, layer: Layer, hold: Hold) -> Layer:
-    """Return the layer without a hold, left where it stands where its position has no keys."""
-    freed = evolve(layer, holds=tuple(h for h in layer.holds if h != hold))
+def without_edge_pin(at: Evaluated, layer: Layer, pin: EdgePin) -> Layer:
+    """Return the layer without a pin, left where it stands where its position has no keys."""
+    freed = evolve(layer, edge_pins=tuple(h for h in layer.edge_pins if h != pin))
     track = layer.track("position")
     if track.animated or layer.parent:
         return freed
@@ -49,11 +49,11 @@ def let_go_of(at: Evaluated, ids: Iterable[str]) -> tuple[Composition, list[str]
     gone, piece, names = set(ids), at.composition, []
     project = at.scene.project
     for layer in at.composition.layers:
-        lost = [hold for hold in layer.holds if hold.layer in gone] if layer.id not in gone else []
+        lost = [pin for pin in layer.edge_pins if pin.layer in gone] if layer.id not in gone else []
         if not lost:
             continue
         names.append(layer.name)
-        bare = evolve(layer, holds=tuple(hold for hold in layer.holds if hold not in lost))
+        bare = evolve(layer, edge_pins=tuple(pin for pin in layer.edge_pins if pin not in lost))
         shifts = {_shift(project, piece, layer, bare, frame) for frame in range(piece.length + 1)}
         inverse = at.parent_matrix(layer).inverse()
         rests = len(shifts) == 1 and not any(place_moves(parent) for parent in parents_of(piece, layer))

@@ -1,4 +1,4 @@
-"""A layer that holds an edge to an edge of the frame or of another layer, whatever becomes of either's content."""
+"""What pins an edge of a layer to an edge of the frame or of another layer, whatever becomes of either's content."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ ACROSS, DOWN = ("left", "middle", "right"), ("top", "centre", "bottom")
 
 
 @frozen
-class Hold:
+class EdgePin:
     """The ``edge`` of the layer's box stays ``gap`` px right of (below) the edge ``to`` of a layer (empty: frame)."""
 
     edge: str
@@ -22,9 +22,9 @@ class Hold:
 
     def __attrs_post_init__(self) -> None:
         if not any(self.edge in edges and self.to in edges for edges in (ACROSS, DOWN)):
-            raise ModelError(f"An edge across ({', '.join(ACROSS)}) or down ({', '.join(DOWN)}) holds to one alike.")
+            raise ModelError(f"An edge across ({', '.join(ACROSS)}) or down ({', '.join(DOWN)}) goes to one alike.")
         if not (math.isfinite(self.gap) and abs(self.gap) <= 1e7):
-            raise ModelError("A hold's gap is an ordinary number of pixels.")
+            raise ModelError("An edge pin's gap is an ordinary number of pixels.")
 
     @property
     def axis(self) -> int:
