@@ -95,6 +95,7 @@ class Window(QMainWindow):
         listen(self._unforeseen)
         self._unforeseenHappened.connect(self._say_unforeseen)
         self.watch.changed.connect(self._offer_refresh)
+        session.leaving.connect(self._make_way)
         self.files.opened.connect(self.show_editor)
         self.files.fontsMissing.connect(self._offer_fonts)
         self.files.savedChanged.connect(self._name_window)
@@ -117,11 +118,15 @@ class Window(QMainWindow):
         self.start.setFocus()
         self._switch_commands()
 
+    def _make_way(self) -> None:
+        """Panels come one by one, and before any picture, where the editor is about to be shown."""
+        if not self.editing:
+            self.editor.opening.begin()
+
     def show_editor(self) -> None:
         """Show the open project."""
         self.files.has_piece = True
-        if not self.editing:
-            self.editor.opening.begin()
+        self._make_way()
         self.pages.setCurrentIndex(1)
         self.editor.canvas.viewport.fit()
         self.editor.canvas.setFocus()

@@ -33,7 +33,7 @@ class DetailsPanel(QWidget):
         self._soon = Soon(self, self.refresh)
         self._building = QTimer(self)
         self._building.setInterval(0)
-        self._building.timeout.connect(self._build_next)
+        self._building.timeout.connect(self._build_when_due)
         session.projectChanged.connect(self._soon.ask)
         session.frameChanged.connect(self._soon.ask)
         session.compositionChanged.connect(self.refresh)
@@ -102,6 +102,11 @@ class DetailsPanel(QWidget):
             old = self._built.popitem(last=False)[1]
             self.stack.removeWidget(old)
             old.deleteLater()
+
+    def _build_when_due(self) -> None:
+        """Build on, but not before it is this panel's turn to show itself."""
+        if self.updatesEnabled():
+            self._build_next()
 
     def _build_next(self) -> None:
         """Build one more section, unless an edit has meanwhile made other rows right."""

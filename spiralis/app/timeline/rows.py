@@ -72,6 +72,7 @@ class Rows(QWidget):
             signal.connect(self.update)
         self._later = QTimer(self)
         self._later.setSingleShot(True)
+        self._later.setInterval(40)
         self._later.timeout.connect(self.update)
         self._soon = Soon(self, self._resize)
         session.projectChanged.connect(self._soon.ask)

@@ -1,0 +1,121 @@
+"""Panels come in turns: Details by sections, frames ahead only when the window is idle, lines when there is time."""
+
+from __future__ import annotations
+
+import time
+
+from PyQt6.QtCore import QEvent
+from PyQt6.QtTest import QTest
+
+from spiralis.app.details.section import Section
+from spiralis.app.work.playback import FrameMaker, FrameRequest
+from spiralis.core.render.store import FrameKey, FrameStore
+from tests.app.harness import WindowTest
+
+
+class InTurnsTest(WindowTest):
+    def sections(self) -> int:
+        area = self.editor.details.area
+        assert area is not None
+        return len(area.findChildren(Section))
+
+    def test_details_builds_a_section_at_a_time_and_all_of_them(self) -> None:
+        self.session.select(["words"])
+        self.assertTrue(self.editor.details.building)
+        counts = [self.sections()]
+        while self.editor.details.building:
+            self._take_turn()
+            counts.append(self.sections())
+        self.assertEqual(counts[0], 0)
+        self.assertLessEqual(max(b - a for a, b in zip(counts, counts[1:], strict=False)), 2)
+        titles = [s.head.text() for s in self.editor.details.page.findChildren(Section)]
+        self.assertEqual(titles[:5], ["CONTENT", "PLACE", "EDGES", "LOOK", "FINISHES"])
+        self.assertEqual(titles[5:], ["EFFECTS", "MATTE", "MOVES", "TIMING"])
+
+    def test_another_choice_meanwhile_leaves_no_wrong_rows(self) -> None:
+        self.session.select(["words"])
+        self._take_turn()
+        self.session.select(["square"])
+        self._take_turn()
+        self.session.select(["words"])
+        self.settle()
+        self.assertIn("text", self.editor.details.editors)
+        self.session.select(["square"])
+        self.settle()
+        self.assertNotIn("text", self.editor.details.editors)
+        self.assertIn("source", self.editor.details.editors)
+        self.assertFalse(self.editor.details.building)
+
+    def test_an_undo_meanwhile_builds_the_rows_of_what_is_there(self) -> None:
+        self.session.select(["words"])
+        self.act("Words to outlines")
+        self.session.select(["words"])
+        self._take_turn()
+        self.session.undo()
+        self.settle()
+        self.assertIn("text", self.editor.details.editors)
+        self.assertNotIn("art", self.editor.details.editors)
+
+    def test_every_row_shows_its_value_as_soon_as_it_is_there(self) -> None:
+        self.session.select(["words"])
+        field = self.editor.details.editors["size"].field
+        self.assertEqual(field.value, 80.0)
+
+
+class IdleTest(WindowTest):
+    """Frames that nobody waits for are begun only when the window has nothing else to do."""
+
+    def request(self, frame: int, awaited: bool) -> FrameRequest:
+        key = FrameKey(1, self.session.composition_id, frame, 0.1)
+        return FrameRequest(self.session.project, key, awaited=awaited)
+
+    def test_an_awaited_frame_is_made_at_once_and_one_ahead_is_not(self) -> None:
+        store = FrameStore()
+        maker = FrameMaker(store)
+        try:
+            ahead = self.request(3, awaited=False)
+            maker.want([ahead])
+            time.sleep(0.3)  # The window's thread answers nothing meanwhile.
+            self.assertFalse(store.holds(ahead.key))
+            awaited = self.request(4, awaited=True)
+            maker.want([awaited])
+            ends = time.perf_counter() + 5
+            while not store.holds(awaited.key) and time.perf_counter() < ends:
+                time.sleep(0.01)
+            self.assertTrue(store.holds(awaited.key))
+            maker.want([ahead])
+            self.until(lambda: store.holds(ahead.key), 5)
+        finally:
+            maker.stop()
+
+    def test_a_busy_window_keeps_them_waiting(self) -> None:
+        store = FrameStore()
+        maker = FrameMaker(store)
+        try:
+            wanted = [self.request(frame, awaited=False) for frame in range(6)]
+            maker.want(wanted)
+            for _ in range(20):  # Always something to do: posted events come before a timer of no length.
+                self.app.sendPostedEvents(None, QEvent.Type.MetaCall.value)
+                time.sleep(0.005)
+            self.assertEqual(sum(store.holds(request.key) for request in wanted), 0)
+            self.until(lambda: all(store.holds(request.key) for request in wanted), 10)
+        finally:
+            maker.stop()
+
+    def test_what_is_chosen_comes_before_frames_ahead(self) -> None:
+        self.picture()
+        self.session.edit_layers("Turn", lambda layer: layer.with_values(rotation=5.0), ["square"])
+        self.until(lambda: self.window.player.picture() is not None)
+        made = len(self.window.player.ready_frames())
+        self.session.select(["words"])
+        QTest.qWait(100)
+        self.assertLessEqual(len(self.window.player.ready_frames()), made + 2)
+        self.until(lambda: len(self.window.player.ready_frames()) >= 40, 20)
+
+    def test_ready_frames_are_told_as_runs(self) -> None:
+        self.picture()
+        player = self.window.player
+        self.until(lambda: len(player.ready_frames()) == 50, 20)
+        self.assertEqual(player.ready_runs(), [(0, 50)])
+        player.ready_frames = lambda: {1, 2, 3, 7, 9, 10}  # type: ignore[method-assign]
+        self.assertEqual(player.ready_runs(), [(1, 4), (7, 8), (9, 11)])
