@@ -63,27 +63,28 @@ def other_values(kind: EffectKind) -> dict[str, Any]:
     values = {p.name: p.default for p in kind.parameters}
     for parameter in kind.own_parameters:
         if parameter.kind is Kind.NUMBER and parameter.default == 100.0:
-            values[parameter.name] = 140.0
+            values[parameter.name] = 140.0 if parameter.maximum >= 140 else 70.0
         elif parameter.kind is Kind.LAYER:
             values[parameter.name] = "map"
     if "across" in values:
         values |= {"across": 7.0, "down": 5.0}
-    if "size" in values:
+    if "size" in values and "spread" in values:
         values |= {"size": 5.0, "spread": 3.0}
-    return values
+    return values | _OTHER.get(kind.name, {})
 
 
 def step_of(kind: EffectKind, values: Mapping[str, Any], scale: float = 1.0, seed: int = 8) -> Step:
     inputs = {name: Picture(blob(seed=seed)) for name in kind.inputs}
-    return Step(kind, values, (scale, scale), inputs)
+    return Step(kind, values, (scale, scale), inputs, box=(0.0, 0.0, 90.0, 70.0))
 
 
 def result(kind: EffectKind, pixels: np.ndarray, step: Step, region: tuple[int, int, int, int]) -> np.ndarray:
     """Return an effect's picture, or what a finish lays behind, over a region."""
-    source = Picture(pixels).picture(grown(region, step.reads()))
-    assert source is not None
+    source = Picture(pixels).picture(step.needs(region))
+    if source is None:
+        return np.zeros((region[3] - region[1], region[2] - region[0], 4), dtype=np.float32)
     made = step.run(source, region)
-    picture = made.behind if isinstance(made, Finish) else made
+    picture = (made.behind or made.front) if isinstance(made, Finish) else made
     assert picture is not None
     return picture.spread_over(region).data
 
@@ -130,7 +131,8 @@ class ContractTest(unittest.TestCase):
             self.assertLess(float(np.abs(mean - half).mean()), 0.01, kind.name)
 
     def _scaled(self, kind: EffectKind, values: dict[str, Any], scale: float, pixels: np.ndarray) -> Step:
-        return Step(kind, values, (scale, scale), {name: Picture(pixels[::-1].copy()) for name in kind.inputs})
+        inputs = {name: Picture(pixels[::-1].copy()) for name in kind.inputs}
+        return Step(kind, values, (scale, scale), inputs, box=(0.0, 0.0, 180.0, 140.0))
 
     def test_inputs_stay_as_they_are(self) -> None:
         for kind, values in self.each():
@@ -160,12 +162,20 @@ class ContractTest(unittest.TestCase):
             case Kind.CHOICE:
                 return next(choice for choice in parameter.choices if choice != value)
             case Kind.COLOUR:
-                return (value[0] / 2, *value[1:])
+                return ((value[0] + 0.3) % 1.0, *value[1:])
+            case Kind.PAIR:
+                return (value[0] + 1, value[1])
+            case Kind.SWITCH:
+                return not value
+            case Kind.STOPS:
+                return value[:-1]
         raise AssertionError(parameter.kind)
 
     def test_neutral_values_change_nothing_and_cost_nothing(self) -> None:
         for kind, values in self.each():
-            neutral = {**values, **_NEUTRAL.get(kind.name, {})}
+            if kind.name in _NEVER_NEUTRAL:
+                continue
+            neutral = {**values, **_NEUTRAL[kind.name]}
             self.assertTrue(kind.neutral(neutral), kind.name)
             self.assertFalse(kind.neutral(values), kind.name)
             off = self._drawn(kind, {**values, "on": False})
@@ -191,7 +201,42 @@ class ContractTest(unittest.TestCase):
 
 _NEUTRAL: dict[str, dict[str, Any]] = {
     "gaussian-blur": {"across": 0.0, "down": 0.0}, "displace": {"map": ""}, "halo": {"strength": 0.0},
-    "grade": {"saturation": 100.0, "brightness": 100.0, "contrast": 100.0},
+    "grade": {"saturation": 100.0, "brightness": 100.0, "contrast": 100.0}, "exposure": {"stops": 0.0},
+    "levels": {"in_black": 0.0, "in_white": 100.0, "gamma": 1.0, "out_black": 0.0, "out_white": 100.0},
+    "hue": {"hue": 720.0, "saturation": 100.0, "lightness": 0.0}, "temperature": {"warmth": 0.0, "tint": 0.0},
+    "invert": {"amount": 0.0}, "tint": {"amount": 0.0}, "two-tone-map": {"amount": 0.0},
+    "three-tone-map": {"amount": 0.0}, "gradient-map": {"amount": 0.0}, "vignette": {"amount": 0.0},
+    "replace-colour": {"new": (1.0, 0.0, 0.0, 1.0), "old": (1.0, 0.0, 0.0, 1.0)},
+    "directional-blur": {"length": 0.0}, "spin-blur": {"angle": 0.0}, "zoom-blur": {"first": 100.0, "last": 100.0},
+    "sharpen": {"amount": 0.0}, "bloom": {"strength": 0.0}, "churn": {"strength": 0.0}, "wave": {"height": 0.0},
+    "twirl": {"angle": 0.0}, "bulge": {"amount": 0.0}, "ripple": {"height": 0.0}, "bend": {"angle": 0.0},
+    "taper": {"first": 100.0, "last": 100.0}, "channel-split": {"red": (0.0, 0.0), "blue": (0.0, 0.0)},
+    "strips": {"shift": 0.0}, "grain": {"amount": 0.0}, "checker-dissolve": {"gone": 0.0},
+    "wipe": {"shown": 100.0, "inverted": False}, "drop-shadow": {"colour": (0.0, 0.0, 0.0, 0.0)},
+    "outline": {"width": 0.0}, "inner-halo": {"strength": 0.0}, "inset-shadow": {"colour": (0.0, 0.0, 0.0, 0.0)},
+    "long-shadow": {"length": 0.0},
+}  # fmt: skip
+_NEVER_NEUTRAL = {"posterise", "threshold", "round", "pixelate", "tile", "mirror-wheel"}
+
+#: Values that suit pictures of some 90 by 70 pixels.
+_OTHER: dict[str, dict[str, Any]] = {
+    "levels": {"in_black": 10.0, "gamma": 1.4, "out_white": 90.0, "in_white": 95.0},
+    "hue": {"hue": 70.0, "lightness": -20.0}, "invert": {"amount": 80.0}, "tint": {"amount": 70.0},
+    "two-tone-map": {"amount": 80.0}, "three-tone-map": {"amount": 80.0}, "gradient-map": {"amount": 80.0},
+    "replace-colour": {"old": (0.5, 0.5, 0.5, 1.0)}, "directional-blur": {"length": 9.0, "angle": 30.0},
+    "spin-blur": {"angle": 15.0}, "zoom-blur": {"first": 85.0, "last": 118.0}, "sharpen": {"radius": 1.5},
+    "bloom": {"threshold": 30.0, "radius": 5.0, "octaves": 2.0},
+    "churn": {"strength": 6.0, "grain": 30.0, "drift": (3.0, 1.0), "evolution": 20.0},
+    "wave": {"height": 4.0, "length": 30.0, "direction": 20.0, "phase": 10.0, "pinned": "left and right"},
+    "twirl": {"radius": 20.0, "angle": 80.0}, "bulge": {"radius": 22.0, "amount": 50.0},
+    "ripple": {"height": 3.0, "length": 14.0, "radius": 50.0}, "pixelate": {"size": 7.5},
+    "channel-split": {"red": (-3.5, 1.0), "blue": (2.0, 0.0)}, "strips": {"size": 9.0, "shift": 6.0},
+    "grain": {"amount": 20.0, "size": 4.0}, "checker-dissolve": {"size": 8.0, "gone": 40.0},
+    "wipe": {"softness": 20.0, "grain": 20.0}, "tile": {"size": 45.0, "offset": (20.0, 10.0), "angle": 10.0},
+    "drop-shadow": {"distance": 6.0, "size": 3.0, "spread": 2.0, "colour": (0.0, 0.0, 0.5, 0.8)},
+    "outline": {"width": 4.0, "gap": 1.0, "colour": (0.2, 1.0, 0.4, 1.0)},
+    "inner-halo": {"size": 3.0, "strength": 90.0}, "inset-shadow": {"distance": 4.0, "size": 3.0},
+    "long-shadow": {"length": 12.0}, "vignette": {"amount": 80.0, "size": 40.0},
 }  # fmt: skip
 
 

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-import cv2
 import numpy as np
 
 from spiralis.core.effects.job import EffectJob, Margins, even
+from spiralis.core.effects.remapping import sampled
 from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.raster import Raster
@@ -66,21 +66,6 @@ def _run(job: EffectJob) -> Raster:
     out = np.empty((height, width, 4), dtype=np.float32)
     sampled(read.as_float, x, y, out)
     return Raster(out, job.source.space, (left, top))
-
-
-def sampled(pixels: np.ndarray, x: np.ndarray, y: np.ndarray, out: np.ndarray) -> None:
-    """Sample premultiplied float32 (h, w, 4) pixels bilinearly at float32 (n, m) places into ``out`` (n, m, 4).
-
-    A whole number is the centre of a pixel; outside all is clear. OpenCV's own maps round places to 1/32 of a pixel,
-    so its integer parts are given apart from exact weights.
-    """
-    columns, rows = np.floor(x), np.floor(y)
-    fx, fy = (x - columns)[..., None], (y - rows)[..., None]
-    out[:] = 0
-    for dx, dy, weight in ((0, 0, (1 - fx) * (1 - fy)), (1, 0, fx * (1 - fy)), (0, 1, (1 - fx) * fy), (1, 1, fx * fy)):
-        part = cv2.remap(pixels, columns + np.float32(dx), rows + np.float32(dy), cv2.INTER_NEAREST,
-                         borderMode=cv2.BORDER_CONSTANT, borderValue=(0, 0, 0, 0))  # fmt: skip
-        out += part * weight
 
 
 def _neutral(values: Mapping[str, Value]) -> bool:

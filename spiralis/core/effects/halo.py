@@ -5,9 +5,9 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 
-import cv2
 import numpy as np
 
+from spiralis.core.effects.edges import in_colour, widened
 from spiralis.core.effects.job import EffectJob, Finish, Margins, even
 from spiralis.core.model.blocks import FINISH, EffectKind, register_effect
 from spiralis.core.model.kinds import BLEND_MODES
@@ -35,25 +35,7 @@ def _run(job: EffectJob) -> Finish:
     glow = widened(alpha, values["spread"] * (sx + sy) / 2)
     glow = softened(glow, values["size"] * sx, values["size"] * sy, read.corner, repeat=False)
     glow = np.clip(glow * np.float32(values["strength"] / 100), 0, 1)
-    r, g, b, a = values["colour"]
-    colour = np.array([r * a, g * a, b * a, a], dtype=np.float32)
-    return Finish(behind=job.result(glow[..., None] * colour, read.corner), blend=values["blend"])
-
-
-def widened(alpha: np.ndarray, radius: float) -> np.ndarray:
-    """Return float32 (h, w) alpha with its edge moved out by a radius in pixels, antialiased, by exact distances.
-
-    What is half covered counts as the edge (Felzenszwalb and Huttenlocher, *Distance Transforms of Sampled
-    Functions*, 2012; OpenCV's precise mode).
-    """
-    if radius <= 0 or not alpha.any():
-        return alpha
-    outside = np.ascontiguousarray(alpha < 0.5).astype(np.uint8)
-    if outside.all():
-        return alpha
-    distance = cv2.distanceTransform(outside, cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
-    # From the middle of the nearest covered pixel to its edge it is half a pixel.
-    return np.maximum(alpha, np.clip(np.float32(radius + 0.5) - (distance - np.float32(0.5)), 0, 1)).astype(np.float32)
+    return Finish(behind=job.result(in_colour(glow, values["colour"]), read.corner), blend=values["blend"])
 
 
 register_effect(

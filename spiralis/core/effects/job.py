@@ -9,10 +9,11 @@ from typing import Any
 import numpy as np
 from attrs import field, frozen
 
-from spiralis.core.geometry import WholeBox
+from spiralis.core.geometry import Box, WholeBox
 from spiralis.core.raster.raster import Raster
 
 Margins = tuple[float, float, float, float]
+_FAR = 1e5
 NO_MARGINS: Margins = (0.0, 0.0, 0.0, 0.0)
 #: ``picture(name, region)`` draws another layer, the value of a layer parameter, in a region of the same grid.
 Input = Callable[[str, WholeBox], Raster | None]
@@ -32,6 +33,8 @@ class EffectJob:
         values: the block's parameters by their own names.
         scale: grid pixels a unit of the layer, across and down.
         frame: the composition's frame, for effects that vary by themselves.
+        origin: where the layer's origin lies in the grid, in grid pixels.
+        box: the layer's content box in its own units: left, top, right, bottom.
         input: draws other layers in the same grid.
     """
 
@@ -41,6 +44,20 @@ class EffectJob:
     scale: tuple[float, float] = (1.0, 1.0)
     frame: float = 0.0
     input: Input = field(default=_nothing)
+    origin: tuple[float, float] = (0.0, 0.0)
+    box: Box = (0.0, 0.0, 1.0, 1.0)
+
+    def places(self) -> tuple[np.ndarray, np.ndarray]:
+        """Return where the pixels of the region are in the layer's units: float32 x (1, w) and y (h, 1)."""
+        left, top, right, bottom = self.region
+        x = (np.arange(left, right) + 0.5 - self.origin[0]) / self.scale[0]
+        y = (np.arange(top, bottom) + 0.5 - self.origin[1]) / self.scale[1]
+        return x.astype(np.float32)[None, :], y.astype(np.float32)[:, None]
+
+    def point(self, name: str) -> tuple[float, float]:
+        """Return a parameter that is a place in % of the layer's box, in the layer's units."""
+        (across, down), (left, top, right, bottom) = self.values[name], self.box
+        return left + (right - left) * across / 100, top + (bottom - top) * down / 100
 
     def source_over(self, margins: Margins) -> Raster:
         """Return the source over the region and margins around it, cut or padded with clear pixels."""
@@ -70,6 +87,11 @@ def grown(box: WholeBox, margins: Margins) -> WholeBox:
 def even(across: float, down: float) -> Margins:
     """Return margins that are alike on both sides."""
     return across, down, across, down
+
+
+def anywhere(values: Mapping[str, Any], scale: tuple[float, float]) -> Margins:
+    """Return margins as large as any picture: for effects whose result may lie anywhere."""
+    return _FAR, _FAR, _FAR, _FAR
 
 
 def nothing_around(values: Mapping[str, Any], scale: tuple[float, float]) -> Margins:

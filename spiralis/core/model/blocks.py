@@ -34,7 +34,9 @@ class EffectKind:
     pixels a unit, across and down. ``run(job)`` gives the picture (see ``effects/job.py``). Where each pixel depends
     on itself alone, ``pointwise(values)`` may give the colour step instead (see ``effects/colour_steps.py``).
     A finish gives what lies behind and in front of its content instead of changing it. ``neutral(values)`` tells
-    whether it changes nothing. Where its picture depends on time also without keys, ``varies`` is true.
+    whether it changes nothing. Where its picture depends on time also without keys, ``varies`` is true; where it
+    depends on where the layer lies in the grid, as with a centre or a pattern, ``placed`` is. One that takes its pixels
+    from anywhere in the layer is ``whole``.
     """
 
     name: str
@@ -49,6 +51,8 @@ class EffectKind:
     neutral: Callable[..., bool]
     pointwise: Callable[..., Any] | None = None
     varies: bool = False
+    placed: bool = False
+    whole: bool = False
 
     @cached_property
     def parameters(self) -> tuple[Parameter, ...]:

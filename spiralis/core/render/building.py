@@ -141,8 +141,8 @@ class Builder:
         mattes, crop = self._mattes(layer, masks), self._crop(layer)
         if mattes or crop is not None:
             node = Covered(node, mattes, crop)
-        scale = (self.to_grid @ self.at.matrix(layer)).stretch()
-        effects, finishes = self._steps(acting, EFFECT, scale), self._steps(acting, FINISH, scale)
+        place = self.to_grid @ self.at.matrix(layer), self.at.box(layer)
+        effects, finishes = self._steps(acting, EFFECT, *place), self._steps(acting, FINISH, *place)
         if effects:
             node = Effected(node, effects)
         content = self.at.values(layer)["content_opacity"] / 100
@@ -158,13 +158,15 @@ class Builder:
                 made.append((kind, values))
         return made
 
-    def _steps(self, acting: Sequence[Acting], role: str, scale: tuple[float, float]) -> list[Step]:
-        """Return the effects or the finishes among them, for a grid with that many px to a layer's unit."""
+    def _steps(self, acting: Sequence[Acting], role: str, matrix: Affine, box: Box) -> list[Step]:
+        """Return the effects or the finishes among them, for a grid to which ``matrix`` maps the layer's units and
+        its content box; it is upright."""
         made = []
         for kind, values in acting:
             if kind.role == role:
                 inputs = {name: node for name in kind.inputs if (node := self._input(values[name])) is not None}
-                made.append(Step(kind, values, scale, inputs, self.at.frame))
+                origin = (round(matrix.e, 6), round(matrix.f, 6))
+                made.append(Step(kind, values, matrix.stretch(), inputs, self.at.frame, origin, box))
         return made
 
     def _input(self, layer_id: str) -> Node | None:
@@ -290,11 +292,13 @@ class Builder:
 
     def _changing(self, layer: Layer, opacity: float) -> Item | None:
         values, beneath = self.at.values(layer), layer_kind(layer.kind).beneath
+        frame = (0.0, 0.0, float(self.piece.width), float(self.piece.height))
+        origin = (round(self.to_grid.e, 6), round(self.to_grid.f, 6))
         scale = self.to_grid.stretch()
         own = beneath(values) if beneath is not None else ()
-        steps = [Step(effect_kind(name), numbers, scale, {}, self.at.frame) for name, numbers in own]
+        steps = [Step(effect_kind(name), numbers, scale, {}, self.at.frame, origin, frame) for name, numbers in own]
         steps = [step for step in steps if not step.kind.neutral(step.values)]
-        steps += [_repeating(step) for step in self._steps(self._acting(layer), EFFECT, scale)]
+        steps += [_repeating(step) for step in self._steps(self._acting(layer), EFFECT, self.to_grid, frame)]
         if not steps:
             return None
         crop = self._crop(layer)

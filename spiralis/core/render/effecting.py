@@ -12,7 +12,7 @@ from attrs import frozen
 from spiralis.core.compositing.blend import mode_number
 from spiralis.core.effects.colour_steps import coloured
 from spiralis.core.effects.job import EffectJob, Finish, Margins, grown
-from spiralis.core.geometry import WholeBox
+from spiralis.core.geometry import Box, WholeBox, rounded_out
 from spiralis.core.model.blocks import EffectKind
 from spiralis.core.raster.raster import Raster
 from spiralis.core.render.nodes import PICTURES, Key, Node, emit_picture, region_of
@@ -28,13 +28,17 @@ class Step:
     scale: tuple[float, float]
     inputs: Mapping[str, Node] = {}
     frame: float = 0.0
+    origin: tuple[float, float] = (0.0, 0.0)
+    box: Box = (0.0, 0.0, 1.0, 1.0)
 
     @property
     def key(self) -> Hashable:
         """What its result depends on beside its source."""
         numbers = tuple(self.values[p.name] for p in self.kind.own_parameters if p.name not in self.kind.inputs)
         read = tuple((name, node.key) for name, node in self.inputs.items())
-        return self.kind.name, numbers, self.scale, read, self.frame if self.kind.varies else None
+        time = self.frame if self.kind.varies else None
+        place = (self.origin, self.box) if self.kind.placed or self.kind.whole else None
+        return self.kind.name, numbers, self.scale, read, time, place
 
     @property
     def pointwise(self) -> Callable[..., Any] | None:
@@ -53,6 +57,13 @@ class Step:
         """Return how much larger than its source its result may be, in grid pixels."""
         return self.kind.grows(self.values, self.scale)
 
+    def needs(self, region: WholeBox) -> WholeBox:
+        """Return the region of its source that it reads for one of its result."""
+        if not self.kind.whole:
+            return grown(region, self.reads())
+        (sx, sy), (x, y), (left, top, right, bottom) = self.scale, self.origin, self.box
+        return rounded_out((x + left * sx, y + top * sy, x + right * sx, y + bottom * sy), 1.0)
+
     def run(self, source: Raster, region: WholeBox) -> Any:
         """Return its result over a region."""
 
@@ -60,7 +71,9 @@ class Step:
             node = self.inputs.get(name)
             return node.picture(wanted) if node is not None else None
 
-        return self.kind.run(EffectJob(source, region, self.values, self.scale, self.frame, read))
+        return self.kind.run(
+            EffectJob(source, region, self.values, self.scale, self.frame, read, self.origin, self.box)
+        )
 
 
 def steps_key(steps: Sequence[Step]) -> Hashable:
@@ -68,12 +81,12 @@ def steps_key(steps: Sequence[Step]) -> Hashable:
     return tuple(step.key for step in steps)
 
 
-def total_reads(steps: Sequence[Step]) -> Margins:
-    """Return how far around a pixel steps look, one after another."""
-    total = [0.0, 0.0, 0.0, 0.0]
-    for step in steps:
-        total = [a + b for a, b in zip(total, step.reads(), strict=True)]
-    return total[0], total[1], total[2], total[3]
+def needed(steps: Sequence[Step], region: WholeBox) -> list[WholeBox]:
+    """Return the regions that steps, one after another, need of what comes before each, and at last ``region``."""
+    regions = [region]
+    for step in reversed(steps):
+        regions.append(step.needs(regions[-1]))
+    return regions[::-1]
 
 
 def run_steps(source: Raster, steps: Sequence[Step], region: WholeBox) -> Raster:
@@ -81,10 +94,7 @@ def run_steps(source: Raster, steps: Sequence[Step], region: WholeBox) -> Raster
 
     ``source`` covers as much around the region as the steps read.
     """
-    regions = [region]
-    for step in reversed(steps):
-        regions.append(grown(regions[-1], step.reads()))
-    regions.reverse()
+    regions = needed(steps, region)
     picture = source.cut(regions[0])
     if picture is None:
         return source.spread_over(region)
@@ -117,8 +127,7 @@ class Effected(Node):
         emit_picture(table, self.picture(region_of(table)), mode, opacity)
 
     def drawn_in(self, region: WholeBox) -> Raster | None:
-        wanted = grown(region, total_reads(self.steps))
-        source = self.inner.picture(wanted)
+        source = self.inner.picture(needed(self.steps, region)[0])
         if source is None:
             return None
         # No more than what the source can have become: it grows step by step.

@@ -10,12 +10,11 @@ from attrs import frozen
 
 from spiralis.core.cache import CacheSection
 from spiralis.core.colour import Colour
-from spiralis.core.effects.job import Margins, grown
-from spiralis.core.geometry import Affine, Box, WholeBox, box_of, intersect, rounded_out
+from spiralis.core.geometry import Affine, Box, WholeBox, box_around, box_of, intersect, rounded_out
 from spiralis.core.raster.raster import Raster
 from spiralis.core.raster.vectors import cut_to_quad
 from spiralis.core.render.covers import Crop, Matting, coverage
-from spiralis.core.render.effecting import Step, run_steps, steps_key, total_reads
+from spiralis.core.render.effecting import Step, needed, run_steps, steps_key
 from spiralis.core.render.nodes import (
     PICTURES,
     Item,
@@ -101,8 +100,8 @@ def beneath(
 ) -> Raster | None:
     """Return a picture of items, changed by an effect layer above them, within a region."""
     frame = rounded_out(whole)
-    reads = total_reads(change.steps)
-    wide = grown(region, reads)
+    read = needed(change.steps, region)[0]
+    wide = rounded_out(box_around([box_of(region), box_of(read)]))
     area = (max(wide[0], frame[0]), max(wide[1], frame[1]), min(wide[2], frame[2]), min(wide[3], frame[3]))
     inner = (max(region[0], frame[0]), max(region[1], frame[1]), min(region[2], frame[2]), min(region[3], frame[3]))
     if inner[2] <= inner[0] or inner[3] <= inner[1]:
@@ -111,7 +110,7 @@ def beneath(
     table.ground = ground
     kept = add_items(table, items, ground, whole)
     before = drawn(table, area, None if kept else table.ground)
-    source = _edges_repeated(before, area, wide, reads)
+    source = _edges_repeated(before, area, wide)
     after = run_steps(Raster(source, corner=wide[:2]), change.steps, inner).data
     x, y = inner[0] - area[0], inner[1] - area[1]
     was = before[y : y + inner[3] - inner[1], x : x + inner[2] - inner[0]]
@@ -119,7 +118,7 @@ def beneath(
     return Raster(np.ascontiguousarray(mixed, dtype=np.float32), corner=inner[:2])
 
 
-def _edges_repeated(pixels: np.ndarray, area: WholeBox, wide: WholeBox, reads: Margins) -> np.ndarray:
+def _edges_repeated(pixels: np.ndarray, area: WholeBox, wide: WholeBox) -> np.ndarray:
     """Return pixels of an area over a wider box, the edges going on outside."""
     if area == wide:
         return pixels

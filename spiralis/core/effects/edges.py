@@ -1,0 +1,73 @@
+"""Outlines of alpha: moved outwards, inwards or sideways, as finishes need it."""
+
+from __future__ import annotations
+
+import math
+
+import cv2
+import numpy as np
+
+from spiralis.core.effects.job import Margins
+from spiralis.core.raster.blurring import reach
+
+
+def widened(alpha: np.ndarray, radius: float) -> np.ndarray:
+    """Return float32 (h, w) alpha with its edge moved out by a radius in pixels, antialiased, by exact distances.
+
+    What is half covered counts as the edge (Felzenszwalb and Huttenlocher, *Distance Transforms of Sampled
+    Functions*, 2012; OpenCV's precise mode).
+    """
+    if radius <= 0 or not alpha.any():
+        return alpha
+    outside = np.ascontiguousarray(alpha < 0.5).astype(np.uint8)
+    if outside.all():
+        return alpha
+    distance = cv2.distanceTransform(outside, cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
+    # From the middle of the nearest covered pixel to its edge it is half a pixel.
+    return np.maximum(alpha, np.clip(np.float32(radius + 0.5) - (distance - np.float32(0.5)), 0, 1)).astype(np.float32)
+
+
+def narrowed(alpha: np.ndarray, radius: float) -> np.ndarray:
+    """Return alpha with its edge moved in by a radius in pixels; the same of what is not covered, widened."""
+    return np.asarray(1 - widened(np.ascontiguousarray(1 - alpha), radius), dtype=np.float32)
+
+
+def shifted(alpha: np.ndarray, dx: float, dy: float) -> np.ndarray:
+    """Return float32 (h, w) alpha moved by a way in pixels, sampled bilinearly; clear comes in at the edges."""
+    x, y = math.floor(dx), math.floor(dy)
+    fx, fy = np.float32(dx - x), np.float32(dy - y)
+    out = np.zeros_like(alpha)
+    for px, py, weight in ((0, 0, (1 - fx) * (1 - fy)), (1, 0, fx * (1 - fy)), (0, 1, (1 - fx) * fy), (1, 1, fx * fy)):
+        if weight:
+            _add_moved(out, alpha, x + px, y + py, np.float32(weight))
+    return out
+
+
+def _add_moved(out: np.ndarray, alpha: np.ndarray, x: int, y: int, weight: np.float32) -> None:
+    height, width = alpha.shape
+    if abs(x) < width and abs(y) < height:
+        out[max(y, 0) : height + min(y, 0), max(x, 0) : width + min(x, 0)] += (
+            weight * alpha[max(-y, 0) : height + min(-y, 0), max(-x, 0) : width + min(-x, 0)]
+        )
+
+
+def way(angle: float, distance: float) -> tuple[float, float]:
+    """Return across and down of a distance at an angle in degrees, 0 to the right, 90 down."""
+    return distance * math.cos(math.radians(angle)), distance * math.sin(math.radians(angle))
+
+
+def in_colour(cover: np.ndarray, colour: tuple[float, float, float, float]) -> np.ndarray:
+    """Return float32 (h, w, 4) premultiplied pixels of one colour, as far as a cover says."""
+    r, g, b, a = colour
+    return np.asarray(cover[..., None] * np.array([r * a, g * a, b * a, a], dtype=np.float32))
+
+
+def around(size: float, spread: float, dx: float, dy: float, scale: tuple[float, float]) -> Margins:
+    """Return how far a softened, widened and moved alpha lies about its source, in grid pixels.
+
+    Both sides alike: what it reads lies opposite to where it grows.
+    """
+    across, down = (
+        reach(size * s) + math.ceil(spread * max(scale) + abs(d) * s + 2) for s, d in zip(scale, (dx, dy), strict=True)
+    )
+    return across, down, across, down

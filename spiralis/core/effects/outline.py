@@ -1,0 +1,59 @@
+"""Outline: a line around what the layer shows, outside, over or inside of its edge."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+
+import numpy as np
+
+from spiralis.core.effects.edges import in_colour, narrowed, widened
+from spiralis.core.effects.job import EffectJob, Finish, Margins, even
+from spiralis.core.model.blocks import FINISH, EffectKind, register_effect
+from spiralis.core.model.kinds import BLEND_MODES
+from spiralis.core.model.parameter import Kind, Parameter, Value
+
+PARAMETERS = (
+    Parameter("colour", "Colour", Kind.COLOUR, (1.0, 1.0, 1.0, 1.0), "The colour of the line"),
+    Parameter("width", "Width", Kind.NUMBER, 6.0, "How wide it is", "px", 0, 400),
+    Parameter("place", "Place", Kind.CHOICE, "outside", "Where it lies to the edge",
+              choices=("outside", "centre", "inside")),
+    Parameter("gap", "Gap", Kind.NUMBER, 0.0, "How far off the edge it begins", "px", 0, 400),
+    Parameter("blend", "Blend", Kind.CHOICE, "normal", "How it mixes with what lies beneath", choices=BLEND_MODES),
+)  # fmt: skip
+
+
+def _reads(values: Mapping[str, Value], scale: tuple[float, float]) -> Margins:
+    far = math.ceil((values["width"] + values["gap"]) * max(scale) + 2)
+    return even(far, far)
+
+
+def _run(job: EffectJob) -> Finish:
+    values = job.values
+    read = job.source_over(_reads(values, job.scale))
+    size = (job.scale[0] + job.scale[1]) / 2
+    alpha = np.ascontiguousarray(np.clip(read.as_float[..., 3], 0, 1))
+    width, gap = values["width"] * size, values["gap"] * size
+    behind: np.ndarray | None = None
+    front: np.ndarray | None = None
+    match values["place"]:
+        case "outside":
+            # Beneath the content as well where there is no gap, so that no seam shows between the two.
+            behind = widened(alpha, gap + width) - (widened(alpha, gap) if gap > 0 else 0)
+        case "inside":
+            front = narrowed(alpha, gap) - narrowed(alpha, gap + width)
+        case _:
+            front = widened(alpha, width / 2) - narrowed(alpha, width / 2)
+    made = [
+        None if cover is None else job.result(in_colour(np.clip(cover, 0, 1), values["colour"]), read.corner)
+        for cover in (behind, front)
+    ]
+    return Finish(made[0], made[1], values["blend"])
+
+
+register_effect(
+    EffectKind(
+        "outline", "Outline", "A line around what the layer shows", "Finish", FINISH, PARAMETERS, _run, _reads, _reads,
+        neutral=lambda values: values["width"] == 0 or values["colour"][3] == 0,
+    )
+)  # fmt: skip

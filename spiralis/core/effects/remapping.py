@@ -1,0 +1,64 @@
+"""Effects that take each pixel from elsewhere in the layer: places, edges, sampling."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+
+from spiralis.core.effects.job import EffectJob
+from spiralis.core.model.parameter import Kind, Parameter
+from spiralis.core.raster.raster import Raster
+
+EDGE = Parameter(
+    "edge", "Beyond the edge", Kind.CHOICE, "clear",
+    "What lies outside of the layer: nothing, its edge repeated, or the layer mirrored",
+    choices=("clear", "repeat", "mirror"),
+)  # fmt: skip
+CENTRE = Parameter(
+    "centre", "Centre", Kind.PAIR, (50.0, 50.0), "Where the middle is, across and down the layer", "%", -400, 500
+)
+
+
+def remapped(job: EffectJob, x: np.ndarray, y: np.ndarray, edge: str = "clear") -> Raster:
+    """Return the region where each pixel shows what the layer shows at (x, y), float arrays in its own units."""
+    (sx, sy), (ox, oy) = job.scale, job.origin
+    left, top, right, bottom = job.box
+    u, v = _within(x, left, right, edge) * sx + ox, _within(y, top, bottom, edge) * sy + oy
+    if edge != "clear":
+        # The last half pixel at an edge would mix with nothing.
+        u = _held(u, left * sx + ox, right * sx + ox)
+        v = _held(v, top * sy + oy, bottom * sy + oy)
+    width, height = job.region[2] - job.region[0], job.region[3] - job.region[1]
+    u = np.broadcast_to(u - job.source.corner[0] - 0.5, (height, width)).astype(np.float32)
+    v = np.broadcast_to(v - job.source.corner[1] - 0.5, (height, width)).astype(np.float32)
+    out = np.empty((height, width, 4), dtype=np.float32)
+    sampled(job.source.as_float, u, v, out)
+    return Raster(out, job.source.space, job.region[:2])
+
+
+def _within(place: np.ndarray, low: float, high: float, edge: str) -> np.ndarray:
+    size = max(high - low, 1e-6)
+    if edge == "mirror":
+        part = np.mod(place - low, 2 * size)
+        return low + np.minimum(part, 2 * size - part)
+    return np.clip(place, low, high) if edge == "repeat" else place
+
+
+def _held(place: np.ndarray, low: float, high: float) -> np.ndarray:
+    low, high = np.floor(low + 1e-3) + 0.5, np.ceil(high - 1e-3) - 0.5
+    return np.clip(place, low, max(low, high))
+
+
+def sampled(pixels: np.ndarray, x: np.ndarray, y: np.ndarray, out: np.ndarray) -> None:
+    """Sample premultiplied float32 (h, w, 4) pixels bilinearly at float32 (n, m) places into ``out`` (n, m, 4).
+
+    A whole number is the centre of a pixel; outside all is clear. OpenCV's own maps round places to 1/32 of a pixel,
+    so its integer parts are given apart from exact weights.
+    """
+    columns, rows = np.floor(x), np.floor(y)
+    fx, fy = (x - columns)[..., None], (y - rows)[..., None]
+    out[:] = 0
+    for dx, dy, weight in ((0, 0, (1 - fx) * (1 - fy)), (1, 0, fx * (1 - fy)), (0, 1, (1 - fx) * fy), (1, 1, fx * fy)):
+        part = cv2.remap(pixels, columns + np.float32(dx), rows + np.float32(dy), cv2.INTER_NEAREST,
+                         borderMode=cv2.BORDER_CONSTANT, borderValue=(0, 0, 0, 0))  # fmt: skip
+        out += part * weight

@@ -1,0 +1,48 @@
+"""Effects that send colours through tables: what turns curves into tables, and runs them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+
+from spiralis.core.compositing.kernels.curves import curve_pixels, tone_pixels
+from spiralis.core.effects.job import EffectJob
+from spiralis.core.raster.raster import Raster
+
+_ITEMS = 4096
+
+
+def steps() -> np.ndarray:
+    """Return the values, 0 to 1, for which a table has items."""
+    return np.linspace(0.0, 1.0, _ITEMS + 1)
+
+
+def through_curves(job: EffectJob, *curves: Callable[[np.ndarray], np.ndarray]) -> Raster:
+    """Return the picture with its straight red, green and blue through three curves, or all through one.
+
+    A curve takes float64 values of 0 to 1 and gives what they become.
+    """
+    three = curves if len(curves) == 3 else curves * 3
+    tables = np.concatenate([np.asarray(curve(steps()), dtype=np.float32) for curve in three])
+    return _run(job, curve_pixels, tables)
+
+
+def by_brightness(job: EffectJob, colours: np.ndarray) -> Raster:
+    """Return the picture with its colours by brightness: ``colours`` (n, 4) straight, from black to white."""
+    return _run(job, tone_pixels, np.ascontiguousarray(np.asarray(colours, dtype=np.float32).T).reshape(-1))
+
+
+def _run(job: EffectJob, kernel: Callable[..., None], tables: np.ndarray) -> Raster:
+    pixels = np.ascontiguousarray(job.source.as_float)
+    out = np.empty_like(pixels)
+    kernel(pixels.reshape(-1), tables, out.reshape(-1))
+    return Raster(out, job.source.space, job.source.corner)
+
+
+def mixed(job: EffectJob, changed: Raster, share: float) -> Raster:
+    """Return the source changed as far as a share of 0 to 1."""
+    if share >= 1:
+        return changed
+    own = job.source.as_float
+    return Raster(own + (changed.data - own) * np.float32(share), changed.space, changed.corner)

@@ -1,0 +1,86 @@
+"""Wave: points move to and fro along waves that run across the layer."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+
+import numpy as np
+
+from spiralis.core.effects.job import EffectJob, Margins, even, nothing_around
+from spiralis.core.effects.remapping import EDGE, remapped
+from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
+from spiralis.core.model.parameter import Kind, Parameter, Value
+from spiralis.core.raster.raster import Raster
+
+FORMS = ("sine", "triangle", "square")
+PINNED = ("none", "left", "right", "top", "bottom", "left and right", "top and bottom", "all")
+_SIDES = {"left and right": ("left", "right"), "top and bottom": ("top", "bottom"),
+          "all": ("left", "right", "top", "bottom")}  # fmt: skip
+
+PARAMETERS = (
+    Parameter("height", "Height", Kind.NUMBER, 16.0, "How far points move from their place", "px", 0, 2000),
+    Parameter("length", "Length", Kind.NUMBER, 160.0, "From one crest to the next", "px", 1, 20_000),
+    Parameter("direction", "Direction", Kind.NUMBER, 0.0, "Where the waves run: 0° to the right, 90° down", "°",
+              -36_000, 36_000, period=360.0),
+    Parameter("phase", "Phase", Kind.NUMBER, 0.0, "How far they have run; each 100 % is a whole wave", "%", -1e6, 1e6,
+              period=100.0),
+    Parameter("form", "Form", Kind.CHOICE, "sine", "How a wave rises and falls", choices=FORMS),
+    Parameter("along", "Along", Kind.SWITCH, False, "Points move along the direction, instead of across it"),
+    Parameter("pinned", "Pinned", Kind.CHOICE, "none", "Which edges stay where they are", choices=PINNED),
+    EDGE,
+)  # fmt: skip
+
+
+def _reads(values: Mapping[str, Value], scale: tuple[float, float]) -> Margins:
+    angle = math.radians(values["direction"])
+    across, down = abs(math.sin(angle)), abs(math.cos(angle))
+    if values["along"]:
+        across, down = down, across
+    return even(values["height"] * across * scale[0] + 1, values["height"] * down * scale[1] + 1)
+
+
+def _grows(values: Mapping[str, Value], scale: tuple[float, float]) -> Margins:
+    return _reads(values, scale) if values["edge"] == "clear" else nothing_around(values, scale)
+
+
+def risen(form: str, cycles: np.ndarray) -> np.ndarray:
+    """Return how high a wave of a form is, -1 to 1, after so many cycles; it begins at 0 and rises."""
+    part = np.mod(cycles, 1.0)
+    if form == "sine":
+        return np.sin(2 * np.pi * part)
+    if form == "square":
+        return np.where(part < 0.5, 1.0, -1.0)
+    return 1 - 4 * np.abs(np.mod(part + 0.25, 1.0) - 0.5)
+
+
+def _run(job: EffectJob) -> Raster:
+    values, (x, y) = job.values, job.places()
+    angle = math.radians(values["direction"])
+    cos, sin = math.cos(angle), math.sin(angle)
+    cycles = (x * cos + y * sin) / values["length"] - values["phase"] / 100
+    high = values["height"] * risen(values["form"], cycles) * _pinned(job, x, y)
+    across, down = (cos, sin) if values["along"] else (-sin, cos)
+    return remapped(job, x - high * across, y - high * down, values["edge"])
+
+
+def _pinned(job: EffectJob, x: np.ndarray, y: np.ndarray) -> np.ndarray | float:
+    """Return how freely each place moves: 0 at a pinned edge, 1 at the middle of the layer or the opposite edge."""
+    left, top, right, bottom = job.box
+    pinned = _SIDES.get(job.values["pinned"], (job.values["pinned"],))
+    share: np.ndarray | float = 1.0
+    for axis, (place, low, high) in enumerate(((x, left, right), (y, top, bottom))):
+        names = ("left", "right") if axis == 0 else ("top", "bottom")
+        size = max(high - low, 1e-6) / (2 if all(name in pinned for name in names) else 1)
+        for name, far in zip(names, ((place - low) / size, (high - place) / size), strict=True):
+            if name in pinned:
+                share = share * np.clip(far, 0, 1)
+    return share
+
+
+register_effect(
+    EffectKind(
+        "wave", "Wave", "Bends along waves that run across it", "Bend", EFFECT, PARAMETERS, _run, _grows, _reads,
+        placed=True, neutral=lambda values: values["height"] == 0,
+    )
+)  # fmt: skip

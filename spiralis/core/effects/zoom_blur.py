@@ -1,0 +1,36 @@
+"""Zoom blur: the even mean over scales about a centre."""
+
+from __future__ import annotations
+
+import math
+
+from spiralis.core.effects.averaging import about, averaged, count_for, middles
+from spiralis.core.effects.job import EffectJob, anywhere, nothing_around
+from spiralis.core.effects.remapping import CENTRE
+from spiralis.core.geometry import Affine
+from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
+from spiralis.core.model.parameter import Kind, Parameter
+from spiralis.core.raster.raster import Raster
+
+PARAMETERS = (
+    Parameter("first", "From", Kind.NUMBER, 90.0, "The smallest size that counts", "%", 1, 400),
+    Parameter("last", "To", Kind.NUMBER, 110.0, "The largest size that counts", "%", 1, 400),
+    CENTRE,
+)
+
+
+def _run(job: EffectJob) -> Raster:
+    (cx, cy), (left, top, right, bottom) = job.point("centre"), job.box
+    low, high = sorted((job.values["first"] / 100, job.values["last"] / 100))
+    far = max(math.hypot(x - cx, y - cy) for x in (left, right) for y in (top, bottom))
+    count = count_for((high - low) * far * max(job.scale))
+    return averaged(job, [about(cx, cy, Affine.scaling(1 / s, 1 / s)) for s in middles(low, high, count)])
+
+
+register_effect(
+    EffectKind(
+        "zoom-blur", "Zoom blur", "Softens towards a centre", "Soften", EFFECT, PARAMETERS, _run, anywhere,
+        nothing_around, whole=True,
+        neutral=lambda values: values["first"] == values["last"] == 100,
+    )
+)  # fmt: skip
