@@ -77,7 +77,7 @@ class ColourTest(unittest.TestCase):
         self.assertGreater(float(run("exposure", solid(), stops=2.0).max()), 1.2)
 
     @settings(max_examples=15, deadline=None)
-    @given(st.floats(0, 40), st.floats(55, 100), st.floats(0.4, 3), st.floats(0, 30), st.floats(60, 100))
+    @given(st.floats(0, 40), st.floats(55, 100), st.floats(0.4, 2), st.floats(0, 30), st.floats(60, 100))
     def test_levels(self, low: float, high: float, gamma: float, to_low: float, to_high: float) -> None:
         def wanted(c: np.ndarray) -> np.ndarray:
             share = np.clip((c - low / 100) / ((high - low) / 100), 0, 1)

@@ -6,13 +6,14 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from spiralis.core.compositing.kernels.curves import mean_of_places
+from spiralis.core.compositing.kernels.smear import average
 from spiralis.core.effects.job import EffectJob
+from spiralis.core.effects.remapping import ringed_pixels
 from spiralis.core.geometry import Affine
 from spiralis.core.raster.raster import Raster
 
 #: More moments than that look no smoother.
-MOST = 160
+MOST = 96
 
 
 def count_for(pixels: float) -> int:
@@ -30,16 +31,18 @@ def averaged(job: EffectJob, back: Sequence[Affine]) -> Raster:
     (sx, sy), (ox, oy) = job.scale, job.origin
     to_grid = Affine(sx, 0, 0, sy, ox, oy)
     grid_to = to_grid.inverse() or Affine()
-    left, top = job.source.corner
+    # The picture gets a clear ring, so it begins a pixel further left and up.
+    left, top = job.source.corner[0] - 1, job.source.corner[1] - 1
     places = []
     for matrix in back:
         m = Affine.shift(-left - 0.5, -top - 0.5) @ to_grid @ matrix @ grid_to @ Affine.shift(0.5, 0.5)
         places.append((m.a, m.c, m.e, m.b, m.d, m.f))
-    pixels = np.ascontiguousarray(job.source.as_float)
+    pixels = ringed_pixels(job.source.as_float)
     height, width = pixels.shape[:2]
     x0, y0, x1, y1 = job.region
     out = np.empty((y1 - y0, x1 - x0, 4), dtype=np.float32)
-    mean_of_places(pixels.reshape(-1), width, height, np.array(places), x0, y0, out)
+    weights = np.full(len(places), 1.0 / len(places))
+    average(pixels.reshape(-1), width, height, np.array(places), weights, x0, y0, out)
     return Raster(out, job.source.space, (x0, y0))
 
 

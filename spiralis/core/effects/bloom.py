@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
+import cv2
 import numpy as np
 
-from spiralis.core.effects.colour_steps import LUMA
+from spiralis.core.compositing.kernels.curves import bright_pixels
 from spiralis.core.effects.job import EffectJob, Margins, even
 from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
 from spiralis.core.model.parameter import Kind, Parameter, Value
@@ -30,21 +31,18 @@ def _reads(values: Mapping[str, Value], scale: tuple[float, float]) -> Margins:
 def _run(job: EffectJob) -> Raster:
     values, (sx, sy) = job.values, job.scale
     read = job.source_over(_reads(values, job.scale))
-    pixels, at = read.as_float, values["threshold"] / 100
-    bright = pixels[..., :3] @ LUMA.astype(np.float32)
-    # Colours keep their hue: each pixel's light beyond the threshold, as a share of all of its light.
-    over = np.maximum(bright - np.float32(at) * pixels[..., 3], 0) / np.maximum(bright, 1e-6)
-    source = pixels[..., :3] * over[..., None] * np.array(values["tint"][:3], dtype=np.float32)
-    source = np.dstack([source, source.max(axis=-1)])
+    pixels = np.ascontiguousarray(read.as_float)
+    source = np.empty_like(pixels)
+    tint = np.array(values["tint"][:3], dtype=np.float32)
+    bright_pixels(pixels.reshape(-1), np.float32(values["threshold"] / 100), tint, source.reshape(-1))
     count = round(values["octaves"])
-    glow = np.zeros_like(pixels)
+    share = values["strength"] / 100 * values["tint"][3] / count
+    out = pixels.copy()
     for octave in range(count):
         wide = values["radius"] / 2**octave
-        glow += softened(source, wide * sx, wide * sy, read.corner)
-    glow *= np.float32(values["strength"] / 100 * values["tint"][3] / count)
-    out = pixels + glow
+        cv2.scaleAdd(softened(source, wide * sx, wide * sy, read.corner), share, out, out)
     # Light may pass the alpha; what was clear becomes as solid as its light.
-    out[..., 3] = np.minimum(out[..., 3], 1)
+    np.minimum(out[..., 3], 1, out=out[..., 3])
     return job.result(out, read.corner)
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from spiralis.core.effects.job import EffectJob, nothing_around
-from spiralis.core.effects.strips import _drawn
+from spiralis.core.effects.strips import even_numbers
 from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
 from spiralis.core.model.parameter import Kind, Parameter
 from spiralis.core.raster.raster import Raster
@@ -22,7 +22,7 @@ def _run(job: EffectJob) -> Raster:
     values, (x, y) = job.values, job.places()
     column = np.floor((x - job.box[0]) / values["size"]).astype(np.int64)
     row = np.floor((y - job.box[1]) / values["size"]).astype(np.int64)
-    turn = _drawn(int(values["seed"]), column + 4096 * row, 5)
+    turn = even_numbers(int(values["seed"]), column + 4096 * row, 5)
     soft = max(values["softness"] / 100, 1e-4)
     stays = np.clip((turn * (1 - soft) + soft - values["gone"] / 100 * (1 + 1e-6)) / soft, 0, 1)
     source = job.source_over((0, 0, 0, 0))

@@ -59,10 +59,11 @@ def field(job: EffectJob, grain: float, detail: int, drift: tuple[float, float],
     place = np.array([share, 0.0, 0.0, share, (first_x - 0.5) * share - drift[0] / grain,
                       (first_y - 0.5) * share - drift[1] / grain])  # fmt: skip
     fractal(coarse, place, detail, 0.5, evolution / 100 % 1 * _PERIOD, _PERIOD, seed)
-    return _between(coarse, (x[0] / step).astype(np.float64) - first_x, (y[:, 0] / step).astype(np.float64) - first_y)
+    return between(coarse, (x[0] / step).astype(np.float64) - first_x, (y[:, 0] / step).astype(np.float64) - first_y)
 
 
-def _between(coarse: np.ndarray, x: np.ndarray, y: np.ndarray) -> np.ndarray:
+def between(coarse: np.ndarray, x: np.ndarray, y: np.ndarray) -> np.ndarray:
+    """Return float32 (m, n): a table (h, w) mixed linearly at columns ``x`` (n,) and rows ``y`` (m,)."""
     column, row = np.floor(x).astype(np.intp), np.floor(y).astype(np.intp)
     fx, fy = (x - column).astype(np.float32), (y - row).astype(np.float32)[:, None]
     across = coarse[:, column] * (1 - fx) + coarse[:, column + 1] * fx

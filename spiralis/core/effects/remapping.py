@@ -5,6 +5,7 @@ from __future__ import annotations
 import cv2
 import numpy as np
 
+from spiralis.core.compositing.kernels.curves import sample_places
 from spiralis.core.effects.job import EffectJob
 from spiralis.core.model.parameter import Kind, Parameter
 from spiralis.core.raster.raster import Raster
@@ -52,13 +53,14 @@ def _held(place: np.ndarray, low: float, high: float) -> np.ndarray:
 def sampled(pixels: np.ndarray, x: np.ndarray, y: np.ndarray, out: np.ndarray) -> None:
     """Sample premultiplied float32 (h, w, 4) pixels bilinearly at float32 (n, m) places into ``out`` (n, m, 4).
 
-    A whole number is the centre of a pixel; outside all is clear. OpenCV's own maps round places to 1/32 of a pixel,
-    so its integer parts are given apart from exact weights.
+    A whole number is the centre of a pixel; outside all is clear.
     """
-    columns, rows = np.floor(x), np.floor(y)
-    fx, fy = (x - columns)[..., None], (y - rows)[..., None]
-    out[:] = 0
-    for dx, dy, weight in ((0, 0, (1 - fx) * (1 - fy)), (1, 0, fx * (1 - fy)), (0, 1, (1 - fx) * fy), (1, 1, fx * fy)):
-        part = cv2.remap(pixels, columns + np.float32(dx), rows + np.float32(dy), cv2.INTER_NEAREST,
-                         borderMode=cv2.BORDER_CONSTANT, borderValue=(0, 0, 0, 0))  # fmt: skip
-        out += part * weight
+    ringed = ringed_pixels(pixels)
+    height, width = ringed.shape[:2]
+    one = np.float32(1.0)
+    sample_places(ringed.reshape(-1), width, height, (x + one).reshape(-1), (y + one).reshape(-1), out.reshape(-1))
+
+
+def ringed_pixels(pixels: np.ndarray) -> np.ndarray:
+    """Return float32 (h, w, 4) pixels with a clear ring of one pixel."""
+    return np.asarray(cv2.copyMakeBorder(pixels, 1, 1, 1, 1, cv2.BORDER_CONSTANT, value=(0, 0, 0, 0)))

@@ -29,7 +29,7 @@ def _reads(values: Mapping[str, Value], scale: tuple[float, float]) -> Margins:
     return across * scale[0] + 1, down * scale[1] + 1, across * scale[0] + 1, down * scale[1] + 1
 
 
-def _drawn(seed: int, index: np.ndarray, salt: int) -> np.ndarray:
+def even_numbers(seed: int, index: np.ndarray, salt: int) -> np.ndarray:
     """Return even numbers of 0 to 1 that belong to indices (the finaliser of MurmurHash3, public domain)."""
     mixed = (index.astype(np.int64) * 0x9E3779B1 + seed * 0x85EBCA6B + salt * 0xC2B2AE35) & 0xFFFFFFFF
     for shift, factor in ((16, 0x85EBCA6B), (13, 0xC2B2AE35), (16, 1)):
@@ -42,11 +42,11 @@ def shifts(values: Mapping[str, Value], places: np.ndarray) -> np.ndarray:
     seed, size, uneven = int(values["seed"]), values["size"], values["unevenness"] / 100
     index = np.floor(places / size)
     # Each edge between two strips lies up to half a strip off its even place.
-    edge = (index + 0.9 * uneven * (_drawn(seed, index, 1) - 0.5)) * size
-    after = (index + 1 + 0.9 * uneven * (_drawn(seed, index + 1, 1) - 0.5)) * size
+    edge = (index + 0.9 * uneven * (even_numbers(seed, index, 1) - 0.5)) * size
+    after = (index + 1 + 0.9 * uneven * (even_numbers(seed, index + 1, 1) - 0.5)) * size
     strip = np.where(places < edge, index - 1, np.where(places >= after, index + 1, index))
-    moves = _drawn(seed, strip, 3) < values["share"] / 100
-    return np.where(moves, (2 * _drawn(seed, strip, 2) - 1) * values["shift"], 0.0)
+    moves = even_numbers(seed, strip, 3) < values["share"] / 100
+    return np.where(moves, (2 * even_numbers(seed, strip, 2) - 1) * values["shift"], 0.0)
 
 
 def _run(job: EffectJob) -> Raster:

@@ -1,9 +1,11 @@
-"""Colours through tables: each channel by its own curve, or all by brightness; and exposure in linear light."""
+"""What effects do to each pixel: colours through tables and curves, pixels from elsewhere, the light of bright ones."""
 
 import numpy as np
 from numba import njit
 
+from spiralis.core.compositing.kernels.lanes import bilinear4
 from spiralis.core.compositing.kernels.light import _decoded, _encoded
+from spiralis.core.compositing.kernels.sampling import _corner
 
 
 @njit(cache=True, nogil=True, inline="always")
@@ -60,31 +62,29 @@ def expose_pixels(pixels, gain, out):
 
 
 @njit(cache=True, nogil=True)
-def mean_of_places(pixels, width, height, places, x0, y0, out):
-    """Fill ``out`` (h, w, 4) with the mean of premultiplied ``pixels`` (flat) sampled bilinearly under many maps.
+def sample_places(pixels, width, height, u, v, out):
+    """Fill flat ``out`` with premultiplied ``pixels`` (flat, with a clear ring) sampled bilinearly at places u, v.
 
-    ``places`` (n, 6) map pixels of the grid, the first of ``out`` being (x0, y0), to pixels of the source as
-    u = p0 x + p1 y + p2, v = p3 x + p4 y + p5; outside all is clear.
+    A whole number is the centre of a pixel of ``pixels``, its ring included; far outside all is clear.
     """
-    share = np.float32(1.0 / places.shape[0])
-    for row in range(out.shape[0]):
-        for column in range(out.shape[1]):
-            x, y = x0 + column, y0 + row
-            for c in range(4):
-                out[row, column, c] = np.float32(0.0)
-            for n in range(places.shape[0]):
-                u = places[n, 0] * x + places[n, 1] * y + places[n, 2]
-                v = places[n, 3] * x + places[n, 4] * y + places[n, 5]
-                if not (-1.0 < u < width and -1.0 < v < height):
-                    continue
-                left, top = int(np.floor(u)), int(np.floor(v))
-                fx, fy = np.float32(u - left), np.float32(v - top)
-                for corner in range(4):
-                    cx, cy = left + (corner & 1), top + (corner >> 1)
-                    if 0 <= cx < width and 0 <= cy < height:
-                        wx = fx if corner & 1 else np.float32(1.0) - fx
-                        wy = fy if corner >> 1 else np.float32(1.0) - fy
-                        weight = share * wx * wy
-                        p = 4 * (cy * width + cx)
-                        for c in range(4):
-                            out[row, column, c] += weight * pixels[p + c]
+    for i in range(u.size):
+        p, w00, w01, w10, w11 = _corner(u[i], v[i], width, height, np.float32(1.0))
+        bilinear4(out, 4 * i, pixels, p, p + 4 * width, w00, w01, w10, w11)
+
+
+@njit(cache=True, nogil=True)
+def bright_pixels(pixels, threshold, tint, out):
+    """Write the light of premultiplied pixels (flat) beyond a brightness, hue kept, times a tint, to ``out``.
+
+    Its alpha is its largest channel, so that it can lie over what is clear.
+    """
+    red, green, blue = np.float32(0.2126), np.float32(0.7152), np.float32(0.0722)
+    for i in range(0, pixels.size, 4):
+        bright = red * pixels[i] + green * pixels[i + 1] + blue * pixels[i + 2]
+        over = bright - threshold * pixels[i + 3]
+        share = over / bright if over > 0.0 else np.float32(0.0)
+        largest = np.float32(0.0)
+        for c in range(3):
+            out[i + c] = pixels[i + c] * share * tint[c]
+            largest = max(largest, out[i + c])
+        out[i + 3] = largest
