@@ -35,6 +35,8 @@ class Session(QObject):
     frameChanged = pyqtSignal(int)
     failed = pyqtSignal(str)
     said = pyqtSignal(str)
+    #: An effect or finish is to be chosen; those of this role come first.
+    effectAsked = pyqtSignal(str)
     #: A ready-made move is to be chosen: the index of the one to adjust, -1 for another.
     moveAsked = pyqtSignal(int)
 

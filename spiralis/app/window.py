@@ -92,6 +92,7 @@ class Window(QMainWindow):
         session.failed.connect(self.notice.show_problem)
         session.said.connect(self.notice.show_done)
         session.moveAsked.connect(self.windows.choose_move)
+        session.effectAsked.connect(self.windows.choose_effect)
         listen(self._unforeseen)
         self._unforeseenHappened.connect(self._say_unforeseen)
         self.watch.changed.connect(self._offer_refresh)

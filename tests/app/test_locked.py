@@ -52,7 +52,8 @@ class LockedTest(WindowTest):
                 self.session.go_to(10)
                 ids = [layer.id for layer in self.session.composition.layers if layer.id in self.original]
                 self.session.select(ids, [KeyRef("square", "position", 0), KeyRef("square", "position", 20)])
-                with mock.patch.object(self.window.windows, "choose_move"):
+                windows = self.window.windows
+                with mock.patch.object(windows, "choose_move"), mock.patch.object(windows, "choose_effect"):
                     action.trigger()
                 self.editor.canvas.end_everything()
                 self.settle(0)

@@ -155,6 +155,7 @@ MENUS: dict[str, tuple[Command | None, ...]] = {
         Command("Fold in the timeline", lambda w: w.layers.toggle_flag("folded", "Fold"), "Ctrl+Alt+T"),
         Command("Only a reference, never written out", lambda w: w.layers.toggle_reference(), "Ctrl+Alt+R"),
         Command("Motion blur on or off", lambda w: w.layers.toggle_blur(), "Ctrl+M"),
+        Command("Effects and finishes…", lambda w: w.windows.choose_effect(), "Alt+Shift+E"),
         None,
         Command("Centre in the frame", lambda w: w.layers.centre(), "Ctrl+Shift+C"),
         Command("Split at the playhead", lambda w: w.keys.split(), "Ctrl+Shift+X"),

@@ -73,6 +73,8 @@ class EffectsSections:
 
     def _add_menu(self, parent: QWidget, role: str) -> QMenu:
         menu = QMenu(parent)
+        menu.addAction("Choose by pictures…", lambda: self.session.effectAsked.emit(role))
+        menu.addSeparator()
         for purpose in PURPOSES:
             kinds = [kind for kind in effect_kinds() if kind.role == role and kind.purpose == purpose]
             part = menu.addMenu(purpose) if role == EFFECT and kinds else menu

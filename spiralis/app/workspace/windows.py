@@ -6,6 +6,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QDialog, QGridLayout, QLabel, QWidget
 
 from spiralis.app.details.font_list import MissingFontsDialog
+from spiralis.app.effects import EffectsChooser
 from spiralis.app.export import ExportWindow
 from spiralis.app.frames import FramesWindow
 from spiralis.app.frames.onion import ask_onion
@@ -17,6 +18,7 @@ from spiralis.app.strips.poses import PosesWindow
 from spiralis.app.work.playback import Player
 from spiralis.app.workspace.editor import Editor
 from spiralis.core.editing.reformat import reformatted
+from spiralis.core.model import layer_kind
 
 
 class Windows:
@@ -77,6 +79,16 @@ class Windows:
             self.session.failed.emit("Choose the layer that is to move.")
             return
         chooser = MovesChooser(self.parent, self.session, self.player, index if index >= 0 else None)
+        chooser.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        chooser.open()
+
+    def choose_effect(self, role: str = "") -> None:
+        """Let an effect or a finish be chosen for the chosen layers; those of ``role`` come first."""
+        seen = [layer for layer in self.session.layers if not layer_kind(layer.kind).unseen]
+        if not seen:
+            self.session.failed.emit("Choose the layer that is to have an effect.")
+            return
+        chooser = EffectsChooser(self.parent, self.session, role)
         chooser.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         chooser.open()
 

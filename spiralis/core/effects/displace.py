@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
+import cv2
 import numpy as np
 
 from spiralis.core.effects.job import EffectJob, Margins, even
@@ -32,19 +33,14 @@ def _reads(values: Mapping[str, Value], scale: tuple[float, float]) -> Margins:
     return even(abs(values["across"]) * scale[0] / 2 + 1, abs(values["down"]) * scale[1] / 2 + 1)
 
 
-def _channel(straight: np.ndarray, name: str) -> np.ndarray:
+def _channel(picture: np.ndarray, name: str) -> np.ndarray:
+    """Return one channel of premultiplied float32 (h, w, 4) pixels, straight, from 0 to 1: float32 (h, w)."""
+    alpha = picture[..., 3]
     if name == "alpha":
-        return straight[..., 3]
-    weights = np.array(_WEIGHTS[name], dtype=np.float32)
-    channel: np.ndarray = straight[..., :3] @ weights
-    return channel
-
-
-def _straight(picture: Raster) -> np.ndarray:
-    pixels = picture.as_float
-    alpha = pixels[..., 3:]
-    straight = np.divide(pixels[..., :3], alpha, out=np.zeros_like(pixels[..., :3]), where=alpha > 0)
-    return np.concatenate([np.clip(straight, 0, 1), np.clip(alpha, 0, 1)], axis=-1)
+        return np.clip(alpha, 0, 1)
+    channel = cv2.transform(picture, np.array([[*_WEIGHTS[name], 0.0]], dtype=np.float32))
+    straight = np.divide(channel, alpha, out=np.zeros_like(channel), where=alpha > 0)
+    return np.asarray(np.clip(straight, 0, 1, out=straight))
 
 
 def _run(job: EffectJob) -> Raster:
@@ -54,7 +50,7 @@ def _run(job: EffectJob) -> Raster:
     left, top, right, bottom = job.region
     width, height = right - left, bottom - top
     clear = Raster(np.zeros((height, width, 4), dtype=np.float32), corner=(left, top))
-    moves = _straight((found or clear).spread_over(job.region))
+    moves = (found or clear).spread_over(job.region).as_float
     read = job.source_over(_reads(job.values, job.scale))
     x0, y0 = left - read.corner[0], top - read.corner[1]
     x = np.arange(x0, x0 + width, dtype=np.float32)[None, :] + np.float32(job.values["across"] * job.scale[0]) * (

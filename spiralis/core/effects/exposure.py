@@ -7,7 +7,7 @@ import numpy as np
 from spiralis.core.colour import linear_to_srgb, srgb_to_linear
 from spiralis.core.compositing.kernels.curves import expose_pixels
 from spiralis.core.effects.job import EffectJob, nothing_around
-from spiralis.core.effects.tables import through_curves
+from spiralis.core.effects.tables import steps
 from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
 from spiralis.core.model.parameter import Kind, Parameter
 from spiralis.core.raster.raster import Raster
@@ -21,11 +21,9 @@ PARAMETERS = (
 def _run(job: EffectJob) -> Raster:
     pixels = np.ascontiguousarray(job.source.as_float)
     gain = 2.0 ** job.values["stops"]
-    if float((pixels[..., :3].max(axis=-1) - pixels[..., 3]).max(initial=0.0)) <= 0:
-        return through_curves(job, lambda colour: linear_to_srgb(srgb_to_linear(colour) * gain))
-    # What is over 1 already has no place in a table.
+    table = linear_to_srgb(srgb_to_linear(steps()) * gain).astype(np.float32)
     out = np.empty_like(pixels)
-    expose_pixels(pixels.reshape(-1), np.float32(gain), out.reshape(-1))
+    expose_pixels(pixels.reshape(-1), table, np.float32(gain), out.reshape(-1))
     return Raster(out, job.source.space, job.source.corner)
 
 

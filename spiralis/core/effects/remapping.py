@@ -29,11 +29,14 @@ def remapped(job: EffectJob, x: np.ndarray, y: np.ndarray, edge: str = "clear") 
         # The last half pixel at an edge would mix with nothing.
         u = _held(u, left * sx + ox, right * sx + ox)
         v = _held(v, top * sy + oy, bottom * sy + oy)
-    width, height = job.region[2] - job.region[0], job.region[3] - job.region[1]
-    u = np.broadcast_to(u - job.source.corner[0] - 0.5, (height, width)).astype(np.float32)
-    v = np.broadcast_to(v - job.source.corner[1] - 0.5, (height, width)).astype(np.float32)
-    out = np.empty((height, width, 4), dtype=np.float32)
-    sampled(job.source.as_float, u, v, out)
+    size = job.region[3] - job.region[1], job.region[2] - job.region[0]
+    out = np.empty((*size, 4), dtype=np.float32)
+    # Whole numbers are the middles of pixels, and the ring moves all of them by one.
+    across, down = (
+        np.ascontiguousarray(np.broadcast_to(place - np.float32(corner - 0.5), size), dtype=np.float32)
+        for place, corner in ((u, job.source.corner[0]), (v, job.source.corner[1]))
+    )
+    _sample_ringed(job.source.as_float, across, down, out)
     return Raster(out, job.source.space, job.region[:2])
 
 
@@ -55,10 +58,13 @@ def sampled(pixels: np.ndarray, x: np.ndarray, y: np.ndarray, out: np.ndarray) -
 
     A whole number is the centre of a pixel; outside all is clear.
     """
+    _sample_ringed(pixels, x + np.float32(1), y + np.float32(1), out)
+
+
+def _sample_ringed(pixels: np.ndarray, u: np.ndarray, v: np.ndarray, out: np.ndarray) -> None:
     ringed = ringed_pixels(pixels)
     height, width = ringed.shape[:2]
-    one = np.float32(1.0)
-    sample_places(ringed.reshape(-1), width, height, (x + one).reshape(-1), (y + one).reshape(-1), out.reshape(-1))
+    sample_places(ringed.reshape(-1), width, height, u.reshape(-1), v.reshape(-1), out.reshape(-1))
 
 
 def ringed_pixels(pixels: np.ndarray) -> np.ndarray:

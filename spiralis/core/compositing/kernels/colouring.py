@@ -5,6 +5,8 @@ from numba import njit
 
 from spiralis.core.compositing.kernels.lanes import colour4
 
+_BLOCK = 4096
+
 
 @njit(cache=True, nogil=True)
 def colour_row(line, x0, x1, steps, count, share):
@@ -28,6 +30,9 @@ def colour_row(line, x0, x1, steps, count, share):
 @njit(cache=True, nogil=True)
 def colour_pixels(pixels, steps, count):
     """Change flat float32 pixels (4 items each) by ``count`` steps in place; see ``colour_row``."""
-    for step in range(count):
-        for i in range(0, pixels.size, 4):
-            colour4(pixels, i, steps, 16 * step)
+    # So many at a time stay in the fastest cache for all of the steps.
+    for first in range(0, pixels.size, _BLOCK):
+        last = min(first + _BLOCK, pixels.size)
+        for step in range(count):
+            for i in range(first, last, 4):
+                colour4(pixels, i, steps, 16 * step)

@@ -26,7 +26,9 @@ def curve_pixels(pixels, tables, out):
     count = tables.size // 3
     for i in range(0, pixels.size, 4):
         a = pixels[i + 3]
-        k = np.float32(1.0) / a if a > 0.0 else np.float32(0.0)
+        k = np.float32(1.0)
+        if a != k:
+            k = k / a if a > 0.0 else np.float32(0.0)
         for c in range(3):
             out[i + c] = _at(tables, c * count, count - 1, pixels[i + c] * k) * a
         out[i + 3] = a
@@ -51,13 +53,20 @@ def tone_pixels(pixels, tables, out):
 
 
 @njit(cache=True, nogil=True)
-def expose_pixels(pixels, gain, out):
-    """Write premultiplied pixels (flat) with their linear light times ``gain`` to ``out``; values over 1 stay."""
+def expose_pixels(pixels, table, gain, out):
+    """Write premultiplied pixels (flat) with their linear light times ``gain`` to ``out``; values over 1 stay.
+
+    ``table`` says so for values of 0 to 1.
+    """
     for i in range(0, pixels.size, 4):
         a = pixels[i + 3]
         k = np.float32(1.0) / a if a > 0.0 else np.float32(0.0)
         for c in range(3):
-            out[i + c] = _encoded(_decoded(max(pixels[i + c] * k, np.float32(0.0))) * gain) * a
+            value = pixels[i + c] * k
+            if value <= np.float32(1.0):
+                out[i + c] = _at(table, 0, table.size - 1, value) * a
+            else:
+                out[i + c] = _encoded(_decoded(value) * gain) * a
         out[i + 3] = a
 
 

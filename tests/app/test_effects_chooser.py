@@ -1,0 +1,106 @@
+"""The chooser of effects: pictures of what is chosen under each, search by words, one click adds."""
+
+from __future__ import annotations
+
+import unittest
+
+import numpy as np
+from attrs import evolve
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+
+from spiralis.app.effects import EffectsChooser
+from spiralis.app.effects.tiles import picture_with
+from spiralis.core.model import Layer
+from spiralis.core.model.blocks import EFFECT, FINISH, effect_kind, effect_kinds
+from tests.app.harness import WindowTest
+
+
+class EffectsChooserTest(WindowTest):
+    def choose(self, *ids: str) -> None:
+        self.session.select(ids)
+        self.settle()
+
+    def open(self, *ids: str) -> EffectsChooser:
+        self.choose(*ids)
+        self.act("Effects and finishes…")
+        return self.chooser()
+
+    def chooser(self) -> EffectsChooser:
+        self.until(lambda: any(c.isVisible() for c in self.window.findChildren(EffectsChooser)))
+        return next(c for c in self.window.findChildren(EffectsChooser) if c.isVisible())
+
+    def shown(self, chooser: EffectsChooser) -> set[str]:
+        return {name for name, tile in chooser.tiles.items() if not tile.isHidden()}
+
+    def test_every_tile_shows_the_layer_under_its_effect(self) -> None:
+        chooser = self.open("square")
+        self.assertEqual(self.shown(chooser), {kind.name for kind in effect_kinds()})
+        self.until(lambda: all(tile.picture is not None for tile in chooser.tiles.values()), 60)
+        pictures = {name: tile.picture.toImage() for name, tile in chooser.tiles.items() if tile.picture is not None}
+        self.assertFalse(any(image.isNull() for image in pictures.values()))
+        inverted, tiled = pictures["invert"], pictures["tile"]
+        self.assertNotEqual(inverted, tiled)
+        self.assertEqual(inverted.size(), tiled.size())
+        chooser.reject()
+        self.assertEqual(self.layer("square").blocks, ())
+
+    def test_a_picture_is_the_piece_as_it_would_be(self) -> None:
+        piece, project = self.session.composition, self.session.project
+        box = (110.0, 190.0, 210.0, 290.0)
+        plain = picture_with(project, piece, ("square",), None, 0, box).astype(int)
+        same = picture_with(project, piece, ("square",), effect_kind("displace"), 0, box).astype(int)
+        other = picture_with(project, piece, ("square",), effect_kind("invert"), 0, box).astype(int)
+        np.testing.assert_array_equal(plain, same)
+        self.assertGreater(int(np.abs(other - plain).max()), 100)
+        self.assertEqual(plain.shape, (100, 100, 4))
+
+    def test_words_find_by_name_help_and_purpose(self) -> None:
+        chooser = self.open("square")
+        QTest.keyClicks(chooser.search, "shadow soft")
+        self.assertEqual(self.shown(chooser), {"drop-shadow", "inset-shadow"})
+        chooser.search.setText("repeat")
+        self.assertLessEqual({"tile", "mirror-wheel"}, self.shown(chooser))
+        chooser.search.setText("zzz")
+        self.assertEqual((self.shown(chooser), chooser.none.isHidden()), (set(), False))
+        chooser.reject()
+
+    def test_a_click_adds_to_all_chosen_layers_and_undo_takes_it_back(self) -> None:
+        chooser = self.open("square", "words")
+        self.click(chooser.tiles["twirl"])
+        for name in ("square", "words"):
+            self.assertEqual([block.kind for block in self.layer(name).blocks], ["twirl"])
+        self.assertEqual(self.session.history.undo_name, "Add Twirl")
+        self.session.undo()
+        self.assertEqual(self.layer("square").blocks, ())
+
+    def test_it_works_by_keys(self) -> None:
+        chooser = self.open("words")
+        QTest.keyClicks(chooser.search, "posterise")
+        tile = chooser.tiles["posterise"]
+        tile.setFocus()
+        self.press(tile, Qt.Key.Key_Space)
+        self.assertEqual([block.kind for block in self.layer("words").blocks], ["posterise"])
+
+    def test_details_asks_for_it_and_finishes_come_first_there(self) -> None:
+        self.choose("words")
+        self.session.effectAsked.emit(FINISH)
+        chooser = self.chooser()
+        self.assertEqual(chooser._sections[0][0].text(), "FINISHES")
+        chooser.reject()
+
+    def test_an_effect_layer_is_offered_no_finishes(self) -> None:
+        soft = Layer("Soft", "effect", 0, 50, id="soft").with_values(position=(320.0, 240.0))
+        self.session.edit("Add", lambda piece: evolve(piece, layers=(soft, *piece.layers)))
+        chooser = self.open("soft")
+        self.assertEqual({effect_kind(name).role for name in chooser.tiles}, {EFFECT})
+        chooser.reject()
+
+    def test_without_a_layer_it_says_what_to_do(self) -> None:
+        self.choose()
+        self.act("Effects and finishes…")
+        self.assertIn("Choose the layer", self.said[-1])
+
+
+if __name__ == "__main__":
+    unittest.main()
