@@ -7,7 +7,6 @@ from functools import cache
 
 import numpy as np
 import skia
-from PIL import Image, ImageFilter
 
 from spiralis.core.media.pictures import picture_source
 from spiralis.core.model import Source
@@ -167,22 +166,6 @@ def _button() -> np.ndarray:
     return sheet.straight()
 
 
-def _halo() -> np.ndarray:
-    sheet = _pill(640, 200, (255, 214, 120), (255, 170, 60), 150)
-    # Blur premultiplied: the colour under the transparent edge must not bleed in.
-    blurred = Image.fromarray(sheet.pixels, mode="RGBa").filter(ImageFilter.GaussianBlur(44))
-    sheet.pixels[:] = np.asarray(blurred)
-    return sheet.straight()
-
-
-def _outline() -> np.ndarray:
-    sheet = Sheet(760, 320)
-    line = skia.Paint(AntiAlias=True, Color=shade(CREAM, 1.0), StrokeWidth=7)
-    line.setStyle(skia.Paint.kStroke_Style)
-    sheet.canvas.drawRRect(skia.RRect.MakeRectXY(skia.Rect.MakeXYWH(30, 30, 700, 260), 130, 130), line)
-    return sheet.straight()
-
-
 _DRAWINGS = {
     "kite-swift.png": _swift,
     "kite-delta.png": _delta,
@@ -191,8 +174,6 @@ _DRAWINGS = {
     "tolvane-logo.png": _logo,
     "price-tag.png": _tag,
     "button.png": _button,
-    "button-halo.png": _halo,
-    "button-outline.png": _outline,
 }
 
 

@@ -9,6 +9,7 @@ from spiralis.core.animation.ease_tiles import EASE_TILES
 from spiralis.core.animation.easing import Easing
 from spiralis.core.colour import parse_hex
 from spiralis.core.model import Composition, Extend, Key, Layer, Rule, Track
+from spiralis.core.model.blocks import Block
 
 _TILES = {tile.name: tile.easing for tile in EASE_TILES}
 
@@ -33,6 +34,16 @@ def layer(kind: str, name: str, last: int, **properties: Any) -> Layer:
     made = Layer(name, kind, 0, last, id=name.lower().replace(" ", "-"))
     for key, value in properties.items():
         made = made.with_track(key, value) if isinstance(value, Track) else made.with_values(**{key: value})
+    return made
+
+
+def effect(to: Layer, kind: str, **properties: Any) -> Layer:
+    """Return a layer with one more effect or finish; properties are values or tracks of its numbers."""
+    block = Block(kind, kind)
+    made = to.with_block(block)
+    for key, value in properties.items():
+        name = block.named(key)
+        made = made.with_track(name, value) if isinstance(value, Track) else made.with_values(**{name: value})
     return made
 
 

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from fractions import Fraction
+from typing import Any
 
 from attrs import evolve
 
 from spiralis.core.colour import parse_hex
-from spiralis.core.model import Composition, Layer, Project, Rule
+from spiralis.core.model import Composition, Layer, Project, Rule, Track
 from spiralis.demo.artwork import pictures
-from spiralis.demo.building import backdrop, keys, layer
+from spiralis.demo.building import backdrop, effect, keys, layer
 from spiralis.demo.studies import with_studies
 
 CREAM = parse_hex("#fcf4e4")
@@ -91,25 +92,26 @@ def _kite(n: int) -> Layer:
 
 
 def button_pulse() -> Composition:
-    """A button that brightens, gains outline and halo, and falls back; made for a GIF."""
+    """A button that brightens, gains outline and halo as its words do, and falls back; made for a GIF."""
     piece = Composition("Button pulse", 1080, 1080, Fraction(25), 50, id="button-pulse")
     n, centre = piece.length, (540.0, 540.0)
-    rise = {"opacity": keys((0, 0.0, "soft-stop"), (16, 100.0), (24, 100.0, "soft-both"), (50, 0.0))}
-    button = _picture("button.png")
-    swell = keys((0, (100.0, 100.0), "soft-stop"), (16, (105.0, 105.0), "soft-both"), (50, (100.0, 100.0)))
-    layers = (
-        layer("text", "Words", n, text="Book a flight", font="League Spartan", weight=700.0, size=82.0,
-              position=(0.0, 0.0), fill=INK, pivot=(50.0, 50.0)),
-        layer("picture", "Brightness", n, source=button, position=centre, blend="plus-lighter",
-              opacity=keys((0, 0.0, "soft-stop"), (16, 26.0, "soft-both"), (50, 0.0)), scale=swell),
-        layer("picture", "Button", n, source=button, position=centre, scale=swell),
-        layer("picture", "Outline", n, source=_picture("button-outline.png"), position=centre, **rise,
-              scale=keys((0, (92.0, 88.0), "soft-stop"), (16, (100.0, 100.0), "soft-both"), (50, (92.0, 88.0)))),
-        layer("picture", "Halo", n, source=_picture("button-halo.png"), position=centre, **rise),
-        backdrop(piece, "Night", style="radial", stops=_stops((0.0, "#4a2f62"), (1.0, "#231a33"))),
-    )  # fmt: skip
-    words = evolve(layers[0].with_values(position=(332.0, 118.0)), parent="button")
-    return evolve(piece, layers=(words, *layers[1:]))
+
+    def pulse(rest: Any, full: Any) -> Track:
+        return keys((0, rest, "soft-stop"), (16, full), (24, full, "soft-both"), (50, rest))
+
+    words = layer("text", "Words", n, text="Book a flight", font="League Spartan", weight=700.0, size=82.0,
+                  position=(332.0, 118.0), fill=INK, pivot=(50.0, 50.0))  # fmt: skip
+    words = effect(words, "halo", colour=parse_hex("#fff6dc"), size=10.0, spread=3.0, strength=pulse(0.0, 90.0))
+    words = effect(words, "outline", colour=pulse(parse_hex("#fff3cc00"), parse_hex("#fff3ccff")), width=4.0)
+    button = layer("picture", "Button", n, source=_picture("button.png"), position=centre,
+                   scale=keys((0, (100.0, 100.0), "soft-stop"), (16, (105.0, 105.0), "soft-both"),
+                              (50, (100.0, 100.0))))  # fmt: skip
+    button = effect(button, "grade", brightness=keys((0, 100.0, "soft-stop"), (16, 116.0, "soft-both"), (50, 100.0)))
+    button = effect(button, "outline", colour=pulse(parse_hex("#fcf4e400"), parse_hex("#fcf4e4ff")), width=7.0,
+                    gap=pulse(6.0, 26.0))  # fmt: skip
+    button = effect(button, "halo", colour=parse_hex("#ffc25c"), size=44.0, spread=16.0, strength=pulse(0.0, 95.0))
+    night = backdrop(piece, "Night", style="radial", stops=_stops((0.0, "#4a2f62"), (1.0, "#231a33")))
+    return evolve(piece, layers=(evolve(words, parent="button"), button, night))
 
 
 def workshop_week() -> Composition:

@@ -8,13 +8,13 @@ import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
-from attrs import evolve
 from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from spiralis.app.canvas.pen import Points
 from spiralis.app.colours import ColourPanel
+from spiralis.app.effects import EffectsChooser
 from spiralis.app.main import application, new_window
 from spiralis.app.moves import MovesChooser
 from spiralis.app.sources.refresh_dialog import RefreshDialog
@@ -231,17 +231,6 @@ def _pen(window: Window, folder: Path) -> QWidget | None:
     return None
 
 
-def _missing(window: Window, folder: Path) -> QWidget | None:
-    session = window.session
-    held = session.project
-    lost = tuple(evolve(s, data=None) if s.name == "ribbon.webm" else s for s in held.sources)
-    session.edit_project("Lose a file", evolve(held, sources=lost))
-    session.show_composition("ribbon-card")
-    session.select(["title"])
-    session.go_to(60)
-    return None
-
-
 def _refresh(window: Window, folder: Path) -> QWidget | None:
     window.session.undo()
     session = window.session
@@ -303,10 +292,21 @@ def _effects(window: Window, folder: Path) -> QWidget | None:
     session.select(["kite", "far-kite"])
     window.context.layers.group()
     session.edit_layers("Add effects", lambda layer: with_effect(with_effect(layer, "halo"), "grade"))
-    _settle(application(), window, 0.3)
     editors = window.editor.details.editors
+    _settle(application(), window, 0.3)
     window.editor.details.area.ensureWidgetVisible(next(editors[name] for name in editors if name.endswith("contrast")))
     return None
+
+
+def _effects_chooser(window: Window, folder: Path) -> QWidget | None:
+    window.session.undo()
+    window.session.select(["kite"])
+    chooser = EffectsChooser(window, window.session)
+    chooser.show()
+    ends = time.perf_counter() + 30
+    while any(tile.picture is None for tile in chooser.tiles.values()) and time.perf_counter() < ends:
+        _settle(application(), window, 0.1)
+    return chooser
 
 
 def _colours(window: Window, folder: Path) -> QWidget | None:
@@ -326,7 +326,6 @@ VIEWS: dict[str, Callable[[Window, Path], QWidget | None]] = {
     "flipbook": _flipbook,
     "split-headline": _piece("split-headline", 16, "centre-line"),
     "points": _pen,
-    "missing": _missing,
     "refresh": _refresh,
     "copies": _piece("squeeze-pair", 30, "rows"),
     "moves": _moves,
@@ -334,5 +333,6 @@ VIEWS: dict[str, Callable[[Window, Path], QWidget | None]] = {
     "frames": _frames,
     "colours": _colours,
     "effects": _effects,
+    "effects-chooser": _effects_chooser,
     "error": _error,
 }

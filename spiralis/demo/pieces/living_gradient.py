@@ -1,5 +1,5 @@
-"""Living gradient: four moving colours on an upright ground; two lines of words slide and fade in, one after the other,
-and mix with what lies beneath by difference and overlay."""
+"""Living gradient: four moving colours on an upright ground, churned into one another; two lines of words slide and
+fade in, one after the other, and mix with what lies beneath by difference and overlay."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from attrs import evolve
 
 from spiralis.core.colour import parse_hex
 from spiralis.core.model import Composition, Layer
-from spiralis.demo.building import keys, layer
+from spiralis.demo.building import effect, keys, layer
 
 N = 180
 
@@ -36,11 +36,13 @@ def compositions() -> tuple[Composition, ...]:
     layers = (
         _line("Second line", "THE\nWIND", 1180.0, 24, -900.0, "overlay"),
         _line("First line", "MADE\nOF", 700.0, 8, 900.0, "difference"),
-        layer("field", "Colours", N, position=(540.0, 960.0), points=4.0, softness=62.0,
+        effect(layer("field", "Colours", N, position=(540.0, 960.0), points=4.0, softness=62.0,
               colour_1=parse_hex("#ef6f52"), colour_2=parse_hex("#f5b23d"), colour_3=parse_hex("#2f8f8c"),
               colour_4=parse_hex("#4a2f8a"), place_1=way((16.0, 16.0), (60.0, 34.0), (30.0, 60.0)),
               place_2=way((84.0, 20.0), (48.0, 12.0), (90.0, 52.0)),
               place_3=way((22.0, 84.0), (54.0, 62.0), (10.0, 48.0)),
               place_4=way((82.0, 82.0), (88.0, 50.0), (48.0, 90.0))),
+               "churn", strength=150.0, grain=620.0, detail=2.0, edge="mirror",
+               evolution=keys((0, 0.0, "straight"), (N, 100.0))),
     )  # fmt: skip
     return (evolve(piece, layers=layers),)
