@@ -133,7 +133,7 @@ class AddStrip(QWidget):
             before = entry.order
             menu.addAction(entry.label, lambda kind=kind, entry=entry: self._add(kind, entry))
         self.shape.setMenu(menu)
-        self.text = self._button("Text", "text", "Add words and type them (Ctrl+T)", self.add_text)
+        self.text = self._button("Text", "text", "Add words and type them (Alt+Shift+W)", self.add_text)
         self.drawer = self._button(
             "Sources", "drawer", "Everything this project is made of (Ctrl+J)", self.drawerAsked.emit
         )
