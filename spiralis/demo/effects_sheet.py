@@ -33,6 +33,7 @@ _VALUES: dict[str, dict[str, Any]] = {
     "hue": {"hue": 120.0}, "levels": {"in_black": 20.0, "in_white": 75.0}, "grade": {"contrast": 180.0},
     "replace-colour": {"old": (0.93, 0.42, 0.30, 1.0), "new": (0.25, 0.55, 0.95, 1.0), "tolerance": 30.0},
     "temperature": {"warmth": 70.0}, "round": {"hole": 20.0}, "mirror-wheel": {"turn": 190.0},
+    "corner-pin": {"top_left": (14.0, 6.0), "top_right": (88.0, 24.0), "bottom_right": (96.0, 84.0)},
     "zoom-blur": {"first": 80.0, "last": 120.0},
 }  # fmt: skip
 

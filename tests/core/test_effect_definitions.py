@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 import unittest
-from typing import Any
+from typing import Any, ClassVar
 
 import cv2
 import numpy as np
@@ -319,6 +319,54 @@ class BendTest(unittest.TestCase):
         inside = (np.hypot(x - 45, y - 35) < 33) & (np.hypot(x - 45, y - 35) > 3) & (around > 0.03) & (around < 0.97)
         np.testing.assert_allclose(made[inside][:, 0], around[inside], atol=0.01)
         self.assertEqual(float(made[0, 0, 3]), 0.0)
+
+
+class CornerPinTest(unittest.TestCase):
+    PLACES: ClassVar = {"top_left": (12.0, 8.0), "top_right": (90.0, 20.0), "bottom_right": (80.0, 95.0),
+                        "bottom_left": (5.0, 70.0)}  # fmt: skip
+
+    def reference(self, pixels: np.ndarray, places: dict[str, tuple[float, float]], count: int = 8) -> np.ndarray:
+        """Return the mean of 8 by 8 samples under the map that solves the eight equations of four points."""
+        size = np.array([WIDTH, HEIGHT])
+        source = np.array([[0, 0], [WIDTH, 0], [WIDTH, HEIGHT], [0, HEIGHT]], dtype=np.float64)
+        names = ("top_left", "top_right", "bottom_right", "bottom_left")
+        target = np.array([np.array(places[name]) / 100 * size for name in names])
+        rows, right = [], []
+        for (u, v), (x, y) in zip(source, target, strict=True):
+            rows += [[x, y, 1, 0, 0, 0, -u * x, -u * y], [0, 0, 0, x, y, 1, -v * x, -v * y]]
+            right += [u, v]
+        h = np.append(np.linalg.solve(rows, right), 1.0)
+        x, y = grid()
+        total = np.zeros((HEIGHT, WIDTH, 4))
+        for across in range(count):
+            for down in range(count):
+                px, py = x + (across + 0.5) / count - 0.5, y + (down + 0.5) / count - 0.5
+                depth = h[6] * px + h[7] * py + h[8]
+                total += looked_up(pixels, (h[0] * px + h[1] * py + h[2]) / depth,
+                                   (h[3] * px + h[4] * py + h[5]) / depth)  # fmt: skip
+        return total / count**2
+
+    def test_it_is_the_projective_map_of_four_points(self) -> None:
+        pixels = solid()
+        made = run("corner-pin", pixels, **self.PLACES)
+        wanted = self.reference(pixels, self.PLACES)
+        self.assertLess(float(np.abs(made - wanted).mean()), 2e-3)
+        self.assertLess(float(np.abs(made - wanted).max()), 0.2, "edges are smooth")
+
+    def test_fine_stripes_made_small_do_not_shimmer(self) -> None:
+        stripes = np.ones((HEIGHT, WIDTH, 4), dtype=np.float32)
+        stripes[:, ::2, :3] = 0
+        small = {"top_left": (30.0, 30.0), "top_right": (62.0, 35.0), "bottom_right": (60.0, 70.0),
+                 "bottom_left": (31.0, 64.0)}  # fmt: skip
+        made = run("corner-pin", stripes, **small)
+        wanted = self.reference(stripes, small)
+        inner = (slice(28, 42), slice(32, 50))
+        self.assertLess(float(np.abs(made - wanted)[inner].max()), 0.06)
+        self.assertLess(float(np.ptp(made[inner][..., 0])), 0.2)
+
+    def test_corners_that_are_not_convex_show_nothing(self) -> None:
+        crossed = {**self.PLACES, "top_left": (90.0, 20.0), "top_right": (12.0, 8.0)}
+        self.assertEqual(float(run("corner-pin", solid(), **crossed).max()), 0.0)
 
 
 class BreakUpTest(unittest.TestCase):

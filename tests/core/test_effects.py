@@ -214,7 +214,7 @@ _NEUTRAL: dict[str, dict[str, Any]] = {
     "strips": {"shift": 0.0}, "grain": {"amount": 0.0}, "checker-dissolve": {"gone": 0.0},
     "wipe": {"shown": 100.0, "inverted": False}, "drop-shadow": {"colour": (0.0, 0.0, 0.0, 0.0)},
     "outline": {"width": 0.0}, "inner-halo": {"strength": 0.0}, "inset-shadow": {"colour": (0.0, 0.0, 0.0, 0.0)},
-    "long-shadow": {"length": 0.0},
+    "long-shadow": {"length": 0.0}, "corner-pin": {"top_left": (0.0, 0.0), "bottom_right": (100.0, 100.0)},
 }  # fmt: skip
 _NEVER_NEUTRAL = {"posterise", "threshold", "round", "pixelate", "tile", "mirror-wheel"}
 
@@ -236,6 +236,7 @@ _OTHER: dict[str, dict[str, Any]] = {
     "drop-shadow": {"distance": 6.0, "size": 3.0, "spread": 2.0, "colour": (0.0, 0.0, 0.5, 0.8)},
     "outline": {"width": 4.0, "gap": 1.0, "colour": (0.2, 1.0, 0.4, 1.0)},
     "inner-halo": {"size": 3.0, "strength": 90.0}, "inset-shadow": {"distance": 4.0, "size": 3.0},
+    "corner-pin": {"top_left": (10.0, 5.0), "bottom_right": (92.0, 80.0)},
     "long-shadow": {"length": 12.0}, "vignette": {"amount": 80.0, "size": 40.0},
 }  # fmt: skip
 
