@@ -1,11 +1,14 @@
-"""Grips of what a layer shows, as its kind declares them: a gradient's line and stops, a colour field's points."""
+"""Grips of what a layer shows, as its kind and its effects declare them: a gradient's line, a centre."""
 
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
+from typing import Any
 
 from attrs import define, evolve, field
 
+from spiralis.app.canvas.effect_grips import effect_grips, is_effects, placed
 from spiralis.app.canvas.handles import Drag, Point
 from spiralis.app.session import Session
 from spiralis.core.editing.edits import set_value
@@ -18,18 +21,19 @@ def grip_layer(session: Session) -> Layer | None:
     """Return the one chosen, free layer that has grips of its content."""
     if len(session.layers) != 1 or session.layers[0].locked:
         return None
-    return session.layers[0] if layer_kind(session.layers[0].kind).grips is not None else None
+    layer = session.layers[0]
+    return layer if layer_kind(layer.kind).grips is not None or layer.blocks else None
 
 
 def content_grips(session: Session, to_widget: Affine) -> list[Grip]:
     """Return the chosen layer's grips, in widget pixels."""
     layer = grip_layer(session)
-    grips = layer_kind(layer.kind).grips if layer is not None else None
-    if layer is None or grips is None:
+    if layer is None:
         return []
-    at = session.evaluated()
+    at, grips = session.evaluated(), layer_kind(layer.kind).grips
     matrix = to_widget @ at.matrix(layer)
-    found = grips.of(at.values(layer), at.scene.width, at.scene.height)
+    found = grips.of(at.values(layer), at.scene.width, at.scene.height) if grips is not None else []
+    found = [*found, *effect_grips(at, layer)]
     return [evolve(grip, place=matrix.apply(*grip.place)) for grip in found]
 
 
@@ -57,16 +61,22 @@ class ContentDrag(Drag):
     def move(self, point: Point, shift: bool, control: bool, reach: float) -> None:
         """Put the grip to a point."""
         layer = self.session.composition.find(self.layer)
-        grips = layer_kind(layer.kind).grips if layer is not None else None
-        if layer is None or self.grip is None or grips is None:
+        if layer is None or self.grip is None:
             return
-        at, frame = self.session.evaluated(), self.session.frame
-        size = (at.scene.width, at.scene.height)
-        changes = grips.moved(at.values(layer), *size, self.grip, self.inverse.apply(*point), shift)
+        at, frame, grips = self.session.evaluated(), self.session.frame, layer_kind(layer.kind).grips
+        here = self.inverse.apply(*point)
+        name = f"Gradient of {layer.name}"
+        if is_effects(self.grip):
+            changes: Mapping[str, Any] = {self.grip.what: placed(at.box(layer), here)}
+            name = layer.parameter(self.grip.what).full_label
+        elif grips is not None:
+            changes = grips.moved(at.values(layer), at.scene.width, at.scene.height, self.grip, here, shift)
+        else:
+            return
 
         def change(old: Layer) -> Layer:
-            for name, value in changes.items():
-                old = set_value(old, name, value, frame)
+            for changed, value in changes.items():
+                old = set_value(old, changed, value, frame)
             return old
 
-        self.session.edit_layers(f"Gradient of {layer.name}", change, [layer.id], self.merge)
+        self.session.edit_layers(name, change, [layer.id], self.merge)

@@ -19,9 +19,10 @@ CORNERS = (
     ("bottom_right", "Bottom right", (100.0, 100.0)), ("bottom_left", "Bottom left", (0.0, 100.0)),
 )  # fmt: skip
 PARAMETERS = tuple(
-    Parameter(name, label, Kind.PAIR, place, "Where this corner goes, across and down the layer", "%", -1000, 1000)
+    Parameter(name, label, Kind.PAIR, place, "Where this corner goes, across and down the layer", "%", -1000, 1000,
+              spot=True)
     for name, label, place in CORNERS
-)
+)  # fmt: skip
 #: So many samples a pixel and axis at the most, where the layer is made much smaller.
 _FINEST = 6
 

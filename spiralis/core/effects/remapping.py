@@ -16,7 +16,8 @@ EDGE = Parameter(
     choices=("clear", "repeat", "mirror"),
 )  # fmt: skip
 CENTRE = Parameter(
-    "centre", "Centre", Kind.PAIR, (50.0, 50.0), "Where the middle is, across and down the layer", "%", -400, 500
+    "centre", "Centre", Kind.PAIR, (50.0, 50.0), "Where the middle is, across and down the layer", "%", -400, 500,
+    spot=True,
 )
 
 

@@ -50,7 +50,8 @@ class Parameter:
     thread colour. ``steady`` ones say how a layer is set up and get no keys in the window. ``needs`` names another
     parameter and the values of it for which this one matters. After each ``period`` a value looks the same again.
     ``counts_frames`` marks numbers of the composition's frames, which another frame rate changes. A layer parameter
-    that ``gathers`` means all that hangs on the layer too. ``block`` is the label of the effect or finish whose
+    that ``gathers`` means all that hangs on the layer too. A ``spot`` is a place in % of the layer's box, which the
+    canvas lets grab. ``block`` is the label of the effect or finish whose
     parameter it is.
     """
 
@@ -72,6 +73,7 @@ class Parameter:
     period: float | None = None
     counts_frames: bool = False
     gathers: bool = False
+    spot: bool = False
     block: str = ""
 
     @property

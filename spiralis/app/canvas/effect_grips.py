@@ -1,0 +1,43 @@
+"""Grips of what effects have a place for: centres, and the corners that a layer is pinned to."""
+
+from __future__ import annotations
+
+from spiralis.core.geometry import Box
+from spiralis.core.model import Layer
+from spiralis.core.model.adding import Grip
+from spiralis.core.model.blocks import block_parameters
+from spiralis.core.render.layers import Evaluated
+
+Point = tuple[float, float]
+
+
+def effect_grips(at: Evaluated, layer: Layer) -> list[Grip]:
+    """Return a grip for each place that a layer's effects have, as far as they are on, in the layer's units.
+
+    What each is called is the property that it sets.
+    """
+    values, (left, top, right, bottom) = at.values(layer), at.box(layer)
+    found = []
+    for block in layer.blocks:
+        if not values[block.named("on")]:
+            continue
+        for index, parameter in enumerate(block_parameters(block)):
+            if parameter.spot:
+                across, down = values[parameter.name]
+                place = (left + (right - left) * across / 100, top + (bottom - top) * down / 100)
+                found.append(Grip(parameter.name, index, place))
+    return found
+
+
+def is_effects(grip: Grip) -> bool:
+    """Whether a grip is one of an effect."""
+    return "." in grip.what
+
+
+def placed(box: Box, place: Point) -> Point:
+    """Return a place in a layer's units in % of its box, to hundredths."""
+    left, top, right, bottom = box
+    return (
+        round((place[0] - left) / max(right - left, 1e-6) * 100, 2),
+        round((place[1] - top) / max(bottom - top, 1e-6) * 100, 2),
+    )
