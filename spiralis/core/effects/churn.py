@@ -7,8 +7,8 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from spiralis.core.effects.job import EffectJob, Margins, even, nothing_around
-from spiralis.core.effects.remapping import EDGE, remapped
+from spiralis.core.effects.job import EffectJob, Margins, even
+from spiralis.core.effects.remapping import EDGE, remapped, where_clear
 from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.kernels.noise import fractal
@@ -33,10 +33,6 @@ PARAMETERS = (
 
 def _reads(values: Mapping[str, Value], scale: tuple[float, float]) -> Margins:
     return even(values["strength"] * scale[0] + 2, values["strength"] * scale[1] + 2)
-
-
-def _grows(values: Mapping[str, Value], scale: tuple[float, float]) -> Margins:
-    return _reads(values, scale) if values["edge"] == "clear" else nothing_around(values, scale)
 
 
 def field(job: EffectJob, grain: float, detail: int, drift: tuple[float, float], evolution: float, seed: int,
@@ -82,7 +78,7 @@ def _run(job: EffectJob) -> Raster:
 
 register_effect(
     EffectKind(
-        "churn", "Churn", "Smooth moving distortion by noise", "Bend", EFFECT, PARAMETERS, _run, _grows, _reads,
-        placed=True, neutral=lambda values: values["strength"] == 0,
+        "churn", "Churn", "Smooth moving distortion by noise", "Bend", EFFECT, PARAMETERS,
+        _run, where_clear(_reads), _reads, placed=True, neutral=lambda values: values["strength"] == 0,
     )
 )  # fmt: skip

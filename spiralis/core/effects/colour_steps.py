@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 import numpy as np
 
 from spiralis.core.compositing.kernels.colouring import colour_pixels
+from spiralis.core.effects.job import EffectJob
+from spiralis.core.raster.raster import Raster
 
 #: BT.709 weights of red, green and blue (W3C Filter Effects, ``saturate`` and ``grayscale``).
 LUMA = np.array([0.2126, 0.7152, 0.0722])
@@ -38,6 +40,15 @@ def graded(saturation: float, brightness: float, contrast: float) -> np.ndarray:
 def packed(steps: Sequence[np.ndarray]) -> np.ndarray:
     """Return steps as the kernel takes them: float32, four columns of four a step."""
     return np.ascontiguousarray(np.concatenate([s.T.reshape(-1) for s in steps]), dtype=np.float32)
+
+
+def by_steps(steps: Callable[..., Sequence[np.ndarray]]) -> Callable[[EffectJob], Raster]:
+    """Return what runs an effect that is nothing but the colour steps of its values."""
+
+    def run(job: EffectJob) -> Raster:
+        return Raster(coloured(job.source.as_float, steps(job.values)), job.source.space, job.source.corner)
+
+    return run
 
 
 def coloured(pixels: np.ndarray, steps: Sequence[np.ndarray]) -> np.ndarray:

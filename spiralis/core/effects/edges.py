@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 
 import cv2
 import numpy as np
 
 from spiralis.core.effects.job import Margins
+from spiralis.core.model.kinds import BLEND_MODES
+from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.blurring import reach
 
 
@@ -60,6 +63,24 @@ def in_colour(cover: np.ndarray, colour: tuple[float, float, float, float]) -> n
     """Return float32 (h, w, 4) premultiplied pixels of one colour, as far as a cover says."""
     r, g, b, a = colour
     return np.asarray(cover[..., None] * np.array([r * a, g * a, b * a, a], dtype=np.float32))
+
+
+def shadow_parameters(density: float, distance: float, size: float, beneath: str) -> tuple[Parameter, ...]:
+    """Return the numbers of a soft shadow: where it falls, how soft and wide it is, and how it mixes."""
+    return (
+        Parameter("colour", "Colour", Kind.COLOUR, (0.0, 0.0, 0.0, density), "The colour, with its density"),
+        Parameter("angle", "Angle", Kind.NUMBER, 60.0, "Where it falls: 0° to the right, 90° down", "°", -36_000,
+                  36_000, period=360.0),
+        Parameter("distance", "Distance", Kind.NUMBER, distance, "How far it falls", "px", 0, 4000),
+        Parameter("size", "Size", Kind.NUMBER, size, "How soft it is: the sigma of a Gaussian", "px", 0, 500),
+        Parameter("spread", "Spread", Kind.NUMBER, 0.0, "How much wider it is than what throws it", "px", 0, 500),
+        Parameter("blend", "Blend", Kind.CHOICE, "normal", f"How it mixes with {beneath}", choices=BLEND_MODES),
+    )  # fmt: skip
+
+
+def shadow_reads(values: Mapping[str, Value], scale: tuple[float, float]) -> Margins:
+    """Return how far a soft shadow lies about what throws it, in grid pixels."""
+    return around(values["size"], values["spread"], *way(values["angle"], values["distance"]), scale)
 
 
 def around(size: float, spread: float, dx: float, dy: float, scale: tuple[float, float]) -> Margins:

@@ -6,11 +6,10 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 
-from spiralis.core.effects.colour_steps import coloured, graded
-from spiralis.core.effects.job import EffectJob, nothing_around
+from spiralis.core.effects.colour_steps import by_steps, graded
+from spiralis.core.effects.job import nothing_around
 from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
 from spiralis.core.model.parameter import Kind, Parameter, Value
-from spiralis.core.raster.raster import Raster
 
 PARAMETERS = (
     Parameter("saturation", "Saturation", Kind.NUMBER, 100.0, "0 % is grey, 200 % doubly colourful", "%", 0, 400),
@@ -23,14 +22,10 @@ def _steps(values: Mapping[str, Value]) -> Sequence[np.ndarray]:
     return [graded(*(values[name] / 100 for name in ("saturation", "brightness", "contrast")))]
 
 
-def _run(job: EffectJob) -> Raster:
-    return Raster(coloured(job.source.as_float, _steps(job.values)), job.source.space, job.source.corner)
-
-
 register_effect(
     EffectKind(
-        "grade", "Grade", "Saturation, brightness and contrast", "Colour", EFFECT, PARAMETERS, _run, nothing_around,
-        nothing_around, pointwise=_steps,
+        "grade", "Grade", "Saturation, brightness and contrast", "Colour", EFFECT, PARAMETERS,
+        by_steps(_steps), nothing_around, nothing_around, pointwise=_steps,
         neutral=lambda values: all(values[p.name] == p.default for p in PARAMETERS),
     )
 )  # fmt: skip

@@ -7,11 +7,10 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 
-from spiralis.core.effects.colour_steps import LUMA, coloured, step
-from spiralis.core.effects.job import EffectJob, nothing_around
+from spiralis.core.effects.colour_steps import LUMA, by_steps, step
+from spiralis.core.effects.job import nothing_around
 from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
 from spiralis.core.model.parameter import Kind, Parameter, Value
-from spiralis.core.raster.raster import Raster
 
 PARAMETERS = (
     Parameter("hue", "Hue", Kind.NUMBER, 0.0, "Turns all colours around the wheel", "°", -36_000, 36_000, period=360.0),
@@ -37,14 +36,10 @@ def _steps(values: Mapping[str, Value]) -> Sequence[np.ndarray]:
     return [step(turned(values["hue"])), step(vivid), lit]
 
 
-def _run(job: EffectJob) -> Raster:
-    return Raster(coloured(job.source.as_float, _steps(job.values)), job.source.space, job.source.corner)
-
-
 register_effect(
     EffectKind(
-        "hue", "Hue and lightness", "Turns hues, changes saturation and lightness", "Colour", EFFECT, PARAMETERS, _run,
-        nothing_around, nothing_around, pointwise=_steps,
+        "hue", "Hue and lightness", "Turns hues, changes saturation and lightness", "Colour", EFFECT, PARAMETERS,
+        by_steps(_steps), nothing_around, nothing_around, pointwise=_steps,
         neutral=lambda v: v["hue"] % 360 == 0 and v["saturation"] == 100 and v["lightness"] == 0,
     )
 )  # fmt: skip

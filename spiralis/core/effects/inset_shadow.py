@@ -2,35 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-
 import numpy as np
 
-from spiralis.core.effects.edges import around, in_colour, shifted, way, widened
-from spiralis.core.effects.job import EffectJob, Finish, Margins, nothing_around
+from spiralis.core.effects.edges import in_colour, shadow_parameters, shadow_reads, shifted, way, widened
+from spiralis.core.effects.job import EffectJob, Finish, nothing_around
 from spiralis.core.model.blocks import FINISH, EffectKind, register_effect
-from spiralis.core.model.kinds import BLEND_MODES
-from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.blurring import softened
 
-PARAMETERS = (
-    Parameter("colour", "Colour", Kind.COLOUR, (0.0, 0.0, 0.0, 0.6), "The colour of the shadow, with its density"),
-    Parameter("angle", "Angle", Kind.NUMBER, 60.0, "Where it falls: 0° to the right, 90° down", "°", -36_000, 36_000,
-              period=360.0),
-    Parameter("distance", "Distance", Kind.NUMBER, 10.0, "How far it falls", "px", 0, 4000),
-    Parameter("size", "Size", Kind.NUMBER, 10.0, "How soft it is: the sigma of a Gaussian", "px", 0, 500),
-    Parameter("spread", "Spread", Kind.NUMBER, 0.0, "How much wider it is", "px", 0, 500),
-    Parameter("blend", "Blend", Kind.CHOICE, "normal", "How it mixes with the layer", choices=BLEND_MODES),
-)  # fmt: skip
-
-
-def _reads(values: Mapping[str, Value], scale: tuple[float, float]) -> Margins:
-    return around(values["size"], values["spread"], *way(values["angle"], values["distance"]), scale)
+PARAMETERS = shadow_parameters(0.6, 10.0, 10.0, "the layer")
 
 
 def _run(job: EffectJob) -> Finish:
     values, (sx, sy) = job.values, job.scale
-    read = job.source_over(_reads(values, job.scale))
+    read = job.source_over(shadow_reads(values, job.scale))
     dx, dy = way(values["angle"], values["distance"])
     alpha = np.clip(read.as_float[..., 3], 0, 1)
     # The shadow is of the outside: of all that the moved layer does not cover.
@@ -42,6 +26,6 @@ def _run(job: EffectJob) -> Finish:
 register_effect(
     EffectKind(
         "inset-shadow", "Inset shadow", "A soft shadow onto the layer, as if it were cut out", "Finish", FINISH,
-        PARAMETERS, _run, nothing_around, _reads, neutral=lambda values: values["colour"][3] == 0,
+        PARAMETERS, _run, nothing_around, shadow_reads, neutral=lambda values: values["colour"][3] == 0,
     )
 )  # fmt: skip

@@ -6,11 +6,10 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 
-from spiralis.core.effects.colour_steps import coloured, step
-from spiralis.core.effects.job import EffectJob, nothing_around
+from spiralis.core.effects.colour_steps import by_steps, step
+from spiralis.core.effects.job import nothing_around
 from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
 from spiralis.core.model.parameter import Kind, Parameter, Value
-from spiralis.core.raster.raster import Raster
 
 PARAMETERS = (
     Parameter("amount", "Amount", Kind.NUMBER, 100.0, "0 % changes nothing, 50 % is grey, 100 % the opposite", "%",
@@ -23,13 +22,10 @@ def _steps(values: Mapping[str, Value]) -> Sequence[np.ndarray]:
     return [step(np.eye(3) * (1 - 2 * share), [share] * 3)]
 
 
-def _run(job: EffectJob) -> Raster:
-    return Raster(coloured(job.source.as_float, _steps(job.values)), job.source.space, job.source.corner)
-
-
 register_effect(
     EffectKind(
-        "invert", "Invert", "Every colour becomes its opposite", "Colour", EFFECT, PARAMETERS, _run, nothing_around,
+        "invert", "Invert", "Every colour becomes its opposite", "Colour", EFFECT, PARAMETERS,
+        by_steps(_steps), nothing_around,
         nothing_around, pointwise=_steps, neutral=lambda values: values["amount"] == 0,
     )
 )  # fmt: skip

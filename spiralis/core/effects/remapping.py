@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Mapping
+
 import cv2
 import numpy as np
 
 from spiralis.core.compositing.kernels.curves import sample_places
-from spiralis.core.effects.job import EffectJob
-from spiralis.core.model.parameter import Kind, Parameter
+from spiralis.core.effects.job import NO_MARGINS, EffectJob, Margins
+from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.raster import Raster
 
 EDGE = Parameter(
@@ -19,6 +21,15 @@ CENTRE = Parameter(
     "centre", "Centre", Kind.PAIR, (50.0, 50.0), "Where the middle is, across and down the layer", "%", -400, 500,
     spot=True,
 )
+
+
+def where_clear(reads: Callable[..., Margins]) -> Callable[..., Margins]:
+    """Return how far a picture grows that takes pixels from as far as ``reads``: not at all with another edge."""
+
+    def grows(values: Mapping[str, Value], scale: tuple[float, float]) -> Margins:
+        return reads(values, scale) if values["edge"] == "clear" else NO_MARGINS
+
+    return grows
 
 
 def remapped(job: EffectJob, x: np.ndarray, y: np.ndarray, edge: str = "clear") -> Raster:

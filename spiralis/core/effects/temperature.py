@@ -6,11 +6,10 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 
-from spiralis.core.effects.colour_steps import LUMA, coloured, step
-from spiralis.core.effects.job import EffectJob, nothing_around
+from spiralis.core.effects.colour_steps import LUMA, by_steps, step
+from spiralis.core.effects.job import nothing_around
 from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
 from spiralis.core.model.parameter import Kind, Parameter, Value
-from spiralis.core.raster.raster import Raster
 
 PARAMETERS = (
     Parameter("warmth", "Temperature", Kind.NUMBER, 30.0, "Warmer, or below zero cooler", "%", -100, 100),
@@ -26,14 +25,10 @@ def _steps(values: Mapping[str, Value]) -> Sequence[np.ndarray]:
     return [step(np.diag(gains / float(LUMA @ gains)))]
 
 
-def _run(job: EffectJob) -> Raster:
-    return Raster(coloured(job.source.as_float, _steps(job.values)), job.source.space, job.source.corner)
-
-
 register_effect(
     EffectKind(
-        "temperature", "Temperature", "Warmer or cooler; a grey stays as bright", "Colour", EFFECT, PARAMETERS, _run,
-        nothing_around, nothing_around, pointwise=_steps,
+        "temperature", "Temperature", "Warmer or cooler; a grey stays as bright", "Colour", EFFECT, PARAMETERS,
+        by_steps(_steps), nothing_around, nothing_around, pointwise=_steps,
         neutral=lambda values: values["warmth"] == 0 and values["tint"] == 0,
     )
 )  # fmt: skip

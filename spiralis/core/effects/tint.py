@@ -6,11 +6,10 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 
-from spiralis.core.effects.colour_steps import LUMA, coloured, step
-from spiralis.core.effects.job import EffectJob, nothing_around
+from spiralis.core.effects.colour_steps import LUMA, by_steps, step
+from spiralis.core.effects.job import nothing_around
 from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
 from spiralis.core.model.parameter import Kind, Parameter, Value
-from spiralis.core.raster.raster import Raster
 
 PARAMETERS = (
     Parameter("colour", "Colour", Kind.COLOUR, (0.96, 0.70, 0.24, 1.0), "What white becomes; its opacity counts too"),
@@ -23,13 +22,10 @@ def _steps(values: Mapping[str, Value]) -> Sequence[np.ndarray]:
     return [step((1 - share) * np.eye(3) + share * np.outer(values["colour"][:3], LUMA))]
 
 
-def _run(job: EffectJob) -> Raster:
-    return Raster(coloured(job.source.as_float, _steps(job.values)), job.source.space, job.source.corner)
-
-
 register_effect(
     EffectKind(
-        "tint", "Tint", "Shades of one colour", "Colour", EFFECT, PARAMETERS, _run, nothing_around, nothing_around,
+        "tint", "Tint", "Shades of one colour", "Colour", EFFECT, PARAMETERS,
+        by_steps(_steps), nothing_around, nothing_around,
         pointwise=_steps, neutral=lambda values: values["amount"] == 0 or values["colour"][3] == 0,
     )
 )  # fmt: skip

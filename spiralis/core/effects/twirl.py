@@ -6,8 +6,8 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from spiralis.core.effects.job import EffectJob, Margins, even, nothing_around
-from spiralis.core.effects.remapping import CENTRE, EDGE, remapped
+from spiralis.core.effects.job import EffectJob, Margins, even
+from spiralis.core.effects.remapping import CENTRE, EDGE, remapped, where_clear
 from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.raster import Raster
@@ -23,10 +23,6 @@ def _reads(values: Mapping[str, Value], scale: tuple[float, float]) -> Margins:
     return even(2 * values["radius"] * scale[0] + 1, 2 * values["radius"] * scale[1] + 1)
 
 
-def _grows(values: Mapping[str, Value], scale: tuple[float, float]) -> Margins:
-    return _reads(values, scale) if values["edge"] == "clear" else nothing_around(values, scale)
-
-
 def _run(job: EffectJob) -> Raster:
     (cx, cy), (x, y) = job.point("centre"), job.places()
     dx, dy = x - cx, y - cy
@@ -38,7 +34,7 @@ def _run(job: EffectJob) -> Raster:
 
 register_effect(
     EffectKind(
-        "twirl", "Twirl", "Turns the middle and winds up what lies around", "Bend", EFFECT, PARAMETERS, _run, _grows,
-        _reads, placed=True, neutral=lambda values: values["angle"] == 0,
+        "twirl", "Twirl", "Turns the middle and winds up what lies around", "Bend", EFFECT, PARAMETERS, _run,
+        where_clear(_reads), _reads, placed=True, neutral=lambda values: values["angle"] == 0,
     )
 )  # fmt: skip

@@ -7,8 +7,8 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from spiralis.core.effects.job import EffectJob, Margins, even, nothing_around
-from spiralis.core.effects.remapping import EDGE, remapped
+from spiralis.core.effects.job import EffectJob, Margins, even
+from spiralis.core.effects.remapping import EDGE, remapped, where_clear
 from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.raster import Raster
@@ -38,10 +38,6 @@ def _reads(values: Mapping[str, Value], scale: tuple[float, float]) -> Margins:
     if values["along"]:
         across, down = down, across
     return even(values["height"] * across * scale[0] + 1, values["height"] * down * scale[1] + 1)
-
-
-def _grows(values: Mapping[str, Value], scale: tuple[float, float]) -> Margins:
-    return _reads(values, scale) if values["edge"] == "clear" else nothing_around(values, scale)
 
 
 def risen(form: str, cycles: np.ndarray) -> np.ndarray:
@@ -80,7 +76,7 @@ def _pinned(job: EffectJob, x: np.ndarray, y: np.ndarray) -> np.ndarray | float:
 
 register_effect(
     EffectKind(
-        "wave", "Wave", "Bends along waves that run across it", "Bend", EFFECT, PARAMETERS, _run, _grows, _reads,
-        placed=True, neutral=lambda values: values["height"] == 0,
+        "wave", "Wave", "Bends along waves that run across it", "Bend", EFFECT, PARAMETERS,
+        _run, where_clear(_reads), _reads, placed=True, neutral=lambda values: values["height"] == 0,
     )
 )  # fmt: skip
