@@ -24,6 +24,7 @@ from spiralis.core.editing.keys import (
 from spiralis.core.editing.linking import loop_closed, trimmed_to_loop
 from spiralis.core.editing.separating import joined, largest_difference, separated
 from spiralis.core.editing.sequencing import in_random_turn
+from spiralis.core.editing.shaping import keys_shaped
 from spiralis.core.editing.spans import split
 from spiralis.core.editing.spreading import ORDERS, Variation, settled, staggered, varied
 from spiralis.core.model import Composition, Layer
@@ -38,6 +39,13 @@ class KeyCommands:
     def __init__(self, session: Session, window: QWidget) -> None:
         self.session, self.window = session, window
         self.dialog: LiveDialog | None = None
+
+    def shape(self, smooth: bool) -> None:
+        """Give the chosen keys one speed on both sides, or none."""
+        refs = self.session.keys
+        if refs:
+            name = "Smooth through keys" if smooth else "Flatten keys"
+            self.session.edit(name, lambda piece: keys_shaped(piece, refs, smooth))
 
     def refs(self) -> frozenset[KeyRef]:
         """Return the chosen keys, or all keys of the chosen layers."""

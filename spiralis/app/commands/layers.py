@@ -9,10 +9,9 @@ from spiralis.app.sources.acting import SourceActions
 from spiralis.core.editing.duplicating import duplicated
 from spiralis.core.editing.edits import reordered, set_value, toggle_key, unused_name
 from spiralis.core.editing.grouping import grouped, in_order, ungrouped
-from spiralis.core.editing.keys import by_track, without_keys
+from spiralis.core.editing.keys import without_keys
 from spiralis.core.editing.locking import locked_in
 from spiralis.core.editing.removing import removed
-from spiralis.core.editing.shaping import flatten, smooth_through
 from spiralis.core.model import Composition, Layer, Marker
 
 
@@ -238,31 +237,6 @@ class Commands:
         if self.session.layers:
             label = self.session.layers[0].parameter(name).label
             self.session.edit_layers(f"Key for {label}", lambda layer: toggle_key(layer, name, frame))
-
-    def smooth(self) -> None:
-        """Give the chosen keys one speed on both sides."""
-        self._shape("Smooth through keys", smooth=True)
-
-    def flatten(self) -> None:
-        """Give the chosen keys no speed."""
-        self._shape("Flatten keys", smooth=False)
-
-    def _shape(self, name: str, smooth: bool) -> None:
-        keys = by_track(self.session.keys)
-
-        def change(piece: Composition) -> Composition:
-            for (layer_id, prop), frames in keys.items():
-                layer = piece.layer(layer_id)
-                track, parameter = layer.track(prop), layer.parameter(prop)
-                if layer.locked or not parameter.numeric:
-                    continue
-                for frame in frames:
-                    track = smooth_through(track, parameter, frame) if smooth else flatten(track, frame)
-                piece = piece.with_layer(layer.with_track(prop, track))
-            return piece
-
-        if keys:
-            self.session.edit(name, change)
 
 
 def _marked(piece: Composition, ids: set[str], **marks: object) -> Composition:

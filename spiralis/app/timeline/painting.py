@@ -12,6 +12,7 @@ from spiralis.app.style import (
     FAMILY_COLOURS,
     LINE,
     MARIGOLD,
+    MINT,
     PANEL,
     QUIET,
     RAISED,
@@ -131,6 +132,18 @@ def _draw_span(painter: QPainter, row: Row, axis: TimeAxis, chosen: bool) -> Non
     for x in (left + 4, right - 4):
         painter.drawLine(QPointF(x, bar.top() + 4), QPointF(x, bar.bottom() - 4))
     painter.setClipping(False)
+
+
+def draw_moments(painter: QPainter, axis: TimeAxis, session: Session, height: int) -> None:
+    """Draw markers and the playhead down through all rows."""
+    for marker in session.composition.markers:
+        if axis.x(marker.frame) >= LABELS:
+            painter.setPen(QPen(colour(MINT, 0.45), 1, Qt.PenStyle.DotLine))
+            painter.drawLine(QPointF(axis.x(marker.frame), 0), QPointF(axis.x(marker.frame), height))
+    x = axis.x(session.frame)
+    if x >= LABELS - 1:
+        painter.setPen(QPen(colour(MARIGOLD), 1.5))
+        painter.drawLine(QPointF(x, 0), QPointF(x, height))
 
 
 def line_is_known(row: Row, axis: TimeAxis) -> bool:

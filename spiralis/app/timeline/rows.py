@@ -35,7 +35,7 @@ from spiralis.app.timeline.layout import (
 )
 from spiralis.app.timeline.menu import layer_menu
 from spiralis.app.timeline.nudging import Nudging
-from spiralis.app.timeline.painting import EYE_X, INDENT, draw_layer_row, draw_track_row, line_is_known
+from spiralis.app.timeline.painting import EYE_X, INDENT, draw_layer_row, draw_moments, draw_track_row, line_is_known
 from spiralis.app.timeline.thumbnails import Thumbnails
 from spiralis.app.timeline.tie_drop import TieDrop
 from spiralis.app.work.soon import Soon
@@ -117,7 +117,7 @@ class Rows(QWidget):
             hint = hint or "Add a backdrop, text or artwork above the canvas,\nor drop files anywhere in the window."
             painter.drawText(QRectF(self.rect()), Qt.AlignmentFlag.AlignCenter, hint)
         else:
-            self._paint_moments(painter, axis)
+            draw_moments(painter, axis, self.session, self.height())
         self.tie_drop.paint(painter)
         if self._box is not None:
             painter.setPen(QPen(colour(MINT), 1))
@@ -128,17 +128,6 @@ class Rows(QWidget):
             y = y if y is not None else rows[-1].top + rows[-1].height
             painter.fillRect(QRectF(0, y - 1, self.width(), 2), colour(MARIGOLD))
         painter.end()
-
-    def _paint_moments(self, painter: QPainter, axis: TimeAxis) -> None:
-        """Draw markers and the playhead down through all rows."""
-        for marker in self.session.composition.markers:
-            if axis.x(marker.frame) >= LABELS:
-                painter.setPen(QPen(colour(MINT, 0.45), 1, Qt.PenStyle.DotLine))
-                painter.drawLine(QPointF(axis.x(marker.frame), 0), QPointF(axis.x(marker.frame), self.height()))
-        x = axis.x(self.session.frame)
-        if x >= LABELS - 1:
-            painter.setPen(QPen(colour(MARIGOLD), 1.5))
-            painter.drawLine(QPointF(x, 0), QPointF(x, self.height()))
 
     def _layer_at_index(self, index: int) -> Layer | None:
         layers = self.session.composition.layers

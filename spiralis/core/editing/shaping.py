@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 import numpy as np
 from attrs import evolve
 
 from spiralis.core.animation.easing import HOLD, CubicBezier, Easing, Steps
+from spiralis.core.editing.keys import KeyRef, by_track
+from spiralis.core.model import Composition
 from spiralis.core.model.parameter import Parameter
 from spiralis.core.model.track import Key, Track
 
@@ -89,3 +93,16 @@ def _sloped(left: Key, right: Key, speed: float, parameter: Parameter | None, at
         return evolve(left, easing=evolve(easing, x2=1 - reach, y2=1 - slope * reach))
     reach = max(easing.x1, 0.2)
     return evolve(left, easing=evolve(easing, x1=reach, y1=slope * reach))
+
+
+def keys_shaped(piece: Composition, refs: Iterable[KeyRef], smooth: bool) -> Composition:
+    """Return the composition where keys have one speed on both sides, or none; those of locked layers stay."""
+    for (layer_id, name), frames in by_track(refs).items():
+        layer = piece.layer(layer_id)
+        track, parameter = layer.track(name), layer.parameter(name)
+        if layer.locked or not parameter.numeric:
+            continue
+        for frame in frames:
+            track = smooth_through(track, parameter, frame) if smooth else flatten(track, frame)
+        piece = piece.with_layer(layer.with_track(name, track))
+    return piece
