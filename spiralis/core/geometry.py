@@ -249,6 +249,12 @@ def box_around(boxes: Sequence[Box]) -> Box:
     )  # fmt: skip
 
 
+def point_in(box: Box, percent: tuple[float, float]) -> tuple[float, float]:
+    """Return a place given in % across and down a box."""
+    left, top, right, bottom = box
+    return left + (right - left) * percent[0] / 100, top + (bottom - top) * percent[1] / 100
+
+
 def box_of(region: WholeBox) -> Box:
     """Return whole pixels as a box."""
     return float(region[0]), float(region[1]), float(region[2]), float(region[3])

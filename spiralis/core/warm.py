@@ -19,10 +19,13 @@ def warm() -> None:
     """Run each kernel once on tiny arrays of the types that the program uses."""
     from spiralis.core.compositing.blend import blend
     from spiralis.core.compositing.kernels import light, smear
+    from spiralis.core.effects.job import EffectJob
     from spiralis.core.media import palette, pixels
     from spiralis.core.model import Composition, Layer, Project
+    from spiralis.core.model.blocks import effect_kinds
     from spiralis.core.raster import blurring
     from spiralis.core.raster.kernels import noise
+    from spiralis.core.raster.raster import Raster
     from spiralis.core.render import frame
 
     tiny = np.zeros((4, 4, 4), dtype=np.float32)
@@ -42,6 +45,9 @@ def warm() -> None:
     light.decode_premultiplied(np.zeros(64, dtype=np.uint8), np.float32(1 / 255), linear)
     light.decode_premultiplied(linear, np.float32(1), linear)
     smear.smear(linear, 4, 4, np.zeros((1, 6)), np.ones(1), 0, 0, tiny)
+    for kind in effect_kinds():
+        values = {parameter.name: parameter.default for parameter in kind.own_parameters}
+        kind.run(EffectJob(Raster(tiny), (0, 0, 4, 4), values, box=(0.0, 0.0, 4.0, 4.0)))
     palette.index_frame(np.zeros((4, 4, 4), dtype=np.uint8), palette.build([np.zeros((4, 4, 4), np.uint8)], 4), 1.0)
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from spiralis.core.geometry import Box
+from spiralis.core.geometry import Box, point_in
 from spiralis.core.model import Layer
 from spiralis.core.model.adding import Grip
 from spiralis.core.model.blocks import block_parameters
@@ -16,16 +16,14 @@ def effect_grips(at: Evaluated, layer: Layer) -> list[Grip]:
 
     What each is called is the property that it sets.
     """
-    values, (left, top, right, bottom) = at.values(layer), at.box(layer)
+    values, box = at.values(layer), at.box(layer)
     found = []
     for block in layer.blocks:
         if not values[block.named("on")]:
             continue
         for index, parameter in enumerate(block_parameters(block)):
             if parameter.spot:
-                across, down = values[parameter.name]
-                place = (left + (right - left) * across / 100, top + (bottom - top) * down / 100)
-                found.append(Grip(parameter.name, index, place))
+                found.append(Grip(parameter.name, index, point_in(box, values[parameter.name])))
     return found
 
 

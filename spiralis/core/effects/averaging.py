@@ -37,7 +37,7 @@ def averaged(job: EffectJob, back: Sequence[Affine]) -> Raster:
     for matrix in back:
         m = Affine.shift(-left - 0.5, -top - 0.5) @ to_grid @ matrix @ grid_to @ Affine.shift(0.5, 0.5)
         places.append((m.a, m.c, m.e, m.b, m.d, m.f))
-    pixels = ringed_pixels(job.source.as_float)
+    pixels = ringed_pixels(job.source)
     height, width = pixels.shape[:2]
     x0, y0, x1, y1 = job.region
     out = np.empty((y1 - y0, x1 - x0, 4), dtype=np.float32)

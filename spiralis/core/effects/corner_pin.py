@@ -8,7 +8,7 @@ from collections.abc import Mapping
 import numpy as np
 
 from spiralis.core.effects.job import EffectJob, anywhere, nothing_around
-from spiralis.core.effects.remapping import remapped
+from spiralis.core.effects.remapping import remapped, ringed_pixels
 from spiralis.core.geometry import Projection, projection, rounded_out
 from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
 from spiralis.core.model.parameter import Kind, Parameter, Value
@@ -56,6 +56,7 @@ def _sampled(job: EffectJob, back: Projection, points: list[tuple[float, float]]
     count = min(max(math.ceil(2 * max(_shrunk(back, *point) for point in points)), 2), _FINEST)
     x, y = (place.astype(np.float64) for place in job.places())
     total: np.ndarray | None = None
+    ringed = ringed_pixels(job.source)
     for down in range(count):
         for across in range(count):
             px = x + ((across + 0.5) / count - 0.5) / job.scale[0]
@@ -63,7 +64,7 @@ def _sampled(job: EffectJob, back: Projection, points: list[tuple[float, float]]
             depth = back.g * px + back.h * py + back.i
             u = (back.a * px + back.b * py + back.c) / depth
             v = (back.d * px + back.e * py + back.f) / depth
-            made = remapped(job, u, v).data
+            made = remapped(job, u, v, ringed=ringed).data
             total = made if total is None else np.add(total, made, out=total)
     assert total is not None
     return total / np.float32(count * count)

@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 
 from spiralis.core.effects.job import EffectJob, Margins, even
-from spiralis.core.effects.remapping import sampled
+from spiralis.core.effects.remapping import ringed_pixels, sampled
 from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.raster import Raster
@@ -60,7 +60,7 @@ def _run(job: EffectJob) -> Raster:
         _channel(moves, job.values["down_by"]) - np.float32(0.5)
     )
     out = np.empty((height, width, 4), dtype=np.float32)
-    sampled(read.as_float, x, y, out)
+    sampled(ringed_pixels(read), x, y, out)
     return Raster(out, job.source.space, (left, top))
 
 

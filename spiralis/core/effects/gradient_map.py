@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from spiralis.core.effects.job import EffectJob, nothing_around
-from spiralis.core.effects.tables import by_brightness, mixed, steps
+from spiralis.core.effects.tables import along, by_brightness, mixed
 from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
 from spiralis.core.model.parameter import Kind, Parameter
 from spiralis.core.raster.raster import Raster
@@ -20,8 +20,7 @@ PARAMETERS = (
 
 def _run(job: EffectJob) -> Raster:
     stops = np.array(sorted(job.values["stops"]))
-    colours = np.column_stack([np.interp(steps(), stops[:, 0], stops[:, 1 + c]) for c in range(4)])
-    return mixed(job, by_brightness(job, colours), job.values["amount"] / 100)
+    return mixed(job, by_brightness(job, along(stops[:, 0], stops[:, 1:])), job.values["amount"] / 100)
 
 
 register_effect(

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 from attrs import field, frozen
 
-from spiralis.core.geometry import Box, WholeBox
+from spiralis.core.geometry import Box, WholeBox, point_in
 from spiralis.core.raster.raster import Raster
 
 Margins = tuple[float, float, float, float]
@@ -56,8 +56,7 @@ class EffectJob:
 
     def point(self, name: str) -> tuple[float, float]:
         """Return a parameter that is a place in % of the layer's box, in the layer's units."""
-        (across, down), (left, top, right, bottom) = self.values[name], self.box
-        return left + (right - left) * across / 100, top + (bottom - top) * down / 100
+        return point_in(self.box, self.values[name])
 
     def source_over(self, margins: Margins) -> Raster:
         """Return the source over the region and margins around it, cut or padded with clear pixels."""

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 
-import cv2
 import numpy as np
 
 from spiralis.core.compositing.kernels.curves import sample_places
@@ -32,8 +31,13 @@ def where_clear(reads: Callable[..., Margins]) -> Callable[..., Margins]:
     return grows
 
 
-def remapped(job: EffectJob, x: np.ndarray, y: np.ndarray, edge: str = "clear") -> Raster:
-    """Return the region where each pixel shows what the layer shows at (x, y), float arrays in its own units."""
+def remapped(
+    job: EffectJob, x: np.ndarray, y: np.ndarray, edge: str = "clear", ringed: np.ndarray | None = None
+) -> Raster:
+    """Return the region where each pixel shows what the layer shows at (x, y), float arrays in its own units.
+
+    ``ringed`` are the source's pixels with a clear ring, where somebody samples them several times.
+    """
     (sx, sy), (ox, oy) = job.scale, job.origin
     left, top, right, bottom = job.box
     u, v = _within(x, left, right, edge) * sx + ox, _within(y, top, bottom, edge) * sy + oy
@@ -48,7 +52,7 @@ def remapped(job: EffectJob, x: np.ndarray, y: np.ndarray, edge: str = "clear") 
         np.ascontiguousarray(np.broadcast_to(place - np.float32(corner - 0.5), size), dtype=np.float32)
         for place, corner in ((u, job.source.corner[0]), (v, job.source.corner[1]))
     )
-    _sample_ringed(job.source.as_float, across, down, out)
+    _sample_ringed(ringed_pixels(job.source) if ringed is None else ringed, across, down, out)
     return Raster(out, job.source.space, job.region[:2])
 
 
@@ -65,20 +69,20 @@ def _held(place: np.ndarray, low: float, high: float) -> np.ndarray:
     return np.clip(place, low, max(low, high))
 
 
-def sampled(pixels: np.ndarray, x: np.ndarray, y: np.ndarray, out: np.ndarray) -> None:
+def sampled(ringed: np.ndarray, x: np.ndarray, y: np.ndarray, out: np.ndarray) -> None:
     """Sample premultiplied float32 (h, w, 4) pixels bilinearly at float32 (n, m) places into ``out`` (n, m, 4).
 
-    A whole number is the centre of a pixel; outside all is clear.
+    The pixels have a clear ring, which places do not count: whole numbers are the centres of those within it, and
+    outside all is clear.
     """
-    _sample_ringed(pixels, x + np.float32(1), y + np.float32(1), out)
+    _sample_ringed(ringed, x + np.float32(1), y + np.float32(1), out)
 
 
-def _sample_ringed(pixels: np.ndarray, u: np.ndarray, v: np.ndarray, out: np.ndarray) -> None:
-    ringed = ringed_pixels(pixels)
+def _sample_ringed(ringed: np.ndarray, u: np.ndarray, v: np.ndarray, out: np.ndarray) -> None:
     height, width = ringed.shape[:2]
     sample_places(ringed.reshape(-1), width, height, u.reshape(-1), v.reshape(-1), out.reshape(-1))
 
 
-def ringed_pixels(pixels: np.ndarray) -> np.ndarray:
-    """Return float32 (h, w, 4) pixels with a clear ring of one pixel."""
-    return np.asarray(cv2.copyMakeBorder(pixels, 1, 1, 1, 1, cv2.BORDER_CONSTANT, value=(0, 0, 0, 0)))
+def ringed_pixels(picture: Raster) -> np.ndarray:
+    """Return a picture's pixels as float32 (h, w, 4) with a clear ring of one pixel."""
+    return picture.with_clear_ring().as_float

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 import numpy as np
 
@@ -31,6 +31,11 @@ def through_curves(job: EffectJob, *curves: Callable[[np.ndarray], np.ndarray]) 
 def by_brightness(job: EffectJob, colours: np.ndarray) -> Raster:
     """Return the picture with its colours by brightness: ``colours`` (n, 4) straight, from black to white."""
     return _run(job, tone_pixels, np.ascontiguousarray(np.asarray(colours, dtype=np.float32).T).reshape(-1))
+
+
+def along(places: Sequence[float] | np.ndarray, colours: np.ndarray) -> np.ndarray:
+    """Return a table's colours (n, 4), mixed between colours (m, 4) that stand at places of 0 to 1, in order."""
+    return np.column_stack([np.interp(steps(), places, colours[:, c]) for c in range(4)])
 
 
 def _run(job: EffectJob, kernel: Callable[..., None], tables: np.ndarray) -> Raster:

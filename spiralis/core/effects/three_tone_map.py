@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from spiralis.core.effects.job import EffectJob, nothing_around
-from spiralis.core.effects.tables import by_brightness, mixed, steps
+from spiralis.core.effects.tables import along, by_brightness, mixed
 from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
 from spiralis.core.model.parameter import Kind, Parameter
 from spiralis.core.raster.raster import Raster
@@ -23,8 +23,7 @@ def _run(job: EffectJob) -> Raster:
     values = job.values
     places = (0.0, values["at"] / 100, 1.0)
     tones = np.array([values["dark"], values["middle"], values["light"]])
-    colours = np.column_stack([np.interp(steps(), places, tones[:, c]) for c in range(4)])
-    return mixed(job, by_brightness(job, colours), values["amount"] / 100)
+    return mixed(job, by_brightness(job, along(places, tones)), values["amount"] / 100)
 
 
 register_effect(

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from spiralis.core.effects.job import EffectJob, nothing_around
-from spiralis.core.effects.tables import by_brightness, mixed, steps
+from spiralis.core.effects.tables import along, by_brightness, mixed
 from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
 from spiralis.core.model.parameter import Kind, Parameter
 from spiralis.core.raster.raster import Raster
@@ -18,9 +18,8 @@ PARAMETERS = (
 
 
 def _run(job: EffectJob) -> Raster:
-    dark, light = np.array(job.values["dark"]), np.array(job.values["light"])
-    changed = by_brightness(job, dark + (light - dark) * steps()[:, None])
-    return mixed(job, changed, job.values["amount"] / 100)
+    tones = np.array([job.values["dark"], job.values["light"]])
+    return mixed(job, by_brightness(job, along((0.0, 1.0), tones)), job.values["amount"] / 100)
 
 
 register_effect(

@@ -293,11 +293,9 @@ class Builder:
     def _changing(self, layer: Layer, opacity: float) -> Item | None:
         values, beneath = self.at.values(layer), layer_kind(layer.kind).beneath
         frame = (0.0, 0.0, float(self.piece.width), float(self.piece.height))
-        origin = (round(self.to_grid.e, 6), round(self.to_grid.f, 6))
-        scale = self.to_grid.stretch()
-        own = beneath(values) if beneath is not None else ()
-        steps = [Step(effect_kind(name), numbers, scale, {}, self.at.frame, origin, frame) for name, numbers in own]
-        steps = [step for step in steps if not step.kind.neutral(step.values)]
+        own = [(effect_kind(name), numbers) for name, numbers in (beneath(values) if beneath is not None else ())]
+        own = [(kind, numbers) for kind, numbers in own if not kind.neutral(numbers)]
+        steps = self._steps(own, EFFECT, self.to_grid, frame)
         steps += [_repeating(step) for step in self._steps(self._acting(layer), EFFECT, self.to_grid, frame)]
         if not steps:
             return None

@@ -13,7 +13,7 @@ from spiralis.core.animation.placing import headings, is_separate
 from spiralis.core.animation.source_time import Span
 from spiralis.core.animation.tracks import value_at
 from spiralis.core.cache import Beside
-from spiralis.core.geometry import Affine, Box, placement
+from spiralis.core.geometry import Affine, Box, placement, point_in
 from spiralis.core.model import Composition, Kind, Layer, Parameter, Project, Track, Value, layer_kind
 from spiralis.core.model.edge_pins import EdgePin, edge_place
 from spiralis.core.model.kinds import PLACE
@@ -55,8 +55,7 @@ def content_box(layer: Layer, values: Mapping[str, Value], scene: Scene) -> Box:
 
 def pivot_point(values: Mapping[str, Value], box: Box) -> tuple[float, float]:
     """Return the pivot in the layer's own units."""
-    x, y = values["pivot"]
-    return box[0] + (box[2] - box[0]) * x / 100, box[1] + (box[3] - box[1]) * y / 100
+    return point_in(box, values["pivot"])
 
 
 def own_matrix(layer: Layer, values: Mapping[str, Value], scene: Scene) -> Affine:

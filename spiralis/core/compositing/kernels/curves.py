@@ -4,17 +4,8 @@ import numpy as np
 from numba import njit
 
 from spiralis.core.compositing.kernels.lanes import bilinear4
-from spiralis.core.compositing.kernels.light import _decoded, _encoded
-from spiralis.core.compositing.kernels.sampling import _corner
-
-
-@njit(cache=True, nogil=True, inline="always")
-def _at(table, start, last, value):
-    """Return what a table of ``last`` + 1 items from ``start`` says for a value of 0 to 1, mixed between items."""
-    place = min(max(value, np.float32(0.0)), np.float32(1.0)) * np.float32(last)
-    low = min(int(place), last - 1)
-    share = place - np.float32(low)
-    return table[start + low] + share * (table[start + low + 1] - table[start + low])
+from spiralis.core.compositing.kernels.light import decoded, encoded, looked_up
+from spiralis.core.compositing.kernels.sampling import bilinear_corner
 
 
 @njit(cache=True, nogil=True)
@@ -30,7 +21,7 @@ def curve_pixels(pixels, tables, out):
         if a != k:
             k = k / a if a > 0.0 else np.float32(0.0)
         for c in range(3):
-            out[i + c] = _at(tables, c * count, count - 1, pixels[i + c] * k) * a
+            out[i + c] = looked_up(tables, c * count, count - 1, pixels[i + c] * k) * a
         out[i + 3] = a
 
 
@@ -46,9 +37,9 @@ def tone_pixels(pixels, tables, out):
         a = pixels[i + 3]
         k = np.float32(1.0) / a if a > 0.0 else np.float32(0.0)
         y = (red * pixels[i] + green * pixels[i + 1] + blue * pixels[i + 2]) * k
-        own = _at(tables, 3 * count, count - 1, y) * a
+        own = looked_up(tables, 3 * count, count - 1, y) * a
         for c in range(3):
-            out[i + c] = _at(tables, c * count, count - 1, y) * own
+            out[i + c] = looked_up(tables, c * count, count - 1, y) * own
         out[i + 3] = own
 
 
@@ -64,9 +55,9 @@ def expose_pixels(pixels, table, gain, out):
         for c in range(3):
             value = pixels[i + c] * k
             if value <= np.float32(1.0):
-                out[i + c] = _at(table, 0, table.size - 1, value) * a
+                out[i + c] = looked_up(table, 0, table.size - 1, value) * a
             else:
-                out[i + c] = _encoded(_decoded(value) * gain) * a
+                out[i + c] = encoded(decoded(value) * gain) * a
         out[i + 3] = a
 
 
@@ -77,7 +68,7 @@ def sample_places(pixels, width, height, u, v, out):
     A whole number is the centre of a pixel of ``pixels``, its ring included; far outside all is clear.
     """
     for i in range(u.size):
-        p, w00, w01, w10, w11 = _corner(u[i], v[i], width, height, np.float32(1.0))
+        p, w00, w01, w10, w11 = bilinear_corner(u[i], v[i], width, height, np.float32(1.0))
         bilinear4(out, 4 * i, pixels, p, p + 4 * width, w00, w01, w10, w11)
 
 

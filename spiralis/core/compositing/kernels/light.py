@@ -18,23 +18,27 @@ FROM_LINEAR = _table(lambda root: linear_to_srgb(root * root))
 
 
 @njit(cache=True, nogil=True, inline="always")
-def _look_up(table, place):
-    place = min(max(place, np.float32(0.0)), np.float32(1.0)) * np.float32(_STEPS)
-    low = min(int(place), _STEPS - 1)
-    return table[low] + (place - np.float32(low)) * (table[low + 1] - table[low])
+def looked_up(table, start, last, value):
+    """Return what a table of ``last`` + 1 items from ``start`` says for a value of 0 to 1, mixed between items."""
+    place = min(max(value, np.float32(0.0)), np.float32(1.0)) * np.float32(last)
+    low = min(int(place), last - 1)
+    share = place - np.float32(low)
+    return table[start + low] + share * (table[start + low + 1] - table[start + low])
 
 
 @njit(cache=True, nogil=True, inline="always")
-def _decoded(value):
+def decoded(value):
+    """Return the linear light of an sRGB value."""
     if value <= np.float32(1.0):
-        return _look_up(TO_LINEAR, value)
+        return looked_up(TO_LINEAR, 0, _STEPS, value)
     return np.float32(((value + 0.055) / 1.055) ** 2.4)
 
 
 @njit(cache=True, nogil=True, inline="always")
-def _encoded(value):
+def encoded(value):
+    """Return the sRGB value of linear light."""
     if value <= np.float32(1.0):
-        return _look_up(FROM_LINEAR, np.sqrt(max(value, np.float32(0.0))))
+        return looked_up(FROM_LINEAR, 0, _STEPS, np.sqrt(max(value, np.float32(0.0))))
     return np.float32(1.055 * value ** (1.0 / 2.4) - 0.055)
 
 
@@ -48,7 +52,7 @@ def decode_premultiplied(pixels, scale, out):
         a = np.float32(pixels[i + 3]) * scale
         k = scale / a if a > 0.0 else np.float32(0.0)
         for c in range(3):
-            out[i + c] = _decoded(np.float32(pixels[i + c]) * k) * a
+            out[i + c] = decoded(np.float32(pixels[i + c]) * k) * a
         out[i + 3] = a
 
 
@@ -60,4 +64,4 @@ def encode_premultiplied(line):
         if a > 0.0:
             k = np.float32(1.0) / a
             for c in range(3):
-                line[i + c] = _encoded(line[i + c] * k) * a
+                line[i + c] = encoded(line[i + c] * k) * a

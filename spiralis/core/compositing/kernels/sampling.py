@@ -106,7 +106,7 @@ def row_range(x0, x1, y, place, width, height):
 
 
 @njit(cache=True, nogil=True, inline="always")
-def _corner(u, v, width, height, strength):
+def bilinear_corner(u, v, width, height, strength):
     """Return the upper left pixel's index and the four weights of a place, clamped into the picture."""
     u = min(max(u, 0.0), float(width - 1))
     v = min(max(v, 0.0), float(height - 1))
@@ -128,7 +128,7 @@ def sample_bilinear(row, left, x0, x1, y, place, pixels, width, height, opacity)
     du, dv = place[0], place[3]
     u0, v0 = place[1] * y + place[2], place[4] * y + place[5]
     for x in range(x0, x1):
-        p, w00, w01, w10, w11 = _corner(du * x + u0, dv * x + v0, width, height, strength)
+        p, w00, w01, w10, w11 = bilinear_corner(du * x + u0, dv * x + v0, width, height, strength)
         bilinear4(row, 4 * (x - left), pixels, p, p + 4 * width, w00, w01, w10, w11)
 
 
@@ -144,7 +144,7 @@ def sample_projective(row, left, x0, x1, y, place, pixels, width, height, opacit
             v = (place[3] * x + place[4] * y + place[5]) / w
         inside = -1.0 < u < width and -1.0 < v < height
         strength = np.float32(opacity) if inside else zero
-        p, w00, w01, w10, w11 = _corner(u, v, width, height, strength)
+        p, w00, w01, w10, w11 = bilinear_corner(u, v, width, height, strength)
         bilinear4(row, 4 * (x - left), pixels, p, p + 4 * width, w00, w01, w10, w11)
 
 
@@ -155,7 +155,7 @@ def add_bilinear(row, x0, x1, y, place, pixels, width, height, weight):
     du, dv = place[0], place[3]
     u0, v0 = place[1] * y + place[2], place[4] * y + place[5]
     for x in range(x0, x1):
-        p, w00, w01, w10, w11 = _corner(du * x + u0, dv * x + v0, width, height, strength)
+        p, w00, w01, w10, w11 = bilinear_corner(du * x + u0, dv * x + v0, width, height, strength)
         bilinear_add4(row, 4 * x, pixels, p, p + 4 * width, w00, w01, w10, w11)
 
 
