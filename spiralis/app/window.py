@@ -90,6 +90,7 @@ class Window(QMainWindow):
         self.editor.piece_bar.formatAsked.connect(self.windows.show_format)
         self.editor.piece_bar.exportAsked.connect(self.windows.show_export)
         session.failed.connect(self.notice.show_problem)
+        self.notice.roomChanges.connect(self.editor.turns.begin)
         session.said.connect(self.notice.show_done)
         session.moveAsked.connect(self.windows.choose_move)
         session.effectAsked.connect(self.windows.choose_effect)
@@ -122,7 +123,7 @@ class Window(QMainWindow):
     def _make_way(self) -> None:
         """Panels come one by one, and before any picture, where the editor is about to be shown."""
         if not self.editing:
-            self.editor.opening.begin()
+            self.editor.turns.begin()
 
     def show_editor(self) -> None:
         """Show the open project."""

@@ -4,11 +4,16 @@ from __future__ import annotations
 
 import time
 
-from PyQt6.QtCore import QEvent
+from PyQt6 import sip
+from PyQt6.QtCore import QEvent, QObject
 from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QWidget
 
 from spiralis.app.details.section import Section
+from spiralis.app.work.background import SmallPictures
+from spiralis.app.work.beside import hold_others
 from spiralis.app.work.playback import FrameMaker, FrameRequest
+from spiralis.app.work.staged import Staged
 from spiralis.core.render.store import FrameKey, FrameStore
 from tests.app.harness import WindowTest
 
@@ -119,3 +124,57 @@ class IdleTest(WindowTest):
         self.assertEqual(player.ready_runs(), [(0, 50)])
         player.ready_frames = lambda: {1, 2, 3, 7, 9, 10}  # type: ignore[method-assign]
         self.assertEqual(player.ready_runs(), [(1, 4), (7, 8), (9, 11)])
+
+
+class HoldingTest(WindowTest):
+    """What nobody waits for rests while panels come in turns, and never for longer."""
+
+    def test_small_pictures_begin_only_after_the_panels(self) -> None:
+        pictures = SmallPictures(self.window)
+        made: list[int] = []
+        hold_others("a test", True)
+        pictures.of("a", lambda: made.append(1))
+        for _ in range(30):
+            self._take_turn()
+        self.assertEqual(made, [])
+        self.assertTrue(pictures.busy)
+        hold_others("a test", False)
+        self.until(lambda: not pictures.busy)
+        self.assertEqual(made, [1])
+
+    def test_one_holder_of_two_is_enough_to_hold(self) -> None:
+        pictures = SmallPictures(self.window)
+        hold_others("one", True)
+        hold_others("other", True)
+        hold_others("one", False)
+        pictures.of("a", lambda: None)
+        for _ in range(30):
+            self._take_turn()
+        self.assertTrue(pictures.busy)
+        hold_others("other", False)
+        self.until(lambda: not pictures.busy)
+
+    def test_what_goes_while_it_holds_lets_go(self) -> None:
+        parent = QObject()
+        panel = QWidget()
+        staged = Staged(parent, (panel,), holds=True, building=lambda: True)
+        staged.begin()
+        pictures = SmallPictures(self.window)
+        pictures.of("a", lambda: None)
+        for _ in range(30):
+            self._take_turn()
+        self.assertTrue(pictures.busy)
+        sip.delete(parent)
+        self.until(lambda: not pictures.busy)
+
+    def test_a_message_makes_room_in_turns_and_all_panels_show_again(self) -> None:
+        rows, height = self.editor.timeline.rows, self.editor.height()
+        self.session.failed.emit("Something went wrong.")
+        self.assertFalse(rows.updatesEnabled())
+        self.settle()
+        self.assertTrue(rows.updatesEnabled() and self.editor.details.updatesEnabled())
+        self.assertLess(self.editor.height(), height)
+        self.window.notice.close_button.click()
+        self.settle()
+        self.assertTrue(rows.updatesEnabled())
+        self.assertEqual(self.editor.height(), height)

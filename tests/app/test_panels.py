@@ -7,7 +7,7 @@ from attrs import evolve
 from PyQt6.QtCore import QPointF, Qt
 
 from spiralis.app.colours import ColourPanel
-from spiralis.app.details.composition import CompositionDetails
+from spiralis.app.details.composition import PieceHead, PieceMixing, PieceShutter
 from spiralis.app.details.section import Section
 from spiralis.app.pace.segment import shown_segment
 from spiralis.app.timeline.layout import LABELS
@@ -331,7 +331,7 @@ class DetailsTest(WindowTest):
 
     def test_without_a_layer_the_piece_itself_is_shown(self) -> None:
         self.choose()
-        page = self.editor.details.findChild(CompositionDetails)
+        page = self.editor.details.page.findChild(PieceHead)
         self.enter_number(page.length, "80")
         self.assertEqual(self.session.composition.length, 80)
         self.assertEqual(self.layer("words").last, 80)
@@ -428,7 +428,7 @@ class CompositionDetailsTest(WindowTest):
         self.session.select([])
         self.session.go_to(10)
         before = self.picture().copy()
-        details = self.editor.details.findChild(CompositionDetails)
+        details = self.editor.details.page.findChild(PieceShutter)
         assert details is not None
         self.assertEqual("movement", details.blur_of.currentData())
         details.blur_of.setFocus()
@@ -447,7 +447,7 @@ class CompositionDetailsTest(WindowTest):
         self.session.set_property("opacity", 50.0, ["square"])
         self.session.select([])
         before = self.picture().astype(int)
-        details = self.editor.details.findChild(CompositionDetails)
+        details = self.editor.details.page.findChild(PieceMixing)
         assert details is not None
         details.light.setFocus()
         self.press(details.light, Qt.Key.Key_Down)

@@ -1,6 +1,8 @@
-"""What Details shows while no layer is chosen: the composition's own values."""
+"""What Details shows while no layer is chosen: the composition's own values, in a few small parts."""
 
 from __future__ import annotations
+
+from collections.abc import Callable, Iterator
 
 from attrs import evolve
 from PyQt6.QtWidgets import QCheckBox, QFormLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
@@ -9,29 +11,119 @@ from spiralis.app.colours import ColourField
 from spiralis.app.session import Session
 from spiralis.app.widgets.fields import ListField, NumberField
 from spiralis.core.editing.edits import with_length
+from spiralis.core.model import Composition
 from spiralis.core.model.project import BLURS, LIGHTS
 
-
-def _list(name: str, words: tuple[str, ...], help: str) -> ListField:
-    box = ListField()
-    box.setAccessibleName(name)
-    box.setToolTip(help)
-    for word in words:
-        box.addItem(word, word)
-    return box
+#: Width of the longest label, in px.
+_LABELS = 92
 
 
-class CompositionDetails(QWidget):
-    """Name, background, length, loop and shutter of the composition."""
+class CompositionPart(QWidget):
+    """Some values of the composition as rows; ``refresh`` shows them as they are."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
+        self._shows: list[Callable[[Composition], None]] = []
+        self.column = QVBoxLayout(self)
+        self.column.setContentsMargins(0, 0, 0, 4)
+        self.column.setSpacing(8)
+        self.form = QFormLayout()
+        self.form.setHorizontalSpacing(10)
+        self.form.setVerticalSpacing(6)
+        self.column.addLayout(self.form)
+
+    def refresh(self) -> None:
+        """Show the composition as it is."""
+        for show in self._shows:
+            show(self.session.composition)
+
+    def number(
+        self, label: str, unit: str, limits: tuple[float, float], of: Callable[[Composition], float],
+        put: Callable[[Composition, float], Composition], help: str = "", whole: bool = False,
+    ) -> NumberField:  # fmt: skip
+        """Return a field for a number: ``of`` reads it, ``put`` returns the composition with another."""
+        field = NumberField(label, unit, *limits, decimals=0 if whole else 2)
+        if help:
+            field.setToolTip(help)
+        field.changed.connect(lambda value: self.session.edit(label, lambda c: put(c, value), merge=label))
+        field.finished.connect(self.session.close_step)
+        field.refused.connect(self.session.failed)
+        self._shows.append(lambda piece: field.show_value(of(piece)))
+        return field
+
+    def choice(self, label: str, name: str, words: tuple[str, ...], help: str) -> ListField:
+        """Add a row that chooses one of the words for the composition's value of that name."""
+        field = ListField()
+        field.setAccessibleName(label)
+        field.setToolTip(help)
+        for word in words:
+            field.addItem(word, word)
+        field.activated.connect(
+            lambda _: self.session.edit(label, lambda c: evolve(c, **{name: field.currentData()}))
+        )  # fmt: skip
+        self._shows.append(lambda piece: field.setCurrentIndex(field.findData(getattr(piece, name))))
+        self.row(label, field)
+        return field
+
+    def row(self, label: str, field: QWidget | QHBoxLayout) -> None:
+        """Add a row; labels are as wide in every part, so that the fields stand in one column."""
+        name = QLabel(label)
+        name.setMinimumWidth(_LABELS)
+        self.form.addRow(name, field)
+
+    def side_by_side(self, label: str, *widgets: QWidget) -> None:
+        """Add a row of several widgets, the first of which takes the room that is left."""
+        line = QHBoxLayout()
+        line.setSpacing(4)
+        for place, widget in enumerate(widgets):
+            line.addWidget(widget, 1 if place == 0 else 0)
+        self.row(label, line)
+
+
+class PieceHead(CompositionPart):
+    """What the piece is: its name, format, length, and whether it goes round."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        title, self.format = QLabel("Composition"), QLabel()
+        title.setObjectName("Title")
+        self.format.setObjectName("Quiet")
+        self.column.insertWidget(0, title)
+        self.column.insertWidget(1, self.format)
         self.name = QLineEdit()
         self.name.setAccessibleName("Name")
         self.name.editingFinished.connect(self._take_name)
-        self.length = NumberField("Length", "f", 1, 200_000, decimals=0)
-        self.length.changed.connect(lambda v: session.edit("Length", lambda c: with_length(c, int(v)), merge="length"))
+        self.row("Name", self.name)
+        self.length = self.number(
+            "Length", "f", (1, 200_000), lambda c: c.length, lambda c, v: with_length(c, int(v)), whole=True
+        )
+        self.row("Length", self.length)
+        self.loop = QCheckBox("round and round")
+        self.loop.setToolTip("The frame after the last one is frame 0: the end flows into the beginning")
+        self.loop.clicked.connect(lambda on: session.edit("Loop", lambda c: evolve(c, loop=on)))
+        self.row("Loop", self.loop)
+        self._shows.append(self._show_head)
+
+    def _show_head(self, piece: Composition) -> None:
+        if not self.name.hasFocus():
+            self.name.setText(piece.name)
+        self.format.setText(
+            f"{piece.width} × {piece.height} px · {float(piece.rate):.4g} fps · {float(piece.seconds):.2f} s"
+        )
+        self.loop.setChecked(piece.loop)
+
+    def _take_name(self) -> None:
+        name = self.name.text().strip()
+        if name and name != self.session.composition.name:
+            self.session.edit(f"Rename to {name}", lambda c: evolve(c, name=name))
+
+
+class PieceMixing(CompositionPart):
+    """What lies behind all layers, and in which light they mix."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
         self.background = ColourField("Background")
         self.background.changed.connect(
             lambda v: session.edit("Background", lambda c: evolve(c, background=v), merge="background")
@@ -41,116 +133,69 @@ class CompositionDetails(QWidget):
         self.clear.setStyleSheet("padding: 3px 8px;")
         self.clear.setToolTip("No background: what no layer covers is see-through")
         self.clear.clicked.connect(lambda: session.edit("No background", lambda c: evolve(c, background=None)))
-        self.loop = QCheckBox("round and round")
-        self.loop.setToolTip("The frame after the last one is frame 0: the end flows into the beginning")
-        self.loop.clicked.connect(lambda on: session.edit("Loop", lambda c: evolve(c, loop=on)))
-        self._make_mixing()
-        self.grid = NumberField("Grid", "px", 0, 20_000)
-        self.grid.setToolTip("Distance of the grid's lines; 0 is no grid. View > Grid shows it")
-        self.grid.changed.connect(lambda v: session.edit("Grid", lambda c: evolve(c, grid=v), merge="grid"))
-        self.safe = [NumberField(f"Safe area {side}", "%", 0, 49) for side in ("at the sides", "at top and bottom")]
-        for field in self.safe:
-            field.changed.connect(lambda _: self._take_safe())
-        for field in (self.length, self.angle, self.phase, self.samples, self.grid, *self.safe):
-            field.finished.connect(session.close_step)
-            field.refused.connect(session.failed)
-        self._build()
-
-    def _make_mixing(self) -> None:
-        session = self.session
-        self.angle = NumberField("Shutter angle", "°", 0, 720)
-        self.angle.changed.connect(
-            lambda v: session.edit("Shutter angle", lambda c: evolve(c, shutter_angle=v), merge="shutter")
-        )
-        self.phase = NumberField("Shutter phase", "°", -720, 720)
-        self.phase.changed.connect(
-            lambda v: session.edit("Shutter phase", lambda c: evolve(c, shutter_phase=v), merge="phase")
-        )
-        self.samples = NumberField("Blur quality", "", 4, 512, decimals=0)
-        self.samples.setToolTip("Motion blur takes a moment for each pixel that moved, this many at most")
-        self.samples.changed.connect(
-            lambda v: session.edit("Blur quality", lambda c: evolve(c, blur_samples=int(v)), merge="samples")
-        )
-        self.blur_of = _list(
-            "Blur of", BLURS,
-            "Movement: a layer's picture along its way. Everything: also its colours, effects, words and what is in it",
-        )  # fmt: skip
-        self.blur_of.activated.connect(
-            lambda _: session.edit("Blur of", lambda c: evolve(c, blur_of=self.blur_of.currentData()))
-        )
-        self.light = _list(
-            "Light", LIGHTS,
+        self.side_by_side("Background", self.background, self.clear)
+        self._shows.append(self._show_background)
+        self.light = self.choice(
+            "Light", "light", LIGHTS,
             "How layers mix. Encoded: as their colours are written, what screens and the web do. "
             "Linear: as light itself adds up, so that soft edges, glows and fades keep their brightness",
         )  # fmt: skip
-        self.light.activated.connect(
-            lambda _: session.edit("Light", lambda c: evolve(c, light=self.light.currentData()))
-        )
 
-    def _build(self) -> None:
-        title = QLabel("Composition")
-        title.setObjectName("Title")
-        self.format = QLabel()
-        self.format.setObjectName("Quiet")
-        form = QFormLayout()
-        form.setHorizontalSpacing(10)
-        form.setVerticalSpacing(6)
-        ground = QHBoxLayout()
-        ground.setSpacing(4)
-        ground.addWidget(self.background, 1)
-        ground.addWidget(self.clear)
-        form.addRow("Name", self.name)
-        form.addRow("Length", self.length)
-        form.addRow("Background", ground)
-        form.addRow("Loop", self.loop)
-        form.addRow("Shutter angle", self.angle)
-        form.addRow("Shutter phase", self.phase)
-        form.addRow("Blur of", self.blur_of)
-        form.addRow("Blur quality", self.samples)
-        form.addRow("Light", self.light)
-        form.addRow("Grid", self.grid)
-        sides = QHBoxLayout()
-        sides.setSpacing(4)
-        for field in self.safe:
-            sides.addWidget(field)
-        form.addRow("Safe area", sides)
+    def _show_background(self, piece: Composition) -> None:
+        self.background.show_value(piece.background or (0.0, 0.0, 0.0, 0.0))
+        self.clear.setEnabled(piece.background is not None)
+
+
+class PieceShutter(CompositionPart):
+    """How motion blur is made."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.angle = self.number(
+            "Shutter angle", "°", (0, 720), lambda c: c.shutter_angle, lambda c, v: evolve(c, shutter_angle=v)
+        )
+        self.phase = self.number(
+            "Shutter phase", "°", (-720, 720), lambda c: c.shutter_phase, lambda c, v: evolve(c, shutter_phase=v)
+        )
+        self.row("Shutter angle", self.angle)
+        self.row("Shutter phase", self.phase)
+        self.blur_of = self.choice(
+            "Blur of", "blur_of", BLURS,
+            "Movement: a layer's picture along its way. Everything: also its colours, effects, words and what is in it",
+        )  # fmt: skip
+        self.samples = self.number(
+            "Blur quality", "", (4, 512), lambda c: c.blur_samples, lambda c, v: evolve(c, blur_samples=int(v)),
+            "Motion blur takes a moment for each pixel that moved, this many at most", whole=True,
+        )  # fmt: skip
+        self.row("Blur quality", self.samples)
+
+
+class PieceAids(CompositionPart):
+    """What helps to lay out: the grid's distance and the safe areas."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.grid = self.number(
+            "Grid", "px", (0, 20_000), lambda c: c.grid, lambda c, v: evolve(c, grid=v),
+            "Distance of the grid's lines; 0 is no grid. View > Grid shows it",
+        )  # fmt: skip
+        self.row("Grid", self.grid)
+        self.sides = self.number(
+            "Safe area at the sides", "%", (0, 49), lambda c: c.safe_area[0],
+            lambda c, v: evolve(c, safe_area=(v, c.safe_area[1])),
+        )  # fmt: skip
+        self.ends = self.number(
+            "Safe area at top and bottom", "%", (0, 49), lambda c: c.safe_area[1],
+            lambda c, v: evolve(c, safe_area=(c.safe_area[0], v)),
+        )  # fmt: skip
+        self.side_by_side("Safe area", self.sides, self.ends)
         hint = QLabel("Choose a layer on the canvas or in the timeline to see and change its values.")
         hint.setObjectName("Quiet")
         hint.setWordWrap(True)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(8)
-        column.addWidget(title)
-        column.addWidget(self.format)
-        column.addLayout(form)
-        column.addWidget(hint)
+        self.column.addWidget(hint)
 
-    def refresh(self) -> None:
-        """Show the composition as it is."""
-        piece = self.session.composition
-        if not self.name.hasFocus():
-            self.name.setText(piece.name)
-        self.format.setText(
-            f"{piece.width} × {piece.height} px · {float(piece.rate):.4g} fps · {float(piece.seconds):.2f} s"
-        )
-        self.length.show_value(piece.length)
-        self.background.show_value(piece.background or (0.0, 0.0, 0.0, 0.0))
-        self.clear.setEnabled(piece.background is not None)
-        self.loop.setChecked(piece.loop)
-        self.angle.show_value(piece.shutter_angle)
-        self.phase.show_value(piece.shutter_phase)
-        self.samples.show_value(piece.blur_samples)
-        self.blur_of.setCurrentIndex(self.blur_of.findData(piece.blur_of))
-        self.light.setCurrentIndex(self.light.findData(piece.light))
-        self.grid.show_value(piece.grid)
-        for field, share in zip(self.safe, piece.safe_area, strict=True):
-            field.show_value(share)
 
-    def _take_safe(self) -> None:
-        area = (self.safe[0].value or 0.0, self.safe[1].value or 0.0)
-        self.session.edit("Safe area", lambda c: evolve(c, safe_area=area), merge="safe-area")
-
-    def _take_name(self) -> None:
-        name = self.name.text().strip()
-        if name and name != self.session.composition.name:
-            self.session.edit(f"Rename to {name}", lambda c: evolve(c, name=name))
+def composition_parts(session: Session) -> Iterator[CompositionPart]:
+    """Make the parts one after the other, so that the window answers in between."""
+    for part in (PieceHead, PieceMixing, PieceShutter, PieceAids):
+        yield part(session)

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QCheckBox, QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from spiralis.app.commands.tying import drag_track
 from spiralis.app.details.block_list import BlockList
-from spiralis.app.details.composition import CompositionDetails
+from spiralis.app.details.composition import composition_parts
 from spiralis.app.details.dials import DialsSection
 from spiralis.app.details.edges import EdgesEditor
 from spiralis.app.details.editor import Editor
@@ -27,6 +27,8 @@ from spiralis.app.widgets.fields import BeadButton
 from spiralis.core.model import Layer, Parameter, layer_kind
 from spiralis.core.model.blocks import EFFECT, FINISH
 
+#: A turn of building makes so many rows of a section.
+_ROWS_AT_ONCE = 4
 _SECTIONS = ("Content", "Place", "Look", "Timing")
 
 
@@ -77,12 +79,12 @@ class Page(QScrollArea):
         return self._parts is None
 
     def build_next(self) -> None:
-        """Build one more section and show in it what is chosen."""
+        """Build one more section, or a few rows of one, and show in it what is chosen."""
         part = None if self._parts is None else next(self._parts, None)
         if part is None:
             self._parts = None
-            return
-        self._column.insertWidget(self._column.count() - 1, part)
+        elif part.parent() is None:
+            self._column.insertWidget(self._column.count() - 1, part)
 
     def refresh(self) -> None:
         """Show what is chosen."""
@@ -101,8 +103,10 @@ class Page(QScrollArea):
         refresh()
 
     def _composition_parts(self) -> Iterator[QWidget]:
-        dials, composition = DialsSection(self.session), CompositionDetails(self.session)
-        for part in (dials, composition):
+        dials = DialsSection(self.session)
+        self._keep_fresh(dials.refresh)
+        yield dials
+        for part in composition_parts(self.session):
             self._keep_fresh(part.refresh)
             yield part
 
@@ -115,7 +119,7 @@ class Page(QScrollArea):
         for group in _SECTIONS:
             members = [parameter for parameter in parameters if parameter.group == group]
             if members or group == "Timing":
-                yield self._section(group, members)
+                yield from self._section(group, members)
             if group == "Place" and len(layers) == 1:
                 yield self._blocks("Edges", EdgesEditor(self.session))
             if group == "Look":
@@ -147,19 +151,22 @@ class Page(QScrollArea):
         self._keep_fresh(refresh)
         return head
 
-    def _section(self, group: str, members: list[Parameter]) -> Section:
+    def _section(self, group: str, members: list[Parameter]) -> Iterator[Section]:
+        """Give the section as soon as it has its first rows, and again with each few more."""
         section = Section(group)
         if group == "Timing":
             span = SpanEditor(self.session, self._values)
             section.add("Span", span, help="First and last frame on which the layer shows")
             self._keep_fresh(span.refresh)
-        for parameter in members:
+        for count, parameter in enumerate(members, 1):
             self._add_row(section, parameter)
+            if count % _ROWS_AT_ONCE == 0:
+                yield section
         if group == "Place":
             parents = ParentList(self.session)
             section.add("Parent", parents, help="The layer whose place this one follows")
             self._keep_fresh(parents.refresh)
-        return section
+        yield section
 
     def _looks(self, parameters: list[Parameter], layers: list[Layer]) -> Iterator[QWidget]:
         if not any(layer_kind(layer.kind).unseen for layer in layers):

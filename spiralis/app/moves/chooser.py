@@ -6,7 +6,7 @@ import math
 from itertools import count
 
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtGui import QKeyEvent, QPixmap
+from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QDialog,
@@ -23,7 +23,7 @@ from spiralis.app.moves.tiles import MoveTile
 from spiralis.app.session import Session
 from spiralis.app.timeline.thumbnails import layer_picture
 from spiralis.app.widgets.fields import ListField, NumberField
-from spiralis.app.widgets.images import as_image
+from spiralis.app.work.background import SmallPictures
 from spiralis.app.work.playback import Player
 from spiralis.core.editing.moving import with_move, with_move_changed
 from spiralis.core.errors import SpiralisError
@@ -49,6 +49,8 @@ class MovesChooser(QDialog):
         old = self.layers[0].moves[index] if index is not None else None
         self.chosen: Move | None = move(old.name) if old is not None else None
         self.tiles: dict[str, MoveTile] = {}
+        self._pictures = SmallPictures(self)
+        self._pictures.made.connect(self._show_picture)
         self._build()
         self._show_family(self.chosen.family if self.chosen is not None else "entrance")
         if old is not None:
@@ -62,8 +64,6 @@ class MovesChooser(QDialog):
     # -- building --------------------------------------------------------------------------------------
 
     def _build(self) -> None:
-        shown = layer_picture(self.session.project, self.session.composition, self.layers[0], 112)
-        self.picture = QPixmap.fromImage(as_image(shown))
         self.families = QButtonGroup(self)
         top = QHBoxLayout()
         for family in FAMILIES:
@@ -134,11 +134,19 @@ class MovesChooser(QDialog):
             tile.deleteLater()
         self.tiles = {}
         for place, each in enumerate(moves(family)):
-            tile = MoveTile(each, self.picture)
+            tile = MoveTile(each)
             tile.clicked.connect(lambda _=False, each=each: self.choose(each))
             self.tiles[each.name] = tile
             self.grid.addWidget(tile, place // _COLUMNS, place % _COLUMNS)
+        self._show_picture()
         self._show_tiles()
+
+    def _show_picture(self) -> None:
+        """Give the tiles the picture of the first layer, as soon as it is drawn."""
+        project, piece, layer = self._base, self.session.composition_id, self.layers[0]
+        picture = self._pictures.of("layer", lambda: layer_picture(project, project.composition(piece), layer, 112))
+        for tile in self.tiles.values():
+            tile.show_picture(picture)
 
     # -- choosing --------------------------------------------------------------------------------------
 

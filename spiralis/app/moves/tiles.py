@@ -19,9 +19,9 @@ _SHARE, _LABEL, _PAUSE = 0.68, 20, 0.5
 class MoveTile(QAbstractButton):
     """A small stage with the layer's picture in its middle; the move plays over and over."""
 
-    def __init__(self, move: Move, picture: QPixmap) -> None:
+    def __init__(self, move: Move) -> None:
         super().__init__()
-        self.move_, self.picture = move, picture
+        self.move_, self.picture = move, QPixmap()
         self.setCheckable(True)
         self.setText(move.label)
         self.setAccessibleName(move.label)
@@ -33,6 +33,10 @@ class MoveTile(QAbstractButton):
 
     def sizeHint(self) -> QSize:
         return QSize(128, 98)
+
+    def show_picture(self, picture: QPixmap | None) -> None:
+        """Play with this picture; None is one that is still being drawn."""
+        self.picture, self._shape = picture or QPixmap(), None
 
     def show_use(self, use: MoveUse) -> None:
         """Play the move with these numbers."""

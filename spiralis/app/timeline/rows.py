@@ -47,7 +47,7 @@ from spiralis.core.editing.spans import slipped, slips, span_moved
 from spiralis.core.model import Layer
 
 #: After so many seconds of one painting the lines that were never drawn wait for the next.
-_PATIENCE = 0.02
+_PATIENCE = 0.01
 
 
 class Rows(QWidget):
@@ -61,7 +61,8 @@ class Rows(QWidget):
         self.setAccessibleName("Timeline")
         self.thumbnails = Thumbnails(session, self)
         self.nudging = Nudging(session)
-        self.thumbnails.made.connect(self.update)
+        self._thumbnails_came = Soon(self, lambda: self.update(0, 0, LABELS, self.height()))
+        self.thumbnails.made.connect(self._thumbnails_came.ask)
         self.filter = Filter()
         self._action: Callable[[QMouseEvent], None] | None = None
         self._box: tuple[QPointF, QPointF] | None = None

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QToolButton
 
 from spiralis.app.style import icon
@@ -13,7 +13,12 @@ _DONE_STAYS = 4000
 
 
 class Notice(QFrame):
-    """Problems stay until they are closed; good news goes by itself. The strip covers nothing: it makes room."""
+    """Problems stay until they are closed; good news goes by itself. The strip covers nothing: it makes room.
+
+    ``roomChanges`` comes before it appears or goes, so that the panels it moves can paint themselves in turns.
+    """
+
+    roomChanges = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -38,6 +43,11 @@ class Notice(QFrame):
         self._timer.setSingleShot(True)
         self._timer.timeout.connect(self.hide)
         self.hide()
+
+    def setVisible(self, visible: bool) -> None:
+        if visible != self.isVisible():
+            self.roomChanges.emit()
+        super().setVisible(visible)
 
     def show_problem(self, sentence: str) -> None:
         """Show what went wrong."""

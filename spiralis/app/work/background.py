@@ -8,10 +8,11 @@ from itertools import count
 from typing import Any
 
 import numpy as np
-from PyQt6.QtCore import QObject, Qt, pyqtSignal
+from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QPixmap
 
 from spiralis.app.widgets.images import as_image
+from spiralis.app.work.beside import rest_meanwhile
 
 
 class Background(QObject):
@@ -54,7 +55,11 @@ class Background(QObject):
 
 
 class SmallPictures(QObject):
-    """Hands out pixmaps by key; what is not there yet is made in the background and announced by ``made``."""
+    """Hands out pixmaps by key; what is not there yet is made in the background and announced by ``made``.
+
+    They are made one at a time, each begun when the window has nothing else to do and nobody waits for other work:
+    making one holds the interpreter's lock, which painting needs as well.
+    """
 
     made = pyqtSignal()
 
@@ -63,24 +68,43 @@ class SmallPictures(QObject):
         self._background = Background(self)
         self._most = most
         self._pixmaps: dict[Hashable, QPixmap] = {}
-        self._asked: set[Hashable] = set()
+        self._wanted: dict[Hashable, Callable[[], np.ndarray | None]] = {}
+        self._making: set[Hashable] = set()
+        self._resting = False
+        # A timer of no length runs after all that waits in the event loop, painting too.
+        self._idle = QTimer(self)
+        self._idle.setSingleShot(True)
+        self._idle.timeout.connect(self._begin)
+        rest_meanwhile(self.rest)
 
     def of(self, key: Hashable, make: Callable[[], np.ndarray | None]) -> QPixmap | None:
         """Return the pixmap of a key, or None while ``make()`` (premultiplied uint8 pixels) is being worked out."""
-        if key not in self._pixmaps and key not in self._asked:
+        if key not in self._pixmaps and key not in self._making and key not in self._wanted:
             if len(self._pixmaps) > self._most:
                 self._pixmaps.clear()
-            self._asked.add(key)
-            self._background.run(make, lambda pixels: self._take(key, pixels))
+            self._wanted[key] = make
+            self._idle.start()
         return self._pixmaps.get(key)
 
     @property
     def busy(self) -> bool:
         """Whether pictures are still being made."""
-        return self._background.busy > 0
+        return bool(self._wanted or self._making)
+
+    def rest(self, rests: bool) -> None:
+        """Begin no further picture, or go on."""
+        self._resting = rests
+        self._idle.start()
+
+    def _begin(self) -> None:
+        if self._wanted and not self._making and not self._resting:
+            key = next(iter(self._wanted))
+            self._making.add(key)
+            self._background.run(self._wanted.pop(key), lambda pixels: self._take(key, pixels))
 
     def _take(self, key: Hashable, pixels: Any) -> None:
-        self._asked.discard(key)
+        self._making.discard(key)
+        self._idle.start()
         pixmap = QPixmap()
         if isinstance(pixels, np.ndarray):
             pixmap = QPixmap.fromImage(as_image(pixels, premultiplied=True).copy())

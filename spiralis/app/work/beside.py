@@ -3,32 +3,44 @@
 from __future__ import annotations
 
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Hashable
 from typing import TypeVar
-from weakref import WeakMethod
 
-from PyQt6.QtCore import QEventLoop, QObject, Qt, pyqtSignal
+from PyQt6.QtCore import QEventLoop, QObject, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QGuiApplication
 
 T = TypeVar("T")
 
 
-#: Told True before such work and False after it, so that what nobody waits for rests meanwhile.
-_resting: list[WeakMethod[Callable[[bool], None]]] = []
+class _Others(QObject):
+    """What nobody waits for: told to rest while at least one holder says so."""
+
+    rest = pyqtSignal(bool)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.holders: set[Hashable] = set()
+
+    def hold(self, holder: Hashable, holds: bool) -> None:
+        was = bool(self.holders)
+        (self.holders.add if holds else self.holders.discard)(holder)
+        if bool(self.holders) != was:
+            self.rest.emit(not was)
+
+
+_others = _Others()
 
 
 def rest_meanwhile(method: Callable[[bool], None]) -> None:
-    """Tell a bound method when work begins that somebody waits for, and when it ends; its object is held weakly."""
-    _resting.append(WeakMethod(method))
+    """Tell a method of a QObject True when work begins that somebody waits for, and False when it ends."""
+    _others.rest.connect(method)
+    if _others.holders:
+        method(True)
 
 
-def _tell(rests: bool) -> None:
-    for held in tuple(_resting):
-        method = held()
-        if method is None:
-            _resting.remove(held)
-        else:
-            method(rests)
+def hold_others(holder: Hashable, holds: bool) -> None:
+    """Let what nobody waits for rest from a call with True to the one with False by the same holder."""
+    _others.hold(holder, holds)
 
 
 class _Done(QObject):
@@ -56,14 +68,15 @@ def beside(work: Callable[[], T]) -> T:
     done.came.connect(loop.quit, Qt.ConnectionType.QueuedConnection)
     thread = threading.Thread(target=run, name="beside", daemon=True)
     QGuiApplication.setOverrideCursor(Qt.CursorShape.WaitCursor)
-    _tell(True)
+    hold_others(done, True)
     try:
         thread.start()
         loop.exec(QEventLoop.ProcessEventsFlag.ExcludeUserInputEvents)
         thread.join()
     finally:
         QGuiApplication.restoreOverrideCursor()
-        _tell(False)
+        # What is done with the result, and the panels that show it, still come before what nobody waits for.
+        QTimer.singleShot(0, lambda: hold_others(done, False))
     if errors:
         raise errors[0]
     return result[0]

@@ -7,17 +7,27 @@ from collections.abc import Callable, Sequence
 from PyQt6.QtCore import QObject, QTimer
 from PyQt6.QtWidgets import QWidget
 
+from spiralis.app.work.beside import hold_others
+
 
 class Staged(QObject):
     """Lets widgets paint themselves for the first time one at a turn of the event loop, in their order.
 
-    ``hold`` is told True before and False after: what works beside the window waits meanwhile.
+    Where it ``holds``, what works beside the window rests from the beginning until all are painted and ``building()``
+    says that none of them has parts to come.
     """
 
-    def __init__(self, parent: QObject, widgets: Sequence[QWidget], hold: Callable[[bool], None]) -> None:
+    def __init__(
+        self, parent: QObject, widgets: Sequence[QWidget], holds: bool = False,
+        building: Callable[[], bool] = lambda: False,
+    ) -> None:  # fmt: skip
         super().__init__(parent)
-        self._widgets, self._hold = tuple(widgets), hold
+        self._widgets, self._holds, self._building = tuple(widgets), holds, building
         self._waiting: list[QWidget] = []
+        self._holding = False
+        self._key = key = f"staged {id(self)}"
+        # A window that goes in between must not keep the others from going on.
+        self.destroyed.connect(lambda: hold_others(key, False))
         self._timer = QTimer(self)
         self._timer.setInterval(0)
         self._timer.timeout.connect(self._next)
@@ -28,12 +38,17 @@ class Staged(QObject):
         for widget in self._waiting:
             widget.ensurePolished()
             widget.setUpdatesEnabled(False)
-        self._hold(True)
+        self._hold(self._holds)
         self._timer.start()
+
+    def _hold(self, holds: bool) -> None:
+        if holds != self._holding:
+            self._holding = holds
+            hold_others(self._key, holds)
 
     def _next(self) -> None:
         if self._waiting:
             self._waiting.pop(0).setUpdatesEnabled(True)
-        if not self._waiting:
+        elif not self._building():
             self._timer.stop()
             self._hold(False)

@@ -45,9 +45,11 @@ class Editor(QWidget):
         self._tie_together()
         # A panel before its parts: what encloses a part that is shown already would paint it once more.
         panels = (self.timeline, self.timeline.rows, self.pace, self.pace.curves, self.pace.tiles, self.details)
-        self.opening = Staged(self, panels, player.maker.rest)
+        self.turns = Staged(self, panels, holds=True, building=lambda: self.details.building)
         # What is chosen shows on the canvas and in the timeline first.
-        self._choosing = Staged(self, (self.pace.curves, self.pace.tiles, self.details), lambda hold: None)
+        self._choosing = Staged(
+            self, (self.pace.curves, self.pace.tiles, self.details), holds=True, building=lambda: self.details.building
+        )
         session.selectionChanged.connect(self._choosing.begin)
 
     def _lay_out(self) -> None:
