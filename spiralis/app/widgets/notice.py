@@ -71,8 +71,8 @@ class Notice(QFrame):
         self.hide()
         self._run()
 
-    def _show(self, sentence: str, edge: str, ground: str) -> None:
+    def _show(self, sentence: str, edge: str, background: str) -> None:
         self.action.hide()
-        self.setStyleSheet(f"Notice {{ background: {ground}; border-top: 1px solid {edge}; }}")
+        self.setStyleSheet(f"Notice {{ background: {background}; border-top: 1px solid {edge}; }}")
         self.label.setText(sentence)
         self.show()

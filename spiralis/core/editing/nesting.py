@@ -215,7 +215,7 @@ def _check_opening(project: Project, outer: Composition, shown: Layer, inner: Co
     if inner.poses.poses and outer.poses.poses:
         raise ModelError(f"“{inner.name}” and “{outer.name}” both have a pose strip, and there can be one; clear one.")
     if inner.background is not None:
-        raise ModelError(f"“{inner.name}” has a ground colour that would be lost; make it a backdrop first.")
+        raise ModelError(f"“{inner.name}” has a background colour that would be lost; make it a backdrop first.")
     visible = shown.track("visible")
     if shown.track("motion_blur").value or shown.track("composition").keys or visible.keys or not visible.value:
         raise ModelError(f"“{name}” is blurred or switched as one picture, which its layers cannot be one by one.")

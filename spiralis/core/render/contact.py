@@ -13,7 +13,7 @@ from spiralis.core.raster.fonts import FONT_FOLDER
 from spiralis.core.render.frame import render_straight8
 
 _GAP, _LABEL = 8, 18
-_GROUND, _TEXT = (43, 43, 43, 255), (240, 236, 244, 255)
+_BACKGROUND, _TEXT = (43, 43, 43, 255), (240, 236, 244, 255)
 
 
 def sheet_frames(piece: Composition, count: int) -> list[int]:
@@ -38,7 +38,7 @@ def contact_sheet(
     height = max(1, round(piece.height * scale))
     rows = math.ceil(len(frames) / columns)
     size = (columns * (width + _GAP) + _GAP, rows * (height + _LABEL + _GAP) + _GAP)
-    sheet = Image.new("RGBA", size, _GROUND)
+    sheet = Image.new("RGBA", size, _BACKGROUND)
     draw = ImageDraw.Draw(sheet)
     font = ImageFont.truetype(str(FONT_FOLDER / "Karla-variable.ttf"), 13)
     for index, frame in enumerate(frames):

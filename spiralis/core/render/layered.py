@@ -61,26 +61,26 @@ class Changing(Node):
 _APART: CacheSection[bool] = CacheSection(lambda _: 128)
 
 
-def add_items(table: Table, items: Sequence[Item], ground: Colour | None, whole: Box) -> bool:
+def add_items(table: Table, items: Sequence[Item], background: Colour | None, whole: Box) -> bool:
     """Add items back to front, with what effect layers among them make of those beneath.
 
     Args:
-        table: takes the operations; its own ground is ``ground``.
+        table: takes the operations; its own background is ``background``.
         items: back to front.
-        ground: what lies beneath all of them.
+        background: what lies beneath all of them.
         whole: the box of the composition's frame in the grid: what effect layers read outside of it is its edge
             repeated.
 
     Returns:
-        Whether the ground is part of the operations from now on, so that it must not be drawn once more.
+        Whether the background is part of the operations from now on, so that it must not be drawn once more.
     """
     last = max((i for i, item in enumerate(items) if _is_change(item)), default=-1)
     if last >= 0:
         change = items[last].node
         assert isinstance(change, Changing)
         region, lower = region_of(table), items[:last]
-        key = Key("beneath", items_key(lower), change.key, ground, whole, table.linear)
-        picture = PICTURES.get((key, region), lambda: beneath(lower, change, ground, whole, region, table.linear))
+        key = Key("beneath", items_key(lower), change.key, background, whole, table.linear)
+        picture = PICTURES.get((key, region), lambda: beneath(lower, change, background, whole, region, table.linear))
         emit_picture(table, picture, 0, 1.0)
     for item in items[last + 1 :]:
         if isinstance(item.node, Changing):
@@ -96,7 +96,7 @@ def _is_change(item: Item) -> bool:
 
 
 def beneath(
-    items: Sequence[Item], change: Changing, ground: Colour | None, whole: Box, region: WholeBox, linear: bool
+    items: Sequence[Item], change: Changing, background: Colour | None, whole: Box, region: WholeBox, linear: bool
 ) -> Raster | None:
     """Return a picture of items, changed by an effect layer above them, within a region."""
     frame = rounded_out(whole)
@@ -107,9 +107,9 @@ def beneath(
     if inner[2] <= inner[0] or inner[3] <= inner[1]:
         return None
     table = Table(box_of(area), linear)
-    table.ground = ground
-    kept = add_items(table, items, ground, whole)
-    before = drawn(table, area, None if kept else table.ground)
+    table.background = background
+    kept = add_items(table, items, background, whole)
+    before = drawn(table, area, None if kept else table.background)
     source = _edges_repeated(before, area, wide)
     after = run_steps(Raster(source, corner=wide[:2]), change.steps, inner).data
     x, y = inner[0] - area[0], inner[1] - area[1]
@@ -134,11 +134,11 @@ class Layered(Node):
     """
 
     def __init__(
-        self, items: Sequence[Item], matrix: Affine, size: tuple[int, int] | None = None, ground: Colour | None = None,
-        whole: Box | None = None, linear: bool = False,
+        self, items: Sequence[Item], matrix: Affine, size: tuple[int, int] | None = None,
+        background: Colour | None = None, whole: Box | None = None, linear: bool = False,
     ) -> None:  # fmt: skip
         self.linear = linear
-        self.items, self.matrix, self.size, self.ground = tuple(items), matrix, size, ground
+        self.items, self.matrix, self.size, self.background = tuple(items), matrix, size, background
         self.whole = whole if whole is not None else self._frame()
 
     def _frame(self) -> Box:
@@ -147,7 +147,7 @@ class Layered(Node):
         return self.matrix.box((0.0, 0.0, float(self.size[0]), float(self.size[1])))
 
     def make_key(self) -> Hashable:
-        return items_key(self.items), self.matrix, self.size, self.ground, self.linear
+        return items_key(self.items), self.matrix, self.size, self.background, self.linear
 
     def emit(self, table: Table, mode: int, opacity: float) -> None:
         region = region_of(table)
@@ -161,7 +161,7 @@ class Layered(Node):
                 table.extend(content[0])
                 return
             _APART.put((self.key, region), True)
-        if self.ground is None and not worth_keeping(self, region):
+        if self.background is None and not worth_keeping(self, region):
             content = content or self._content(box_of(region))
             if content is not None and self._stays_within(content[0]):
                 table.add_apart(content[0], mode, opacity)
@@ -184,20 +184,20 @@ class Layered(Node):
             return "it is blended as one"
         if opacity < 1:
             return "it fades as one"
-        if self.ground is not None:
-            return "it has a ground"
+        if self.background is not None:
+            return "it has a background"
         if any(isinstance(item.node, Changing) for item in self.items):
             return "an effect layer in it must not reach what lies outside"
         return None
 
     def _content(self, clip: Box) -> tuple[Table, bool] | None:
-        """Return the operations within a clip, and whether the ground is among them; None where nothing is seen."""
+        """Return the operations within a clip, and whether the background is among them; None where nothing is seen."""
         seen = intersect(self._frame(), clip) if self.size is not None else clip
         if seen is None:
             return None
         table = Table(box_of(rounded_out(seen)), self.linear)
-        table.ground = self.ground
-        return table, add_items(table, self.items, self.ground, self.whole)
+        table.background = self.background
+        return table, add_items(table, self.items, self.background, self.whole)
 
     def _stays_within(self, content: Table) -> bool:
         """Whether no operation leaves the frame."""
@@ -215,11 +215,13 @@ class Layered(Node):
         if content is None:
             return None
         table, kept = content
-        if self.ground is None or kept:
+        if self.background is None or kept:
             picture = picture_of(table, region)
         else:
             area = rounded_out(table.frame)
-            picture = Raster(drawn(table, area, self.ground), corner=area[:2])
-        if picture is not None and self.size is not None and (self.ground is not None or not self._stays_within(table)):
+            picture = Raster(drawn(table, area, self.background), corner=area[:2])
+        if picture is None or self.size is None:
+            return picture
+        if self.background is not None or not self._stays_within(table):
             cut_to_quad(picture.data, self.matrix, self.size, picture.corner)
         return picture

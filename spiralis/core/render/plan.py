@@ -36,22 +36,22 @@ def plan_frame(
     width, height = output_size(composition, scale)
     to_grid = Affine.scaling(width / composition.width, height / composition.height)
     table = Table((0.0, 0.0, float(width), float(height)), composition.linear)
-    table.ground = composition.background
+    table.background = composition.background
     builder = built(project, composition, frame, to_grid, table.frame)
     kept = _add_layers(table, builder, project, stops)
-    ground = None if kept else table.ground
-    return table.plan((0, 0, width, height), premultiplied(ground))
+    background = None if kept else table.background
+    return table.plan((0, 0, width, height), premultiplied(background))
 
 
 def _add_layers(table: Table, builder: Builder, project: Project, stops: Callable[[], bool]) -> bool:
-    """Add all layers that are seen; return whether the ground is among the operations from now on.
+    """Add all layers that are seen; return whether the background is among the operations from now on.
 
     Rows of layers that stand still are kept from frame to frame.
     """
     shown = builder.shown()
     whole = builder._frame()
     if any(layer_kind(layer.kind).beneath is not None for layer in shown):
-        return add_items(table, builder.items(), table.ground, whole)
+        return add_items(table, builder.items(), table.background, whole)
     rows = StillLayerCache(builder.to_grid, table.frame, builder.piece, project.sources)
     kept = [rows.of(layer) for layer in shown]
     prepare_pictures(builder, [layer for layer, held in zip(shown, kept, strict=True) if held is None])

@@ -68,7 +68,7 @@ class Table:
         self.rows: list[Row | np.ndarray] = []
         self.keeps: list[np.ndarray] = []
         #: What lies under all operations.
-        self.ground: Colour | None = None
+        self.background: Colour | None = None
 
     def add(self, kind: int, mode: int, box: Box, array: np.ndarray, size: tuple[int, int], place: tuple[float, ...],
             opacity: float, colour: tuple[float, ...] = _CLEAR, edges: np.ndarray | None = None,
