@@ -18,7 +18,7 @@ from spiralis.core.cache import BUDGET
 from spiralis.core.effects.job import EffectJob, Finish, grown
 from spiralis.core.errors import ModelError
 from spiralis.core.model import Composition, Key, Kind, Layer, Matte, Parameter, Project, Source, Track
-from spiralis.core.model.blocks import EFFECT, FINISH, Block, EffectKind, effect_kind, effect_kinds
+from spiralis.core.model.blocks import EFFECT, FINISH, Block, EffectKind, earlier_name, effect_kind, effect_kinds
 from spiralis.core.model.drivers import Follow
 from spiralis.core.model.edge_pins import EdgePin
 from spiralis.core.raster.raster import Raster
@@ -73,8 +73,13 @@ def other_values(kind: EffectKind) -> dict[str, Any]:
     return values | _OTHER.get(kind.name, {})
 
 
+def read_by(kind: EffectKind, values: Mapping[str, Any]) -> list[str]:
+    """Return the names of all that a kind reads beside its source."""
+    return [*kind.inputs, *(earlier_name(ago) for ago in (kind.moments(values) if kind.moments else ()))]
+
+
 def step_of(kind: EffectKind, values: Mapping[str, Any], scale: float = 1.0, seed: int = 8) -> Step:
-    inputs = {name: Picture(blob(seed=seed)) for name in kind.inputs}
+    inputs = {name: Picture(blob(seed=seed)) for name in read_by(kind, values)}
     return Step(kind, values, (scale, scale), inputs, box=(0.0, 0.0, 90.0, 70.0))
 
 
@@ -131,7 +136,7 @@ class ContractTest(unittest.TestCase):
             self.assertLess(float(np.abs(mean - half).mean()), 0.01, kind.name)
 
     def _scaled(self, kind: EffectKind, values: dict[str, Any], scale: float, pixels: np.ndarray) -> Step:
-        inputs = {name: Picture(pixels[::-1].copy()) for name in kind.inputs}
+        inputs = {name: Picture(pixels[::-1].copy()) for name in read_by(kind, values)}
         return Step(kind, values, (scale, scale), inputs, box=(0.0, 0.0, 180.0, 140.0))
 
     def test_inputs_stay_as_they_are(self) -> None:
@@ -214,9 +219,11 @@ _NEUTRAL: dict[str, dict[str, Any]] = {
     "strips": {"shift": 0.0}, "grain": {"amount": 0.0}, "checker-dissolve": {"gone": 0.0},
     "wipe": {"shown": 100.0, "inverted": False}, "drop-shadow": {"colour": (0.0, 0.0, 0.0, 0.0)},
     "outline": {"width": 0.0}, "inner-halo": {"strength": 0.0}, "inset-shadow": {"colour": (0.0, 0.0, 0.0, 0.0)},
+    "grow-shrink": {"by": 0.0}, "blur-by-layer": {"map": ""}, "wipe-by-layer": {"shown": 100.0},
+    "fill": {"amount": 0.0}, "trail": {"strength": 0.0},
     "long-shadow": {"length": 0.0}, "corner-pin": {"top_left": (0.0, 0.0), "bottom_right": (100.0, 100.0)},
 }  # fmt: skip
-_NEVER_NEUTRAL = {"posterise", "threshold", "round", "pixelate", "tile", "mirror-wheel"}
+_NEVER_NEUTRAL = {"outline-only", "posterise", "threshold", "round", "pixelate", "tile", "mirror-wheel"}
 
 #: Values that suit pictures of some 90 by 70 pixels.
 _OTHER: dict[str, dict[str, Any]] = {
@@ -237,6 +244,8 @@ _OTHER: dict[str, dict[str, Any]] = {
     "outline": {"width": 4.0, "gap": 1.0, "colour": (0.2, 1.0, 0.4, 1.0)},
     "inner-halo": {"size": 3.0, "strength": 90.0}, "inset-shadow": {"distance": 4.0, "size": 3.0},
     "corner-pin": {"top_left": (10.0, 5.0), "bottom_right": (92.0, 80.0)},
+    "grow-shrink": {"by": 4.0}, "blur-by-layer": {"softness": 6.0}, "wipe-by-layer": {"shown": 40.0},
+    "trail": {"count": 3.0, "apart": 2.0}, "outline-only": {"width": 3.0},
     "long-shadow": {"length": 12.0}, "vignette": {"amount": 80.0, "size": 40.0},
 }  # fmt: skip
 

@@ -6,6 +6,7 @@ import math
 
 import numpy as np
 
+from spiralis.core.effects.channels import shown_as_far_as
 from spiralis.core.effects.churn import field
 from spiralis.core.effects.job import EffectJob, nothing_around
 from spiralis.core.effects.remapping import CENTRE
@@ -57,9 +58,7 @@ def _run(job: EffectJob) -> Raster:
     share = np.clip((shown * (1 + soft) - reached(job)) / soft, 0, 1)
     if job.values["inverted"]:
         share = 1 - share
-    source = job.source_over((0, 0, 0, 0))
-    whole = np.broadcast_to(share, source.data.shape[:2])[..., None].astype(np.float32)
-    return Raster(source.as_float * whole, source.space, source.corner)
+    return shown_as_far_as(job, share)
 
 
 register_effect(

@@ -36,7 +36,8 @@ class EffectKind:
     A finish gives what lies behind and in front of its content instead of changing it. ``neutral(values)`` tells
     whether it changes nothing. Where its picture depends on time also without keys, ``varies`` is true; where it
     depends on where the layer lies in the grid, as with a centre or a pattern, ``placed`` is. One that takes its pixels
-    from anywhere in the layer is ``whole``.
+    from anywhere in the layer is ``whole``. ``moments(values)`` tells by how many frames ago it reads the layer itself,
+    by the inputs of :func:`earlier_name`.
     """
 
     name: str
@@ -53,6 +54,7 @@ class EffectKind:
     varies: bool = False
     placed: bool = False
     whole: bool = False
+    moments: Callable[..., tuple[float, ...]] | None = None
 
     @cached_property
     def parameters(self) -> tuple[Parameter, ...]:
@@ -63,6 +65,11 @@ class EffectKind:
     def inputs(self) -> tuple[str, ...]:
         """The names of its parameters that are other layers."""
         return tuple(parameter.name for parameter in self.own_parameters if parameter.kind is Kind.LAYER)
+
+
+def earlier_name(ago: float) -> str:
+    """Return the name of the input that is the layer as it was so many frames ago."""
+    return f"{ago:g} frames ago"
 
 
 _KINDS: Registry[EffectKind] = Registry("effect", "spiralis.core.effects")

@@ -12,7 +12,7 @@ from attrs import evolve
 from spiralis.core.compositing.blend import mode_number
 from spiralis.core.geometry import Affine, Box, intersect
 from spiralis.core.model import Composition, Layer, Project, Track, layer_kind
-from spiralis.core.model.blocks import EFFECT, FINISH, EffectKind, effect_kind
+from spiralis.core.model.blocks import EFFECT, FINISH, EffectKind, earlier_name, effect_kind
 from spiralis.core.raster.layer_image import Inner
 from spiralis.core.render.averaged import Averaged
 from spiralis.core.render.contents import Leaf, Smeared, finer, shutter_times
@@ -44,13 +44,16 @@ class Builder:
     """Builds nodes of a composition's layers at one moment, for one grid.
 
     ``to_grid`` maps the composition's pixels to the grid; what lies outside of ``clip`` there is not needed.
-    ``within_shutter`` says that it is one of the moments of an open shutter, whose mean somebody takes.
+    ``within_shutter`` says that it is one of the moments of an open shutter, whose mean somebody takes;
+    ``in_the_past`` that somebody at another moment looks back at this one.
     """
 
-    def __init__(self, at: Evaluated, to_grid: Affine, clip: Box = _FAR, within_shutter: bool = False) -> None:
+    def __init__(
+        self, at: Evaluated, to_grid: Affine, clip: Box = _FAR, within_shutter: bool = False, in_the_past: bool = False
+    ) -> None:
         self.at, self.to_grid, self.clip = at, to_grid, clip
         self.piece = at.composition
-        self.within_shutter = within_shutter
+        self.within_shutter, self.in_the_past = within_shutter, in_the_past
 
     # -- which layers ------------------------------------------------------------------------------------
 
@@ -94,7 +97,7 @@ class Builder:
         moments = []
         for time in times.tolist():
             at = Evaluated(self.at.scene.project, self.piece, wrapped(self.piece, time))
-            builder = Builder(at, self.to_grid, self.clip, within_shutter=True)
+            builder = Builder(at, self.to_grid, self.clip, True, self.in_the_past)
             moments.append(builder._at_once(layer) if layer.shown_at(builder.at.frame) else None)
         averaged = Averaged(moments)
         if averaged.steady:
@@ -131,7 +134,7 @@ class Builder:
         if inverse is None or matrix.inverse() is None:
             return Layered((), Affine())
         upright = Affine.scaling(across, down)
-        builder = Builder(self.at, upright @ inverse, within_shutter=self.within_shutter)
+        builder = Builder(self.at, upright @ inverse, _FAR, self.within_shutter, self.in_the_past)
         inner = builder._effected(layer, acting, masks, still=True)
         back = Affine.scaling(1 / across, 1 / down)
         return Placed(inner, matrix @ back) if blur is None else Smeared(inner, back, blur)
@@ -142,7 +145,7 @@ class Builder:
         if mattes or crop is not None:
             node = Covered(node, mattes, crop)
         place = self.to_grid @ self.at.matrix(layer), self.at.box(layer)
-        effects, finishes = self._steps(acting, EFFECT, *place), self._steps(acting, FINISH, *place)
+        effects, finishes = (self._steps(acting, role, *place, layer) for role in (EFFECT, FINISH))
         if effects:
             node = Effected(node, effects)
         content = self.at.values(layer)["content_opacity"] / 100
@@ -158,13 +161,17 @@ class Builder:
                 made.append((kind, values))
         return made
 
-    def _steps(self, acting: Sequence[Acting], role: str, matrix: Affine, box: Box) -> list[Step]:
+    def _steps(
+        self, acting: Sequence[Acting], role: str, matrix: Affine, box: Box, layer: Layer | None = None
+    ) -> list[Step]:
         """Return the effects or the finishes among them, for a grid to which ``matrix`` maps the layer's units and
         its content box; it is upright."""
         made = []
         for kind, values in acting:
             if kind.role == role:
                 inputs = {name: node for name in kind.inputs if (node := self._input(values[name])) is not None}
+                if kind.moments is not None and layer is not None:
+                    inputs |= self._earlier(layer, kind.moments(values))
                 origin = (round(matrix.e, 6), round(matrix.f, 6))
                 made.append(Step(kind, values, matrix.stretch(), inputs, self.at.frame, origin, box))
         return made
@@ -175,6 +182,20 @@ class Builder:
         item = self.item(layer) if layer is not None and layer.shown_at(self.at.frame) else None
         return self._layered((item,), Affine()) if item is not None else None
 
+    def _earlier(self, layer: Layer, moments: Sequence[float]) -> dict[str, Node]:
+        """Return a layer as it was so many frames ago, by the names of inputs; nothing for when it did not show."""
+        if self.in_the_past:
+            return {}
+        nodes: dict[str, Node] = {}
+        for ago in moments:
+            at = Evaluated(self.at.scene.project, self.piece, wrapped(self.piece, self.at.frame - ago))
+            if self.piece.loop or self.at.frame >= ago:
+                builder = Builder(at, self.to_grid, self.clip, self.within_shutter, True)
+                item = builder.item(layer) if layer.shown_at(at.frame) else None
+                if item is not None:
+                    nodes[earlier_name(ago)] = self._layered((item,), Affine())
+        return nodes
+
     def _layered(self, items: Sequence[Item], matrix: Affine) -> Layered:
         """Return some of the composition's items as one, which mix as they do in it."""
         return Layered(items, matrix, whole=self._frame(), linear=self.piece.linear)
@@ -184,7 +205,7 @@ class Builder:
 
     def standing(self, at: Evaluated, to_grid: Affine, layers: Sequence[Layer]) -> Node:
         """Return some layers of the same composition at another moment, as copies show them, as one node."""
-        builder = Builder(at, to_grid, within_shutter=self.within_shutter)
+        builder = Builder(at, to_grid, _FAR, self.within_shutter, self.in_the_past)
         chosen = {layer.id for layer in layers}
         items = []
         for layer in reversed(layers):
@@ -260,12 +281,12 @@ class Builder:
             return Layered((), matrix, size)
         at = Evaluated(self.at.scene.project, piece, wrapped(piece, inner.frame))
         turned = abs(matrix.b) + abs(matrix.c) > 1e-9 or matrix.a <= 0 or matrix.d <= 0
-        items = Builder(at, matrix, self.clip, self.within_shutter).items()
+        items = Builder(at, matrix, self.clip, self.within_shutter, self.in_the_past).items()
         if turned and any(isinstance(item.node, Changing) and not item.node.pointwise for item in items):
             # What effect layers read across the frame's edges is only right where these are level and upright.
             across, down = (min(max(s, 1e-3), 64.0) for s in matrix.stretch())
             upright = Affine.scaling(across, down)
-            items = Builder(at, upright, within_shutter=self.within_shutter).items()
+            items = Builder(at, upright, _FAR, self.within_shutter, self.in_the_past).items()
             whole = Layered(items, upright, size, piece.background, linear=piece.linear)
             return Placed(whole, matrix @ Affine.scaling(1 / across, 1 / down))
         return Layered(items, matrix, size, piece.background, linear=piece.linear)

@@ -158,7 +158,10 @@ class Finished(Node):
         """Return what each finish gives within a region, the first one nearest to the content."""
         source = self.inner.picture(grown(region, self._reads))
         if source is None:
-            return []
+            if all(step.kind.moments is None for step in self.finishes):
+                return []
+            # What it was may be seen here where what it is now is not.
+            source = Raster(np.zeros((1, 1, 4), dtype=np.float32), corner=region[:2])
         return [self._part(step, source, region) for step in self.finishes]
 
     def _part(self, step: Step, source: Raster, region: WholeBox) -> Finish:
