@@ -62,6 +62,29 @@ def grid() -> tuple[np.ndarray, np.ndarray]:
     return x, y
 
 
+def pchip(points: Any, place: np.ndarray) -> np.ndarray:
+    """Interpolate by cubic Hermite pieces whose slopes are weighted harmonic means (Fritsch and Butland 1984)."""
+    x, y = np.asarray(points, dtype=np.float64).T
+    h, d = np.diff(x), np.diff(y) / np.diff(x)
+    slope = np.zeros(len(x))
+    for k in range(1, len(x) - 1):
+        if d[k - 1] * d[k] > 0:
+            a, b = 2 * h[k] + h[k - 1], h[k] + 2 * h[k - 1]
+            slope[k] = (a + b) / (a / d[k - 1] + b / d[k])
+    for k, (h0, h1, d0, d1) in ((0, (h[0], h[1 % len(h)], d[0], d[1 % len(d)])),
+                                (-1, (h[-1], h[-2 % len(h)], d[-1], d[-2 % len(d)]))):  # fmt: skip
+        end = ((2 * h0 + h1) * d0 - h0 * d1) / (h0 + h1)
+        end = 0.0 if end * d0 <= 0 else (3 * d0 if d0 * d1 <= 0 and abs(end) > 3 * abs(d0) else end)
+        slope[k] = end
+    place = np.clip(place, x[0], x[-1])
+    k = np.clip(np.searchsorted(x, place, side="right") - 1, 0, len(x) - 2)
+    t = (place - x[k]) / h[k]
+    return (
+        (1 + 2 * t) * (1 - t) ** 2 * y[k] + t * (1 - t) ** 2 * h[k] * slope[k]
+        + t * t * (3 - 2 * t) * y[k + 1] + t * t * (t - 1) * h[k] * slope[k + 1]
+    )  # fmt: skip
+
+
 class ColourTest(unittest.TestCase):
     def check(self, name: str, expected: Any, tolerance: float = 2e-3, **values: Any) -> None:
         """Compare with a function of straight colours in float64; alpha stays."""
@@ -75,6 +98,13 @@ class ColourTest(unittest.TestCase):
         for stops in (-2.0, 0.7, 2.0):
             self.check("exposure", lambda c, s=stops: linear_to_srgb(srgb_to_linear(c) * 2**s), stops=stops)
         self.assertGreater(float(run("exposure", solid(), stops=2.0).max()), 1.2)
+
+    def test_a_tone_curve_goes_through_its_points_monotone_between_and_flat_outside(self) -> None:
+        points = ((0.1, 0.2), (0.3, 0.35), (0.6, 0.9), (0.9, 0.95))
+        self.check("tone-curve", lambda c: np.clip(pchip(points, c), 0, 1), all=points)
+        red = ((0.0, 1.0), (1.0, 0.0))
+        self.check("tone-curve", lambda c: np.clip(pchip(points, c * [-1, 1, 1] + [1, 0, 0]), 0, 1),
+                   all=points, red=red)  # fmt: skip
 
     @settings(max_examples=15, deadline=None)
     @given(st.floats(0, 40), st.floats(55, 100), st.floats(0.4, 2), st.floats(0, 30), st.floats(60, 100))

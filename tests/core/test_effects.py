@@ -174,6 +174,8 @@ class ContractTest(unittest.TestCase):
                 return not value
             case Kind.STOPS:
                 return value[:-1]
+            case Kind.CURVE:
+                return ((0.0, 0.2), *value[1:])
         raise AssertionError(parameter.kind)
 
     def test_neutral_values_change_nothing_and_cost_nothing(self) -> None:
@@ -220,7 +222,7 @@ _NEUTRAL: dict[str, dict[str, Any]] = {
     "wipe": {"shown": 100.0, "inverted": False}, "drop-shadow": {"colour": (0.0, 0.0, 0.0, 0.0)},
     "outline": {"width": 0.0}, "inner-halo": {"strength": 0.0}, "inset-shadow": {"colour": (0.0, 0.0, 0.0, 0.0)},
     "grow-shrink": {"by": 0.0}, "blur-by-layer": {"map": ""}, "wipe-by-layer": {"shown": 100.0},
-    "fill": {"amount": 0.0}, "trail": {"strength": 0.0},
+    "tone-curve": {"all": ((0.0, 0.0), (1.0, 1.0))}, "fill": {"amount": 0.0}, "trail": {"strength": 0.0},
     "long-shadow": {"length": 0.0}, "corner-pin": {"top_left": (0.0, 0.0), "bottom_right": (100.0, 100.0)},
 }  # fmt: skip
 _NEVER_NEUTRAL = {"outline-only", "posterise", "threshold", "round", "pixelate", "tile", "mirror-wheel"}
@@ -245,7 +247,8 @@ _OTHER: dict[str, dict[str, Any]] = {
     "inner-halo": {"size": 3.0, "strength": 90.0}, "inset-shadow": {"distance": 4.0, "size": 3.0},
     "corner-pin": {"top_left": (10.0, 5.0), "bottom_right": (92.0, 80.0)},
     "grow-shrink": {"by": 4.0}, "blur-by-layer": {"softness": 6.0}, "wipe-by-layer": {"shown": 40.0},
-    "trail": {"count": 3.0, "apart": 2.0}, "outline-only": {"width": 3.0},
+    "trail": {"count": 3.0, "apart": 2.0}, "tone-curve": {"all": ((0.0, 0.1), (0.4, 0.7), (1.0, 0.9))},
+    "outline-only": {"width": 3.0},
     "long-shadow": {"length": 12.0}, "vignette": {"amount": 80.0, "size": 40.0},
 }  # fmt: skip
 

@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import (
 )
 
 from spiralis.app.colours import ColourField
+from spiralis.app.details.curve import CurveEditor
 from spiralis.app.details.editor import Editor
 from spiralis.app.details.figures import ArtEditor
 from spiralis.app.details.font_list import FontField
@@ -131,8 +132,9 @@ class ChoiceEditor(Editor):
     def _items(self) -> list[tuple[str, str]]:
         match self.parameter.kind:
             case Kind.SOURCE:
-                kinds = {layer.kind for layer in self.session.layers}
-                return [(s.name, s.id) for s in self.session.project.sources if s.kind in kinds]
+                kinds = set(self.parameter.choices) or {layer.kind for layer in self.session.layers}
+                free = [("none", "")] if self.parameter.block else []
+                return free + [(s.name, s.id) for s in self.session.project.sources if s.kind in kinds]
             case Kind.LAYER:
                 layers = self.session.composition.layers
                 free = [("none", "")] if self.parameter.block else []
@@ -260,6 +262,7 @@ class DrawingsEditor(Editor):
 
 EDITORS: dict[Kind, Callable[[Parameter, Session], Editor]] = {
     Kind.NUMBER: NumberEditor, Kind.PAIR: PairEditor, Kind.COLOUR: ColourEditor, Kind.STOPS: StopsEditor,
+    Kind.CURVE: CurveEditor,
     Kind.CHOICE: ChoiceEditor, Kind.SWITCH: SwitchEditor, Kind.TEXT: WordsEditor, Kind.FONT: FontEditor,
     Kind.SOURCE: ChoiceEditor, Kind.COMPOSITION: ChoiceEditor, Kind.ART: ArtEditor, Kind.DRAWINGS: DrawingsEditor,
     Kind.RUNS: RunsEditor, Kind.LAYER: ChoiceEditor,

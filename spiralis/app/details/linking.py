@@ -14,7 +14,7 @@ from spiralis.app.style import icon
 from spiralis.app.widgets.asking import Ask, LiveDialog
 from spiralis.core.editing.edits import set_value
 from spiralis.core.editing.linking import add_dial, baked, with_driver, with_stop, with_wobble
-from spiralis.core.model import Composition, Kind, Layer, Parameter
+from spiralis.core.model import Composition, Layer, Parameter
 from spiralis.core.model.drivers import DialJoin, Follow, Roll, Wobble
 
 
@@ -68,7 +68,7 @@ def fill_menu(menu: QMenu, session: Session, parameter: Parameter, window: QWidg
     if not layers:
         return
     name, track = parameter.name, layers[0].track(parameter.name)
-    if parameter.numeric and parameter.kind is not Kind.STOPS:
+    if parameter.plotted:
         follow = menu.addMenu("Follow")
         for other in session.composition.layers:
             if other.id in session.selected:

@@ -20,7 +20,7 @@ from spiralis.core.animation.easing import CubicBezier, Easing
 from spiralis.core.animation.spacing import speeds
 from spiralis.core.animation.tracks import evaluate
 from spiralis.core.editing.shaping import with_easing
-from spiralis.core.model import Kind, Layer, Parameter, Track
+from spiralis.core.model import Layer, Parameter, Track
 
 MOST = 8
 
@@ -43,7 +43,7 @@ def tracks_of(session: Session, common: bool) -> list[ShownTrack]:
     found = []
     for layer, name in chosen_tracks(session)[:MOST]:
         parameter, track = layer.parameter(name), layer.track(name)
-        if not parameter.numeric or parameter.kind is Kind.STOPS:
+        if not parameter.plotted:
             continue
         at_keys = np.array([parameter.to_array(key.value) for key in track.keys])
         component = int(np.argmax(np.ptp(at_keys, axis=0)))

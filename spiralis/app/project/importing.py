@@ -179,7 +179,7 @@ class Importer(QObject):
         piece = self.session.composition
         source, inner = project.source(item_id), project.find(item_id)
         taken = {layer.name for layer in piece.layers}
-        if source is not None and source.kind in ("picture", "footage"):
+        if source is not None and source.shows:
             layer = picture_layer(source, piece, at)
         elif inner is not None:
             share = min(1.0, piece.width / inner.width, piece.height / inner.height)

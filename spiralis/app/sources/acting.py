@@ -193,7 +193,7 @@ class SourceActions(QObject):
             if any(True for _ in laid_out_from(self.session.project, file)):
                 self._read_again(file)
             for source in self.session.project.sources:
-                if source.file == file and source.kind in ("picture", "footage"):
+                if source.file == file and source.shows:
                     self.replace(source.id, Path(file), "keep")
 
     def _read_again(self, file: str) -> None:

@@ -13,8 +13,9 @@ from spiralis.core.media.footage import frame_levels
 from spiralis.core.model import Composition, Layer, Project, Source
 from spiralis.core.render.frame import render_rgba8
 
-GROUPS = ("Compositions", "Layered files", "Pictures", "Footage", "Palettes", "Fonts")
-_GROUP_OF = {"picture": "Pictures", "footage": "Footage", "palette": "Palettes", "font": "Fonts"}
+GROUPS = ("Compositions", "Layered files", "Pictures", "Footage", "Palettes", "Fonts", "Colour lookups")
+_GROUP_OF = {"picture": "Pictures", "footage": "Footage", "palette": "Palettes", "font": "Fonts",
+             "lookup": "Colour lookups"}  # fmt: skip
 
 
 @frozen
@@ -92,7 +93,7 @@ def entry_picture(project: Project, entry: Entry, size: int) -> np.ndarray | Non
     if piece is not None:
         return render_rgba8(project, piece.id, piece.length // 3, size / max(piece.width, piece.height))
     source = project.source(entry.id)
-    if source is None or source.missing or source.kind not in ("picture", "footage"):
+    if source is None or source.missing or not source.shows:
         return None
     if source.kind == "footage":
         frame_levels(source, source.frames // 3, 0)

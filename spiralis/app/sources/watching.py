@@ -17,7 +17,7 @@ def watched_files(project: Project) -> dict[str, str]:
     """Return the digests that a project knows of its files, by path."""
     files = {c.artwork.file: c.artwork.digest for c in project.compositions if c.artwork is not None}
     for source in project.sources:
-        if source.file and source.kind in ("picture", "footage") and source.suffix != ".frames":
+        if source.file and source.shows and source.suffix != ".frames":
             files.setdefault(source.file, source.digest)
     return files
 

@@ -11,7 +11,7 @@ from attrs import frozen
 from spiralis.app.work.cached import Cached
 from spiralis.core.animation.tracks import evaluate
 from spiralis.core.editing.keys import KeyRef
-from spiralis.core.model import Composition, Kind, Layer, Parameter, Track, layer_kind
+from spiralis.core.model import Composition, Layer, Parameter, Track, layer_kind
 
 LABELS = 184
 RIGHT = 14
@@ -116,7 +116,7 @@ def heights(track: Track, parameter: Parameter, frames: np.ndarray) -> np.ndarra
 
     Of a property with several numbers the one that changes most is drawn; words and switches lie flat.
     """
-    if not parameter.numeric or parameter.kind is Kind.STOPS:
+    if not parameter.plotted:
         return np.full(len(frames), 0.5)
     at_keys = np.array([parameter.to_array(key.value) for key in track.keys])
     component = int(np.argmax(np.ptp(at_keys, axis=0)))

@@ -12,7 +12,7 @@ from spiralis.core.animation.kernels.solving import solve_segments
 from spiralis.core.animation.morphing import mixed_art
 from spiralis.core.animation.motion_path import travel
 from spiralis.core.colour import mix
-from spiralis.core.model.parameter import Kind, Parameter, Value
+from spiralis.core.model.parameter import LISTS, Kind, Parameter, Value
 from spiralis.core.model.track import Extend, Key, Rule, Track
 
 _SPEED_STEP = 1.0 / 64.0
@@ -143,7 +143,7 @@ def _prepare(track: Track, parameter: Parameter) -> _Prepared:
 
 def _between_keys(track: Track, parameter: Parameter, local: np.ndarray) -> np.ndarray:
     keys = track.keys
-    if parameter.kind is Kind.STOPS and len({len(key.value) for key in keys}) > 1:
+    if parameter.kind in LISTS and len({len(key.value) for key in keys}) > 1:
         return _held(keys, parameter, local)
     held = _prepare(track, parameter)
     if len(keys) == 1:

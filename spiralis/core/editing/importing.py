@@ -106,6 +106,8 @@ def brought_in(
         project, source = project.with_source(source)
         if source.kind == "font":
             notes.append(f"The font {source.name} is now among the fonts of text layers.")
+        elif source.kind == "lookup":
+            notes.append(f"The table {source.name} is there for the effect Colour lookup.")
         elif source.kind == "picture" and as_flipbook:
             pictures.append(source)
         else:
@@ -165,7 +167,7 @@ def new_project(
     for path, layered in gathered.layered:
         project, _ = as_composition(project, layered, str(path), timing, nested)
         notes += layered.notes
-    shown = [source for source in gathered.sources if source.kind != "font"]
+    shown = [source for source in gathered.sources if source.shows]
     if gathered.sources:
         size = (shown[0].width, shown[0].height) if shown else (1080, 1080)
         taken = {c.name for c in project.compositions}

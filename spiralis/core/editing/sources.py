@@ -153,7 +153,7 @@ def linked(project: Project, folder: Path) -> Project:
     """
     sources = []
     for source in project.sources:
-        if source.data is None or source.kind in ("font", "palette"):
+        if source.data is None or not source.shows:
             sources.append(source)
             continue
         place = Path(source.file) if source.file else None
@@ -183,9 +183,9 @@ def _written(source: Source, folder: Path) -> Path:
 
 
 def unused_removed(project: Project) -> Project:
-    """Return the project without files that nothing shows; fonts and palettes stay."""
+    """Return the project without files that nothing shows; fonts, palettes and lookups stay."""
     counts = use_counts(project)
-    kept = tuple(s for s in project.sources if counts.get(s.id) or s.kind in ("font", "palette"))
+    kept = tuple(s for s in project.sources if counts.get(s.id) or not s.shows)
     return evolve(project, sources=kept)
 
 

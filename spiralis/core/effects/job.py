@@ -10,6 +10,7 @@ import numpy as np
 from attrs import field, frozen
 
 from spiralis.core.geometry import Box, WholeBox, point_in
+from spiralis.core.model.project import Source
 from spiralis.core.raster.raster import Raster
 
 Margins = tuple[float, float, float, float]
@@ -36,6 +37,7 @@ class EffectJob:
         origin: where the layer's origin lies in the grid, in grid pixels.
         box: the layer's content box in its own units: left, top, right, bottom.
         input: draws other layers in the same grid.
+        files: the project's sources that are values of parameters, by the parameters' names.
     """
 
     source: Raster
@@ -46,6 +48,7 @@ class EffectJob:
     input: Input = field(default=_nothing)
     origin: tuple[float, float] = (0.0, 0.0)
     box: Box = (0.0, 0.0, 1.0, 1.0)
+    files: Mapping[str, Source] = {}
 
     def places(self) -> tuple[np.ndarray, np.ndarray]:
         """Return where the pixels of the region are in the layer's units: float32 x (1, w) and y (h, 1)."""

@@ -1,4 +1,4 @@
-"""Files that become a project's sources: pictures, footage, numbered sequences, fonts."""
+"""Files that become a project's sources: pictures, footage, numbered sequences, fonts, colour lookups."""
 
 from __future__ import annotations
 
@@ -14,19 +14,21 @@ from spiralis.core.media.footage import open_clip
 from spiralis.core.media.footage.clips import FOOTAGE_SUFFIXES
 from spiralis.core.media.footage.sequence import SUFFIX as SEQUENCE_SUFFIX
 from spiralis.core.media.footage.sequence import pack_sequence, sequence_name
+from spiralis.core.media.lookups import SUFFIX as LOOKUP_SUFFIX
+from spiralis.core.media.lookups import read_lookup
 from spiralis.core.media.pictures import PICTURE_SUFFIXES, is_animated, picture_source
 from spiralis.core.model.project import LARGEST_SIZE, Source
 from spiralis.core.raster.fonts import read_face
 
 FONT_SUFFIXES = (".ttf", ".otf")
-SOURCE_SUFFIXES = tuple(dict.fromkeys(PICTURE_SUFFIXES + FOOTAGE_SUFFIXES[:-1] + FONT_SUFFIXES))
+SOURCE_SUFFIXES = tuple(dict.fromkeys(PICTURE_SUFFIXES + FOOTAGE_SUFFIXES[:-1] + FONT_SUFFIXES + (LOOKUP_SUFFIX,)))
 #: Footage over this size stays where it is unless it is collected into the project.
 MOST_EMBEDDED = 64 << 20
 _MAYBE_ANIMATED = (".gif", ".webp", ".png", ".apng")
 
 
 def read_source(path: Path, suffix: str | None = None) -> Source:
-    """Read a picture, footage or a font file as a source that remembers where it came from.
+    """Read a picture, footage, a font or a colour lookup as a source that remembers where it came from.
 
     Raises:
         PictureError, FontError, FileError: one sentence on what is wrong with the file.
@@ -42,6 +44,10 @@ def read_source(path: Path, suffix: str | None = None) -> Source:
         read_face(data, path.name)
         digest = hashlib.sha256(data).hexdigest()
         return Source(path.name, digest, suffix, 0, 0, kind="font", file=str(path), data=data)
+    if suffix == LOOKUP_SUFFIX:
+        read_lookup(data, path.name)
+        digest = hashlib.sha256(data).hexdigest()
+        return Source(path.name, digest, suffix, 0, 0, kind="lookup", file=str(path), data=data)
     if suffix in _MAYBE_ANIMATED and is_animated(data):
         return evolve(footage_source(data, path.name, ".apng" if suffix == ".png" else suffix), file=str(path))
     return evolve(picture_source(data, path.name), file=str(path))

@@ -66,6 +66,11 @@ class EffectKind:
         """The names of its parameters that are other layers."""
         return tuple(parameter.name for parameter in self.own_parameters if parameter.kind is Kind.LAYER)
 
+    @cached_property
+    def files(self) -> tuple[str, ...]:
+        """The names of its parameters that are sources of the project."""
+        return tuple(parameter.name for parameter in self.own_parameters if parameter.kind is Kind.SOURCE)
+
 
 def earlier_name(ago: float) -> str:
     """Return the name of the input that is the layer as it was so many frames ago."""

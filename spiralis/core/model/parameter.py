@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from enum import StrEnum
+from itertools import pairwise
 from typing import Any
 
 import numpy as np
@@ -23,6 +24,7 @@ class Kind(StrEnum):
     PAIR = "pair"
     COLOUR = "colour"
     STOPS = "stops"
+    CURVE = "curve"
     CHOICE = "choice"
     SWITCH = "switch"
     TEXT = "text"
@@ -35,9 +37,14 @@ class Kind(StrEnum):
     LAYER = "layer"
 
 
-NUMERIC = frozenset({Kind.NUMBER, Kind.PAIR, Kind.COLOUR, Kind.STOPS})
+NUMERIC = frozenset({Kind.NUMBER, Kind.PAIR, Kind.COLOUR, Kind.STOPS, Kind.CURVE})
+#: Kinds of values that are as long as they are: what is mixed has to be equally long, and no line shows them over time.
+LISTS = frozenset({Kind.STOPS, Kind.CURVE})
 LARGEST = 1e7
 MOST_DRAWINGS = 5000
+MOST_POINTS = 16
+#: The points of a curve lie no nearer to each other than this.
+NEAREST_POINTS = 1 / 512
 MOST_RUNS = 2000
 LONGEST_EXPOSURE = 100_000
 
@@ -86,6 +93,11 @@ class Parameter:
         """Whether values between two keys are mixed; all others hold."""
         return self.kind in NUMERIC
 
+    @property
+    def plotted(self) -> bool:
+        """Whether a line over time can show it."""
+        return self.kind in NUMERIC - LISTS
+
     def check(self, value: Value) -> Value:
         """Return the value in its normal form (floats, tuples).
 
@@ -101,6 +113,8 @@ class Parameter:
                 return tuple(self._channel(part) for part in self._sequence(value, 4))
             case Kind.STOPS:
                 return self._stops(value)
+            case Kind.CURVE:
+                return self._curve(value)
             case Kind.SWITCH:
                 if not isinstance(value, bool):
                     raise self._wrong("on or off", value)
@@ -132,6 +146,8 @@ class Parameter:
             return tuple(min(max(n, self.minimum), self.maximum) for n in numbers)
         if self.kind is Kind.STOPS:
             return tuple(tuple(numbers[i : i + 5]) for i in range(0, len(numbers), 5))
+        if self.kind is Kind.CURVE:
+            return _rising(numbers)
         return tuple(numbers)
 
     def _number(self, value: Value) -> float:
@@ -155,6 +171,17 @@ class Parameter:
         if not isinstance(value, tuple | list) or not 2 <= len(value) <= 16:
             raise self._wrong("2 to 16 gradient stops", value)
         return tuple(tuple(self._channel(part) for part in self._sequence(stop, 5)) for stop in value)
+
+    def _curve(self, value: Value) -> Value:
+        if not isinstance(value, tuple | list) or not 2 <= len(value) <= MOST_POINTS:
+            raise self._wrong(f"2 to {MOST_POINTS} points", value)
+        points = [self._sequence(point, 2) for point in value]
+        for number in (number for point in points for number in point):
+            if isinstance(number, bool) or not isinstance(number, int | float) or not 0 <= number <= 1:
+                raise self._wrong("points of two numbers from 0 to 1", value)
+        if any(after[0] - before[0] < NEAREST_POINTS for before, after in pairwise(points)):
+            raise self._wrong("points one to the right of the other", value)
+        return tuple((float(x), float(y)) for x, y in points)
 
     def _drawings(self, value: Value) -> Value:
         if not isinstance(value, tuple | list) or len(value) > MOST_DRAWINGS:
@@ -182,3 +209,15 @@ class Parameter:
 
     def _wrong(self, wanted: str, value: Value) -> ModelError:
         return ModelError(f"{self.label} takes {wanted}, and {str(value)[:60]!r} is not that.")
+
+
+def _rising(numbers: list[float]) -> Value:
+    """Return points of x and y by turns, cut to 0 to 1 and kept apart, as overshooting easing brings them together."""
+    count, least = len(numbers) // 2, 0.0
+    points = []
+    for index in range(count):
+        most = 1.0 - (count - 1 - index) * NEAREST_POINTS
+        x = min(max(numbers[2 * index], least), most)
+        least = x + NEAREST_POINTS
+        points.append((x, min(max(numbers[2 * index + 1], 0.0), 1.0)))
+    return tuple(points)

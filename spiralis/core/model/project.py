@@ -226,7 +226,7 @@ class Composition:
 
 @frozen
 class Source:
-    """A file that layers show: a picture, a font, footage, or a palette.
+    """A file that layers show or use: a picture, footage, a font, a palette, or a colour lookup.
 
     Its bytes travel in the project under ``media/<digest><suffix>``; where it is ``linked`` they stay in ``file``
     (relative to the project's folder, or absolute), and ``place`` says where that was found. Layers that show a
@@ -251,6 +251,11 @@ class Source:
     def path(self) -> str:
         """Its place inside the project file."""
         return f"media/{self.digest}{self.suffix}"
+
+    @property
+    def shows(self) -> bool:
+        """Whether a layer can show it; the others serve what is shown."""
+        return self.kind in ("picture", "footage")
 
     @property
     def missing(self) -> bool:

@@ -173,7 +173,9 @@ class Builder:
                 if kind.moments is not None and layer is not None:
                     inputs |= self._earlier(layer, kind.moments(values))
                 origin = (round(matrix.e, 6), round(matrix.f, 6))
-                made.append(Step(kind, values, matrix.stretch(), inputs, self.at.frame, origin, box))
+                found = {name: self.at.scene.project.source(values[name]) for name in kind.files}
+                files = {name: source for name, source in found.items() if source is not None}
+                made.append(Step(kind, values, matrix.stretch(), inputs, self.at.frame, origin, box, files))
         return made
 
     def _input(self, layer_id: str) -> Node | None:

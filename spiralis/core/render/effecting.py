@@ -14,6 +14,7 @@ from spiralis.core.effects.colour_steps import coloured
 from spiralis.core.effects.job import EffectJob, Finish, Margins, grown
 from spiralis.core.geometry import Box, WholeBox, rounded_out
 from spiralis.core.model.blocks import EffectKind
+from spiralis.core.model.project import Source
 from spiralis.core.raster.raster import Raster
 from spiralis.core.render.nodes import PICTURES, Key, Node, emit_picture, region_of
 from spiralis.core.render.table import Table
@@ -30,6 +31,7 @@ class Step:
     frame: float = 0.0
     origin: tuple[float, float] = (0.0, 0.0)
     box: Box = (0.0, 0.0, 1.0, 1.0)
+    files: Mapping[str, Source] = {}
 
     @property
     def key(self) -> Hashable:
@@ -38,7 +40,8 @@ class Step:
         read = tuple((name, node.key) for name, node in self.inputs.items())
         time = self.frame if self.kind.varies else None
         place = (self.origin, self.box) if self.kind.placed or self.kind.whole else None
-        return self.kind.name, numbers, self.scale, read, time, place
+        files = tuple((name, source.digest, source.data is None) for name, source in self.files.items())
+        return self.kind.name, numbers, self.scale, read, time, place, files
 
     @property
     def pointwise(self) -> Callable[..., Any] | None:
@@ -72,7 +75,7 @@ class Step:
             return node.picture(wanted) if node is not None else None
 
         return self.kind.run(
-            EffectJob(source, region, self.values, self.scale, self.frame, read, self.origin, self.box)
+            EffectJob(source, region, self.values, self.scale, self.frame, read, self.origin, self.box, self.files)
         )
 
 

@@ -182,7 +182,7 @@ def _strict_text(value: Any, _: type) -> str:
 
 
 _SOURCE_FIELDS = ("id", "name", "kind", "digest", "width", "height", "path", "frames", "rate", "file", "linked")
-SOURCE_KINDS = ("picture", "font", "footage", "palette")
+SOURCE_KINDS = ("picture", "font", "footage", "palette", "lookup")
 MOST_FRAMES = 10_000_000
 
 

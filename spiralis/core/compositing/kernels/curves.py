@@ -88,3 +88,38 @@ def bright_pixels(pixels, threshold, tint, out):
             out[i + c] = pixels[i + c] * share * tint[c]
             largest = max(largest, out[i + c])
         out[i + 3] = largest
+
+
+@njit(cache=True, nogil=True)
+def lookup_pixels(pixels, table, edge, low, scale, out):
+    """Write premultiplied pixels (flat) with their straight colour looked up in a cube, trilinearly, to ``out``.
+
+    ``table`` is flat, red fastest, three items a colour; ``edge`` items along an edge. ``scale`` (3,) turns values less
+    ``low`` (3,) into places in it. What lies outside has the colour of the cube's face.
+    """
+    last = edge - 1
+    most = np.float32(last)
+    zero, one = np.float32(0.0), np.float32(1.0)
+    row, plane = 3 * edge, 3 * edge * edge
+    for i in range(0, pixels.size, 4):
+        a = pixels[i + 3]
+        if a <= zero:
+            out[i] = out[i + 1] = out[i + 2] = out[i + 3] = zero
+            continue
+        k = one / a
+        r = min(max((pixels[i] * k - low[0]) * scale[0], zero), most)
+        g = min(max((pixels[i + 1] * k - low[1]) * scale[1], zero), most)
+        b = min(max((pixels[i + 2] * k - low[2]) * scale[2], zero), most)
+        x, y, z = min(int(r), last - 1), min(int(g), last - 1), min(int(b), last - 1)
+        fx, fy, fz = r - np.float32(x), g - np.float32(y), b - np.float32(z)
+        p = z * plane + y * row + 3 * x
+        for c in range(3):
+            q = p + c
+            near = table[q] + fx * (table[q + 3] - table[q])
+            far = table[q + row] + fx * (table[q + row + 3] - table[q + row])
+            front = near + fy * (far - near)
+            q += plane
+            near = table[q] + fx * (table[q + 3] - table[q])
+            far = table[q + row] + fx * (table[q + row + 3] - table[q + row])
+            out[i + c] = (front + fz * (near + fy * (far - near) - front)) * a
+        out[i + 3] = a
