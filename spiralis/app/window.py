@@ -93,6 +93,7 @@ class Window(QMainWindow):
         self.notice.roomChanges.connect(self.editor.turns.begin)
         session.said.connect(self.notice.show_done)
         session.moveAsked.connect(self.windows.choose_move)
+        session.filesAsked.connect(self.importer.choose)
         session.effectAsked.connect(self.windows.choose_effect)
         listen(self._unforeseen)
         self._unforeseenHappened.connect(self._say_unforeseen)

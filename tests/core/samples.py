@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import io
 from fractions import Fraction
 
@@ -44,3 +45,16 @@ def project(*layers: Layer, sources: tuple[Source, ...] = (), **values: object) 
 def moving(layer: Layer, start: tuple[float, float], end: tuple[float, float], last: int) -> Layer:
     """Return the layer with two keys on its position."""
     return layer.with_track("position", Track(start, (Key(0, start), Key(last, end))))
+
+
+def cube(edge: int = 5, seed: int = 2, **lines: str) -> bytes:
+    """Return a .cube file of random colours."""
+    colours = np.random.default_rng(seed).random((edge**3, 3))
+    head = ['TITLE "Evening 2"', "# made by a test", f"LUT_3D_SIZE {edge}"]
+    head += [f"{name} {value}" for name, value in lines.items()]
+    return "\n".join([*head, "", *(f"{r:.6f} {g:.6f} {b:.6f}" for r, g, b in colours)]).encode()
+
+
+def lookup_source(data: bytes) -> Source:
+    """Return the source ``look`` of a .cube file's bytes."""
+    return Source("a.cube", hashlib.sha256(data).hexdigest(), ".cube", 0, 0, kind="lookup", id="look", data=data)

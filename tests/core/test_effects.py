@@ -28,7 +28,9 @@ from spiralis.core.render.layers import Evaluated
 from spiralis.core.render.nodes import Node
 from spiralis.core.render.table import Table
 from spiralis.core.storage.conversion import from_json, to_json
-from tests.core.samples import backdrop, square_source
+from tests.core.samples import backdrop, cube, lookup_source, square_source
+
+LOOKUP = lookup_source(cube())
 
 
 class Picture(Node):
@@ -64,8 +66,8 @@ def other_values(kind: EffectKind) -> dict[str, Any]:
     for parameter in kind.own_parameters:
         if parameter.kind is Kind.NUMBER and parameter.default == 100.0:
             values[parameter.name] = 140.0 if parameter.maximum >= 140 else 70.0
-        elif parameter.kind is Kind.LAYER:
-            values[parameter.name] = "map"
+        elif parameter.kind in (Kind.LAYER, Kind.SOURCE):
+            values[parameter.name] = "map" if parameter.kind is Kind.LAYER else "look"
     if "across" in values:
         values |= {"across": 7.0, "down": 5.0}
     if "size" in values and "spread" in values:
@@ -80,7 +82,8 @@ def read_by(kind: EffectKind, values: Mapping[str, Any]) -> list[str]:
 
 def step_of(kind: EffectKind, values: Mapping[str, Any], scale: float = 1.0, seed: int = 8) -> Step:
     inputs = {name: Picture(blob(seed=seed)) for name in read_by(kind, values)}
-    return Step(kind, values, (scale, scale), inputs, box=(0.0, 0.0, 90.0, 70.0))
+    files = dict.fromkeys(kind.files, LOOKUP)
+    return Step(kind, values, (scale, scale), inputs, box=(0.0, 0.0, 90.0, 70.0), files=files)
 
 
 def result(kind: EffectKind, pixels: np.ndarray, step: Step, region: tuple[int, int, int, int]) -> np.ndarray:
@@ -137,7 +140,8 @@ class ContractTest(unittest.TestCase):
 
     def _scaled(self, kind: EffectKind, values: dict[str, Any], scale: float, pixels: np.ndarray) -> Step:
         inputs = {name: Picture(pixels[::-1].copy()) for name in read_by(kind, values)}
-        return Step(kind, values, (scale, scale), inputs, box=(0.0, 0.0, 180.0, 140.0))
+        files = dict.fromkeys(kind.files, LOOKUP)
+        return Step(kind, values, (scale, scale), inputs, box=(0.0, 0.0, 180.0, 140.0), files=files)
 
     def test_inputs_stay_as_they_are(self) -> None:
         for kind, values in self.each():
@@ -174,6 +178,8 @@ class ContractTest(unittest.TestCase):
                 return not value
             case Kind.STOPS:
                 return value[:-1]
+            case Kind.SOURCE:
+                return "another"
             case Kind.CURVE:
                 return ((0.0, 0.2), *value[1:])
         raise AssertionError(parameter.kind)
@@ -222,6 +228,7 @@ _NEUTRAL: dict[str, dict[str, Any]] = {
     "wipe": {"shown": 100.0, "inverted": False}, "drop-shadow": {"colour": (0.0, 0.0, 0.0, 0.0)},
     "outline": {"width": 0.0}, "inner-halo": {"strength": 0.0}, "inset-shadow": {"colour": (0.0, 0.0, 0.0, 0.0)},
     "grow-shrink": {"by": 0.0}, "blur-by-layer": {"map": ""}, "wipe-by-layer": {"shown": 100.0},
+    "colour-lookup": {"lookup": ""},
     "tone-curve": {"all": ((0.0, 0.0), (1.0, 1.0))}, "fill": {"amount": 0.0}, "trail": {"strength": 0.0},
     "long-shadow": {"length": 0.0}, "corner-pin": {"top_left": (0.0, 0.0), "bottom_right": (100.0, 100.0)},
 }  # fmt: skip
@@ -274,7 +281,7 @@ def effected(kind: str, values: Mapping[str, Any]) -> Layer:
 
 def project(*layers: Layer, below: bool = True) -> Project:
     ground = (backdrop(96, 80, (0.1, 0.2, 0.3, 1.0)), clouds()) if below else ()
-    return Project("P", (Composition("Piece", 96, 80, 25, 20, id="piece", layers=(*layers, *ground)),))
+    return Project("P", (Composition("Piece", 96, 80, 25, 20, id="piece", layers=(*layers, *ground)),), (LOOKUP,))
 
 
 class DefinitionsTest(unittest.TestCase):

@@ -17,31 +17,19 @@ from spiralis.core.effects.job import EffectJob
 from spiralis.core.errors import FileError
 from spiralis.core.media.lookups import read_lookup
 from spiralis.core.media.sources import read_source
-from spiralis.core.model import Source
 from spiralis.core.model.blocks import effect_kind
 from spiralis.core.raster.raster import Raster
 from spiralis.core.render import render_frame
 from spiralis.core.storage import load, save
+from tests.core.samples import cube, lookup_source
 from tests.core.test_effect_definitions import straight, values_of
 from tests.core.test_effects import blob, effected, project
-
-
-def cube(edge: int = 5, seed: int = 2, **lines: str) -> bytes:
-    """Return a .cube file of random colours."""
-    colours = np.random.default_rng(seed).random((edge**3, 3))
-    head = ['TITLE "Evening 2"', "# made by a test", f"LUT_3D_SIZE {edge}"]
-    head += [f"{name} {value}" for name, value in lines.items()]
-    return "\n".join([*head, "", *(f"{r:.6f} {g:.6f} {b:.6f}" for r, g, b in colours)]).encode()
-
-
-def source(data: bytes) -> Source:
-    return Source("a.cube", f"{hash(data):x}", ".cube", 0, 0, kind="lookup", id="look", data=data)
 
 
 def looked_up(data: bytes, pixels: np.ndarray, **values: Any) -> np.ndarray:
     height, width = pixels.shape[:2]
     job = EffectJob(Raster(pixels), (0, 0, width, height), values_of("colour-lookup", lookup="look", **values),
-                    files={"lookup": source(data)})  # fmt: skip
+                    files={"lookup": lookup_source(data)})  # fmt: skip
     return effect_kind("colour-lookup").run(job).data
 
 

@@ -73,11 +73,11 @@ class CompositionPart(QWidget):
         self.form.addRow(name, field)
 
     def side_by_side(self, label: str, *widgets: QWidget) -> None:
-        """Add a row of several widgets, the first of which takes the room that is left."""
+        """Add a row of several widgets; fields share the room that buttons leave."""
         line = QHBoxLayout()
         line.setSpacing(4)
-        for place, widget in enumerate(widgets):
-            line.addWidget(widget, 1 if place == 0 else 0)
+        for widget in widgets:
+            line.addWidget(widget, 0 if isinstance(widget, QPushButton) else 1)
         self.row(label, line)
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
@@ -18,8 +18,14 @@ from spiralis.core.model.parameter import MOST_POINTS, NEAREST_POINTS
 from spiralis.core.render.acted_on import COLUMNS, histogram, picture_before
 
 Points = tuple[tuple[float, float], ...]
-_HEIGHT, _EDGE, _NEAR, _OFF = 132, 7, 10, 34
+_HEIGHT, _LOW, _EDGE, _NEAR, _OFF = 140, 78, 7, 10, 34
 _TINTS = {"red": "#ef6f6f", "green": "#6fcf7f", "blue": "#6f9fef"}
+
+
+_OWN_KEYS = frozenset((
+    Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_PageUp, Qt.Key.Key_PageDown,
+    Qt.Key.Key_Delete, Qt.Key.Key_Backspace,
+))  # fmt: skip
 
 
 class CurveField(QWidget):
@@ -35,7 +41,7 @@ class CurveField(QWidget):
         self.counts: np.ndarray | None = None
         self.chosen = 0
         self._held = False
-        self.setFixedHeight(_HEIGHT)
+        self.setFixedHeight(_LOW if tint in _TINTS else _HEIGHT)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(f"Curve: {label}")
         self.setToolTip(
@@ -44,7 +50,7 @@ class CurveField(QWidget):
         )
 
     def sizeHint(self) -> QSize:
-        return QSize(150, _HEIGHT)
+        return QSize(150, self.minimumHeight())
 
     def show_value(self, value: Points) -> None:
         """Show points from outside."""
@@ -148,6 +154,13 @@ class CurveField(QWidget):
             self._held = False
             self.finished.emit()
 
+    def event(self, event: QEvent) -> bool:
+        # The keys that work on points must not reach commands that delete or move layers.
+        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent) and event.key() in _OWN_KEYS:
+            event.accept()
+            return True
+        return super().event(event)
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
         steps = {Qt.Key.Key_Left: (-0.01, 0), Qt.Key.Key_Right: (0.01, 0), Qt.Key.Key_Up: (0, 0.01),
                  Qt.Key.Key_Down: (0, -0.01)}  # fmt: skip
@@ -197,6 +210,7 @@ class CurveEditor(Editor):
         self.field.changed.connect(lambda value: self.changed.emit(value))
         self.field.finished.connect(self.finished)
         self.row.addWidget(self.field)
+        self.setMinimumHeight(self.field.minimumHeight())
         self._background = Background(self)
         self._counted: object = None
         self._soon = Soon(self, self._count, wait=250, rests=True)
@@ -205,18 +219,31 @@ class CurveEditor(Editor):
         self.field.show_value(value)
         self._soon.ask()
 
+    @property
+    def counted(self) -> bool:
+        """Whether the values were counted as the piece is now."""
+        return self._counted is not None and self._counted == self._now()
+
+    @property
+    def counting(self) -> bool:
+        """Whether they are being counted."""
+        return self._background.busy > 0
+
+    def _now(self) -> object:
+        session = self.session
+        return (session.version, session.selected[:1], session.frame)
+
     def _count(self) -> None:
         """Count the values anew where what comes in may have changed; what is folded away counts nothing."""
         session = self.session
-        if not session.layers or not self.field.isVisible() or self._background.busy:
+        if not session.layers or not self.field.isVisible() or self.counting:
             return
         layer = session.layers[0]
         if not any(block.id == self.block for block in layer.blocks):
             return
-        now = (session.version, layer.id, session.frame)
-        if now == self._counted:
+        if self.counted:
             return
-        self._counted = now
+        self._counted = self._now()
         project, piece, frame = session.project, session.composition, session.frame
         self._background.run(
             lambda: histogram(picture_before(project, piece, layer.id, self.block, frame)), self._take_counts

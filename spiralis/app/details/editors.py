@@ -26,6 +26,9 @@ from spiralis.app.style import icon
 from spiralis.app.widgets.fields import ListField
 from spiralis.core.model import Kind, Parameter, Value
 
+#: Stands in a list for a file that is yet to be brought in.
+_ANOTHER = "\0another"
+
 
 class NumberEditor(Editor):
     """One number."""
@@ -128,13 +131,15 @@ class ChoiceEditor(Editor):
         self.box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.box.activated.connect(self._take)
         self.row.addWidget(self.box)
+        self._shown: Value = ""
 
     def _items(self) -> list[tuple[str, str]]:
         match self.parameter.kind:
             case Kind.SOURCE:
                 kinds = set(self.parameter.choices) or {layer.kind for layer in self.session.layers}
-                free = [("none", "")] if self.parameter.block else []
-                return free + [(s.name, s.id) for s in self.session.project.sources if s.kind in kinds]
+                found = [(s.name, s.id) for s in self.session.project.sources if s.kind in kinds]
+                # A layer of such a kind always has one; an effect may be there before its file is.
+                return [("none", ""), *found, ("Bring a file in…", _ANOTHER)] if self.parameter.block else found
             case Kind.LAYER:
                 layers = self.session.composition.layers
                 free = [("none", "")] if self.parameter.block else []
@@ -144,6 +149,7 @@ class ChoiceEditor(Editor):
         return [(name.replace("-", " ").capitalize(), name) for name in self.parameter.choices]
 
     def show_value(self, value: Value) -> None:
+        self._shown = value
         items = self._items()
         if [self.box.itemData(i) for i in range(self.box.count())] != [data for _, data in items]:
             self.box.clear()
@@ -156,6 +162,10 @@ class ChoiceEditor(Editor):
         self.box.setCurrentIndex(index)
 
     def _take(self, index: int) -> None:
+        if self.box.itemData(index) == _ANOTHER:
+            self.show_value(self._shown)
+            self.session.filesAsked.emit()
+            return
         self.changed.emit(self.box.itemData(index))
         self.finished.emit()
 

@@ -60,6 +60,8 @@ class EffectsSections:
         self, session: Session, window: QWidget, add_row: Callable[[Section, Parameter], None]
     ) -> None:
         self.session, self.window, self.add_row = session, window, add_row
+        #: The sections by the ids of their blocks.
+        self.sections: dict[str, Section] = {}
 
     def parts(self, layers: list[Layer], role: str) -> Iterator[QWidget]:
         """Yield the section of a role, then one a block of the one chosen layer."""
@@ -96,7 +98,7 @@ class EffectsSections:
         return self.session.layers[0]
 
     def _block(self, block: Block) -> Section:
-        section = Section(block.label, f"block {block.kind}", small=True)
+        section = self.sections[block.id] = Section(block.label, f"block {block.kind}", small=True)
         parameters = block_parameters(block)
         for picture, text, by in (("up", "Earlier", -1), ("later", "Later", 1)):
             button = section.add_tool(picture, f"{text}: {block.label}")

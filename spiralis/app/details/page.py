@@ -62,6 +62,7 @@ class Page(QScrollArea):
         self.beads: dict[str, BeadButton] = {}
         self.relative: QCheckBox | None = None
         self._values = ChosenValues(session)
+        self._blocks_shown: dict[str, Section] = {}
         self._refreshers: list[Callable[[], None]] = []
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -90,6 +91,13 @@ class Page(QScrollArea):
         """Show what is chosen."""
         for refresh in self._refreshers:
             refresh()
+
+    def reveal(self, block_id: str) -> None:
+        """Scroll to the section of an effect or finish."""
+        section = self._blocks_shown.get(block_id)
+        if section is not None:
+            self.ensureWidgetVisible(section.body, 0, 12)
+            self.ensureWidgetVisible(section.head, 0, 12)
 
     def show_folding(self) -> None:
         """Fold what is folded elsewhere."""
@@ -177,6 +185,7 @@ class Page(QScrollArea):
                     self._add_row(section, parameter)
 
             sections = EffectsSections(self.session, self, add_row)
+            self._blocks_shown = sections.sections
             # An effect layer shows nothing of its own that could be finished.
             beneath = any(layer_kind(layer.kind).beneath is not None for layer in layers)
             for role in (EFFECT,) if beneath else (FINISH, EFFECT):

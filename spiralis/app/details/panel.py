@@ -29,6 +29,9 @@ class DetailsPanel(QWidget):
         self.stack = QStackedLayout(self)
         self.area: Page | None = None
         self._shape: object = None
+        #: The effects of the one chosen layer, by its id, and the one that was just added.
+        self._blocks: tuple[str, frozenset[str]] = ("", frozenset())
+        self._added: str | None = None
         self._built: OrderedDict[object, Page] = OrderedDict()
         self._soon = Soon(self, self.refresh)
         self._building = QTimer(self)
@@ -71,11 +74,21 @@ class DetailsPanel(QWidget):
         """Show what is chosen; rows are made anew only where other rows are needed."""
         layers = self.session.layers
         shape = self._shape_of(layers)
+        self._note_added(layers)
         if shape != self._shape or self.area is None:
             self._shape = shape
             self._show_page(shape, layers)
         else:
             self.area.refresh()
+
+    def _note_added(self, layers: list[Layer]) -> None:
+        """Remember an effect that came while its layer was chosen: its numbers are what one wants to see next."""
+        owner = layers[0].id if len(layers) == 1 else ""
+        now = frozenset(block.id for block in layers[0].blocks) if owner else frozenset()
+        new = now - self._blocks[1] if owner == self._blocks[0] else frozenset()
+        if len(new) == 1:
+            self._added = next(iter(new))
+        self._blocks = (owner, now)
 
     def _shape_of(self, layers: list[Layer]) -> object:
         if not layers:
@@ -116,6 +129,14 @@ class DetailsPanel(QWidget):
             self.area.build_next()
         if self.area is None or self.area.whole:
             self._building.stop()
+            if self.area is not None and self._added is not None:
+                # The layout comes to rest in a turn of its own.
+                QTimer.singleShot(0, self._reveal_added)
+
+    def _reveal_added(self) -> None:
+        if self.area is not None and self._added is not None:
+            self.area.reveal(self._added)
+        self._added = None
 
     def _end_typing(self) -> None:
         """What is half typed belongs to no layer that is chosen from now on."""

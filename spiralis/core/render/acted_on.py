@@ -20,8 +20,10 @@ def picture_before(project: Project, composition: Composition, layer_id: str, bl
     For an effect layer that is all beneath it; for others the layer alone, with the effects before this one.
     """
     layer = composition.layer(layer_id)
-    before = tuple(takewhile(lambda block: block.id != block_id, layer.blocks))
-    plain = evolve(layer, blocks=before).with_values(opacity=100.0)
+    before = list(takewhile(lambda block: block.id != block_id, layer.blocks))
+    plain = layer.with_values(opacity=100.0)
+    for block in layer.blocks[len(before) :]:
+        plain = plain.without_block(block.id)
     if layer_kind(layer.kind).beneath is not None:
         place = composition.layers.index(layer)
         layers = (plain, *composition.layers[place + 1 :])
