@@ -7,10 +7,14 @@ import unittest
 import numpy as np
 from attrs import evolve
 from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QImage
 from PyQt6.QtTest import QTest
 
 from spiralis.app.effects import EffectsChooser
+from spiralis.app.effects.offers import OWN
 from spiralis.app.effects.tiles import picture_with
+from spiralis.core.editing.effecting import with_effect
+from spiralis.core.looks import shipped_looks
 from spiralis.core.model import Layer
 from spiralis.core.model.blocks import EFFECT, FINISH, effect_kind, effect_kinds
 from tests.app.harness import WindowTest
@@ -35,7 +39,8 @@ class EffectsChooserTest(WindowTest):
 
     def test_every_tile_shows_the_layer_under_its_effect(self) -> None:
         chooser = self.open("square")
-        self.assertEqual(self.shown(chooser), {kind.name for kind in effect_kinds()})
+        looks = {f"look: {look.name}" for look in shipped_looks()}
+        self.assertEqual(self.shown(chooser), {kind.name for kind in effect_kinds()} | looks)
         self.until(lambda: all(tile.picture is not None for tile in chooser.tiles.values()), 60)
         pictures = {name: tile.picture.toImage() for name, tile in chooser.tiles.items() if tile.picture is not None}
         self.assertFalse(any(image.isNull() for image in pictures.values()))
@@ -48,9 +53,9 @@ class EffectsChooserTest(WindowTest):
     def test_a_picture_is_the_piece_as_it_would_be(self) -> None:
         piece, project = self.session.composition, self.session.project
         box = (110.0, 190.0, 210.0, 290.0)
-        plain = picture_with(project, piece, ("square",), None, 0, box).astype(int)
-        same = picture_with(project, piece, ("square",), effect_kind("displace"), 0, box).astype(int)
-        other = picture_with(project, piece, ("square",), effect_kind("invert"), 0, box).astype(int)
+        plain = picture_with(project, piece, ("square",), lambda layer: layer, 0, box).astype(int)
+        same = picture_with(project, piece, ("square",), lambda y: with_effect(y, "displace"), 0, box).astype(int)
+        other = picture_with(project, piece, ("square",), lambda y: with_effect(y, "invert"), 0, box).astype(int)
         np.testing.assert_array_equal(plain, same)
         self.assertGreater(int(np.abs(other - plain).max()), 100)
         self.assertEqual(plain.shape, (100, 100, 4))
@@ -58,7 +63,8 @@ class EffectsChooserTest(WindowTest):
     def test_words_find_by_name_help_and_purpose(self) -> None:
         chooser = self.open("square")
         QTest.keyClicks(chooser.search, "shadow soft")
-        self.assertEqual(self.shown(chooser), {"drop-shadow", "inset-shadow"})
+        found = {name for name in self.shown(chooser) if ": " not in name}
+        self.assertEqual(found, {"drop-shadow", "inset-shadow"})
         chooser.search.setText("repeat")
         self.assertLessEqual({"tile", "mirror-wheel"}, self.shown(chooser))
         chooser.search.setText("zzz")
@@ -93,13 +99,82 @@ class EffectsChooserTest(WindowTest):
         soft = Layer("Soft", "effect", 0, 50, id="soft").with_values(position=(320.0, 240.0))
         self.session.edit("Add", lambda piece: evolve(piece, layers=(soft, *piece.layers)))
         chooser = self.open("soft")
-        self.assertEqual({effect_kind(name).role for name in chooser.tiles}, {EFFECT})
+        self.assertEqual({effect_kind(name).role for name in chooser.tiles if ": " not in name}, {EFFECT})
+        self.assertIn("look: Film", chooser.tiles)
+        self.assertNotIn("look: Sticker", chooser.tiles)
         chooser.reject()
 
     def test_without_a_layer_it_says_what_to_do(self) -> None:
         self.choose()
         self.act("Effects and finishes…")
         self.assertIn("Choose the layer", self.said[-1])
+
+    # -- favourites, movement, look sets -----------------------------------------------------------------
+
+    def titles(self, chooser: EffectsChooser) -> list[str]:
+        return [title.text() for title, _, _ in chooser._sections]
+
+    def test_a_star_makes_a_favourite_that_comes_first_and_is_remembered(self) -> None:
+        chooser = self.open("square")
+        tile = chooser.tiles["twirl"]
+        self.click(tile, tile.star_place().center())
+        self.assertEqual(self.layer("square").blocks, (), "the star adds nothing")
+        self.assertEqual(self.titles(chooser)[0], "FAVOURITES")
+        chooser.reject()
+        again = self.open("square")
+        first = again._sections[0][2]
+        self.assertEqual([t.offer.key for t in first], ["twirl"])
+        self.press(first[0], Qt.Key.Key_S)
+        self.assertNotIn("FAVOURITES", self.titles(again))
+        again.reject()
+
+    def test_a_tile_moves_while_one_points_at_it(self) -> None:
+        chooser = self.open("square")
+        self.until(lambda: all(tile.picture is not None for tile in chooser.tiles.values()), 60)
+        tile, other = chooser.tiles["invert"], chooser.tiles["twirl"]
+        still, others = tile.picture, other.picture
+        assert still is not None
+        tile.setFocus()
+        seen = []
+        self.until(lambda: seen.append(tile.picture.toImage()) or len(distinct(seen)) >= 4, 20)
+        self.assertIs(other.picture, others)
+        other.setFocus()
+        self.until(lambda: tile.picture is still)
+        self.assertEqual(len(set(chooser.frames())), 16)
+        self.assertEqual(chooser.frames()[0], self.session.frame)
+        chooser.reject()
+
+    def test_the_layers_effects_become_a_look_set_that_is_shared_and_taken_along(self) -> None:
+        self.session.edit_layers("Add", lambda y: with_effect(with_effect(y, "twirl"), "halo"), ["square"])
+        chooser = self.open("square")
+        chooser.keep("Curly")
+        self.assertIn("own look: Curly", chooser.tiles)
+        path = self.folder / "mine.looks.json"
+        OWN.share(path)
+        chooser._try(lambda: OWN.drop("Curly"))
+        self.assertNotIn("own look: Curly", chooser.tiles)
+        chooser.read(path)
+        self.click(chooser.tiles["own look: Curly"])
+        self.assertEqual([block.kind for block in self.layer("square").blocks], ["twirl", "halo"] * 2)
+        self.assertEqual(self.session.history.undo_name, "Add Curly")
+        OWN.drop("Curly")
+
+    def test_a_file_of_something_else_is_said_and_changes_nothing(self) -> None:
+        path = self.folder / "other.looks.json"
+        path.write_text("{}")
+        chooser = self.open("square")
+        chooser.read(path)
+        self.assertIn("other.looks.json", self.said[-1])
+        self.assertNotIn("YOUR LOOK SETS", self.titles(chooser))
+        chooser.reject()
+
+
+def distinct(images: list[QImage]) -> list[QImage]:
+    found: list[QImage] = []
+    for image in images:
+        if image not in found:
+            found.append(image)
+    return found
 
 
 if __name__ == "__main__":

@@ -142,6 +142,25 @@ class HoldingTest(WindowTest):
         self.until(lambda: not pictures.busy)
         self.assertEqual(made, [1])
 
+    def test_what_is_in_sight_comes_first_and_frames_ahead_come_after_small_pictures(self) -> None:
+        pictures, order = SmallPictures(self.window), list[str]()
+        hold_others("a test", True)
+        for key in "abc":
+            pictures.of(key, lambda key=key: order.append(key))
+        pictures.of("c", lambda: None, first=True)
+        self.assertTrue(SmallPictures.any_wanted())
+        hold_others("a test", False)
+        self.until(lambda: not pictures.busy)
+        self.assertEqual(order, ["c", "a", "b"])
+        self.until(lambda: not SmallPictures.any_wanted())
+        gone = SmallPictures(self.window)
+        hold_others("a test", True)
+        gone.of("a", lambda: None)
+        self.assertTrue(SmallPictures.any_wanted())
+        sip.delete(gone)
+        self.assertFalse(SmallPictures.any_wanted())
+        hold_others("a test", False)
+
     def test_one_holder_of_two_is_enough_to_hold(self) -> None:
         pictures = SmallPictures(self.window)
         hold_others("one", True)

@@ -1,21 +1,41 @@
-"""Choose an effect or a finish: sorted by purpose, searched by words, each shown on what is chosen."""
+"""Choose an effect, a finish or a look set: sorted by purpose, searched by words, each shown on what is chosen."""
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QScrollArea, QVBoxLayout, QWidget
+from pathlib import Path
 
+from PyQt6.QtCore import QPoint, Qt, QTimer
+from PyQt6.QtGui import QPixmap
+from PyQt6.QtWidgets import (
+    QDialog,
+    QFileDialog,
+    QGridLayout,
+    QHBoxLayout,
+    QInputDialog,
+    QLabel,
+    QLineEdit,
+    QMenu,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
+
+from spiralis.app.effects.offers import OWN, Offer, Section, favourites, sections, set_favourite
 from spiralis.app.effects.tiles import STAGE, EffectTile, picture_with
 from spiralis.app.session import Session
 from spiralis.app.work.background import SmallPictures
-from spiralis.core.editing.effecting import with_effect
+from spiralis.core.editing.look_sets import look_of
+from spiralis.core.errors import SpiralisError
 from spiralis.core.geometry import Box, box_around, intersect
 from spiralis.core.model import layer_kind
-from spiralis.core.model.blocks import EFFECT, FINISH, PURPOSES, EffectKind, effect_kinds
+from spiralis.core.storage.look_file import SUFFIX
 
 _COLUMNS = 5
 #: How much of the piece is shown around what is chosen, beside its size.
 _AROUND = 0.25
+#: A tile that one points at plays so many pictures of the loop, each for so long, in ms.
+MOVING, _EACH = 16, 90
 
 
 class EffectsChooser(QDialog):
@@ -23,16 +43,20 @@ class EffectsChooser(QDialog):
 
     def __init__(self, parent: QWidget, session: Session, role: str = "") -> None:
         super().__init__(parent)
-        self.setWindowTitle("Effects and finishes")
-        self.session = session
+        self.setWindowTitle("Effects, finishes and look sets")
+        self.session, self.role = session, role
         self.tiles: dict[str, EffectTile] = {}
         self._sections: list[tuple[QLabel, QGridLayout, list[EffectTile]]] = []
         self._pictures = SmallPictures(self)
         self._pictures.made.connect(self._show_pictures)
         self._box = self._part()
-        self._build(role)
-        self._sort("")
-        self._show_pictures()
+        self._pointed: EffectTile | None = None
+        self._turn = 0
+        self._playing = QTimer(self)
+        self._playing.setInterval(_EACH)
+        self._playing.timeout.connect(self._play)
+        self._build()
+        self._fill()
         self.search.setFocus()
 
     def _part(self) -> Box:
@@ -49,7 +73,9 @@ class EffectsChooser(QDialog):
         y = min(max((top + bottom - height) / 2, 0.0), piece.height - height)
         return x, y, x + width, y + height
 
-    def _build(self, role: str) -> None:
+    # -- building --------------------------------------------------------------------------------------
+
+    def _build(self) -> None:
         names = ", ".join(layer.name for layer in self.session.layers[:3])
         more = f" and {len(self.session.layers) - 3} more" if len(self.session.layers) > 3 else ""
         about = QLabel(f"on {names}{more}")
@@ -58,37 +84,52 @@ class EffectsChooser(QDialog):
         self.search.setPlaceholderText("Search: a name, or what it is to do")
         self.search.setAccessibleName("Search effects")
         self.search.textChanged.connect(self._sort)
+        looks = QPushButton("Look sets")
+        looks.setAutoDefault(False)
+        looks.setToolTip("Keep the layer's effects as a look set of your own, share yours, take others along")
+        self.looks_menu = QMenu(looks)
+        keep = self.looks_menu.addAction("Keep the layer's effects as a look set…", self._ask_keep)
+        keep.setEnabled(bool(self.session.layers[0].blocks))
+        self.looks_menu.addAction("Write my look sets to a file…", self._ask_write)
+        self.looks_menu.addAction("Take look sets from a file…", self._ask_read)
+        looks.setMenu(self.looks_menu)
         top = QHBoxLayout()
-        top.addWidget(self.search, 1)
-        top.addWidget(about)
-        body = QWidget()
-        column = QVBoxLayout(body)
-        column.setContentsMargins(0, 0, 8, 0)
-        column.setSpacing(6)
-        purposes = [p for p in PURPOSES if p != "Finish"]
-        for purpose in ["Finish", *purposes] if role == FINISH else [*purposes, "Finish"]:
-            self._add_section(column, purpose)
-        self.none = QLabel("No effect is called like that, or does that.")
-        self.none.setObjectName("Quiet")
-        column.addWidget(self.none)
-        column.addStretch(1)
-        area = QScrollArea()
-        area.setWidgetResizable(True)
-        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        area.setWidget(body)
+        for widget, stretch in ((self.search, 1), (about, 0), (looks, 0)):
+            top.addWidget(widget, stretch)
+        self.area = QScrollArea()
+        self.area.setWidgetResizable(True)
+        self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.area.verticalScrollBar().valueChanged.connect(self._show_pictures)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(14, 12, 14, 12)
         whole.setSpacing(10)
         whole.addLayout(top)
-        whole.addWidget(area, 1)
+        whole.addWidget(self.area, 1)
         self.resize(_COLUMNS * (STAGE[0] + 14) + 60, 640)
 
-    def _add_section(self, column: QVBoxLayout, purpose: str) -> None:
+    def _fill(self) -> None:
+        """Make the tiles of all sections anew."""
+        self._point(None)
+        self.tiles, self._sections = {}, []
+        body = QWidget()
+        column = QVBoxLayout(body)
+        column.setContentsMargins(0, 0, 8, 0)
+        column.setSpacing(6)
         beneath = any(layer_kind(layer.kind).beneath is not None for layer in self.session.layers)
-        kinds = [k for k in effect_kinds() if k.purpose == purpose and (k.role == EFFECT or not beneath)]
-        if not kinds:
-            return
-        title = QLabel("FINISHES" if purpose == "Finish" else purpose.upper())
+        starred = set(favourites())
+        for section in sections(self.role, beneath):
+            self._add_section(column, section, starred)
+        self.none = QLabel("No effect is called like that, or does that.")
+        self.none.setObjectName("Quiet")
+        column.addWidget(self.none)
+        column.addStretch(1)
+        self.area.setWidget(body)
+        self._sort(self.search.text())
+        self._show_pictures()
+
+    def _add_section(self, column: QVBoxLayout, section: Section, starred: set[str]) -> None:
+        name, offers = section
+        title = QLabel(name.upper())
         title.setProperty("part", "heading")
         grid = QGridLayout()
         grid.setSpacing(6)
@@ -96,9 +137,14 @@ class EffectsChooser(QDialog):
         column.addWidget(title)
         column.addLayout(grid)
         made = []
-        for kind in kinds:
-            tile = self.tiles[kind.name] = EffectTile(kind)
-            tile.clicked.connect(lambda _=False, kind=kind: self._take(kind))
+        for offer in offers:
+            tile = EffectTile(offer, offer.key in starred)
+            # A favourite has two tiles; the one of its own section is found by its key.
+            self.tiles[offer.key] = tile
+            tile.clicked.connect(lambda _=False, offer=offer: self._take(offer))
+            tile.pointed.connect(lambda on, tile=tile: self._point(tile if on else None))
+            tile.starred.connect(lambda on, key=offer.key: self._star(key, on))
+            tile.menuAsked.connect(lambda place, offer=offer: self._show_menu(offer, place))
             made.append(tile)
         self._sections.append((title, grid, made))
 
@@ -107,7 +153,7 @@ class EffectsChooser(QDialog):
         words = text.lower().split()
         any_fits = False
         for title, grid, tiles in self._sections:
-            fitting = [t for t in tiles if all(word in self._said(t.kind) for word in words)]
+            fitting = [t for t in tiles if all(word in t.offer.words for word in words)]
             for tile in tiles:
                 grid.removeWidget(tile)
                 tile.setVisible(tile in fitting)
@@ -117,19 +163,107 @@ class EffectsChooser(QDialog):
             any_fits |= bool(fitting)
         self.none.setVisible(not any_fits)
 
-    @staticmethod
-    def _said(kind: EffectKind) -> str:
-        return f"{kind.label} {kind.help} {kind.purpose} {kind.role}".lower()
+    # -- pictures --------------------------------------------------------------------------------------
 
     def _show_pictures(self) -> None:
-        session = self.session
-        project, piece, frame, ids = session.project, session.composition, session.frame, session.selected
-        for name, tile in self.tiles.items():
-            kind, box = tile.kind, self._box
-            tile.show_picture(
-                self._pictures.of(name, lambda kind=kind, box=box: picture_with(project, piece, ids, kind, frame, box))
-            )
+        """Show the pictures that are there; those in sight are asked for first."""
+        tiles = [tile for _, _, tiles in self._sections for tile in tiles if not tile.isHidden()]
+        for tile in tiles:
+            if tile is not self._pointed or not self._turn:
+                seen = not tile.visibleRegion().isEmpty()
+                tile.show_picture(self._picture(tile.offer, self.session.frame, seen))
 
-    def _take(self, kind: EffectKind) -> None:
-        self.session.edit_layers(f"Add {kind.label}", lambda layer: with_effect(layer, kind.name))
+    def _picture(self, offer: Offer, frame: int, first: bool = True) -> QPixmap | None:
+        session, box = self.session, self._box
+        project, piece, ids = session.project, session.composition, session.selected
+        return self._pictures.of(
+            (offer.key, frame), lambda: picture_with(project, piece, ids, offer.change, frame, box), first
+        )
+
+    def _point(self, tile: EffectTile | None) -> None:
+        """Play the tile that one points at; what was pointed at before stands still again."""
+        if tile is self._pointed:
+            return
+        before, self._pointed, self._turn = self._pointed, tile, 0
+        if before is not None:
+            before.show_picture(self._picture(before.offer, self.session.frame))
+        self._playing.stop()
+        if tile is not None:
+            self._playing.start()
+
+    def frames(self) -> list[int]:
+        """Return the frames that a moving tile shows in turn, from the playhead on."""
+        first, last = self.session.composition.span
+        length = last - first
+        count = min(MOVING, length)
+        start = min(max(self.session.frame, first), last - 1) - first
+        return [first + (start + round(turn * length / count)) % length for turn in range(count)]
+
+    def _play(self) -> None:
+        tile, frames = self._pointed, self.frames()
+        if tile is None or len(frames) < 2:
+            return
+        picture = self._picture(tile.offer, frames[(self._turn + 1) % len(frames)])
+        # It waits for a picture that is not there yet rather than leave it out.
+        if picture is not None:
+            self._turn += 1
+            tile.show_picture(picture)
+
+    # -- acting ----------------------------------------------------------------------------------------
+
+    def _take(self, offer: Offer) -> None:
+        self.session.edit_layers(f"Add {offer.label}", offer.change)
         self.accept()
+
+    def _star(self, key: str, on: bool) -> None:
+        try:
+            set_favourite(key, on)
+        except OSError:
+            self.session.failed.emit("Favourites cannot be kept: your folder for settings may not be written to.")
+            return
+        place = self.area.verticalScrollBar().value()
+        self._fill()
+        QTimer.singleShot(0, lambda: self.area.verticalScrollBar().setValue(place))
+
+    def _show_menu(self, offer: Offer, place: QPoint) -> None:
+        menu = QMenu(self)
+        menu.addAction(f"Add {offer.label}", lambda: self._take(offer))
+        favourite = offer.key in favourites()
+        menu.addAction("No favourite any more" if favourite else "Make it a favourite",
+                       lambda: self._star(offer.key, not favourite))  # fmt: skip
+        if offer.key.startswith("own look: "):
+            menu.addAction("Drop this look set", lambda: self._try(lambda: OWN.drop(offer.label)))
+        menu.popup(place)
+
+    # -- look sets -------------------------------------------------------------------------------------
+
+    def _ask_keep(self) -> None:
+        name, sure = QInputDialog.getText(self, "Keep a look set", "Name of the look set:")
+        if sure and name.strip():
+            self.keep(name)
+
+    def keep(self, name: str) -> None:
+        """Keep the effects of the first chosen layer as a look set of one's own."""
+        self._try(lambda: OWN.keep(look_of(self.session.layers[0], name)))
+
+    def _ask_write(self) -> None:
+        name, _ = QFileDialog.getSaveFileName(self, "Write my look sets", f"looks{SUFFIX}", f"Look sets (*{SUFFIX})")
+        if name:
+            self._try(lambda: OWN.share(Path(name)))
+
+    def _ask_read(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(self, "Take look sets along", "", f"Look sets (*{SUFFIX})")
+        if name:
+            self.read(Path(name))
+
+    def read(self, path: Path) -> None:
+        """Take the look sets of a file along."""
+        self._try(lambda: OWN.add_from(path))
+
+    def _try(self, change) -> None:  # type: ignore[no-untyped-def]
+        try:
+            change()
+        except SpiralisError as error:
+            self.session.failed.emit(str(error))
+            return
+        self._fill()

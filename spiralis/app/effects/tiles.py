@@ -1,17 +1,28 @@
-"""One tile an effect: the piece as it would be with it, around what is chosen."""
+"""One tile of the effects chooser: the piece as it would be, around what is chosen; it moves while one points at it."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPixmap
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import (
+    QContextMenuEvent,
+    QEnterEvent,
+    QFocusEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPixmap,
+)
 from PyQt6.QtWidgets import QAbstractButton
 
-from spiralis.app.style import MARIGOLD, RAISED, SURROUND, TEXT, colour, font
-from spiralis.core.editing.effecting import with_effect
+from spiralis.app.effects.offers import Offer
+from spiralis.app.style import MARIGOLD, QUIET, RAISED, SURROUND, TEXT, colour, font, icon_pixmap
 from spiralis.core.geometry import Box
-from spiralis.core.model import Composition, Project
-from spiralis.core.model.blocks import EffectKind
+from spiralis.core.model import Composition, Layer, Project
 from spiralis.core.render.frame import render_rgba8
 
 STAGE = (138, 96)
@@ -19,39 +30,51 @@ _LABEL = 22
 
 
 def picture_with(
-    project: Project, piece: Composition, ids: tuple[str, ...], kind: EffectKind | None, frame: int, box: Box
+    project: Project, piece: Composition, ids: tuple[str, ...], change: Callable[[Layer], Layer], frame: int, box: Box
 ) -> np.ndarray:
-    """Return what a part of a piece looks like where layers have one more effect: uint8 (h, w, 4) premultiplied.
+    """Return what a part of a piece looks like where layers are changed: uint8 (h, w, 4) premultiplied.
 
     Args:
-        ids: the layers that get it.
-        kind: the effect or finish; None for the piece as it is.
+        ids: the layers that are changed.
+        change: what is done to each.
         box: the part of the frame, in its pixels; it is fitted into a stage of twice STAGE.
     """
     scale = min(2 * STAGE[0] / (box[2] - box[0]), 2 * STAGE[1] / (box[3] - box[1]), 1.0)
-    if kind is not None:
-        for layer_id in ids:
-            piece = piece.with_layer(with_effect(piece.layer(layer_id), kind.name))
+    for layer_id in ids:
+        piece = piece.with_layer(change(piece.layer(layer_id)))
     frame_pixels = render_rgba8(project.with_composition(piece), piece.id, frame, scale)
     left, top, right, bottom = (round(side * scale) for side in box)
     return np.ascontiguousarray(frame_pixels[max(top, 0) : max(bottom, top + 1), max(left, 0) : max(right, left + 1)])
 
 
 class EffectTile(QAbstractButton):
-    """A picture with the effect's name under it."""
+    """A picture with a name under it and a star in its corner; ``pointed`` tells that one looks at it, or no more."""
 
-    def __init__(self, kind: EffectKind) -> None:
+    pointed = pyqtSignal(bool)
+    starred = pyqtSignal(bool)
+    menuAsked = pyqtSignal(object)
+
+    def __init__(self, offer: Offer, favourite: bool) -> None:
         super().__init__()
-        self.kind = kind
+        self.offer, self.favourite = offer, favourite
         self.picture: QPixmap | None = None
-        self.setText(kind.label)
-        self.setAccessibleName(kind.label)
-        self.setToolTip(kind.help)
+        self.setText(offer.label)
+        self.setAccessibleName(offer.label)
+        self.setToolTip(f"{offer.help}. The star, or S, makes it a favourite")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setFixedSize(self.sizeHint())
 
     def sizeHint(self) -> QSize:
         return QSize(STAGE[0] + 8, STAGE[1] + _LABEL + 8)
+
+    @property
+    def lit(self) -> bool:
+        """Whether one points at it or has come to it by the keyboard."""
+        return self.hasFocus() or self.underMouse()
+
+    def star_place(self) -> QRectF:
+        """Return where the star is."""
+        return QRectF(STAGE[0] - 16, 6, 18, 18)
 
     def show_picture(self, picture: QPixmap | None) -> None:
         """Show a picture, or nothing yet."""
@@ -59,11 +82,51 @@ class EffectTile(QAbstractButton):
             self.picture = picture
             self.update()
 
+    def show_favourite(self, favourite: bool) -> None:
+        """Fill the star, or empty it."""
+        self.favourite = favourite
+        self.update()
+
+    # -- events ----------------------------------------------------------------------------------------
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self.isDown() and self.star_place().contains(event.position()):
+            self.setDown(False)
+            self.starred.emit(not self.favourite)
+            return
+        super().mouseReleaseEvent(event)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_S:
+            self.starred.emit(not self.favourite)
+            return
+        super().keyPressEvent(event)
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        self.menuAsked.emit(event.globalPos())
+
+    def enterEvent(self, event: QEnterEvent) -> None:
+        super().enterEvent(event)
+        self.pointed.emit(True)
+
+    def leaveEvent(self, event: object) -> None:
+        super().leaveEvent(event)
+        self.pointed.emit(self.lit)
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        super().focusInEvent(event)
+        self.pointed.emit(True)
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        super().focusOutEvent(event)
+        self.pointed.emit(self.lit)
+
+    # -- painting --------------------------------------------------------------------------------------
+
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
-        lit = self.hasFocus() or self.underMouse()
-        painter.setPen(QPen(colour(MARIGOLD if lit else RAISED), 1.2))
+        painter.setPen(QPen(colour(MARIGOLD if self.lit else RAISED), 1.2))
         painter.setBrush(colour(RAISED))
         painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.6, 0.6, -0.6, -0.6), 6, 6)
         stage = QRectF(4, 4, *STAGE)
@@ -75,8 +138,18 @@ class EffectTile(QAbstractButton):
             corner = stage.center() - QPointF(width / 2, height / 2)
             painter.drawPixmap(QRectF(corner.x(), corner.y(), width, height), self.picture,
                                QRectF(self.picture.rect()))  # fmt: skip
-        painter.setPen(colour(MARIGOLD if lit else TEXT))
+        if self.lit or self.favourite:
+            self._paint_star(painter)
+        painter.setPen(colour(MARIGOLD if self.lit else TEXT))
         painter.setFont(font(12, 500))
         label = QRectF(0, self.height() - _LABEL - 1, self.width(), _LABEL - 2)
-        painter.drawText(label, Qt.AlignmentFlag.AlignCenter, self.kind.label)
+        painter.drawText(label, Qt.AlignmentFlag.AlignCenter, self.offer.label)
         painter.end()
+
+    def _paint_star(self, painter: QPainter) -> None:
+        place = self.star_place()
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(colour(SURROUND, 0.75))
+        painter.drawEllipse(place)
+        pixmap = icon_pixmap("star", MARIGOLD if self.favourite else QUIET, 12)
+        painter.drawPixmap(place.center() - QPointF(6, 6), pixmap)

@@ -21,7 +21,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from spiralis.app.pace.own_tiles import SUFFIX, add_tiles, drop_tile, keep_tile, own_tiles, write_tiles
+from spiralis.app.pace.own_tiles import OWN_TILES, SUFFIX, own_tile
 from spiralis.app.session import Session
 from spiralis.app.style import CHOSEN, MARIGOLD, RAISED, TEXT, colour, font
 from spiralis.core.animation.ease_tiles import EASE_TILES, STRENGTHS, EaseTile, soft
@@ -131,7 +131,7 @@ class Tiles(QWidget):
         column.setSpacing(4)
         column.addLayout(strengths)
         column.addWidget(area, 1)
-        self._fill(own_tiles())
+        self._fill(OWN_TILES.all())
 
     def _fill(self, own: tuple[EaseTile, ...]) -> None:
         while (item := self.grid.takeAt(0)) is not None:
@@ -176,13 +176,13 @@ class Tiles(QWidget):
         """Keep the shown ease under a name."""
         easing = self._easing
         if easing is not None:
-            self._try(lambda: keep_tile(name, easing))
+            self._try(lambda: OWN_TILES.keep(own_tile(name, easing)))
 
     def _ask_write(self) -> None:
         name, _ = QFileDialog.getSaveFileName(self, "Write my tiles", f"eases{SUFFIX}", f"Eases (*{SUFFIX})")
         if name:
             try:
-                write_tiles(Path(name), own_tiles())
+                OWN_TILES.share(Path(name))
             except FileError as error:
                 self.session.failed.emit(str(error))
 
@@ -193,7 +193,7 @@ class Tiles(QWidget):
 
     def read(self, path: Path) -> None:
         """Take the tiles of a file along."""
-        self._try(lambda: add_tiles(path))
+        self._try(lambda: OWN_TILES.add_from(path))
 
     def _try(self, change) -> None:  # type: ignore[no-untyped-def]
         try:
@@ -204,6 +204,6 @@ class Tiles(QWidget):
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         under = self.childAt(event.pos())
         if isinstance(under, Tile) and under.tile.name.startswith("own-"):
-            menu, name = QMenu(self), under.tile.name
-            menu.addAction(f"Drop {under.tile.label}", lambda: self._try(lambda: drop_tile(name)))
+            menu, name = QMenu(self), under.tile.label
+            menu.addAction(f"Drop {name}", lambda: self._try(lambda: OWN_TILES.drop(name)))
             menu.exec(event.globalPos())

@@ -5,9 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable, Hashable
 from concurrent.futures import ThreadPoolExecutor
 from itertools import count
-from typing import Any
+from typing import Any, ClassVar
+from weakref import WeakSet
 
 import numpy as np
+from PyQt6 import sip
 from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QPixmap
 
@@ -62,9 +64,17 @@ class SmallPictures(QObject):
     """
 
     made = pyqtSignal()
+    _every: ClassVar[WeakSet[SmallPictures]] = WeakSet()
+
+    @classmethod
+    def any_wanted(cls) -> bool:
+        """Whether anything in the window waits for small pictures."""
+        # What a window left behind when it went is wanted by nobody.
+        return any(pictures.busy for pictures in tuple(cls._every) if not sip.isdeleted(pictures))
 
     def __init__(self, parent: QObject, most: int = 600) -> None:
         super().__init__(parent)
+        self._every.add(self)
         self._background = Background(self)
         self._most = most
         self._pixmaps: dict[Hashable, QPixmap] = {}
@@ -77,13 +87,18 @@ class SmallPictures(QObject):
         self._idle.timeout.connect(self._begin)
         rest_meanwhile(self.rest)
 
-    def of(self, key: Hashable, make: Callable[[], np.ndarray | None]) -> QPixmap | None:
-        """Return the pixmap of a key, or None while ``make()`` (premultiplied uint8 pixels) is being worked out."""
+    def of(self, key: Hashable, make: Callable[[], np.ndarray | None], first: bool = False) -> QPixmap | None:
+        """Return the pixmap of a key, or None while ``make()`` (premultiplied uint8 pixels) is being worked out.
+
+        What is wanted ``first`` goes before all that waits.
+        """
         if key not in self._pixmaps and key not in self._making and key not in self._wanted:
             if len(self._pixmaps) > self._most:
                 self._pixmaps.clear()
             self._wanted[key] = make
             self._idle.start()
+        elif key in self._wanted and first:
+            self._wanted = {key: self._wanted.pop(key), **self._wanted}
         return self._pixmaps.get(key)
 
     @property

@@ -11,12 +11,16 @@ from attrs import frozen
 from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
 
 from spiralis.app.session import Session
+from spiralis.app.work.background import SmallPictures
 from spiralis.app.work.beside import rest_meanwhile
 from spiralis.app.work.soon import Soon
 from spiralis.core.errors import Cancelled
 from spiralis.core.model import Project
 from spiralis.core.render.frame import render_rgba8
 from spiralis.core.render.store import FrameKey, FrameStore
+
+#: Frames ahead wait so long, in ms, before they ask again whether small pictures are done.
+_PUT_OFF = 60
 
 
 @frozen(eq=False)
@@ -113,6 +117,10 @@ class FrameMaker(QObject):
         return granted
 
     def _grant(self) -> None:
+        if SmallPictures.any_wanted():
+            # One looks at those; frames ahead are for later.
+            self._idle.start(_PUT_OFF)
+            return
         with self._condition:
             self._asked, self._granted = False, True
             self._condition.notify()

@@ -1,4 +1,4 @@
-"""Read files from disk, with a sentence where that fails."""
+"""Read and write small files on disk, with a sentence where that fails."""
 
 from __future__ import annotations
 
@@ -21,3 +21,14 @@ def read_bytes(path: Path, most: int = 1 << 30) -> bytes:
         raise FileError(f"“{path}” may not be read; check its permissions.") from error
     except OSError as error:
         raise FileError(f"“{path}” cannot be read; check its disk.") from error
+
+
+def write_whole(path: Path, text: str) -> None:
+    """Write a text file, whole or not at all, with the folders it lies in; raises FileError."""
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        temporary = path.with_name(f".{path.name}.new")
+        temporary.write_text(text, encoding="utf-8")
+        temporary.replace(path)
+    except OSError as error:
+        raise FileError(f"“{path}” may not be written to; choose another folder.") from error
