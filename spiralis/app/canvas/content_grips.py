@@ -50,13 +50,20 @@ class ContentDrag(Drag):
     layer: str = ""
     grip: Grip | None = None
     inverse: Affine = field(factory=Affine)
+    #: Where it was dragged to, in the composition's pixels.
+    here: Point = (0.0, 0.0)
+
+    @property
+    def of_effect(self) -> bool:
+        """Whether it drags a place that an effect has."""
+        return self.grip is not None and is_effects(self.grip)
 
     @staticmethod
     def begin(session: Session, start: Point, grip: Grip) -> ContentDrag:
         """Remember the layer and the way into its units."""
         layer = session.layers[0]
         inverse = session.evaluated().matrix(layer).inverse() or Affine()
-        return ContentDrag(session, start, layer=layer.id, grip=grip, inverse=inverse)
+        return ContentDrag(session, start, layer=layer.id, grip=grip, inverse=inverse, here=start)
 
     def move(self, point: Point, shift: bool, control: bool, reach: float) -> None:
         """Put the grip to a point."""
@@ -64,7 +71,7 @@ class ContentDrag(Drag):
         if layer is None or self.grip is None:
             return
         at, frame, grips = self.session.evaluated(), self.session.frame, layer_kind(layer.kind).grips
-        here = self.inverse.apply(*point)
+        self.here, here = point, self.inverse.apply(*point)
         name = f"Gradient of {layer.name}"
         if is_effects(self.grip):
             changes: Mapping[str, Any] = {self.grip.what: placed(at.box(layer), here)}

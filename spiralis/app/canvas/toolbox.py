@@ -7,12 +7,14 @@ from PyQt6.QtWidgets import QWidget
 
 from spiralis.app.canvas.frame_tool import FrameTool
 from spiralis.app.canvas.pen import PenTool, Points
+from spiralis.app.canvas.pin_tool import PinTool
 from spiralis.app.canvas.tools import Tool
 from spiralis.app.session import Session
 from spiralis.app.widgets.asking import may_lose
 from spiralis.app.work.playback import Player
 from spiralis.core.editing.combining import would_lose
 from spiralis.core.editing.contours import as_drawing
+from spiralis.core.model import layer_kind
 
 
 class Toolbox(QObject):
@@ -57,6 +59,17 @@ class Toolbox(QObject):
                 "Make it a drawing", lambda old: as_drawing(self.session.evaluated(), old), [layer_id]
             )
         self._take(Points(self.session, layer_id))
+
+    def pin(self) -> None:
+        """Pin the chosen layer to four corners in the picture."""
+        self.player.stop()
+        layers = self.session.layers
+        if len(layers) != 1 or layer_kind(layers[0].kind).unseen:
+            self.session.failed.emit("Choose the one layer that is to be pinned.")
+        elif layers[0].locked:
+            self.session.failed.emit(f"“{layers[0].name}” is locked; unlock it to pin it.")
+        else:
+            self._take(PinTool(self.session, layers[0].id))
 
     def crop_frame(self) -> None:
         """Crop or enlarge the composition by dragging its edges."""

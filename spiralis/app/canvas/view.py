@@ -20,6 +20,7 @@ from spiralis.app.canvas import painting
 from spiralis.app.canvas.ease_preview import EasePreview
 from spiralis.app.canvas.hand import Hand
 from spiralis.app.canvas.handles import MoveDrag
+from spiralis.app.canvas.loupe import Loupe, loupe_place
 from spiralis.app.canvas.outer import OuterPicture
 from spiralis.app.canvas.overlays import paint_overlays
 from spiralis.app.canvas.toolbox import Toolbox
@@ -58,6 +59,8 @@ class CanvasView(QWidget):
         self.outer = OuterPicture(session)
         self.ease_preview = EasePreview(session)
         self.onion = OnionSkin(session)
+        self.loupe = Loupe(session)
+        self.loupe.came.connect(self.update)
         for drawn in (self.outer.made, self.ease_preview.moved, self.onion.made, session.view.changed):
             drawn.connect(self.update)
         self._pan: tuple[QPointF, tuple[float, float]] | None = None
@@ -121,6 +124,7 @@ class CanvasView(QWidget):
         if not self.player.playing:
             self.onion.paint(painter, to_widget)
             paint_overlays(painter, self.typing, self.toolbox, self.hand)
+            self.loupe.paint(painter, to_widget, loupe_place(self.toolbox, self.hand), QRectF(self.rect()))
         self.ease_preview.paint(painter, to_widget)
         painter.end()
 

@@ -136,6 +136,7 @@ MENUS: dict[str, tuple[Command | None, ...]] = {
         None,
         Command("Mask with a rectangle", lambda w: w.arranging.mask("rectangle"), "Ctrl+Shift+R"),
         Command("Mask with an ellipse", lambda w: w.arranging.mask("ellipse")),
+        Command("Pin to four corners", lambda w: w.editor.canvas.toolbox.pin(), "Alt+Shift+K"),
         Command("Mask with the pen", lambda w: w.editor.canvas.toolbox.draw(masks=True), "Ctrl+Alt+K"),
         Command("Window that stays while the content moves", lambda w: w.arranging.mask("rectangle", True)),
         Command("Matte by the layer in front", lambda w: w.arranging.matte(), "Ctrl+Shift+T"),

@@ -23,7 +23,7 @@ from spiralis.app.effects.offers import Offer
 from spiralis.app.style import MARIGOLD, QUIET, RAISED, SURROUND, TEXT, colour, font, icon_pixmap
 from spiralis.core.geometry import Box
 from spiralis.core.model import Composition, Layer, Project
-from spiralis.core.render.frame import render_rgba8
+from spiralis.core.render.frame import render_region8
 
 STAGE = (138, 96)
 _LABEL = 22
@@ -42,9 +42,9 @@ def picture_with(
     scale = min(2 * STAGE[0] / (box[2] - box[0]), 2 * STAGE[1] / (box[3] - box[1]), 1.0)
     for layer_id in ids:
         piece = piece.with_layer(change(piece.layer(layer_id)))
-    frame_pixels = render_rgba8(project.with_composition(piece), piece.id, frame, scale)
     left, top, right, bottom = (round(side * scale) for side in box)
-    return np.ascontiguousarray(frame_pixels[max(top, 0) : max(bottom, top + 1), max(left, 0) : max(right, left + 1)])
+    region = (left, top, max(right, left + 1), max(bottom, top + 1))
+    return render_region8(project.with_composition(piece), piece.id, frame, scale, region)
 
 
 class EffectTile(QAbstractButton):

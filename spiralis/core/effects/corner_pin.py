@@ -14,6 +14,7 @@ from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.raster import Raster
 
+NAME = "corner-pin"
 CORNERS = (
     ("top_left", "Top left", (0.0, 0.0)), ("top_right", "Top right", (100.0, 0.0)),
     ("bottom_right", "Bottom right", (100.0, 100.0)), ("bottom_left", "Bottom left", (0.0, 100.0)),
@@ -83,7 +84,7 @@ def _neutral(values: Mapping[str, Value]) -> bool:
 
 register_effect(
     EffectKind(
-        "corner-pin", "Corner pin", "Sets the layer into four corners, in perspective", "Bend", EFFECT, PARAMETERS,
+        NAME, "Corner pin", "Sets the layer into four corners, in perspective", "Bend", EFFECT, PARAMETERS,
         _run, anywhere, nothing_around, whole=True, neutral=_neutral,
     )
 )  # fmt: skip

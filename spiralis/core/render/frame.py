@@ -13,6 +13,7 @@ import numpy as np
 
 from spiralis.core.compositing.kernels import bands
 from spiralis.core.compositing.kernels.output import store_rgba
+from spiralis.core.geometry import WholeBox
 from spiralis.core.model import Project
 from spiralis.core.render.plan import plan_frame
 from spiralis.core.render.table import FramePlan
@@ -56,6 +57,16 @@ def render_rgba8(
     plan = plan_frame(project, composition_id, frame, scale, stops)
     rgba = np.empty((plan.height, plan.width, 4), dtype=np.uint8)
     _draw(plan, bands.OUT_RGBA, threads, rgba=rgba)
+    return rgba
+
+
+def render_region8(
+    project: Project, composition_id: str, frame: float, scale: float, region: WholeBox
+) -> np.ndarray:
+    """Return a region of a frame as ``render_rgba8`` does; left, top, right and bottom are in output pixels."""
+    plan = plan_frame(project, composition_id, frame, scale, region=region)
+    rgba = np.empty((plan.height, plan.width, 4), dtype=np.uint8)
+    _draw(plan, bands.OUT_RGBA, 1, rgba=rgba)
     return rgba
 
 

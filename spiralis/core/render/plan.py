@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from spiralis.core.errors import Cancelled
-from spiralis.core.geometry import Affine
+from spiralis.core.geometry import Affine, WholeBox, box_of
 from spiralis.core.model import Composition, Layer, Project, layer_kind
 from spiralis.core.render.building import Builder, built, wrapped
 from spiralis.core.render.layered import add_items
@@ -24,9 +24,11 @@ def output_size(composition: Composition, scale: float) -> tuple[int, int]:
 
 def plan_frame(
     project: Project, composition_id: str, frame: float, scale: float = 1.0,
-    stops: Callable[[], bool] = lambda: False,
+    stops: Callable[[], bool] = lambda: False, region: WholeBox | None = None,
 ) -> FramePlan:  # fmt: skip
-    """Return the plan of a frame. Frames outside the composition wrap where it loops, else they clamp.
+    """Return the plan of a frame, or of a region of it in output pixels, which may reach beyond the frame.
+
+    Frames outside the composition wrap where it loops, else they clamp.
 
     Raises:
         UnknownName: no such composition.
@@ -35,12 +37,13 @@ def plan_frame(
     composition = project.composition(composition_id)
     width, height = output_size(composition, scale)
     to_grid = Affine.scaling(width / composition.width, height / composition.height)
-    table = Table((0.0, 0.0, float(width), float(height)), composition.linear)
+    area = (0, 0, width, height) if region is None else region
+    table = Table(box_of(area), composition.linear)
     table.background = composition.background
     builder = built(project, composition, frame, to_grid, table.frame)
     kept = _add_layers(table, builder, project, stops)
     background = None if kept else table.background
-    return table.plan((0, 0, width, height), premultiplied(background))
+    return table.plan(area, premultiplied(background))
 
 
 def _add_layers(table: Table, builder: Builder, project: Project, stops: Callable[[], bool]) -> bool:
