@@ -19,7 +19,7 @@ from spiralis.core.media.sources import footage_source
 from spiralis.core.model import Composition, Key, Layer, Matte, MoveUse, Project, Rule, Source, Track
 from spiralis.core.model.track import Extend
 from spiralis.demo.badge import badge_svg
-from spiralis.demo.building import backdrop, keys, layer
+from spiralis.demo.building import backdrop, effect, keys, layer
 from spiralis.demo.clips import flicker_clip, ink_clip, ribbon_clip
 from spiralis.demo.cloth import png
 from spiralis.demo.mascot import POSES, mascot
@@ -131,17 +131,18 @@ def ribbon_title() -> tuple[Composition, ...]:
 
 
 def split_headline() -> tuple[Composition, ...]:
-    """Two halves of a headline come out of a centre line, one up and one down, and go back; a smaller line follows."""
+    """The two halves of one word come out of a centre line, up and down, and go back; a smaller line follows."""
     upper = Composition("Upper half", 1080, 300, Fraction(25), 100, id="upper-half")
     n = upper.length
-    words = {"font": "League Spartan", "weight": 900.0, "size": 236.0, "motion_blur": True, "tracking": -10.0}
-    # The nest's own edge is the line they come out of.
-    rising = keys((4, (540.0, 480.0), "snap"), (17, (540.0, 168.0), "hold"), (80, (540.0, 168.0), "soft-start"),
+    words = {"text": "SEWN", "font": "League Spartan", "weight": 900.0, "size": 360.0, "motion_blur": True,
+             "tracking": -10.0, "fill": CREAM}  # fmt: skip
+    # The nest's own edge is the line they come out of, and cuts the word through its middle.
+    rising = keys((4, (540.0, 480.0), "snap"), (17, (540.0, 300.0), "hold"), (80, (540.0, 300.0), "soft-start"),
                   (92, (540.0, 480.0)))  # fmt: skip
-    upper = evolve(upper, layers=(layer("text", "Words", n, text="SEWN BY", fill=CREAM, position=rising, **words),))
-    dropping = keys((8, (540.0, -180.0), "snap"), (21, (540.0, 150.0), "hold"), (76, (540.0, 150.0), "soft-start"),
+    upper = evolve(upper, layers=(layer("text", "Words", n, position=rising, **words),))
+    dropping = keys((8, (540.0, -180.0), "snap"), (21, (540.0, 0.0), "hold"), (76, (540.0, 0.0), "soft-start"),
                     (88, (540.0, -180.0)))  # fmt: skip
-    below = layer("text", "Words", n, text="HAND", fill=parse_hex("#f5b23d"), position=dropping, **words)
+    below = layer("text", "Words", n, position=dropping, **words)
     lower = evolve(upper, id="lower-half", name="Lower half", layers=(below,))
     piece = Composition("Split headline", 1080, 1080, Fraction(25), n, id="split-headline")
     wide = keys((0, 0.0, "soft-both"), (6, 100.0, "hold"), (90, 100.0, "soft-both"), (97, 0.0))
@@ -151,8 +152,8 @@ def split_headline() -> tuple[Composition, ...]:
               opacity=keys((22, 0.0), (34, 100.0, "hold"), (72, 100.0), (80, 0.0))),
         layer("shape", "Centre line", n, form="line", size=(860.0, 0.0), stroke=8.0, position=(540.0, 540.0),
               stroke_colour=parse_hex("#ee604c"), drawn_to=wide),
-        layer("nested", "Upper half", n, composition=upper.id, position=(540.0, 384.0)),
-        layer("nested", "Lower half", n, composition=lower.id, position=(540.0, 696.0)),
+        layer("nested", "Upper half", n, composition=upper.id, position=(540.0, 390.0)),
+        layer("nested", "Lower half", n, composition=lower.id, position=(540.0, 690.0)),
         layer("pattern", "Stitches", n, pattern="stripes", spacing=(54.0, 54.0), share=6.0, angle=45.0,
               fill=parse_hex("#fcf4e414"), position=(540.0, 540.0)),
         layer("field", "Dusk", n, position=(540.0, 540.0), points=3.0, colour_1=parse_hex("#3a2058"),
@@ -209,9 +210,11 @@ def _inside(project: Project, piece: Composition, name: str) -> Composition:
 
 
 def _badge_loops(project: Project) -> Project:
-    """Lay the badge out; its rim spins, its kite sways, its stars blink in turn: a move each."""
+    """Lay the badge out; its rim spins, its kite sways, its stars blink in turn, its ribbon comes and goes: a move
+    each."""
     project, piece = _laid_out(project, "tolvane-badge.svg", "Badge loops", Timing(Fraction(25), 200))
-    for name, use in (("Rim", MoveUse("spin", 0, 200)), ("Kite", MoveUse("sway", 0, 200, strength=56.0, times=2))):
+    for name, use in (("Rim", MoveUse("spin", 0, 200)), ("Kite", MoveUse("sway", 0, 200, strength=56.0, times=2)),
+                      ("Ribbon", MoveUse("spring-in", 6, 30)), ("Ribbon", MoveUse("hop-away", 172, 22))):
         piece = piece.with_layer(with_move(project, piece, _named(piece, name), use))
     piece = evolve(piece, layers=(*piece.layers, backdrop(piece, "Paper", style="flat", colour=CREAM)))
     project = project.with_composition(piece)
@@ -223,33 +226,46 @@ def _badge_loops(project: Project) -> Project:
 
 
 def _readout_poster(project: Project) -> Project:
-    """Lay the poster out; its ring turns, its bars and its READY blink in alternation."""
+    """Lay the poster out; its ring turns, its words blink in alternation, its bars wipe open, a softened copy of them
+    glows, and a flicker in footage shakes all of it."""
     project, piece = _laid_out(project, "wind-readout.ora", "Readout poster", Timing(Fraction(25), 200))
     ring = _named(piece, "Ring").with_track("rotation", keys((0, 0.0, "linear"), (200, 360.0), after=Rule.ACCUMULATE))
     needle = _named(piece, "Needle").with_values(pivot=(50.0, 433.333))
     needle = needle.with_values(position=(540.0, 560.0)).with_track(
         "rotation", keys((0, -20.0), (50, 34.0, "overshoot"), (110, 12.0), (200, -20.0))
     )
-    project = project.with_composition(piece.with_layer(ring).with_layer(needle))
+    piece = piece.with_layer(ring).with_layer(needle)
+    project = project.with_composition(_glowing_and_shaken(piece))
     words, bars = _inside(project, piece, "Words"), _inside(project, piece, "Bars")
-    ready = _named(words, "Ready").with_track("visible", _on_and_off(10))
-    project = project.with_composition(words.with_layer(ready))
+    # The same keys on both, half a turn apart.
+    words = words.with_layer(_named(words, "Ready").with_track("visible", _on_and_off(10)))
+    words = words.with_layer(_named(words, "Lift").with_track("visible", _on_and_off(10, at_first=False)))
+    project = project.with_composition(words)
     for index in range(4):
-        bar = _named(bars, f"Bar {index + 1}")
-        wide = keys((0, (100.0, 100.0)), (20 + 6 * index, (30.0, 100.0), "soft-stop"), (70, (100.0, 100.0), "hold"))
-        shown = project.source(bar.track("source").value)
-        bars = bars.with_layer(_held_left(bar, shown.width if shown else 0).with_track("scale", wide))
+        opened = keys((0, 100.0, "soft-both"), (14, 0.0, "hold"), (20 + 6 * index, 0.0, "soft-stop"),
+                      (64 + 6 * index, 100.0, "hold"))  # fmt: skip
+        bars = bars.with_layer(effect(_named(bars, f"Bar {index + 1}"), "wipe", shown=opened, softness=2.0))
     return project.with_composition(bars)
 
 
-def _held_left(made: Layer, width: float) -> Layer:
-    """Move the pivot to the left end and the layer with it, so that it stays where it is."""
-    x, y = made.track("position").value
-    return made.with_values(pivot=(0.0, 50.0), position=(x - width / 2, y))
+def _glowing_and_shaken(piece: Composition) -> Composition:
+    """Return the poster with a softened copy of its lines as their glow, and an effect layer that displaces all of it
+    by how bright a clip is that nobody sees."""
+    n, made = piece.length, []
+    for shown in piece.layers:
+        made.append(shown)
+        if shown.name in ("Words", "Bars"):
+            copy = evolve(shown, id=_identity(piece.id, shown.name, "glow"), name=f"{shown.name} glow")
+            made.append(effect(copy, "gaussian-blur", across=18.0, down=18.0).with_values(blend="plus-lighter"))
+    flicker = layer("footage", "Flicker", n, source="flicker", position=(540.0, 675.0), scale=(562.5, 562.5), fit=True,
+                    visible=False)  # fmt: skip
+    shaken = effect(layer("effect", "Shake", n, position=(540.0, 675.0)), "displace", map=flicker.id, across=26.0,
+                    down=0.0)  # fmt: skip
+    return evolve(piece, layers=(shaken, flicker, *made))
 
 
-def _on_and_off(every: int) -> Track:
+def _on_and_off(every: int, at_first: bool = True) -> Track:
     """Return a switch that turns over every so many frames, never at the seam of the loop."""
     first = every // 2
-    marks = (Key(first, True), Key(first + every, False), Key(first + 2 * every, True))
-    return Track(True, marks, before=Extend(Rule.REPEAT), after=Extend(Rule.REPEAT))
+    marks = (Key(first, at_first), Key(first + every, not at_first), Key(first + 2 * every, at_first))
+    return Track(at_first, marks, before=Extend(Rule.REPEAT), after=Extend(Rule.REPEAT))

@@ -321,6 +321,13 @@ class DefinitionsTest(unittest.TestCase):
         far = np.hypot(np.maximum(np.abs(x - 29.5) - 5, 0), np.maximum(np.abs(y - 29.5) - 5, 0))
         self.assertAlmostEqual(float((far <= 6).sum()), float(behind[..., 3].sum()), delta=12)
 
+    def test_content_fades_by_itself_where_all_finishes_are_off(self) -> None:
+        plain = star(content_opacity=40.0)
+        switched = with_effect(plain, "halo", {"on": False})
+        faded = render_frame(project(star(opacity=40.0)), "Piece", 0)
+        for layer in (plain, switched):
+            np.testing.assert_allclose(render_frame(project(layer), "Piece", 0), faded, atol=1e-6)
+
     def test_content_fades_apart_from_its_finishes(self) -> None:
         glow = {"colour": (1.0, 0.0, 0.0, 1.0), "size": 3.0, "spread": 2.0, "blend": "normal"}
         both = with_effect(star(), "halo", glow)

@@ -179,10 +179,12 @@ class Builder:
         return made
 
     def _input(self, layer_id: str) -> Node | None:
-        """Return another layer as an effect reads it: as it is seen, whether or not it is kept out of sight."""
+        """Return another layer as an effect reads it: as it would be seen, also where it is hidden."""
         layer = self.piece.find(layer_id)
-        item = self.item(layer) if layer is not None and layer.shown_at(self.at.frame) else None
-        return self._layered((item,), Affine()) if item is not None else None
+        if layer is None or not layer.shown_at(self.at.frame) or layer_kind(layer.kind).beneath is not None:
+            return None
+        item = Item(self._whole(layer), 0, self.at.values(layer)["opacity"] / 100)
+        return self._layered((item,), Affine())
 
     def _earlier(self, layer: Layer, moments: Sequence[float]) -> dict[str, Node]:
         """Return a layer as it was so many frames ago, by the names of inputs; nothing for when it did not show."""

@@ -159,6 +159,8 @@ class Finished(Node):
 
     def parts(self, region: WholeBox) -> list[Finish]:
         """Return what each finish gives within a region, the first one nearest to the content."""
+        if not self.finishes:
+            return []
         source = self.inner.picture(grown(region, self._reads))
         if source is None:
             if all(step.kind.moments is None for step in self.finishes):

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from fractions import Fraction
 
-import numpy as np
 from attrs import evolve
 
 from spiralis.core.colour import parse_hex
-from spiralis.core.model import Composition, Key, Track
-from spiralis.demo.building import backdrop, ease, keys, layer, rounded
+from spiralis.core.editing.sequencing import in_random_turn
+from spiralis.core.model import Composition, Layer
+from spiralis.demo.building import backdrop, keys, layer, rounded
 
 N = 120
 _PRODUCTS = (
@@ -29,35 +29,29 @@ def _product(name: str, picture: str, scale: float, tint: str) -> Composition:
     return Composition(name, width, height, Fraction(24), N, id=slug, layers=layers)
 
 
-def _order(pieces: tuple[Composition, ...], seed: int, least: int, most: int) -> Track:
-    """Return hold keys over the pieces in random order, none twice in a row, that ends as it begins."""
-    random = np.random.Generator(np.random.Philox(seed))
-    frame, last, marks = 0, 0, [Key(0, pieces[0].id, ease("hold"))]
-    while True:
-        frame += int(random.integers(least, most + 1))
-        if frame > N - most:
-            break
-        choices = [i for i in range(len(pieces)) if i != last]
-        last = int(random.choice(choices))
-        marks.append(Key(frame, pieces[last].id, ease("hold")))
-    if last != 0:
-        marks.append(Key(N - least, pieces[0].id, ease("hold")))
-    return Track(pieces[0].id, tuple(marks))
+def _halves(side: str, crop: tuple[float, float], products: tuple[Composition, ...]) -> tuple[Layer, ...]:
+    """Return a layer a product, of which only one half shows."""
+    return tuple(
+        layer("nested", f"{side} {product.name}", N, composition=product.id, crop_across=crop, position=(540.0, 470.0))
+        for product in products
+    )
 
 
 def compositions() -> tuple[Composition, ...]:
     """Return the products and the piece."""
     products = tuple(_product(*row) for row in _PRODUCTS)
     piece = Composition("Half-and-half", 1080, 1080, Fraction(24), N, id="half-and-half")
-    place = {"position": (540.0, 470.0)}
+    left, right = _halves("Left", (0.0, 50.0), products), _halves("Right", (50.0, 0.0), products)
     flash = [(frame, value, "hold") for frame, value in ((0, 100.0), (40, 0.0), (44, 100.0), (48, 0.0), (52, 100.0))]
     layers = (
         layer("text", "Price", N, text="from 38", font="League Spartan", weight=900.0, size=120.0,
               fill=parse_hex("#fcf4e4"), position=(540.0, 962.0), opacity=keys(*flash)),
         rounded("Strip", N, (1080.0, 190.0), 0.0, "#c8452f", position=(540.0, 975.0)),
         rounded("Cut", N, (6.0, 800.0), 0.0, "#281e34", position=(540.0, 470.0)),
-        layer("nested", "Left half", N, composition=_order(products, 3, 5, 14), crop_across=(0.0, 50.0), **place),
-        layer("nested", "Right half", N, composition=_order(products, 8, 5, 14), crop_across=(50.0, 0.0), **place),
+        *left, *right,
         backdrop(piece, "Wall", style="flat", colour=parse_hex("#281e34")),
     )  # fmt: skip
-    return (*products, evolve(piece, layers=layers))
+    piece = evolve(piece, layers=layers)
+    for side, seed in ((left, 3), (right, 8)):
+        piece = in_random_turn(piece, [each.id for each in side], 5, 14, seed)
+    return (*products, piece)

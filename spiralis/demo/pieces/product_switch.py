@@ -9,7 +9,7 @@ from attrs import evolve
 
 from spiralis.core.colour import parse_hex
 from spiralis.core.model import Composition, Layer, Rule, Track
-from spiralis.demo.building import backdrop, keys, layer, stops
+from spiralis.demo.building import backdrop, effect, keys, layer, stops
 
 N = 150
 HALF = N // 2
@@ -41,6 +41,14 @@ def _row(text: str, index: int, start: int) -> Layer:
                  motion_blur=True)  # fmt: skip
 
 
+def _tag_line() -> Layer:
+    """Return upright words that run down the right side for ever: one set of them, tiled, the tiles' offset keyed."""
+    words = layer("text", "Tag line", N, text="SEWN BY HAND ·", font="League Spartan", weight=700.0, size=104.0,
+                  tracking=60.0, rotation=90.0, fill=parse_hex("#fcf4e426"), position=(965.0, 675.0))  # fmt: skip
+    run = keys((0, (0.0, 0.0), "linear"), (N, (200.0, 0.0)), after=Rule.ACCUMULATE)
+    return effect(words, "tile", columns=9.0, rows=1.0, offset=run)
+
+
 def compositions() -> tuple[Composition, ...]:
     """Return the piece."""
     piece = Composition("Product switch", 1080, 1350, Fraction(25), N, id="product-switch")
@@ -53,10 +61,7 @@ def compositions() -> tuple[Composition, ...]:
         *(_row(text, i, HALF) for i, text in enumerate(("SOFT", "RAY"))),
         _product("Box kite", "picture2", 68.0, 0, (600.0, 1330.0)),
         _product("Ray kite", "picture3", 62.0, HALF, (590.0, 1330.0)),
-        layer("pattern", "Tag line", N, pattern="word", word="SEWN BY HAND", font="League Spartan", weight=700.0,
-              angle=90.0, spacing=(900.0, 150.0), share=72.0,
-              shift=keys((0, (0.0, 0.0), "linear"), (N, (100.0, 0.0)), after=Rule.ACCUMULATE),
-              fill=parse_hex("#fcf4e41c"), position=(540.0, 675.0), crop_across=(78.0, 0.0)),
+        _tag_line(),
         backdrop(piece, "Ground", style="linear", angle=100.0, stops=ground),
     )  # fmt: skip
     return (evolve(piece, layers=layers),)

@@ -11,6 +11,7 @@ from attrs import evolve
 from spiralis.core.colour import parse_hex
 from spiralis.core.model import Composition, Layer, Track
 from spiralis.core.model.art import Bundle, Figure, Stroke
+from spiralis.core.model.drivers import Roll
 from spiralis.core.model.forms import ellipse, polygon
 from spiralis.demo.building import backdrop, keys, layer, rounded
 
@@ -39,16 +40,15 @@ def _reel() -> Layer:
     near, far = RADIUS, _SIDE - RADIUS
     corners = ((near, near), (far, near), (far, far), (near, far), (near, near))
     way = keys(*((N // 4 * i, corner, "linear") for i, corner in enumerate(corners)))
-    turn = keys((0, 0.0, "linear"), (N, 360.0 * _TURNS))
-    return layer("shape", "Reel", N, art=_wheel(RADIUS, "#c8452f", "#281e34", 5), position=way, rotation=turn)
+    return layer("shape", "Reel", N, art=_wheel(RADIUS, "#c8452f", "#281e34", 5), position=way,
+                 rotation=Track(0.0, driver=Roll(RADIUS)))  # fmt: skip
 
 
 def _cart() -> tuple[Layer, ...]:
     """A cart that crosses from left to right; each wheel turns as far as its rim has rolled."""
     wheel, start, end = 46.0, -260.0, 1340.0
-    turned = math.degrees((end - start) / wheel)
     way = keys((30, (start, 820.0), "soft-both"), (150, (end, 820.0)))
-    turn: Track = keys((30, 0.0, "soft-both"), (150, turned))
+    turn = Track(0.0, driver=Roll(wheel, "cart"))
     carrier = layer("carrier", "Cart", N, position=way, size=(100.0, 100.0))
 
     def part(made: Layer) -> Layer:
