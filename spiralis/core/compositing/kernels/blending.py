@@ -107,11 +107,15 @@ def _blend_row_premultiplied(mode, source, target):
     n = target.size
     if mode == SCREEN:
         for i in range(n):
-            target[i] = source[i] + target[i] - source[i] * target[i]
+            # What is brighter than 1 gets no darker by what lies over it.
+            target[i] = source[i] + target[i] - min(source[i], one) * min(target[i], one)
         return
     if mode == PLUS_LIGHTER:
-        for i in range(n):
-            target[i] = min(one, source[i] + target[i])
+        # Light over 1 stays, for what follows may take it back; only the output is cut.
+        for i in range(0, n, 4):
+            for c in range(3):
+                target[i + c] += source[i + c]
+            target[i + 3] = min(one, source[i + 3] + target[i + 3])
         return
     for p in range(n // 4):
         i = 4 * p
