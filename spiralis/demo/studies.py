@@ -257,7 +257,7 @@ def _glowing_and_shaken(piece: Composition) -> Composition:
         if shown.name in ("Words", "Bars"):
             copy = evolve(shown, id=_identity(piece.id, shown.name, "glow"), name=f"{shown.name} glow")
             made.append(effect(copy, "gaussian-blur", across=18.0, down=18.0).with_values(blend="plus-lighter"))
-    flicker = layer("footage", "Flicker", n, source="flicker", position=(540.0, 675.0), scale=(562.5, 562.5), fit=True,
+    flicker = layer("footage", "Flicker", n, source="flicker", position=(540.0, 675.0), scale=(562.5, 562.5),
                     visible=False)  # fmt: skip
     shaken = effect(layer("effect", "Shake", n, position=(540.0, 675.0)), "displace", map=flicker.id, across=26.0,
                     down=0.0)  # fmt: skip

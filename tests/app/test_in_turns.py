@@ -132,45 +132,47 @@ class HoldingTest(WindowTest):
     def test_small_pictures_begin_only_after_the_panels(self) -> None:
         pictures = SmallPictures(self.window)
         made: list[int] = []
-        hold_others("a test", True)
+        holder = QObject()
+        hold_others(holder, True)
         pictures.of("a", lambda: made.append(1))
         for _ in range(30):
             self._take_turn()
         self.assertEqual(made, [])
         self.assertTrue(pictures.busy)
-        hold_others("a test", False)
+        hold_others(holder, False)
         self.until(lambda: not pictures.busy)
         self.assertEqual(made, [1])
 
     def test_what_is_in_sight_comes_first_and_frames_ahead_come_after_small_pictures(self) -> None:
-        pictures, order = SmallPictures(self.window), list[str]()
-        hold_others("a test", True)
+        pictures, order, holder = SmallPictures(self.window), list[str](), QObject()
+        hold_others(holder, True)
         for key in "abc":
             pictures.of(key, lambda key=key: order.append(key))
         pictures.of("c", lambda: None, first=True)
         self.assertTrue(SmallPictures.any_wanted())
-        hold_others("a test", False)
+        hold_others(holder, False)
         self.until(lambda: not pictures.busy)
         self.assertEqual(order, ["c", "a", "b"])
         self.until(lambda: not SmallPictures.any_wanted())
         gone = SmallPictures(self.window)
-        hold_others("a test", True)
+        hold_others(holder, True)
         gone.of("a", lambda: None)
         self.assertTrue(SmallPictures.any_wanted())
         sip.delete(gone)
         self.assertFalse(SmallPictures.any_wanted())
-        hold_others("a test", False)
+        hold_others(holder, False)
 
     def test_one_holder_of_two_is_enough_to_hold(self) -> None:
         pictures = SmallPictures(self.window)
-        hold_others("one", True)
-        hold_others("other", True)
-        hold_others("one", False)
+        one, other = QObject(), QObject()
+        hold_others(one, True)
+        hold_others(other, True)
+        hold_others(one, False)
         pictures.of("a", lambda: None)
         for _ in range(30):
             self._take_turn()
         self.assertTrue(pictures.busy)
-        hold_others("other", False)
+        hold_others(other, False)
         self.until(lambda: not pictures.busy)
 
     def test_what_goes_while_it_holds_lets_go(self) -> None:

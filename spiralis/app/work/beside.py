@@ -3,29 +3,55 @@
 from __future__ import annotations
 
 import threading
-from collections.abc import Callable, Hashable
+from collections.abc import Callable
 from typing import TypeVar
+from weakref import ref
 
+from PyQt6 import sip
 from PyQt6.QtCore import QEventLoop, QObject, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QGuiApplication
 
 T = TypeVar("T")
 
 
+#: So often, in ms, it is looked whether a holder went without letting go.
+_LOOK = 250
+
+
 class _Others(QObject):
-    """What nobody waits for: told to rest while at least one holder says so."""
+    """What nobody waits for: told to rest while at least one holder says so.
+
+    Holders are held weakly, and nothing is called when one goes: a slot that runs while objects are taken apart may
+    touch what is gone already.
+    """
 
     rest = pyqtSignal(bool)
 
     def __init__(self) -> None:
         super().__init__()
-        self.holders: set[Hashable] = set()
+        self._holders: list[ref[QObject]] = []
+        self._look = QTimer(self)
+        self._look.setInterval(_LOOK)
+        self._look.timeout.connect(self._keep_those_there)
 
-    def hold(self, holder: Hashable, holds: bool) -> None:
-        was = bool(self.holders)
-        (self.holders.add if holds else self.holders.discard)(holder)
-        if bool(self.holders) != was:
-            self.rest.emit(not was)
+    @property
+    def held(self) -> bool:
+        return bool(self._holders)
+
+    def hold(self, holder: QObject, holds: bool) -> None:
+        self._keep_those_there(holder, holds)
+
+    def _keep_those_there(self, holder: QObject | None = None, holds: bool = False) -> None:
+        was = self.held
+        there = [(held, held()) for held in self._holders]
+        self._holders = [
+            held for held, known in there if known is not None and not sip.isdeleted(known) and known is not holder
+        ]
+        if holder is not None and holds:
+            self._holders.append(ref(holder))
+        if self.held != was:
+            (self._look.start if self.held else self._look.stop)()
+            self.rest.emit(self.held)
 
 
 _others = _Others()
@@ -34,12 +60,12 @@ _others = _Others()
 def rest_meanwhile(method: Callable[[bool], None]) -> None:
     """Tell a method of a QObject True when work begins that somebody waits for, and False when it ends."""
     _others.rest.connect(method)
-    if _others.holders:
+    if _others.held:
         method(True)
 
 
-def hold_others(holder: Hashable, holds: bool) -> None:
-    """Let what nobody waits for rest from a call with True to the one with False by the same holder."""
+def hold_others(holder: QObject, holds: bool) -> None:
+    """Let what nobody waits for rest from a call with True to the one with False by the same holder, or its end."""
     _others.hold(holder, holds)
 
 

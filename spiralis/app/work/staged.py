@@ -25,9 +25,6 @@ class Staged(QObject):
         self._widgets, self._holds, self._building = tuple(widgets), holds, building
         self._waiting: list[QWidget] = []
         self._holding = False
-        self._key = key = f"staged {id(self)}"
-        # A window that goes in between must not keep the others from going on.
-        self.destroyed.connect(lambda: hold_others(key, False))
         self._timer = QTimer(self)
         self._timer.setInterval(0)
         self._timer.timeout.connect(self._next)
@@ -44,7 +41,7 @@ class Staged(QObject):
     def _hold(self, holds: bool) -> None:
         if holds != self._holding:
             self._holding = holds
-            hold_others(self._key, holds)
+            hold_others(self, holds)
 
     def _next(self) -> None:
         if self._waiting:

@@ -4,11 +4,12 @@ keys while its glass fades apart from it. Square, for a GIF."""
 from __future__ import annotations
 
 from fractions import Fraction
+from typing import Any
 
 from attrs import evolve
 
 from spiralis.core.colour import parse_hex
-from spiralis.core.model import Composition, Layer
+from spiralis.core.model import Composition, Layer, Track
 from spiralis.demo.building import backdrop, effect, keys, layer, rounded
 
 #: Three bulbs to a turn; a turn of the light takes twelve frames, a round of the colours twice that.
@@ -26,21 +27,26 @@ def _places() -> list[tuple[float, float]]:
             *((low, y) for y in back)]  # fmt: skip
 
 
+def _held(changes: dict[int, Any], at_first: Any) -> Track:
+    """Return hold keys of changes by frame, beginning with what the loop ends with."""
+    return keys((0, at_first, "hold"), *((frame, changes[frame], "hold") for frame in sorted(changes)))
+
+
 def _bulb(index: int, place: tuple[float, float]) -> Layer:
+    """Return a bulb that is lit for a third of each turn; nothing changes at the seam itself."""
     phase, lit = index % _PHASES, _TURN // _PHASES
-    switch, glass, tint = [], [], []
+    on: dict[int, bool] = {}
+    colours: dict[int, Any] = {}
     for turn in range(N // _TURN):
-        first = turn * _TURN + phase * lit
-        switch += [(first, True, "hold"), (first + lit, False, "hold")]
-        glass += [(first, 100.0, "hold"), (first + lit, 26.0, "hold")]
-        tint.append((turn * _TURN, parse_hex(_COLOURS[(turn // 2 + index) % len(_COLOURS)]), "hold"))
-    if phase:
-        switch, glass = [(0, False, "hold"), *switch], [(0, 26.0, "hold"), *glass]
-    if switch[-1][0] >= N:
-        switch, glass = switch[:-1], glass[:-1]
-    bulb = layer("shape", f"Bulb {index + 1}", N, form="ellipse", size=(52.0, 52.0), position=place,
-                 fill=keys(*tint), content_opacity=keys(*glass))  # fmt: skip
-    return effect(bulb, "halo", on=keys(*switch), colour=keys(*tint), size=22.0, spread=6.0)
+        first = turn * _TURN + phase * lit + lit // 2
+        on |= {first % N: True, (first + lit) % N: False}
+        colours[turn * _TURN + _TURN // 2] = parse_hex(_COLOURS[(turn // 2 + index) % len(_COLOURS)])
+    over_seam = phase == _PHASES - 1
+    glass = {frame: 100.0 if lights else 26.0 for frame, lights in on.items()}
+    tint = _held(colours, colours[max(colours)])
+    bulb = layer("shape", f"Bulb {index + 1}", N, form="ellipse", size=(52.0, 52.0), position=place, fill=tint,
+                 content_opacity=_held(glass, 100.0 if over_seam else 26.0))  # fmt: skip
+    return effect(bulb, "halo", on=_held(on, over_seam), colour=tint, size=22.0, spread=6.0)
 
 
 def compositions() -> tuple[Composition, ...]:
