@@ -88,6 +88,21 @@ class OutlineTest(unittest.TestCase):
             self.assertEqual(float(made[40, 40, 3]), 0.0)
 
 
+class GradientLineTest(unittest.TestCase):
+    def test_an_outline_is_painted_in_a_gradient_across_the_layer(self) -> None:
+        pixels = np.zeros((70, 90, 4), dtype=np.float32)
+        pixels[10:60, 10:80] = 1
+        stops = ((0.0, 1.0, 0.0, 0.0, 1.0), (1.0, 0.0, 0.0, 1.0, 1.0))
+        made = run("outline", pixels, paint="gradient", stops=stops, angle=0.0, width=4.0, place="inside").front
+        line = made.spread_over((0, 0, 90, 70)).data
+        place = (np.arange(90) + 0.5) / 90
+        np.testing.assert_allclose(line[11, 12:78, 0], 1 - place[12:78], atol=3e-3)
+        np.testing.assert_allclose(line[11, 12:78, 2], place[12:78], atol=3e-3)
+        self.assertEqual(float(line[35, 45, 3]), 0.0)
+        plain = run("outline", pixels, width=4.0, place="inside").front.spread_over((0, 0, 90, 70)).data
+        np.testing.assert_allclose(line[..., 3], plain[..., 3], atol=1e-6)
+
+
 class ByLayerTest(unittest.TestCase):
     def test_an_even_layer_blurs_evenly_by_its_brightness(self) -> None:
         for level in (1.0, 0.5, 0.25):
@@ -139,6 +154,32 @@ class ByLayerTest(unittest.TestCase):
         wanted = np.stack([(1 - place) * alpha, 0 * place, place * alpha], axis=-1) + 0.2 * (1 - alpha)[:, None]
         np.testing.assert_allclose(made[30, :, :3], wanted, atol=2e-3)
         np.testing.assert_allclose(made[..., 3], 1.0, atol=1e-6)
+
+
+class TurningTest(unittest.TestCase):
+    """A shadow turns with its layer, or falls to one side of the frame whatever the layer does."""
+
+    def shadow(self, turns: bool, **place: object) -> tuple[float, float]:
+        """Return where the middle of the shadow is beside that of the layer, in px of the frame."""
+        ball = Layer("Ball", "shape", 0, 20, id="ball").with_values(
+            **{"form": "ellipse", "size": (20.0, 20.0), "position": (48.0, 40.0), **place}
+        )
+        values = {"turns": turns, "angle": 0.0, "distance": 16.0, "size": 0.0, "colour": (0.0, 0.0, 0.0, 1.0)}
+        lit = with_effect(ball, "drop-shadow", values).with_values(content_opacity=0.0)
+        piece = Composition("Piece", 96, 80, 25, 20, id="piece", layers=(lit,))
+        weight = render_frame(Project("P", (piece,)), "piece", 0)[..., 3]
+        y, x = np.mgrid[0:80, 0:96] + 0.5
+        return float((x * weight).sum() / weight.sum()) - 48, float((y * weight).sum() / weight.sum()) - 40
+
+    def test_it_turns_along_or_not(self) -> None:
+        np.testing.assert_allclose(self.shadow(True, rotation=90.0), (0, 16), atol=0.3)
+        np.testing.assert_allclose(self.shadow(False, rotation=90.0), (16, 0), atol=0.3)
+        np.testing.assert_allclose(self.shadow(False, rotation=-37.0), (16, 0), atol=0.3)
+        np.testing.assert_allclose(self.shadow(True), self.shadow(False), atol=1e-6)
+
+    def test_a_flipped_layer_throws_it_to_the_same_side_too(self) -> None:
+        np.testing.assert_allclose(self.shadow(True, scale=(-100.0, 100.0)), (-16, 0), atol=0.3)
+        np.testing.assert_allclose(self.shadow(False, scale=(-100.0, 100.0)), (16, 0), atol=0.3)
 
 
 class TrailTest(unittest.TestCase):

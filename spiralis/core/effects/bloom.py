@@ -10,7 +10,6 @@ import numpy as np
 
 from spiralis.core.compositing.kernels.curves import bright_pixels
 from spiralis.core.effects.job import EffectJob, Margins, even, grown
-from spiralis.core.geometry import WholeBox
 from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.blurring import reach, softened
@@ -25,6 +24,9 @@ PARAMETERS = (
     Parameter("tint", "Tint", Kind.COLOUR, (1.0, 1.0, 1.0, 1.0), "Colours the glow"),
 )  # fmt: skip
 
+#: With fewer pixels to the narrowest sigma than this, a pyramid would be too coarse.
+_LEAST = 1.5
+
 
 def _reads(values: Mapping[str, Value], scale: tuple[float, float]) -> Margins:
     return even(*(reach(values["radius"] * s) for s in scale))
@@ -33,34 +35,74 @@ def _reads(values: Mapping[str, Value], scale: tuple[float, float]) -> Margins:
 def _run(job: EffectJob) -> Raster:
     values, (sx, sy) = job.values, job.scale
     count = round(values["octaves"])
-    narrowest = values["radius"] * min(sx, sy) / 2 ** (count - 1)
+    narrowest = tuple(values["radius"] * s / 2 ** (count - 1) for s in (sx, sy))
     # Wide glows are as good made of a half or a quarter of the pixels; its blocks belong to the grid.
-    fold = 4 if narrowest >= 10 else 2 if narrowest >= 4 else 1
+    fold = 4 if min(narrowest) >= 10 else 2 if min(narrowest) >= 4 else 1
+    levels = count if min(narrowest) / fold >= _LEAST else 1
+    unit = fold * 2 ** (levels - 1)
     left, top, right, bottom = grown(job.region, _reads(values, job.scale))
-    box = (left // fold * fold, top // fold * fold, -(-right // fold) * fold, -(-bottom // fold) * fold)
+    box = (left // unit * unit, top // unit * unit, -(-right // unit) * unit, -(-bottom // unit) * unit)
     pixels = np.ascontiguousarray(job.source.spread_over(box).as_float)
     light = np.empty_like(pixels)
     tint = np.array(values["tint"][:3], dtype=np.float32)
     bright_pixels(pixels.reshape(-1), np.float32(values["threshold"] / 100), tint, light.reshape(-1))
-    glow = _glow(light, [(values["radius"] * sx / 2**n, values["radius"] * sy / 2**n) for n in range(count)], fold, box)
-    out = pixels + glow * np.float32(values["strength"] / 100 * values["tint"][3] / count)
+    height, width = light.shape[:2]
+    small = light if fold == 1 else cv2.resize(light, (width // fold, height // fold), interpolation=cv2.INTER_AREA)
+    # Taking means and mixing between them softens as well: by so much variance, in small pixels.
+    added = (1 - 1 / fold**2) / 12 + 1 / 6 if fold > 1 else 0.0
+    sigmas = (narrowest[0] / fold, narrowest[1] / fold)
+    corner = (box[0] // fold, box[1] // fold)
+    glow = (_octaves if levels > 1 else _direct)(small, sigmas, count, added, corner)
+    if fold > 1:
+        glow = np.asarray(cv2.resize(glow, (width, height), interpolation=cv2.INTER_LINEAR))
+    out = cv2.scaleAdd(glow, values["strength"] / 100 * values["tint"][3] / count, pixels)
     # Light may pass the alpha; what was clear becomes as solid as its light.
     np.minimum(out[..., 3], 1, out=out[..., 3])
     return job.result(out, box[:2])
 
 
-def _glow(light: np.ndarray, sigmas: Sequence[tuple[float, float]], fold: int, box: WholeBox) -> np.ndarray:
-    """Return the sum of Gaussians of light, worked out on means of ``fold`` by ``fold`` pixels."""
-    height, width = light.shape[:2]
-    small = light if fold == 1 else cv2.resize(light, (width // fold, height // fold), interpolation=cv2.INTER_AREA)
-    # Taking means and mixing between them softens as well: by so much variance, in pixels.
-    added = (fold**2 - 1) / 12 + fold**2 / 6 if fold > 1 else 0.0
-    corner = (box[0] // fold, box[1] // fold)
-    total = np.zeros_like(small)
-    for pair in sigmas:
-        x, y = (math.sqrt(max(sigma**2 - added, 0.0)) / fold for sigma in pair)
-        total += softened(small, x, y, corner)
-    return total if fold == 1 else np.asarray(cv2.resize(total, (width, height), interpolation=cv2.INTER_LINEAR))
+def _less(sigmas: Sequence[float], variances: Sequence[float]) -> tuple[float, float]:
+    """Return the sigmas that are left to do where so much of their variance is done."""
+    x, y = (math.sqrt(max(s * s - v, 0.0)) for s, v in zip(sigmas, variances, strict=True))
+    return x, y
+
+
+def _direct(
+    light: np.ndarray, sigmas: tuple[float, float], count: int, added: float, corner: tuple[int, int]
+) -> np.ndarray:
+    """Return the sum of Gaussians of light, each twice as wide as the one before, one after the other."""
+    total = np.zeros_like(light)
+    for octave in range(count):
+        total += softened(light, *_less([s * 2**octave for s in sigmas], (added, added)), corner)
+    return total
+
+
+def _octaves(
+    light: np.ndarray, sigmas: tuple[float, float], count: int, added: float, corner: tuple[int, int]
+) -> np.ndarray:
+    """Return the same sum by a pyramid: each Gaussian is made of the one before, on a quarter of its pixels.
+
+    Halving and doubling by the weights 1 4 6 4 1 soften by a variance of 1 in pixels of the larger picture (Burt,
+    *Fast Filter Transforms for Image Processing*, 1981); that much less is left to do. Sides are multiples of
+    2^(count - 1).
+    """
+    made: list[np.ndarray] = []
+    reached = [0.0, 0.0]
+    soft = light
+    for level in range(count):
+        if level > 0:
+            soft = cv2.pyrDown(soft, borderType=cv2.BORDER_REPLICATE)
+            reached = [(variance + 1) / 4 for variance in reached]
+        # What doubling up again and the pixels' own size will add, in pixels of this level.
+        later = (1 - 4.0**-level) / 3 + added / 4.0**level
+        x, y = _less(sigmas, [variance + later for variance in reached])
+        soft = softened(soft, x, y, (corner[0] >> level, corner[1] >> level))
+        reached = [reached[0] + x * x, reached[1] + y * y]
+        made.append(soft)
+    total = made[-1]
+    for finer in reversed(made[:-1]):
+        total = cv2.add(finer, cv2.pyrUp(total))
+    return total
 
 
 register_effect(

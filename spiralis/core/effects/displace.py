@@ -8,7 +8,7 @@ import numpy as np
 
 from spiralis.core.effects.channels import channel_of, channel_parameter, layer_parameter, map_pixels
 from spiralis.core.effects.job import EffectJob, Margins, even
-from spiralis.core.effects.remapping import ringed_pixels, sampled
+from spiralis.core.effects.remapping import moved
 from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.raster import Raster
@@ -28,20 +28,11 @@ def _reads(values: Mapping[str, Value], scale: tuple[float, float]) -> Margins:
 
 
 def _run(job: EffectJob) -> Raster:
-    left, top, right, bottom = job.region
-    width, height = right - left, bottom - top
-    moves = map_pixels(job)
-    read = job.source_over(_reads(job.values, job.scale))
-    x0, y0 = left - read.corner[0], top - read.corner[1]
-    x = np.arange(x0, x0 + width, dtype=np.float32)[None, :] + np.float32(job.values["across"] * job.scale[0]) * (
-        channel_of(moves, job.values["across_by"]) - np.float32(0.5)
-    )
-    y = np.arange(y0, y0 + height, dtype=np.float32)[:, None] + np.float32(job.values["down"] * job.scale[1]) * (
-        channel_of(moves, job.values["down_by"]) - np.float32(0.5)
-    )
-    out = np.empty((height, width, 4), dtype=np.float32)
-    sampled(ringed_pixels(read), x, y, out)
-    return Raster(out, job.source.space, (left, top))
+    other, values = map_pixels(job), job.values
+    across = channel_of(other, values["across_by"]) - np.float32(0.5)
+    alike = values["across_by"] == values["down_by"]
+    down = across if alike else channel_of(other, values["down_by"]) - np.float32(0.5)
+    return moved(job, across * np.float32(values["across"]), down * np.float32(values["down"]))
 
 
 def _neutral(values: Mapping[str, Value]) -> bool:

@@ -65,6 +65,12 @@ def in_colour(cover: np.ndarray, colour: tuple[float, float, float, float]) -> n
     return np.asarray(cover[..., None] * np.array([r * a, g * a, b * a, a], dtype=np.float32))
 
 
+TURNS = Parameter(
+    "turns", "Turns along", Kind.SWITCH, True,
+    "Whether its angle turns with the layer, or light comes from one side of the frame",
+)  # fmt: skip
+
+
 def shadow_parameters(density: float, distance: float, size: float, beneath: str) -> tuple[Parameter, ...]:
     """Return the numbers of a soft shadow: where it falls, how soft and wide it is, and how it mixes."""
     return (
@@ -74,6 +80,7 @@ def shadow_parameters(density: float, distance: float, size: float, beneath: str
         Parameter("distance", "Distance", Kind.NUMBER, distance, "How far it falls", "px", 0, 4000),
         Parameter("size", "Size", Kind.NUMBER, size, "How soft it is: the sigma of a Gaussian", "px", 0, 500),
         Parameter("spread", "Spread", Kind.NUMBER, 0.0, "How much wider it is than what throws it", "px", 0, 500),
+        TURNS,
         Parameter("blend", "Blend", Kind.CHOICE, "normal", f"How it mixes with {beneath}", choices=BLEND_MODES),
     )  # fmt: skip
 

@@ -8,13 +8,19 @@ from collections.abc import Mapping
 import numpy as np
 
 from spiralis.core.effects.edges import in_colour, narrowed, widened
+from spiralis.core.effects.gradients import gradient_over, gradient_parameters
 from spiralis.core.effects.job import EffectJob, Finish, Margins, even
 from spiralis.core.model.blocks import FINISH, EffectKind, register_effect
 from spiralis.core.model.kinds import BLEND_MODES
 from spiralis.core.model.parameter import Kind, Parameter, Value
+from spiralis.core.raster.raster import Raster
 
 PARAMETERS = (
-    Parameter("colour", "Colour", Kind.COLOUR, (1.0, 1.0, 1.0, 1.0), "The colour of the line"),
+    Parameter("paint", "Paint", Kind.CHOICE, "colour", "One colour, or a gradient across the layer",
+              choices=("colour", "gradient")),
+    Parameter("colour", "Colour", Kind.COLOUR, (1.0, 1.0, 1.0, 1.0), "The colour of the line",
+              needs=("paint", ("colour",))),
+    *gradient_parameters(("paint", ("gradient",))),
     Parameter("width", "Width", Kind.NUMBER, 6.0, "How wide it is", "px", 0, 400),
     Parameter("place", "Place", Kind.CHOICE, "outside", "Where it lies to the edge",
               choices=("outside", "centre", "inside")),
@@ -44,16 +50,22 @@ def _run(job: EffectJob) -> Finish:
             front = narrowed(alpha, gap) - narrowed(alpha, gap + width)
         case _:
             front = widened(alpha, width / 2) - narrowed(alpha, width / 2)
-    made = [
-        None if cover is None else job.result(in_colour(np.clip(cover, 0, 1), values["colour"]), read.corner)
-        for cover in (behind, front)
-    ]
+    made = [None if cover is None else _painted(job, np.clip(cover, 0, 1), read.corner) for cover in (behind, front)]
     return Finish(made[0], made[1], values["blend"])
+
+
+def _painted(job: EffectJob, cover: np.ndarray, corner: tuple[int, int]) -> Raster:
+    """Return the line in its paint over the region."""
+    if job.values["paint"] == "colour":
+        return job.result(in_colour(cover, job.values["colour"]), corner)
+    line = job.result(np.repeat(cover[..., None], 4, axis=-1), corner)
+    return Raster(line.data * gradient_over(job), line.space, line.corner)
 
 
 register_effect(
     EffectKind(
         "outline", "Outline", "A line around what the layer shows", "Finish", FINISH, PARAMETERS, _run, _reads, _reads,
-        neutral=lambda values: values["width"] == 0 or values["colour"][3] == 0,
+        placed=True,
+        neutral=lambda values: values["width"] == 0 or (values["paint"] == "colour" and values["colour"][3] == 0),
     )
 )  # fmt: skip

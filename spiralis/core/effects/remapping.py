@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Mapping
 
 import numpy as np
 
-from spiralis.core.compositing.kernels.curves import sample_places
+from spiralis.core.compositing.kernels.curves import sample_moved, sample_places
 from spiralis.core.effects.job import NO_MARGINS, EffectJob, Margins
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.raster import Raster
@@ -54,6 +55,34 @@ def remapped(
     )
     _sample_ringed(ringed_pixels(job.source) if ringed is None else ringed, across, down, out)
     return Raster(out, job.source.space, job.region[:2])
+
+
+_EDGES = {"clear": 0, "repeat": 1, "mirror": 2}
+
+
+def moved(job: EffectJob, across: np.ndarray, down: np.ndarray, edge: str = "clear") -> Raster:
+    """Return the region where each pixel shows what the layer shows so far from it, float arrays in its own units.
+
+    The same as ``remapped`` from ``job.places()`` moved by that, without arrays of all the places.
+    """
+    (sx, sy), (ox, oy), source = job.scale, job.origin, job.source
+    left, top, right, bottom = job.region
+    moves = np.empty((2, bottom - top, right - left), dtype=np.float32)
+    np.multiply(across, np.float32(sx), out=moves[0], casting="unsafe")
+    np.multiply(down, np.float32(sy), out=moves[1], casting="unsafe")
+    # Whole numbers are the middles of pixels, the ring counted.
+    u = np.arange(left + 1 - source.corner[0], right + 1 - source.corner[0], dtype=np.float32)
+    v = np.arange(top + 1 - source.corner[1], bottom + 1 - source.corner[1], dtype=np.float32)
+    box = (job.box[0] * sx + ox, job.box[1] * sy + oy, job.box[2] * sx + ox, job.box[3] * sy + oy)
+    shift = np.array([0.5 - part for part in source.corner] * 2, dtype=np.float32)
+    inside = [math.floor(box[0] + 1e-3) + 0.5, math.floor(box[1] + 1e-3) + 0.5,
+              math.ceil(box[2] - 1e-3) - 0.5, math.ceil(box[3] - 1e-3) - 0.5]  # fmt: skip
+    held = np.array([*inside[:2], *(max(a, b) for a, b in zip(inside[:2], inside[2:], strict=True))], dtype=np.float32)
+    ringed = ringed_pixels(source)
+    out = np.empty((bottom - top, right - left, 4), dtype=np.float32)
+    sample_moved(ringed.reshape(-1), ringed.shape[1], ringed.shape[0], u, v, moves,
+                 np.array(box, dtype=np.float32) + shift, held + shift, _EDGES[edge], out.reshape(-1))  # fmt: skip
+    return Raster(out, source.space, (left, top))
 
 
 def _within(place: np.ndarray, low: float, high: float, edge: str) -> np.ndarray:

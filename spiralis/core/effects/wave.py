@@ -8,7 +8,7 @@ from collections.abc import Mapping
 import numpy as np
 
 from spiralis.core.effects.job import EffectJob, Margins, even
-from spiralis.core.effects.remapping import EDGE, remapped, where_clear
+from spiralis.core.effects.remapping import EDGE, moved, where_clear
 from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.raster import Raster
@@ -42,9 +42,9 @@ def _reads(values: Mapping[str, Value], scale: tuple[float, float]) -> Margins:
 
 def risen(form: str, cycles: np.ndarray) -> np.ndarray:
     """Return how high a wave of a form is, -1 to 1, after so many cycles; it begins at 0 and rises."""
-    part = np.mod(cycles, 1.0)
+    part = cycles - np.floor(cycles)
     if form == "sine":
-        return np.sin(2 * np.pi * part)
+        return np.sin(part * np.float32(2 * np.pi))
     if form == "square":
         return np.where(part < 0.5, 1.0, -1.0)
     return 1 - 4 * np.abs(np.mod(part + 0.25, 1.0) - 0.5)
@@ -53,11 +53,14 @@ def risen(form: str, cycles: np.ndarray) -> np.ndarray:
 def _run(job: EffectJob) -> Raster:
     values, (x, y) = job.values, job.places()
     angle = math.radians(values["direction"])
-    cos, sin = math.cos(angle), math.sin(angle)
-    cycles = (x * cos + y * sin) / values["length"] - values["phase"] / 100
+    # What runs level or upright is the same in each row or column.
+    cos, sin = (0.0 if abs(part) < 1e-9 else part for part in (math.cos(angle), math.sin(angle)))
+    level, upright = x * np.float32(cos), y * np.float32(sin)
+    run = level if sin == 0 else upright if cos == 0 else level + upright
+    cycles = run / np.float32(values["length"]) - np.float32(values["phase"] / 100 % 1.0)
     high = values["height"] * risen(values["form"], cycles) * _pinned(job, x, y)
     across, down = (cos, sin) if values["along"] else (-sin, cos)
-    return remapped(job, x - high * across, y - high * down, values["edge"])
+    return moved(job, -high * np.float32(across), -high * np.float32(down), values["edge"])
 
 
 def _pinned(job: EffectJob, x: np.ndarray, y: np.ndarray) -> np.ndarray | float:

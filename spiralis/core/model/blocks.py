@@ -37,7 +37,7 @@ class EffectKind:
     whether it changes nothing. Where its picture depends on time also without keys, ``varies`` is true; where it
     depends on where the layer lies in the grid, as with a centre or a pattern, ``placed`` is. One that takes its pixels
     from anywhere in the layer is ``whole``. ``moments(values)`` tells by how many frames ago it reads the layer itself,
-    by the inputs of :func:`earlier_name`.
+    by the inputs of :func:`earlier_name`. Where its switch ``turns`` is off, its ``angle`` is one of the frame.
     """
 
     name: str

@@ -169,6 +169,8 @@ class Builder:
         made = []
         for kind, values in acting:
             if kind.role == role:
+                if layer is not None and not values.get("turns", True):
+                    values = {**values, "angle": self._own_angle(layer, values["angle"])}
                 inputs = {name: node for name in kind.inputs if (node := self._input(values[name])) is not None}
                 if kind.moments is not None and layer is not None:
                     inputs |= self._earlier(layer, kind.moments(values))
@@ -185,6 +187,14 @@ class Builder:
             return None
         item = Item(self._whole(layer), 0, self.at.values(layer)["opacity"] / 100)
         return self._layered((item,), Affine())
+
+    def _own_angle(self, layer: Layer, angle: float) -> float:
+        """Return the angle in a layer's own units of a direction in the frame, both in degrees."""
+        inverse = self.at.matrix(layer).inverse()
+        if inverse is None:
+            return angle
+        x, y = inverse.apply_direction(math.cos(math.radians(angle)), math.sin(math.radians(angle)))
+        return math.degrees(math.atan2(y, x))
 
     def _earlier(self, layer: Layer, moments: Sequence[float]) -> dict[str, Node]:
         """Return a layer as it was so many frames ago, by the names of inputs; nothing for when it did not show."""

@@ -72,6 +72,37 @@ def sample_places(pixels, width, height, u, v, out):
         bilinear4(out, 4 * i, pixels, p, p + 4 * width, w00, w01, w10, w11)
 
 
+@njit(cache=True, nogil=True, inline="always")
+def _within(place, low, high, edge):
+    """Return a place between low and high: as it is (edge 0), held at the ends (1) or mirrored there (2)."""
+    if edge == 2:
+        size = high - low
+        part = (place - low) / (np.float32(2.0) * size)
+        part = (part - np.floor(part)) * np.float32(2.0) * size
+        return low + min(part, np.float32(2.0) * size - part)
+    if edge == 1:
+        return min(max(place, low), high)
+    return place
+
+
+@njit(cache=True, nogil=True)
+def sample_moved(pixels, width, height, u, v, moves, ends, held, edge, out):
+    """Fill flat ``out`` with ``pixels`` as ``sample_places``, where places are rows and columns and what moves them.
+
+    The place of column j in row i is (u[j] + moves[0][i, j], v[i] + moves[1][i, j]); ``moves`` is float32 (2, n, m).
+    With an edge it is kept within ``ends`` (left, top, right, bottom), then within ``held``, half a pixel inside.
+    """
+    columns = u.size
+    for i in range(v.size):
+        for j in range(columns):
+            x, y = u[j] + moves[0, i, j], v[i] + moves[1, i, j]
+            if edge != 0:
+                x = min(max(_within(x, ends[0], ends[2], edge), held[0]), held[2])
+                y = min(max(_within(y, ends[1], ends[3], edge), held[1]), held[3])
+            p, w00, w01, w10, w11 = bilinear_corner(x, y, width, height, np.float32(1.0))
+            bilinear4(out, 4 * (i * columns + j), pixels, p, p + 4 * width, w00, w01, w10, w11)
+
+
 @njit(cache=True, nogil=True)
 def bright_pixels(pixels, threshold, tint, out):
     """Write the light of premultiplied pixels (flat) beyond a brightness, hue kept, times a tint, to ``out``.
