@@ -8,8 +8,9 @@ from collections.abc import Mapping, Sequence
 import cv2
 import numpy as np
 
-from spiralis.core.compositing.kernels.curves import bright_pixels
+from spiralis.core.compositing.kernels.curves import bright_means
 from spiralis.core.effects.job import EffectJob, Margins, even, grown
+from spiralis.core.geometry import WholeBox
 from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.blurring import reach, softened
@@ -42,23 +43,35 @@ def _run(job: EffectJob) -> Raster:
     unit = fold * 2 ** (levels - 1)
     left, top, right, bottom = grown(job.region, _reads(values, job.scale))
     box = (left // unit * unit, top // unit * unit, -(-right // unit) * unit, -(-bottom // unit) * unit)
-    pixels = np.ascontiguousarray(job.source.spread_over(box).as_float)
-    light = np.empty_like(pixels)
+    source = np.ascontiguousarray(job.source.as_float)
+    small = np.empty(((box[3] - box[1]) // fold, (box[2] - box[0]) // fold, 4), dtype=np.float32)
+    x, y = job.source.corner
     tint = np.array(values["tint"][:3], dtype=np.float32)
-    bright_pixels(pixels.reshape(-1), np.float32(values["threshold"] / 100), tint, light.reshape(-1))
-    height, width = light.shape[:2]
-    small = light if fold == 1 else cv2.resize(light, (width // fold, height // fold), interpolation=cv2.INTER_AREA)
+    bright_means(source, box[0] - x, box[1] - y, fold, np.float32(values["threshold"] / 100), tint, small)
     # Taking means and mixing between them softens as well: by so much variance, in small pixels.
     added = (1 - 1 / fold**2) / 12 + 1 / 6 if fold > 1 else 0.0
     sigmas = (narrowest[0] / fold, narrowest[1] / fold)
     corner = (box[0] // fold, box[1] // fold)
     glow = (_octaves if levels > 1 else _direct)(small, sigmas, count, added, corner)
-    if fold > 1:
-        glow = np.asarray(cv2.resize(glow, (width, height), interpolation=cv2.INTER_LINEAR))
-    out = cv2.scaleAdd(glow, values["strength"] / 100 * values["tint"][3] / count, pixels)
+    own = np.ascontiguousarray(job.source.spread_over(job.region).as_float)
+    share = values["strength"] / 100 * values["tint"][3] / count
+    out = cv2.scaleAdd(_enlarged(glow, fold, box, job.region), share, own)
     # Light may pass the alpha; what was clear becomes as solid as its light.
     np.minimum(out[..., 3], 1, out=out[..., 3])
-    return job.result(out, box[:2])
+    return Raster(out, job.source.space, job.region[:2])
+
+
+def _enlarged(glow: np.ndarray, fold: int, box: WholeBox, region: WholeBox) -> np.ndarray:
+    """Return the part of a glow over a box, one pixel for ``fold`` by ``fold``, that lies in a region, in full size."""
+    # A block more on each side, so that the edges mix with what is there.
+    left, top = (max((region[k] - box[k]) // fold - 1, 0) for k in (0, 1))
+    right, bottom = (-(-(region[k + 2] - box[k]) // fold) + 1 for k in (0, 1))
+    part = np.ascontiguousarray(glow[top:bottom, left:right])
+    if fold > 1:
+        size = (part.shape[1] * fold, part.shape[0] * fold)
+        part = np.asarray(cv2.resize(part, size, interpolation=cv2.INTER_LINEAR))
+    x, y = region[0] - box[0] - left * fold, region[1] - box[1] - top * fold
+    return np.ascontiguousarray(part[y : y + region[3] - region[1], x : x + region[2] - region[0]])
 
 
 def _less(sigmas: Sequence[float], variances: Sequence[float]) -> tuple[float, float]:

@@ -104,21 +104,35 @@ def sample_moved(pixels, width, height, u, v, moves, ends, held, edge, out):
 
 
 @njit(cache=True, nogil=True)
-def bright_pixels(pixels, threshold, tint, out):
-    """Write the light of premultiplied pixels (flat) beyond a brightness, hue kept, times a tint, to ``out``.
+def bright_means(pixels, left, top, fold, threshold, tint, out):
+    """Write the light of premultiplied pixels beyond a brightness, hue kept, times a tint, as means of blocks.
 
-    Its alpha is its largest channel, so that it can lie over what is clear.
+    Block (i, j) of ``out`` (h, w, 4) covers ``fold`` by ``fold`` of ``pixels`` (n, m, 4) from row top + i fold and
+    column left + j fold on; what lies outside is dark. Its alpha is the largest channel, so that it can lie over what
+    is clear.
     """
+    height, width = pixels.shape[0], pixels.shape[1]
     red, green, blue = np.float32(0.2126), np.float32(0.7152), np.float32(0.0722)
-    for i in range(0, pixels.size, 4):
-        bright = red * pixels[i] + green * pixels[i + 1] + blue * pixels[i + 2]
-        over = bright - threshold * pixels[i + 3]
-        share = over / bright if over > 0.0 else np.float32(0.0)
-        largest = np.float32(0.0)
-        for c in range(3):
-            out[i + c] = pixels[i + c] * share * tint[c]
-            largest = max(largest, out[i + c])
-        out[i + 3] = largest
+    zero, share = np.float32(0.0), np.float32(1.0 / (fold * fold))
+    tr, tg, tb = tint[0] * share, tint[1] * share, tint[2] * share
+    for i in range(out.shape[0]):
+        y0, y1 = max(top + i * fold, 0), min(top + (i + 1) * fold, height)
+        for j in range(out.shape[1]):
+            x0, x1 = max(left + j * fold, 0), min(left + (j + 1) * fold, width)
+            r = g = b = a = zero
+            for y in range(y0, y1):
+                for x in range(x0, x1):
+                    pr, pg, pb = pixels[y, x, 0], pixels[y, x, 1], pixels[y, x, 2]
+                    bright = red * pr + green * pg + blue * pb
+                    over = bright - threshold * pixels[y, x, 3]
+                    if over > zero:
+                        k = over / bright
+                        lr, lg, lb = pr * k * tr, pg * k * tg, pb * k * tb
+                        r += lr
+                        g += lg
+                        b += lb
+                        a += max(max(lr, lg), lb)
+            out[i, j, 0], out[i, j, 1], out[i, j, 2], out[i, j, 3] = r, g, b, a
 
 
 @njit(cache=True, nogil=True)
