@@ -18,7 +18,7 @@ def _run(job: EffectJob) -> Finish:
     dx, dy = way(values["angle"], values["distance"])
     cover = widened(np.ascontiguousarray(read.as_float[..., 3]), values["spread"] * (sx + sy) / 2)
     cover = softened(shifted(cover, dx * sx, dy * sy), values["size"] * sx, values["size"] * sy, read.corner)
-    return Finish(behind=job.result(in_colour(cover, values["colour"]), read.corner), blend=values["blend"])
+    return Finish(behind=in_colour(job, cover, read.corner, values["colour"]), blend=values["blend"])
 
 
 register_effect(

@@ -8,10 +8,11 @@ from collections.abc import Mapping
 import cv2
 import numpy as np
 
-from spiralis.core.effects.job import Margins
+from spiralis.core.effects.job import EffectJob, Margins
 from spiralis.core.model.kinds import BLEND_MODES
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.blurring import reach
+from spiralis.core.raster.raster import Raster
 
 
 def widened(alpha: np.ndarray, radius: float) -> np.ndarray:
@@ -20,14 +21,22 @@ def widened(alpha: np.ndarray, radius: float) -> np.ndarray:
     What is half covered counts as the edge (Felzenszwalb and Huttenlocher, *Distance Transforms of Sampled
     Functions*, 2012; OpenCV's precise mode).
     """
-    if radius <= 0 or not alpha.any():
+    if radius <= 0:
         return alpha
-    outside = np.ascontiguousarray(alpha < 0.5).astype(np.uint8)
-    if outside.all():
+    outside = (alpha < 0.5).astype(np.uint8)
+    inside = cv2.boundingRect(1 - outside)
+    if inside[2] == 0:
         return alpha
-    distance = cv2.distanceTransform(outside, cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
+    # Only what is within reach of the covered part can change.
+    far, (height, width) = math.ceil(radius) + 2, alpha.shape
+    left, top = max(inside[0] - far, 0), max(inside[1] - far, 0)
+    part = (slice(top, min(inside[1] + inside[3] + far, height)), slice(left, min(inside[0] + inside[2] + far, width)))
+    distance = cv2.distanceTransform(np.ascontiguousarray(outside[part]), cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
     # From the middle of the nearest covered pixel to its edge it is half a pixel.
-    return np.maximum(alpha, np.clip(np.float32(radius + 0.5) - (distance - np.float32(0.5)), 0, 1)).astype(np.float32)
+    np.subtract(np.float32(radius + 1), distance, out=distance)
+    made = np.array(alpha, dtype=np.float32)
+    np.maximum(made[part], np.clip(distance, 0, 1, out=distance), out=made[part])
+    return made
 
 
 def narrowed(alpha: np.ndarray, radius: float) -> np.ndarray:
@@ -59,10 +68,15 @@ def way(angle: float, distance: float) -> tuple[float, float]:
     return distance * math.cos(math.radians(angle)), distance * math.sin(math.radians(angle))
 
 
-def in_colour(cover: np.ndarray, colour: tuple[float, float, float, float]) -> np.ndarray:
-    """Return float32 (h, w, 4) premultiplied pixels of one colour, as far as a cover says."""
-    r, g, b, a = colour
-    return np.asarray(cover[..., None] * np.array([r * a, g * a, b * a, a], dtype=np.float32))
+def in_colour(
+    job: EffectJob, cover: np.ndarray, corner: tuple[int, int], colour: tuple[float, float, float, float]
+) -> Raster:
+    """Return one colour over the job's region, as far as a float32 (h, w) cover says that begins at a corner."""
+    left, top, right, bottom = job.region
+    x, y = left - corner[0], top - corner[1]
+    part = cover[y : bottom - corner[1], x : right - corner[0]]
+    r, g, b, a = (np.float32(part) for part in colour)
+    return Raster(cv2.merge([part * (r * a), part * (g * a), part * (b * a), part * a]), job.source.space, (left, top))
 
 
 TURNS = Parameter(

@@ -35,7 +35,7 @@ def _run(job: EffectJob) -> Finish:
     glow = widened(alpha, values["spread"] * (sx + sy) / 2)
     glow = softened(glow, values["size"] * sx, values["size"] * sy, read.corner, repeat=False)
     glow = np.clip(glow * np.float32(values["strength"] / 100), 0, 1)
-    return Finish(behind=job.result(in_colour(glow, values["colour"]), read.corner), blend=values["blend"])
+    return Finish(behind=in_colour(job, glow, read.corner, values["colour"]), blend=values["blend"])
 
 
 register_effect(

@@ -34,7 +34,7 @@ def _run(job: EffectJob) -> Finish:
     outside = widened(np.ascontiguousarray(1 - alpha), values["spread"] * (sx + sy) / 2)
     glow = softened(outside, values["size"] * sx, values["size"] * sy, read.corner, repeat=True)
     glow = np.clip(glow * np.float32(values["strength"] / 100), 0, 1) * alpha
-    return Finish(front=job.result(in_colour(glow, values["colour"]), read.corner), blend=values["blend"])
+    return Finish(front=in_colour(job, glow, read.corner, values["colour"]), blend=values["blend"])
 
 
 register_effect(

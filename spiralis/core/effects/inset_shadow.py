@@ -20,7 +20,7 @@ def _run(job: EffectJob) -> Finish:
     # The shadow is of the outside: of all that the moved layer does not cover.
     moved = widened(np.ascontiguousarray(1 - shifted(alpha, dx * sx, dy * sy)), values["spread"] * (sx + sy) / 2)
     cover = softened(moved, values["size"] * sx, values["size"] * sy, read.corner, repeat=True) * alpha
-    return Finish(front=job.result(in_colour(cover, values["colour"]), read.corner), blend=values["blend"])
+    return Finish(front=in_colour(job, cover, read.corner, values["colour"]), blend=values["blend"])
 
 
 register_effect(

@@ -42,7 +42,7 @@ def _run(job: EffectJob) -> Finish:
         go = min(done, steps + 1 - done)
         cover = np.maximum(cover, shifted(cover, dx / steps * go, dy / steps * go) * np.float32(left**go))
         done += go
-    return Finish(behind=job.result(in_colour(cover, values["colour"]), read.corner), blend=values["blend"])
+    return Finish(behind=in_colour(job, cover, read.corner, values["colour"]), blend=values["blend"])
 
 
 register_effect(

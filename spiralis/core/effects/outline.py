@@ -57,8 +57,8 @@ def _run(job: EffectJob) -> Finish:
 def _painted(job: EffectJob, cover: np.ndarray, corner: tuple[int, int]) -> Raster:
     """Return the line in its paint over the region."""
     if job.values["paint"] == "colour":
-        return job.result(in_colour(cover, job.values["colour"]), corner)
-    line = job.result(np.repeat(cover[..., None], 4, axis=-1), corner)
+        return in_colour(job, cover, corner, job.values["colour"])
+    line = in_colour(job, cover, corner, (1.0, 1.0, 1.0, 1.0))
     return Raster(line.data * gradient_over(job), line.space, line.corner)
 
 

@@ -32,7 +32,7 @@ def _run(job: EffectJob) -> Raster:
     width = job.values["width"] * (job.scale[0] + job.scale[1]) / 2
     out, within = {"outside": (width, 0.0), "inside": (0.0, width)}.get(job.values["place"], (width / 2, width / 2))
     line = np.clip(widened(alpha, out) - narrowed(alpha, within), 0, 1)
-    return job.result(in_colour(line, job.values["colour"]), read.corner)
+    return in_colour(job, line, read.corner, job.values["colour"])
 
 
 register_effect(
