@@ -35,6 +35,12 @@ def channel_of(picture: np.ndarray, name: str) -> np.ndarray:
     return np.asarray(np.clip(straight, 0, 1, out=straight))
 
 
+def weights(name: str, way: float) -> np.ndarray:
+    """Return what a channel takes of red, green, blue and alpha, then a way, as ``channel_moves`` wants it."""
+    taken = (0.0, 0.0, 0.0, 1.0) if name == "alpha" else (*_WEIGHTS[name], 0.0)
+    return np.array((*taken, way), dtype=np.float32)
+
+
 def map_pixels(job: EffectJob) -> np.ndarray:
     """Return what the layer ``map`` shows over the job's region, premultiplied float32 (h, w, 4); clear for nothing."""
     found = job.input("map", job.region)

@@ -6,9 +6,10 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from spiralis.core.effects.channels import channel_of, channel_parameter, layer_parameter, map_pixels
+from spiralis.core.compositing.kernels.curves import channel_moves
+from spiralis.core.effects.channels import channel_parameter, layer_parameter, map_pixels, weights
 from spiralis.core.effects.job import EffectJob, Margins, even
-from spiralis.core.effects.remapping import moved
+from spiralis.core.effects.remapping import moved_by
 from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.raster import Raster
@@ -28,11 +29,13 @@ def _reads(values: Mapping[str, Value], scale: tuple[float, float]) -> Margins:
 
 
 def _run(job: EffectJob) -> Raster:
-    other, values = map_pixels(job), job.values
-    across = channel_of(other, values["across_by"]) - np.float32(0.5)
-    alike = values["across_by"] == values["down_by"]
-    down = across if alike else channel_of(other, values["down_by"]) - np.float32(0.5)
-    return moved(job, across * np.float32(values["across"]), down * np.float32(values["down"]))
+    other, values, (sx, sy) = map_pixels(job), job.values, job.scale
+    moves = np.empty((2, *other.shape[:2]), dtype=np.float32)
+    across, down = (
+        weights(values[f"{name}_by"], values[name] * s) for name, s in (("across", sx), ("down", sy))
+    )
+    channel_moves(other.reshape(-1), across, down, moves.reshape(2, -1))
+    return moved_by(job, moves)
 
 
 def _neutral(values: Mapping[str, Value]) -> bool:

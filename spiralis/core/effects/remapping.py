@@ -65,11 +65,17 @@ def moved(job: EffectJob, across: np.ndarray, down: np.ndarray, edge: str = "cle
 
     The same as ``remapped`` from ``job.places()`` moved by that, without arrays of all the places.
     """
-    (sx, sy), (ox, oy), source = job.scale, job.origin, job.source
     left, top, right, bottom = job.region
     moves = np.empty((2, bottom - top, right - left), dtype=np.float32)
-    np.multiply(across, np.float32(sx), out=moves[0], casting="unsafe")
-    np.multiply(down, np.float32(sy), out=moves[1], casting="unsafe")
+    np.multiply(across, np.float32(job.scale[0]), out=moves[0], casting="unsafe")
+    np.multiply(down, np.float32(job.scale[1]), out=moves[1], casting="unsafe")
+    return moved_by(job, moves, edge)
+
+
+def moved_by(job: EffectJob, moves: np.ndarray, edge: str = "clear") -> Raster:
+    """Return the same for float32 (2, h, w) ways across and down in pixels of the grid."""
+    (sx, sy), (ox, oy), source = job.scale, job.origin, job.source
+    left, top, right, bottom = job.region
     # Whole numbers are the middles of pixels, the ring counted.
     u = np.arange(left + 1 - source.corner[0], right + 1 - source.corner[0], dtype=np.float32)
     v = np.arange(top + 1 - source.corner[1], bottom + 1 - source.corner[1], dtype=np.float32)

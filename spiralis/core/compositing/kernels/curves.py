@@ -72,6 +72,26 @@ def sample_places(pixels, width, height, u, v, out):
         bilinear4(out, 4 * i, pixels, p, p + 4 * width, w00, w01, w10, w11)
 
 
+@njit(cache=True, nogil=True)
+def channel_moves(pixels, across, down, moves):
+    """Write how far each premultiplied pixel (flat) moves a place, to float32 ``moves`` (2, n).
+
+    ``across`` and ``down`` hold four weights of red, green, blue and alpha, then the way of a full difference: the
+    channel, straight and cut to 0 to 1, less a half, times that.
+    """
+    zero, one, half = np.float32(0.0), np.float32(1.0), np.float32(0.5)
+    for n in range(pixels.size // 4):
+        i = 4 * n
+        r, g, b, a = pixels[i], pixels[i + 1], pixels[i + 2], pixels[i + 3]
+        k = one
+        if a != one:
+            k = one / a if a > zero else zero
+        x = (across[0] * r + across[1] * g + across[2] * b) * k + across[3] * a
+        y = (down[0] * r + down[1] * g + down[2] * b) * k + down[3] * a
+        moves[0, n] = (min(max(x, zero), one) - half) * across[4]
+        moves[1, n] = (min(max(y, zero), one) - half) * down[4]
+
+
 @njit(cache=True, nogil=True, inline="always")
 def _within(place, low, high, edge):
     """Return a place between low and high: as it is (edge 0), held at the ends (1) or mirrored there (2)."""
