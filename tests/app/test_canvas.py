@@ -116,6 +116,24 @@ class CanvasTest(WindowTest):
         self.session.undo()
         self.assertEqual(self.value("words", "text"), "Hi")
 
+    def test_letters_that_no_font_has_are_named_when_typing_ends(self) -> None:
+        self.editor.canvas.edit_text("words")
+        self.session.set_property("text", "up \u6f22\U0001f600", ["words"])  # As an input method would type it.
+        self.assertEqual(self.said, [])
+        self.press(self.editor.canvas, Qt.Key.Key_Escape)
+        self.assertIn("No font here has \u6f22;", self.said[-1])
+        self.editor.canvas.edit_text("words")
+        self.type_(self.editor.canvas, "plain")
+        self.press(self.editor.canvas, Qt.Key.Key_Escape)
+        self.assertEqual(len(self.said), 1)
+
+    def test_words_with_a_coloured_sign_refuse_to_be_outlines(self) -> None:
+        self.session.set_property("text", "up \U0001f600", ["words"])
+        self.session.select(["words"])
+        self.act("Words to outlines")
+        self.assertIn("no outlines", self.said[-1])
+        self.assertEqual(self.layer("words").kind, "text")
+
     def test_space_types_a_space_and_does_not_play(self) -> None:
         canvas = self.editor.canvas
         canvas.edit_text("words")

@@ -79,7 +79,7 @@ class ScriptTest(unittest.TestCase):
         made = set_("a " + ARABIC + " \u0928\u092e \u0e2a\u0e27 \u05e9 \U0001f389")
         families = {letter.at.face.family for letter in made.letters}
         wanted = {"Inter", "Noto Sans Arabic", "Noto Sans Devanagari", "Noto Sans Thai", "Noto Sans Hebrew"}
-        self.assertEqual(families, wanted | {"Noto Emoji"})
+        self.assertEqual(families, wanted | {"Noto Color Emoji"})
         self.assertNotIn(0, {letter.glyph for letter in made.letters})
 
     def test_arabic_letters_join_and_run_to_the_left(self) -> None:

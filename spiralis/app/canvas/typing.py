@@ -9,6 +9,8 @@ from PyQt6.QtWidgets import QWidget
 from spiralis.app.canvas.text_editing import TextEditing
 from spiralis.app.session import Session
 from spiralis.app.work.playback import Player
+from spiralis.core.model import Layer
+from spiralis.core.raster.fonts import missing_letters
 
 _BLINK = 530
 
@@ -47,11 +49,24 @@ class Typing(QObject):
         """Stop typing; the words stay."""
         if self.editing is None:
             return
+        layer = self.session.composition.find(self.editing.layer_id)
         self.editing = None
         self._blink.stop()
         self.session.close_step()
+        self._name_missing(layer)
         self.moved.emit()
         self.widget.update()
+
+    def _name_missing(self, layer: Layer | None) -> None:
+        """Say which letters no font here has, so that a box instead of one surprises nobody."""
+        if layer is None or not layer.has("text"):
+            return
+        values = self.session.evaluated().values(layer)
+        missing = missing_letters(self.session.project, values["font"], values["weight"], values["text"])
+        if missing:
+            self.session.failed.emit(
+                f"No font here has {', '.join(missing[:8])}; bring one in that has, as a .ttf or .otf file."
+            )
 
     def settle(self) -> None:
         """End where the words are gone that were typed into."""

@@ -16,7 +16,7 @@ from spiralis.core.model import Composition, Layer, Project, Track
 from spiralis.core.model.art import Bundle, Figure, Item
 from spiralis.core.model.references import Repointing, repointed, repointed_poses
 from spiralis.core.raster.kinds.shape import art_of
-from spiralis.core.raster.kinds.text import figures_of_words
+from spiralis.core.raster.kinds.text import coloured_signs, figures_of_words
 from spiralis.core.raster.vectors import art_box, contours_of_path, skia_matrix, skia_path
 from spiralis.core.render.layers import Evaluated
 
@@ -122,6 +122,9 @@ def as_outlines(at: Evaluated, layer: Layer) -> Layer:
     if not layer.has("text"):
         return layer
     values = at.values(layer)
+    signs = coloured_signs(values, at.scene)
+    if signs:
+        raise ModelError(f"{signs} in “{layer.name}” has colours of its own and no outlines; take it out first.")
     art = figures_of_words(values, at.scene)
     new = art_box(art)
     if new is None:

@@ -2,30 +2,20 @@
 
 from __future__ import annotations
 
-import unicodedata
 from collections.abc import Sequence
-
-_AFTER = frozenset(" \t-\u2010\u2013\u2014/\u00ad\u200b")
-_IDEOGRAPHS = ((0x3040, 0x30FF), (0x3400, 0x9FFF), (0xAC00, 0xD7AF), (0x20000, 0x3FFFF))
-_NEVER_BEFORE = frozenset(".,;:!?)]}»”’…%\u3001\u3002\uff01\uff09\uff0c\uff1f")
+from functools import lru_cache
 
 
-def may_break(text: str, index: int) -> bool:
-    """Whether a line may end before ``text[index]``: after spaces and hyphens, and between ideographs.
+@lru_cache(maxsize=512)
+def chances(text: str) -> frozenset[int]:
+    """Return the places before which a line may begin, by the rules of UAX #14.
 
-    A short form of UAX #14; scripts that part words without spaces (Thai) break at spaces only.
+    Scripts that part words without spaces and need a dictionary (Thai) break at spaces only.
     """
-    before, after = text[index - 1], text[index]
-    if after == " " or after in _NEVER_BEFORE or unicodedata.combining(after):
-        return False
-    if before in _AFTER:
-        return True
-    return _ideograph(before) or _ideograph(after)
+    # Loaded when words are first set in a box: its tables take a tenth of a second.
+    from uniseg.linebreak import line_break_boundaries
 
-
-def _ideograph(letter: str) -> bool:
-    code = ord(letter)
-    return any(low <= code <= high for low, high in _IDEOGRAPHS)
+    return frozenset(line_break_boundaries(text)) - {len(text)}
 
 
 def break_lines(text: str, advances: Sequence[float], width: float) -> list[int]:
@@ -35,9 +25,10 @@ def break_lines(text: str, advances: Sequence[float], width: float) -> list[int]
     starts with. A word wider than a line is broken within. Spaces at the end of a line do not count.
     """
     starts, start, used = [0], 0, 0.0
+    allowed = chances(text)
     chance = 0
     for index, advance in enumerate(advances):
-        if index > start and may_break(text, index):
+        if index > start and index in allowed:
             chance = index
         while used + advance > width + 1e-6 and index > start and text[index] != " " and advance > 0:
             start = chance if chance > start else index

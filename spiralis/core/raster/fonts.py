@@ -18,7 +18,8 @@ FONT_FOLDER = Path(__file__).parents[2] / "assets" / "fonts"
 DEFAULT_FAMILY = "Inter"
 #: What stands in for letters that the chosen family does not have, in this order.
 FALLBACK_FAMILIES = (
-    "Inter", "Noto Sans Arabic", "Noto Sans Hebrew", "Noto Sans Devanagari", "Noto Sans Thai", "Noto Emoji",
+    "Inter", "Noto Sans Arabic", "Noto Sans Hebrew", "Noto Sans Devanagari", "Noto Sans Thai",
+    "Noto Color Emoji",
 )  # fmt: skip
 
 
@@ -32,6 +33,8 @@ class Face:
     digest: str
     data: bytes = field(repr=False, eq=False)
     letters: frozenset[int] = field(repr=False, eq=False, default=frozenset())
+    #: Whether its signs bring their own colours (layered or as bitmaps).
+    coloured: bool = False
 
     def has_axis(self, tag: str) -> bool:
         """Whether the face varies along an axis."""
@@ -67,13 +70,14 @@ def read_face(data: bytes, name: str) -> Face:
         weight = float(font["OS/2"].usWeightClass) if "OS/2" in font else 400.0
         axes = tuple((a.axisTag, a.minValue, a.maxValue) for a in font["fvar"].axes) if "fvar" in font else ()
         letters = frozenset(font.getBestCmap() or {})
+        coloured = any(table in font for table in ("COLR", "CBDT", "sbix"))
     except (TTLibError, KeyError, ValueError, AssertionError, OSError, AttributeError, EOFError, TypeError) as error:
         raise FontError(f"“{name}” is not a font file that can be read; choose a .ttf or .otf file.") from error
     except Exception as error:  # fontTools lets struct.error and others of broken tables through
         raise FontError(f"“{name}” is a broken font file; choose another copy of it.") from error
     if not family or not letters:
         raise FontError(f"“{name}” is a font without a name or letters; choose another.")
-    return Face(family, weight, axes, hashlib.sha256(data).hexdigest()[:16], data, letters)
+    return Face(family, weight, axes, hashlib.sha256(data).hexdigest()[:16], data, letters, coloured)
 
 
 @cache
@@ -127,19 +131,38 @@ def at_axes(face: Face, weight: float, **axes: float) -> FaceAt:
 def face_for(project: Project, at: FaceAt, letters: str) -> FaceAt:
     """Return a face that has all of these letters: the given one, one of the fallback families, or any other.
 
-    Where none has them all, the given one is returned and shows its sign for what is missing.
+    What is to be a coloured sign (Unicode emoji presentation, or asked for by the selector U+FE0F) comes from a face
+    that has it in colour, unless the given one has. Where none has them all, the given one is returned and shows its
+    sign for what is missing.
     """
     wanted = {ord(letter) for letter in letters} - _INVISIBLE
-    if wanted <= at.face.letters:
+    signs = "\ufe0f" in letters or ("\ufe0e" not in letters and any(_is_sign(code) for code in wanted))
+    if wanted <= at.face.letters and not (signs and not at.face.coloured):
         return at
     faces = (*project_faces(project), *shipped_faces())
     order = {name: index for index, name in enumerate(FALLBACK_FAMILIES)}
     fitting = [face for face in faces if wanted <= face.letters]
-    if not fitting:
+    if not fitting or (wanted <= at.face.letters and not any(face.coloured for face in fitting)):
         return at
     last = len(order)
-    best = min(fitting, key=lambda face: (order.get(face.family, last), face.family, abs(face.weight - at.weight)))
+
+    def distance(face: Face) -> tuple[bool, int, str, float]:
+        return signs and not face.coloured, order.get(face.family, last), face.family, abs(face.weight - at.weight)
+
+    best = min(fitting, key=distance)
     return at_axes(best, at.weight)
+
+
+def _is_sign(code: int) -> bool:
+    """Whether a letter is a coloured sign by itself: the planes of pictographs (most of Emoji_Presentation)."""
+    return 0x1F1E6 <= code <= 0x1F1FF or 0x1F300 <= code <= 0x1FAFF
+
+
+def missing_letters(project: Project, family: str, weight: float, text: str) -> str:
+    """Return the letters of a text that no face at hand has, each once, in their order."""
+    at = find_face(project, family, weight)
+    shown = [letter for letter in dict.fromkeys(text) if not letter.isspace() and ord(letter) not in _INVISIBLE]
+    return "".join(letter for letter in shown if ord(letter) not in face_for(project, at, letter).face.letters)
 
 
 #: Joiners, marks of direction and variation selectors, which need no glyph of their own.

@@ -7,8 +7,9 @@ face lacks come from another (``fonts.face_for``).
 from __future__ import annotations
 
 import math
-import unicodedata
 from collections.abc import Iterator
+from functools import lru_cache
+from itertools import pairwise
 
 import uharfbuzz as hb
 from attrs import evolve, field, frozen
@@ -194,8 +195,6 @@ def _cells(paragraph: str, start: int, looks: _Looks, caps: str) -> Iterator[_Ce
         letters, sources, size = [], [], look.size
         for index in range(first, last):
             letter = paragraph[index]
-            if 0x1F3FB <= ord(letter) <= 0x1F3FF and index > first:
-                continue  # Signs are drawn in the colour of the words, so a tone has nothing to say.
             if caps != "as typed" and letter.upper() != letter:
                 size = look.size * (_SMALL if caps == "small capitals" else 1.0)
                 letter = letter.upper()
@@ -207,29 +206,14 @@ def _cells(paragraph: str, start: int, looks: _Looks, caps: str) -> Iterator[_Ce
         yield from (_Cell(letter, source, look) for letter, source in zip(letters, sources, strict=True))
 
 
-def _graphemes(text: str) -> Iterator[tuple[int, int]]:
-    """Yield (first, after last) of letters with what joins them: marks, joiners, selectors, skin tones, flag pairs.
+@lru_cache(maxsize=512)
+def _graphemes(text: str) -> tuple[tuple[int, int], ...]:
+    """Return (first, after last) of what is read as one letter: the extended grapheme clusters of UAX #29."""
+    # Loaded when words are first set: its tables take a tenth of a second.
+    from uniseg.graphemecluster import grapheme_cluster_boundaries
 
-    A short form of the extended grapheme clusters of UAX #29, enough to keep one face for what is one sign.
-    """
-    start = 0
-    for index in range(1, len(text) + 1):
-        if index < len(text) and _joins(text[index - 1], text[index], index - start):
-            continue
-        if index > start:
-            yield start, index
-        start = index
-
-
-def _joins(before: str, letter: str, length: int) -> bool:
-    code = ord(letter)
-    if unicodedata.combining(letter) or unicodedata.category(letter) in ("Mn", "Me", "Mc") or code in (0x200C, 0x200D):
-        return True
-    if before == "\u200d" and code > 0x2000:
-        return True
-    if 0xFE00 <= code <= 0xFE0F or 0x1F3FB <= code <= 0x1F3FF:
-        return True
-    return 0x1F1E6 <= code <= 0x1F1FF and 0x1F1E6 <= ord(before) <= 0x1F1FF and length == 1
+    places = list(grapheme_cluster_boundaries(text))
+    return tuple(pairwise(places))
 
 
 def _extents(look: Look) -> tuple[float, float]:

@@ -16,6 +16,7 @@ from spiralis.core.geometry import IDENTITY, Affine
 from spiralis.core.media.stills.base import Still, drawn_alone, inner_frame, register_still
 from spiralis.core.model import Composition, Layer, Project, Value, layer_kind
 from spiralis.core.model.art import Bundle, Figure, Item, Paint, Ramp, path_data
+from spiralis.core.raster.kinds.text import coloured_signs
 from spiralis.core.raster.layer_image import Gradient
 from spiralis.core.render.layers import Evaluated
 
@@ -71,6 +72,8 @@ class _Writer:
         matrix = at.matrix(layer)
         kind = layer_kind(layer.kind)
         drawn = layer.mattes or layer.blocks or any(values.get("feather", ())) or values.get("grow")
+        # Signs in colours of their own have no outlines.
+        drawn = drawn or (layer.has("text") and coloured_signs(values, at.scene))
         if drawn or values["content_opacity"] < 100:
             self._picture(parent, at, layer, marks)
         elif kind.gathers:

@@ -11,7 +11,7 @@ import skia
 
 from spiralis.core.cache import CacheSection
 from spiralis.core.colour import Colour
-from spiralis.core.geometry import Affine, Box, intersect, rounded_out
+from spiralis.core.geometry import Affine, Box, box_around, intersect, rounded_out
 from spiralis.core.model.art import EMPTY_ART, Bundle, Contour, Figure, Stroke, figures_of
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
@@ -21,6 +21,7 @@ from spiralis.core.raster.fonts import DEFAULT_FAMILY, find_face
 from spiralis.core.raster.layer_image import LayerImage, Scene
 from spiralis.core.raster.raster import Raster
 from spiralis.core.raster.shaping import ALIGNMENTS, glyph_contours, glyph_path
+from spiralis.core.raster.signs import Sign, draw_signs, reach
 from spiralis.core.raster.spreading_letters import PARAMETERS as SPREAD
 from spiralis.core.raster.spreading_letters import spread_letters
 from spiralis.core.raster.typesetting import CAPS, FLOWS, Manner, Setting
@@ -89,14 +90,28 @@ def setting_of(values: Mapping[str, Value], scene: Scene) -> Setting:
 
 
 def figures_of_words(values: Mapping[str, Value], scene: Scene) -> Bundle:
-    """Return the letters as outlines: one figure for each colour, the stroke behind the fill."""
+    """Return the letters as outlines: one figure for each colour, the stroke behind the fill.
+
+    Signs that bring their own colours have none; ``coloured_signs`` tells which those are.
+    """
     by_colour: dict[Colour, list[Contour]] = {}
     for letter, _ in spread_letters(setting_of(values, scene), values):
+        if letter.at.face.coloured:
+            continue
         contours = (contour.mapped(letter.matrix) for contour in glyph_contours(letter.at, letter.glyph))
         by_colour.setdefault(letter.colour, []).extend(contours)
     pen = Stroke(values["stroke_colour"], values["stroke"], join="round") if values["stroke"] > 0 else None
     figures = (Figure(tuple(c), colour, stroke=pen, stroke_first=True) for colour, c in by_colour.items() if c)
     return Bundle(tuple(figures))
+
+
+def coloured_signs(values: Mapping[str, Value], scene: Scene) -> str:
+    """Return the signs among the words that bring their own colours, each once."""
+    text, letters = values["text"], setting_of(values, scene).letters
+    starts = sorted({letter.cluster for letter in letters})
+    ends = dict(zip(starts, [*starts[1:], len(text)], strict=True))
+    found = [text[y.cluster : ends[y.cluster]].strip() for y in letters if y.at.face.coloured]
+    return " ".join(dict.fromkeys(found))
 
 
 def _applies(name: str, values: Mapping[str, Value], project: Project) -> bool:
@@ -120,34 +135,45 @@ def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) 
     look = (values["stroke"], values["stroke_colour"])
     away = tuple(values[parameter.name] for parameter in SPREAD) if values["spread_by"] != "none" else ()
     key = (setting, look, away, matrix, clip)
-    return _rasters.get(key, lambda: _rasterise(_paths(setting, values), look, matrix, inverse, clip))
+    return _rasters.get(key, lambda: _rasterise(*_drawn(setting, values), look, matrix, inverse, clip))
 
 
-def _paths(setting: Setting, values: Mapping[str, Value]) -> list[tuple[Any, Colour]]:
-    """Return one path a colour (an opacity of letters counts to it), in the order in which the colours first come."""
+def _drawn(setting: Setting, values: Mapping[str, Value]) -> tuple[list[tuple[Any, Colour]], list[Sign]]:
+    """Return one path a colour (an opacity of letters counts to it), in the order in which the colours first come, and
+    the signs that bring colours of their own."""
     paths: dict[Colour, Any] = {}
+    signs: list[Sign] = []
     for letter, opacity in spread_letters(setting, values):
         if opacity <= 0:
+            continue
+        if letter.at.face.coloured:
+            signs.append((letter, opacity))
             continue
         r, g, b, a = letter.colour
         colour = letter.colour if opacity >= 1 else (r, g, b, round(a * opacity, 4))
         path = paths.setdefault(colour, skia.Path())
         path.addPath(glyph_path(letter.at, letter.glyph), skia_matrix(letter.matrix @ Affine.scaling(1, -1)))
-    return [(path, colour) for colour, path in paths.items()]
+    return [(path, colour) for colour, path in paths.items()], signs
+
+
+def _ink(paths: list[tuple[Any, Colour]], signs: list[Sign], stroke: float) -> Box | None:
+    """Return a box around all that is drawn, in the layer's units."""
+    bounds = (path.getBounds() for path, _ in paths)
+    more = stroke / 2
+    boxes = [(b.left() - more, b.top() - more, b.right() + more, b.bottom() + more) for b in bounds]
+    around = reach(signs)
+    boxes += [around] if around is not None else []
+    return box_around(boxes) if boxes else None
 
 
 def _rasterise(
-    paths: list[tuple[Any, Colour]], look: tuple[float, Colour], matrix: Affine, inverse: Affine, clip: Box
-) -> Raster | None:
+    paths: list[tuple[Any, Colour]], signs: list[Sign], look: tuple[float, Colour], matrix: Affine, inverse: Affine,
+    clip: Box,
+) -> Raster | None:  # fmt: skip
     paths = [(path, colour) for path, colour in paths if not path.isEmpty()]
-    if not paths:
-        return None
     stroke, stroke_colour = look
-    reach = stroke / 2
-    bounds = [path.getBounds() for path, _ in paths]
-    ink = (min(b.left() for b in bounds) - reach, min(b.top() for b in bounds) - reach,
-           max(b.right() for b in bounds) + reach, max(b.bottom() for b in bounds) + reach)  # fmt: skip
-    seen = intersect(matrix.box(ink), clip)
+    ink = _ink(paths, signs, stroke)
+    seen = intersect(matrix.box(ink), clip) if ink is not None else None
     if seen is None:
         return None
     left, top, right, bottom = rounded_out(seen, 2.0)
@@ -168,6 +194,7 @@ def _rasterise(
             canvas.drawPath(path, pen)
     for path, colour in paths:
         canvas.drawPath(path, skia.Paint(Color4f=skia.Color4f(*colour), AntiAlias=True))
+    draw_signs(canvas, signs)
     return Raster(data, inverse @ Affine.shift(left, top))
 
 
