@@ -28,6 +28,8 @@ class Session(QObject):
 
     projectChanged = pyqtSignal()
     compositionChanged = pyqtSignal()
+    #: Pictures show something else, and nothing was edited.
+    peekChanged = pyqtSignal()
     #: Another composition is about to be shown; what is under way on this one ends now.
     leaving = pyqtSignal()
     selectionChanged = pyqtSignal()
@@ -55,6 +57,10 @@ class Session(QObject):
         #: The group that one works inside of on the canvas: a click means what is directly in it.
         self.inside: str | None = None
         self.view = ViewOptions()
+        self._peeked: tuple[Project, int] | None = None
+        self._peeks = 0
+        for signal in (self.projectChanged, self.compositionChanged):
+            signal.connect(self._end_peek)
         self._evaluated: Cached[Evaluated] = Cached(16)
         #: What was chosen when each version was left, by its serial number; undo and redo bring it back.
         self._chosen: dict[int, tuple[str, ...]] = {}
@@ -68,6 +74,21 @@ class Session(QObject):
     def version(self) -> int:
         """The serial number of the version shown, a key for caches."""
         return self.history.current.serial
+
+    @property
+    def pictured(self) -> tuple[Project, int]:
+        """What pictures show: the project and the serial number of its version, or what is peeked at instead."""
+        return self._peeked if self._peeked is not None else (self.project, self.version)
+
+    def peek(self, change: Callable[[Composition], Composition] | None) -> None:
+        """Show the composition as it would be changed, without an edit, until told None or an edit comes."""
+        if change is None and self._peeked is None:
+            return
+        self._peeked = None
+        if change is not None:
+            self._peeks += 1
+            self._peeked = (self.project.with_composition(change(self.composition)), -self._peeks)
+        self.peekChanged.emit()
 
     @property
     def composition(self) -> Composition:
@@ -154,6 +175,9 @@ class Session(QObject):
         self.history.commit(name, project, merge)
         self._settle()
         return True
+
+    def _end_peek(self) -> None:
+        self._peeked = None
 
     def edit(
         self, name: str, change: Callable[[Composition], Composition], merge: str | None = None,

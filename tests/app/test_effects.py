@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+import math
 import unittest
 
 import numpy as np
 from attrs import evolve
+from PyQt6.QtCore import QPointF
+from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QCheckBox, QMenu, QToolButton
 
 from spiralis.app.widgets.fields import ListField, NumberField
-from tests.app.harness import WindowTest
+from tests.app.harness import LEFT, NONE, SHIFT, WindowTest
 
 
 class EffectsTest(WindowTest):
@@ -87,6 +90,62 @@ class EffectsTest(WindowTest):
         self.assertFalse({b.id for b in self.layer("square").blocks} & {halo, grade})
         self.act("Undo")
         self.assertEqual((), self.layer("square").blocks)
+
+    def test_before_shows_it_without_effects_while_held_and_edits_nothing(self) -> None:
+        plain = self.picture().astype(int)
+        self.add("effects", "Soften", "Gaussian blur")
+        soft = self.picture().astype(int)
+        steps, before = self.session.history.undo_name, self.tool("Before: without effects while it is held")
+        QTest.mousePress(before, LEFT, NONE, before.rect().center())
+        np.testing.assert_array_equal(self.picture().astype(int), plain)
+        self.assertEqual(len(self.layer("words").blocks), 1)
+        QTest.mouseRelease(before, LEFT, NONE, before.rect().center())
+        np.testing.assert_array_equal(self.picture().astype(int), soft)
+        self.assertEqual((self.session.history.undo_name, self.session.history.redo_name), (steps, None))
+        # An edit in between ends it.
+        QTest.mousePress(before, LEFT, NONE, before.rect().center())
+        self.session.set_property("opacity", 50.0, ["words"])
+        self.assertEqual(self.session.pictured, (self.session.project, self.session.version))
+        QTest.mouseRelease(before, LEFT, NONE, before.rect().center())
+
+    def test_an_angle_is_turned_by_its_dial_over_whole_turns(self) -> None:
+        block = self.add("effects", "Soften", "Directional blur")
+        editor = self.editor.details.editors[f"{block}.angle"]
+        dial = editor.dial
+        middle = QPointF(12, 12)
+        self.editor.details.area.ensureWidgetVisible(dial)
+        self.session.set_property(f"{block}.angle", 0.0, ["words"])
+        self.settle()
+        self.drag(dial, middle + QPointF(8, 0), middle + QPointF(0, 8))
+        self.assertAlmostEqual(self.value("words", f"{block}.angle"), 90.0, delta=2)
+        names = self.session.history.undo_name
+        QTest.mousePress(dial, LEFT, NONE, (middle + QPointF(0, 8)).toPoint())
+        for degrees in range(90, 460, 30):
+            way = QPointF(math.cos(math.radians(degrees)), math.sin(math.radians(degrees))) * 9
+            self._move(dial, middle + way, NONE)
+        QTest.mouseRelease(dial, LEFT, NONE, middle.toPoint())
+        self.settle()
+        self.assertAlmostEqual(self.value("words", f"{block}.angle"), 450.0, delta=8)
+        self.assertEqual(self.session.history.undo_name, names)
+        self.drag(dial, middle + QPointF(0, 8), middle + QPointF(-7, 3), SHIFT)
+        self.assertEqual(self.value("words", f"{block}.angle") % 15, 0.0)
+
+    def test_a_seed_is_thrown_and_all_numbers_are_reset(self) -> None:
+        block = self.add("effects", "Break up", "Strips")
+        dice = self.tool("Seed: throw the dice")
+        seen = {self.value("words", f"{block}.seed")}
+        for _ in range(4):
+            dice.click()
+            self.settle()
+            seen.add(self.value("words", f"{block}.seed"))
+        self.assertGreater(len(seen), 2)
+        self.session.set_property(f"{block}.shift", 11.0, ["words"])
+        self.session.set_property(f"{block}.on", False, ["words"])
+        self.settle()
+        self.choose(self.tool("More for Strips").menu(), "Reset all numbers")
+        self.assertEqual((self.value("words", f"{block}.seed"), self.value("words", f"{block}.shift")), (1.0, 60.0))
+        self.assertFalse(self.value("words", f"{block}.on"), "its switch is no number")
+        self.assertEqual(self.session.history.undo_name, "Reset Strips")
 
     def test_buttons_mean_the_layer_that_is_chosen_now(self) -> None:
         halo = self.add("finishes", "Halo")

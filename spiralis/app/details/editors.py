@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import random
 from collections.abc import Callable
 
 from attrs import evolve
@@ -15,6 +16,7 @@ from PyQt6.QtWidgets import (
 )
 
 from spiralis.app.colours import ColourField
+from spiralis.app.details.angle_dial import AngleDial
 from spiralis.app.details.curve import CurveEditor
 from spiralis.app.details.editor import Editor
 from spiralis.app.details.figures import ArtEditor
@@ -31,15 +33,39 @@ _ANOTHER = "\0another"
 
 
 class NumberEditor(Editor):
-    """One number."""
+    """One number; an angle of an effect has a dial beside it, a seed a dice."""
 
     def __init__(self, parameter: Parameter, session: Session) -> None:
         super().__init__(parameter, session)
+        self.dial: AngleDial | None = None
+        if parameter.block and parameter.unit == "°":
+            self.dial = AngleDial(parameter.label)
+            self.dial.changed.connect(self._turn)
+            self.dial.finished.connect(self.finished)
+            self.row.addWidget(self.dial)
         self.field = self._field(parameter.label)
         self.field.changed.connect(lambda value: self.changed.emit(value))
+        if parameter.name.rpartition(".")[2] == "seed":
+            dice = QToolButton()
+            dice.setObjectName("Flat")
+            dice.setIcon(icon("dice"))
+            dice.setAccessibleName(f"{parameter.label}: throw the dice")
+            dice.setToolTip("Another number, at random")
+            dice.clicked.connect(self._throw)
+            self.row.addWidget(dice)
 
     def show_value(self, value: Value) -> None:
         self.field.show_value(value)
+        if self.dial is not None:
+            self.dial.show_value(value)
+
+    def _turn(self, value: float) -> None:
+        self.changed.emit(min(max(value, self.parameter.minimum), self.parameter.maximum))
+
+    def _throw(self) -> None:
+        low, high = int(self.parameter.minimum), int(min(self.parameter.maximum, 9999))
+        self.changed.emit(float(random.randint(low, high)))
+        self.finished.emit()
 
 
 class PairEditor(Editor):

@@ -12,7 +12,15 @@ from PyQt6.QtWidgets import QInputDialog, QMenu, QToolButton, QWidget
 
 from spiralis.app.details.section import Section
 from spiralis.app.session import Session
-from spiralis.core.editing.effecting import moved_block, only_blocks, renamed_block, with_blocks_of, with_effect
+from spiralis.core.editing.effecting import (
+    moved_block,
+    only_blocks,
+    renamed_block,
+    reset_block,
+    with_blocks_of,
+    with_effect,
+    without_blocks_of,
+)
 from spiralis.core.errors import SpiralisError
 from spiralis.core.model import Layer, Parameter, Project
 from spiralis.core.model.blocks import EFFECT, FINISH, PURPOSES, Block, block_parameters, effect_kinds
@@ -66,12 +74,21 @@ class EffectsSections:
     def parts(self, layers: list[Layer], role: str) -> Iterator[QWidget]:
         """Yield the section of a role, then one a block of the one chosen layer."""
         section = Section(TITLES[role])
+        if any(layer.blocks_of(role) for layer in layers):
+            before = section.add_tool("eye", f"Before: without {TITLES[role].lower()} while it is held")
+            before.pressed.connect(lambda: self._peek(role))
+            before.released.connect(lambda: self.session.peek(None))
         adder = section.add_tool("plus", f"Add to {TITLES[role].lower()}")
         adder.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         adder.setMenu(self._add_menu(section, role))
         yield section
         for block in layers[0].blocks_of(role) if len(layers) == 1 else ():
             yield self._block(block)
+
+    def _peek(self, role: str) -> None:
+        """Show the chosen layers without their effects, or finishes."""
+        chosen = self.session.selected
+        self.session.peek(lambda piece: without_blocks_of(piece, chosen, role))
 
     def _add_menu(self, parent: QWidget, role: str) -> QMenu:
         menu = QMenu(parent)
@@ -113,6 +130,8 @@ class EffectsSections:
             f"Duplicate {block.label}",
             lambda y: with_blocks_of(y, only_blocks(y, [block.id]), set(self.session.composition.by_id))))  # fmt: skip
         menu.addAction("Rename…", lambda: self._rename(block))
+        menu.addAction("Reset all numbers", lambda: self._edit(
+            f"Reset {block.label}", lambda y: reset_block(y, block.id)))  # fmt: skip
         menu.addSeparator()
         name = f"Delete {block.label}"
         menu.addAction("Delete", lambda: self._edit(name, lambda y: y.without_block(block.id)))

@@ -187,7 +187,7 @@ class Player(QObject):
         self._rest.timeout.connect(self._ask_all)
         # Frames ahead come by the dozen; what shows which are ready is painted a few times a second.
         self._tell = Soon(self, self.readyChanged.emit, wait=120)
-        for signal in (session.projectChanged, session.compositionChanged, session.frameChanged):
+        for signal in (session.projectChanged, session.compositionChanged, session.frameChanged, session.peekChanged):
             signal.connect(self.refresh)
         session.selectionChanged.connect(self._make_way)
 
@@ -200,7 +200,7 @@ class Player(QObject):
 
     def key(self, frame: int, scale: float | None = None) -> FrameKey:
         """Return the key of a frame of what is on the canvas."""
-        return FrameKey(self.session.version, self.session.composition_id, frame, scale or self.scale)
+        return FrameKey(self.session.pictured[1], self.session.composition_id, frame, scale or self.scale)
 
     def picture(self) -> np.ndarray | None:
         """Return the ready frame under the playhead, or None."""
@@ -221,7 +221,7 @@ class Player(QObject):
 
     def ready_frames(self) -> set[int]:
         """Return the frames that are ready to play."""
-        return self.store.ready(self.session.version, self.session.composition_id, self.scale)
+        return self.store.ready(self.session.pictured[1], self.session.composition_id, self.scale)
 
     def ready_runs(self) -> list[tuple[int, int]]:
         """Return the frames that are ready to play as runs: first frame, frame after the last; in order."""
@@ -267,14 +267,14 @@ class Player(QObject):
 
     def _ask_one(self) -> None:
         """Ask for the one frame that somebody waits for: both threads share its rows."""
-        self.maker.want([FrameRequest(self.session.project, self.key(self.session.frame), 2, awaited=True)])
+        self.maker.want([FrameRequest(self.session.pictured[0], self.key(self.session.frame), 2, awaited=True)])
 
     def _ask_all(self) -> None:
         if self.awaits():
             # Frames ahead would only slow down the one that somebody waits for.
             self._rest.start(self.REST)
             return
-        session, project = self.session, self.session.project
+        session, project = self.session, self.session.pictured[0]
         first, last = session.composition.span
         count = last - first
         frames = [session.frame]

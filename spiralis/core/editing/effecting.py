@@ -6,7 +6,7 @@ from collections.abc import Container, Iterable
 
 from attrs import evolve
 
-from spiralis.core.model import Layer
+from spiralis.core.model import Composition, Layer
 from spiralis.core.model.blocks import Block, effect_kind
 from spiralis.core.model.references import Repointing, repointed
 
@@ -27,10 +27,28 @@ def moved_block(layer: Layer, block_id: str, by: int) -> Layer:
     return layer.with_blocks_ordered([next(order) if b.id in peers else b.id for b in layer.blocks])
 
 
+def reset_block(layer: Layer, block_id: str) -> Layer:
+    """Return the layer with a block's numbers as they begin, keys and ties gone; its switch stays."""
+    block = next(b for b in layer.blocks if b.id == block_id)
+    switch = block.named("on")
+    kept = {n: t for n, t in layer.properties.items() if n == switch or n.partition(".")[0] != block_id}
+    return evolve(layer, properties=kept)
+
+
 def renamed_block(layer: Layer, block_id: str, name: str) -> Layer:
     """Return the layer with a block called otherwise; an empty name gives it its kind's label again."""
     blocks = tuple(evolve(b, name=name.strip()[:60]) if b.id == block_id else b for b in layer.blocks)
     return evolve(layer, blocks=blocks)
+
+
+def without_blocks_of(composition: Composition, ids: Iterable[str], role: str) -> Composition:
+    """Return the composition where layers have no effects, or no finishes."""
+    for layer_id in ids:
+        layer = composition.layer(layer_id)
+        for block in layer.blocks_of(role):
+            layer = layer.without_block(block.id)
+        composition = composition.with_layer(layer)
+    return composition
 
 
 def only_blocks(layer: Layer, ids: Iterable[str]) -> Layer:
