@@ -10,6 +10,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from spiralis.app.widgets.view_options import ViewOptions
 from spiralis.app.work.cached import Cached, forget_all
+from spiralis.app.work.peek import Peek
 from spiralis.core.editing.keys import KeyRef, fewer_keys_note
 from spiralis.core.editing.linking import set_seen_value
 from spiralis.core.editing.locking import locked_in, with_locked_kept
@@ -28,8 +29,6 @@ class Session(QObject):
 
     projectChanged = pyqtSignal()
     compositionChanged = pyqtSignal()
-    #: Pictures show something else, and nothing was edited.
-    peekChanged = pyqtSignal()
     #: Another composition is about to be shown; what is under way on this one ends now.
     leaving = pyqtSignal()
     selectionChanged = pyqtSignal()
@@ -57,10 +56,9 @@ class Session(QObject):
         #: The group that one works inside of on the canvas: a click means what is directly in it.
         self.inside: str | None = None
         self.view = ViewOptions()
-        self._peeked: tuple[Project, int] | None = None
-        self._peeks = 0
+        self.peek = Peek()
         for signal in (self.projectChanged, self.compositionChanged):
-            signal.connect(self._end_peek)
+            signal.connect(self.peek.end)
         self._evaluated: Cached[Evaluated] = Cached(16)
         #: What was chosen when each version was left, by its serial number; undo and redo bring it back.
         self._chosen: dict[int, tuple[str, ...]] = {}
@@ -78,17 +76,7 @@ class Session(QObject):
     @property
     def pictured(self) -> tuple[Project, int]:
         """What pictures show: the project and the serial number of its version, or what is peeked at instead."""
-        return self._peeked if self._peeked is not None else (self.project, self.version)
-
-    def peek(self, change: Callable[[Composition], Composition] | None) -> None:
-        """Show the composition as it would be changed, without an edit, until told None or an edit comes."""
-        if change is None and self._peeked is None:
-            return
-        self._peeked = None
-        if change is not None:
-            self._peeks += 1
-            self._peeked = (self.project.with_composition(change(self.composition)), -self._peeks)
-        self.peekChanged.emit()
+        return self.peek.shown or (self.project, self.version)
 
     @property
     def composition(self) -> Composition:
@@ -175,9 +163,6 @@ class Session(QObject):
         self.history.commit(name, project, merge)
         self._settle()
         return True
-
-    def _end_peek(self) -> None:
-        self._peeked = None
 
     def edit(
         self, name: str, change: Callable[[Composition], Composition], merge: str | None = None,

@@ -77,7 +77,7 @@ class EffectsSections:
         if any(layer.blocks_of(role) for layer in layers):
             before = section.add_tool("eye", f"Before: without {TITLES[role].lower()} while it is held")
             before.pressed.connect(lambda: self._peek(role))
-            before.released.connect(lambda: self.session.peek(None))
+            before.released.connect(self.session.peek.end)
         adder = section.add_tool("plus", f"Add to {TITLES[role].lower()}")
         adder.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         adder.setMenu(self._add_menu(section, role))
@@ -88,7 +88,8 @@ class EffectsSections:
     def _peek(self, role: str) -> None:
         """Show the chosen layers without their effects, or finishes."""
         chosen = self.session.selected
-        self.session.peek(lambda piece: without_blocks_of(piece, chosen, role))
+        session = self.session
+        session.peek.show(session.project, session.composition, lambda c: without_blocks_of(c, chosen, role))
 
     def _add_menu(self, parent: QWidget, role: str) -> QMenu:
         menu = QMenu(parent)

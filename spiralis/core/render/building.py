@@ -114,7 +114,7 @@ class Builder:
         return Item(self._whole(layer), mode_number(values["blend"]), opacity)
 
     def _whole(self, layer: Layer) -> Node:
-        acting = self._acting(layer)
+        acting = acting_on(self.at, layer)
         if not acting and self.at.values(layer)["content_opacity"] >= 100:
             node = self._content(layer)
             mattes, crop = self._mattes(layer, layer.mattes), self._crop(layer)
@@ -151,16 +151,6 @@ class Builder:
         content = self.at.values(layer)["content_opacity"] / 100
         return Finished(node, finishes, content) if finishes or content < 1 else node
 
-    def _acting(self, layer: Layer) -> list[Acting]:
-        """Return a layer's effects and finishes that are on and change anything, with their values."""
-        made: list[Acting] = []
-        for block in layer.blocks:
-            kind = effect_kind(block.kind)
-            values = {p.name: self.at.values(layer)[block.named(p.name)] for p in kind.parameters}
-            if values["on"] and not kind.neutral(values):
-                made.append((kind, values))
-        return made
-
     def _steps(
         self, acting: Sequence[Acting], role: str, matrix: Affine, box: Box, layer: Layer | None = None
     ) -> list[Step]:
@@ -170,7 +160,7 @@ class Builder:
         for kind, values in acting:
             if kind.role == role:
                 if layer is not None and not values.get("turns", True):
-                    values = {**values, "angle": self._own_angle(layer, values["angle"])}
+                    values = {**values, "angle": own_angle(self.at, layer, values["angle"])}
                 inputs = {name: node for name in kind.inputs if (node := self._input(values[name])) is not None}
                 if kind.moments is not None and layer is not None:
                     inputs |= self._earlier(layer, kind.moments(values))
@@ -187,14 +177,6 @@ class Builder:
             return None
         item = Item(self._whole(layer), 0, self.at.values(layer)["opacity"] / 100)
         return self._layered((item,), Affine())
-
-    def _own_angle(self, layer: Layer, angle: float) -> float:
-        """Return the angle in a layer's own units of a direction in the frame, both in degrees."""
-        inverse = self.at.matrix(layer).inverse()
-        if inverse is None:
-            return angle
-        x, y = inverse.apply_direction(math.cos(math.radians(angle)), math.sin(math.radians(angle)))
-        return math.degrees(math.atan2(y, x))
 
     def _earlier(self, layer: Layer, moments: Sequence[float]) -> dict[str, Node]:
         """Return a layer as it was so many frames ago, by the names of inputs; nothing for when it did not show."""
@@ -331,7 +313,7 @@ class Builder:
         own = [(effect_kind(name), numbers) for name, numbers in (beneath(values) if beneath is not None else ())]
         own = [(kind, numbers) for kind, numbers in own if not kind.neutral(numbers)]
         steps = self._steps(own, EFFECT, self.to_grid, frame)
-        steps += [_repeating(step) for step in self._steps(self._acting(layer), EFFECT, self.to_grid, frame)]
+        steps += [_repeating(step) for step in self._steps(acting_on(self.at, layer), EFFECT, self.to_grid, frame)]
         if not steps:
             return None
         crop = self._crop(layer)
@@ -353,6 +335,26 @@ class Builder:
             return None
         count = int(min(max(np.ceil(moved), 4), piece.blur_samples))
         return [self.to_grid @ m for m in matrices_over(at, layer, shutter_times(at, piece, count))]
+
+
+def acting_on(at: Evaluated, layer: Layer) -> list[Acting]:
+    """Return a layer's effects and finishes that are on and change anything, with their values."""
+    made: list[Acting] = []
+    for block in layer.blocks:
+        kind = effect_kind(block.kind)
+        values = {p.name: at.values(layer)[block.named(p.name)] for p in kind.parameters}
+        if values["on"] and not kind.neutral(values):
+            made.append((kind, values))
+    return made
+
+
+def own_angle(at: Evaluated, layer: Layer, angle: float) -> float:
+    """Return the angle in a layer's own units of a direction in the frame, both in degrees."""
+    inverse = at.matrix(layer).inverse()
+    if inverse is None:
+        return angle
+    x, y = inverse.apply_direction(math.cos(math.radians(angle)), math.sin(math.radians(angle)))
+    return math.degrees(math.atan2(y, x))
 
 
 def _repeating(step: Step) -> Step:
