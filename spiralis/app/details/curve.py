@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QWidget
 from spiralis.app.details.editor import Editor
 from spiralis.app.session import Session
 from spiralis.app.style import LINE, MARIGOLD, RAISED, TEXT, colour
+from spiralis.app.widgets.own_keys import claims
 from spiralis.app.work.background import Background
 from spiralis.app.work.soon import Soon
 from spiralis.core.effects.tone_curve import STRAIGHT, curve
@@ -156,10 +157,7 @@ class CurveField(QWidget):
 
     def event(self, event: QEvent) -> bool:
         # The keys that work on points must not reach commands that delete or move layers.
-        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent) and event.key() in _OWN_KEYS:
-            event.accept()
-            return True
-        return super().event(event)
+        return claims(event, _OWN_KEYS) or super().event(event)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         steps = {Qt.Key.Key_Left: (-0.01, 0), Qt.Key.Key_Right: (0.01, 0), Qt.Key.Key_Up: (0, 0.01),

@@ -12,6 +12,7 @@ from spiralis.app.session import Session
 from spiralis.app.sources.entries import Entry, entry_picture
 from spiralis.app.style import CHOSEN, GROUND, LINE, MARIGOLD, QUIET, TEXT, colour, font
 from spiralis.app.widgets.fields import NumberField
+from spiralis.app.widgets.own_keys import claims
 from spiralis.app.work.background import SmallPictures
 from spiralis.app.work.soon import Soon
 from spiralis.core.model import Layer
@@ -170,11 +171,8 @@ class DrawingCells(QWidget):
         self._change("Reorder drawings", tuple(drawings))
 
     def event(self, event: QEvent) -> bool:
-        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent) and event.key() in _OWN_KEYS:
-            # While the strip has the focus, these keys mean drawings and not layers.
-            event.accept()
-            return True
-        return super().event(event)
+        # While the strip has the focus, these keys mean drawings and not layers.
+        return claims(event, _OWN_KEYS) or super().event(event)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         drawings = self.drawings
