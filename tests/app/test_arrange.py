@@ -172,11 +172,27 @@ class LettersTest(WindowTest):
         entries["Ellipse"].trigger()
         self.settle()
         shape = self.session.layers[0].id
-        around = seen_box(self.session.evaluated(), self.layer(shape))
+        self.session.set_property("fill", (0.0, 0.0, 0.0, 0.0), [shape])
         self.session.select([shape, "words"])
         self.act("Words along the chosen path")
-        words = self.layer("words")
-        at = self.session.evaluated()
-        np.testing.assert_allclose(seen_box(at, words), around, atol=0.5)
+        self.assertEqual(self.value("words", "path_layer"), shape)
+
+        def inked() -> tuple[float, float]:
+            """Return where the middle of what is white is, in the composition's pixels."""
+            picture = self.picture()
+            y, x = np.nonzero(picture[..., :3].min(axis=2) > 200)
+            return float(x.mean()) * 640 / picture.shape[1], float(y.mean()) * 480 / picture.shape[0]
+
+        before = inked()
+        self.session.set_property("position", (420.0, 300.0), [shape])
+        after = inked()
+        self.assertAlmostEqual(after[0] - before[0], 420 - 320, delta=6)
+        self.assertAlmostEqual(after[1] - before[1], 300 - 240, delta=6)
+        # A click where no letter is means what lies beneath, although the words' box is the whole frame.
+        self.session.select([])
+        self.click(self.editor.canvas, self.on_canvas(160, 240))
+        self.assertEqual(self.session.selected, ("square",))
+        self.session.select(["words"])
         self.act("Words off their path")
+        self.assertEqual(self.value("words", "path_layer"), "")
         self.assertEqual(self.layer("words").track("path").value.items, ())

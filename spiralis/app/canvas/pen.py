@@ -13,7 +13,6 @@ from spiralis.app.strips.add_strip import add_layer
 from spiralis.app.style import GROUND, MARIGOLD, MINT, colour
 from spiralis.core.editing.contours import (
     controls,
-    figures_in,
     inserted,
     is_corner,
     moved,
@@ -30,7 +29,7 @@ from spiralis.core.editing.edits import unused_name
 from spiralis.core.editing.matting import masked_by
 from spiralis.core.geometry import Affine
 from spiralis.core.model import Layer
-from spiralis.core.model.art import Bundle, Contour, Figure, Stroke, Vertex
+from spiralis.core.model.art import Bundle, Contour, Figure, Stroke, Vertex, figures_in
 from spiralis.core.raster.vectors import art_box
 
 Point = tuple[float, float]

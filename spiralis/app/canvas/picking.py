@@ -41,7 +41,7 @@ def _shows(at: Evaluated, layer: Layer, point: tuple[float, float], reach: float
         return False
     x, y = inverse.apply(*point)
     left, top, right, bottom = at.box(layer)
-    if layer.has("text") or layer_kind(layer.kind).placements is not None:
+    if (layer.has("text") and not at.values(layer)["path_layer"]) or layer_kind(layer.kind).placements is not None:
         # Words are caught by their box: nobody aims at the stem of a letter.
         return left <= x <= right and top <= y <= bottom
     clip = (point[0] - reach, point[1] - reach, point[0] + reach, point[1] + reach)

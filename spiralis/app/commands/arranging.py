@@ -16,7 +16,7 @@ from spiralis.core.editing.linking import baked_dependents
 from spiralis.core.editing.matting import with_mask, with_matte
 from spiralis.core.editing.nesting import duplicate_composition, nest, nest_content, open_up, own_copy
 from spiralis.core.editing.reformat import cropped_everywhere
-from spiralis.core.editing.wording import along_path, off_path
+from spiralis.core.editing.wording import along_layer, off_path
 from spiralis.core.geometry import box_around
 from spiralis.core.model import Composition, Layer, Project
 from spiralis.core.model.kinds import LOOK, PLACE
@@ -234,7 +234,7 @@ class Arranging:
         at = session.evaluated()
 
         def change(piece: Composition) -> Composition:
-            return piece.with_layer(along_path(at, words[0], shapes[0]))
+            return piece.with_layer(along_layer(at, words[0], shapes[0]))
 
         if session.edit(f"{words[0].name} along {shapes[0].name}", change):
             session.select([words[0].id])

@@ -168,8 +168,7 @@ class ChoiceEditor(Editor):
                 return [("none", ""), *found, ("Bring a file in…", _ANOTHER)] if self.parameter.block else found
             case Kind.LAYER:
                 layers = self.session.composition.layers
-                free = [("none", "")] if self.parameter.block else []
-                return free + [(y.name, y.id) for y in layers if y.id not in self.session.selected]
+                return [("none", ""), *((y.name, y.id) for y in layers if y.id not in self.session.selected)]
             case Kind.COMPOSITION:
                 return [(c.name, c.id) for c in self.session.project.compositions if c is not self.session.composition]
         return [(name.replace("-", " ").capitalize(), name) for name in self.parameter.choices]

@@ -12,11 +12,10 @@ from spiralis.app.details.editor import Editor
 from spiralis.app.details.stops import StopsField
 from spiralis.app.session import Session
 from spiralis.app.widgets.fields import ListField, NumberField
-from spiralis.core.editing.contours import figures_in
 from spiralis.core.editing.recolouring import colours_of, recoloured
 from spiralis.core.editing.restyling import painted, restyled, style_of, with_stroke
 from spiralis.core.model import Parameter, Value
-from spiralis.core.model.art import CAPS, JOINS, Bundle, Figure, Ramp
+from spiralis.core.model.art import CAPS, JOINS, Bundle, Figure, Ramp, figures_in
 
 _STYLES = {"none": "None", "flat": "One colour", "linear": "Linear", "radial": "Radial"}
 _MOST = 8

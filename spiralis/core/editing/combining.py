@@ -8,12 +8,11 @@ from typing import Any
 import skia
 from attrs import evolve
 
-from spiralis.core.editing.contours import figures_in
 from spiralis.core.editing.edits import unused_name
 from spiralis.core.editing.reparenting import with_parent
 from spiralis.core.errors import ModelError
 from spiralis.core.model import Composition, Layer, Project, Track
-from spiralis.core.model.art import Bundle, Figure, Item
+from spiralis.core.model.art import Bundle, Figure, Item, figures_in
 from spiralis.core.model.references import Repointing, repointed, repointed_poses
 from spiralis.core.raster.kinds.shape import art_of
 from spiralis.core.raster.kinds.text import coloured_signs, figures_of_words

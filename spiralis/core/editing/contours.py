@@ -3,12 +3,10 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
 
 from attrs import evolve
 
 from spiralis.core.editing.edits import set_value, shifted
-from spiralis.core.geometry import IDENTITY, Affine
 from spiralis.core.model import Layer, Track
 from spiralis.core.model.art import Bundle, Contour, Figure, Vertex
 from spiralis.core.raster.kinds.shape import art_of
@@ -137,17 +135,6 @@ def _with(contour: Contour, index: int, vertex: Vertex) -> Contour:
     vertices = list(contour.vertices)
     vertices[index] = vertex
     return evolve(contour, vertices=tuple(vertices))
-
-
-def figures_in(bundle: Bundle, path: Path = (), outer: Affine = IDENTITY) -> Iterator[tuple[Path, Figure, Affine]]:
-    """Yield every figure with its place and the map from its units to the bundle's, front to back."""
-    matrix = outer @ bundle.matrix
-    for index in reversed(range(len(bundle.items))):
-        item = bundle.items[index]
-        if isinstance(item, Figure):
-            yield (*path, index), item, matrix @ item.matrix
-        else:
-            yield from figures_in(item, (*path, index), matrix)
 
 
 def with_figure(bundle: Bundle, path: Path, figure: Figure) -> Bundle:

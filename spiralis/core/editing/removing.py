@@ -9,9 +9,11 @@ from attrs import evolve, frozen
 from spiralis.core.editing.edge_pinning import let_go_of
 from spiralis.core.editing.linking import baked
 from spiralis.core.editing.reparenting import rehung
+from spiralis.core.editing.wording import along_path
 from spiralis.core.model import Composition, Layer, Project
 from spiralis.core.model.references import Repointing, Why, dependents, repointed, repointed_poses
 from spiralis.core.render.layers import Evaluated, parents_of
+from spiralis.core.render.live_paths import LIVE
 
 
 @frozen
@@ -35,7 +37,7 @@ def removed(
     notes: list[str] = []
     piece, gone = _kept_hidden(piece, gone, notes)
     gone = _with_own_mattes(piece, gone)
-    piece = _untied_pictures(piece, gone, notes)
+    piece = _untied_pictures(Evaluated(project, piece, float(frame)), piece, gone, notes)
     loose, held = let_go_of(Evaluated(project, piece, float(frame)), gone)
     piece = loose
     if held:
@@ -104,14 +106,17 @@ def _with_own_mattes(piece: Composition, gone: set[str]) -> set[str]:
     return found
 
 
-def _untied_pictures(piece: Composition, gone: set[str], notes: list[str]) -> Composition:
+def _untied_pictures(at: Evaluated, piece: Composition, gone: set[str], notes: list[str]) -> Composition:
     """Take off mattes and effects' inputs that go, and say so."""
     for tie in dependents(piece, gone):
         if tie.why is not Why.PICTURE:
             continue
         owner, target = piece.layer(tie.owner), piece.layer(tie.target)
         known = set(piece.by_id) - {tie.target}
-        if tie.name == "matte":
+        if tie.name == LIVE:
+            notes.append(f"“{owner.name}” keeps its path as it is on this frame.")
+            piece = piece.with_layer(along_path(at, owner, target))
+        elif tie.name == "matte":
             notes.append(f"“{owner.name}” is no longer cut by “{target.name}”.")
             piece = piece.with_layer(evolve(owner, mattes=tuple(m for m in owner.mattes if m.layer != tie.target)))
         else:

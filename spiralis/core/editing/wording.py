@@ -7,18 +7,31 @@ from pathlib import Path
 
 from attrs import evolve
 
-from spiralis.core.editing.contours import figures_in
 from spiralis.core.errors import ModelError
 from spiralis.core.geometry import Affine
 from spiralis.core.media.sources import read_source
 from spiralis.core.model import Layer, Project, Track
-from spiralis.core.model.art import EMPTY_ART, Bundle, Figure
+from spiralis.core.model.art import EMPTY_ART, Bundle, Figure, figures_in
 from spiralis.core.raster.kinds.shape import art_of
 from spiralis.core.render.layers import Evaluated, content_box, layer_values
+from spiralis.core.render.live_paths import first_outline
+
+
+def along_layer(at: Evaluated, words: Layer, shape: Layer) -> Layer:
+    """Return the text layer with its words running along a shape's first outline, wherever that is from now on.
+
+    Raises:
+        ModelError: the shape has no outline to run along.
+    """
+    if first_outline(at, shape) is None:
+        raise ModelError(f"“{shape.name}” has no outline that words could run along.")
+    middle = (at.scene.width / 2, at.scene.height / 2)
+    plain = {"scale": (100.0, 100.0), "rotation": 0.0, "skew": (0.0, 0.0), "pivot": (50.0, 50.0), "path": EMPTY_ART}
+    return words.with_values(path_layer=shape.id, flow="lines", arc=0.0, **plain).with_track("position", Track(middle))
 
 
 def along_path(at: Evaluated, words: Layer, shape: Layer) -> Layer:
-    """Return the text layer with its words running along a shape's first outline, where that is seen.
+    """Return the text layer with its words running along a shape's first outline as it is seen now.
 
     Raises:
         ModelError: the shape has no outline to run along.
@@ -32,7 +45,7 @@ def along_path(at: Evaluated, words: Layer, shape: Layer) -> Layer:
     inverse = at.parent_matrix(words).inverse() or Affine()
     path = Bundle((Figure((contour.mapped(inverse).rounded(),)),))
     plain = {"scale": (100.0, 100.0), "rotation": 0.0, "skew": (0.0, 0.0), "pivot": (50.0, 50.0)}
-    placed = words.with_values(path=path, flow="lines", arc=0.0, **plain)
+    placed = words.with_values(path=path, path_layer="", flow="lines", arc=0.0, **plain)
     box = content_box(placed, layer_values(placed, at.frame), at.scene)
     track = Track(((box[0] + box[2]) / 2, (box[1] + box[3]) / 2))
     return placed.with_track("position", track)
@@ -40,7 +53,7 @@ def along_path(at: Evaluated, words: Layer, shape: Layer) -> Layer:
 
 def off_path(words: Layer) -> Layer:
     """Return the text layer with its words on straight lines again."""
-    return words.with_values(path=EMPTY_ART)
+    return words.with_values(path=EMPTY_ART, path_layer="")
 
 
 def _fonts_mapped(project: Project, rename: Callable[[str], str]) -> Project:

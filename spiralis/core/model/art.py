@@ -268,3 +268,16 @@ class ContourPen:
         """Return what was drawn."""
         self._finish(False)
         return tuple(self.contours)
+
+
+def figures_in(
+    bundle: Bundle, path: tuple[int, ...] = (), outer: Affine = IDENTITY
+) -> Iterator[tuple[tuple[int, ...], Figure, Affine]]:
+    """Yield every figure with its place and the map from its units to the bundle's, front to back."""
+    matrix = outer @ bundle.matrix
+    for index in reversed(range(len(bundle.items))):
+        item = bundle.items[index]
+        if isinstance(item, Figure):
+            yield (*path, index), item, matrix @ item.matrix
+        else:
+            yield from figures_in(item, (*path, index), matrix)

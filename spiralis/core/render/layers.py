@@ -20,6 +20,7 @@ from spiralis.core.model.kinds import PLACE
 from spiralis.core.model.references import Why
 from spiralis.core.raster.layer_image import LayerImage, Scene
 from spiralis.core.raster.vectors import drawing_box
+from spiralis.core.render.live_paths import LIVE, with_live_path
 
 
 def scene_of(project: Project, composition: Composition) -> Scene:
@@ -90,7 +91,9 @@ class Evaluated:
     def values(self, layer: Layer) -> Mapping[str, Value]:
         """Return the layer's properties at this frame."""
         if layer.id not in self._values:
-            self._values[layer.id] = layer_values(layer, self.frame, self.composition)
+            values = self._values[layer.id] = layer_values(layer, self.frame, self.composition)
+            if values.get(LIVE):
+                self._values[layer.id] = with_live_path(self, layer, values)
         return self._values[layer.id]
 
     def put(self, layer: Layer, values: Mapping[str, Value]) -> None:

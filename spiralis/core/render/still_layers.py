@@ -9,6 +9,7 @@ from spiralis.core.cache import Beside
 from spiralis.core.geometry import Affine, Box
 from spiralis.core.model import Composition, Layer, Source, layer_kind
 from spiralis.core.model.blocks import effect_kind
+from spiralis.core.model.references import What
 from spiralis.core.render.table import Row
 
 #: A layer's operations, and the arrays that they point into.
@@ -50,7 +51,8 @@ class StillLayerCache:
 def stands_still(layer: Layer) -> bool:
     """Whether a layer looks the same in every frame of its span, whatever the other layers do."""
     kind = layer_kind(layer.kind)
-    alone = layer.parent is None and not layer.mattes and not layer.edge_pins
+    tied = any(tie.what is What.LAYER for tie in layer.ties)
+    alone = layer.parent is None and not layer.mattes and not layer.edge_pins and not tied
     still = kind.moment is None and kind.placements is None and not kind.gathers
     blocks = [effect_kind(block.kind) for block in layer.blocks]
     return (

@@ -54,6 +54,8 @@ PARAMETERS = (
     Parameter("caps", "Capitals", Kind.CHOICE, "as typed", "As typed, all capitals, or small ones", choices=CAPS),
     Parameter("arc", "Arc", Kind.NUMBER, 0.0, "Bends the line: how far it turns from its first to its last letter", "°",
               -1080, 1080, needs=_STRAIGHT),
+    Parameter("path_layer", "Runs along", Kind.LAYER, "", "The shape whose outline the words run along, wherever it is",
+              steady=True),
     Parameter("path", "Path", Kind.ART, EMPTY_ART, "The outline that the words run along"),
     Parameter("along", "Along", Kind.NUMBER, 0.0, "Where on the path the words begin", "%"),
     Parameter("runs", "Runs", Kind.RUNS, (), "Letters with a font, weight, size or colour of their own"),
@@ -118,12 +120,17 @@ def _applies(name: str, values: Mapping[str, Value], project: Project) -> bool:
     """Whether a property matters: the font has that axis, there is a path, there are runs."""
     if name in _AXES:
         return find_face(project, values["font"], values["weight"]).face.has_axis(_AXES[name])
-    if name in ("path", "along"):
+    if name == "along":
         return path_of(values) is not None
+    if name == "path":
+        return path_of(values) is not None and not values["path_layer"]
     return name != "runs" or bool(values["runs"])
 
 
 def _box(values: Mapping[str, Value], scene: Scene) -> Box:
+    if values["path_layer"]:
+        # It must not depend on the outline, which is looked up by where the words are.
+        return 0.0, 0.0, float(scene.width), float(scene.height)
     return setting_of(values, scene).box
 
 
