@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Mapping
 
 import numpy as np
 
+from spiralis.core.compositing.kernels.pinning import pin_pixels
 from spiralis.core.effects.job import EffectJob, anywhere, nothing_around
-from spiralis.core.effects.remapping import remapped, ringed_pixels
+from spiralis.core.effects.remapping import ringed_pixels
 from spiralis.core.geometry import Projection, projection, rounded_out
 from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
 from spiralis.core.model.parameter import Kind, Parameter, Value
@@ -47,35 +47,23 @@ def _run(job: EffectJob) -> Raster:
     x0, y0, x1, y1 = max(seen[0], left), max(seen[1], top), min(seen[2], right), min(seen[3], bottom)
     if x1 <= x0 or y1 <= y0:
         return Raster(out, job.source.space, (left, top))
-    part = EffectJob(job.source, (x0, y0, x1, y1), job.values, job.scale, job.frame, job.input, job.origin, job.box)
-    out[y0 - top : y1 - top, x0 - left : x1 - left] = _sampled(part, projection(back), points)
+    ringed = ringed_pixels(job.source)
+    part = np.zeros((y1 - y0, x1 - x0, 4), dtype=np.float32)
+    to_pixels = _scaling(sx, sy, ox - job.source.corner[0] + 0.5, oy - job.source.corner[1] + 0.5)
+    to_units = np.linalg.inv(_scaling(sx, sy, ox - 0.5, oy - 0.5))
+    places = to_pixels @ projection(back).array @ to_units
+    # A map times any number is the same map; here what is seen lies before the eye.
+    middle = sum(across) / 4 - 0.5, sum(down) / 4 - 0.5, 1.0
+    places = np.ascontiguousarray((places * np.sign(places[2] @ middle)).reshape(-1))
+    # The ring is a pixel wide, and counts as the first.
+    pin_pixels(ringed.reshape(-1), ringed.shape[1], ringed.shape[0], places, x0, y0, _FINEST, part)
+    out[y0 - top : y1 - top, x0 - left : x1 - left] = part
     return Raster(out, job.source.space, (left, top))
 
 
-def _sampled(job: EffectJob, back: Projection, points: list[tuple[float, float]]) -> np.ndarray:
-    """Return the mean of several samples a pixel, as many as the layer is made smaller, so that nothing shimmers."""
-    count = min(max(math.ceil(2 * max(_shrunk(back, *point) for point in points)), 2), _FINEST)
-    x, y = (place.astype(np.float64) for place in job.places())
-    total: np.ndarray | None = None
-    ringed = ringed_pixels(job.source)
-    for down in range(count):
-        for across in range(count):
-            px = x + ((across + 0.5) / count - 0.5) / job.scale[0]
-            py = y + ((down + 0.5) / count - 0.5) / job.scale[1]
-            depth = back.g * px + back.h * py + back.i
-            u = (back.a * px + back.b * py + back.c) / depth
-            v = (back.d * px + back.e * py + back.f) / depth
-            made = remapped(job, u, v, ringed=ringed).data
-            total = made if total is None else np.add(total, made, out=total)
-    assert total is not None
-    return total / np.float32(count * count)
-
-
-def _shrunk(back: Projection, x: float, y: float) -> float:
-    """Return by how much the layer is made smaller at a place: the longer side of a unit's picture, taken back."""
-    at = back.apply(x, y)
-    steps = [back.apply(x + dx, y + dy) for dx, dy in ((0.01, 0.0), (0.0, 0.01))]
-    return max(math.hypot(u - at[0], v - at[1]) / 0.01 for u, v in steps)
+def _scaling(sx: float, sy: float, x: float, y: float) -> np.ndarray:
+    """Return the matrix (3, 3) of a map of units to pixels."""
+    return np.array([[sx, 0.0, x], [0.0, sy, y], [0.0, 0.0, 1.0]])
 
 
 def _neutral(values: Mapping[str, Value]) -> bool:
