@@ -49,15 +49,24 @@ def expose_pixels(pixels, table, gain, out):
 
     ``table`` says so for values of 0 to 1.
     """
+    one, last = np.float32(1.0), table.size - 1
     for i in range(0, pixels.size, 4):
         a = pixels[i + 3]
-        k = np.float32(1.0) / a if a > 0.0 else np.float32(0.0)
-        for c in range(3):
-            value = pixels[i + c] * k
-            if value <= np.float32(1.0):
-                out[i + c] = looked_up(table, 0, table.size - 1, value) * a
-            else:
-                out[i + c] = encoded(decoded(value) * gain) * a
+        k = one
+        if a != one:
+            k = one / a if a > 0.0 else np.float32(0.0)
+        r, g, b = pixels[i] * k, pixels[i + 1] * k, pixels[i + 2] * k
+        if max(max(r, g), b) <= one:
+            out[i] = looked_up(table, 0, last, r) * a
+            out[i + 1] = looked_up(table, 0, last, g) * a
+            out[i + 2] = looked_up(table, 0, last, b) * a
+        else:
+            for c in range(3):
+                value = pixels[i + c] * k
+                if value <= one:
+                    out[i + c] = looked_up(table, 0, last, value) * a
+                else:
+                    out[i + c] = encoded(decoded(value) * gain) * a
         out[i + 3] = a
 
 
