@@ -191,6 +191,17 @@ class EffectsTest(WindowTest):
         self.assertIn("circle", self.said[-1])
         self.assertEqual("", self.value(ground, own))
 
+    def test_the_list_of_layers_shows_what_each_looks_like(self) -> None:
+        block = self.add("effects", "Bend", "Displace")
+        editor = self.editor.details.editors[f"{block}.map"]
+        box = editor.box
+        self.assertTrue(box.itemIcon(box.findData("square")).isNull(), "nothing is drawn before one looks")
+        box.showPopup()
+        self.until(lambda: not box.itemIcon(box.findData("square")).isNull())
+        shown = box.itemIcon(box.findData("square")).pixmap(38, 38).toImage()
+        self.assertGreater(shown.pixelColor(shown.width() // 2, shown.height() // 2).red(), 200)
+        box.hidePopup()
+
     def test_a_number_of_an_effect_follows_another_layer(self) -> None:
         block = self.add("effects", "Soften", "Gaussian blur")
         from spiralis.app.commands.tying import tie

@@ -6,6 +6,8 @@ import random
 from collections.abc import Callable
 
 from attrs import evolve
+from PyQt6.QtCore import QSize
+from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import (
     QCheckBox,
     QComboBox,
@@ -25,7 +27,9 @@ from spiralis.app.details.nine_points import NinePoints
 from spiralis.app.details.stops import StopsField
 from spiralis.app.session import Session
 from spiralis.app.style import icon
+from spiralis.app.timeline.thumbnails import SIZE, layer_picture
 from spiralis.app.widgets.fields import ListField
+from spiralis.app.work.background import SmallPictures
 from spiralis.core.model import Kind, Parameter, Value
 
 #: Stands in a list for a file that is yet to be brought in.
@@ -195,6 +199,28 @@ class ChoiceEditor(Editor):
         self.finished.emit()
 
 
+class LayerEditor(ChoiceEditor):
+    """Another layer of the composition, each shown with what it looks like."""
+
+    def __init__(self, parameter: Parameter, session: Session) -> None:
+        super().__init__(parameter, session)
+        self.pictures = SmallPictures(self)
+        self.pictures.made.connect(self._show_pictures)
+        self.box.setIconSize(QSize(SIZE, SIZE))
+        self.box.opening.connect(self._show_pictures)
+
+    def _show_pictures(self) -> None:
+        project, piece = self.session.project, self.session.composition
+        for index in range(self.box.count()):
+            layer = piece.find(self.box.itemData(index))
+            if layer is not None:
+                picture = self.pictures.of(
+                    (layer.id, self.session.version), lambda y=layer: layer_picture(project, piece, y, 2 * SIZE)
+                )
+                if picture is not None and not picture.isNull():
+                    self.box.setItemIcon(index, QIcon(picture))
+
+
 class FontEditor(Editor):
     """A font family."""
 
@@ -300,5 +326,5 @@ EDITORS: dict[Kind, Callable[[Parameter, Session], Editor]] = {
     Kind.CURVE: CurveEditor,
     Kind.CHOICE: ChoiceEditor, Kind.SWITCH: SwitchEditor, Kind.TEXT: WordsEditor, Kind.FONT: FontEditor,
     Kind.SOURCE: ChoiceEditor, Kind.COMPOSITION: ChoiceEditor, Kind.ART: ArtEditor, Kind.DRAWINGS: DrawingsEditor,
-    Kind.RUNS: RunsEditor, Kind.LAYER: ChoiceEditor,
+    Kind.RUNS: RunsEditor, Kind.LAYER: LayerEditor,
 }  # fmt: skip

@@ -17,7 +17,16 @@ _CLEARS = (Qt.Key.Key_Delete, Qt.Key.Key_Backspace)
 
 
 class ListField(QComboBox):
-    """A list to choose from that no wheel changes: scrolling past it must not edit anything."""
+    """A list to choose from that no wheel changes: scrolling past it must not edit anything.
+
+    ``opening`` comes before its entries show.
+    """
+
+    opening = pyqtSignal()
+
+    def showPopup(self) -> None:
+        self.opening.emit()
+        super().showPopup()
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         event.ignore()
