@@ -86,9 +86,11 @@ class NumberField(QLineEdit):
         number = f"{self.value:.{decimals}f}".rstrip("0").rstrip(".") if decimals else f"{self.value:.0f}"
         number = "0" if number in ("-0", "") else number
         whole = f"{number}°" if self.unit == "°" else f"{number} {self.unit}".strip()
-        # Rather no unit than half a number.
-        fits = self.fontMetrics().horizontalAdvance(whole) <= self.width() - _INSET
-        return whole if fits or not self.isVisible() else number
+        if not self.isVisible():
+            return whole
+        # Rather without the space than without the unit, and rather no unit than half a number.
+        room, wide = self.width() - _INSET, self.fontMetrics().horizontalAdvance
+        return next((text for text in (whole, f"{number}{self.unit}") if wide(text) <= room), number)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
