@@ -7,7 +7,16 @@ colour is B(cb, cs) on straight colours, laid over by source-over. Modes are num
 import numpy as np
 from numba import njit
 
-from spiralis.core.compositing.kernels.lanes import over4
+from spiralis.core.compositing.kernels.lanes import (
+    darken4,
+    difference4,
+    exclusion4,
+    hard_light4,
+    lighten4,
+    multiply4,
+    over4,
+    overlay4,
+)
 
 NORMAL, MULTIPLY, SCREEN, OVERLAY, DARKEN, LIGHTEN, DODGE, BURN = range(8)
 HARD_LIGHT, SOFT_LIGHT, DIFFERENCE, EXCLUSION, HUE, SATURATION, COLOR, LUMINOSITY, PLUS_LIGHTER = range(8, 17)
@@ -18,14 +27,6 @@ CUT_THROUGH = 17
 def _separable(mode, cb, cs):
     one, half, quarter, two = np.float32(1.0), np.float32(0.5), np.float32(0.25), np.float32(2.0)
     zero = np.float32(0.0)
-    if mode == OVERLAY:
-        cb, cs = cs, cb
-        mode = HARD_LIGHT
-    if mode == HARD_LIGHT:
-        if cs <= half:
-            return cb * two * cs
-        doubled = two * cs - one
-        return cb + doubled - cb * doubled
     if mode == DODGE:
         if cb <= zero:
             return zero
@@ -103,7 +104,7 @@ def over_row(source, target):
 @njit(cache=True, nogil=True)
 def _blend_row_premultiplied(mode, source, target):
     """Do the modes whose formula needs no division: the same sums, multiplied out by both alphas."""
-    one, two = np.float32(1.0), np.float32(2.0)
+    one = np.float32(1.0)
     n = target.size
     if mode == SCREEN:
         for i in range(n):
@@ -117,22 +118,28 @@ def _blend_row_premultiplied(mode, source, target):
                 target[i + c] += source[i + c]
             target[i + 3] = min(one, source[i + 3] + target[i + 3])
         return
-    for p in range(n // 4):
-        i = 4 * p
-        sa, ba = source[i + 3], target[i + 3]
-        for c in range(3):
-            s, t = source[i + c], target[i + c]
-            if mode == MULTIPLY:
-                target[i + c] = s * t + s * (one - ba) + t * (one - sa)
-            elif mode == DARKEN:
-                target[i + c] = min(s * ba, t * sa) + s * (one - ba) + t * (one - sa)
-            elif mode == LIGHTEN:
-                target[i + c] = max(s * ba, t * sa) + s * (one - ba) + t * (one - sa)
-            elif mode == DIFFERENCE:
-                target[i + c] = s + t - two * min(s * ba, t * sa)
-            else:
-                target[i + c] = s + t - two * s * t
-        target[i + 3] = sa + ba - sa * ba
+    # A loop of its own for each, four lanes at a time and without a branch.
+    if mode == MULTIPLY:
+        for i in range(0, n, 4):
+            multiply4(target, i, source, i)
+    elif mode == OVERLAY:
+        for i in range(0, n, 4):
+            overlay4(target, i, source, i)
+    elif mode == HARD_LIGHT:
+        for i in range(0, n, 4):
+            hard_light4(target, i, source, i)
+    elif mode == DARKEN:
+        for i in range(0, n, 4):
+            darken4(target, i, source, i)
+    elif mode == LIGHTEN:
+        for i in range(0, n, 4):
+            lighten4(target, i, source, i)
+    elif mode == DIFFERENCE:
+        for i in range(0, n, 4):
+            difference4(target, i, source, i)
+    else:
+        for i in range(0, n, 4):
+            exclusion4(target, i, source, i)
 
 
 @njit(cache=True, nogil=True)
@@ -148,7 +155,7 @@ def blend_row(mode, source, target):
             for c in range(4):
                 target[i + c] *= keep
         return
-    if mode in (MULTIPLY, SCREEN, DARKEN, LIGHTEN, DIFFERENCE, EXCLUSION, PLUS_LIGHTER):
+    if mode in (MULTIPLY, SCREEN, OVERLAY, HARD_LIGHT, DARKEN, LIGHTEN, DIFFERENCE, EXCLUSION, PLUS_LIGHTER):
         _blend_row_premultiplied(mode, source, target)
         return
     one = np.float32(1.0)

@@ -73,6 +73,111 @@ def over4(typing_context, target, i, source, j):
     return types.void(target, types.intp, source, types.intp), codegen
 
 
+#: Twice each colour, once the alpha.
+_TWICE = ir.Constant(_FLOATS, [2.0, 2.0, 2.0, 1.0])
+
+
+def _blending(target, source, mixed):
+    """Return signature and code of ``target = source (1 - alpha_t) + target (1 - alpha_s) + mixed``.
+
+    ``mixed(builder, s, t, sa, ta)`` gives B(cb, cs) multiplied by both alphas, from premultiplied pixels and their
+    alphas on all lanes; on the alpha lane it has to give the product of both.
+    """
+
+    def codegen(context, builder, signature, arguments):
+        target, i, source, j = arguments
+        s = _load(context, builder, signature.args[2], source, j)
+        t = _load(context, builder, signature.args[0], target, i)
+        sa, ta = _lane(builder, s, 3), _lane(builder, t, 3)
+        alone = builder.fmul(s, builder.fsub(_constant(1), ta))
+        beneath = _multiply_add(builder, t, builder.fsub(_constant(1), sa), alone)
+        value = builder.fadd(beneath, mixed(builder, s, t, sa, ta))
+        _store(context, builder, signature.args[0], target, i, value)
+        return context.get_dummy_value()
+
+    return types.void(target, types.intp, source, types.intp), codegen
+
+
+def _multiplied(builder, s, t, sa, ta):
+    return builder.fmul(s, t)
+
+
+def _lit(builder, s, t, sa, ta, by, its):
+    """Multiply or screen, as ``by`` is under or over the half of ``its`` alpha."""
+    low = builder.fmul(_constant(2), builder.fmul(s, t))
+    far = builder.fmul(builder.fsub(ta, t), builder.fsub(sa, s))
+    high = builder.fsub(builder.fmul(sa, ta), builder.fmul(_constant(2), far))
+    return builder.select(builder.fcmp_ordered("<=", builder.fadd(by, by), its), low, high)
+
+
+def _overlaid(builder, s, t, sa, ta):
+    return _lit(builder, s, t, sa, ta, t, ta)
+
+
+def _hard_lit(builder, s, t, sa, ta):
+    return _lit(builder, s, t, sa, ta, s, sa)
+
+
+def _darkened(builder, s, t, sa, ta):
+    return _smaller(builder, builder.fmul(s, ta), builder.fmul(t, sa))
+
+
+def _lightened(builder, s, t, sa, ta):
+    return _larger(builder, builder.fmul(s, ta), builder.fmul(t, sa))
+
+
+def _different(builder, s, t, sa, ta):
+    one, other = builder.fmul(s, ta), builder.fmul(t, sa)
+    return builder.fsub(builder.fadd(one, other), builder.fmul(_TWICE, _smaller(builder, one, other)))
+
+
+def _excluded(builder, s, t, sa, ta):
+    both = _multiply_add(builder, t, sa, builder.fmul(s, ta))
+    return builder.fsub(both, builder.fmul(_TWICE, builder.fmul(s, t)))
+
+
+@intrinsic
+def multiply4(typing_context, target, i, source, j):
+    """Multiply ``source[j:j+4]`` onto ``target[i:i+4]``, premultiplied float32 arrays."""
+    return _blending(target, source, _multiplied)
+
+
+@intrinsic
+def overlay4(typing_context, target, i, source, j):
+    """The same by overlay."""
+    return _blending(target, source, _overlaid)
+
+
+@intrinsic
+def hard_light4(typing_context, target, i, source, j):
+    """The same by hard light."""
+    return _blending(target, source, _hard_lit)
+
+
+@intrinsic
+def darken4(typing_context, target, i, source, j):
+    """The same by darken."""
+    return _blending(target, source, _darkened)
+
+
+@intrinsic
+def lighten4(typing_context, target, i, source, j):
+    """The same by lighten."""
+    return _blending(target, source, _lightened)
+
+
+@intrinsic
+def difference4(typing_context, target, i, source, j):
+    """The same by difference."""
+    return _blending(target, source, _different)
+
+
+@intrinsic
+def exclusion4(typing_context, target, i, source, j):
+    """The same by exclusion."""
+    return _blending(target, source, _excluded)
+
+
 @intrinsic
 def colour4(typing_context, row, i, steps, s):
     """Replace ``row[i:i+4]`` by ``sum(row[i + c] * steps[s + 4 c : s + 4 c + 4])``, nothing below zero."""
