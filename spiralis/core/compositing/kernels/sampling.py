@@ -119,17 +119,55 @@ def bilinear_corner(u, v, width, height, strength):
 
 
 @njit(cache=True, nogil=True)
+def _inner_range(x0, x1, du, u0, dv, v0, width, height):
+    """Return the part of [x0, x1) whose footprints lie inside a picture of this size by at least a hundredth."""
+    low, high = float(x0), float(x1)
+    for axis in range(2):
+        slope, base, size = (du, u0, width) if axis == 0 else (dv, v0, height)
+        near, far = 0.01, float(size) - 1.01
+        if abs(slope) < 1e-9:
+            if base < near or base > far:
+                return x1, x1
+            continue
+        first, last = (near - base) / slope, (far - base) / slope
+        low, high = max(low, min(first, last)), min(high, max(first, last))
+    if high - low < 2.0:
+        return x1, x1
+    return int(np.ceil(low)), int(np.floor(high))
+
+
+@njit(cache=True, nogil=True)
+def _sample_edge(row, left, x0, x1, du, u0, dv, v0, pixels, width, height, strength):
+    """Sample where a footprint may reach over the picture's edge."""
+    for x in range(x0, x1):
+        u, v = du * np.float32(x) + u0, dv * np.float32(x) + v0
+        p, w00, w01, w10, w11 = bilinear_corner(u, v, width, height, strength)
+        bilinear4(row, 4 * (x - left), pixels, p, p + 4 * width, w00, w01, w10, w11)
+
+
+@njit(cache=True, nogil=True)
 def sample_bilinear(row, left, x0, x1, y, place, pixels, width, height, opacity):
     """Sample uint8 or float32 pixels (flat, 4 a pixel) bilinearly; the outermost pixel ring is transparent.
 
     ``opacity`` includes the factor that brings the stored values to 0..1.
     """
     strength = np.float32(opacity)
-    du, dv = place[0], place[3]
-    u0, v0 = place[1] * y + place[2], place[4] * y + place[5]
-    for x in range(x0, x1):
-        p, w00, w01, w10, w11 = bilinear_corner(du * x + u0, dv * x + v0, width, height, strength)
-        bilinear4(row, 4 * (x - left), pixels, p, p + 4 * width, w00, w01, w10, w11)
+    du, dv = np.float32(place[0]), np.float32(place[3])
+    u0, v0 = np.float32(place[1] * y + place[2]), np.float32(place[4] * y + place[5])
+    # Well inside the picture nothing has to be cut. The same sums on both ways, so that a part equals the whole.
+    first, last = _inner_range(x0, x1, du, u0, dv, v0, width, height)
+    _sample_edge(row, left, x0, first, du, u0, dv, v0, pixels, width, height, strength)
+    stride = 4 * width
+    for x in range(first, last):
+        u, v = du * np.float32(x) + u0, dv * np.float32(x) + v0
+        iu, iv = int(u), int(v)
+        fu, fv = u - np.float32(iu), v - np.float32(iv)
+        w11 = fu * fv * strength
+        w10 = fv * strength - w11
+        w01 = fu * strength - w11
+        p = 4 * (iv * width + iu)
+        bilinear4(row, 4 * (x - left), pixels, p, p + stride, strength - w01 - w10 - w11, w01, w10, w11)
+    _sample_edge(row, left, last, x1, du, u0, dv, v0, pixels, width, height, strength)
 
 
 @njit(cache=True, nogil=True)
