@@ -3,19 +3,31 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import TYPE_CHECKING
+from typing import Protocol
 
-from spiralis.core.model import Layer, Value, layer_kind
+from spiralis.core.geometry import Affine
+from spiralis.core.model import Composition, Layer, Value, layer_kind
 from spiralis.core.model.art import EMPTY_ART, Bundle, Contour, Figure, figures_in
-
-if TYPE_CHECKING:
-    from spiralis.core.render.layers import Evaluated
+from spiralis.core.raster.layer_image import Scene
 
 #: The property of words that names the layer whose outline they run along, and the one that holds an outline.
 LIVE, PATH = "path_layer", "path"
 
 
-def first_outline(at: Evaluated, shape: Layer) -> Contour | None:
+class Moment(Protocol):
+    """What is asked of an evaluated composition (``layers.Evaluated``)."""
+
+    scene: Scene
+    composition: Composition
+
+    def values(self, layer: Layer) -> Mapping[str, Value]:
+        """Return a layer's properties."""
+
+    def matrix(self, layer: Layer) -> Affine:
+        """Return the map from a layer's units to the composition."""
+
+
+def first_outline(at: Moment, shape: Layer) -> Contour | None:
     """Return the first outline of a layer drawn from outlines, in the composition's pixels; None where it has none."""
     kind = layer_kind(shape.kind)
     if kind.outlines is None:
@@ -25,7 +37,7 @@ def first_outline(at: Evaluated, shape: Layer) -> Contour | None:
     return next((contour.mapped(matrix @ own) for contour, own in found), None)
 
 
-def with_live_path(at: Evaluated, layer: Layer, values: Mapping[str, Value]) -> Mapping[str, Value]:
+def with_live_path(at: Moment, layer: Layer, values: Mapping[str, Value]) -> Mapping[str, Value]:
     """Return the values of words with the outline that they run along now, in their own units.
 
     So they lie on it wherever they are themselves; their scale is that of the letters. Their box is the frame, which
