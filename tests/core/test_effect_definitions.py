@@ -18,7 +18,7 @@ from spiralis.core.effects.edges import narrowed, shifted, widened
 from spiralis.core.effects.job import EffectJob, Finish
 from spiralis.core.effects.strips import shifts
 from spiralis.core.effects.tone_curve import curve
-from spiralis.core.effects.wave import risen
+from spiralis.core.effects.wave import generators, risen
 from spiralis.core.model.blocks import effect_kind
 from spiralis.core.raster.raster import Raster
 from tests.core.test_effects import blob
@@ -265,6 +265,19 @@ class BendTest(unittest.TestCase):
         self.near(made, x + 5 * np.sin(2 * np.pi * y / 30), y, pixels)
         made = run("wave", pixels, height=5.0, length=30.0, along=True)
         self.near(made, x - 5 * np.sin(2 * np.pi * x / 30), y, pixels)
+
+    def test_several_generators_add_up_are_no_higher_and_loop(self) -> None:
+        pixels, (x, y) = blob(), grid()
+        made = run("wave", pixels, height=6.0, length=40.0, phase=30.0, generators=4.0, seed=7.0)
+        waves = generators(4, 7)
+        self.assertAlmostEqual(sum(each.share for each in waves), 1.0)
+        up = sum(e.share * np.sin(2 * np.pi * (x / (40 * e.length) - 0.3 * e.turns - e.offset)) for e in waves)
+        self.near(made, x, y - 6 * up, pixels)
+        again = run("wave", pixels, height=6.0, length=40.0, phase=130.0, generators=4.0, seed=7.0)
+        np.testing.assert_allclose(again, made, atol=2e-3)
+        other = run("wave", pixels, height=6.0, length=40.0, phase=30.0, generators=4.0, seed=8.0)
+        self.assertGreater(float(np.abs(other - made).max()), 0.1)
+        self.assertEqual(generators(1, 5), generators(1, 99))
 
     def test_a_whole_wave_further_it_is_the_same_and_pinned_edges_stay(self) -> None:
         pixels = solid()

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
+from functools import lru_cache
 
 import numpy as np
+from attrs import evolve, frozen
 
 from spiralis.core.effects.job import EffectJob, Margins, even
 from spiralis.core.effects.remapping import EDGE, moved, where_clear
@@ -25,6 +27,9 @@ PARAMETERS = (
               -36_000, 36_000, period=360.0),
     Parameter("phase", "Phase", Kind.NUMBER, 0.0, "How far they have run; each 100 % is a whole wave", "%", -1e6, 1e6,
               period=100.0),
+    Parameter("generators", "Generators", Kind.NUMBER, 1.0,
+              "How many waves of other lengths, heights and speeds add up; together they are no higher", "", 1, 12),
+    Parameter("seed", "Seed", Kind.NUMBER, 1.0, "Another number, other waves beside the first", "", 0, 9999),
     Parameter("form", "Form", Kind.CHOICE, "sine", "How a wave rises and falls", choices=FORMS),
     Parameter("along", "Along", Kind.SWITCH, False, "Points move along the direction, instead of across it"),
     Parameter("pinned", "Pinned", Kind.CHOICE, "none", "Which edges stay where they are", choices=PINNED),
@@ -50,6 +55,33 @@ def risen(form: str, cycles: np.ndarray) -> np.ndarray:
     return 1 - 4 * np.abs(np.mod(part + 0.25, 1.0) - 0.5)
 
 
+@frozen
+class Generator:
+    """One of several waves: its share of the height, its length beside the first's, how many whole waves it runs while
+    the first runs one, and how far it is ahead."""
+
+    share: float = 1.0
+    length: float = 1.0
+    turns: int = 1
+    offset: float = 0.0
+
+
+@lru_cache(maxsize=256)
+def generators(count: int, seed: int) -> tuple[Generator, ...]:
+    """Return so many waves that add up: the first as it is asked for, the others by chance.
+
+    All run whole waves, so that what loops with one loops with several.
+    """
+    random = np.random.Generator(np.random.Philox(seed))
+    found = [Generator()]
+    for _ in range(count - 1):
+        turns = int(random.choice((-2, -1, 1, 2, 3)))
+        found.append(Generator(float(random.uniform(0.3, 0.8)), float(random.uniform(0.35, 1.7)), turns,
+                               float(random.random())))  # fmt: skip
+    whole = sum(each.share for each in found)
+    return tuple(evolve(each, share=each.share / whole) for each in found)
+
+
 def _run(job: EffectJob) -> Raster:
     values, (x, y) = job.values, job.places()
     angle = math.radians(values["direction"])
@@ -57,8 +89,12 @@ def _run(job: EffectJob) -> Raster:
     cos, sin = (0.0 if abs(part) < 1e-9 else part for part in (math.cos(angle), math.sin(angle)))
     level, upright = x * np.float32(cos), y * np.float32(sin)
     run = level if sin == 0 else upright if cos == 0 else level + upright
-    cycles = run / np.float32(values["length"]) - np.float32(values["phase"] / 100 % 1.0)
-    high = values["height"] * risen(values["form"], cycles) * _pinned(job, x, y)
+    high = np.zeros((1, 1), dtype=np.float32)
+    for each in generators(round(values["generators"]), int(values["seed"])):
+        phase = (values["phase"] / 100 * each.turns + each.offset) % 1.0
+        cycles = run / np.float32(values["length"] * each.length) - np.float32(phase)
+        high = high + np.float32(each.share) * risen(values["form"], cycles)
+    high = values["height"] * high * _pinned(job, x, y)
     across, down = (cos, sin) if values["along"] else (-sin, cos)
     return moved(job, -high * np.float32(across), -high * np.float32(down), values["edge"])
 

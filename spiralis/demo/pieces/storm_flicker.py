@@ -1,5 +1,5 @@
-"""Storm flicker: a night builds up by layers that are added one after the other, then beams fall in several waves that
-differ by their numbers; few colours, for a small GIF."""
+"""Storm flicker: a night builds up by layers that are added one after the other, then beams fall, each bent by several
+waves of its own seed; few colours, for a small GIF."""
 
 from __future__ import annotations
 
@@ -13,13 +13,10 @@ from spiralis.demo.building import backdrop, effect, keys, layer, rounded
 
 N = 48
 _NIGHT, _SLATE, _MIST, _LIGHT = "#141a33", "#3b4c80", "#4f69a0", "#f4e7b0"
-#: Each beam: where it falls, when it shows, and its wave's height, length and phase.
+#: Each beam: where it falls, when it shows, and the seed of its waves.
 _BEAMS = (
-    (300.0, (22, 24, 30, 32), 34.0, 240.0, 0.0),
-    (560.0, (24, 26, 34, 36), 52.0, 330.0, 25.0),
-    (800.0, (26, 28, 38, 41), 28.0, 190.0, 60.0),
-    (430.0, (30, 32, 41, 43), 60.0, 410.0, 80.0),
-    (690.0, (34, 36, 43, 45), 40.0, 270.0, 45.0),
+    (300.0, (22, 24, 30, 32), 3.0), (560.0, (24, 26, 34, 36), 11.0), (800.0, (26, 28, 38, 41), 5.0),
+    (430.0, (30, 32, 41, 43), 8.0), (690.0, (34, 36, 43, 45), 14.0),
 )  # fmt: skip
 
 
@@ -30,15 +27,15 @@ def _from(made: Layer, first: int) -> Layer:
 
 def _cloud(name: str, place: tuple[float, float], seed: float, first: int) -> Layer:
     shape = rounded(name, N, (520.0, 150.0), 75.0, _SLATE, position=place)
-    drift = keys((0, 0.0, "linear"), (N, 360.0))
+    drift = keys((0, 0.0, "linear"), (N, 100.0))
     return _from(effect(shape, "wave", height=16.0, length=150.0 + 30 * seed, phase=drift, pinned="none"), first)
 
 
-def _beam(index: int, x: float, shows: tuple[int, ...], height: float, length: float, phase: float) -> Layer:
-    """Return a bolt from the clouds to the ground, bent by its own wave, and lit for two short whiles."""
+def _beam(index: int, x: float, shows: tuple[int, ...], seed: float) -> Layer:
+    """Return a bolt from the clouds to the ground, bent by its own waves, and lit for two short whiles."""
     beam = rounded(f"Beam {index + 1}", N, (16.0, 620.0), 8.0, _LIGHT, position=(x, 610.0))
-    beam = effect(beam, "wave", height=height, length=length, phase=360.0 * phase / 100, direction=90.0,
-                  form="triangle", pinned="top")  # fmt: skip
+    beam = effect(beam, "wave", height=110.0, length=260.0, direction=90.0, form="triangle", generators=5.0, seed=seed,
+                  pinned="top")  # fmt: skip
     beam = effect(beam, "halo", colour=parse_hex("#f4e7b0a0"), size=14.0, spread=2.0)
     marks = [(0, False, "hold"), *((frame, turn % 2 == 0, "hold") for turn, frame in enumerate(shows))]
     return beam.with_track("visible", keys(*marks))
