@@ -89,7 +89,7 @@ def _run(job: EffectJob) -> Raster:
     cos, sin = (0.0 if abs(part) < 1e-9 else part for part in (math.cos(angle), math.sin(angle)))
     level, upright = x * np.float32(cos), y * np.float32(sin)
     run = level if sin == 0 else upright if cos == 0 else level + upright
-    high = np.zeros((1, 1), dtype=np.float32)
+    high: np.ndarray = np.zeros((1, 1), dtype=np.float32)
     for each in generators(round(values["generators"]), int(values["seed"])):
         phase = (values["phase"] / 100 * each.turns + each.offset) % 1.0
         cycles = run / np.float32(values["length"] * each.length) - np.float32(phase)
