@@ -255,6 +255,15 @@ def point_in(box: Box, percent: tuple[float, float]) -> tuple[float, float]:
     return left + (right - left) * percent[0] / 100, top + (bottom - top) * percent[1] / 100
 
 
+def percent_in(box: Box, place: tuple[float, float], digits: int) -> tuple[float, float]:
+    """Return where a place lies in % across and down a box, rounded: the opposite of :func:`point_in`."""
+    left, top, right, bottom = box
+    return (
+        round((place[0] - left) / max(right - left, 1e-6) * 100, digits),
+        round((place[1] - top) / max(bottom - top, 1e-6) * 100, digits),
+    )
+
+
 def box_of(region: WholeBox) -> Box:
     """Return whole pixels as a box."""
     return float(region[0]), float(region[1]), float(region[2]), float(region[3])

@@ -108,6 +108,22 @@ class LivePathTest(unittest.TestCase):
         self.assertIn("keeps its path", " ".join(removal.notes))
         self.assertEqual(after.compositions[0].layer("words").track("path_layer").value, "")
 
+    def test_a_layer_without_an_outline_that_goes_leaves_the_words_straight_and_says_so(self) -> None:
+        others = (Layer("Carrier", "carrier", 0, 20, id="other"), Layer("Empty", "shape", 0, 20, id="other"))
+        for other in others:
+            start = piece(words(path_layer="other"), other)
+            removal = removed(start, start.compositions[0], ["other"], 0)
+            self.assertIn("Runs along of “Words” is empty now.", removal.notes)
+            self.assertEqual(removal.piece.layer("words").track("path_layer").value, "")
+
+    def test_words_keep_the_outline_of_other_words_that_go(self) -> None:
+        start = piece(words(path_layer="other"), Layer("Other", "text", 0, 20, id="other").with_values(text="O"))
+        removal = removed(start, start.compositions[0], ["other"], 0)
+        after = start.with_composition(removal.piece)
+        ahead = picture(piece(start.compositions[0].layer("words"), start.compositions[0].layer("other").with_values(
+            visible=False)), 0)  # fmt: skip
+        self.assertLess(float(np.abs(picture(after, 0) - ahead).mean()), 2e-3)
+
     def test_off_the_path_they_are_straight(self) -> None:
         start = self.live(ring(), words())
         straight = off_path(start.compositions[0].layer("words"))

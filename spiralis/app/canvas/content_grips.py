@@ -8,11 +8,11 @@ from typing import Any
 
 from attrs import define, evolve, field
 
-from spiralis.app.canvas.effect_grips import effect_grips, is_effects, placed
+from spiralis.app.canvas.effect_grips import effect_grips, is_effects
 from spiralis.app.canvas.handles import Drag, Point
 from spiralis.app.session import Session
 from spiralis.core.editing.edits import set_value
-from spiralis.core.geometry import Affine
+from spiralis.core.geometry import Affine, percent_in
 from spiralis.core.model import Layer, layer_kind
 from spiralis.core.model.adding import Grip
 
@@ -74,7 +74,7 @@ class ContentDrag(Drag):
         self.here, here = point, self.inverse.apply(*point)
         name = f"Gradient of {layer.name}"
         if is_effects(self.grip):
-            changes: Mapping[str, Any] = {self.grip.what: placed(at.box(layer), here)}
+            changes: Mapping[str, Any] = {self.grip.what: percent_in(at.box(layer), here, 2)}
             name = layer.parameter(self.grip.what).full_label
         elif grips is not None:
             changes = grips.moved(at.values(layer), at.scene.width, at.scene.height, self.grip, here, shift)

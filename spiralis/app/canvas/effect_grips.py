@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-from spiralis.core.geometry import Box, point_in
+from spiralis.core.geometry import point_in
 from spiralis.core.model import Layer
 from spiralis.core.model.adding import Grip
 from spiralis.core.model.blocks import block_parameters
 from spiralis.core.render.layers import Evaluated
-
-Point = tuple[float, float]
 
 
 def effect_grips(at: Evaluated, layer: Layer) -> list[Grip]:
@@ -30,12 +28,3 @@ def effect_grips(at: Evaluated, layer: Layer) -> list[Grip]:
 def is_effects(grip: Grip) -> bool:
     """Whether a grip is one of an effect."""
     return "." in grip.what
-
-
-def placed(box: Box, place: Point) -> Point:
-    """Return a place in a layer's units in % of its box, to hundredths."""
-    left, top, right, bottom = box
-    return (
-        round((place[0] - left) / max(right - left, 1e-6) * 100, 2),
-        round((place[1] - top) / max(bottom - top, 1e-6) * 100, 2),
-    )

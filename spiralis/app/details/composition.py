@@ -61,7 +61,7 @@ class CompositionPart(QWidget):
             field.addItem(word, word)
         field.activated.connect(
             lambda _: self.session.edit(label, lambda c: evolve(c, **{name: field.currentData()}))
-        )  # fmt: skip
+        )
         self._shows.append(lambda piece: field.setCurrentIndex(field.findData(getattr(piece, name))))
         self.row(label, field)
         return field

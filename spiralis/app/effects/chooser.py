@@ -231,7 +231,7 @@ class EffectsChooser(QDialog):
         favourite = offer.key in favourites()
         menu.addAction("No favourite any more" if favourite else "Make it a favourite",
                        lambda: self._star(offer.key, not favourite))  # fmt: skip
-        if offer.key.startswith("own look: "):
+        if offer.own:
             menu.addAction("Drop this look set", lambda: self._try(lambda: OWN.drop(offer.label)))
         menu.popup(place)
 

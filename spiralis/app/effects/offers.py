@@ -30,6 +30,8 @@ class Offer:
     help: str
     words: str
     change: Callable[[Layer], Layer]
+    #: Whether it is a look set of the person's own.
+    own: bool = False
 
 
 Section = tuple[str, tuple[Offer, ...]]
@@ -64,9 +66,9 @@ def _of_purpose(purpose: str, effects_only: bool) -> tuple[Offer, ...]:
 def _of_look(look: LookSet, section: str) -> Offer:
     parts = ", ".join(block.name or effect_kind(block.kind).label for block in look.carrier.blocks)
     help = f"{look.help}: {parts}" if look.help else parts
-    prefix = "own look" if section == OWN_LOOKS else "look"
-    return Offer(f"{prefix}: {look.name}", look.name, help, f"{look.name} {help} {section}".lower(),
-                 lambda layer: with_look(layer, look))  # fmt: skip
+    own = section == OWN_LOOKS
+    return Offer(f"{'own look' if own else 'look'}: {look.name}", look.name, help,
+                 f"{look.name} {help} {section}".lower(), lambda layer: with_look(layer, look), own)  # fmt: skip
 
 
 def favourites() -> tuple[str, ...]:

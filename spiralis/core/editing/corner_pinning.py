@@ -9,7 +9,7 @@ from spiralis.core.editing.edits import set_value
 from spiralis.core.editing.effecting import with_effect
 from spiralis.core.effects.corner_pin import CORNERS, NAME
 from spiralis.core.errors import ModelError
-from spiralis.core.geometry import Projection
+from spiralis.core.geometry import Projection, percent_in
 from spiralis.core.model import Layer
 from spiralis.core.render.layers import Evaluated
 
@@ -44,7 +44,6 @@ def pinned_to(at: Evaluated, layer: Layer, points: Sequence[Point]) -> Layer:
         layer = with_effect(layer, NAME)
         block = layer.blocks[-1]
     for (name, _, _), point in zip(CORNERS, ordered, strict=True):
-        x, y = inverse.apply(*point)
-        share = (100 * (x - box[0]) / (box[2] - box[0]), 100 * (y - box[1]) / (box[3] - box[1]))
-        layer = set_value(layer, block.named(name), (round(share[0], 3), round(share[1], 3)), round(at.frame))
+        share = percent_in(box, inverse.apply(*point), 3)
+        layer = set_value(layer, block.named(name), share, round(at.frame))
     return layer

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from attrs import evolve, frozen
+from attrs import frozen
 
 from spiralis.core.editing.effecting import only_blocks, with_blocks_of
 from spiralis.core.errors import ModelError
@@ -50,4 +50,4 @@ def look_set(name: str, help: str, *parts: tuple[str, Mapping[str, Any]]) -> Loo
     for kind, values in parts:
         block = Block(kind)
         carrier = carrier.with_block(block).with_values(**{block.named(key): value for key, value in values.items()})
-    return LookSet(name, evolve(carrier), help)
+    return LookSet(name, carrier, help)

@@ -13,7 +13,7 @@ from spiralis.core.editing.wording import along_path
 from spiralis.core.model import Composition, Layer, Project
 from spiralis.core.model.references import Repointing, Why, dependents, repointed, repointed_poses
 from spiralis.core.render.layers import Evaluated, parents_of
-from spiralis.core.render.live_paths import LIVE
+from spiralis.core.render.live_paths import LIVE, first_outline
 
 
 @frozen
@@ -107,13 +107,13 @@ def _with_own_mattes(piece: Composition, gone: set[str]) -> set[str]:
 
 
 def _untied_pictures(at: Evaluated, piece: Composition, gone: set[str], notes: list[str]) -> Composition:
-    """Take off mattes and effects' inputs that go, and say so."""
+    """Take off mattes, effects' inputs and outlines of words that go, and say so."""
     for tie in dependents(piece, gone):
         if tie.why is not Why.PICTURE:
             continue
         owner, target = piece.layer(tie.owner), piece.layer(tie.target)
         known = set(piece.by_id) - {tie.target}
-        if tie.name == LIVE:
+        if tie.name == LIVE and first_outline(at, target) is not None:
             notes.append(f"“{owner.name}” keeps its path as it is on this frame.")
             piece = piece.with_layer(along_path(at, owner, target))
         elif tie.name == "matte":

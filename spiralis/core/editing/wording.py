@@ -11,8 +11,7 @@ from spiralis.core.errors import ModelError
 from spiralis.core.geometry import Affine
 from spiralis.core.media.sources import read_source
 from spiralis.core.model import Layer, Project, Track
-from spiralis.core.model.art import EMPTY_ART, Bundle, Figure, figures_in
-from spiralis.core.raster.kinds.shape import art_of
+from spiralis.core.model.art import EMPTY_ART, Bundle, Figure
 from spiralis.core.render.layers import Evaluated, content_box, layer_values
 from spiralis.core.render.live_paths import first_outline
 
@@ -36,12 +35,9 @@ def along_path(at: Evaluated, words: Layer, shape: Layer) -> Layer:
     Raises:
         ModelError: the shape has no outline to run along.
     """
-    art = art_of(at.values(shape))
-    found = next(((f, own) for _, f, own in figures_in(art) if f.contours and len(f.contours[0].vertices) > 1), None)
-    if found is None:
+    contour = first_outline(at, shape)
+    if contour is None:
         raise ModelError(f"“{shape.name}” has no outline that words could run along.")
-    figure, own = found
-    contour = figure.contours[0].mapped(at.matrix(shape) @ own)
     inverse = at.parent_matrix(words).inverse() or Affine()
     path = Bundle((Figure((contour.mapped(inverse).rounded(),)),))
     plain = {"scale": (100.0, 100.0), "rotation": 0.0, "skew": (0.0, 0.0), "pivot": (50.0, 50.0)}

@@ -7,7 +7,7 @@ from itertools import takewhile
 import numpy as np
 from attrs import evolve
 
-from spiralis.core.model import Composition, Layer, Project, layer_kind
+from spiralis.core.model import Composition, Project, layer_kind
 from spiralis.core.render.frame import render_rgba8
 
 #: A histogram has so many columns; the picture behind it is so wide or high, in px.
@@ -26,20 +26,14 @@ def picture_before(project: Project, composition: Composition, layer_id: str, bl
         plain = plain.without_block(block.id)
     if layer_kind(layer.kind).beneath is not None:
         place = composition.layers.index(layer)
-        layers = (plain, *composition.layers[place + 1 :])
-        piece = evolve(composition, layers=_without_ties(composition, layers))
+        # What lies above is hidden rather than gone, for other layers may hang on it.
+        above = (y.with_values(visible=False) for y in composition.layers[:place])
+        piece = evolve(composition, layers=(*above, plain, *composition.layers[place + 1 :]))
     else:
         layers = tuple(evolve(plain if y is layer else y, solo=y is layer) for y in composition.layers)
         piece = evolve(composition, layers=layers, background=None)
     scale = min(1.0, _SIZE / max(piece.width, piece.height))
     return render_rgba8(project.with_composition(piece), piece.id, frame, scale)
-
-
-def _without_ties(composition: Composition, layers: tuple[Layer, ...]) -> tuple[Layer, ...]:
-    """Return layers among which nothing hangs on one that is not there, all others hidden instead of gone."""
-    shown = {layer.id for layer in layers}
-    hidden = tuple(y.with_values(visible=False) for y in composition.layers if y.id not in shown)
-    return (*hidden, *layers)
 
 
 def histogram(pixels: np.ndarray) -> np.ndarray:
