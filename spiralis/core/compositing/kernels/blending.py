@@ -7,15 +7,18 @@ colour is B(cb, cs) on straight colours, laid over by source-over. Modes are num
 import numpy as np
 from numba import njit
 
-from spiralis.core.compositing.kernels.lanes import (
-    darken4,
-    difference4,
-    exclusion4,
-    hard_light4,
-    lighten4,
-    multiply4,
-    over4,
-    overlay4,
+from spiralis.core.compositing.kernels.modes import (
+    cut_through_pixels,
+    darken_pixels,
+    difference_pixels,
+    exclusion_pixels,
+    hard_light_pixels,
+    lighten_pixels,
+    multiply_pixels,
+    over_pixels,
+    overlay_pixels,
+    plus_lighter_pixels,
+    screen_pixels,
 )
 
 NORMAL, MULTIPLY, SCREEN, OVERLAY, DARKEN, LIGHTEN, DODGE, BURN = range(8)
@@ -97,66 +100,43 @@ def _non_separable(mode, br, bg, bb, sr, sg, sb):
 @njit(cache=True, nogil=True)
 def over_row(source, target):
     """Lay float32 source pixels over the target's; both flat, four items a pixel, of one size."""
-    for i in range(0, target.size, 4):
-        over4(target, i, source, i)
+    over_pixels(target, source)
 
 
 @njit(cache=True, nogil=True)
 def _blend_row_premultiplied(mode, source, target):
-    """Do the modes whose formula needs no division: the same sums, multiplied out by both alphas."""
-    one = np.float32(1.0)
-    n = target.size
-    if mode == SCREEN:
-        for i in range(n):
-            # What is brighter than 1 gets no darker by what lies over it.
-            target[i] = source[i] + target[i] - min(source[i], one) * min(target[i], one)
-        return
-    if mode == PLUS_LIGHTER:
-        # Light over 1 stays, for what follows may take it back; only the output is cut.
-        for i in range(0, n, 4):
-            for c in range(3):
-                target[i + c] += source[i + c]
-            target[i + 3] = min(one, source[i + 3] + target[i + 3])
-        return
-    # A loop of its own for each, four lanes at a time and without a branch.
-    if mode == MULTIPLY:
-        for i in range(0, n, 4):
-            multiply4(target, i, source, i)
+    """Do the modes whose formula needs no division; return whether it is one of those."""
+    if mode == NORMAL:
+        over_pixels(target, source)
+    elif mode == MULTIPLY:
+        multiply_pixels(target, source)
+    elif mode == SCREEN:
+        screen_pixels(target, source)
     elif mode == OVERLAY:
-        for i in range(0, n, 4):
-            overlay4(target, i, source, i)
-    elif mode == HARD_LIGHT:
-        for i in range(0, n, 4):
-            hard_light4(target, i, source, i)
+        overlay_pixels(target, source)
     elif mode == DARKEN:
-        for i in range(0, n, 4):
-            darken4(target, i, source, i)
+        darken_pixels(target, source)
     elif mode == LIGHTEN:
-        for i in range(0, n, 4):
-            lighten4(target, i, source, i)
+        lighten_pixels(target, source)
+    elif mode == HARD_LIGHT:
+        hard_light_pixels(target, source)
     elif mode == DIFFERENCE:
-        for i in range(0, n, 4):
-            difference4(target, i, source, i)
+        difference_pixels(target, source)
+    elif mode == EXCLUSION:
+        exclusion_pixels(target, source)
+    elif mode == PLUS_LIGHTER:
+        plus_lighter_pixels(target, source)
+    elif mode == CUT_THROUGH:
+        cut_through_pixels(target, source)
     else:
-        for i in range(0, n, 4):
-            exclusion4(target, i, source, i)
+        return False
+    return True
 
 
 @njit(cache=True, nogil=True)
 def blend_row(mode, source, target):
     """Blend float32 source pixels onto the target's in one of the modes; arguments as for ``over_row``."""
-    if mode == NORMAL:
-        over_row(source, target)
-        return
-    if mode == CUT_THROUGH:
-        # Porter and Duff's destination-out (W3C Compositing, section 9.1.9).
-        for i in range(0, target.size, 4):
-            keep = np.float32(1.0) - min(max(source[i + 3], np.float32(0.0)), np.float32(1.0))
-            for c in range(4):
-                target[i + c] *= keep
-        return
-    if mode in (MULTIPLY, SCREEN, OVERLAY, HARD_LIGHT, DARKEN, LIGHTEN, DIFFERENCE, EXCLUSION, PLUS_LIGHTER):
-        _blend_row_premultiplied(mode, source, target)
+    if _blend_row_premultiplied(mode, source, target):
         return
     one = np.float32(1.0)
     for i in range(0, target.size, 4):

@@ -3,7 +3,7 @@
 import numpy as np
 from numba import njit
 
-from spiralis.core.compositing.kernels.lanes import bilinear4
+from spiralis.core.compositing.kernels.lanes import lerp4
 from spiralis.core.compositing.kernels.light import decoded, encoded, looked_up
 from spiralis.core.compositing.kernels.sampling import bilinear_corner
 
@@ -77,8 +77,8 @@ def sample_places(pixels, width, height, u, v, out):
     A whole number is the centre of a pixel of ``pixels``, its ring included; far outside all is clear.
     """
     for i in range(u.size):
-        p, w00, w01, w10, w11 = bilinear_corner(u[i], v[i], width, height, np.float32(1.0))
-        bilinear4(out, 4 * i, pixels, p, p + 4 * width, w00, w01, w10, w11)
+        p, across, down = bilinear_corner(u[i], v[i], width, height)
+        lerp4(out, 4 * i, pixels, p, p + 4 * width, across, down, np.float32(1.0))
 
 
 @njit(cache=True, nogil=True)
@@ -128,8 +128,8 @@ def sample_moved(pixels, width, height, u, v, moves, ends, held, edge, out):
             if edge != 0:
                 x = min(max(_within(x, ends[0], ends[2], edge), held[0]), held[2])
                 y = min(max(_within(y, ends[1], ends[3], edge), held[1]), held[3])
-            p, w00, w01, w10, w11 = bilinear_corner(x, y, width, height, np.float32(1.0))
-            bilinear4(out, 4 * (i * columns + j), pixels, p, p + 4 * width, w00, w01, w10, w11)
+            p, across, down = bilinear_corner(x, y, width, height)
+            lerp4(out, 4 * (i * columns + j), pixels, p, p + 4 * width, across, down, np.float32(1.0))
 
 
 @njit(cache=True, nogil=True)

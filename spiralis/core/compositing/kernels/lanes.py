@@ -11,9 +11,13 @@ from numba.core import cgutils
 from numba.extending import intrinsic
 
 _FLOAT = ir.FloatType()
-_FLOATS = ir.VectorType(_FLOAT, 4)
 _BYTES = ir.VectorType(ir.IntType(8), 4)
 _INTS = ir.VectorType(ir.IntType(32), 4)
+
+
+def floats(count):
+    """Return the type of so many floats in one register."""
+    return ir.VectorType(_FLOAT, count)
 
 
 def _address(context, builder, array_type, array, index, vector):
@@ -21,161 +25,62 @@ def _address(context, builder, array_type, array, index, vector):
     return builder.bitcast(builder.gep(data, [index]), ir.PointerType(vector))
 
 
-def _load(context, builder, array_type, array, index):
-    """Load four items as floats, whether they are stored as bytes or as floats."""
+def load(context, builder, array_type, array, index, count=4):
+    """Load items as floats, whether they are stored as bytes or as floats."""
     if array_type.dtype == types.uint8:
-        raw = builder.load(_address(context, builder, array_type, array, index, _BYTES), align=1)
-        return builder.sitofp(builder.zext(raw, _INTS), _FLOATS)
-    return builder.load(_address(context, builder, array_type, array, index, _FLOATS), align=4)
+        stored = ir.VectorType(ir.IntType(8), count)
+        raw = builder.load(_address(context, builder, array_type, array, index, stored), align=1)
+        return builder.sitofp(builder.zext(raw, ir.VectorType(ir.IntType(32), count)), floats(count))
+    return builder.load(_address(context, builder, array_type, array, index, floats(count)), align=4)
 
 
-def _store(context, builder, array_type, array, index, value):
-    builder.store(value, _address(context, builder, array_type, array, index, _FLOATS), align=4)
+def store(context, builder, array_type, array, index, value):
+    """Store floats."""
+    builder.store(value, _address(context, builder, array_type, array, index, value.type), align=4)
 
 
-def _splat(builder, scalar):
-    vector = builder.insert_element(ir.Constant(_FLOATS, ir.Undefined), scalar, ir.Constant(ir.IntType(32), 0))
-    return builder.shuffle_vector(vector, ir.Constant(_FLOATS, ir.Undefined), ir.Constant(_INTS, [0] * 4))
+def store_bytes(context, builder, array_type, array, index, value):
+    """Store floats between 0 and 256, cut down to whole numbers, as bytes."""
+    count = value.type.count
+    whole = builder.fptosi(value, ir.VectorType(ir.IntType(32), count))
+    raw = builder.trunc(whole, ir.VectorType(ir.IntType(8), count))
+    builder.store(raw, _address(context, builder, array_type, array, index, raw.type), align=1)
 
 
-def _constant(number):
-    return ir.Constant(_FLOATS, [float(np.float32(number))] * 4)
+def shuffled(builder, vector, lanes):
+    """Return the named lanes of a vector."""
+    return builder.shuffle_vector(vector, vector, ir.Constant(ir.VectorType(ir.IntType(32), len(lanes)), lanes))
 
 
-def _lane(builder, vector, lane):
-    return builder.shuffle_vector(vector, ir.Constant(_FLOATS, ir.Undefined), ir.Constant(_INTS, [lane] * 4))
+def splat(builder, scalar, count=4):
+    """Return a scalar on all lanes."""
+    vector = builder.insert_element(ir.Constant(floats(count), ir.Undefined), scalar, ir.Constant(ir.IntType(32), 0))
+    return shuffled(builder, vector, [0] * count)
 
 
-def _multiply_add(builder, a, b, c):
+def constant(number, count=4):
+    """Return a number on all lanes."""
+    return ir.Constant(floats(count), [float(np.float32(number))] * count)
+
+
+def lane(builder, vector, number):
+    """Return each pixel's channel of that number on all lanes of the pixel."""
+    return shuffled(builder, vector, [4 * (i // 4) + number for i in range(vector.type.count)])
+
+
+def multiply_add(builder, a, b, c):
+    """Return a b + c, rounded twice, so that it is the same on every machine."""
     return builder.fadd(builder.fmul(a, b), c)
 
 
-def _smaller(builder, a, b):
+def smaller(builder, a, b):
+    """Return the smaller of each pair of lanes."""
     return builder.select(builder.fcmp_ordered("<", a, b), a, b)
 
 
-def _larger(builder, a, b):
+def larger(builder, a, b):
+    """Return the larger of each pair of lanes."""
     return builder.select(builder.fcmp_ordered(">", a, b), a, b)
-
-
-@intrinsic
-def over4(typing_context, target, i, source, j):
-    """``target[i:i+4] = source[j:j+4] + (1 - source[j+3]) * target[i:i+4]`` on float32 arrays."""
-
-    def codegen(context, builder, signature, arguments):
-        t, i, s, j = arguments
-        above = _load(context, builder, signature.args[2], s, j)
-        below = _load(context, builder, signature.args[0], t, i)
-        keep = builder.fsub(_constant(1), _lane(builder, above, 3))
-        _store(context, builder, signature.args[0], t, i, _multiply_add(builder, keep, below, above))
-        return context.get_dummy_value()
-
-    return types.void(target, types.intp, source, types.intp), codegen
-
-
-#: Twice each colour, once the alpha.
-_TWICE = ir.Constant(_FLOATS, [2.0, 2.0, 2.0, 1.0])
-
-
-def _blending(target, source, mixed):
-    """Return signature and code of ``target = source (1 - alpha_t) + target (1 - alpha_s) + mixed``.
-
-    ``mixed(builder, s, t, sa, ta)`` gives B(cb, cs) multiplied by both alphas, from premultiplied pixels and their
-    alphas on all lanes; on the alpha lane it has to give the product of both.
-    """
-
-    def codegen(context, builder, signature, arguments):
-        target, i, source, j = arguments
-        s = _load(context, builder, signature.args[2], source, j)
-        t = _load(context, builder, signature.args[0], target, i)
-        sa, ta = _lane(builder, s, 3), _lane(builder, t, 3)
-        alone = builder.fmul(s, builder.fsub(_constant(1), ta))
-        beneath = _multiply_add(builder, t, builder.fsub(_constant(1), sa), alone)
-        value = builder.fadd(beneath, mixed(builder, s, t, sa, ta))
-        _store(context, builder, signature.args[0], target, i, value)
-        return context.get_dummy_value()
-
-    return types.void(target, types.intp, source, types.intp), codegen
-
-
-def _multiplied(builder, s, t, sa, ta):
-    return builder.fmul(s, t)
-
-
-def _lit(builder, s, t, sa, ta, by, its):
-    """Multiply or screen, as ``by`` is under or over the half of ``its`` alpha."""
-    low = builder.fmul(_constant(2), builder.fmul(s, t))
-    far = builder.fmul(builder.fsub(ta, t), builder.fsub(sa, s))
-    high = builder.fsub(builder.fmul(sa, ta), builder.fmul(_constant(2), far))
-    return builder.select(builder.fcmp_ordered("<=", builder.fadd(by, by), its), low, high)
-
-
-def _overlaid(builder, s, t, sa, ta):
-    return _lit(builder, s, t, sa, ta, t, ta)
-
-
-def _hard_lit(builder, s, t, sa, ta):
-    return _lit(builder, s, t, sa, ta, s, sa)
-
-
-def _darkened(builder, s, t, sa, ta):
-    return _smaller(builder, builder.fmul(s, ta), builder.fmul(t, sa))
-
-
-def _lightened(builder, s, t, sa, ta):
-    return _larger(builder, builder.fmul(s, ta), builder.fmul(t, sa))
-
-
-def _different(builder, s, t, sa, ta):
-    one, other = builder.fmul(s, ta), builder.fmul(t, sa)
-    return builder.fsub(builder.fadd(one, other), builder.fmul(_TWICE, _smaller(builder, one, other)))
-
-
-def _excluded(builder, s, t, sa, ta):
-    both = _multiply_add(builder, t, sa, builder.fmul(s, ta))
-    return builder.fsub(both, builder.fmul(_TWICE, builder.fmul(s, t)))
-
-
-@intrinsic
-def multiply4(typing_context, target, i, source, j):
-    """Multiply ``source[j:j+4]`` onto ``target[i:i+4]``, premultiplied float32 arrays."""
-    return _blending(target, source, _multiplied)
-
-
-@intrinsic
-def overlay4(typing_context, target, i, source, j):
-    """The same by overlay."""
-    return _blending(target, source, _overlaid)
-
-
-@intrinsic
-def hard_light4(typing_context, target, i, source, j):
-    """The same by hard light."""
-    return _blending(target, source, _hard_lit)
-
-
-@intrinsic
-def darken4(typing_context, target, i, source, j):
-    """The same by darken."""
-    return _blending(target, source, _darkened)
-
-
-@intrinsic
-def lighten4(typing_context, target, i, source, j):
-    """The same by lighten."""
-    return _blending(target, source, _lightened)
-
-
-@intrinsic
-def difference4(typing_context, target, i, source, j):
-    """The same by difference."""
-    return _blending(target, source, _different)
-
-
-@intrinsic
-def exclusion4(typing_context, target, i, source, j):
-    """The same by exclusion."""
-    return _blending(target, source, _excluded)
 
 
 @intrinsic
@@ -184,13 +89,13 @@ def colour4(typing_context, row, i, steps, s):
 
     def codegen(context, builder, signature, arguments):
         row, i, steps, s = arguments
-        pixel = _load(context, builder, signature.args[0], row, i)
-        total = _constant(0)
+        pixel = load(context, builder, signature.args[0], row, i)
+        total = constant(0)
         for channel in range(4):
             place = builder.add(s, ir.Constant(s.type, 4 * channel))
-            column = _load(context, builder, signature.args[2], steps, place)
-            total = _multiply_add(builder, _lane(builder, pixel, channel), column, total)
-        _store(context, builder, signature.args[0], row, i, _larger(builder, total, _constant(0)))
+            column = load(context, builder, signature.args[2], steps, place)
+            total = multiply_add(builder, lane(builder, pixel, channel), column, total)
+        store(context, builder, signature.args[0], row, i, larger(builder, total, constant(0)))
         return context.get_dummy_value()
 
     return types.void(row, types.intp, steps, types.intp), codegen
@@ -202,8 +107,8 @@ def scale4(typing_context, row, i, pixels, p, weight):
 
     def codegen(context, builder, signature, arguments):
         row, i, pixels, p, weight = arguments
-        value = builder.fmul(_splat(builder, weight), _load(context, builder, signature.args[2], pixels, p))
-        _store(context, builder, signature.args[0], row, i, value)
+        value = builder.fmul(splat(builder, weight), load(context, builder, signature.args[2], pixels, p))
+        store(context, builder, signature.args[0], row, i, value)
         return context.get_dummy_value()
 
     return types.void(row, types.intp, pixels, types.intp, types.float32), codegen
@@ -215,44 +120,51 @@ def mix4(typing_context, row, i, pixels, p, first, q, second):
 
     def codegen(context, builder, signature, arguments):
         row, i, pixels, p, first, q, second = arguments
-        value = builder.fmul(_splat(builder, first), _load(context, builder, signature.args[2], pixels, p))
-        other = _load(context, builder, signature.args[2], pixels, q)
-        _store(
-            context, builder, signature.args[0], row, i, _multiply_add(builder, _splat(builder, second), other, value)
+        value = builder.fmul(splat(builder, first), load(context, builder, signature.args[2], pixels, p))
+        other = load(context, builder, signature.args[2], pixels, q)
+        store(
+            context, builder, signature.args[0], row, i, multiply_add(builder, splat(builder, second), other, value)
         )
         return context.get_dummy_value()
 
     return types.void(row, types.intp, pixels, types.intp, types.float32, types.intp, types.float32), codegen
 
 
-def _bilinear(row, pixels, adding):
-    """Return signature and code of the weighted sum of four pixels, stored or added."""
-
+def _lerped(adding):
     def codegen(context, builder, signature, arguments):
-        row, i, pixels, p, q, *weights = arguments
-        four = ir.Constant(p.type, 4)
-        places = (p, builder.add(p, four), q, builder.add(q, four))
-        total = _load(context, builder, signature.args[0], row, i) if adding else _constant(0)
-        for place, weight in zip(places, weights, strict=True):
-            value = _load(context, builder, signature.args[2], pixels, place)
-            total = _multiply_add(builder, _splat(builder, weight), value, total)
-        _store(context, builder, signature.args[0], row, i, total)
+        row, i, pixels, p, q, across, down, strength = arguments
+        upper, lower = (load(context, builder, signature.args[2], pixels, place, 8) for place in (p, q))
+        both = multiply_add(builder, builder.fsub(lower, upper), splat(builder, down, 8), upper)
+        left, right = shuffled(builder, both, [0, 1, 2, 3]), shuffled(builder, both, [4, 5, 6, 7])
+        value = multiply_add(builder, builder.fsub(right, left), splat(builder, across), left)
+        value = builder.fmul(value, splat(builder, strength))
+        if adding:
+            value = builder.fadd(load(context, builder, signature.args[0], row, i), value)
+        store(context, builder, signature.args[0], row, i, value)
         return context.get_dummy_value()
 
-    weight = types.float32
-    return types.void(row, types.intp, pixels, types.intp, types.intp, weight, weight, weight, weight), codegen
+    return codegen
+
+
+def _lerp_signature(row, pixels):
+    part = types.float32
+    return types.void(row, types.intp, pixels, types.intp, types.intp, part, part, part)
 
 
 @intrinsic
-def bilinear4(typing_context, row, i, pixels, p, q, w00, w01, w10, w11):
-    """Write the weighted sum of pixels p, p + 1 (the upper pair) and q, q + 1 (the lower) to ``row[i:i+4]``."""
-    return _bilinear(row, pixels, adding=False)
+def lerp4(typing_context, row, i, pixels, p, q, across, down, strength):
+    """Write what lies between pixels p, p + 1 (the upper pair) and q, q + 1 (the lower) to ``row[i:i+4]``.
+
+    ``across`` and ``down`` are the parts of the way to the right and the lower ones; the sum is taken ``strength``
+    times.
+    """
+    return _lerp_signature(row, pixels), _lerped(adding=False)
 
 
 @intrinsic
-def bilinear_add4(typing_context, row, i, pixels, p, q, w00, w01, w10, w11):
-    """Add what ``bilinear4`` would write to ``row[i:i+4]``."""
-    return _bilinear(row, pixels, adding=True)
+def lerp_add4(typing_context, row, i, pixels, p, q, across, down, strength):
+    """Add what ``lerp4`` would write to ``row[i:i+4]``."""
+    return _lerp_signature(row, pixels), _lerped(adding=True)
 
 
 @intrinsic
@@ -261,10 +173,10 @@ def bytes4(typing_context, out, o, source, i, threshold):
 
     def codegen(context, builder, signature, arguments):
         out, o, source, i, threshold = arguments
-        value = builder.fmul(_load(context, builder, signature.args[2], source, i), _constant(255))
-        value = _larger(builder, _smaller(builder, value, _constant(255)), _constant(0))
+        value = builder.fmul(load(context, builder, signature.args[2], source, i), constant(255))
+        value = larger(builder, smaller(builder, value, constant(255)), constant(0))
         last = ir.Constant(ir.IntType(32), 3)
-        noise = builder.insert_element(_splat(builder, threshold), ir.Constant(_FLOAT, 0.5), last)
+        noise = builder.insert_element(splat(builder, threshold), ir.Constant(_FLOAT, 0.5), last)
         whole = builder.fptosi(builder.fadd(value, noise), _INTS)
         alpha = builder.shuffle_vector(whole, ir.Constant(_INTS, ir.Undefined), ir.Constant(_INTS, [3] * 4))
         whole = builder.select(builder.icmp_signed("<", whole, alpha), whole, alpha)

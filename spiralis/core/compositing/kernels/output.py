@@ -9,6 +9,7 @@ import numpy as np
 from numba import njit
 
 from spiralis.core.compositing.kernels.lanes import bytes4
+from spiralis.core.compositing.kernels.planes import chroma8, luma8
 
 TILE = 128
 
@@ -56,37 +57,53 @@ def store_rgba(source, first, out, y0, y1, width, dither, straight):
 
 
 @njit(cache=True, nogil=True)
+def _store_block(pixels, upper, lower, thresholds, t, luma, o, wide, cb, cr, q):
+    """Write the planes of 16 by 2 pixels; items and places are of flat arrays, a row of ``luma`` is ``wide``."""
+    for x in (0, 8):
+        luma8(pixels, upper + 4 * x, thresholds, t + x, luma, o + x)
+        luma8(pixels, lower + 4 * x, thresholds, t + TILE + x, luma, o + wide + x)
+    chroma8(pixels, upper, lower, thresholds, t, cb, cr, q)
+
+
+@njit(cache=True, nogil=True)
+def _store_last(source, upper, lower, count, thresholds, t, luma, o, wide, cb, cr, q):
+    """Write what is left of a row: fewer than 16 pixels, of which the last is repeated."""
+    pixels = np.empty(128, dtype=np.float32)
+    lights, blues, reds = np.empty(32, dtype=np.uint8), np.empty(8, dtype=np.uint8), np.empty(8, dtype=np.uint8)
+    for k in range(16):
+        for c in range(4):
+            i = 4 * min(k, count - 1) + c
+            pixels[4 * k + c], pixels[64 + 4 * k + c] = source[upper + i], source[lower + i]
+    _store_block(pixels, 0, 64, thresholds, t, lights, 0, 16, blues, reds, 0)
+    even = count + count % 2
+    for k in range(even):
+        luma[o + k], luma[o + wide + k] = lights[k], lights[16 + k]
+    for k in range(even // 2):
+        cb[q + k], cr[q + k] = blues[k], reds[k]
+
+
+@njit(cache=True, nogil=True)
 def store_yuv(source, first, luma, cb, cr, y0, y1, width, height, dither):
     """Write rows y0..y1 (y0 even) as BT.709 limited range planes; the picture lies over black.
 
     Source: ITU-R BT.709-6. The planes have even sizes; a missing last column or row repeats its neighbour.
     Chroma is the mean of two by two pixels.
     """
-    half = np.float32(0.5)
     wide = luma.shape[1]
     rows = luma.shape[0] if y1 == height else y1
-    top = np.float32(255.0)
-    for y in range(y0, rows):
-        i = first + 4 * width * (min(y, height - 1) - y0)
-        for x in range(wide):
-            j = i + 4 * min(x, width - 1)
-            value = np.float32(0.2126) * source[j] + np.float32(0.7152) * source[j + 1]
-            value = min(max(value + np.float32(0.0722) * source[j + 2], np.float32(0.0)), np.float32(1.0))
-            t = THRESHOLDS[y % TILE, x % TILE] if dither else half
-            luma[y, x] = _level(np.float32(16.0) + np.float32(219.0) * value + t, top)
+    thresholds = np.full(TILE * TILE, np.float32(0.5), dtype=np.float32)
+    if dither:
+        thresholds = THRESHOLDS.reshape(TILE * TILE)
+    light, blue, red = luma.reshape(luma.size), cb.reshape(cb.size), cr.reshape(cr.size)
+    whole = width // 16 * 16
     for y in range(y0, rows, 2):
         upper = first + 4 * width * (min(y, height - 1) - y0)
         lower = first + 4 * width * (min(y + 1, height - 1) - y0)
-        for x in range(0, wide, 2):
-            left, right = 4 * min(x, width - 1), 4 * min(x + 1, width - 1)
-            r = g = b = np.float32(0.0)
-            for base in (upper + left, upper + right, lower + left, lower + right):
-                r += min(max(source[base], np.float32(0.0)), np.float32(1.0))
-                g += min(max(source[base + 1], np.float32(0.0)), np.float32(1.0))
-                b += min(max(source[base + 2], np.float32(0.0)), np.float32(1.0))
-            light = np.float32(0.2126) * r + np.float32(0.7152) * g + np.float32(0.0722) * b
-            t = THRESHOLDS[y % TILE, x % TILE] if dither else half
-            blue = np.float32(224.0 * 0.25 / 1.8556) * (b - light)
-            red = np.float32(224.0 * 0.25 / 1.5748) * (r - light)
-            cb[y // 2, x // 2] = _level(np.float32(128.0) + blue + t, top)
-            cr[y // 2, x // 2] = _level(np.float32(128.0) + red + t, top)
+        o, q, t = wide * y, wide // 2 * (y // 2), TILE * (y % TILE)
+        for x in range(0, whole, 16):
+            u, v, n = upper + 4 * x, lower + 4 * x, t + x % TILE
+            _store_block(source, u, v, thresholds, n, light, o + x, wide, blue, red, q + x // 2)
+        if whole < width:
+            u, v, n = upper + 4 * whole, lower + 4 * whole, t + whole % TILE
+            left = width - whole
+            _store_last(source, u, v, left, thresholds, n, light, o + whole, wide, blue, red, q + whole // 2)

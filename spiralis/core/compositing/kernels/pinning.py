@@ -3,7 +3,7 @@
 import numpy as np
 from numba import njit
 
-from spiralis.core.compositing.kernels.lanes import bilinear4, bilinear_add4
+from spiralis.core.compositing.kernels.lanes import lerp4, lerp_add4
 from spiralis.core.compositing.kernels.sampling import bilinear_corner
 
 
@@ -39,8 +39,8 @@ def pin_pixels(pixels, width, height, back, left, top, most, out):
                 np.sqrt((back[1] - back[7] * u) ** 2 + (back[4] - back[7] * v) ** 2),
             ) / depth
             if size <= 1.0 and 2.0 < u < right and 2.0 < v < bottom:
-                p, w00, w01, w10, w11 = bilinear_corner(u, v, width, height, np.float32(1.0))
-                bilinear4(flat, target, pixels, p, p + 4 * width, w00, w01, w10, w11)
+                p, fu, fv = bilinear_corner(u, v, width, height)
+                lerp4(flat, target, pixels, p, p + 4 * width, fu, fv, np.float32(1.0))
                 continue
             reach = 1.0 + size
             if u < -reach or v < -reach or u > width - 1 + reach or v > height - 1 + reach:
@@ -51,5 +51,5 @@ def pin_pixels(pixels, width, height, back, left, top, most, out):
                 for across in range(count):
                     su, sv, _ = _place(back, x + (across + 0.5) / count - 0.5, y + (down + 0.5) / count - 0.5)
                     if -1.0 < su < width and -1.0 < sv < height:
-                        p, w00, w01, w10, w11 = bilinear_corner(su, sv, width, height, share)
-                        bilinear_add4(flat, target, pixels, p, p + 4 * width, w00, w01, w10, w11)
+                        p, fu, fv = bilinear_corner(su, sv, width, height)
+                        lerp_add4(flat, target, pixels, p, p + 4 * width, fu, fv, share)

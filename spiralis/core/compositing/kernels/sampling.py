@@ -10,7 +10,10 @@ centres to source coordinates by rows: ``u = (p0 x + p1 y + p2) / w``, ``v = (p3
 import numpy as np
 from numba import carray, njit
 
-from spiralis.core.compositing.kernels.lanes import as_pointer, bilinear4, bilinear_add4, mix4, scale4
+from spiralis.core.compositing.kernels.lanes import as_pointer, lerp4, lerp_add4, mix4, scale4
+
+#: So many places are worked out together.
+AT_ONCE = 64
 
 
 @njit(cache=True, nogil=True)
@@ -106,43 +109,27 @@ def row_range(x0, x1, y, place, width, height):
 
 
 @njit(cache=True, nogil=True, inline="always")
-def bilinear_corner(u, v, width, height, strength):
-    """Return the upper left pixel's index and the four weights of a place, clamped into the picture."""
+def bilinear_corner(u, v, width, height):
+    """Return the upper left pixel's index, and how far right and down of it a place lies, clamped into the picture."""
     u = min(max(u, 0.0), float(width - 1))
     v = min(max(v, 0.0), float(height - 1))
     iu, iv = min(int(u), width - 2), min(int(v), height - 2)
-    fu, fv = np.float32(u - iu), np.float32(v - iv)
-    w11 = fu * fv * strength
-    w10 = fv * strength - w11
-    w01 = fu * strength - w11
-    return 4 * (iv * width + iu), strength - w01 - w10 - w11, w01, w10, w11
+    return 4 * (iv * width + iu), np.float32(u - iu), np.float32(v - iv)
 
 
 @njit(cache=True, nogil=True)
-def _inner_range(x0, x1, du, u0, dv, v0, width, height):
-    """Return the part of [x0, x1) whose footprints lie inside a picture of this size by at least a hundredth."""
-    low, high = float(x0), float(x1)
-    for axis in range(2):
-        slope, base, size = (du, u0, width) if axis == 0 else (dv, v0, height)
-        near, far = 0.01, float(size) - 1.01
-        if abs(slope) < 1e-9:
-            if base < near or base > far:
-                return x1, x1
-            continue
-        first, last = (near - base) / slope, (far - base) / slope
-        low, high = max(low, min(first, last)), min(high, max(first, last))
-    if high - low < 2.0:
-        return x1, x1
-    return int(np.ceil(low)), int(np.floor(high))
-
-
-@njit(cache=True, nogil=True)
-def _sample_edge(row, left, x0, x1, du, u0, dv, v0, pixels, width, height, strength):
-    """Sample where a footprint may reach over the picture's edge."""
-    for x in range(x0, x1):
-        u, v = du * np.float32(x) + u0, dv * np.float32(x) + v0
-        p, w00, w01, w10, w11 = bilinear_corner(u, v, width, height, strength)
-        bilinear4(row, 4 * (x - left), pixels, p, p + 4 * width, w00, w01, w10, w11)
+def _corners(x0, du, u0, dv, v0, width, height, corners, across, down):
+    """Fill what ``bilinear_corner`` gives for the pixels from x0 on, all at once: no branch stops the compiler."""
+    zero, right, bottom = np.float32(0.0), np.float32(width - 1), np.float32(height - 1)
+    wide, last_u, last_v = np.int32(width), np.int32(width - 2), np.int32(height - 2)
+    for k in range(corners.size):
+        x = np.float32(np.int32(x0 + k))
+        u = min(max(du * x + u0, zero), right)
+        v = min(max(dv * x + v0, zero), bottom)
+        iu, iv = min(np.int32(u), last_u), min(np.int32(v), last_v)
+        across[k] = u - np.float32(iu)
+        down[k] = v - np.float32(iv)
+        corners[k] = np.int32(iv * wide + iu)
 
 
 @njit(cache=True, nogil=True)
@@ -154,20 +141,15 @@ def sample_bilinear(row, left, x0, x1, y, place, pixels, width, height, opacity)
     strength = np.float32(opacity)
     du, dv = np.float32(place[0]), np.float32(place[3])
     u0, v0 = np.float32(place[1] * y + place[2]), np.float32(place[4] * y + place[5])
-    # Well inside the picture nothing has to be cut. The same sums on both ways, so that a part equals the whole.
-    first, last = _inner_range(x0, x1, du, u0, dv, v0, width, height)
-    _sample_edge(row, left, x0, first, du, u0, dv, v0, pixels, width, height, strength)
+    corners = np.empty(AT_ONCE, dtype=np.int32)
+    across, down = np.empty(AT_ONCE, dtype=np.float32), np.empty(AT_ONCE, dtype=np.float32)
     stride = 4 * width
-    for x in range(first, last):
-        u, v = du * np.float32(x) + u0, dv * np.float32(x) + v0
-        iu, iv = int(u), int(v)
-        fu, fv = u - np.float32(iu), v - np.float32(iv)
-        w11 = fu * fv * strength
-        w10 = fv * strength - w11
-        w01 = fu * strength - w11
-        p = 4 * (iv * width + iu)
-        bilinear4(row, 4 * (x - left), pixels, p, p + stride, strength - w01 - w10 - w11, w01, w10, w11)
-    _sample_edge(row, left, last, x1, du, u0, dv, v0, pixels, width, height, strength)
+    for start in range(x0, x1, AT_ONCE):
+        _corners(start, du, u0, dv, v0, width, height, corners, across, down)
+        i = 4 * (start - left)
+        for k in range(min(AT_ONCE, x1 - start)):
+            p = 4 * np.int64(corners[k])
+            lerp4(row, i + 4 * k, pixels, p, p + stride, across[k], down[k], strength)
 
 
 @njit(cache=True, nogil=True)
@@ -182,8 +164,8 @@ def sample_projective(row, left, x0, x1, y, place, pixels, width, height, opacit
             v = (place[3] * x + place[4] * y + place[5]) / w
         inside = -1.0 < u < width and -1.0 < v < height
         strength = np.float32(opacity) if inside else zero
-        p, w00, w01, w10, w11 = bilinear_corner(u, v, width, height, strength)
-        bilinear4(row, 4 * (x - left), pixels, p, p + 4 * width, w00, w01, w10, w11)
+        p, across, down = bilinear_corner(u, v, width, height)
+        lerp4(row, 4 * (x - left), pixels, p, p + 4 * width, across, down, strength)
 
 
 @njit(cache=True, nogil=True)
@@ -193,8 +175,8 @@ def add_bilinear(row, x0, x1, y, place, pixels, width, height, weight):
     du, dv = place[0], place[3]
     u0, v0 = place[1] * y + place[2], place[4] * y + place[5]
     for x in range(x0, x1):
-        p, w00, w01, w10, w11 = bilinear_corner(du * x + u0, dv * x + v0, width, height, strength)
-        bilinear_add4(row, 4 * x, pixels, p, p + 4 * width, w00, w01, w10, w11)
+        p, across, down = bilinear_corner(du * x + u0, dv * x + v0, width, height)
+        lerp_add4(row, 4 * x, pixels, p, p + 4 * width, across, down, strength)
 
 
 @njit(cache=True, nogil=True)
