@@ -9,7 +9,7 @@ import tempfile
 
 NAMES = (
     "blending", "evaluation", "render", "filter_graph", "export", "latency", "start", "artwork", "many_layers",
-    "copies", "effects", "ties", "stalls",
+    "copies", "effects", "many_effects", "reference_scene", "ties", "stalls",
 )  # fmt: skip
 
 

@@ -82,8 +82,8 @@ def _graph_seconds(demo: Project, folder: Path, blurred: bool) -> float:
     graph = av.filter.Graph()
     sky = "s=1080x1350:r=25:n=4:c0=0x16405e:c1=0x2c7f8c:c2=0xdca07c:c3=0xf2a56c:x0=540:y0=0:x1=400:y1=1350:speed=0.01"
     glow = "s=1080x1350:r=25:n=3:c0=0xb09060:c1=0x402010:c2=black:x0=690:y0=480:x1=1300:y1=900:t=radial:speed=0.01"
-    base = _chain(graph, graph.add("gradients", sky), ("format", "gbrp"))
-    light = _chain(graph, graph.add("gradients", glow), ("format", "gbrp"))
+    base = chained(graph, graph.add("gradients", sky), ("format", "gbrp"))
+    light = chained(graph, graph.add("gradients", glow), ("format", "gbrp"))
     screened = graph.add("blend", "all_mode=screen")
     base.link_to(screened, 0, 0)
     light.link_to(screened, 0, 1)
@@ -91,14 +91,14 @@ def _graph_seconds(demo: Project, folder: Path, blurred: bool) -> float:
     for name, steps, place in LAYERS:
         rate = 100 if blurred and name == "kite-swift.png" else 25
         start = (("setpts", f"N/{rate}/TB"), ("format", "rgba"))
-        picture = _chain(graph, graph.add("movie", f"filename={folder / name}:loop=0"), *start, *steps)
+        picture = chained(graph, graph.add("movie", f"filename={folder / name}:loop=0"), *start, *steps)
         if rate == 100:
-            clear = _chain(graph, graph.add("color", "black@0:s=1080x1350:r=100"), ("format", "rgba"))
-            placed = _over(graph, clear, picture, f"{place}:format=rgb")
-            picture = _chain(graph, placed, ("tmix", "frames=4"), ("framestep", "4"))
+            clear = chained(graph, graph.add("color", "black@0:s=1080x1350:r=100"), ("format", "rgba"))
+            placed = laid_over(graph, clear, picture, f"{place}:format=rgb")
+            picture = chained(graph, placed, ("tmix", "frames=4"), ("framestep", "4"))
             place = "x=0:y=0"
-        base = _over(graph, base, picture, f"{place}:format=gbrp")
-    end = _chain(graph, base, ("format", "yuv420p"), ("buffersink", None))
+        base = laid_over(graph, base, picture, f"{place}:format=gbrp")
+    end = chained(graph, base, ("format", "yuv420p"), ("buffersink", None))
     graph.configure()
     for _ in range(5):
         end.pull()
@@ -108,14 +108,16 @@ def _graph_seconds(demo: Project, folder: Path, blurred: bool) -> float:
     return (time.process_time() - started) / FRAMES
 
 
-def _over(graph: av.filter.Graph, base: Any, picture: Any, arguments: str) -> Any:
+def laid_over(graph: av.filter.Graph, base: Any, picture: Any, arguments: str) -> Any:
+    """Return the filter that lays a picture over another."""
     laid = graph.add("overlay", arguments)
     base.link_to(laid, 0, 0)
     picture.link_to(laid, 0, 1)
     return laid
 
 
-def _chain(graph: av.filter.Graph, first: Any, *steps: tuple[str, str | None]) -> Any:
+def chained(graph: av.filter.Graph, first: Any, *steps: tuple[str, str | None]) -> Any:
+    """Return the last of filters that follow one another; steps are names and arguments."""
     for name, arguments in steps:
         following = graph.add(name, arguments) if arguments else graph.add(name)
         first.link_to(following)

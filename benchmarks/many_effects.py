@@ -10,18 +10,25 @@ import numpy as np
 from benchmarks.measure import alternate, figure
 from spiralis.core.effects.job import EffectJob
 from spiralis.core.model.blocks import effect_kind
+from spiralis.core.raster.kernels.noise import fractal
 from spiralis.core.raster.raster import Raster
 from spiralis.core.render.effecting import Step, run_steps
 
 _WIDTH, _HEIGHT = 1080, 1350
-_LIMITS = {"churn": 25.0, "displace": 8.0, "wave": 10.0, "levels": 5.0, "exposure": 5.0, "bloom": 20.0}
+_LIMITS = {"churn": 25.0, "displace": 8.0, "wave": 10.0, "levels": 3.0, "exposure": 3.0, "tone-curve": 5.0,
+           "corner-pin": 8.0, "bloom": 20.0}  # fmt: skip
+#: What the corner pin is asked to do: the corners' places in % of the layer.
+_CORNERS = {"top_left": (2.0, 1.0), "top_right": (97.0, 5.0), "bottom_right": (99.0, 98.0), "bottom_left": (1.0, 95.0)}
 
 
 def _job(name: str, pixels: np.ndarray, **values: Any) -> tuple[Any, EffectJob]:
     kind, source = effect_kind(name), Raster(pixels)
     height, width = pixels.shape[:2]
     whole = {p.name: p.default for p in kind.own_parameters} | values
-    job = EffectJob(source, (0, 0, width, height), whole, input=lambda name, region: source.spread_over(region),
+    clouds = np.empty((height, width), dtype=np.float32)
+    fractal(clouds, np.array([0.01, 0, 0, 0, 0.01, 0]), 4, 0.5, 0.0, 4, 1)
+    other = Raster(np.ascontiguousarray(np.repeat(clouds[..., None] / 2 + 0.5, 4, axis=2)))
+    job = EffectJob(source, (0, 0, width, height), whole, input=lambda name, region: other.spread_over(region),
                     box=(0.0, 0.0, float(width), float(height)))  # fmt: skip
     return kind, job
 
@@ -36,8 +43,9 @@ def run() -> Iterator[str]:
         ours, copying = alternate(work, lambda: np.copyto(out, pixels))
         return ours / copying
 
+    given: dict[str, dict[str, Any]] = {"displace": {"map": "other"}, "corner-pin": _CORNERS}
     for name, limit in _LIMITS.items():
-        kind, job = _job(name, pixels, **({"map": "other"} if name == "displace" else {}))
+        kind, job = _job(name, pixels, **given.get(name, {}))
         yield figure(f"{kind.label} of a full frame / copying it", copies(lambda k=kind, j=job: k.run(j)), limit)
     colours = ("grade", "hue", "temperature", "invert", "tint")
     steps = [

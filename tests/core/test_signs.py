@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import unicodedata
 import unittest
 
 import numpy as np
@@ -102,6 +103,14 @@ class BoundariesTest(unittest.TestCase):
         self.assertEqual(parts("\u6f22\u5b57\u3002\u304b"), ["\u6f22", "\u5b57\u3002", "\u304b"])
         self.assertEqual(parts("10\u00a0km 5%"), ["10\u00a0km ", "5%"], "a no-break space keeps both sides together")
         self.assertEqual(parts(f"{SMILE}{FAMILY}"), [SMILE, FAMILY])
+
+    def test_thai_breaks_between_its_phrases_never_before_a_sign_above_or_below(self) -> None:
+        weather = "\u0e27\u0e31\u0e19\u0e19\u0e35\u0e49\u0e2d\u0e32\u0e01\u0e32\u0e28\u0e14\u0e35\u0e21\u0e32\u0e01"
+        found = chances(f"go {weather} on")
+        self.assertLessEqual({3, 3 + 6, 3 + 11}, found, "after the word and the space, and between words")
+        self.assertNotIn(3 + 1, found)
+        self.assertFalse({3 + i for i, letter in enumerate(weather) if unicodedata.category(letter) == "Mn"} & found)
+        self.assertIn(3 + len(weather) + 1, found)
 
     def test_what_no_font_has_is_named(self) -> None:
         text = f"a \u6f22b\u5b57\u6f22 {SMILE} \u0634"

@@ -8,9 +8,8 @@ from collections.abc import Mapping, Sequence
 import cv2
 import numpy as np
 
-from spiralis.core.compositing.kernels.curves import bright_means
+from spiralis.core.compositing.kernels.curves import add_enlarged, bright_means
 from spiralis.core.effects.job import EffectJob, Margins, even, grown
-from spiralis.core.geometry import WholeBox
 from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.blurring import reach, softened
@@ -53,25 +52,14 @@ def _run(job: EffectJob) -> Raster:
     sigmas = (narrowest[0] / fold, narrowest[1] / fold)
     corner = (box[0] // fold, box[1] // fold)
     glow = (_octaves if levels > 1 else _direct)(small, sigmas, count, added, corner)
-    own = np.ascontiguousarray(job.source.spread_over(job.region).as_float)
+    own = job.source.spread_over(job.region)
+    out = np.array(own.as_float) if own is job.source else np.ascontiguousarray(own.as_float)
     share = values["strength"] / 100 * values["tint"][3] / count
-    out = cv2.scaleAdd(_enlarged(glow, fold, box, job.region), share, own)
+    x, y = job.region[0] - box[0], job.region[1] - box[1]
+    add_enlarged(glow.reshape(-1), glow.shape[1], glow.shape[0], fold, x, y, share, out)
     # Light may pass the alpha; what was clear becomes as solid as its light.
     np.minimum(out[..., 3], 1, out=out[..., 3])
     return Raster(out, job.source.space, job.region[:2])
-
-
-def _enlarged(glow: np.ndarray, fold: int, box: WholeBox, region: WholeBox) -> np.ndarray:
-    """Return the part of a glow over a box, one pixel for ``fold`` by ``fold``, that lies in a region, in full size."""
-    # A block more on each side, so that the edges mix with what is there.
-    left, top = (max((region[k] - box[k]) // fold - 1, 0) for k in (0, 1))
-    right, bottom = (-(-(region[k + 2] - box[k]) // fold) + 1 for k in (0, 1))
-    part = np.ascontiguousarray(glow[top:bottom, left:right])
-    if fold > 1:
-        size = (part.shape[1] * fold, part.shape[0] * fold)
-        part = np.asarray(cv2.resize(part, size, interpolation=cv2.INTER_LINEAR))
-    x, y = region[0] - box[0] - left * fold, region[1] - box[1] - top * fold
-    return np.ascontiguousarray(part[y : y + region[3] - region[1], x : x + region[2] - region[0]])
 
 
 def _less(sigmas: Sequence[float], variances: Sequence[float]) -> tuple[float, float]:

@@ -7,7 +7,7 @@ from collections.abc import Mapping
 import numpy as np
 
 from spiralis.core.effects.job import EffectJob, Margins, even
-from spiralis.core.effects.remapping import ringed_pixels, sampled
+from spiralis.core.effects.remapping import sampled
 from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.raster import Raster
@@ -30,11 +30,11 @@ def _run(job: EffectJob) -> Raster:
     columns = np.arange(x0, x1, dtype=np.float32)[None, :] - read.corner[0]
     rows = np.arange(y0, y1, dtype=np.float32)[:, None] - read.corner[1]
     out = np.zeros((y1 - y0, x1 - x0, 4), dtype=np.float32)
-    moved, ringed = np.empty_like(out), ringed_pixels(read)
+    moved, pixels = np.empty_like(out), read.as_float
     for channel, (dx, dy) in ((0, job.values["red"]), (1, (0.0, 0.0)), (2, job.values["blue"])):
         x = np.broadcast_to(columns - np.float32(dx * job.scale[0]), out.shape[:2]).astype(np.float32)
         y = np.broadcast_to(rows - np.float32(dy * job.scale[1]), out.shape[:2]).astype(np.float32)
-        sampled(ringed, x, y, moved)
+        sampled(pixels, x, y, moved)
         out[..., channel] = moved[..., channel]
         np.maximum(out[..., 3], moved[..., 3], out=out[..., 3])
     return Raster(out, job.source.space, (x0, y0))

@@ -8,7 +8,7 @@ from collections.abc import Mapping
 import numpy as np
 
 from spiralis.core.effects.job import EffectJob, Margins, even
-from spiralis.core.effects.remapping import EDGE, remapped, where_clear
+from spiralis.core.effects.remapping import EDGE, moved, where_clear
 from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.kernels.noise import fractal
@@ -67,13 +67,13 @@ def between(coarse: np.ndarray, x: np.ndarray, y: np.ndarray) -> np.ndarray:
 
 
 def _run(job: EffectJob) -> Raster:
-    values, (x, y) = job.values, job.places()
+    values = job.values
     moves = [
         field(job, values["grain"], round(values["detail"]), values["drift"], values["evolution"],
               2 * int(values["seed"]) + axis) * np.float32(values["strength"])
         for axis in (0, 1)
     ]  # fmt: skip
-    return remapped(job, x + moves[0], y + moves[1], values["edge"])
+    return moved(job, moves[0], moves[1], values["edge"])
 
 
 register_effect(

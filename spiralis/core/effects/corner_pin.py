@@ -8,7 +8,6 @@ import numpy as np
 
 from spiralis.core.compositing.kernels.pinning import pin_pixels
 from spiralis.core.effects.job import EffectJob, anywhere, nothing_around
-from spiralis.core.effects.remapping import ringed_pixels
 from spiralis.core.geometry import Projection, projection, rounded_out
 from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
 from spiralis.core.model.parameter import Kind, Parameter, Value
@@ -25,7 +24,7 @@ PARAMETERS = tuple(
     for name, label, place in CORNERS
 )  # fmt: skip
 #: So many samples a pixel and axis at the most, where the layer is made much smaller.
-_FINEST = 6
+_FINEST = 8
 
 
 def pinned(job: EffectJob) -> Projection | None:
@@ -35,30 +34,32 @@ def pinned(job: EffectJob) -> Projection | None:
 
 def _run(job: EffectJob) -> Raster:
     left, top, right, bottom = job.region
-    out = np.zeros((bottom - top, right - left, 4), dtype=np.float32)
     to_corners = pinned(job)
     back = to_corners.inverse() if to_corners is not None else None
     if back is None:
-        return Raster(out, job.source.space, (left, top))
+        return _nothing(job)
     (sx, sy), (ox, oy) = job.scale, job.origin
     points = [job.point(name) for name, _, _ in CORNERS]
     across, down = [x * sx + ox for x, _ in points], [y * sy + oy for _, y in points]
     seen = rounded_out((min(across), min(down), max(across), max(down)))
     x0, y0, x1, y1 = max(seen[0], left), max(seen[1], top), min(seen[2], right), min(seen[3], bottom)
     if x1 <= x0 or y1 <= y0:
-        return Raster(out, job.source.space, (left, top))
-    ringed = ringed_pixels(job.source)
+        return _nothing(job)
+    pixels = job.source.as_float
     part = np.zeros((y1 - y0, x1 - x0, 4), dtype=np.float32)
-    to_pixels = _scaling(sx, sy, ox - job.source.corner[0] + 0.5, oy - job.source.corner[1] + 0.5)
+    to_pixels = _scaling(sx, sy, ox - job.source.corner[0] - 0.5, oy - job.source.corner[1] - 0.5)
     to_units = np.linalg.inv(_scaling(sx, sy, ox - 0.5, oy - 0.5))
     places = to_pixels @ projection(back).array @ to_units
     # A map times any number is the same map; here what is seen lies before the eye.
     middle = sum(across) / 4 - 0.5, sum(down) / 4 - 0.5, 1.0
     places = np.ascontiguousarray((places * np.sign(places[2] @ middle)).reshape(-1))
-    # The ring is a pixel wide, and counts as the first.
-    pin_pixels(ringed.reshape(-1), ringed.shape[1], ringed.shape[0], places, x0, y0, _FINEST, part)
-    out[y0 - top : y1 - top, x0 - left : x1 - left] = part
-    return Raster(out, job.source.space, (left, top))
+    pin_pixels(pixels.reshape(-1), pixels.shape[1], pixels.shape[0], places, x0, y0, _FINEST, part)
+    return Raster(part, job.source.space, (x0, y0)).spread_over(job.region)
+
+
+def _nothing(job: EffectJob) -> Raster:
+    clear = np.zeros((1, 1, 4), dtype=np.float32)
+    return Raster(clear, job.source.space, job.region[:2]).spread_over(job.region)
 
 
 def _scaling(sx: float, sy: float, x: float, y: float) -> np.ndarray:

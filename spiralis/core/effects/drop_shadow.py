@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import numpy as np
-
 from spiralis.core.effects.edges import in_colour, shadow_parameters, shadow_reads, shifted, way, widened
 from spiralis.core.effects.job import EffectJob, Finish
 from spiralis.core.model.blocks import FINISH, EffectKind, register_effect
@@ -14,11 +12,11 @@ PARAMETERS = shadow_parameters(0.5, 18.0, 12.0, "what lies beneath")
 
 def _run(job: EffectJob) -> Finish:
     values, (sx, sy) = job.values, job.scale
-    read = job.source_over(shadow_reads(values, job.scale))
+    alpha, corner = job.alpha_over(shadow_reads(values, job.scale))
     dx, dy = way(values["angle"], values["distance"])
-    cover = widened(np.ascontiguousarray(read.as_float[..., 3]), values["spread"] * (sx + sy) / 2)
-    cover = softened(shifted(cover, dx * sx, dy * sy), values["size"] * sx, values["size"] * sy, read.corner)
-    return Finish(behind=in_colour(job, cover, read.corner, values["colour"]), blend=values["blend"])
+    cover = widened(alpha, values["spread"] * (sx + sy) / 2)
+    cover = softened(shifted(cover, dx * sx, dy * sy), values["size"] * sx, values["size"] * sy, corner)
+    return Finish(behind=in_colour(job, cover, corner, values["colour"]), blend=values["blend"])
 
 
 register_effect(

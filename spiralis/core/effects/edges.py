@@ -8,6 +8,7 @@ from collections.abc import Mapping
 import cv2
 import numpy as np
 
+from spiralis.core.compositing.kernels.cover_moves import colour_cover, move_cover
 from spiralis.core.effects.job import EffectJob, Margins
 from spiralis.core.model.kinds import BLEND_MODES
 from spiralis.core.model.parameter import Kind, Parameter, Value
@@ -48,19 +49,9 @@ def shifted(alpha: np.ndarray, dx: float, dy: float) -> np.ndarray:
     """Return float32 (h, w) alpha moved by a way in pixels, sampled bilinearly; clear comes in at the edges."""
     x, y = math.floor(dx), math.floor(dy)
     fx, fy = np.float32(dx - x), np.float32(dy - y)
-    out = np.zeros_like(alpha)
-    for px, py, weight in ((0, 0, (1 - fx) * (1 - fy)), (1, 0, fx * (1 - fy)), (0, 1, (1 - fx) * fy), (1, 1, fx * fy)):
-        if weight:
-            _add_moved(out, alpha, x + px, y + py, np.float32(weight))
+    out = np.empty_like(alpha)
+    move_cover(alpha, x, y, fx, fy, out)
     return out
-
-
-def _add_moved(out: np.ndarray, alpha: np.ndarray, x: int, y: int, weight: np.float32) -> None:
-    height, width = alpha.shape
-    if abs(x) < width and abs(y) < height:
-        out[max(y, 0) : height + min(y, 0), max(x, 0) : width + min(x, 0)] += (
-            weight * alpha[max(-y, 0) : height + min(-y, 0), max(-x, 0) : width + min(-x, 0)]
-        )
 
 
 def way(angle: float, distance: float) -> tuple[float, float]:
@@ -73,10 +64,12 @@ def in_colour(
 ) -> Raster:
     """Return one colour over the job's region, as far as a float32 (h, w) cover says that begins at a corner."""
     left, top, right, bottom = job.region
-    x, y = left - corner[0], top - corner[1]
-    part = cover[y : bottom - corner[1], x : right - corner[0]]
-    r, g, b, a = (np.float32(part) for part in colour)
-    return Raster(cv2.merge([part * (r * a), part * (g * a), part * (b * a), part * a]), job.source.space, (left, top))
+    r, g, b, a = colour
+    out = np.empty((bottom - top, right - left, 4), dtype=np.float32)
+    premultiplied = np.array([r * a, g * a, b * a, a], dtype=np.float32)
+    cover = np.ascontiguousarray(cover, dtype=np.float32)
+    colour_cover(cover, left - corner[0], top - corner[1], premultiplied, out)
+    return Raster(out, job.source.space, (left, top))
 
 
 TURNS = Parameter(

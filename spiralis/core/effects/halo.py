@@ -30,12 +30,11 @@ def _reads(values: Mapping[str, Value], scale: tuple[float, float]) -> Margins:
 
 def _run(job: EffectJob) -> Finish:
     values, (sx, sy) = job.values, job.scale
-    read = job.source_over(_reads(values, job.scale))
-    alpha = np.ascontiguousarray(read.as_float[..., 3])
+    alpha, corner = job.alpha_over(_reads(values, job.scale))
     glow = widened(alpha, values["spread"] * (sx + sy) / 2)
-    glow = softened(glow, values["size"] * sx, values["size"] * sy, read.corner, repeat=False)
+    glow = softened(glow, values["size"] * sx, values["size"] * sy, corner, repeat=False)
     glow = np.clip(glow * np.float32(values["strength"] / 100), 0, 1)
-    return Finish(behind=in_colour(job, glow, read.corner, values["colour"]), blend=values["blend"])
+    return Finish(behind=in_colour(job, glow, corner, values["colour"]), blend=values["blend"])
 
 
 register_effect(

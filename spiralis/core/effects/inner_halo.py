@@ -29,12 +29,11 @@ def _reads(values: Mapping[str, Value], scale: tuple[float, float]) -> Margins:
 
 def _run(job: EffectJob) -> Finish:
     values, (sx, sy) = job.values, job.scale
-    read = job.source_over(_reads(values, job.scale))
-    alpha = np.clip(read.as_float[..., 3], 0, 1)
+    alpha, corner = job.alpha_over(_reads(values, job.scale))
     outside = widened(np.ascontiguousarray(1 - alpha), values["spread"] * (sx + sy) / 2)
-    glow = softened(outside, values["size"] * sx, values["size"] * sy, read.corner, repeat=True)
+    glow = softened(outside, values["size"] * sx, values["size"] * sy, corner, repeat=True)
     glow = np.clip(glow * np.float32(values["strength"] / 100), 0, 1) * alpha
-    return Finish(front=in_colour(job, glow, read.corner, values["colour"]), blend=values["blend"])
+    return Finish(front=in_colour(job, glow, corner, values["colour"]), blend=values["blend"])
 
 
 register_effect(

@@ -14,13 +14,12 @@ PARAMETERS = shadow_parameters(0.6, 10.0, 10.0, "the layer")
 
 def _run(job: EffectJob) -> Finish:
     values, (sx, sy) = job.values, job.scale
-    read = job.source_over(shadow_reads(values, job.scale))
+    alpha, corner = job.alpha_over(shadow_reads(values, job.scale))
     dx, dy = way(values["angle"], values["distance"])
-    alpha = np.clip(read.as_float[..., 3], 0, 1)
     # The shadow is of the outside: of all that the moved layer does not cover.
     moved = widened(np.ascontiguousarray(1 - shifted(alpha, dx * sx, dy * sy)), values["spread"] * (sx + sy) / 2)
-    cover = softened(moved, values["size"] * sx, values["size"] * sy, read.corner, repeat=True) * alpha
-    return Finish(front=in_colour(job, cover, read.corner, values["colour"]), blend=values["blend"])
+    cover = softened(moved, values["size"] * sx, values["size"] * sy, corner, repeat=True) * alpha
+    return Finish(front=in_colour(job, cover, corner, values["colour"]), blend=values["blend"])
 
 
 register_effect(

@@ -65,6 +65,19 @@ class EffectJob:
         """Return the source over the region and margins around it, cut or padded with clear pixels."""
         return self.source.spread_over(grown(self.region, margins))
 
+    def alpha_over(self, margins: Margins) -> tuple[np.ndarray, tuple[int, int]]:
+        """Return the source's alpha, float32 (h, w) from 0 to 1, over the region and margins, and where it begins."""
+        left, top, right, bottom = grown(self.region, margins)
+        alpha = np.zeros((bottom - top, right - left), dtype=np.float32)
+        box = self.source.box
+        x0, y0, x1, y1 = max(left, box[0]), max(top, box[1]), min(right, box[2]), min(bottom, box[3])
+        if x1 > x0 and y1 > y0:
+            own = self.source.data[y0 - box[1] : y1 - box[1], x0 - box[0] : x1 - box[0], 3]
+            scale = np.float32(1.0 if own.dtype == np.float32 else 1 / 255)
+            part = alpha[y0 - top : y1 - top, x0 - left : x1 - left]
+            np.clip(np.multiply(own, scale, out=part), 0, 1, out=part)
+        return alpha, (left, top)
+
     def result(self, pixels: np.ndarray, corner: tuple[int, int]) -> Raster:
         """Return float32 pixels that begin at a corner of the grid as a picture, cut to the region."""
         whole = Raster(np.ascontiguousarray(pixels, dtype=np.float32), self.source.space, corner)

@@ -31,18 +31,18 @@ def _reads(values: Mapping[str, Value], scale: tuple[float, float]) -> Margins:
 
 def _run(job: EffectJob) -> Finish:
     values = job.values
-    read = job.source_over(_reads(values, job.scale))
+    alpha, corner = job.alpha_over(_reads(values, job.scale))
     dx, dy = (d * s for d, s in zip(way(values["angle"], values["length"]), job.scale, strict=True))
     steps = max(math.ceil(math.hypot(dx, dy)), 1)
     # What is left after one of the steps; in the end as much as was asked for (a hundredth counts as nothing).
     left = max(1 - values["fade"] / 100, 0.01) ** (1 / steps)
-    cover, done = np.clip(read.as_float[..., 3], 0, 1), 1
+    cover, done = alpha, 1
     # Each round draws it out twice as far: the largest of what is there, and the same moved on and faded.
     while done <= steps:
         go = min(done, steps + 1 - done)
         cover = np.maximum(cover, shifted(cover, dx / steps * go, dy / steps * go) * np.float32(left**go))
         done += go
-    return Finish(behind=in_colour(job, cover, read.corner, values["colour"]), blend=values["blend"])
+    return Finish(behind=in_colour(job, cover, corner, values["colour"]), blend=values["blend"])
 
 
 register_effect(

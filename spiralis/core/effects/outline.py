@@ -36,9 +36,8 @@ def _reads(values: Mapping[str, Value], scale: tuple[float, float]) -> Margins:
 
 def _run(job: EffectJob) -> Finish:
     values = job.values
-    read = job.source_over(_reads(values, job.scale))
+    alpha, corner = job.alpha_over(_reads(values, job.scale))
     size = (job.scale[0] + job.scale[1]) / 2
-    alpha = np.ascontiguousarray(np.clip(read.as_float[..., 3], 0, 1))
     width, gap = values["width"] * size, values["gap"] * size
     behind: np.ndarray | None = None
     front: np.ndarray | None = None
@@ -50,7 +49,7 @@ def _run(job: EffectJob) -> Finish:
             front = narrowed(alpha, gap) - narrowed(alpha, gap + width)
         case _:
             front = widened(alpha, width / 2) - narrowed(alpha, width / 2)
-    made = [None if cover is None else _painted(job, np.clip(cover, 0, 1), read.corner) for cover in (behind, front)]
+    made = [None if cover is None else _painted(job, np.clip(cover, 0, 1), corner) for cover in (behind, front)]
     return Finish(made[0], made[1], values["blend"])
 
 

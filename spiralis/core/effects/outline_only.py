@@ -27,12 +27,11 @@ def _reads(values: Mapping[str, Value], scale: tuple[float, float]) -> Margins:
 
 
 def _run(job: EffectJob) -> Raster:
-    read = job.source_over(_reads(job.values, job.scale))
-    alpha = np.ascontiguousarray(np.clip(read.as_float[..., 3], 0, 1))
+    alpha, corner = job.alpha_over(_reads(job.values, job.scale))
     width = job.values["width"] * (job.scale[0] + job.scale[1]) / 2
     out, within = {"outside": (width, 0.0), "inside": (0.0, width)}.get(job.values["place"], (width / 2, width / 2))
     line = np.clip(widened(alpha, out) - narrowed(alpha, within), 0, 1)
-    return in_colour(job, line, read.corner, job.values["colour"])
+    return in_colour(job, line, corner, job.values["colour"])
 
 
 register_effect(

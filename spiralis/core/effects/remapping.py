@@ -32,13 +32,8 @@ def where_clear(reads: Callable[..., Margins]) -> Callable[..., Margins]:
     return grows
 
 
-def remapped(
-    job: EffectJob, x: np.ndarray, y: np.ndarray, edge: str = "clear", ringed: np.ndarray | None = None
-) -> Raster:
-    """Return the region where each pixel shows what the layer shows at (x, y), float arrays in its own units.
-
-    ``ringed`` are the source's pixels with a clear ring, where somebody samples them several times.
-    """
+def remapped(job: EffectJob, x: np.ndarray, y: np.ndarray, edge: str = "clear") -> Raster:
+    """Return the region where each pixel shows what the layer shows at (x, y), float arrays in its own units."""
     (sx, sy), (ox, oy) = job.scale, job.origin
     left, top, right, bottom = job.box
     u, v = _within(x, left, right, edge) * sx + ox, _within(y, top, bottom, edge) * sy + oy
@@ -48,12 +43,12 @@ def remapped(
         v = _held(v, top * sy + oy, bottom * sy + oy)
     size = job.region[3] - job.region[1], job.region[2] - job.region[0]
     out = np.empty((*size, 4), dtype=np.float32)
-    # Whole numbers are the middles of pixels, and the ring moves all of them by one.
+    # Whole numbers are the middles of pixels.
     across, down = (
-        np.ascontiguousarray(np.broadcast_to(place - np.float32(corner - 0.5), size), dtype=np.float32)
+        np.ascontiguousarray(np.broadcast_to(place - np.float32(corner + 0.5), size), dtype=np.float32)
         for place, corner in ((u, job.source.corner[0]), (v, job.source.corner[1]))
     )
-    _sample_ringed(ringed_pixels(job.source) if ringed is None else ringed, across, down, out)
+    sampled(job.source.as_float, across, down, out)
     return Raster(out, job.source.space, job.region[:2])
 
 
@@ -76,17 +71,17 @@ def moved_by(job: EffectJob, moves: np.ndarray, edge: str = "clear") -> Raster:
     """Return the same for float32 (2, h, w) ways across and down in pixels of the grid."""
     (sx, sy), (ox, oy), source = job.scale, job.origin, job.source
     left, top, right, bottom = job.region
-    # Whole numbers are the middles of pixels, the ring counted.
-    u = np.arange(left + 1 - source.corner[0], right + 1 - source.corner[0], dtype=np.float32)
-    v = np.arange(top + 1 - source.corner[1], bottom + 1 - source.corner[1], dtype=np.float32)
+    # Whole numbers are the middles of pixels.
+    u = np.arange(left - source.corner[0], right - source.corner[0], dtype=np.float32)
+    v = np.arange(top - source.corner[1], bottom - source.corner[1], dtype=np.float32)
     box = (job.box[0] * sx + ox, job.box[1] * sy + oy, job.box[2] * sx + ox, job.box[3] * sy + oy)
-    shift = np.array([0.5 - part for part in source.corner] * 2, dtype=np.float32)
+    shift = np.array([-0.5 - part for part in source.corner] * 2, dtype=np.float32)
     inside = [math.floor(box[0] + 1e-3) + 0.5, math.floor(box[1] + 1e-3) + 0.5,
               math.ceil(box[2] - 1e-3) - 0.5, math.ceil(box[3] - 1e-3) - 0.5]  # fmt: skip
     held = np.array([*inside[:2], *(max(a, b) for a, b in zip(inside[:2], inside[2:], strict=True))], dtype=np.float32)
-    ringed = ringed_pixels(source)
+    pixels = source.as_float
     out = np.empty((bottom - top, right - left, 4), dtype=np.float32)
-    sample_moved(ringed.reshape(-1), ringed.shape[1], ringed.shape[0], u, v, moves,
+    sample_moved(pixels.reshape(-1), pixels.shape[1], pixels.shape[0], u, v, moves,
                  np.array(box, dtype=np.float32) + shift, held + shift, _EDGES[edge], out.reshape(-1))  # fmt: skip
     return Raster(out, source.space, (left, top))
 
@@ -104,18 +99,13 @@ def _held(place: np.ndarray, low: float, high: float) -> np.ndarray:
     return np.clip(place, low, max(low, high))
 
 
-def sampled(ringed: np.ndarray, x: np.ndarray, y: np.ndarray, out: np.ndarray) -> None:
+def sampled(pixels: np.ndarray, x: np.ndarray, y: np.ndarray, out: np.ndarray) -> None:
     """Sample premultiplied float32 (h, w, 4) pixels bilinearly at float32 (n, m) places into ``out`` (n, m, 4).
 
-    The pixels have a clear ring, which places do not count: whole numbers are the centres of those within it, and
-    outside all is clear.
+    Whole numbers are the centres of pixels; around them all is clear.
     """
-    _sample_ringed(ringed, x + np.float32(1), y + np.float32(1), out)
-
-
-def _sample_ringed(ringed: np.ndarray, u: np.ndarray, v: np.ndarray, out: np.ndarray) -> None:
-    height, width = ringed.shape[:2]
-    sample_places(ringed.reshape(-1), width, height, u.reshape(-1), v.reshape(-1), out.reshape(-1))
+    height, width = pixels.shape[:2]
+    sample_places(pixels.reshape(-1), width, height, x.reshape(-1), y.reshape(-1), out.reshape(-1))
 
 
 def ringed_pixels(picture: Raster) -> np.ndarray:

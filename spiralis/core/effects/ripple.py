@@ -7,7 +7,7 @@ from collections.abc import Mapping
 import numpy as np
 
 from spiralis.core.effects.job import EffectJob, Margins, even
-from spiralis.core.effects.remapping import CENTRE, EDGE, remapped, where_clear
+from spiralis.core.effects.remapping import CENTRE, EDGE, moved, where_clear
 from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.raster import Raster
@@ -34,7 +34,7 @@ def _run(job: EffectJob) -> Raster:
     high = values["height"] * fading * np.sin(2 * np.pi * (far / values["length"] - values["phase"] / 100))
     # No further in than the middle itself.
     high = np.minimum(high, far) / np.maximum(far, 1e-6)
-    return remapped(job, x - dx * high, y - dy * high, values["edge"])
+    return moved(job, -dx * high, -dy * high, values["edge"])
 
 
 register_effect(

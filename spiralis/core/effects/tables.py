@@ -23,14 +23,13 @@ def through_curves(job: EffectJob, *curves: Callable[[np.ndarray], np.ndarray]) 
 
     A curve takes float64 values of 0 to 1 and gives what they become.
     """
-    three = curves if len(curves) == 3 else curves * 3
-    tables = np.concatenate([np.asarray(curve(steps()), dtype=np.float32) for curve in three])
+    tables = np.concatenate([np.asarray(curve(steps()), dtype=np.float32) for curve in curves])
     return _run(job, curve_pixels, tables)
 
 
 def by_brightness(job: EffectJob, colours: np.ndarray) -> Raster:
     """Return the picture with its colours by brightness: ``colours`` (n, 4) straight, from black to white."""
-    return _run(job, tone_pixels, np.ascontiguousarray(np.asarray(colours, dtype=np.float32).T).reshape(-1))
+    return _run(job, tone_pixels, np.asarray(colours, dtype=np.float32).reshape(-1))
 
 
 def along(places: Sequence[float] | np.ndarray, colours: np.ndarray) -> np.ndarray:
@@ -41,7 +40,7 @@ def along(places: Sequence[float] | np.ndarray, colours: np.ndarray) -> np.ndarr
 def _run(job: EffectJob, kernel: Callable[..., None], tables: np.ndarray) -> Raster:
     pixels = np.ascontiguousarray(job.source.as_float)
     out = np.empty_like(pixels)
-    kernel(pixels.reshape(-1), tables, out.reshape(-1))
+    kernel(pixels.reshape(-1), tables, _ITEMS + 1, out.reshape(-1))
     return Raster(out, job.source.space, job.source.corner)
 
 

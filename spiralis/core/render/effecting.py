@@ -189,7 +189,12 @@ class Finished(Node):
         parts = self.parts(region_of(table))
         for part in reversed(parts):
             emit_picture(table, part.behind, mode_number(part.blend), opacity)
-        if self.content > 0:
+        if self.content > 0 and isinstance(self.inner, Effected) and self.finishes:
+            # The finishes read it already, over a larger region: effects need not run again for this one.
+            region = region_of(table)
+            whole = self.inner.picture(grown(region, self._reads))
+            emit_picture(table, whole.cut(region) if whole is not None else None, mode, opacity * self.content)
+        elif self.content > 0:
             self.inner.emit(table, mode, opacity * self.content)
         for part in parts:
             emit_picture(table, part.front, mode_number(part.blend), opacity)

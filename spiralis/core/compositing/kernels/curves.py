@@ -3,43 +3,49 @@
 import numpy as np
 from numba import njit
 
-from spiralis.core.compositing.kernels.lanes import lerp4
-from spiralis.core.compositing.kernels.light import decoded, encoded, looked_up
-from spiralis.core.compositing.kernels.sampling import bilinear_corner
+from spiralis.core.compositing.kernels.lanes import add_bright4, lookup4, mix4, scale4
+from spiralis.core.compositing.kernels.light import decoded, encoded
+from spiralis.core.compositing.kernels.sampling import AT_ONCE, add_bilinear, batch, sample_open
+
+
+@njit(cache=True, nogil=True, inline="always")
+def _straightening(alpha):
+    """Return what makes a premultiplied colour of some alpha straight."""
+    one = np.float32(1.0)
+    if alpha == one:
+        return one
+    return one / alpha if alpha > 0.0 else np.float32(0.0)
 
 
 @njit(cache=True, nogil=True)
-def curve_pixels(pixels, tables, out):
+def curve_pixels(pixels, tables, count, out):
     """Write premultiplied pixels (flat, 4 items each) with each straight channel through its table to ``out``.
 
-    ``tables`` are three float32 tables of one length, one after the other.
+    ``tables`` are three float32 tables of ``count`` items, one after the other, or one for all.
     """
-    count = tables.size // 3
+    step = count if tables.size > count else 0
     for i in range(0, pixels.size, 4):
         a = pixels[i + 3]
-        k = np.float32(1.0)
-        if a != k:
-            k = k / a if a > 0.0 else np.float32(0.0)
-        for c in range(3):
-            out[i + c] = looked_up(tables, c * count, count - 1, pixels[i + c] * k) * a
-        out[i + 3] = a
+        lookup4(out, i, pixels, i, _straightening(a), tables, step, count - 1, a)
 
 
 @njit(cache=True, nogil=True)
-def tone_pixels(pixels, tables, out):
+def tone_pixels(pixels, table, count, out):
     """Write premultiplied pixels (flat) as the colours that a table gives their straight brightness (BT.709 weights).
 
-    ``tables`` are four float32 tables of one length: red, green, blue and alpha of the straight new colour.
+    ``table`` holds ``count`` straight colours of four items each.
     """
-    count = tables.size // 4
     red, green, blue = np.float32(0.2126), np.float32(0.7152), np.float32(0.0722)
+    zero, one, last = np.float32(0.0), np.float32(1.0), np.float32(count - 1)
     for i in range(0, pixels.size, 4):
         a = pixels[i + 3]
-        k = np.float32(1.0) / a if a > 0.0 else np.float32(0.0)
-        y = (red * pixels[i] + green * pixels[i + 1] + blue * pixels[i + 2]) * k
-        own = looked_up(tables, 3 * count, count - 1, y) * a
-        for c in range(3):
-            out[i + c] = looked_up(tables, c * count, count - 1, y) * own
+        y = (red * pixels[i] + green * pixels[i + 1] + blue * pixels[i + 2]) * _straightening(a)
+        place = min(max(y, zero), one) * last
+        low = min(int(place), count - 2)
+        share = place - np.float32(low)
+        mix4(out, i, table, 4 * low, one - share, 4 * low + 4, share)
+        own = out[i + 3] * a
+        scale4(out, i, out, i, own)
         out[i + 3] = own
 
 
@@ -52,33 +58,26 @@ def expose_pixels(pixels, table, gain, out):
     one, last = np.float32(1.0), table.size - 1
     for i in range(0, pixels.size, 4):
         a = pixels[i + 3]
-        k = one
-        if a != one:
-            k = one / a if a > 0.0 else np.float32(0.0)
-        r, g, b = pixels[i] * k, pixels[i + 1] * k, pixels[i + 2] * k
-        if max(max(r, g), b) <= one:
-            out[i] = looked_up(table, 0, last, r) * a
-            out[i + 1] = looked_up(table, 0, last, g) * a
-            out[i + 2] = looked_up(table, 0, last, b) * a
-        else:
+        k = _straightening(a)
+        lookup4(out, i, pixels, i, k, table, 0, last, a)
+        if max(max(pixels[i], pixels[i + 1]), pixels[i + 2]) * k > one:
             for c in range(3):
                 value = pixels[i + c] * k
-                if value <= one:
-                    out[i + c] = looked_up(table, 0, last, value) * a
-                else:
+                if value > one:
                     out[i + c] = encoded(decoded(value) * gain) * a
-        out[i + 3] = a
 
 
 @njit(cache=True, nogil=True)
 def sample_places(pixels, width, height, u, v, out):
-    """Fill flat ``out`` with premultiplied ``pixels`` (flat, with a clear ring) sampled bilinearly at places u, v.
+    """Fill flat ``out`` with premultiplied ``pixels`` (flat) sampled bilinearly at places u, v.
 
-    A whole number is the centre of a pixel of ``pixels``, its ring included; far outside all is clear.
+    A whole number is the centre of a pixel; around the pixels all is clear.
     """
-    for i in range(u.size):
-        p, across, down = bilinear_corner(u[i], v[i], width, height)
-        lerp4(out, 4 * i, pixels, p, p + 4 * width, across, down, np.float32(1.0))
+    _, _, corners, across, down = batch()
+    one = np.float32(1.0)
+    for start in range(0, u.size, AT_ONCE):
+        x, y = u[start : start + AT_ONCE], v[start : start + AT_ONCE]
+        sample_open(out, 4 * start, x, y, x.size, pixels, width, height, one, False, corners, across, down)
 
 
 @njit(cache=True, nogil=True)
@@ -121,15 +120,19 @@ def sample_moved(pixels, width, height, u, v, moves, ends, held, edge, out):
     The place of column j in row i is (u[j] + moves[0][i, j], v[i] + moves[1][i, j]); ``moves`` is float32 (2, n, m).
     With an edge it is kept within ``ends`` (left, top, right, bottom), then within ``held``, half a pixel inside.
     """
-    columns = u.size
+    columns, one = u.size, np.float32(1.0)
+    x, y, corners, across, down = batch()
     for i in range(v.size):
-        for j in range(columns):
-            x, y = u[j] + moves[0, i, j], v[i] + moves[1, i, j]
+        for start in range(0, columns, AT_ONCE):
+            count = min(AT_ONCE, columns - start)
+            for k in range(count):
+                x[k], y[k] = u[start + k] + moves[0, i, start + k], v[i] + moves[1, i, start + k]
             if edge != 0:
-                x = min(max(_within(x, ends[0], ends[2], edge), held[0]), held[2])
-                y = min(max(_within(y, ends[1], ends[3], edge), held[1]), held[3])
-            p, across, down = bilinear_corner(x, y, width, height)
-            lerp4(out, 4 * (i * columns + j), pixels, p, p + 4 * width, across, down, np.float32(1.0))
+                for k in range(count):
+                    x[k] = min(max(_within(x[k], ends[0], ends[2], edge), held[0]), held[2])
+                    y[k] = min(max(_within(y[k], ends[1], ends[3], edge), held[1]), held[3])
+            o = 4 * (i * columns + start)
+            sample_open(out, o, x, y, count, pixels, width, height, one, False, corners, across, down)
 
 
 @njit(cache=True, nogil=True)
@@ -141,27 +144,17 @@ def bright_means(pixels, left, top, fold, threshold, tint, out):
     is clear.
     """
     height, width = pixels.shape[0], pixels.shape[1]
-    red, green, blue = np.float32(0.2126), np.float32(0.7152), np.float32(0.0722)
-    zero, share = np.float32(0.0), np.float32(1.0 / (fold * fold))
-    tr, tg, tb = tint[0] * share, tint[1] * share, tint[2] * share
+    flat, target, columns = pixels.reshape(pixels.size), out.reshape(out.size), out.shape[1]
+    colour = np.zeros(4, dtype=np.float32)
+    for c in range(3):
+        colour[c] = tint[c] / np.float32(fold * fold)
+    target[:] = np.float32(0.0)
     for i in range(out.shape[0]):
-        y0, y1 = max(top + i * fold, 0), min(top + (i + 1) * fold, height)
-        for j in range(out.shape[1]):
-            x0, x1 = max(left + j * fold, 0), min(left + (j + 1) * fold, width)
-            r = g = b = a = zero
-            for y in range(y0, y1):
-                for x in range(x0, x1):
-                    pr, pg, pb = pixels[y, x, 0], pixels[y, x, 1], pixels[y, x, 2]
-                    bright = red * pr + green * pg + blue * pb
-                    over = bright - threshold * pixels[y, x, 3]
-                    if over > zero:
-                        k = over / bright
-                        lr, lg, lb = pr * k * tr, pg * k * tg, pb * k * tb
-                        r += lr
-                        g += lg
-                        b += lb
-                        a += max(max(lr, lg), lb)
-            out[i, j, 0], out[i, j, 1], out[i, j, 2], out[i, j, 3] = r, g, b, a
+        for y in range(max(top + i * fold, 0), min(top + (i + 1) * fold, height)):
+            for j in range(columns):
+                o = 4 * (i * columns + j)
+                for x in range(max(left + j * fold, 0), min(left + (j + 1) * fold, width)):
+                    add_bright4(target, o, flat, 4 * (y * width + x), threshold, colour)
 
 
 @njit(cache=True, nogil=True)
@@ -197,3 +190,16 @@ def lookup_pixels(pixels, table, edge, low, scale, out):
             far = table[q + row] + fx * (table[q + row + 3] - table[q + row])
             out[i + c] = (front + fz * (near + fy * (far - near) - front)) * a
         out[i + 3] = a
+
+
+@njit(cache=True, nogil=True)
+def add_enlarged(pixels, width, height, fold, left, top, share, out):
+    """Add pixels (flat) enlarged by a whole factor, mixed linearly, times ``share`` to ``out`` (h, w, 4).
+
+    The first pixel of ``out`` is the one in column ``left`` and row ``top`` of what is enlarged.
+    """
+    place = np.zeros(9)
+    place[0] = place[4] = 1.0 / fold
+    place[2], place[5] = (left + 0.5) / fold - 0.5, (top + 0.5) / fold - 0.5
+    for y in range(out.shape[0]):
+        add_bilinear(out[y].reshape(4 * out.shape[1]), 0, out.shape[1], y, place, pixels, width, height, share)

@@ -168,6 +168,68 @@ def lerp_add4(typing_context, row, i, pixels, p, q, across, down, strength):
 
 
 @intrinsic
+def add_bright4(typing_context, out, o, pixels, i, threshold, tint):
+    """Add the light of a pixel beyond a brightness to ``out[o:o+4]``, its hue kept, times ``tint[0:3]``.
+
+    ``threshold`` is for what is opaque. The alpha that is added is the largest of the three colours.
+    """
+
+    def codegen(context, builder, signature, arguments):
+        out, o, pixels, i, threshold, tint = arguments
+        pixel = load(context, builder, signature.args[2], pixels, i)
+        colour = load(context, builder, signature.args[5], tint, ir.Constant(o.type, 0))
+        weights = ir.Constant(floats(4), [float(np.float32(part)) for part in (0.2126, 0.7152, 0.0722, 0.0)])
+        parts = builder.fmul(pixel, weights)
+        bright = builder.fadd(builder.fadd(lane(builder, parts, 0), lane(builder, parts, 1)), lane(builder, parts, 2))
+        over = builder.fsub(bright, builder.fmul(splat(builder, threshold), lane(builder, pixel, 3)))
+        share = builder.fdiv(larger(builder, over, constant(0)), larger(builder, bright, constant(1e-30)))
+        lit = builder.fmul(builder.fmul(pixel, share), colour)
+        most = larger(builder, larger(builder, lane(builder, lit, 0), lane(builder, lit, 1)), lane(builder, lit, 2))
+        lit = builder.shuffle_vector(lit, most, ir.Constant(_INTS, [0, 1, 2, 7]))
+        total = builder.fadd(load(context, builder, signature.args[0], out, o), lit)
+        store(context, builder, signature.args[0], out, o, total)
+        return context.get_dummy_value()
+
+    return types.void(out, types.intp, pixels, types.intp, types.float32, tint), codegen
+
+
+@intrinsic
+def lookup4(typing_context, out, o, pixels, i, scale, table, step, last, alpha):
+    """Write what tables say for the colours of a pixel to ``out[o:o+4]``, times ``alpha``, which comes last.
+
+    ``scale`` makes ``pixels[i:i+3]`` values of 0 to 1, which are cut to that. A table has ``last`` + 1 items, between
+    which it is mixed; those of the three colours begin ``step`` items after each other.
+    """
+
+    def codegen(context, builder, signature, arguments):
+        out, o, pixels, i, scale, table, step, last, alpha = arguments
+        pixel = builder.fmul(load(context, builder, signature.args[2], pixels, i), splat(builder, scale))
+        value = smaller(builder, larger(builder, pixel, constant(0)), constant(1))
+        place = builder.fmul(value, splat(builder, builder.sitofp(last, _FLOAT)))
+        low = builder.fptosi(place, _INTS)
+        most = builder.sub(builder.trunc(last, ir.IntType(32)), ir.Constant(ir.IntType(32), 1))
+        least = builder.insert_element(ir.Constant(_INTS, ir.Undefined), most, ir.Constant(ir.IntType(32), 0))
+        least = builder.shuffle_vector(least, least, ir.Constant(_INTS, [0] * 4))
+        low = builder.select(builder.icmp_signed("<", low, least), low, least)
+        near = far = constant(1)
+        for channel in range(3):
+            lane_number = ir.Constant(ir.IntType(32), channel)
+            start = builder.mul(step, ir.Constant(step.type, channel))
+            item = builder.add(builder.sext(builder.extract_element(low, lane_number), step.type), start)
+            pair = load(context, builder, signature.args[5], table, item, 2)
+            first, second = (builder.extract_element(pair, ir.Constant(ir.IntType(32), n)) for n in (0, 1))
+            near = builder.insert_element(near, first, lane_number)
+            far = builder.insert_element(far, second, lane_number)
+        share = builder.fsub(place, builder.sitofp(low, floats(4)))
+        value = multiply_add(builder, share, builder.fsub(far, near), near)
+        store(context, builder, signature.args[0], out, o, builder.fmul(value, splat(builder, alpha)))
+        return context.get_dummy_value()
+
+    index, part = types.intp, types.float32
+    return types.void(out, index, pixels, index, part, table, index, index, part), codegen
+
+
+@intrinsic
 def bytes4(typing_context, out, o, source, i, threshold):
     """Store premultiplied float32 as four bytes, dithered by ``threshold``; no colour exceeds its alpha."""
 

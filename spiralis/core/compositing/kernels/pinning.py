@@ -3,53 +3,70 @@
 import numpy as np
 from numba import njit
 
-from spiralis.core.compositing.kernels.lanes import lerp4, lerp_add4
-from spiralis.core.compositing.kernels.sampling import bilinear_corner
+from spiralis.core.compositing.kernels.sampling import AT_ONCE, batch, sample_open
+
+#: So many times smaller a picture may be made by one sample a pixel.
+_ONE_WILL_DO = 1.25
 
 
-@njit(cache=True, nogil=True, inline="always")
-def _place(back, x, y):
-    """Return where a place comes from; far outside where it lies behind the eye."""
-    depth = back[6] * x + back[7] * y + back[8]
-    if depth <= 1e-9:
-        return -1e6, -1e6, 1.0
-    return (back[0] * x + back[1] * y + back[2]) / depth, (back[3] * x + back[4] * y + back[5]) / depth, depth
+@njit(cache=True, nogil=True)
+def _samples(back, x0, x1, y, right, bottom):
+    """Return how many samples across and down pixels x0 to x1 of a row need.
+
+    One where a pixel's picture is hardly larger than one that is sampled and lies well inside, as for layers that are
+    scaled; else two, and more where it is made smaller. Along a row places lie on a straight line, and how much
+    smaller they get goes one way, so that the two ends say enough.
+    """
+    most_across = most_down = 0.0
+    inside = True
+    for x in (float(x0), float(x1)):
+        depth = max(back[6] * x + back[7] * y + back[8], 1e-9)
+        u, v = (back[0] * x + back[1] * y + back[2]) / depth, (back[3] * x + back[4] * y + back[5]) / depth
+        across = np.sqrt((back[0] - back[6] * u) ** 2 + (back[3] - back[6] * v) ** 2) / depth
+        down = np.sqrt((back[1] - back[7] * u) ** 2 + (back[4] - back[7] * v) ** 2) / depth
+        most_across, most_down = max(most_across, across), max(most_down, down)
+        inside &= (u > 1.0) & (u < right) & (v > 1.0) & (v < bottom) & (depth > 1e-9)
+    if inside and max(most_across, most_down) <= _ONE_WILL_DO:
+        return 1, 1
+    # Bilinear samples somewhat closer than a pixel leave nothing out.
+    return max(int(min(np.ceil(1.5 * most_across), 64.0)), 2), max(int(min(np.ceil(1.5 * most_down), 64.0)), 2)
+
+
+@njit(cache=True, nogil=True)
+def _places(back, x, y, count, u, v):
+    """Fill where pixels from x on come from; what lies behind the eye comes from far outside."""
+    away = np.float32(-1e6)
+    for k in range(count):
+        place = x + float(k)
+        depth = back[6] * place + back[7] * y + back[8]
+        share = 1.0 / max(depth, 1e-9)
+        across = np.float32((back[0] * place + back[1] * y + back[2]) * share)
+        down = np.float32((back[3] * place + back[4] * y + back[5]) * share)
+        u[k], v[k] = across if depth > 1e-9 else away, down if depth > 1e-9 else away
 
 
 @njit(cache=True, nogil=True)
 def pin_pixels(pixels, width, height, back, left, top, most, out):
     """Add the mean of samples at each pixel to ``out`` (h, w, 4), which is clear.
 
-    ``pixels`` (flat, with a clear ring) are sampled bilinearly where ``back`` (9, rows of a 3 by 3 map) takes the
-    places of output pixels, counted from (left, top); whole numbers are centres of pixels of both. Where a pixel's
-    picture is no larger than one of ``pixels`` and lies well inside, one sample is exact enough; else it takes 2 by 2
-    or more, up to ``most`` by ``most``.
+    ``pixels`` (flat; around them all is clear) are sampled bilinearly where ``back`` (9, rows of a 3 by 3 map) takes
+    the places of output pixels, counted from (left, top); whole numbers are centres of pixels of both. Pixels that lie
+    beside each other share how many samples they take, up to ``most`` by ``most``; which those are depends on their
+    places alone, so that a part equals the whole.
     """
     flat = out.reshape(-1)
     columns = out.shape[1]
-    right, bottom = width - 3.0, height - 3.0
+    u, v, corners, across, down = batch()
     for i in range(out.shape[0]):
-        y = float(top + i)
-        for j in range(columns):
-            x = float(left + j)
-            u, v, depth = _place(back, x, y)
-            target = 4 * (i * columns + j)
-            size = max(
-                np.sqrt((back[0] - back[6] * u) ** 2 + (back[3] - back[6] * v) ** 2),
-                np.sqrt((back[1] - back[7] * u) ** 2 + (back[4] - back[7] * v) ** 2),
-            ) / depth
-            if size <= 1.0 and 2.0 < u < right and 2.0 < v < bottom:
-                p, fu, fv = bilinear_corner(u, v, width, height)
-                lerp4(flat, target, pixels, p, p + 4 * width, fu, fv, np.float32(1.0))
-                continue
-            reach = 1.0 + size
-            if u < -reach or v < -reach or u > width - 1 + reach or v > height - 1 + reach:
-                continue
-            count = min(max(int(np.ceil(2.0 * size)), 2), most)
-            share = np.float32(1.0 / (count * count))
-            for down in range(count):
-                for across in range(count):
-                    su, sv, _ = _place(back, x + (across + 0.5) / count - 0.5, y + (down + 0.5) / count - 0.5)
-                    if -1.0 < su < width and -1.0 < sv < height:
-                        p, fu, fv = bilinear_corner(su, sv, width, height)
-                        lerp_add4(flat, target, pixels, p, p + 4 * width, fu, fv, share)
+        row = float(top + i)
+        for start in range(left - left % AT_ONCE, left + columns, AT_ONCE):
+            wide, high = _samples(back, start, start + AT_ONCE - 1, row, width - 2.0, height - 2.0)
+            wide, high = min(wide, most), min(high, most)
+            share = np.float32(1.0 / (wide * high))
+            first = max(start, left)
+            count = min(start + AT_ONCE, left + columns) - first
+            target = 4 * (i * columns + first - left)
+            for n in range(wide * high):
+                x, y = (n % wide + 0.5) / wide - 0.5, (n // wide + 0.5) / high - 0.5
+                _places(back, first + x, row + y, count, u, v)
+                sample_open(flat, target, u, v, count, pixels, width, height, share, True, corners, across, down)

@@ -118,18 +118,88 @@ def bilinear_corner(u, v, width, height):
 
 
 @njit(cache=True, nogil=True)
-def _corners(x0, du, u0, dv, v0, width, height, corners, across, down):
-    """Fill what ``bilinear_corner`` gives for the pixels from x0 on, all at once: no branch stops the compiler."""
+def sample_batch(out, o, u, v, count, pixels, width, height, strength, adding, corners, across, down):
+    """Sample ``count`` places u, v (float32 arrays), ``strength`` times, to ``out`` from item ``o`` on, or add that.
+
+    What ``bilinear_corner`` gives for each is worked out for all at once first, in the last three arrays: no branch
+    stops the compiler.
+    """
     zero, right, bottom = np.float32(0.0), np.float32(width - 1), np.float32(height - 1)
     wide, last_u, last_v = np.int32(width), np.int32(width - 2), np.int32(height - 2)
-    for k in range(corners.size):
-        x = np.float32(np.int32(x0 + k))
-        u = min(max(du * x + u0, zero), right)
-        v = min(max(dv * x + v0, zero), bottom)
-        iu, iv = min(np.int32(u), last_u), min(np.int32(v), last_v)
-        across[k] = u - np.float32(iu)
-        down[k] = v - np.float32(iv)
+    for k in range(count):
+        x, y = min(max(u[k], zero), right), min(max(v[k], zero), bottom)
+        iu, iv = min(np.int32(x), last_u), min(np.int32(y), last_v)
+        across[k] = x - np.float32(iu)
+        down[k] = y - np.float32(iv)
         corners[k] = np.int32(iv * wide + iu)
+    stride = 4 * width
+    if adding:
+        for k in range(count):
+            p = 4 * np.int64(corners[k])
+            lerp_add4(out, o + 4 * k, pixels, p, p + stride, across[k], down[k], strength)
+        return
+    for k in range(count):
+        p = 4 * np.int64(corners[k])
+        lerp4(out, o + 4 * k, pixels, p, p + stride, across[k], down[k], strength)
+
+
+@njit(cache=True, nogil=True)
+def _add_rim(out, o, u, v, pixels, width, height, strength):
+    """Add a sample at a place some of whose neighbours lie outside, where all is clear."""
+    left, top = int(np.floor(u)), int(np.floor(v))
+    for y in range(max(top, 0), min(top + 2, height)):
+        for x in range(max(left, 0), min(left + 2, width)):
+            share = (np.float32(1.0) - abs(u - np.float32(x))) * (np.float32(1.0) - abs(v - np.float32(y))) * strength
+            for c in range(4):
+                out[o + c] += share * pixels[4 * (y * width + x) + c]
+
+
+@njit(cache=True, nogil=True)
+def sample_open(out, o, u, v, count, pixels, width, height, strength, adding, corners, across, down):
+    """Do as ``sample_batch``, of pixels that have no ring: around them all is clear."""
+    zero, right, bottom = np.float32(0.0), np.float32(width - 1), np.float32(height - 1)
+    wide, outside = np.int32(width), np.int32(-1)
+    for k in range(count):
+        inside = (u[k] >= zero) & (u[k] < right) & (v[k] >= zero) & (v[k] < bottom)
+        x, y = min(max(u[k], zero), right), min(max(v[k], zero), bottom)
+        iu, iv = np.int32(x), np.int32(y)
+        across[k] = x - np.float32(iu)
+        down[k] = y - np.float32(iv)
+        corners[k] = np.int32(iv * wide + iu) if inside else outside
+    stride = 4 * width
+    for k in range(count):
+        p, i = 4 * np.int64(corners[k]), o + 4 * k
+        if p >= 0 and adding:
+            lerp_add4(out, i, pixels, p, p + stride, across[k], down[k], strength)
+        elif p >= 0:
+            lerp4(out, i, pixels, p, p + stride, across[k], down[k], strength)
+        else:
+            if not adding:
+                out[i] = out[i + 1] = out[i + 2] = out[i + 3] = zero
+            _add_rim(out, i, u[k], v[k], pixels, width, height, strength)
+
+
+@njit(cache=True, nogil=True)
+def batch():
+    """Return room for the places of a batch and for what is worked out about them."""
+    n = AT_ONCE
+    return (
+        np.empty(n, np.float32), np.empty(n, np.float32), np.empty(n, np.int32), np.empty(n, np.float32),
+        np.empty(n, np.float32),
+    )  # fmt: skip
+
+
+@njit(cache=True, nogil=True)
+def _sample_row(row, left, x0, x1, y, place, pixels, width, height, strength, adding):
+    du, dv = np.float32(place[0]), np.float32(place[3])
+    u0, v0 = np.float32(place[1] * y + place[2]), np.float32(place[4] * y + place[5])
+    u, v, corners, across, down = batch()
+    for start in range(x0, x1, AT_ONCE):
+        count, o = min(AT_ONCE, x1 - start), 4 * (start - left)
+        for k in range(count):
+            x = np.float32(np.int32(start + k))
+            u[k], v[k] = du * x + u0, dv * x + v0
+        sample_batch(row, o, u, v, count, pixels, width, height, strength, adding, corners, across, down)
 
 
 @njit(cache=True, nogil=True)
@@ -138,18 +208,7 @@ def sample_bilinear(row, left, x0, x1, y, place, pixels, width, height, opacity)
 
     ``opacity`` includes the factor that brings the stored values to 0..1.
     """
-    strength = np.float32(opacity)
-    du, dv = np.float32(place[0]), np.float32(place[3])
-    u0, v0 = np.float32(place[1] * y + place[2]), np.float32(place[4] * y + place[5])
-    corners = np.empty(AT_ONCE, dtype=np.int32)
-    across, down = np.empty(AT_ONCE, dtype=np.float32), np.empty(AT_ONCE, dtype=np.float32)
-    stride = 4 * width
-    for start in range(x0, x1, AT_ONCE):
-        _corners(start, du, u0, dv, v0, width, height, corners, across, down)
-        i = 4 * (start - left)
-        for k in range(min(AT_ONCE, x1 - start)):
-            p = 4 * np.int64(corners[k])
-            lerp4(row, i + 4 * k, pixels, p, p + stride, across[k], down[k], strength)
+    _sample_row(row, left, x0, x1, y, place, pixels, width, height, np.float32(opacity), False)
 
 
 @njit(cache=True, nogil=True)
@@ -171,12 +230,7 @@ def sample_projective(row, left, x0, x1, y, place, pixels, width, height, opacit
 @njit(cache=True, nogil=True)
 def add_bilinear(row, x0, x1, y, place, pixels, width, height, weight):
     """Add the samples times ``weight`` to the row; arguments as for ``sample_bilinear``."""
-    strength = np.float32(weight)
-    du, dv = place[0], place[3]
-    u0, v0 = place[1] * y + place[2], place[4] * y + place[5]
-    for x in range(x0, x1):
-        p, across, down = bilinear_corner(du * x + u0, dv * x + v0, width, height)
-        lerp_add4(row, 4 * x, pixels, p, p + 4 * width, across, down, strength)
+    _sample_row(row, 0, x0, x1, y, place, pixels, width, height, np.float32(weight), True)
 
 
 @njit(cache=True, nogil=True)
