@@ -128,7 +128,8 @@ class CacheSection(Generic[T]):
         self._measure = measure
         self.budget = budget
         self._held: dict[Hashable, _Entry] = {}
-        self._making: dict[Hashable, threading.Event] = {}
+        #: What is being made, with what those wait for who want it meanwhile; mostly nobody does.
+        self._making: dict[Hashable, threading.Event | None] = {}
         self._bytes = 0
 
     def get(self, key: Hashable, make: Callable[[], T]) -> T:
@@ -139,9 +140,11 @@ class CacheSection(Generic[T]):
                 if entry is not None:
                     self.budget.used(self, key)
                     return entry.value
-                waiting = self._making.get(key)
-                if waiting is None:
-                    self._making[key] = threading.Event()
+                waiting = None
+                if key in self._making:
+                    waiting = self._making[key] = self._making[key] or threading.Event()
+                else:
+                    self._making[key] = None
             if waiting is not None:
                 waiting.wait()
                 continue
@@ -151,7 +154,9 @@ class CacheSection(Generic[T]):
                 self.put(key, value, time.perf_counter() - started)
             finally:
                 with self.budget.lock:
-                    self._making.pop(key).set()
+                    waiting = self._making.pop(key)
+                if waiting is not None:
+                    waiting.set()
             return value
 
     def put(self, key: Hashable, value: T, seconds: float = 0.0) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from typing import NamedTuple
+from typing import NamedTuple, cast
 
 import numpy as np
 
@@ -240,6 +240,11 @@ def intersect(first: Box, second: Box) -> Box | None:
     left, top = max(first[0], second[0]), max(first[1], second[1])
     right, bottom = min(first[2], second[2]), min(first[3], second[3])
     return (left, top, right, bottom) if right > left and bottom > top else None
+
+
+def intersect_whole(first: WholeBox, second: WholeBox) -> WholeBox | None:
+    """Return the same for boxes of whole numbers."""
+    return cast("WholeBox | None", intersect(first, second))
 
 
 def box_around(boxes: Sequence[Box]) -> Box:

@@ -22,6 +22,7 @@ from spiralis.demo.badge import badge_svg
 from spiralis.demo.building import backdrop, effect, keys, layer
 from spiralis.demo.clips import flicker_clip, ink_clip, ribbon_clip
 from spiralis.demo.cloth import png
+from spiralis.demo.effect_values import dusk_table
 from spiralis.demo.mascot import POSES, mascot
 from spiralis.demo.pieces import all_compositions
 from spiralis.demo.poster import poster_ora
@@ -55,8 +56,8 @@ def write_artwork(folder: Path) -> None:
 
 @cache
 def sources() -> dict[str, Source]:
-    """Return footage and drawings as sources, by file name."""
-    found = {}
+    """Return footage, drawings and a table of colours as sources, by file name."""
+    found = {"Dusk.cube": dusk_table()}
     for name, data in artwork().items():
         suffix = Path(name).suffix
         if suffix in (".webm", ".mp4"):

@@ -52,6 +52,25 @@ class KeysTest(unittest.TestCase):
         track = Track(0.0, (Key(0, 1.0), Key(5, 2.0), Key(9, 3.0))).moved({5}, 4)
         self.assertEqual([(key.frame, key.value) for key in track.keys], [(0, 1.0), (9, 2.0)])
 
+    @given(
+        st.lists(st.tuples(st.integers(-20, 40), st.floats(-1e4, 1e4), st.integers(0, 5)), min_size=1, max_size=5,
+                 unique_by=lambda k: k[0]),
+        st.sampled_from(list(Rule)), st.sampled_from(list(Rule)), st.floats(-60, 90), st.booleans(),
+    )  # fmt: skip
+    def test_one_frame_is_the_very_value_of_many_frames(
+        self, marks: list[tuple[int, float, int]], before: Rule, after: Rule, frame: float, whole: bool
+    ) -> None:
+        easings = [HOLD, CubicBezier(0, 0, 1, 1), CubicBezier(0.42, 0, 0.58, 1), CubicBezier(0.3, -0.6, 0.7, 1.6),
+                   Easing.from_css("steps(3, jump-none)"), Easing.from_css("linear(0, .2 40%, 1)")]  # fmt: skip
+        track = Track(0.0, tuple(Key(f, v, easings[e]) for f, v, e in marks), Extend(before), Extend(after))
+        moment = round(frame) if whole else frame
+        wanted = NUMBER.from_array(evaluate(track, NUMBER, np.array([float(moment)]))[0])
+        self.assertEqual(value_at(track, NUMBER, moment), wanted)
+        both = tuple(Key(f, (v, -v), easings[e]) for f, v, e in marks)
+        pairs = Track((0.0, 0.0), both, Extend(before), Extend(after))
+        place = PAIR.from_array(evaluate(pairs, PAIR, np.array([float(moment)]))[0])
+        self.assertEqual(value_at(pairs, PAIR, moment), place)
+
     def test_the_last_key_leaves_its_value(self) -> None:
         self.assertEqual(Track(0.0, (Key(3, 8.0),)).without_keys({3}), Track(8.0))
 

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from bisect import bisect_right
+from collections.abc import Sequence
 from itertools import pairwise
 
 import numpy as np
 from attrs import frozen
 
 from spiralis.core.animation.easing import CubicBezier
-from spiralis.core.animation.kernels.solving import solve_segments
+from spiralis.core.animation.kernels.solving import solve_one, solve_segments
 from spiralis.core.animation.morphing import mixed_art
 from spiralis.core.animation.motion_path import travel
 from spiralis.core.colour import mix
@@ -28,7 +30,30 @@ def value_at(track: Track, parameter: Parameter, frame: float) -> Value:
         local, _ = _fold(track, np.array([float(frame)]))
         index = int(np.searchsorted(_frames(track), local[0] + 1e-9, side="right")) - 1
         return track.keys[max(index, 0)].value
-    return parameter.from_array(evaluate(track, parameter, np.array([float(frame)]))[0])
+    single = _numbers_at(track, parameter, float(frame))
+    return parameter.from_array(evaluate(track, parameter, np.array([float(frame)]))[0] if single is None else single)
+
+
+def _numbers_at(track: Track, parameter: Parameter, frame: float) -> Sequence[float] | None:
+    """Return what ``evaluate`` gives for one frame, by the same sums without arrays; None where it takes more than
+    a straight mix of two keys."""
+    if parameter.kind not in (Kind.NUMBER, Kind.PAIR):
+        return None
+    held = _prepare(track, parameter)
+    times, last = held.times, len(held.times) - 1
+    if frame < times[0] or frame >= times[last]:
+        if (track.before if frame < times[0] else track.after).rule is not Rule.ONCE:
+            return None
+        if frame < times[0] or last == 0:
+            return held.rows[0]
+        index, progress = last - 1, 1.0
+    else:
+        index = bisect_right(times, frame) - 1
+        handles = held.beziers[index]
+        if handles is None or index in held.curved:
+            return None
+        progress = solve_one(*handles, (frame - times[index]) / (times[index + 1] - times[index]))
+    return [a + progress * (b - a) for a, b in zip(held.rows[index], held.rows[index + 1], strict=True)]
 
 
 def _art_at(track: Track, frame: float) -> Value:
@@ -113,6 +138,10 @@ class _Prepared:
     handles: np.ndarray
     others: tuple[int, ...]
     curved: tuple[int, ...]
+    #: The same once more as plain numbers, for single frames; None for other easings.
+    times: list[float]
+    rows: list[list[float]]
+    beziers: list[tuple[float, float, float, float] | None]
 
 
 _prepared: dict[int, _Prepared] = {}
@@ -134,7 +163,10 @@ def _prepare(track: Track, parameter: Parameter) -> _Prepared:
         if any(left.handle_out or ()) or any(right.handle_in or ()):
             curved.append(index)
     values = np.array([parameter.to_array(key.value) for key in keys])
-    made = _Prepared(track, _frames(track), values, handles, tuple(others), tuple(curved))
+    frames = _frames(track)
+    beziers = [None if index in others else tuple(row) for index, row in enumerate(handles.tolist())]
+    made = _Prepared(track, frames, values, handles, tuple(others), tuple(curved), frames.tolist(), values.tolist(),
+                     beziers)  # fmt: skip
     if len(_prepared) > 20_000:
         _prepared.clear()
     _prepared[id(track)] = made

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from enum import StrEnum
 from itertools import pairwise
 from typing import Any
@@ -137,9 +138,9 @@ class Parameter:
         """Flatten a numeric value to a float64 array of shape (components,)."""
         return np.asarray(value, dtype=np.float64).reshape(-1)
 
-    def from_array(self, array: np.ndarray) -> Value:
+    def from_array(self, array: np.ndarray | Sequence[float]) -> Value:
         """Return the value of an array as ``to_array`` gives it, clipped to the range."""
-        numbers = [float(part) for part in array]
+        numbers = array.tolist() if isinstance(array, np.ndarray) else array
         if self.kind is Kind.NUMBER:
             return min(max(numbers[0], self.minimum), self.maximum)
         if self.kind is Kind.PAIR:
@@ -211,7 +212,7 @@ class Parameter:
         return ModelError(f"{self.label} takes {wanted}, and {str(value)[:60]!r} is not that.")
 
 
-def _rising(numbers: list[float]) -> Value:
+def _rising(numbers: Sequence[float]) -> Value:
     """Return points of x and y by turns, cut to 0 to 1 and kept apart, as overshooting easing brings them together."""
     count, least = len(numbers) // 2, 0.0
     points = []

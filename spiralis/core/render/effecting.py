@@ -12,7 +12,7 @@ from attrs import frozen
 from spiralis.core.compositing.blend import mode_number
 from spiralis.core.effects.colour_steps import coloured
 from spiralis.core.effects.job import EffectJob, Finish, Margins, grown
-from spiralis.core.geometry import Box, WholeBox, rounded_out
+from spiralis.core.geometry import Box, WholeBox, intersect_whole, rounded_out
 from spiralis.core.model.blocks import EffectKind
 from spiralis.core.model.project import Source
 from spiralis.core.raster.raster import Raster
@@ -103,7 +103,7 @@ def run_steps(source: Raster, steps: Sequence[Step], region: WholeBox) -> Raster
         return source.spread_over(region)
     if picture.data.dtype != np.float32:
         picture = Raster(picture.as_float, picture.space, picture.corner)
-    index = 0
+    index, reach = 0, picture.box
     while index < len(steps):
         colours: list[np.ndarray] = []
         while index < len(steps) and steps[index].pointwise is not None:
@@ -112,7 +112,12 @@ def run_steps(source: Raster, steps: Sequence[Step], region: WholeBox) -> Raster
         if colours:
             picture = Raster(coloured(picture.data, colours), picture.space, picture.corner)
         elif index < len(steps):
-            picture = steps[index].run(picture, regions[index + 1])
+            # Where nothing can be, a later effect that reads far would only have clear pixels made for it.
+            reach = grown(reach, steps[index].grows())
+            area = intersect_whole(regions[index + 1], reach)
+            if area is None:
+                return source.spread_over(region)
+            picture = steps[index].run(picture, area)
             index += 1
     return picture.spread_over(region)
 
@@ -137,8 +142,8 @@ class Effected(Node):
         reach = source.box
         for step in self.steps:
             reach = grown(reach, step.grows())
-        area = (max(reach[0], region[0]), max(reach[1], region[1]), min(reach[2], region[2]), min(reach[3], region[3]))
-        if area[2] <= area[0] or area[3] <= area[1]:
+        area = intersect_whole(reach, region)
+        if area is None:
             return None
         return run_steps(source, self.steps, area)
 
@@ -171,8 +176,8 @@ class Finished(Node):
 
     def _part(self, step: Step, source: Raster, region: WholeBox) -> Finish:
         reach = grown(source.box, step.grows())
-        area = (max(reach[0], region[0]), max(reach[1], region[1]), min(reach[2], region[2]), min(reach[3], region[3]))
-        if area[2] <= area[0] or area[3] <= area[1]:
+        area = intersect_whole(reach, region)
+        if area is None:
             return Finish()
         made: list[Finish] = []
 

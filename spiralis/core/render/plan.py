@@ -11,7 +11,7 @@ from spiralis.core.render.building import Builder, built, wrapped
 from spiralis.core.render.layered import add_items
 from spiralis.core.render.nodes import Item
 from spiralis.core.render.pictures_ahead import prepare_pictures
-from spiralis.core.render.still_layers import Rows, StillLayerCache, stands_still
+from spiralis.core.render.row_cache import RowCache, Rows
 from spiralis.core.render.table import FramePlan, Table, premultiplied
 
 __all__ = ["output_size", "plan_frame", "wrapped"]
@@ -49,13 +49,13 @@ def plan_frame(
 def _add_layers(table: Table, builder: Builder, project: Project, stops: Callable[[], bool]) -> bool:
     """Add all layers that are seen; return whether the background is among the operations from now on.
 
-    Rows of layers that stand still are kept from frame to frame.
+    Rows of layers that depend on nothing else are kept.
     """
     shown = builder.shown()
     whole = builder._frame()
     if any(layer_kind(layer.kind).beneath is not None for layer in shown):
         return add_items(table, builder.items(), table.background, whole)
-    rows = StillLayerCache(builder.to_grid, table.frame, builder.piece, project.sources)
+    rows = RowCache(builder.to_grid, table.frame, builder.piece, builder.at.frame, project.sources)
     kept = [rows.of(layer) for layer in shown]
     prepare_pictures(builder, [layer for layer, held in zip(shown, kept, strict=True) if held is None])
     for layer, held in zip(shown, kept, strict=True):
@@ -63,8 +63,7 @@ def _add_layers(table: Table, builder: Builder, project: Project, stops: Callabl
             if stops():
                 raise Cancelled("The frame is not wanted any more.")
             held = _added(table, builder, layer)
-            if stands_still(layer):
-                rows.keep(layer, held)
+            rows.keep(layer, held)
         else:
             table.add_rows(*held)
     return False

@@ -1,4 +1,5 @@
-"""Living gradient: four moving colours on an upright ground, churned into one another; two lines of words slide and
+"""Living gradient: four moving colours on an upright ground, churned into one another, softened and with a
+bloom on what is bright; two lines of words slide and
 fade in, one after the other, and mix with what lies beneath by difference and overlay."""
 
 from __future__ import annotations
@@ -36,7 +37,7 @@ def compositions() -> tuple[Composition, ...]:
     layers = (
         _line("Second line", "THE\nWIND", 1180.0, 24, -900.0, "overlay"),
         _line("First line", "MADE\nOF", 700.0, 8, 900.0, "difference"),
-        effect(layer("field", "Colours", N, position=(540.0, 960.0), points=4.0, softness=62.0,
+        effect(effect(effect(layer("field", "Colours", N, position=(540.0, 960.0), points=4.0, softness=62.0,
               colour_1=parse_hex("#ef6f52"), colour_2=parse_hex("#f5b23d"), colour_3=parse_hex("#2f8f8c"),
               colour_4=parse_hex("#4a2f8a"), place_1=way((16.0, 16.0), (60.0, 34.0), (30.0, 60.0)),
               place_2=way((84.0, 20.0), (48.0, 12.0), (90.0, 52.0)),
@@ -44,5 +45,7 @@ def compositions() -> tuple[Composition, ...]:
               place_4=way((82.0, 82.0), (88.0, 50.0), (48.0, 90.0))),
                "churn", strength=150.0, grain=620.0, detail=2.0, edge="mirror",
                evolution=keys((0, 0.0, "straight"), (N, 100.0))),
+               "gaussian-blur", across=18.0, down=18.0, edge="repeat"),
+               "bloom", threshold=62.0, radius=160.0, octaves=3.0, strength=70.0),
     )  # fmt: skip
     return (evolve(piece, layers=layers),)

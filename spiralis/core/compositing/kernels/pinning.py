@@ -6,7 +6,7 @@ from numba import njit
 from spiralis.core.compositing.kernels.sampling import AT_ONCE, batch, sample_open
 
 #: So many times smaller a picture may be made by one sample a pixel.
-_ONE_WILL_DO = 1.25
+_ONE_WILL_DO = 1.1
 
 
 @njit(cache=True, nogil=True)

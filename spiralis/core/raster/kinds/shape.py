@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping
+from functools import lru_cache
 
 import numpy as np
 import skia
@@ -83,6 +84,18 @@ def art_of(values: Mapping[str, Value]) -> Bundle:
     if values["form"] == "drawing":
         art: Bundle = values["art"]
         return art
+    return _plain(tuple(values[name] for name in _OF_PLAIN))
+
+
+#: What a plain form is drawn by.
+_OF_PLAIN = ("form", "size", "sides", "corners", "inner", "paint", "fill", "stops", "angle", "stroke", "stroke_colour",
+             "cap", "join", "dash")  # fmt: skip
+
+
+@lru_cache(maxsize=8192)
+def _plain(given: tuple[Value, ...]) -> Bundle:
+    """Return a plain form's outlines: the very same for the same values, so that what is kept by them is found fast."""
+    values = dict(zip(_OF_PLAIN, given, strict=True))
     dash = values["dash"] if values["dash"][0] > 0 and values["dash"][1] > 0 else ()
     pen = Stroke(values["stroke_colour"], values["stroke"], values["cap"], values["join"], dash=dash)
     fill = _fill(values) if values["form"] != "line" else None
