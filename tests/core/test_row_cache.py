@@ -1,4 +1,4 @@
-"""Rows of layers that are kept: whatever is edited, a frame is the same as one of layers that nobody has drawn before."""
+"""Rows that are kept: whatever is edited, a frame is the same as one of layers that nobody has drawn before."""
 
 from __future__ import annotations
 

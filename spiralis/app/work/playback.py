@@ -13,6 +13,7 @@ from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
 from spiralis.app.session import Session
 from spiralis.app.work.background import SmallPictures
 from spiralis.app.work.beside import rest_meanwhile
+from spiralis.app.work.renderers import RENDERERS
 from spiralis.app.work.soon import Soon
 from spiralis.core.errors import Cancelled
 from spiralis.core.model import Project
@@ -25,12 +26,16 @@ _PUT_OFF = 60
 
 @frozen(eq=False)
 class FrameRequest:
-    """All that rendering a frame needs: the frozen project and the key of the result."""
+    """All that rendering a frame needs: the frozen project and the key of the result.
+
+    Somebody waits for what is ``awaited``; what is ``due`` has its turn soon, as something plays.
+    """
 
     project: Project
     key: FrameKey
     threads: int = 1
     awaited: bool = False
+    due: bool = False
 
     def __call__(self, stops: Callable[[], bool] = lambda: False) -> np.ndarray:
         """Render the frame, uint8 (h, w, 4) premultiplied; raises Cancelled soon after ``stops()`` says so."""
@@ -39,10 +44,11 @@ class FrameRequest:
 
 
 class FrameMaker(QObject):
-    """Two threads that render what is wanted, the most urgent first. The window's thread never renders.
+    """Two threads that see to what is wanted, the most urgent first. The window's thread never renders.
 
-    A frame that nobody waits for yet is begun only when the window has nothing else to do: building it holds the
-    interpreter's lock, which painting needs as well.
+    Each has a process of its own that draws, as soon as those are there. Until then a frame that nobody waits for yet
+    is begun only when the window has nothing else to do: building it holds the interpreter's lock, which painting needs
+    as well. The first one keeps itself free for what somebody waits for.
     """
 
     ready = pyqtSignal(object)
@@ -63,7 +69,10 @@ class FrameMaker(QObject):
         self._idleAsked.connect(self._idle.start, Qt.ConnectionType.QueuedConnection)
         rest_meanwhile(self.rest)
         self.seconds: dict[float, float] = {}
-        self._threads = [threading.Thread(target=self._work, name=f"ready-{n}", daemon=True) for n in range(threads)]
+        self._threads = [
+            threading.Thread(target=self._work, args=(place,), name=f"ready-{place}", daemon=True)
+            for place in range(threads)
+        ]
         for thread in self._threads:
             thread.start()
 
@@ -94,19 +103,26 @@ class FrameMaker(QObject):
         for thread in self._threads:
             thread.join(timeout=5)
 
-    def _take(self) -> FrameRequest | None:
+    def _take(self, place: int) -> FrameRequest | None:
         with self._condition:
             while not self._stopped:
                 for index, request in enumerate(() if self._resting else self._wanted):
                     # What was asked for again while it was being made is there by now.
                     if request.key not in self._making and not self.store.holds(request.key):
-                        if not request.awaited and not self._may_begin():
+                        if not self._may_take(place, request):
                             break
                         del self._wanted[index]
                         self._making[request.key] = threading.Event()
                         return request
                 self._condition.wait()
         return None
+
+    def _may_take(self, place: int, request: FrameRequest) -> bool:
+        """Whether a thread may see to a request now."""
+        if RENDERERS.ready(0) and RENDERERS.ready(1):
+            # An edit finds what is kept of the one before in the same process.
+            return request.due or (place == 0) == request.awaited
+        return request.awaited or request.due or self._may_begin()
 
     def _may_begin(self) -> bool:
         """Whether the window was idle since the last frame was begun; asks it where that is not known."""
@@ -125,19 +141,21 @@ class FrameMaker(QObject):
             self._asked, self._granted = False, True
             self._condition.notify()
 
-    def _work(self) -> None:
-        while (request := self._take()) is not None:
-            key = self._made(request)
+    def _work(self, place: int) -> None:
+        while (request := self._take(place)) is not None:
+            key = self._made(request, place)
             # While it waits for more, the thread must not hold on to a project that may be left meanwhile.
             del request
             if key is not None and not self._stopped:
                 self.ready.emit(key)
 
-    def _made(self, request: FrameRequest) -> FrameKey | None:
+    def _made(self, request: FrameRequest, place: int) -> FrameKey | None:
         """Render a frame and keep it; return its key, or None for one that is not wanted any more."""
         key, started = request.key, time.perf_counter()
         try:
-            frame = request(self._making[key].is_set)
+            frame = RENDERERS.frame(place, request.project, key, request.threads)
+            if frame is None:
+                frame = request(self._making[key].is_set)
             self.store.put(key, frame, time.perf_counter() - started)
         except Cancelled:
             return None
@@ -283,7 +301,7 @@ class Player(QObject):
         bytes_each = self.scale**2 * session.composition.width * session.composition.height * 4
         # Half of what may be kept is for ready frames; the rest for what they are made of.
         frames = frames[: max(2, int(0.5 * self.store.limit / max(bytes_each, 1)))]
-        self.maker.want([FrameRequest(project, self.key(frame)) for frame in frames])
+        self.maker.want([FrameRequest(project, self.key(frame), due=self.playing) for frame in frames])
         self.pictureChanged.emit()
 
     def _on_ready(self, key: FrameKey) -> None:
@@ -297,6 +315,7 @@ class Player(QObject):
 
     def play(self) -> None:
         """Play from the playhead, at true speed."""
+        RENDERERS.start()
         first, last = self.session.composition.span
         if not first <= self.session.frame < last or (not self.loop and self.session.frame == last - 1):
             self.session.go_to(first)

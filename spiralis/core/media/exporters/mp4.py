@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Iterable
+from fractions import Fraction
 from pathlib import Path
 
 import av
@@ -31,28 +33,31 @@ def even(size: tuple[int, int]) -> tuple[int, int]:
     return size[0] + size[0] % 2, size[1] + size[1] % 2
 
 
-def _write(job: ExportJob, path: Path) -> tuple[str, ...]:
-    width, height = even(job.size)
-    composition = job.composition
+def encode(path: Path, size: tuple[int, int], rate: Fraction, quality: str, frames: Iterable[Planes]) -> None:
+    """Write frames of one even size, as planes Y, Cb and Cr, with one of QUALITY, to a file."""
     container = av.open(str(path), "w", format="mp4", options={"movflags": "+faststart"})
     with container:
-        stream = container.add_stream("libx264", rate=composition.rate)
-        stream.width, stream.height, stream.pix_fmt = width, height, "yuv420p"
+        stream = container.add_stream("libx264", rate=rate)
+        stream.width, stream.height, stream.pix_fmt = *size, "yuv420p"
         # The thread count is a matter of the machine, not of the workers: one or two workers, one file.
         threads = max(1, min(os.cpu_count() or 1, 8))
-        quality = QUALITY[job.setting(MP4, "quality")]
         stream.options = {
-            "preset": "medium", "crf": quality, "threads": str(threads), "profile": "high", "x264-params": _PARAMETERS
+            "preset": "medium", "crf": QUALITY[quality], "threads": str(threads), "profile": "high",
+            "x264-params": _PARAMETERS,
         }  # fmt: skip
         context = stream.codec_context
         context.color_primaries = context.color_trc = context.colorspace = _BT709
         context.color_range = _LIMITED
-        planes = job.frames(lambda frame: render_yuv420(job.project, job.composition_id, frame, job.scale))
-        for index, frame in enumerate(planes):
+        for index, frame in enumerate(frames):
             picture = _video_frame(frame)
-            picture.pts, picture.time_base = index, 1 / composition.rate
+            picture.pts, picture.time_base = index, 1 / rate
             container.mux(stream.encode(picture))
         container.mux(stream.encode())
+
+
+def _write(job: ExportJob, path: Path) -> tuple[str, ...]:
+    planes = job.frames(lambda frame: render_yuv420(job.project, job.composition_id, frame, job.scale))
+    encode(path, even(job.size), job.composition.rate, job.setting(MP4, "quality"), planes)
     return _notes(job)
 
 

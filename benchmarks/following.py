@@ -1,0 +1,175 @@
+"""Does the picture follow? Edits to pictures, drags by the mouse, and playing from the moment that play is pressed.
+
+All in the real window at 1280 by 800 and automatic resolution. What counts is painted: a picture of the newest version
+for an edit, any new picture while a drag goes on, each frame's own picture while it is its turn for playing.
+``python -m benchmarks.following playing`` (or ``edits``, ``drags``) prints one part.
+"""
+
+from __future__ import annotations
+
+import os
+import statistics
+import sys
+import time
+from collections.abc import Callable, Iterator
+from typing import Any
+
+from PyQt6.QtCore import QEvent, QPointF, Qt
+from PyQt6.QtGui import QMouseEvent, QPaintEvent
+
+from benchmarks.measure import figure
+from spiralis.app.canvas.view import CanvasView
+from spiralis.app.work.renderers import RENDERERS
+
+#: Piece, frame, layer, property and what it becomes with each edit.
+_EDITS: tuple[tuple[str, int, str, str, Callable[[int], Any]], ...] = (
+    ("kite-day", 60, "kite", "scale", lambda i: (50.0 + i % 40, 50.0 + i % 40)),
+    ("product-switch", 12, "box-kite", "rotation", lambda i: 5.0 + i),
+    ("squeeze-pair", 30, "width", "value", lambda i: 40.0 + i % 30),
+    ("catalogue-scroll", 90, "page", "position", lambda i: (540.0 + i % 9, 600.0 + i)),
+    ("square-spot", 90, "reel", "position", lambda i: (500.0 + i, 500.0 + i)),
+)
+_DRAGS = (("kite-day", 60, "kite"), ("product-switch", 12, "box-kite"), ("squeeze-pair", 30, "left-word"),
+          ("catalogue-scroll", 90, "page"), ("square-spot", 90, "reel"))  # fmt: skip
+_PACE, _MOVES = 0.008, 150
+_PLAYED = 100
+
+
+class _Watch:
+    """A window whose canvas notes each paint: when, and whether a new picture or the newest one was shown."""
+
+    def __init__(self) -> None:
+        from spiralis.app.main import application, new_window
+
+        self.painted: list[tuple[float, int, int, bool, int]] = []
+        paint, painted = CanvasView.paintEvent, self.painted
+
+        def noting(view: CanvasView, event: QPaintEvent) -> None:
+            paint(view, event)
+            session, player = view.session, view.player
+            own = view._pixels is not None and view._pixels is player.store.get(player.key(session.frame))
+            painted.append((time.perf_counter(), session.version, session.frame, own, id(view._pixels)))
+
+        CanvasView.paintEvent = noting  # type: ignore[method-assign]
+        self.app = application()
+        self.window = new_window()
+        self.window.resize(1280, 800)
+        self.window.show()
+        self.window.files.open_demo()
+        self.until(lambda: self.window.player.picture() is not None, 60)
+        RENDERERS.start()
+        self.until(lambda: RENDERERS.ready(0) and RENDERERS.ready(1), 10)
+        self.rest(2.0)
+
+    def rest(self, seconds: float) -> None:
+        ends = time.perf_counter() + seconds
+        while time.perf_counter() < ends:
+            self.app.processEvents()
+            time.sleep(0.0005)
+
+    def until(self, reached: Callable[[], bool], seconds: float = 10.0) -> None:
+        ends = time.perf_counter() + seconds
+        while not reached() and time.perf_counter() < ends:
+            self.app.processEvents()
+            time.sleep(0.0005)
+
+    def show(self, piece: str, frame: int, chosen: tuple[str, ...] = ()) -> None:
+        """Show a frame of a piece, and let the window rest."""
+        session = self.window.session
+        session.select([])
+        session.show_composition(piece)
+        session.go_to(frame)
+        session.select(list(chosen))
+        self.until(lambda: self.window.player.picture() is not None, 30)
+        self.rest(0.8)
+
+
+def _edits(watch: _Watch) -> Iterator[str]:
+    session = watch.window.session
+    for piece, frame, layer, name, value in _EDITS:
+        watch.show(piece, frame, (layer,))
+        taken = []
+        for turn in range(40):
+            seen, started = len(watch.painted), time.perf_counter()
+            session.set_property(name, value(turn), [layer], merge="benchmark")
+            newest = lambda seen=seen: [p for p in watch.painted[seen:] if p[3] and p[1] == session.version]  # noqa: E731
+            watch.until(lambda newest=newest: bool(newest()))
+            taken.append(newest()[0][0] - started if newest() else 10.0)
+            watch.rest(0.02)
+        taken.sort()
+        yield figure(f"edit to painted picture, {piece}, median / 30 ms", statistics.median(taken) / 0.03, 1.0)
+        yield figure(f"edit to painted picture, {piece}, 95 % / 45 ms", taken[int(0.95 * len(taken))] / 0.045, 1.0)
+
+
+def _drags(watch: _Watch) -> Iterator[str]:
+    session, canvas = watch.window.session, watch.window.editor.canvas
+    for piece, frame, name in _DRAGS:
+        watch.show(piece, frame, (name,))
+        layer, at = session.composition.layer(name), session.evaluated()
+        left, top, right, bottom = at.box(layer)
+        middle = at.matrix(layer).apply(left + 0.4 * (right - left), top + 0.4 * (bottom - top))
+        x, y = canvas.viewport.to_widget.apply(*middle)
+        _mouse(watch, QEvent.Type.MouseButtonPress, x, y, True)
+        seen, started = len(watch.painted), time.perf_counter()
+        version = session.version
+        for turn in range(_MOVES):
+            watch.until(lambda due=started + turn * _PACE: time.perf_counter() >= due)
+            _mouse(watch, QEvent.Type.MouseMove, x + turn * 40 / _MOVES, y + turn * 20 / _MOVES, True)
+        taken = time.perf_counter() - started
+        shown = len({p[4] for p in watch.painted[seen:]}) - 1
+        moved = session.version > version
+        _mouse(watch, QEvent.Type.MouseButtonRelease, x + 40, y + 20, False)
+        yield figure(f"pictures a second while dragging, {piece}", shown / taken if moved else 0.0, 25, at_most=False)
+        session.undo()
+
+
+def _mouse(watch: _Watch, kind: QEvent.Type, x: float, y: float, down: bool) -> None:
+    canvas, point = watch.window.editor.canvas, QPointF(x, y)
+    held = Qt.MouseButton.LeftButton if down else Qt.MouseButton.NoButton
+    button = Qt.MouseButton.NoButton if kind == QEvent.Type.MouseMove else Qt.MouseButton.LeftButton
+    event = QMouseEvent(kind, point, canvas.mapToGlobal(point), button, held, Qt.KeyboardModifier.NoModifier)
+    watch.app.sendEvent(canvas, event)
+
+
+def _playing(watch: _Watch) -> Iterator[str]:
+    session, player = watch.window.session, watch.window.player
+    project = session.project
+    nested = {layer.track("composition").value for piece in project.compositions for layer in piece.layers
+              if layer.has("composition")}  # fmt: skip
+    for piece in project.compositions:
+        if piece.id in nested:
+            continue
+        session.select([])
+        session.show_composition(piece.id)
+        session.go_to(0)
+        watch.until(lambda: player.picture() is not None, 30)
+        seen = len(watch.painted)
+        player.play()
+        watch.rest(_PLAYED / float(piece.rate))
+        player.stop()
+        shown: list[int] = []
+        for _, _, frame, own, _ in watch.painted[seen:]:
+            if own and (not shown or shown[-1] != frame):
+                shown.append(frame)
+        yield figure(f"frames of {_PLAYED} shown in time, {piece.name}", min(len(shown), _PLAYED), 98, at_most=False,
+                     note=f"at {player.scale:.2f} of its size")  # fmt: skip
+        watch.rest(0.2)
+
+
+_PARTS = {"edits": _edits, "drags": _drags, "playing": _playing}
+
+
+def run(parts: tuple[str, ...] = tuple(_PARTS)) -> Iterator[str]:
+    """Yield the figures."""
+    watch = _Watch()
+    for part in parts:
+        yield from _PARTS[part](watch)
+    watch.window.session.history.mark_saved()
+    watch.window.close()
+
+
+if __name__ == "__main__":
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    for line in run(tuple(sys.argv[1:]) or tuple(_PARTS)):
+        print(line, flush=True)
+    os._exit(0)

@@ -1,0 +1,70 @@
+"""The processes that draw frames beside the window, shared by all windows of the program."""
+
+from __future__ import annotations
+
+import os
+import threading
+
+import numpy as np
+
+from spiralis.core.model import Project
+from spiralis.core.render.remote import Remote, RemoteLost
+from spiralis.core.render.store import FrameKey
+
+#: How many there are; 0 has everything drawn by threads of the program.
+COUNT = "SPIRALIS_RENDERERS"
+#: One that was lost so often is not started again.
+_MOST_STARTS = 4
+
+
+class Renderers:
+    """Up to two processes, started when they are first wanted; each serves one thread that asks."""
+
+    def __init__(self, count: int) -> None:
+        self._remotes: list[Remote | None] = [None] * count
+        self._starts = [0] * count
+        self._lock = threading.Lock()
+
+    def start(self) -> None:
+        """Start them, or again those that were lost; they are of use some seconds later."""
+        with self._lock:
+            for place, remote in enumerate(self._remotes):
+                if (remote is None or remote.lost) and self._starts[place] < _MOST_STARTS:
+                    self._starts[place] += 1
+                    try:
+                        self._remotes[place] = Remote()
+                    except OSError as error:
+                        # Without room for another process, threads go on drawing.
+                        print(f"no process to draw frames could be started: {error}")
+
+    def ready(self, place: int) -> bool:
+        """Whether there is a process for an asker of that number, and it answers."""
+        remote = self._remotes[place] if place < len(self._remotes) else None
+        return remote is not None and remote.ready
+
+    def frame(self, place: int, project: Project, key: FrameKey, threads: int) -> np.ndarray | None:
+        """Return a frame, or None where that process cannot serve now."""
+        remote = self._remotes[place] if self.ready(place) else None
+        if remote is None:
+            return None
+        try:
+            return remote.frame(project, key.composition, key.frame, key.scale, threads)
+        except RemoteLost:
+            self.start()
+            return None
+
+    def end(self) -> None:
+        """End all of them."""
+        with self._lock:
+            for remote in self._remotes:
+                if remote is not None:
+                    remote.end()
+            self._remotes = [None] * len(self._remotes)
+
+
+def _count() -> int:
+    given = os.environ.get(COUNT, "")
+    return int(given) if given.isdigit() else min(2, os.cpu_count() or 1)
+
+
+RENDERERS = Renderers(min(_count(), 2))

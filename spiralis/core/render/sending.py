@@ -1,0 +1,115 @@
+"""Projects from one process to another: whole once, then only what an edit changed.
+
+Frozen values are shared between versions of a project, so that what was sent before is known by its identity: layers,
+compositions and sources travel once, and later messages only name them. A message is bytes; it is read by a process
+that this one started, never from a file.
+"""
+
+from __future__ import annotations
+
+import io
+import pickle
+import weakref
+from types import MappingProxyType
+from typing import Any
+
+import attrs
+
+from spiralis.core.model import Composition, Layer, Project, Source
+
+_SHARED = (Layer, Composition, Source)
+
+
+def _rebuilt(kind: type, names: tuple[str, ...], values: tuple[Any, ...]) -> Any:
+    return kind(**dict(zip(names, values, strict=True)))
+
+
+def _read_only(mapping: dict[str, Any]) -> MappingProxyType[str, Any]:
+    return MappingProxyType(mapping)
+
+
+class _Pickler(pickle.Pickler):
+    def __init__(self, sender: Sender, file: io.BytesIO, top: object) -> None:
+        super().__init__(file, protocol=5)
+        self._sender, self._top = sender, top
+
+    def persistent_id(self, thing: Any) -> int | None:
+        if not isinstance(thing, _SHARED) or thing is self._top:
+            return None
+        return self._sender.number_of(thing)
+
+    def reducer_override(self, thing: Any) -> Any:
+        if isinstance(thing, MappingProxyType):
+            return _read_only, (dict(thing),)
+        # By its fields alone: what was worked out and kept beside them stays here.
+        if not isinstance(thing, type) and attrs.has(type(thing)):
+            fields = [field for field in attrs.fields(type(thing)) if field.init]
+            names = tuple(str(field.alias) for field in fields)
+            return _rebuilt, (type(thing), names, tuple(getattr(thing, field.name) for field in fields))
+        return NotImplemented
+
+
+class Sender:
+    """Turns projects into messages for one receiver."""
+
+    def __init__(self) -> None:
+        self._numbers: dict[int, tuple[weakref.ref[Any], int]] = {}
+        self._count = 0
+        self._fresh: list[tuple[int, bytes]] = []
+        self._gone: list[int] = []
+
+    def number_of(self, thing: object) -> int:
+        """Return the number that a thing is known by; one that is new is sent along first."""
+        known = self._numbers.get(id(thing))
+        if known is not None and known[0]() is thing:
+            return known[1]
+        self._count += 1
+        number = self._count
+        place, gone = id(thing), self._gone
+        self._numbers[place] = (weakref.ref(thing, lambda _: gone.append(number)), number)
+        self._fresh.append((number, self._packed(thing)))
+        return number
+
+    def _packed(self, thing: object) -> bytes:
+        file = io.BytesIO()
+        _Pickler(self, file, thing).dump(thing)
+        return file.getvalue()
+
+    def message(self, project: Project) -> bytes:
+        """Return what makes the project known to the receiver."""
+        self._fresh = []
+        whole = self._packed(project)
+        # Nested things are numbered before those that hold them are done, and so come first.
+        gone: list[int] = []
+        while self._gone:
+            gone.append(self._gone.pop())
+        if gone:
+            numbers = set(gone)
+            self._numbers = {place: known for place, known in self._numbers.items() if known[1] not in numbers}
+        return pickle.dumps((self._fresh, whole, gone), protocol=5)
+
+
+class _Unpickler(pickle.Unpickler):
+    def __init__(self, data: bytes, known: dict[int, Any]) -> None:
+        super().__init__(io.BytesIO(data))
+        self._known = known
+
+    def persistent_load(self, number: int) -> Any:
+        return self._known[number]
+
+
+class Receiver:
+    """Reads the messages of one sender in their order."""
+
+    def __init__(self) -> None:
+        self._known: dict[int, Any] = {}
+
+    def project(self, message: bytes) -> Project:
+        """Return the project that a message stands for."""
+        fresh, whole, gone = pickle.loads(message)
+        for number, packed in fresh:
+            self._known[number] = _Unpickler(packed, self._known).load()
+        project: Project = _Unpickler(whole, self._known).load()
+        for number in gone:
+            self._known.pop(number, None)
+        return project
