@@ -37,6 +37,8 @@ def _prepare(folder: str) -> None:
     """Let no test see or change the person's own recent projects, recovery copies or caches."""
     own = os.path.join(folder, str(os.getpid()))
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    # Processes that draw take a second each to start; the tests that are about them start their own.
+    os.environ.setdefault("SPIRALIS_RENDERERS", "0")
     for kind in ("STATE", "CACHE", "CONFIG"):
         os.environ[f"XDG_{kind}_HOME"] = os.path.join(own, kind.lower())
 

@@ -16,6 +16,7 @@ from spiralis.app.session import Session
 from spiralis.app.style import HERE, apply_style
 from spiralis.app.window import Window
 from spiralis.app.work.collecting import Collector
+from spiralis.app.work.renderers import RENDERERS
 from spiralis.app.work.unforeseen import install
 from spiralis.core.model import Composition, Project
 
@@ -72,4 +73,7 @@ def run(file: Path | None, with_demo: bool = False) -> int:
                 window.dropping.take_files([file])
 
     QTimer.singleShot(0, begin)
+    # Not at once: they would take the processor from the window that is about to show.
+    QTimer.singleShot(1500, RENDERERS.start)
+    app.aboutToQuit.connect(RENDERERS.end)
     return app.exec()

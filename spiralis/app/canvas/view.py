@@ -87,7 +87,7 @@ class CanvasView(QWidget):
         self.update()
 
     def _take_picture(self) -> None:
-        pixels = self.player.picture()
+        pixels = self.player.latest_picture()
         if pixels is not None and pixels is not self._pixels:
             # The image does not own its memory, so the array is kept beside it.
             self._pixels = pixels

@@ -7,7 +7,7 @@ import time
 from collections.abc import Callable
 
 import numpy as np
-from attrs import frozen
+from attrs import evolve, frozen
 from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
 
 from spiralis.app.session import Session
@@ -61,7 +61,7 @@ class FrameMaker(QObject):
         self._making: dict[FrameKey, threading.Event] = {}
         self._condition = threading.Condition()
         self._stopped = self._resting = False
-        self._asked = self._granted = False
+        self._asked = self._granted = self._urgent = False
         # A timer of no length runs after all that waits in the event loop, painting too.
         self._idle = QTimer(self)
         self._idle.setSingleShot(True)
@@ -113,12 +113,15 @@ class FrameMaker(QObject):
                             break
                         del self._wanted[index]
                         self._making[request.key] = threading.Event()
+                        self._urgent |= request.awaited
                         return request
                 self._condition.wait()
         return None
 
     def _may_take(self, place: int, request: FrameRequest) -> bool:
-        """Whether a thread may see to a request now."""
+        """Whether a thread may see to a request now; of what somebody waits for, one at a time."""
+        if request.awaited and self._urgent:
+            return False
         if RENDERERS.ready(0) and RENDERERS.ready(1):
             # An edit finds what is kept of the one before in the same process.
             return request.due or (place == 0) == request.awaited
@@ -165,6 +168,9 @@ class FrameMaker(QObject):
         finally:
             with self._condition:
                 self._making.pop(key, None)
+                if request.awaited:
+                    self._urgent = False
+                    self._condition.notify_all()
         self.seconds[key.scale] = 0.5 * self.seconds.get(key.scale, 0.0) + 0.5 * (time.perf_counter() - started)
         return key
 
@@ -192,6 +198,7 @@ class Player(QObject):
         self.playing = False
         self.late = 0
         self._from = (0.0, 0)
+        self._last: FrameKey | None = None
         self._clock = QTimer(self)
         self._clock.setTimerType(Qt.TimerType.PreciseTimer)
         self._clock.timeout.connect(self._tick)
@@ -223,6 +230,13 @@ class Player(QObject):
     def picture(self) -> np.ndarray | None:
         """Return the ready frame under the playhead, or None."""
         return self.store.get(self.key(self.session.frame))
+
+    def latest_picture(self) -> np.ndarray | None:
+        """Return the ready frame under the playhead; while its newest version is drawn, the last one that was."""
+        ready, last = self.picture(), self._last
+        if ready is None and last is not None and last == evolve(self.key(self.session.frame), version=last.version):
+            ready = self.store.get(last)
+        return ready
 
     def straight_picture(self) -> np.ndarray | None:
         """Return the ready frame under the playhead with straight alpha, or None."""
@@ -305,7 +319,13 @@ class Player(QObject):
         self.pictureChanged.emit()
 
     def _on_ready(self, key: FrameKey) -> None:
-        if key == self.key(self.session.frame):
+        now = self.key(self.session.frame)
+        if key == now:
+            self._last = None
+            self.pictureChanged.emit()
+        elif not self.playing and not self.store.holds(now) and key == evolve(now, version=key.version):
+            # Better what was true a moment ago than nothing until the hand rests.
+            self._last = key
             self.pictureChanged.emit()
         self._tell.ask()
 

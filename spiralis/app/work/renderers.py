@@ -31,6 +31,8 @@ class Renderers:
             for place, remote in enumerate(self._remotes):
                 if (remote is None or remote.lost) and self._starts[place] < _MOST_STARTS:
                     self._starts[place] += 1
+                    if remote is not None:
+                        remote.end()
                     try:
                         self._remotes[place] = Remote()
                     except OSError as error:

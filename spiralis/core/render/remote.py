@@ -1,7 +1,7 @@
 """Frames from a process of their own: beside it the window's thread has its interpreter to itself.
 
-The two talk by pipes; pictures come through memory that both have mapped. The process ends with the one that started
-it. ``python -m spiralis.core.render.remote MEMORY`` is that process.
+The two talk by pipes; pictures come through memory that both have mapped. ``spiralis/core/serving.py`` is that process;
+it ends with the one that started it.
 """
 
 from __future__ import annotations
@@ -20,7 +20,7 @@ import numpy as np
 from spiralis.core.cache import BUDGET
 from spiralis.core.errors import SpiralisError
 from spiralis.core.model import Project
-from spiralis.core.render.sending import Receiver, Sender
+from spiralis.core.render.sending import Sender
 
 _LENGTH = struct.Struct("<Q")
 #: What kept pictures may weigh in such a process, beside the limit of the program that it serves.
@@ -37,13 +37,12 @@ class Remote:
     def __init__(self) -> None:
         self._memory = os.memfd_create("spiralis-frames")
         limit = max(int(BUDGET.limit * _SHARE), 64 << 20)
-        command = [sys.executable, "-m", "spiralis.core.render.remote", str(self._memory), str(limit)]
+        command = [sys.executable, "-m", "spiralis.core.serving", str(self._memory), str(limit)]
         self._process = subprocess.Popen(
             command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, pass_fds=(self._memory,), bufsize=0
         )
         self._lock = threading.Lock()
         self._sender = Sender()
-        self._sent: Project | None = None
         self.ready = self.lost = False
         threading.Thread(target=self._greet, name="greet-remote", daemon=True).start()
 
@@ -51,7 +50,7 @@ class Remote:
         """Wait for the first word: then everything is loaded."""
         try:
             with self._lock:
-                _read(self._out)
+                read_message(self._out)
             self.ready = True
         except RemoteLost:
             self.lost = True
@@ -71,10 +70,9 @@ class Remote:
         """
         with self._lock:
             try:
-                message = self._sender.message(project) if project is not self._sent else None
-                _write(self._process.stdin, pickle.dumps((message, composition_id, frame, scale, threads), protocol=5))
-                self._sent = project
-                shape, error = pickle.loads(_read(self._out))
+                asked = (self._sender.message(project), composition_id, frame, scale, threads)
+                write_message(self._process.stdin, pickle.dumps(asked, protocol=5))
+                shape, error = pickle.loads(read_message(self._out))
             except (OSError, ValueError, RemoteLost) as gone:
                 self.lost, self.ready = True, False
                 raise RemoteLost("The process that draws frames is gone.") from gone
@@ -85,14 +83,19 @@ class Remote:
                 return np.frombuffer(shared, dtype=np.uint8, count=size).reshape(shape).copy()
 
     def end(self) -> None:
-        """End the process; what somebody waits for is lost."""
+        """End the process, if it has not ended; what somebody waits for is lost."""
         self.lost, self.ready = True, False
         self._process.kill()
         self._process.wait()
-        os.close(self._memory)
+        for pipe in (self._process.stdin, self._process.stdout):
+            if pipe is not None:
+                pipe.close()
+        if self._memory >= 0:
+            os.close(self._memory)
+            self._memory = -1
 
 
-def _read(stream: BinaryIO) -> bytes:
+def read_message(stream: BinaryIO) -> bytes:
     """Read a message; raises RemoteLost where the other side is gone."""
     length = _LENGTH.unpack(_exactly(stream, _LENGTH.size))[0]
     return _exactly(stream, length)
@@ -108,45 +111,8 @@ def _exactly(stream: BinaryIO, count: int) -> bytes:
     return bytes(parts)
 
 
-def _write(stream: Any, message: bytes) -> None:
+def write_message(stream: Any, message: bytes) -> None:
+    """Write a message."""
     data = memoryview(_LENGTH.pack(len(message)) + message)
     while data:
         data = data[stream.write(data) :]
-
-
-def serve(memory: int, limit: int) -> None:
-    """Draw what is asked for by standard input, until it ends."""
-    # What anybody prints must not come between the answers.
-    answers = os.fdopen(os.dup(1), "wb", buffering=0)
-    os.dup2(2, 1)
-    os.nice(2)
-    BUDGET.set_limit(limit)
-    from spiralis.core.render.frame import render_rgba8
-    from spiralis.core.warm import warm
-
-    warm()
-    receiver, project = Receiver(), None
-    asked = os.fdopen(0, "rb", buffering=0)
-    _write(answers, b"ready")
-    while True:
-        try:
-            message, composition_id, frame, scale, threads = pickle.loads(_read(asked))
-        except RemoteLost:
-            return
-        shape, error = (0, 0, 4), ""
-        try:
-            project = receiver.project(message) if message is not None else project
-            assert project is not None
-            pixels = render_rgba8(project, composition_id, frame, scale, threads)
-            shape = pixels.shape
-            if os.fstat(memory).st_size < pixels.nbytes:
-                os.ftruncate(memory, pixels.nbytes)
-            with mmap.mmap(memory, 0) as shared:
-                shared[: pixels.nbytes] = pixels.data.cast("B")
-        except Exception as unforeseen:
-            error = f"Frame {frame:g} could not be drawn: {unforeseen}"
-        _write(answers, pickle.dumps((shape, error), protocol=5))
-
-
-if __name__ == "__main__":
-    serve(int(sys.argv[1]), int(sys.argv[2]))

@@ -8,6 +8,7 @@ that this one started, never from a file.
 from __future__ import annotations
 
 import io
+import operator
 import pickle
 import weakref
 from types import MappingProxyType
@@ -57,6 +58,7 @@ class Sender:
         self._count = 0
         self._fresh: list[tuple[int, bytes]] = []
         self._gone: list[int] = []
+        self._last: Project | None = None
 
     def number_of(self, thing: object) -> int:
         """Return the number that a thing is known by; one that is new is sent along first."""
@@ -76,8 +78,10 @@ class Sender:
         return file.getvalue()
 
     def message(self, project: Project) -> bytes:
-        """Return what makes the project known to the receiver."""
-        self._fresh = []
+        """Return what makes the project known to the receiver; nothing for the last one once more."""
+        if project is self._last:
+            return b""
+        self._last, self._fresh = project, []
         whole = self._packed(project)
         # Nested things are numbered before those that hold them are done, and so come first.
         gone: list[int] = []
@@ -103,13 +107,21 @@ class Receiver:
 
     def __init__(self) -> None:
         self._known: dict[int, Any] = {}
+        self._sources: tuple[Source, ...] = ()
+        self._last: Project | None = None
 
     def project(self, message: bytes) -> Project:
         """Return the project that a message stands for."""
+        if not message and self._last is not None:
+            return self._last
         fresh, whole, gone = pickle.loads(message)
         for number, packed in fresh:
             self._known[number] = _Unpickler(packed, self._known).load()
         project: Project = _Unpickler(whole, self._known).load()
         for number in gone:
             self._known.pop(number, None)
+        # What is kept counts the sources as one thing.
+        if all(map(operator.is_, project.sources, self._sources)) and len(project.sources) == len(self._sources):
+            project = attrs.evolve(project, sources=self._sources)
+        self._sources, self._last = project.sources, project
         return project

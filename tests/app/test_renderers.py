@@ -1,0 +1,127 @@
+"""Playing from processes beside the window, and pictures that follow the hand."""
+
+from __future__ import annotations
+
+import time
+import unittest
+from unittest import mock
+
+import numpy as np
+
+from spiralis.app.work import playback
+from spiralis.app.work.renderers import Renderers
+from spiralis.core.model import Project
+from spiralis.core.render.frame import render_rgba8
+from spiralis.core.render.store import FrameKey
+from tests.app.harness import WindowTest
+
+
+class RenderersTest(WindowTest):
+    def setUp(self) -> None:
+        self.renderers = Renderers(2)
+        self.enterContext(mock.patch.object(playback, "RENDERERS", self.renderers))
+        super().setUp()
+        self.addCleanup(self.renderers.end)
+
+    def until(self, reached: object, seconds: float = 30.0) -> bool:
+        ends = time.monotonic() + seconds
+        while time.monotonic() < ends:
+            self.app.processEvents()
+            if reached():  # type: ignore[operator]
+                return True
+            time.sleep(0.002)
+        return False
+
+    def started(self) -> None:
+        self.renderers.start()
+        self.assertTrue(self.until(lambda: self.renderers.ready(0) and self.renderers.ready(1)))
+
+    def test_playing_shows_what_threads_would_draw(self) -> None:
+        self.started()
+        player = self.window.player
+        player.play()
+        self.assertTrue(self.until(lambda: len(player.ready_frames()) == 50))
+        player.stop()
+        for frame in (0, 7, 49):
+            wanted = render_rgba8(self.session.project, self.session.composition_id, frame, player.scale)
+            np.testing.assert_array_equal(player.store.get(player.key(frame)), wanted)
+
+    def test_an_edit_shows_through_a_process(self) -> None:
+        self.started()
+        player = self.window.player
+        self.session.set_property("opacity", 30.0, ["square"])
+        self.assertTrue(self.until(lambda: player.picture() is not None))
+        wanted = render_rgba8(self.session.project, self.session.composition_id, self.session.frame, player.scale)
+        np.testing.assert_array_equal(player.picture(), wanted)
+
+    def test_a_process_that_dies_costs_nothing_but_time(self) -> None:
+        self.started()
+        player = self.window.player
+        for remote in self.renderers._remotes:
+            assert remote is not None
+            remote._process.kill()
+        self.session.set_property("opacity", 55.0, ["square"])
+        self.assertTrue(self.until(lambda: player.picture() is not None))
+        player.play()
+        self.assertTrue(self.until(lambda: len(player.ready_frames()) == 50))
+        player.stop()
+        self.assertTrue(self.until(lambda: self.renderers.ready(0) and self.renderers.ready(1)), "started again")
+
+
+class FollowingTest(WindowTest):
+    """While edits come faster than pictures, the last one that was drawn is shown."""
+
+    def test_pictures_of_versions_that_are_over_are_shown_until_the_newest_comes(self) -> None:
+        player, canvas = self.window.player, self.editor.canvas
+        player.wait_for_picture(20, self.app.processEvents)
+        slow = Slow()
+        with mock.patch.object(playback, "RENDERERS", slow):
+            shown = set()
+            ends = time.monotonic() + 1.2
+            turn = 0
+            while time.monotonic() < ends:
+                turn += 1
+                self.session.set_property("opacity", 10.0 + turn % 80, ["square"], merge="drag")
+                self.app.processEvents()
+                shown.add(id(canvas._pixels))
+                self.assertIsNotNone(canvas._pixels)
+                time.sleep(0.004)
+            self.assertGreaterEqual(len(shown), 4, "a picture every 0.15 s, though none was of the newest version")
+            self.assertLessEqual(slow.most, 1, "one at a time")
+            self.assertTrue(player.wait_for_picture(10, self.app.processEvents))
+        wanted = render_rgba8(self.session.project, self.session.composition_id, self.session.frame, player.scale)
+        self.app.processEvents()
+        np.testing.assert_array_equal(canvas._pixels, wanted)
+
+    def test_no_picture_of_another_frame_or_piece_is_shown_for_one_that_is_late(self) -> None:
+        player = self.window.player
+        player.wait_for_picture(20, self.app.processEvents)
+        with mock.patch.object(playback, "RENDERERS", Slow()):
+            self.session.set_property("opacity", 20.0, ["square"])
+            self.session.go_to(20)
+            self.assertIsNone(player.latest_picture())
+
+
+class Slow:
+    """Draws as threads do, but takes its time; notes how many were at it at once."""
+
+    def __init__(self) -> None:
+        self.now = self.most = 0
+
+    def start(self) -> None:
+        pass
+
+    def ready(self, place: int) -> bool:
+        return False
+
+    def frame(self, place: int, project: Project, key: FrameKey, threads: int) -> np.ndarray:
+        self.now += 1
+        self.most = max(self.most, self.now)
+        time.sleep(0.15)
+        made = render_rgba8(project, key.composition, key.frame, key.scale)
+        self.now -= 1
+        return made
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,153 @@
+"""Projects sent to another process, and frames drawn there."""
+
+from __future__ import annotations
+
+import gc
+import signal
+import subprocess
+import sys
+import time
+import unittest
+from pathlib import Path
+
+import numpy as np
+from attrs import evolve
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from spiralis.core.errors import SpiralisError
+from spiralis.core.render.frame import render_rgba8
+from spiralis.core.render.remote import Remote, RemoteLost
+from spiralis.core.render.sending import Receiver, Sender
+from spiralis.demo import stored_demo
+
+
+class SendingTest(unittest.TestCase):
+    def test_a_project_arrives_equal_and_an_edit_sends_little(self) -> None:
+        demo, sender, receiver = stored_demo(), Sender(), Receiver()
+        whole = sender.message(demo)
+        arrived = receiver.project(whole)
+        self.assertEqual(arrived, demo)
+        self.assertEqual([s.data for s in arrived.sources], [s.data for s in demo.sources], "bytes are no part of ==")
+        piece = demo.composition("kite-day")
+        edited = demo.with_composition(piece.with_layer(piece.layer("kite").with_values(opacity=40.0)))
+        change = sender.message(edited)
+        self.assertLess(len(change), len(whole) / 100)
+        after = receiver.project(change)
+        self.assertEqual(after, edited)
+        self.assertIs(after.sources, arrived.sources)
+        same = after.composition("kite-day").layer("headline")
+        self.assertIs(same, arrived.composition("kite-day").layer("headline"), "what is kept beside it stays of use")
+
+    @settings(max_examples=15)
+    @given(st.lists(st.tuples(st.integers(0, 44), st.integers(0, 9), st.integers(0, 2)), min_size=1, max_size=12))
+    def test_versions_arrive_equal_whatever_was_edited_dropped_or_undone(
+        self, edits: list[tuple[int, int, int]]
+    ) -> None:
+        sender, receiver = Sender(), Receiver()
+        versions = [stored_demo()]
+        for place, number, what in edits:
+            now = versions[-1]
+            piece = now.compositions[place % len(now.compositions)]
+            layer = piece.layers[number % len(piece.layers)]
+            if what == 0:
+                versions.append(now.with_composition(piece.with_layer(evolve(layer, name=f"{layer.name}!"))))
+            elif what == 1:
+                versions.append(now.with_composition(evolve(piece, name=f"{piece.name} {number}")))
+            else:
+                del versions[1:-1]
+                versions = versions[:1]
+                gc.collect()
+            self.assertEqual(receiver.project(sender.message(versions[-1])), versions[-1])
+
+    def test_what_nobody_holds_any_more_is_forgotten_on_both_sides(self) -> None:
+        demo, sender, receiver = stored_demo(), Sender(), Receiver()
+        receiver.project(sender.message(demo))
+        before = len(receiver._known)
+        piece = demo.composition("kite-day")
+        for turn in range(20):
+            edited = demo.with_composition(piece.with_layer(piece.layer("kite").with_values(opacity=float(turn))))
+            receiver.project(sender.message(edited))
+        del edited
+        gc.collect()
+        receiver.project(sender.message(demo))
+        self.assertLessEqual(len(receiver._known), before + 2)
+        self.assertEqual(len(sender._numbers), len(receiver._known))
+
+
+class RemoteTest(unittest.TestCase):
+    remote: Remote
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.remote = Remote()
+        cls.wait(cls.remote)
+
+    @classmethod
+    def tearDownClass(cls) -> None:
+        cls.remote.end()
+
+    @staticmethod
+    def wait(remote: Remote) -> None:
+        ends = time.monotonic() + 60
+        while not remote.ready and not remote.lost and time.monotonic() < ends:
+            time.sleep(0.02)
+
+    def test_frames_are_those_of_this_process_bit_for_bit(self) -> None:
+        demo = stored_demo()
+        for piece_id, frame, scale in (
+            ("kite-day", 30, 0.3), ("kite-day", 30, 0.6), ("living-gradient", 60, 0.2), ("squeeze-pair", 12, 0.3),
+            ("flipbook-blink", 5, 0.3),
+        ):  # fmt: skip
+            made = self.remote.frame(demo, piece_id, frame, scale)
+            np.testing.assert_array_equal(made, render_rgba8(demo, piece_id, frame, scale), piece_id)
+
+    def test_an_edit_shows_and_so_does_the_way_back(self) -> None:
+        demo = stored_demo()
+        piece = demo.composition("kite-day")
+        for value in (80.0, 10.0):
+            edited = demo.with_composition(piece.with_layer(piece.layer("kite").with_values(opacity=value)))
+            for version in (edited, demo):
+                made = self.remote.frame(version, piece.id, 60, 0.25, 2)
+                np.testing.assert_array_equal(made, render_rgba8(version, piece.id, 60, 0.25))
+
+    def test_a_frame_that_cannot_be_drawn_is_told_and_the_next_one_comes(self) -> None:
+        demo = stored_demo()
+        with self.assertRaises(SpiralisError) as caught:
+            self.remote.frame(demo, "no such piece", 0, 0.2)
+        self.assertNotIsInstance(caught.exception, RemoteLost)
+        self.assertEqual(self.remote.frame(demo, "kite-day", 0, 0.2).shape, (270, 216, 4))
+
+    def test_a_killed_one_is_known_to_be_lost(self) -> None:
+        remote = Remote()
+        self.wait(remote)
+        self.assertTrue(remote.ready)
+        remote._process.send_signal(signal.SIGKILL)
+        with self.assertRaises(RemoteLost):
+            remote.frame(stored_demo(), "kite-day", 0, 0.2)
+        self.assertTrue(remote.lost and not remote.ready)
+        remote.end()
+
+    def test_it_ends_with_the_program_that_started_it(self) -> None:
+        code = (
+            "import os, time; from spiralis.core.render.remote import Remote; r = Remote();\n"
+            "while not r.ready: time.sleep(0.02)\n"
+            "print(r._process.pid, flush=True); os._exit(0)"
+        )
+        told = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True, timeout=60)
+        pid, ends = int(told.stdout), time.monotonic() + 10
+        while self.runs(pid) and time.monotonic() < ends:
+            time.sleep(0.05)
+        self.assertFalse(self.runs(pid))
+
+    @staticmethod
+    def runs(pid: int) -> bool:
+        """Whether a process is there and has not ended."""
+        try:
+            return Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()[0] != "Z"
+        except OSError:
+            return False
+
+
+if __name__ == "__main__":
+    unittest.main()
