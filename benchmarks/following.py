@@ -29,6 +29,11 @@ _EDITS: tuple[tuple[str, int, str, str, Callable[[int], Any]], ...] = (
     ("catalogue-scroll", 90, "page", "position", lambda i: (540.0 + i % 9, 600.0 + i)),
     ("square-spot", 90, "reel", "position", lambda i: (500.0 + i, 500.0 + i)),
 )
+#: The same where effects are heavy: what may pass until the picture is there is 50 ms, and 20 pictures a second.
+_HEAVY = (
+    ("Living gradient", 60, "colours", "gaussian-blur.across", lambda i: 10.0 + i % 40),
+    ("Readout poster", 60, "shake", "displace.across", lambda i: 10.0 + i % 40),
+)
 _DRAGS = (("kite-day", 60, "kite"), ("product-switch", 12, "box-kite"), ("squeeze-pair", 30, "left-word"),
           ("catalogue-scroll", 90, "page"), ("square-spot", 90, "reel"))  # fmt: skip
 _PACE, _MOVES = 0.008, 150
@@ -84,19 +89,41 @@ class _Watch:
         self.rest(0.8)
 
 
-def _edits(watch: _Watch) -> Iterator[str]:
+def _taken(watch: _Watch, layer: str, name: str, value: Callable[[int], Any]) -> list[float]:
+    """Return the seconds from each of 40 edits to its painted picture, the least first."""
+    session, taken = watch.window.session, []
+    for turn in range(40):
+        seen, started = len(watch.painted), time.perf_counter()
+        session.set_property(name, value(turn), [layer], merge="benchmark")
+        newest = lambda seen=seen: [p for p in watch.painted[seen:] if p[3] and p[1] == session.version]  # noqa: E731
+        watch.until(lambda newest=newest: bool(newest()))
+        taken.append(newest()[0][0] - started if newest() else 10.0)
+        watch.rest(0.02)
+    return sorted(taken)
+
+
+def _heavy(watch: _Watch) -> Iterator[str]:
+    """Yield how effects follow a number that is dragged."""
     session = watch.window.session
+    for name, frame, layer, number, value in _HEAVY:
+        piece = session.project.composition(name)
+        watch.show(piece.id, frame, (layer,))
+        taken = _taken(watch, layer, number, value)
+        middle = statistics.median(taken)
+        yield figure(f"edit of an effect to painted picture, {name}, median / 50 ms", middle / 0.05, 1.0)
+        seen, started = len(watch.painted), time.perf_counter()
+        for turn in range(_MOVES):
+            watch.until(lambda due=started + turn * _PACE: time.perf_counter() >= due)
+            session.set_property(number, value(turn), [layer], merge="slider")
+        shown = len({p[4] for p in watch.painted[seen:]}) - 1
+        yield figure(f"pictures a second while a slider moves, {name}", shown / (time.perf_counter() - started), 20,
+                     at_most=False)  # fmt: skip
+
+
+def _edits(watch: _Watch) -> Iterator[str]:
     for piece, frame, layer, name, value in _EDITS:
         watch.show(piece, frame, (layer,))
-        taken = []
-        for turn in range(40):
-            seen, started = len(watch.painted), time.perf_counter()
-            session.set_property(name, value(turn), [layer], merge="benchmark")
-            newest = lambda seen=seen: [p for p in watch.painted[seen:] if p[3] and p[1] == session.version]  # noqa: E731
-            watch.until(lambda newest=newest: bool(newest()))
-            taken.append(newest()[0][0] - started if newest() else 10.0)
-            watch.rest(0.02)
-        taken.sort()
+        taken = _taken(watch, layer, name, value)
         yield figure(f"edit to painted picture, {piece}, median / 30 ms", statistics.median(taken) / 0.03, 1.0)
         yield figure(f"edit to painted picture, {piece}, 95 % / 45 ms", taken[int(0.95 * len(taken))] / 0.045, 1.0)
 
@@ -156,7 +183,7 @@ def _playing(watch: _Watch) -> Iterator[str]:
         watch.rest(0.2)
 
 
-_PARTS = {"edits": _edits, "drags": _drags, "playing": _playing}
+_PARTS = {"edits": _edits, "heavy": _heavy, "drags": _drags, "playing": _playing}
 
 
 def run(parts: tuple[str, ...] = tuple(_PARTS)) -> Iterator[str]:

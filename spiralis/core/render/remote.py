@@ -27,7 +27,7 @@ _LENGTH = struct.Struct("<Q")
 _SHARE = 0.25
 
 
-class RemoteLost(SpiralisError):
+class RemoteLost(SpiralisError, ConnectionError):
     """The process that draws is gone."""
 
 
