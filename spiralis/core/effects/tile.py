@@ -6,8 +6,8 @@ import math
 
 import numpy as np
 
+from spiralis.core.compositing.kernels.tiling import tile_pixels
 from spiralis.core.effects.job import EffectJob, anywhere, nothing_around
-from spiralis.core.effects.remapping import remapped
 from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
 from spiralis.core.model.parameter import Kind, Parameter
 from spiralis.core.raster.raster import Raster
@@ -25,34 +25,25 @@ PARAMETERS = (
 
 
 def _run(job: EffectJob) -> Raster:
-    values, (x, y) = job.values, job.places()
+    values, (sx, sy), (ox, oy), source = job.values, job.scale, job.origin, job.source
     left, top, right, bottom = job.box
     width, height = max(right - left, 1e-6), max(bottom - top, 1e-6)
-    middle_x, middle_y, size = (left + right) / 2, (top + bottom) / 2, values["size"] / 100
-    cos, sin = math.cos(math.radians(-values["angle"])), math.sin(math.radians(-values["angle"]))
-    dx, dy = (x - middle_x) / size, (y - middle_y) / size
-    across = (cos * dx - sin * dy) / width + 0.5
-    down = (sin * dx + cos * dy) / height + 0.5
-    rows = down - values["offset"][1] / 100
-    row = np.floor(rows)
-    columns = across - values["offset"][0] / 100 - np.where(np.mod(row, 2) == 1, values["stagger"] / 100, 0.0)
-    column = np.floor(columns)
-    inside = _among(across, round(values["columns"])) & _among(down, round(values["rows"]))
-    u, v = columns - column, rows - row
-    if values["mirrored"]:
-        u = np.where(np.mod(column, 2) == 1, 1 - u, u)
-        v = np.where(np.mod(row, 2) == 1, 1 - v, v)
-    # Where two tiles meet no pixel takes half of what lies outside of the layer.
-    half_x, half_y = 0.5 / job.scale[0], 0.5 / job.scale[1]
-    u = np.clip(left + u * width, left + half_x, max(right - half_x, left + half_x))
-    v = np.clip(top + v * height, top + half_y, max(bottom - half_y, top + half_y))
-    made = remapped(job, u, v)
-    return Raster(made.data * inside[..., None].astype(np.float32), made.space, made.corner)
-
-
-def _among(place: np.ndarray, count: int) -> np.ndarray:
-    """Return where places, in tiles from the layer's own, lie among so many about it."""
-    return np.abs(place - 0.5) <= count / 2 if count else np.ones(place.shape, dtype=bool)
+    turn = math.radians(-values["angle"])
+    cos, sin = math.cos(turn) / (values["size"] / 100), math.sin(turn) / (values["size"] / 100)
+    # From the middles of pixels to units about the layer's middle, then turned and sized, then to tiles.
+    mx, my = (left + right) / 2 * sx + ox, (top + bottom) / 2 * sy + oy
+    a, b = cos / sx / width, -sin / sy / width
+    c, d = sin / sx / height, cos / sy / height
+    to_tiles = np.array([a, b, 0.5 - a * mx - b * my, c, d, 0.5 - c * mx - d * my])
+    offset = [part / 100 for part in (*values["offset"], values["stagger"])]
+    counts = np.array([float(round(values["columns"])), float(round(values["rows"]))])
+    box = np.array([left * sx + ox - source.corner[0], top * sy + oy - source.corner[1], width * sx, height * sy])
+    x0, y0, x1, y1 = job.region
+    out = np.empty((y1 - y0, x1 - x0, 4), dtype=np.float32)
+    pixels = source.as_float
+    tile_pixels(pixels.reshape(-1), pixels.shape[1], pixels.shape[0], to_tiles, counts, np.array(offset),
+                bool(values["mirrored"]), box, np.array([0.5, 0.5]), x0, y0, out)  # fmt: skip
+    return Raster(out, source.space, (x0, y0))
 
 
 register_effect(
