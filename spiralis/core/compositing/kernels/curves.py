@@ -100,17 +100,22 @@ def channel_moves(pixels, across, down, moves):
         moves[1, n] = (min(max(y, zero), one) - half) * down[4]
 
 
-@njit(cache=True, nogil=True, inline="always")
-def _within(place, low, high, edge):
-    """Return a place between low and high: as it is (edge 0), held at the ends (1) or mirrored there (2)."""
-    if edge == 2:
-        size = high - low
-        part = (place - low) / (np.float32(2.0) * size)
-        part = (part - np.floor(part)) * np.float32(2.0) * size
-        return low + min(part, np.float32(2.0) * size - part)
-    if edge == 1:
-        return min(max(place, low), high)
-    return place
+@njit(cache=True, nogil=True)
+def _mirrored(places, count, low, high):
+    """Bring places between low and high, mirrored at both, in place."""
+    twice = np.float32(2.0) * (high - low)
+    share = np.float32(1.0) / twice
+    for k in range(count):
+        part = (places[k] - low) * share
+        part = (part - np.floor(part)) * twice
+        places[k] = low + min(part, twice - part)
+
+
+@njit(cache=True, nogil=True)
+def _held(places, count, low, high):
+    """Bring places between low and high, in place."""
+    for k in range(count):
+        places[k] = min(max(places[k], low), high)
 
 
 @njit(cache=True, nogil=True)
@@ -118,19 +123,24 @@ def sample_moved(pixels, width, height, u, v, moves, ends, held, edge, out):
     """Fill flat ``out`` with ``pixels`` as ``sample_places``, where places are rows and columns and what moves them.
 
     The place of column j in row i is (u[j] + moves[0][i, j], v[i] + moves[1][i, j]); ``moves`` is float32 (2, n, m).
-    With an edge it is kept within ``ends`` (left, top, right, bottom), then within ``held``, half a pixel inside.
+    With an edge (1: held there, 2: mirrored) it is kept within ``ends`` (left, top, right, bottom), then within
+    ``held``, half a pixel inside.
     """
     columns, one = u.size, np.float32(1.0)
     x, y, corners, across, down = batch()
     for i in range(v.size):
         for start in range(0, columns, AT_ONCE):
             count = min(AT_ONCE, columns - start)
+            columns_here, across_here = u[start : start + count], moves[0, i, start : start + count]
+            down_here, row = moves[1, i, start : start + count], v[i]
             for k in range(count):
-                x[k], y[k] = u[start + k] + moves[0, i, start + k], v[i] + moves[1, i, start + k]
+                x[k], y[k] = columns_here[k] + across_here[k], row + down_here[k]
+            if edge == 2:
+                _mirrored(x, count, ends[0], ends[2])
+                _mirrored(y, count, ends[1], ends[3])
             if edge != 0:
-                for k in range(count):
-                    x[k] = min(max(_within(x[k], ends[0], ends[2], edge), held[0]), held[2])
-                    y[k] = min(max(_within(y[k], ends[1], ends[3], edge), held[1]), held[3])
+                _held(x, count, max(ends[0], held[0]), min(ends[2], held[2]))
+                _held(y, count, max(ends[1], held[1]), min(ends[3], held[3]))
             o = 4 * (i * columns + start)
             sample_open(out, o, x, y, count, pixels, width, height, one, False, corners, across, down)
 
