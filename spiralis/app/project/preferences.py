@@ -87,6 +87,10 @@ class Preferences(QDialog):
         form.setHorizontalSpacing(16)
         form.addRow("Ready frames and pictures may take", self.memory)
         form.addRow("They take", self.amount)
+        beside = QLabel("Each of the two processes that draw beside the window may take an eighth of that more.")
+        beside.setObjectName("Quiet")
+        beside.setWordWrap(True)
+        form.addRow(beside)
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Close)
         buttons.rejected.connect(self.reject)
         for button in (usual, empty):

@@ -60,8 +60,10 @@ class Copies(Node):
         placements = layer_kind(self.layer.kind).placements
         copies = placements(self.values) if placements is not None and self.source is not None else ()
         scale, home = self._home(copies)
-        nodes = {moment: self._key(moment, home) for moment in {self._moment(copy) for copy in copies}}
-        return scale, self.linear, self.matrix, tuple((copy, nodes[self._moment(copy)]) for copy in copies)
+        moments = self._moments(copies)
+        nodes = {moment: self._key(moment, home) for moment in set(moments)}
+        each = tuple((copy, nodes[moment]) for copy, moment in zip(copies, moments, strict=True))
+        return scale, self.linear, self.matrix, each
 
     def emit(self, table: Table, mode: int, opacity: float) -> None:
         if mode == 0 and opacity >= 1:
@@ -86,8 +88,7 @@ class Copies(Node):
         shown: dict[_Moment, int] = {}
         pictures: list[Raster | None] = []
         of = np.empty(len(behind), dtype=np.intp)
-        for place, copy in enumerate(behind):
-            moment = self._moment(copy)
+        for place, moment in enumerate(self._moments(behind)):
             if moment not in shown:
                 shown[moment] = len(pictures)
                 pictures.append(self._picture(moment, home, region))
@@ -99,7 +100,8 @@ class Copies(Node):
 
         It brings the source's pivot, where it is on frame 0, to the origin.
         """
-        largest = max((max(copy.matrix.stretch()) for copy in copies), default=1.0)
+        rows = _rows([copy.matrix for copy in copies])
+        largest = float(np.hypot(rows[:, 0:4:2], rows[:, 1:4:2]).max()) if len(copies) else 1.0
         scale = min(max(self.matrix.stretch()) * largest, _LARGEST)
         if self.source is None:
             return scale, Affine()
@@ -134,19 +136,27 @@ class Copies(Node):
         to_output = _products(_rows([self.matrix]), _products(_rows([copy.matrix for copy in kept]), inner))
         add_many(table, drawings, wanted, to_output, np.array([copy.opacity for copy in kept]))
 
-    def _moment(self, copy: Copy) -> _Moment:
-        """Return what decides the picture of a copy: its frame, its own word, picture and share of colour."""
+    def _moments(self, copies: Sequence[Copy]) -> list[_Moment]:
+        """Return what decides the picture of each copy: its frame, its own word, picture and share of colour."""
         words, pictures = self.values["words"], self.values["pictures"]
         lines = words.split("\n") if words.strip() else []
-        word = lines[copy.index % len(lines)] if lines else None
-        frame = self.at.frame - copy.late
-        length = self.piece.length
-        return (
-            frame % length if self.piece.loop else min(max(frame, 0), length - 1),
-            word,
-            pictures[copy.index % len(pictures)][0] if pictures else None,
-            round(copy.tint, 3),
-        )
+        length, loops, now = self.piece.length, self.piece.loop, self.at.frame
+        known: dict[tuple[float, int, float], _Moment] = {}
+        found = []
+        for copy in copies:
+            # Most copies differ by their place alone.
+            alike = (copy.late, copy.index if lines or pictures else 0, copy.tint)
+            moment = known.get(alike)
+            if moment is None:
+                frame = now - copy.late
+                moment = known[alike] = (
+                    frame % length if loops else min(max(frame, 0), length - 1),
+                    lines[copy.index % len(lines)] if lines else None,
+                    pictures[copy.index % len(pictures)][0] if pictures else None,
+                    round(copy.tint, 3),
+                )
+            found.append(moment)
+        return found
 
     def _picture(self, moment: _Moment, home: Affine, region: WholeBox) -> Raster | None:
         """Return the source at a moment, drawn about its place; kept for other copies, frames and versions."""

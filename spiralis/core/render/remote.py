@@ -24,7 +24,7 @@ from spiralis.core.render.sending import Sender
 
 _LENGTH = struct.Struct("<Q")
 #: What kept pictures may weigh in such a process, beside the limit of the program that it serves.
-_SHARE = 0.25
+SHARE = 0.125
 
 
 class RemoteLost(SpiralisError, ConnectionError):
@@ -36,7 +36,7 @@ class Remote:
 
     def __init__(self) -> None:
         self._memory = os.memfd_create("spiralis-frames")
-        limit = max(int(BUDGET.limit * _SHARE), 64 << 20)
+        limit = max(int(BUDGET.limit * SHARE), 64 << 20)
         command = [sys.executable, "-m", "spiralis.core.serving", str(self._memory), str(limit)]
         self._process = subprocess.Popen(
             command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, pass_fds=(self._memory,), bufsize=0

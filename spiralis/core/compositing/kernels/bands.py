@@ -88,6 +88,9 @@ def draw_bands(operations, background, area, y_from, y_to, kind, out, rgba, luma
         level = 0
         for index in range(operations.size):
             operation = operations[index]
+            shapes = operation.kind != PUSH and operation.kind != POP
+            if shapes and (operation.bottom <= part[1] or operation.top >= part[3]):
+                continue
             level -= operation.kind == POP
             start = 4 * width * BAND * (level - 1)
             target = lines if level == 0 else pushed[start : start + size]
