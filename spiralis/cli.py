@@ -225,9 +225,25 @@ def _open_window(file: Path | None, with_demo: bool = False) -> None:
     if sys.platform.startswith("linux") and not shown:
         click.echo(NO_DISPLAY, err=True)
         sys.exit(3)
+    if file is not None and (problem := _cannot_open(file)):
+        click.echo(problem, err=True)
+        sys.exit(1)
     from spiralis.app.main import run
 
     sys.exit(run(file, with_demo))
+
+
+def _cannot_open(file: Path) -> str:
+    """Return why a file cannot be shown in the window, or nothing."""
+    from spiralis.core.editing.importing import IMPORT_SUFFIXES
+    from spiralis.core.storage.project_file import SUFFIX
+
+    if not file.exists():
+        return f"There is no “{file}” to open; look for its name and folder."
+    if file.is_file() and file.suffix.lower() not in (SUFFIX, *IMPORT_SUFFIXES):
+        kinds = ", ".join((SUFFIX, *IMPORT_SUFFIXES))
+        return f"“{file.name}” is of no kind that Spiralis opens. It opens {kinds}."
+    return ""
 
 
 def main() -> None:

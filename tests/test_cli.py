@@ -119,6 +119,14 @@ class CommandLineTest(unittest.TestCase):
         self.refused(1, "render", self.small, "-c", "Piece", "-o", self.folder / "none" / "a.gif")
         self.assertFalse((self.folder / "a.png").exists())
 
+    def test_a_file_of_another_kind_or_none_at_all_opens_no_window(self) -> None:
+        notes = self.folder / "notes.txt"
+        notes.write_text("wind from the west")
+        self.assertIn("notes.txt", told := self.refused(1, notes))
+        self.assertIn(".spiralis", told)
+        self.assertIn(".svg", told)
+        self.assertIn("gone.png", self.refused(1, self.folder / "gone.png"))
+
     def test_without_a_display_it_says_so_and_exits_three(self) -> None:
         for words in ((), ("demo",), (self.small,)):
             done = self.run_(*words, display=False)

@@ -19,6 +19,7 @@ from spiralis.app.work.collecting import Collector
 from spiralis.app.work.renderers import RENDERERS
 from spiralis.app.work.unforeseen import install
 from spiralis.core.model import Composition, Project
+from spiralis.core.storage.project_file import SUFFIX
 
 
 @cache
@@ -66,7 +67,7 @@ def run(file: Path | None, with_demo: bool = False) -> int:
         if with_demo and not window.editing:
             window.files.open_demo()
         elif file is not None:
-            if file.suffix == ".spiralis":
+            if file.suffix.lower() == SUFFIX:
                 window.files.open(file)
             else:
                 window.show_editor()

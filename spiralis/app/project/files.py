@@ -11,6 +11,7 @@ from attrs import evolve
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
+from spiralis.app.project.guarding import Answer, Guard, ask_about, free_name
 from spiralis.app.project.recent import remember
 from spiralis.app.session import Session
 from spiralis.app.work.beside import beside
@@ -38,6 +39,7 @@ class Files(QObject):
         super().__init__(window)
         self.session, self.window_ = session, window
         self.journal = Journal()
+        self._guard = Guard()
         self._pool = ThreadPoolExecutor(max_workers=1, thread_name_prefix="journal")
         self._closed = False
         #: Whether a project was opened or begun since the window came up; before that there is only an empty one.
@@ -133,6 +135,9 @@ class Files(QObject):
         self.session.replace_project(project, path)
         self.opened.emit()
         self.savedChanged.emit()
+        shared = self._guard.took(path)
+        if shared:
+            self.session.said.emit(shared)
 
     def save(self) -> bool:
         """Save to the project's file, asking for one where there is none."""
@@ -145,12 +150,20 @@ class Files(QObject):
         if not name:
             return False
         path = Path(name)
-        return self.save_to(path if path.suffix == SUFFIX else path.with_name(path.name + SUFFIX))
+        return self.save_to(path if path.suffix.lower() == SUFFIX else path.with_name(path.name + SUFFIX))
 
     def save_to(self, path: Path) -> bool:
         """Save to a file; a sentence says what went wrong, and then nothing has changed on disk."""
         session = self.session
         project = session.project
+        if self._guard.changed_meanwhile(path):
+            answer = ask_about(self.window_, path)
+            if answer is Answer.CANCEL:
+                return False
+            if answer is Answer.OPEN_THEIRS:
+                self._open_theirs(path)
+                return False
+            path = free_name(path) if answer is Answer.KEEP_BOTH else path
         if project.name == "Untitled":
             project = evolve(project, name=path.stem)
         try:
@@ -162,6 +175,7 @@ class Files(QObject):
         if project is not session.project:
             session.edit_project("Name the project", project, locked_too=True)
         session.path = path
+        self._guard.took(path)
         session.history.mark_saved()
         self._later.stop()
         self._pool.submit(self.journal.discard)
@@ -169,6 +183,13 @@ class Files(QObject):
         self.savedChanged.emit()
         session.said.emit(f"Saved {path.name}.")
         return True
+
+    def _open_theirs(self, path: Path) -> None:
+        """Show what somebody else wrote to a file, in place of what is open."""
+        try:
+            self._show(beside(lambda: load(path)), path)
+        except SpiralisError as error:
+            self.session.failed.emit(str(error))
 
     def may_leave(self) -> bool:
         """Ask about unsaved changes; False where the person wants to stay."""
@@ -214,6 +235,7 @@ class Files(QObject):
         self.has_piece = True
         self.session.replace_project(project, found.original)
         self.session.history.commit("Recover unsaved work", evolve(project, name=project.name))
+        self._guard.took(found.original)
         self.opened.emit()
         self._changed()
         # The copy that was found goes only when this window's own one is whole.
@@ -222,6 +244,7 @@ class Files(QObject):
     def close(self) -> None:
         """The window closes with everything settled: no copy is needed any more."""
         self._closed = True
+        self._guard.release()
         self._later.stop()
         self._pool.shutdown(wait=True)
         self.journal.discard()

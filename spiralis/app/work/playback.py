@@ -309,14 +309,20 @@ class Player(QObject):
         session, project = self.session, self.session.pictured[0]
         first, last = session.composition.span
         count = last - first
-        frames = [session.frame]
         start = session.frame if first <= session.frame < last else first
-        frames += [first + (start - first + step) % count for step in range(1, min(count, self.AHEAD))]
+        order = [first + (start - first + step) % count for step in range(min(count, self.AHEAD))]
+        # What is due now comes too late while something plays: first what can still be there in time.
+        lead = min(self._lead(), len(order) - 1)
+        frames = [*order[lead:], *order[:lead]] if self.playing else [session.frame, *order]
         bytes_each = self.scale**2 * session.composition.width * session.composition.height * 4
         # Half of what may be kept is for ready frames; the rest for what they are made of.
         frames = frames[: max(2, int(0.5 * self.store.limit / max(bytes_each, 1)))]
         self.maker.want([FrameRequest(project, self.key(frame), due=self.playing) for frame in frames])
         self.pictureChanged.emit()
+
+    def _lead(self) -> int:
+        """Return by how many frames playing has gone on until a frame that is begun now is ready."""
+        return 1 + int(self.maker.seconds.get(self.scale, 0.0) * float(self.session.composition.rate))
 
     def _on_ready(self, key: FrameKey) -> None:
         now = self.key(self.session.frame)

@@ -41,7 +41,7 @@ class Dropping:
 
     def take_files(self, paths: list[Path], at: QPointF | None = None) -> None:
         """Open a dropped project, or bring other files in; over the canvas they land where they are dropped."""
-        projects = [path for path in paths if path.suffix == SUFFIX]
+        projects = [path for path in paths if path.suffix.lower() == SUFFIX]
         if projects:
             self.files.open(projects[0])
         elif not self.editor.isVisible():
