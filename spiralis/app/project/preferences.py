@@ -87,7 +87,7 @@ class Preferences(QDialog):
         form.setHorizontalSpacing(16)
         form.addRow("Ready frames and pictures may take", self.memory)
         form.addRow("They take", self.amount)
-        beside = QLabel("Each of the two processes that draw beside the window may take an eighth of that more.")
+        beside = QLabel("Each of the two processes that draw beside the window keeps up to an eighth of that as well.")
         beside.setObjectName("Quiet")
         beside.setWordWrap(True)
         form.addRow(beside)

@@ -22,6 +22,8 @@ Rows = tuple[list[Row | np.ndarray], list[np.ndarray]]
 #: For how many places to draw to (scales, frames of the canvas) rows are kept of a layer that stands still, and of one
 #: that moves: those hold on to its pictures.
 _MOST_STILL, _MOST_MOVING = 6, 2
+#: Of what moves, larger pictures than that are left to the caches that count their bytes.
+_LARGEST_MOVING = 1 << 20
 
 
 @frozen(eq=False)
@@ -63,7 +65,7 @@ class RowCache:
     def keep(self, layer: Layer, rows: Rows) -> None:
         """Keep a layer's rows, if they depend on nothing but the layer and the frame."""
         kept = _known(layer)
-        if not kept.alone:
+        if not kept.alone or (not kept.still and sum(array.nbytes for array in rows[1]) > _LARGEST_MOVING):
             return
         # Another mapping, as other threads may be reading this one.
         others = list(kept.rows.items())[1 - (_MOST_STILL if kept.still else _MOST_MOVING) :]
