@@ -8,6 +8,7 @@ import subprocess
 import unittest
 import weakref
 import zipfile
+from collections.abc import Callable
 from pathlib import Path
 from unittest import mock
 
@@ -15,8 +16,10 @@ import numpy as np
 from PyQt6.QtCore import QPointF
 from PyQt6.QtWidgets import QFileDialog, QMessageBox
 
+from spiralis.app.project import files
 from spiralis.app.project.recent import recent_projects
 from spiralis.app.work.shots import VIEWS, write_shots
+from spiralis.core.model import Project
 from spiralis.core.storage.recovery import left_behind
 from tests.app.harness import WindowTest, sample_project
 from tests.core.samples import png_bytes, project
@@ -84,6 +87,18 @@ class FilesTest(WindowTest):
         self.assertFalse(self.window.files.save_to(Path("/proc/a.spiralis")))
         self.assertFalse(self.window.files.save_to(self.folder / "none" / "a.spiralis"))
         self.assertEqual(len(self.said), 2)
+
+    def test_a_window_that_is_closed_while_a_file_is_read_stays_closed(self) -> None:
+        path = self.saved(sample_project())
+        before = self.session.project
+
+        def closing(work: Callable[[], Project]) -> Project:
+            self.assertTrue(self.window.close())
+            return work()
+
+        with mock.patch.object(files, "beside", closing):
+            self.window.files.open(path)
+        self.assertIs(self.session.project, before)
 
     def test_unsaved_changes_are_asked_about(self) -> None:
         self.session.set_property("opacity", 5.0, ["words"])

@@ -125,6 +125,8 @@ class Files(QObject):
         return True
 
     def _show(self, project: Project, path: Path | None) -> None:
+        if self._closed:
+            return  # The window was closed while the file was still being read.
         self._later.stop()
         self._pool.submit(self.journal.discard)
         if not self.has_piece:

@@ -90,7 +90,6 @@ class Preferences(QDialog):
         beside = QLabel("Each of the two processes that draw beside the window keeps up to an eighth of that as well.")
         beside.setObjectName("Quiet")
         beside.setWordWrap(True)
-        form.addRow(beside)
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Close)
         buttons.rejected.connect(self.reject)
         for button in (usual, empty):
@@ -102,6 +101,7 @@ class Preferences(QDialog):
         column.setSpacing(12)
         column.addLayout(form)
         column.addWidget(self.used)
+        column.addWidget(beside)
         column.addWidget(buttons)
         self._timer = QTimer(self)
         self._timer.timeout.connect(self.refresh)
