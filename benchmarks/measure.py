@@ -37,6 +37,7 @@ def figure(what: str, value: float, target: float | None, at_most: bool = True, 
     line = f"{what}: {value:.2f}"
     if target is not None:
         margin = float(os.environ.get(MARGIN, "1"))
-        met = value <= target * margin if at_most else value >= target / margin
-        line += f" ({'at most' if at_most else 'at least'} {target:g}: {'met' if met else MISSED})"
+        far = value / target if at_most else target / max(value, 1e-9)
+        reached = "met" if far <= 1 else f"within {margin:g} times" if far <= margin else MISSED
+        line += f" ({'at most' if at_most else 'at least'} {target:g}: {reached})"
     return f"{line}{'; ' + note if note else ''}"
