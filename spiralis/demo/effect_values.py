@@ -31,6 +31,12 @@ VALUES: dict[str, dict[str, Any]] = {
 }  # fmt: skip
 
 
+def values_for(kind: EffectKind) -> dict[str, Any]:
+    """Return the values that suit a card, by the names of the kind's own numbers."""
+    known = {parameter.name for parameter in kind.parameters}
+    return {name: value for name, value in VALUES.get(kind.name, {}).items() if name in known}
+
+
 def in_order() -> list[EffectKind]:
     """Return all kinds as the page has them: by purpose, then by name."""
     return sorted(effect_kinds(), key=lambda kind: (PURPOSES.index(kind.purpose), kind.label))

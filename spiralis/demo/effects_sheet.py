@@ -11,12 +11,12 @@ import numpy as np
 from PIL import Image, ImageDraw, ImageFont
 
 from spiralis.core.model import Composition, Kind, Layer, Parameter, Project
-from spiralis.core.model.blocks import EFFECT, FINISH, PURPOSES, Block, EffectKind
+from spiralis.core.model.blocks import EFFECT, FINISH, PURPOSES, EffectKind
 from spiralis.core.raster.fonts import FONT_FOLDER
 from spiralis.core.render.frame import render_straight8
 from spiralis.demo.artwork import pictures
-from spiralis.demo.building import keys
-from spiralis.demo.effect_values import VALUES, dusk_table, in_order
+from spiralis.demo.building import effect, keys
+from spiralis.demo.effect_values import dusk_table, in_order, values_for
 
 _WIDTH, _HEIGHT, _COLUMNS, _GAP, _LABEL = 200, 160, 6, 10, 22
 #: The frame that is shown: something can have moved until then.
@@ -39,10 +39,7 @@ def _sample(kind: EffectKind | None) -> Project:
         way = keys((0, (30.0, 52.0), "linear"), (_FRAME, (_WIDTH / 2 + 14, _HEIGHT / 2)))
         group = group.with_track("position", way)
     if kind is not None:
-        block = Block(kind.name, "b")
-        known = {parameter.name for parameter in kind.parameters}
-        values = {name: value for name, value in VALUES.get(kind.name, {}).items() if name in known}
-        group = group.with_block(block).with_values(**{block.named(name): value for name, value in values.items()})
+        group = effect(group, kind.name, **values_for(kind))
     clouds = Layer("Clouds", "clouds", 0, _FRAME + 1, id="clouds", reference=True).with_values(
         position=(_WIDTH / 2, _HEIGHT / 2), scale_px=(60.0, 60.0), visible=True
     )

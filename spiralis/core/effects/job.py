@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 from attrs import field, frozen
 
-from spiralis.core.geometry import Box, WholeBox, point_in
+from spiralis.core.geometry import Box, WholeBox, intersect_whole, point_in
 from spiralis.core.model.project import Source
 from spiralis.core.raster.raster import Raster
 
@@ -70,8 +70,9 @@ class EffectJob:
         left, top, right, bottom = grown(self.region, margins)
         alpha = np.zeros((bottom - top, right - left), dtype=np.float32)
         box = self.source.box
-        x0, y0, x1, y1 = max(left, box[0]), max(top, box[1]), min(right, box[2]), min(bottom, box[3])
-        if x1 > x0 and y1 > y0:
+        shared = intersect_whole((left, top, right, bottom), box)
+        if shared is not None:
+            x0, y0, x1, y1 = shared
             own = self.source.data[y0 - box[1] : y1 - box[1], x0 - box[0] : x1 - box[0], 3]
             scale = np.float32(1.0 if own.dtype == np.float32 else 1 / 255)
             part = alpha[y0 - top : y1 - top, x0 - left : x1 - left]

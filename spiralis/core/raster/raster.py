@@ -8,7 +8,7 @@ import numpy as np
 from attrs import field, frozen
 
 from spiralis.core.errors import ModelError
-from spiralis.core.geometry import IDENTITY, Affine, Box, WholeBox
+from spiralis.core.geometry import IDENTITY, Affine, Box, WholeBox, intersect_whole
 
 
 def _checked(instance: object, attribute: object, data: np.ndarray) -> None:
@@ -49,10 +49,10 @@ class Raster:
 
     def cut(self, box: WholeBox) -> Raster | None:
         """Return the part in a box of the grid, as a copy; None where there is none."""
-        left, top, right, bottom = self.box
-        x0, y0, x1, y1 = max(box[0], left), max(box[1], top), min(box[2], right), min(box[3], bottom)
-        if x1 <= x0 or y1 <= y0:
+        shared = intersect_whole(box, self.box)
+        if shared is None:
             return None
+        (left, top, _, _), (x0, y0, x1, y1) = self.box, shared
         part = np.ascontiguousarray(self.data[y0 - top : y1 - top, x0 - left : x1 - left])
         return Raster(part, self.space, (x0, y0))
 

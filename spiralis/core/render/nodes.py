@@ -16,7 +16,7 @@ import numpy as np
 from attrs import frozen
 
 from spiralis.core.cache import CacheSection
-from spiralis.core.geometry import Map, WholeBox, box_of, rounded_out
+from spiralis.core.geometry import Map, WholeBox, box_of, intersect_whole, rounded_out
 from spiralis.core.raster.raster import Raster
 from spiralis.core.render.pictures import add_pixels
 from spiralis.core.render.table import Table, drawn
@@ -85,11 +85,8 @@ def picture_of(table: Table, region: WholeBox) -> Raster | None:
     box = table.box
     if box is None:
         return None
-    left, top, right, bottom = rounded_out(box)
-    area = (max(left, region[0]), max(top, region[1]), min(right, region[2]), min(bottom, region[3]))
-    if area[2] <= area[0] or area[3] <= area[1]:
-        return None
-    return Raster(drawn(table, area), corner=area[:2])
+    area = intersect_whole(rounded_out(box), region)
+    return Raster(drawn(table, area), corner=area[:2]) if area is not None else None
 
 
 #: Pictures by (key, region) that were drawn once without being kept.

@@ -12,7 +12,7 @@ from spiralis.core.model import Composition, Layer, Matte
 from spiralis.core.model.blocks import EffectKind
 from spiralis.demo.artwork import pictures
 from spiralis.demo.building import backdrop, effect, keys, layer, rounded, stops
-from spiralis.demo.effect_values import VALUES, in_order
+from spiralis.demo.effect_values import in_order, values_for
 
 #: Every card keeps its look for half of the loop.
 N = 96
@@ -43,9 +43,7 @@ def _cell(index: int, kind: EffectKind) -> tuple[Layer, ...]:
     x, y = 96.0 + _STEP[0] * (index % _COLUMNS), 76.0 + _STEP[1] * (index // _COLUMNS)
     first = 2 + round(index * 40 / len(in_order()))
     card = layer("nested", f"Card {kind.label}", N, composition="look-book-card", position=(x, y), scale=(66.0, 66.0))
-    known = {parameter.name for parameter in kind.parameters}
-    values = {name: value for name, value in VALUES.get(kind.name, {}).items() if name in known}
-    card = effect(card, kind.name, **values,
+    card = effect(card, kind.name, **values_for(kind),
                   on=keys((0, False, "hold"), (first, True, "hold"), (first + N // 2, False, "hold")))  # fmt: skip
     name = layer("text", f"Name {kind.label}", N, text=kind.label, size=17.0, font="Karla", position=(x, y + 66.0),
                  alignment="centre", fill=parse_hex("#ece6f0"))  # fmt: skip
