@@ -14,7 +14,7 @@ from spiralis.core.media.exporters import ExportJob, export, exporter
 from spiralis.core.media.exporters.mp4 import encode, even
 from spiralis.core.model import Project
 from spiralis.core.render.frame import render_yuv420
-from spiralis.demo import stored_demo
+from spiralis.demo.stored import stored_demo
 
 FRAMES, ROUNDS = 60, 2
 

@@ -22,7 +22,7 @@ from PIL import Image
 from benchmarks.measure import figure
 from spiralis.core.model import Project, Track
 from spiralis.core.render.frame import render_straight8, render_yuv420
-from spiralis.demo import demo_project
+from spiralis.demo.project import demo_project
 
 FRAMES = 50
 

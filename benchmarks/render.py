@@ -9,7 +9,7 @@ import numpy as np
 
 from benchmarks.measure import alternate, figure
 from spiralis.core.render.frame import render_rgba8
-from spiralis.demo import demo_project
+from spiralis.demo.project import demo_project
 
 
 def run() -> Iterator[str]:

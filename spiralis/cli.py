@@ -55,7 +55,7 @@ def demo(target: Path | None) -> None:
         _open_window(None, with_demo=True)
         return
     from spiralis.core.storage import save
-    from spiralis.demo import demo_project
+    from spiralis.demo.project import demo_project
 
     save(demo_project(), target)
     click.echo(f"Wrote {target}.")

@@ -14,7 +14,7 @@ from PIL import Image
 from spiralis.core.media.layered_files import read_layers
 from spiralis.core.render.frame import render_straight8
 from spiralis.core.storage import save
-from spiralis.demo import demo_project
+from spiralis.demo.project import demo_project
 from tests.core.drawings import DRAWINGS
 from tests.core.samples import backdrop, project
 

@@ -49,7 +49,7 @@ setup() {
     rm -f spiralis/core/*/kernels/__pycache__/*.nb?
     .venv/bin/python -m spiralis.core.warm || return 1
     # Drawn here once, the demo opens at once from then on; without a cache folder it is drawn at each start.
-    .venv/bin/python -c "from spiralis.demo import stored_demo; stored_demo()" || true
+    .venv/bin/python -c "from spiralis.demo.stored import stored_demo; stored_demo()" || true
     kernel_sources > "$compiled"
   fi
 }

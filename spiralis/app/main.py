@@ -6,6 +6,7 @@ import sys
 from fractions import Fraction
 from functools import cache
 from pathlib import Path
+from threading import Thread
 
 from PyQt6.QtCore import QMessageLogContext, QTimer, QtMsgType, qInstallMessageHandler
 from PyQt6.QtGui import QIcon
@@ -18,6 +19,7 @@ from spiralis.app.window import Window
 from spiralis.app.work.collecting import Collector
 from spiralis.app.work.renderers import RENDERERS
 from spiralis.app.work.unforeseen import install
+from spiralis.core.later import load_all
 from spiralis.core.model import Composition, Project
 from spiralis.core.storage.project_file import SUFFIX
 
@@ -74,6 +76,8 @@ def run(file: Path | None, with_demo: bool = False) -> int:
                 window.dropping.take_files([file])
 
     QTimer.singleShot(0, begin)
+    # What the start page does without is loaded while somebody looks at it, a demo or file loads it as it comes.
+    QTimer.singleShot(100, Thread(target=load_all, name="loading", daemon=True).start)
     # Not at once: they would take the processor from the window that is about to show.
     QTimer.singleShot(1500, RENDERERS.start)
     app.aboutToQuit.connect(RENDERERS.end)

@@ -11,7 +11,6 @@ from spiralis.core.errors import SpiralisError
 from spiralis.core.model import Project
 from spiralis.core.storage import load, save
 from spiralis.core.storage.project_file import SUFFIX
-from spiralis.demo.studies import artwork_folder, write_artwork
 
 
 def stored_path() -> Path:
@@ -50,6 +49,8 @@ def _stored(path: Path) -> Project | None:
 
 def _write_artwork() -> None:
     """Put the layered files where the demo's compositions remember them."""
+    from spiralis.demo.studies import artwork_folder, write_artwork
+
     if artwork_folder().is_dir() and any(artwork_folder().iterdir()):
         return
     try:

@@ -11,7 +11,7 @@ from spiralis.app.moves import MovesChooser
 from spiralis.app.timeline.thumbnails import layer_picture
 from spiralis.core.checks.seam import loop_jumps
 from spiralis.core.render import render_frame
-from spiralis.demo import demo_project
+from spiralis.demo.project import demo_project
 from tests.app.harness import ALT, SHIFT, WindowTest
 
 

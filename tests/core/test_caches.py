@@ -13,8 +13,9 @@ from hypothesis import strategies as st
 
 from spiralis.core.cache import BUDGET, Budget, CacheSection
 from spiralis.core.render.store import FrameKey, FrameStore
-from spiralis.demo import demo_project, stored
+from spiralis.demo import stored
 from spiralis.demo.artwork import pictures
+from spiralis.demo.project import demo_project
 
 
 def key(frame: int, version: int = 0) -> FrameKey:

@@ -41,7 +41,7 @@ from spiralis.core.model.art import Bundle, Figure, contours_of
 from spiralis.core.render.frame import render_frame
 from spiralis.core.render.layers import Evaluated
 from spiralis.core.storage.conversion import from_json, to_json
-from spiralis.demo import demo_project
+from spiralis.demo.project import demo_project
 from tests.core.samples import moving, piece, project, square_source
 
 
@@ -249,7 +249,7 @@ class QtFreeTest(unittest.TestCase):
             "import pkgutil, importlib, spiralis.core\n"
             "names = [m.name for m in pkgutil.walk_packages(spiralis.core.__path__, 'spiralis.core.')]\n"
             "[importlib.import_module(name) for name in names]\n"
-            "from spiralis.demo import demo_project\n"
+            "from spiralis.demo.project import demo_project\n"
             "print(len(demo_project().compositions))"
         )
         done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=False)

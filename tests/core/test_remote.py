@@ -19,7 +19,7 @@ from spiralis.core.errors import SpiralisError
 from spiralis.core.render.frame import render_rgba8
 from spiralis.core.render.remote import Remote, RemoteLost
 from spiralis.core.render.sending import Receiver, Sender
-from spiralis.demo import stored_demo
+from spiralis.demo.stored import stored_demo
 
 
 class SendingTest(unittest.TestCase):

@@ -13,7 +13,7 @@ from spiralis.core.errors import UnknownName
 from spiralis.core.model import Extend, Key, Layer, Project, Rule, Track
 from spiralis.core.render.frame import render_frame, render_rgba8, render_straight8, render_yuv420
 from spiralis.core.render.plan import plan_frame
-from spiralis.demo import demo_project
+from spiralis.demo.project import demo_project
 from tests.core.samples import backdrop, moving, piece, project, square_source
 
 RED = (1.0, 0.0, 0.0, 1.0)

@@ -12,7 +12,7 @@ from spiralis.core.model import Composition, Key, Layer, Project, Track
 from spiralis.core.model.drivers import Wobble
 from spiralis.core.render.frame import render_frame
 from spiralis.core.render.row_cache import stands_alone, stands_still
-from spiralis.demo import stored_demo
+from spiralis.demo.stored import stored_demo
 
 
 def fresh(project: Project, piece_id: str) -> Project:

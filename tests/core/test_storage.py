@@ -21,7 +21,7 @@ from spiralis.core.storage import load, migrations, save
 from spiralis.core.storage.conversion import from_json, to_json
 from spiralis.core.storage.recovery import Journal, left_behind
 from spiralis.core.storage.summary import summary
-from spiralis.demo import demo_project
+from spiralis.demo.project import demo_project
 from tests.core.samples import backdrop, piece, project, square_source
 
 SCHEMA = Path(__file__).parents[2] / "docs" / "project.schema.json"

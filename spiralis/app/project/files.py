@@ -88,7 +88,7 @@ class Files(QObject):
 
     def open_demo(self) -> None:
         """Open the demo project, as a new one without a file."""
-        from spiralis.demo import stored_demo
+        from spiralis.demo.stored import stored_demo
 
         if self.may_leave():
             self._show(beside(stored_demo), None)

@@ -12,7 +12,7 @@ from typing import ClassVar
 import numpy as np
 from attrs import field, frozen
 
-from spiralis.core.animation.kernels.solving import solve_segments
+from spiralis.core.animation.kernels import solving
 from spiralis.core.errors import ModelError
 
 Progress = float | np.ndarray
@@ -84,7 +84,7 @@ class CubicBezier(Easing):
         inside = np.clip(progress, 0.0, 1.0)
         result = np.empty_like(inside)
         handles = np.array([[self.x1, self.y1, self.x2, self.y2]])
-        solve_segments(handles, np.zeros(len(inside), dtype=np.intp), inside, result)
+        solving.solve_segments(handles, np.zeros(len(inside), dtype=np.intp), inside, result)
         start, end = self._end_slopes()
         before, after = progress < 0.0, progress > 1.0
         result[before] = start * progress[before]

@@ -10,7 +10,7 @@ import numpy as np
 from attrs import frozen
 
 from spiralis.core.animation.easing import CubicBezier
-from spiralis.core.animation.kernels.solving import solve_one, solve_segments
+from spiralis.core.animation.kernels import solving
 from spiralis.core.animation.morphing import mixed_art
 from spiralis.core.animation.motion_path import travel
 from spiralis.core.colour import mix
@@ -52,7 +52,7 @@ def _numbers_at(track: Track, parameter: Parameter, frame: float) -> Sequence[fl
         handles = held.beziers[index]
         if handles is None or index in held.curved:
             return None
-        progress = solve_one(*handles, (frame - times[index]) / (times[index + 1] - times[index]))
+        progress = solving.solve_one(*handles, (frame - times[index]) / (times[index + 1] - times[index]))
     return [a + progress * (b - a) for a, b in zip(held.rows[index], held.rows[index + 1], strict=True)]
 
 
@@ -183,7 +183,7 @@ def _between_keys(track: Track, parameter: Parameter, local: np.ndarray) -> np.n
     segment = np.clip(np.searchsorted(held.frames, local, side="right") - 1, 0, len(keys) - 2)
     share = (local - held.frames[segment]) / (held.frames[segment + 1] - held.frames[segment])
     progress = np.empty_like(share)
-    solve_segments(held.handles, segment, share, progress)
+    solving.solve_segments(held.handles, segment, share, progress)
     for index in held.others:
         chosen = segment == index
         if chosen.any():

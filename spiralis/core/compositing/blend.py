@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from spiralis.core.compositing.kernels.blending import blend_row
+from spiralis.core.compositing.kernels import blending
 from spiralis.core.errors import ModelError, UnknownName
 from spiralis.core.model.kinds import BLEND_MODES
 
@@ -33,5 +33,5 @@ def blend(mode: str, source: np.ndarray, backdrop: np.ndarray) -> np.ndarray:
         raise ModelError(f"Pictures to blend share a shape (..., 4), and {source.shape}, {backdrop.shape} do not.")
     result = np.array(backdrop, dtype=np.float32, order="C")
     flat = np.ascontiguousarray(source, dtype=np.float32).reshape(-1)
-    blend_row(number, flat, result.reshape(-1))
+    blending.blend_row(number, flat, result.reshape(-1))
     return result

@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from spiralis.core.cache import CacheSection
-from spiralis.core.compositing.kernels.light import decode_premultiplied
-from spiralis.core.compositing.kernels.smear import smear
+from spiralis.core.compositing.kernels import light as light_kernels
+from spiralis.core.compositing.kernels import smear as smear_kernels
 from spiralis.core.geometry import Affine, Box, box_around, intersect, rounded_out
 from spiralis.core.raster.raster import Raster
 
@@ -17,7 +17,7 @@ _linear: CacheSection[tuple[np.ndarray, np.ndarray]] = CacheSection(lambda pair:
 def _decoded(data: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     linear = np.empty(data.size, dtype=np.float32)
     scale = np.float32(1 / 255 if data.dtype == np.uint8 else 1)
-    decode_premultiplied(np.ascontiguousarray(data).reshape(-1), scale, linear)
+    light_kernels.decode_premultiplied(np.ascontiguousarray(data).reshape(-1), scale, linear)
     return data, linear
 
 
@@ -43,5 +43,5 @@ def smeared(drawing: Raster, matrices: list[Affine], frame: Box) -> Raster | Non
     weights = np.full(len(places), 1.0 / len(placed))
     linear = _linear.get(id(drawing.data), lambda: _decoded(drawing.data))[1]
     out = np.zeros((bottom - top, right - left, 4), dtype=np.float32)
-    smear(linear, width, height, places, weights, left, top, out)
+    smear_kernels.smear(linear, width, height, places, weights, left, top, out)
     return Raster(out, Affine.shift(left, top))

@@ -19,10 +19,15 @@ from spiralis.core.raster.kinds.text import coloured_signs, figures_of_words
 from spiralis.core.raster.vectors import art_box, contours_of_path, skia_matrix, skia_path
 from spiralis.core.render.layers import Evaluated
 
+#: Ways to combine shapes, by Skia's names for them.
 OPERATIONS = {
-    "union": skia.PathOp.kUnion_PathOp, "subtract": skia.PathOp.kDifference_PathOp,
-    "intersect": skia.PathOp.kIntersect_PathOp, "exclude": skia.PathOp.kXOR_PathOp,
+    "union": "kUnion_PathOp", "subtract": "kDifference_PathOp",
+    "intersect": "kIntersect_PathOp", "exclude": "kXOR_PathOp",
 }  # fmt: skip
+
+
+def _operation(how: str) -> Any:
+    return getattr(skia.PathOp, OPERATIONS[how])
 
 
 def _outline(at: Evaluated, layer: Layer) -> Any:
@@ -32,7 +37,7 @@ def _outline(at: Evaluated, layer: Layer) -> Any:
     for _, figure, own in figures_in(art_of(at.values(layer))):
         path = skia.Path(skia_path(figure))
         path.transform(skia_matrix(matrix @ own))
-        whole = skia.Op(whole, path, OPERATIONS["union"]) or whole
+        whole = skia.Op(whole, path, _operation("union")) or whole
     return whole
 
 
@@ -51,7 +56,7 @@ def combined(project: Project, piece: Composition, ids: Sequence[str], how: str,
         raise ModelError("Choose two or more shapes to put together.")
     path = _outline(at, layers[0])
     for layer in layers[1:]:
-        path = skia.Op(path, _outline(at, layer), OPERATIONS[how]) or skia.Path()
+        path = skia.Op(path, _outline(at, layer), _operation(how)) or skia.Path()
     contours = contours_of_path(path)
     if not contours:
         raise ModelError("Nothing is left of these shapes when they are put together like that.")

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from spiralis.core.compositing.kernels.smear import average
+from spiralis.core.compositing.kernels import smear
 from spiralis.core.effects.job import EffectJob
 from spiralis.core.effects.remapping import ringed_pixels
 from spiralis.core.geometry import Affine
@@ -42,7 +42,7 @@ def averaged(job: EffectJob, back: Sequence[Affine]) -> Raster:
     x0, y0, x1, y1 = job.region
     out = np.empty((y1 - y0, x1 - x0, 4), dtype=np.float32)
     weights = np.full(len(places), 1.0 / len(places))
-    average(pixels.reshape(-1), width, height, np.array(places), weights, x0, y0, out)
+    smear.average(pixels.reshape(-1), width, height, np.array(places), weights, x0, y0, out)
     return Raster(out, job.source.space, (x0, y0))
 
 

@@ -8,7 +8,7 @@ from collections.abc import Mapping, Sequence
 import cv2
 import numpy as np
 
-from spiralis.core.compositing.kernels.curves import add_enlarged, bright_means
+from spiralis.core.compositing.kernels import curves
 from spiralis.core.effects.job import EffectJob, Margins, even, grown
 from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
 from spiralis.core.model.parameter import Kind, Parameter, Value
@@ -46,7 +46,7 @@ def _run(job: EffectJob) -> Raster:
     small = np.empty(((box[3] - box[1]) // fold, (box[2] - box[0]) // fold, 4), dtype=np.float32)
     x, y = job.source.corner
     tint = np.array(values["tint"][:3], dtype=np.float32)
-    bright_means(source, box[0] - x, box[1] - y, fold, np.float32(values["threshold"] / 100), tint, small)
+    curves.bright_means(source, box[0] - x, box[1] - y, fold, np.float32(values["threshold"] / 100), tint, small)
     # Taking means and mixing between them softens as well: by so much variance, in small pixels.
     added = (1 - 1 / fold**2) / 12 + 1 / 6 if fold > 1 else 0.0
     sigmas = (narrowest[0] / fold, narrowest[1] / fold)
@@ -56,7 +56,7 @@ def _run(job: EffectJob) -> Raster:
     out = np.array(own.as_float) if own is job.source else np.ascontiguousarray(own.as_float)
     share = values["strength"] / 100 * values["tint"][3] / count
     x, y = job.region[0] - box[0], job.region[1] - box[1]
-    add_enlarged(glow.reshape(-1), glow.shape[1], glow.shape[0], fold, x, y, share, out)
+    curves.add_enlarged(glow.reshape(-1), glow.shape[1], glow.shape[0], fold, x, y, share, out)
     # Light may pass the alpha; what was clear becomes as solid as its light.
     np.minimum(out[..., 3], 1, out=out[..., 3])
     return Raster(out, job.source.space, job.region[:2])

@@ -11,7 +11,7 @@ from spiralis.core.effects.job import EffectJob, Margins, even
 from spiralis.core.effects.remapping import EDGE, moved, where_clear
 from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
 from spiralis.core.model.parameter import Kind, Parameter, Value
-from spiralis.core.raster.kernels.noise import fractal
+from spiralis.core.raster.kernels import noise as noise_kernels
 from spiralis.core.raster.raster import Raster
 
 #: How many cells of noise lie between one evolution and the next, until it comes back.
@@ -54,7 +54,7 @@ def field(job: EffectJob, grain: float, detail: int, drift: tuple[float, float],
     share = step / grain
     place = np.array([share, 0.0, 0.0, share, (first_x - 0.5) * share - drift[0] / grain,
                       (first_y - 0.5) * share - drift[1] / grain])  # fmt: skip
-    fractal(coarse, place, detail, 0.5, evolution / 100 % 1 * _PERIOD, _PERIOD, seed)
+    noise_kernels.fractal(coarse, place, detail, 0.5, evolution / 100 % 1 * _PERIOD, _PERIOD, seed)
     return between(coarse, (x[0] / step).astype(np.float64) - first_x, (y[:, 0] / step).astype(np.float64) - first_y)
 
 

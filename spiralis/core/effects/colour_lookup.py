@@ -7,7 +7,7 @@ from collections.abc import Mapping
 import numpy as np
 
 from spiralis.core.cache import CacheSection
-from spiralis.core.compositing.kernels.curves import lookup_pixels
+from spiralis.core.compositing.kernels import curves
 from spiralis.core.effects.job import EffectJob, nothing_around
 from spiralis.core.effects.tables import mixed, through_curves
 from spiralis.core.errors import FileError
@@ -56,7 +56,7 @@ def _run(job: EffectJob) -> Raster:
     out = np.empty_like(pixels)
     low, high = (np.array(ends, dtype=np.float32) for ends in (found.low, found.high))
     edge = len(found.table)
-    lookup_pixels(
+    curves.lookup_pixels(
         pixels.reshape(-1), found.table.reshape(-1), edge, low, np.float32(edge - 1) / (high - low), out.reshape(-1)
     )
     return mixed(job, Raster(out, job.source.space, job.source.corner), share)

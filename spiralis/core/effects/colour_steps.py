@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 
-from spiralis.core.compositing.kernels.colouring import colour_pixels
+from spiralis.core.compositing.kernels import colouring
 from spiralis.core.effects.job import EffectJob
 from spiralis.core.raster.raster import Raster
 
@@ -55,5 +55,5 @@ def coloured(pixels: np.ndarray, steps: Sequence[np.ndarray]) -> np.ndarray:
     """Return premultiplied float32 (h, w, 4) pixels changed by steps in order; nothing falls below zero."""
     out = np.array(pixels, dtype=np.float32, order="C")
     if len(steps):
-        colour_pixels(out.reshape(-1), packed(steps), len(steps))
+        colouring.colour_pixels(out.reshape(-1), packed(steps), len(steps))
     return out

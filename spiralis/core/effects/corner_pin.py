@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from spiralis.core.compositing.kernels.pinning import pin_pixels
+from spiralis.core.compositing.kernels import pinning as pinning_kernels
 from spiralis.core.effects.job import EffectJob, anywhere, nothing_around
 from spiralis.core.geometry import Projection, projection, rounded_out
 from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
@@ -53,7 +53,7 @@ def _run(job: EffectJob) -> Raster:
     # A map times any number is the same map; here what is seen lies before the eye.
     middle = sum(across) / 4 - 0.5, sum(down) / 4 - 0.5, 1.0
     places = np.ascontiguousarray((places * np.sign(places[2] @ middle)).reshape(-1))
-    pin_pixels(pixels.reshape(-1), pixels.shape[1], pixels.shape[0], places, x0, y0, _FINEST, part)
+    pinning_kernels.pin_pixels(pixels.reshape(-1), pixels.shape[1], pixels.shape[0], places, x0, y0, _FINEST, part)
     return Raster(part, job.source.space, (x0, y0)).spread_over(job.region)
 
 

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from spiralis.core.compositing.kernels.curves import channel_moves
+from spiralis.core.compositing.kernels import curves
 from spiralis.core.effects.channels import channel_parameter, layer_parameter, map_pixels, weights
 from spiralis.core.effects.job import EffectJob, Margins, even
 from spiralis.core.effects.remapping import moved_by
@@ -34,7 +34,7 @@ def _run(job: EffectJob) -> Raster:
     across, down = (
         weights(values[f"{name}_by"], values[name] * s) for name, s in (("across", sx), ("down", sy))
     )
-    channel_moves(other.reshape(-1), across, down, moves.reshape(2, -1))
+    curves.channel_moves(other.reshape(-1), across, down, moves.reshape(2, -1))
     return moved_by(job, moves)
 
 

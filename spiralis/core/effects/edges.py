@@ -8,7 +8,7 @@ from collections.abc import Mapping
 import cv2
 import numpy as np
 
-from spiralis.core.compositing.kernels.cover_moves import colour_cover, move_cover
+from spiralis.core.compositing.kernels import cover_moves
 from spiralis.core.effects.job import EffectJob, Margins
 from spiralis.core.model.kinds import BLEND_MODES
 from spiralis.core.model.parameter import Kind, Parameter, Value
@@ -50,7 +50,7 @@ def shifted(alpha: np.ndarray, dx: float, dy: float) -> np.ndarray:
     x, y = math.floor(dx), math.floor(dy)
     fx, fy = np.float32(dx - x), np.float32(dy - y)
     out = np.empty_like(alpha)
-    move_cover(alpha, x, y, fx, fy, out)
+    cover_moves.move_cover(alpha, x, y, fx, fy, out)
     return out
 
 
@@ -68,7 +68,7 @@ def in_colour(
     out = np.empty((bottom - top, right - left, 4), dtype=np.float32)
     premultiplied = np.array([r * a, g * a, b * a, a], dtype=np.float32)
     cover = np.ascontiguousarray(cover, dtype=np.float32)
-    colour_cover(cover, left - corner[0], top - corner[1], premultiplied, out)
+    cover_moves.colour_cover(cover, left - corner[0], top - corner[1], premultiplied, out)
     return Raster(out, job.source.space, (left, top))
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from spiralis.core.colour import linear_to_srgb, srgb_to_linear
-from spiralis.core.compositing.kernels.curves import expose_pixels
+from spiralis.core.compositing.kernels import curves
 from spiralis.core.effects.job import EffectJob, nothing_around
 from spiralis.core.effects.tables import steps
 from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
@@ -23,7 +23,7 @@ def _run(job: EffectJob) -> Raster:
     gain = 2.0 ** job.values["stops"]
     table = linear_to_srgb(srgb_to_linear(steps()) * gain).astype(np.float32)
     out = np.empty_like(pixels)
-    expose_pixels(pixels.reshape(-1), table, np.float32(gain), out.reshape(-1))
+    curves.expose_pixels(pixels.reshape(-1), table, np.float32(gain), out.reshape(-1))
     return Raster(out, job.source.space, job.source.corner)
 
 

@@ -7,7 +7,7 @@ from collections.abc import Callable, Mapping
 
 import numpy as np
 
-from spiralis.core.compositing.kernels.curves import sample_moved, sample_places
+from spiralis.core.compositing.kernels import curves
 from spiralis.core.effects.job import NO_MARGINS, EffectJob, Margins
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.raster import Raster
@@ -81,7 +81,7 @@ def moved_by(job: EffectJob, moves: np.ndarray, edge: str = "clear") -> Raster:
     held = np.array([*inside[:2], *(max(a, b) for a, b in zip(inside[:2], inside[2:], strict=True))], dtype=np.float32)
     pixels = source.as_float
     out = np.empty((bottom - top, right - left, 4), dtype=np.float32)
-    sample_moved(pixels.reshape(-1), pixels.shape[1], pixels.shape[0], u, v, moves,
+    curves.sample_moved(pixels.reshape(-1), pixels.shape[1], pixels.shape[0], u, v, moves,
                  np.array(box, dtype=np.float32) + shift, held + shift, _EDGES[edge], out.reshape(-1))  # fmt: skip
     return Raster(out, source.space, (left, top))
 
@@ -105,7 +105,7 @@ def sampled(pixels: np.ndarray, x: np.ndarray, y: np.ndarray, out: np.ndarray) -
     Whole numbers are the centres of pixels; around them all is clear.
     """
     height, width = pixels.shape[:2]
-    sample_places(pixels.reshape(-1), width, height, x.reshape(-1), y.reshape(-1), out.reshape(-1))
+    curves.sample_places(pixels.reshape(-1), width, height, x.reshape(-1), y.reshape(-1), out.reshape(-1))
 
 
 def ringed_pixels(picture: Raster) -> np.ndarray:

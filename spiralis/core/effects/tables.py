@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 
-from spiralis.core.compositing.kernels.curves import curve_pixels, tone_pixels
+from spiralis.core.compositing.kernels import curves as curves_kernels
 from spiralis.core.effects.job import EffectJob
 from spiralis.core.raster.raster import Raster
 
@@ -24,12 +24,12 @@ def through_curves(job: EffectJob, *curves: Callable[[np.ndarray], np.ndarray]) 
     A curve takes float64 values of 0 to 1 and gives what they become.
     """
     tables = np.concatenate([np.asarray(curve(steps()), dtype=np.float32) for curve in curves])
-    return _run(job, curve_pixels, tables)
+    return _run(job, curves_kernels.curve_pixels, tables)
 
 
 def by_brightness(job: EffectJob, colours: np.ndarray) -> Raster:
     """Return the picture with its colours by brightness: ``colours`` (n, 4) straight, from black to white."""
-    return _run(job, tone_pixels, np.asarray(colours, dtype=np.float32).reshape(-1))
+    return _run(job, curves_kernels.tone_pixels, np.asarray(colours, dtype=np.float32).reshape(-1))
 
 
 def along(places: Sequence[float] | np.ndarray, colours: np.ndarray) -> np.ndarray:

@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from spiralis.core.compositing.kernels.tiling import tile_pixels
+from spiralis.core.compositing.kernels import tiling
 from spiralis.core.effects.job import EffectJob, anywhere, nothing_around
 from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
 from spiralis.core.model.parameter import Kind, Parameter
@@ -41,7 +41,7 @@ def _run(job: EffectJob) -> Raster:
     x0, y0, x1, y1 = job.region
     out = np.empty((y1 - y0, x1 - x0, 4), dtype=np.float32)
     pixels = source.as_float
-    tile_pixels(pixels.reshape(-1), pixels.shape[1], pixels.shape[0], to_tiles, counts, np.array(offset),
+    tiling.tile_pixels(pixels.reshape(-1), pixels.shape[1], pixels.shape[0], to_tiles, counts, np.array(offset),
                 bool(values["mirrored"]), box, np.array([0.5, 0.5]), x0, y0, out)  # fmt: skip
     return Raster(out, source.space, (x0, y0))
 

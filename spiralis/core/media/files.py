@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import os
 from pathlib import Path
 
-from spiralis.core.errors import FileError
+from spiralis.core.errors import ExportError, FileError
 
 
 def read_bytes(path: Path, most: int = 1 << 30) -> bytes:
@@ -32,3 +33,14 @@ def write_whole(path: Path, text: str) -> None:
         temporary.replace(path)
     except OSError as error:
         raise FileError(f"“{path}” may not be written to; choose another folder.") from error
+
+
+def check_target(path: Path) -> None:
+    """Raise ExportError with one sentence where a file cannot be put at ``path``."""
+    folder = path.parent
+    if not folder.is_dir():
+        raise ExportError(f"The folder “{folder}” is not there; make it or choose another.")
+    if path.is_dir():
+        raise ExportError(f"“{path.name}” is a folder; choose a name for a file.")
+    if not os.access(folder, os.W_OK):
+        raise ExportError(f"The folder “{folder}” may not be written to; choose another.")

@@ -8,7 +8,7 @@ import numpy as np
 from attrs import frozen
 from PIL import Image
 
-from spiralis.core.compositing.kernels.quantising import index_pixels, nearest_table
+from spiralis.core.compositing.kernels import quantising
 
 _BITS = 6
 _SAMPLES = 250_000
@@ -40,7 +40,7 @@ def build(frames: Sequence[np.ndarray], colours: int) -> Palette:
     room = colours - 1 if clear.any() else colours
     chosen = _choose(solid, room) if len(solid) else np.zeros((1, 3), dtype=np.uint8)
     transparent = len(chosen) if clear.any() else -1
-    lookup = nearest_table(chosen.astype(np.float32), 1 << _BITS)
+    lookup = quantising.nearest_table(chosen.astype(np.float32), 1 << _BITS)
     return Palette(chosen, transparent, lookup, _spacing(chosen))
 
 
@@ -84,7 +84,7 @@ def index_frame(rgba: np.ndarray, palette: Palette, dither: float) -> np.ndarray
     ``dither`` 0..1 is the strength of an ordered dither; pixels that hit a palette colour are left alone.
     """
     out = np.empty(rgba.shape[:2], dtype=np.uint8)
-    index_pixels(
+    quantising.index_pixels(
         rgba, palette.colours, palette.transparent, palette.lookup, np.float32(1.6 * dither * palette.spacing), out
     )
     return out

@@ -8,7 +8,6 @@ import warnings
 
 import av
 import numpy as np
-from av.error import FFmpegError
 from PIL import Image, ImageCms, ImageOps, UnidentifiedImageError
 
 from spiralis.core.errors import PictureError
@@ -35,7 +34,7 @@ def decode_sound(data: bytes, name: str) -> np.ndarray:
             frames = context.decode(av.Packet(data))
             if frames and frames[0].format.name == "rgba":
                 return np.ascontiguousarray(frames[0].to_ndarray())
-        except (FFmpegError, ValueError, MemoryError):
+        except (av.FFmpegError, ValueError, MemoryError):
             pass  # Pillow finds the words for what is wrong.
     return decode_picture(data, name)
 

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import numpy as np
 
-from spiralis.core.media.kernels.pixels import halve_into, premultiply_into, visible_bounds
+from spiralis.core.media.kernels import pixels as pixels_kernels
 
 
 def visible_box(rgba: np.ndarray) -> tuple[int, int, int, int] | None:
     """Return (left, top, right, bottom) of the pixels (h, w, 4) that are not transparent, or None."""
-    left, top, right, bottom = visible_bounds(np.ascontiguousarray(rgba))
+    left, top, right, bottom = pixels_kernels.visible_bounds(np.ascontiguousarray(rgba))
     return (left, top, right, bottom) if bottom else None
 
 
@@ -17,7 +17,7 @@ def premultiplied(rgba: np.ndarray, box: tuple[int, int, int, int] | None = None
     """Return a part of straight uint8 (h, w, 4) pixels, premultiplied and rounded exactly, with a ring."""
     left, top, right, bottom = box or (0, 0, rgba.shape[1], rgba.shape[0])
     out = np.zeros((bottom - top + 2, right - left + 2, 4), dtype=np.uint8)
-    premultiply_into(_words(np.ascontiguousarray(rgba)), left, top, _words(out))
+    pixels_kernels.premultiply_into(_words(np.ascontiguousarray(rgba)), left, top, _words(out))
     return out
 
 
@@ -25,7 +25,7 @@ def halved(pixels: np.ndarray) -> np.ndarray:
     """Return the mean of two by two premultiplied pixels; both have rings, odd edges are filled up with nothing."""
     height, width = pixels.shape[0] - 2, pixels.shape[1] - 2
     out = np.zeros(((height + 1) // 2 + 2, (width + 1) // 2 + 2, 4), dtype=np.uint8)
-    halve_into(_words(pixels), _words(out))
+    pixels_kernels.halve_into(_words(pixels), _words(out))
     return out
 
 

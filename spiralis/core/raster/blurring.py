@@ -17,9 +17,6 @@ _ENLARGING = 1 / 6
 #: Above this sigma ``softened`` works on a smaller picture.
 _DIRECT = 4.0
 
-# Frames are drawn side by side; a blur that takes all cores would only get in their way.
-cv2.setNumThreads(1)
-
 
 def reduction_for(sigma: float) -> int:
     """Return how often to halve a picture so that a blur of ``sigma`` pixels stays quick."""

@@ -69,7 +69,7 @@ def read_face(data: bytes, name: str) -> Face:
         family = names.getDebugName(16) or names.getDebugName(1)
         weight = float(font["OS/2"].usWeightClass) if "OS/2" in font else 400.0
         axes = tuple((a.axisTag, a.minValue, a.maxValue) for a in font["fvar"].axes) if "fvar" in font else ()
-        letters = frozenset(font.getBestCmap() or {})
+        letters = frozenset(hb.Face(data).unicodes)
         coloured = any(table in font for table in ("COLR", "CBDT", "sbix"))
     except (TTLibError, KeyError, ValueError, AssertionError, OSError, AttributeError, EOFError, TypeError) as error:
         raise FontError(f"“{name}” is not a font file that can be read; choose a .ttf or .otf file.") from error

@@ -12,18 +12,19 @@ from spiralis.core.geometry import Affine, Box, box_around
 from spiralis.core.model.art import Bundle, Contour, ContourPen, Figure, Item, Paint, Ramp, Stroke
 from spiralis.core.model.track import Track
 
-_CAPS = {"butt": skia.Paint.kButt_Cap, "round": skia.Paint.kRound_Cap, "square": skia.Paint.kSquare_Cap}
-_JOINS = {"miter": skia.Paint.kMiter_Join, "round": skia.Paint.kRound_Join, "bevel": skia.Paint.kBevel_Join}
-_TILES = {"pad": skia.TileMode.kClamp, "reflect": skia.TileMode.kMirror, "repeat": skia.TileMode.kRepeat}
+# Names in Skia, which is loaded when something is first drawn.
+_CAPS = {"butt": "kButt_Cap", "round": "kRound_Cap", "square": "kSquare_Cap"}
+_JOINS = {"miter": "kMiter_Join", "round": "kRound_Join", "bevel": "kBevel_Join"}
+_TILES = {"pad": "kClamp", "reflect": "kMirror", "repeat": "kRepeat"}
 _BLENDS = {
-    "normal": skia.BlendMode.kSrcOver, "multiply": skia.BlendMode.kMultiply, "screen": skia.BlendMode.kScreen,
-    "overlay": skia.BlendMode.kOverlay, "darken": skia.BlendMode.kDarken, "lighten": skia.BlendMode.kLighten,
-    "color-dodge": skia.BlendMode.kColorDodge, "color-burn": skia.BlendMode.kColorBurn,
-    "hard-light": skia.BlendMode.kHardLight, "soft-light": skia.BlendMode.kSoftLight,
-    "difference": skia.BlendMode.kDifference, "exclusion": skia.BlendMode.kExclusion, "hue": skia.BlendMode.kHue,
-    "saturation": skia.BlendMode.kSaturation, "color": skia.BlendMode.kColor,
-    "luminosity": skia.BlendMode.kLuminosity, "plus-lighter": skia.BlendMode.kPlus,
-    "cut-through": skia.BlendMode.kDstOut,
+    "normal": "kSrcOver", "multiply": "kMultiply", "screen": "kScreen",
+    "overlay": "kOverlay", "darken": "kDarken", "lighten": "kLighten",
+    "color-dodge": "kColorDodge", "color-burn": "kColorBurn",
+    "hard-light": "kHardLight", "soft-light": "kSoftLight",
+    "difference": "kDifference", "exclusion": "kExclusion", "hue": "kHue",
+    "saturation": "kSaturation", "color": "kColor",
+    "luminosity": "kLuminosity", "plus-lighter": "kPlus",
+    "cut-through": "kDstOut",
 }  # fmt: skip
 
 _paths: CacheSection[Any] = CacheSection(lambda path: path.approximateBytesUsed())
@@ -94,7 +95,7 @@ def _draw_bundle(canvas: Any, bundle: Bundle, part: Part) -> None:
     isolated = bundle.opacity < 1 or bundle.blend != "normal" or bundle.mask is not None
     if isolated:
         mixing = skia.Paint(Alphaf=bundle.opacity)
-        mixing.setBlendMode(_BLENDS[bundle.blend])
+        mixing.setBlendMode(getattr(skia.BlendMode, _BLENDS[bundle.blend]))
         canvas.saveLayer(None, mixing)
     for item in bundle.items:
         draw_art(canvas, item, part)
@@ -127,8 +128,8 @@ def stroke_pen(stroke: Stroke, part: Part = WHOLE) -> Any:
     pen = _pen(stroke.paint)
     pen.setStyle(skia.Paint.kStroke_Style)
     pen.setStrokeWidth(stroke.width)
-    pen.setStrokeCap(_CAPS[stroke.cap])
-    pen.setStrokeJoin(_JOINS[stroke.join])
+    pen.setStrokeCap(getattr(skia.Paint, _CAPS[stroke.cap]))
+    pen.setStrokeJoin(getattr(skia.Paint, _JOINS[stroke.join]))
     pen.setStrokeMiter(max(stroke.miter_limit, 1.0))
     dash = stroke.dash if len(stroke.dash) % 2 == 0 else stroke.dash * 2
     effects = [_trim(part)] if part != WHOLE else []
@@ -171,7 +172,7 @@ def _shader(ramp: Ramp) -> Any:
     for stop in stops:
         low = max(low, min(stop[0], 1.0))
         offsets.append(low)
-    tile, local = _TILES[ramp.spread], skia_matrix(ramp.matrix)
+    tile, local = getattr(skia.TileMode, _TILES[ramp.spread]), skia_matrix(ramp.matrix)
     if not ramp.radial:
         x1, y1, x2, y2 = ramp.points
         if (x1, y1) == (x2, y2):

@@ -6,7 +6,7 @@ from collections.abc import Hashable, Sequence
 
 import numpy as np
 
-from spiralis.core.compositing.kernels.light import decode_premultiplied, encode_premultiplied
+from spiralis.core.compositing.kernels import light as light_kernels
 from spiralis.core.geometry import WholeBox, box_around, box_of, rounded_out
 from spiralis.core.raster.raster import Raster
 from spiralis.core.render.nodes import Item, Node, emit_picture, region_of
@@ -45,8 +45,9 @@ class Averaged(Node):
         total = np.zeros((bottom - top, right - left, 4), dtype=np.float32)
         for picture, weight in seen:
             linear = np.empty(picture.data.size, dtype=np.float32)
-            decode_premultiplied(np.ascontiguousarray(picture.as_float).reshape(-1), np.float32(1.0), linear)
+            encoded = np.ascontiguousarray(picture.as_float).reshape(-1)
+            light_kernels.decode_premultiplied(encoded, np.float32(1.0), linear)
             x0, y0, x1, y1 = picture.box
             total[y0 - top : y1 - top, x0 - left : x1 - left] += linear.reshape(y1 - y0, x1 - x0, 4) * weight
-        encode_premultiplied(total.reshape(-1))
+        light_kernels.encode_premultiplied(total.reshape(-1))
         return Raster(total, corner=(left, top))

@@ -12,7 +12,7 @@ from functools import cache
 import numpy as np
 
 from spiralis.core.compositing.kernels import bands
-from spiralis.core.compositing.kernels.output import store_rgba
+from spiralis.core.compositing.kernels import output as output_kernels
 from spiralis.core.geometry import WholeBox
 from spiralis.core.model import Project
 from spiralis.core.render.plan import plan_frame
@@ -87,7 +87,7 @@ def render_straight8(
     pixels = render_frame(project, composition_id, frame, scale)
     height, width = pixels.shape[:2]
     result = np.empty((height, width, 4), dtype=np.uint8)
-    store_rgba(pixels.reshape(-1), 0, result, 0, height, width, dither, True)
+    output_kernels.store_rgba(pixels.reshape(-1), 0, result, 0, height, width, dither, True)
     return result
 
 

@@ -11,8 +11,6 @@ from spiralis.core.geometry import Affine, Map, Projection, projection
 from spiralis.core.raster.raster import Raster
 from spiralis.core.render.table import Table, moved_by
 
-_STRAIGHT = {bands.BYTES: bands.BYTES_STRAIGHT, bands.FLOATS: bands.FLOATS_STRAIGHT}
-
 
 def add_pixels(table: Table, drawing: Raster, to_output: Map, mode: int, opacity: float) -> None:
     """Add a picture under a map from its own pixels to the output; one that flattens it adds nothing."""
@@ -29,7 +27,8 @@ def add_pixels(table: Table, drawing: Raster, to_output: Map, mode: int, opacity
     dx, dy = round(inverse.e), round(inverse.f)
     if to_output.is_shift and abs(inverse.e - dx) + abs(inverse.f - dy) < 1e-6:
         box = (-dx, -dy, width - dx, height - dy)
-        table.add(_STRAIGHT[kind], mode, box, data, (width, height), moved_by(dx, dy), opacity)
+        straight = {bands.BYTES: bands.BYTES_STRAIGHT, bands.FLOATS: bands.FLOATS_STRAIGHT}[kind]
+        table.add(straight, mode, box, data, (width, height), moved_by(dx, dy), opacity)
         return
     table.add(kind, mode, box, data, (width, height), sampling_place(inverse, 0.5), opacity)
 

@@ -10,7 +10,7 @@ from attrs import field, frozen
 
 from spiralis.core.colour import Colour
 from spiralis.core.compositing.kernels import bands
-from spiralis.core.compositing.kernels.light import decode_premultiplied
+from spiralis.core.compositing.kernels import light as light_kernels
 from spiralis.core.effects.colour_steps import packed
 from spiralis.core.geometry import Box, WholeBox, box_around, box_of, intersect, rounded_out
 
@@ -28,7 +28,6 @@ _UNMOVED = moved_by(0, 0)
 
 
 #: Operations that change what is there and draw nothing of their own.
-_SHAPELESS = (bands.COLOUR, bands.COVER, bands.DECODE, bands.ENCODE)
 
 
 def _plain(kind: int, box: WholeBox, mode: int = 0, opacity: float = 1.0) -> Row:
@@ -147,14 +146,14 @@ class Table:
                 first, last = ("left", "top"), ("right", "bottom")
                 corners = [row[name].min() for name in first] + [row[name].max() for name in last]
                 boxes.append((float(corners[0]), float(corners[1]), float(corners[2]), float(corners[3])))
-            elif row[0] not in _SHAPELESS:
+            elif row[0] not in (bands.COLOUR, bands.COVER, bands.DECODE, bands.ENCODE):
                 boxes.append(box_of((row[2], row[3], row[4], row[5])))
         return box_around(boxes) if boxes else None
 
     def plan(self, area: WholeBox, background: np.ndarray) -> FramePlan:
         """Return the plan of the pixels in a whole-numbered box."""
         if self.linear:
-            decode_premultiplied(background, np.float32(1.0), background)
+            light_kernels.decode_premultiplied(background, np.float32(1.0), background)
         return FramePlan(area, self._operations(area), background, tuple(self.keeps))
 
     def _operations(self, area: WholeBox) -> np.ndarray:

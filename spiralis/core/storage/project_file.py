@@ -19,11 +19,9 @@ from attrs import evolve
 from PIL import Image
 
 from spiralis.core.errors import ProjectFileError, SpiralisError
-from spiralis.core.media.exporters.base import check_target
-from spiralis.core.media.files import read_bytes
+from spiralis.core.media.files import check_target, read_bytes
 from spiralis.core.media.pictures import picture_size
 from spiralis.core.model import Project, Source
-from spiralis.core.render.frame import render_straight8
 from spiralis.core.storage.conversion import from_json, to_json
 from spiralis.core.storage.migrations import migrate
 
@@ -111,6 +109,9 @@ def _with_links(data: dict[str, Any], folder: Path) -> dict[str, Any]:
 
 def thumbnail(project: Project) -> bytes:
     """Return a small PNG of the middle of the first composition."""
+    # Here, as most that read a project draw nothing.
+    from spiralis.core.render.frame import render_straight8
+
     composition = project.compositions[0]
     scale = min(1.0, _THUMBNAIL / max(composition.width, composition.height))
     return small_png(render_straight8(project, composition.id, composition.length // 2, scale))

@@ -18,6 +18,7 @@ from attrs import define, evolve, field, frozen
 from PIL import Image
 
 from spiralis.core.errors import Cancelled, ExportError
+from spiralis.core.media.files import check_target
 from spiralis.core.model import Composition, Parameter, Project
 from spiralis.core.registry import Registry
 from spiralis.core.render.plan import output_size
@@ -175,17 +176,6 @@ def export(kind: Exporter, job: ExportJob) -> ExportResult:
     finally:
         _remove(temporary)
     return ExportResult(path, size, frames, seconds, width, height, notes)
-
-
-def check_target(path: Path) -> None:
-    """Raise ExportError with one sentence where a file cannot be put at ``path``."""
-    folder = path.parent
-    if not folder.is_dir():
-        raise ExportError(f"The folder “{folder}” is not there; make it or choose another.")
-    if path.is_dir():
-        raise ExportError(f"“{path.name}” is a folder; choose a name for a file.")
-    if not os.access(folder, os.W_OK):
-        raise ExportError(f"The folder “{folder}” may not be written to; choose another.")
 
 
 def expect(

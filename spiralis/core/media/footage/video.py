@@ -12,8 +12,6 @@ from typing import Any
 
 import av
 import numpy as np
-from av.error import FFmpegError
-from av.video.reformatter import ColorRange, Colorspace, VideoReformatter
 
 from spiralis.core.animation.source_time import Clock
 from spiralis.core.cache import CacheSection
@@ -24,7 +22,7 @@ MOST_FRAMES = 1_000_000
 LARGEST_SIDE = 16_384
 #: Formats whose frames build on one another from the very first, whatever their packets claim.
 _CHAINED = {"gif", "apng"}
-_FAILS = (FFmpegError, RuntimeError, OSError, ValueError, EOFError, MemoryError, IndexError, OverflowError)
+_FAILS = (RuntimeError, OSError, ValueError, EOFError, MemoryError, IndexError, OverflowError)
 
 _local = threading.local()
 #: Decoded frames of all clips, as the decoder gave them, so that going backwards finds its group again.
@@ -44,7 +42,7 @@ class VideoClip:
         self._next = -1
         try:
             self._index()
-        except _FAILS as error:
+        except (av.FFmpegError, *_FAILS) as error:
             raise PictureError(f"“{name}” is not footage that can be read, or it was cut short; convert it.") from error
 
     def _index(self) -> None:
@@ -150,7 +148,7 @@ class VideoClip:
             if self._turns % 2:
                 width, height = height, width
             pixels = _to_rgba(raw, width, height)
-        except _FAILS as error:
+        except (av.FFmpegError, *_FAILS) as error:
             raise PictureError(f"“{self._name}” cannot be decoded at frame {index}; convert it.") from error
         return np.ascontiguousarray(np.rot90(pixels, self._turns)) if self._turns else pixels
 
@@ -208,25 +206,28 @@ def _decode(container: Any, stream: Any) -> Iterator[Any]:
             frames = context.decode(packet if packet.size else None)
         except EOFError:
             return
-        except FFmpegError:
+        except av.FFmpegError:
             continue
         yield from frames
 
 
 def _to_rgba(frame: Any, width: int, height: int) -> np.ndarray:
     """Return straight uint8 (height, width, 4); untagged pictures count as BT.709 from 720 lines on, else BT.601."""
+    from av.video import reformatter
+
     options: dict[str, Any] = {}
+    spaces, ranges = reformatter.Colorspace, reformatter.ColorRange
     if not frame.format.is_rgb and "pal" not in frame.format.name and "gray" not in frame.format.name:
         wide = frame.height >= 720 or frame.width >= 1280
         space = int(frame.colorspace)
         if space in (2, 0):
-            options["src_colorspace"] = Colorspace.ITU709 if wide else Colorspace.ITU601
+            options["src_colorspace"] = spaces.ITU709 if wide else spaces.ITU601
         if int(frame.color_range) == 0:
-            options["src_color_range"] = ColorRange.JPEG if "yuvj" in frame.format.name else ColorRange.MPEG
-        options["dst_color_range"] = ColorRange.JPEG
+            options["src_color_range"] = ranges.JPEG if "yuvj" in frame.format.name else ranges.MPEG
+        options["dst_color_range"] = ranges.JPEG
     # A frame's own converter must not be used by two threads at once, and frames are shared.
     if not hasattr(_local, "converter"):
-        _local.converter = VideoReformatter()
+        _local.converter = reformatter.VideoReformatter()
     converted = _local.converter.reformat(
         frame, width=width, height=height, format="rgba", interpolation="BICUBIC", threads=1, **options
     )

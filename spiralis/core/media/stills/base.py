@@ -11,7 +11,7 @@ import numpy as np
 from attrs import evolve, frozen
 
 from spiralis.core.errors import ExportError
-from spiralis.core.media.exporters.base import check_target
+from spiralis.core.media.files import check_target
 from spiralis.core.media.pixels import visible_box
 from spiralis.core.model import Composition, Layer, Project, Track
 from spiralis.core.raster.layer_image import Inner

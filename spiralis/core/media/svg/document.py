@@ -19,7 +19,8 @@ MOST_BYTES = 64 << 20
 DEEPEST = 200
 MOST_ELEMENTS = 200_000
 
-Element = etree._Element
+#: An element of a document; lxml is loaded when the first one is read.
+Element = Any
 _TOO_DEEP = f"“{{}}” nests over {DEEPEST} groups in each other; ungroup some of them."
 
 

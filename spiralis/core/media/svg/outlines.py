@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import math
 
-from fontTools.svgLib.path import parse_path
-
 from spiralis.core.media.svg.document import Element, local_name
 from spiralis.core.media.svg.style import Style
 from spiralis.core.media.svg.values import length, numbers_in
@@ -52,6 +50,9 @@ def path_contours(data: str) -> tuple[Contour, ...]:
     """Return path data as contours; where it is broken, what stands before the break counts (section 9.5.4)."""
     pen = ContourPen()
     try:
+        # Here, as it brings an XML reader that nothing else at the start needs.
+        from fontTools.svgLib.path import parse_path
+
         parse_path(data, pen)
     except (ValueError, IndexError, TypeError, AssertionError, OverflowError, ZeroDivisionError, AttributeError):
         pass

@@ -12,7 +12,7 @@ from spiralis.core.geometry import Affine, Box, intersect
 from spiralis.core.model.adding import AddEntry
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
-from spiralis.core.raster.kernels.noise import fractal
+from spiralis.core.raster.kernels import noise as noise_kernels
 from spiralis.core.raster.kinds.backdrop import ramp
 from spiralis.core.raster.layer_image import LayerImage, Scene
 from spiralis.core.raster.raster import Raster, clear_rim
@@ -64,7 +64,7 @@ def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) 
 
     def make() -> np.ndarray:
         out = np.empty((height, width), dtype=np.float32)
-        fractal(out, np.array(place), octaves, values["roughness"] / 100, z, PERIOD, int(values["seed"]))
+        noise_kernels.fractal(out, np.array(place), octaves, values["roughness"] / 100, z, PERIOD, int(values["seed"]))
         return out
 
     level = _noise.get(key, make) * np.float32(values["contrast"] / 100) + np.float32(values["density"] / 100)

@@ -1,0 +1,88 @@
+"""Modules that are loaded at their first use."""
+
+import subprocess
+import sys
+import tempfile
+import unittest
+from fractions import Fraction
+from pathlib import Path
+
+from spiralis.core import later
+from spiralis.core.model import Composition, Layer, Project, Track
+from spiralis.core.storage.project_file import save
+
+HEAVY = ("skia", "cv2", "numba", "av", "lxml.etree", "resvg_py")
+
+
+def run(code: str, *arguments: str) -> str:
+    """Run code in a Python of its own and return what it printed."""
+    done = subprocess.run([sys.executable, "-c", code, *arguments], capture_output=True, text=True, timeout=120)
+    if done.returncode:
+        raise AssertionError(done.stderr)
+    return done.stdout
+
+
+class LaterTests(unittest.TestCase):
+    def test_reading_a_project_loads_nothing_that_draws(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "a.spiralis"
+            words = Layer("words", "text", 0, 10, properties={"text": Track("Hello")})
+            save(Project("A", (Composition("Piece", 64, 64, Fraction(25), 10, layers=(words,)),)), path)
+            code = (
+                "import sys; from types import ModuleType\n"
+                "from spiralis.cli import cli\n"
+                "cli(['info', sys.argv[1]], standalone_mode=False)\n"
+                f"print('loaded', [n for n in {HEAVY} if type(sys.modules.get(n)) is ModuleType])"
+            )
+            self.assertIn("loaded []", run(code, str(path)))
+
+    def test_a_place_holder_becomes_the_module(self) -> None:
+        code = (
+            "from spiralis.core import later\n"
+            "import cv2, sys\n"
+            "before = 'cv2' in later.waiting()\n"
+            "shape = cv2.getGaussianKernel(3, 1).shape\n"
+            "print(before, shape, 'cv2' in later.waiting(), type(cv2).__name__, cv2.getNumThreads())\n"
+            "import cv2 as again\n"
+            "print(again.sepFilter2D is cv2.sepFilter2D)\n"
+        )
+        self.assertEqual(run(code).split("\n")[:2], ["True (3, 1) False module 1", "True"])
+
+    def test_a_name_that_a_module_lacks_is_an_error_as_ever(self) -> None:
+        code = "import spiralis.core, cv2\ntry: cv2.nothing_of_that_name\nexcept AttributeError: print('right')"
+        self.assertEqual(run(code), "right\n")
+
+    def test_two_threads_get_the_whole_module(self) -> None:
+        code = (
+            "import spiralis.core, sys, av\n"
+            "from threading import Barrier, Thread\n"
+            "sys.setswitchinterval(1e-6)\n"
+            "gate, got = Barrier(8), []\n"
+            "def ask():\n"
+            "    gate.wait(); got.append(av.FFmpegError.__name__)\n"
+            "threads = [Thread(target=ask) for _ in range(8)]\n"
+            "[t.start() for t in threads]; [t.join() for t in threads]\n"
+            "print(got == ['FFmpegError'] * 8)"
+        )
+        self.assertEqual(run(code), "True\n")
+
+    def test_everything_can_be_loaded_ahead(self) -> None:
+        code = (
+            "from spiralis.core import later\n"
+            "import spiralis.core.warm, spiralis.core.render, spiralis.core.raster.blurring\n"
+            "print(len(later.waiting()) > 3); later.load_all(); print(later.waiting())"
+        )
+        self.assertEqual(run(code), "True\n[]\n")
+
+    def test_what_is_not_installed_is_missing_as_ever(self) -> None:
+        patterns = later.LATER
+        later.LATER = (*patterns, "no_such_package_at_all")
+        try:
+            with self.assertRaises(ModuleNotFoundError):
+                __import__("no_such_package_at_all")
+        finally:
+            later.LATER = patterns
+
+
+if __name__ == "__main__":
+    unittest.main()
