@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
-from PyQt6.QtWidgets import QMainWindow, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QMainWindow, QMenuBar, QStackedWidget, QVBoxLayout, QWidget
 
 from spiralis.app.commands.arranging import Arranging
 from spiralis.app.commands.clipboard import Clipboard
@@ -31,6 +31,9 @@ from spiralis.app.workspace.dropping import Dropping
 from spiralis.app.workspace.editor import Editor
 from spiralis.app.workspace.windows import Windows
 
+#: What a title bar takes of a screen's height, in px, at most.
+_TITLE_BAR = 40
+
 
 class Window(QMainWindow):
     """One project's window."""
@@ -41,7 +44,7 @@ class Window(QMainWindow):
         super().__init__()
         self.session = session
         self.setMinimumSize(1100, 700)
-        self.resize(1280, 800)
+        self._fit_screen()
         self.setAcceptDrops(True)
         self.player = Player(session)
         Soon.awaited = self.player.awaits
@@ -79,6 +82,28 @@ class Window(QMainWindow):
         column.addWidget(self.pages, 1)
         column.addWidget(self.notice)
         self.setCentralWidget(central)
+        self.menus = QMenuBar()
+        # The piece stands beside the menus, in a line that no desktop takes out of the window.
+        self.menus.setNativeMenuBar(False)
+        top = QWidget()
+        top.setObjectName("Top")
+        line = QHBoxLayout(top)
+        line.setContentsMargins(0, 0, 0, 0)
+        line.setSpacing(0)
+        line.addWidget(self.menus, 0, Qt.AlignmentFlag.AlignVCenter)
+        line.addWidget(self.editor.piece_bar, 1)
+        line.addStretch(0)
+        self.setMenuWidget(top)
+
+    def _fit_screen(self) -> None:
+        """Take the usual size, or less where the screen has less, its title bar included."""
+        screen = self.screen()
+        room = screen.availableGeometry().size() if screen is not None else QSize(1280, 800)
+        self.resize(min(1280, room.width()), min(800, room.height() - _TITLE_BAR))
+
+    def menuBar(self) -> QMenuBar:
+        """Return the bar with the menus, which shares its line with the piece bar."""
+        return self.menus
 
     def _tie_together(self) -> None:
         session = self.session
@@ -118,6 +143,7 @@ class Window(QMainWindow):
         self.start.refresh()
         self.start.offer_back(self._shown_name() if self.files.has_piece else None)
         self.pages.setCurrentIndex(0)
+        self.editor.piece_bar.hide()
         self.start.setFocus()
         self._switch_commands()
 
@@ -131,6 +157,7 @@ class Window(QMainWindow):
         self.files.has_piece = True
         self._make_way()
         self.pages.setCurrentIndex(1)
+        self.editor.piece_bar.show()
         self.editor.canvas.viewport.fit()
         self.editor.canvas.setFocus()
         self._switch_commands()

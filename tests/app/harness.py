@@ -19,6 +19,7 @@ from spiralis.app.main import application
 from spiralis.app.session import Session
 from spiralis.app.window import Window
 from spiralis.app.work.soon import MOMENT, Soon
+from spiralis.app.workspace.room import room_file
 from spiralis.core.model import Layer, Project
 from spiralis.core.storage import save
 from tests.core.samples import backdrop, moving, project, square_source
@@ -46,6 +47,8 @@ class WindowTest(unittest.TestCase):
 
     def setUp(self) -> None:
         self.app = application()
+        # Each test finds the panels as a new user does.
+        room_file().unlink(missing_ok=True)
         self.folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
         first = self.sample() if self.sample is not None else project(width=100, height=100)
         self.session = Session(first)

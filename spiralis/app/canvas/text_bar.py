@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from PyQt6.QtCore import QSize
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from spiralis.app.canvas.view import CanvasView
@@ -44,6 +46,14 @@ class TextBar(QWidget):
         self.hide()
         canvas.typing.moved.connect(self.refresh)
         session.projectChanged.connect(self.refresh)
+
+    def minimumSizeHint(self) -> QSize:
+        """Without the count of letters, which a narrow bar leaves out."""
+        return QSize(320, self.height())
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        self.label.setVisible(self.width() >= 400)
+        super().resizeEvent(event)
 
     def refresh(self) -> None:
         """Show the look of the letters at the caret; hide where nothing is typed."""

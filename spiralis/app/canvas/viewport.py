@@ -8,7 +8,8 @@ from PyQt6.QtWidgets import QWidget
 from spiralis.app.session import Session
 from spiralis.core.geometry import Affine
 
-_MARGIN = 26.0
+#: Room around a piece that is shown whole, in px.
+MARGIN = 6.0
 _SMALLEST, _LARGEST = 0.02, 32.0
 
 
@@ -40,7 +41,7 @@ class Viewport(QObject):
         """Show the whole piece."""
         piece = self.session.composition
         self.fits, self._fitted = True, (piece.width, piece.height)
-        room = (max(self.widget.width() - 2 * _MARGIN, 40), max(self.widget.height() - 2 * _MARGIN, 40))
+        room = (max(self.widget.width() - 2 * MARGIN, 40), max(self.widget.height() - 2 * MARGIN, 40))
         self._show(min(room[0] / piece.width, room[1] / piece.height), (piece.width / 2, piece.height / 2))
 
     def fit_again(self) -> None:

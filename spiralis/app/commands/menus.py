@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QMainWindow
 from spiralis.app.commands.context import Context
 from spiralis.app.commands.pressing import press_or
 from spiralis.app.strips.add_strip import add_carrier
-from spiralis.app.widgets.view_options import AIDS, ViewOptions
+from spiralis.app.widgets.view_options import AIDS, PANELS, ViewOptions
 
 _Key = QKeySequence.StandardKey
 
@@ -33,14 +33,15 @@ class Command:
     words: str = ""
 
 
+_PANEL_KEYS = {"layers": "Alt+1", "pace": "Alt+2", "details": "Alt+3", "across": "Alt+4", "alone": "F8"}
 _AID_KEYS = {"rulers": "Ctrl+Alt+1", "guides": "Ctrl+Alt+2", "grid": "Ctrl+Alt+3", "thirds": "Ctrl+Alt+4",
              "safe": "Ctrl+Alt+5", "outer": "Ctrl+Alt+6", "snap": "Ctrl+Alt+7", "onion": "Ctrl+Alt+8"}  # fmt: skip
 
 
-def _aid_commands() -> list[Command]:
+def _switches(options: dict[str, tuple[str, bool]], keys: dict[str, str]) -> list[Command]:
     return [
-        Command(label, lambda w, name=name: w.session.view.toggle(name), _AID_KEYS.get(name), shows=name, keeps=True)
-        for name, (label, _) in AIDS.items()
+        Command(label, lambda w, name=name: w.session.view.toggle(name), keys.get(name), shows=name, keeps=True)
+        for name, (label, _) in options.items()
     ]
 
 
@@ -227,7 +228,10 @@ MENUS: dict[str, tuple[Command | None, ...]] = {
         Command("Whole piece", lambda w: w.editor.canvas.viewport.fit(), "Ctrl+0", keeps=True),
         Command("100 %", lambda w: w.editor.canvas.viewport.zoom_to(1.0), "Ctrl+Shift+1", keeps=True),
         None,
-        *_aid_commands(),
+        *_switches(PANELS, _PANEL_KEYS),
+        Command("Full screen", lambda w: w.windows.full_screen(), _Key.FullScreen, needs_piece=False, keeps=True),
+        None,
+        *_switches(AIDS, _AID_KEYS),
         Command("Onion skin: how many…", lambda w: w.windows.ask_onion()),
         Command("Remove all guides", lambda w: w.layers.clear_guides()),
     ),

@@ -8,6 +8,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
+from spiralis.app.pace.ranged import all_tracks
 from spiralis.app.pace.segment import Segment, set_easing, shown_segment
 from spiralis.app.session import Session
 from spiralis.app.style import FAMILY_COLOURS, GROUND, LINE, MARIGOLD, QUIET, RAISED, TEXT, colour, font
@@ -15,6 +16,7 @@ from spiralis.app.work.cached import Cached
 from spiralis.app.work.soon import Soon
 from spiralis.core.animation.easing import CubicBezier
 from spiralis.core.animation.spacing import spacing, speeds
+from spiralis.core.animation.tracks import evaluate
 from spiralis.core.editing.shaping import as_bezier, speed_shaped
 
 _PAD = 16.0
@@ -52,13 +54,14 @@ class Curves(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
-        self.setMinimumSize(190, 180)
+        self.setMinimumSize(190, 172)
         self.setMouseTracking(True)
         self.setAccessibleName("Pace curves")
         self._handle: int | None = None
         self._speeding = False
         self._range: tuple[float, float] | None = None
         self._merge = ""
+        self._lines: Cached[list[tuple[str, QPolygonF]]] = Cached(4)
         self._soon = Soon(self, self.update)
         session.projectChanged.connect(self._soon.ask)
         for signal in (
@@ -104,15 +107,39 @@ class Curves(QWidget):
             painter.drawText(area.adjusted(8, 4, 0, 0), Qt.AlignmentFlag.AlignTop, label)
         segment = shown_segment(self.session)
         if segment is None:
-            hint = "Choose a layer with two keys on one thread\nto see and bend how it moves between them."
-            painter.setFont(font(13))
-            painter.drawText(value_area, Qt.AlignmentFlag.AlignCenter, hint)
+            hint = "Choose a layer with two keys on one thread to bend how it moves."
+            painter.setFont(font(12))
+            flags = Qt.AlignmentFlag.AlignHCenter | Qt.TextFlag.TextWordWrap
+            where = value_area.adjusted(14, 20, -14, -8)
+            painter.drawText(where, flags, hint)
+            self._paint_piece(painter, value_area, painter.boundingRect(where, flags, hint).bottom() + 10)
         else:
             tint = FAMILY_COLOURS[segment.parameter.family]
             self._paint_value(painter, segment, tint)
             self._paint_speed(painter, segment, tint)
             self._paint_spacing(painter, segment, tint)
         painter.end()
+
+    def _paint_piece(self, painter: QPainter, area: QRectF, top: float) -> None:
+        """Draw how everything in the piece moves, each value in the height there is: where nothing is there to bend."""
+        piece, room = self.session.composition, area.adjusted(10, top - area.top(), -10, -10)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        lines = self._lines.of(piece, (room.width(), room.height()), lambda: self._piece_lines(room))
+        for tint, line in lines:
+            painter.setPen(QPen(colour(tint, 0.55), 1.3))
+            painter.drawPolyline(line)
+
+    def _piece_lines(self, room: QRectF) -> list[tuple[str, QPolygonF]]:
+        """Return the curves of all threads, each over the height of a box, with their tints."""
+        piece, lines = self.session.composition, []
+        frames = np.linspace(0, piece.length - 1, max(int(room.width() / 3), 16))
+        across = (room.left() + frames / max(piece.length - 1, 1) * room.width()).tolist()
+        for shown in all_tracks(self.session):
+            values = evaluate(shown.track, shown.parameter, frames)[:, shown.component]
+            down = room.bottom() - (values - shown.low) / (shown.high - shown.low) * room.height()
+            line = QPolygonF([QPointF(x, y) for x, y in zip(across, down.tolist(), strict=True)])
+            lines.append((shown.tint, line))
+        return lines
 
     def _paint_value(self, painter: QPainter, segment: Segment, tint: str) -> None:
         plot = self.plot(segment)

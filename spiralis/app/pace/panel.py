@@ -100,7 +100,7 @@ class PacePanel(QWidget):
         for rule, label in RULES.items():
             box.addItem(label, rule)
         box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        box.setFixedWidth(108)
+        box.setFixedWidth(96)
         box.setAccessibleName(f"{side.capitalize()} the keys")
         box.setToolTip(f"What the thread does {side} its keys")
         box.activated.connect(lambda index: set_extend(self.session, box.itemData(index), side == "before"))
@@ -132,7 +132,7 @@ class PacePanel(QWidget):
         button.setText(text)
         button.setToolTip(help)
         button.setCheckable(True)
-        button.setStyleSheet("padding: 1px 6px; font-size: 11px;")
+        button.setStyleSheet("padding: 1px 4px; font-size: 11px;")
         return button
 
     def _build(self) -> None:
@@ -166,8 +166,8 @@ class PacePanel(QWidget):
         body.addLayout(left, 1)
         body.addLayout(right)
         layout = QVBoxLayout(self)
-        layout.setContentsMargins(12, 6, 12, 8)
-        layout.setSpacing(6)
+        layout.setContentsMargins(12, 4, 12, 6)
+        layout.setSpacing(4)
         layout.addLayout(top)
         layout.addLayout(body, 1)
 

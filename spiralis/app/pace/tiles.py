@@ -7,7 +7,7 @@ from pathlib import Path
 
 import numpy as np
 from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QContextMenuEvent, QEnterEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtGui import QContextMenuEvent, QEnterEvent, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent
 from PyQt6.QtWidgets import (
     QAbstractButton,
     QFileDialog,
@@ -23,7 +23,7 @@ from PyQt6.QtWidgets import (
 
 from spiralis.app.pace.own_tiles import OWN_TILES, SUFFIX, own_tile
 from spiralis.app.session import Session
-from spiralis.app.style import CHOSEN, MARIGOLD, RAISED, TEXT, colour, font
+from spiralis.app.style import CHOSEN, MARIGOLD, RAISED, TEXT, colour, font, icon
 from spiralis.core.animation.ease_tiles import EASE_TILES, STRENGTHS, EaseTile, soft
 from spiralis.core.animation.easing import Easing
 from spiralis.core.errors import FileError
@@ -87,9 +87,9 @@ class Tiles(QWidget):
     chosen = pyqtSignal(object)
     hovered = pyqtSignal(object)
 
-    def __init__(self, session: Session, columns: int = 3) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
-        self.session, self.columns = session, columns
+        self.session, self.columns = session, 3
         self.tiles: dict[str, Tile] = {}
         self._easing: Easing | None = None
         self.strengths: dict[str, QToolButton] = {}
@@ -98,7 +98,7 @@ class Tiles(QWidget):
         for name in STRENGTHS:
             button = QToolButton()
             button.setText(name.capitalize())
-            button.setStyleSheet("padding: 1px 5px; font-size: 11px;")
+            button.setStyleSheet("padding: 1px 4px; font-size: 11px;")
             button.setCheckable(True)
             button.setChecked(name == "medium")
             button.setToolTip(f"{name.capitalize()} softness of Soft start, Soft stop and Soft both")
@@ -106,8 +106,10 @@ class Tiles(QWidget):
             strengths.addWidget(button)
             self.strengths[name] = button
         self.more = QToolButton()
-        self.more.setText("Own")
-        self.more.setStyleSheet("padding: 1px 5px; font-size: 11px;")
+        self.more.setIcon(icon("more"))
+        self.more.setProperty("part", "more")
+        self.more.setFixedSize(20, 22)
+        self.more.setAccessibleName("Own tiles")
         self.more.setToolTip("Keep the present ease as a tile of your own; write and read files of tiles")
         self.more.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         menu = QMenu(self.more)
@@ -125,7 +127,7 @@ class Tiles(QWidget):
         area.setWidgetResizable(True)
         area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         area.setWidget(self.grid_widget)
-        area.setMinimumWidth(188)
+        area.setMinimumWidth(156)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
@@ -137,13 +139,27 @@ class Tiles(QWidget):
         while (item := self.grid.takeAt(0)) is not None:
             item.widget().deleteLater()
         self.tiles = {}
-        for index, tile in enumerate((*EASE_TILES, *own)):
+        for tile in (*EASE_TILES, *own):
             button = Tile(tile)
             button.clicked.connect(lambda _=False, held=button: self.chosen.emit(held.tile))
             button.entered.connect(self.hovered)
-            self.grid.addWidget(button, index // self.columns, index % self.columns)
             self.tiles[tile.name] = button
+        self._place()
         self.show_easing(self._easing)
+
+    def _place(self) -> None:
+        for index, button in enumerate(self.tiles.values()):
+            self.grid.addWidget(button, index // self.columns, index % self.columns)
+        for column in range(4):
+            self.grid.setColumnStretch(column, 1 if column < self.columns else 0)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """As many tiles beside each other as have room."""
+        super().resizeEvent(event)
+        columns = 3 if self.width() >= 180 else 2
+        if columns != self.columns:
+            self.columns = columns
+            self._place()
 
     def set_strength(self, strength: str) -> None:
         """Make the soft tiles light, medium or strong."""

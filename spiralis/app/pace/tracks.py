@@ -11,6 +11,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
+from spiralis.app.pace.ranged import ShownTrack, tracks_of
 from spiralis.app.pace.segment import chosen_tracks
 from spiralis.app.session import Session
 from spiralis.app.style import FAMILY_COLOURS, GROUND, LINE, MARIGOLD, QUIET, TEXT, colour, font
@@ -20,45 +21,7 @@ from spiralis.core.animation.easing import CubicBezier, Easing
 from spiralis.core.animation.spacing import speeds
 from spiralis.core.animation.tracks import evaluate
 from spiralis.core.editing.shaping import with_easing
-from spiralis.core.model import Layer, Parameter, Track
-
-MOST = 8
-
-
-@frozen
-class ShownTrack:
-    """A thread to draw: one component of a numeric property, with the range that it is drawn in."""
-
-    layer: Layer
-    parameter: Parameter
-    track: Track
-    component: int
-    low: float
-    high: float
-    tint: str
-
-
-def tracks_of(session: Session, common: bool) -> list[ShownTrack]:
-    """Return the chosen threads, each in its own range, or all in ``common`` for those of one unit."""
-    found = []
-    for layer, name in chosen_tracks(session)[:MOST]:
-        parameter, track = layer.parameter(name), layer.track(name)
-        if not parameter.plotted:
-            continue
-        at_keys = np.array([parameter.to_array(key.value) for key in track.keys])
-        component = int(np.argmax(np.ptp(at_keys, axis=0)))
-        frames = np.linspace(track.keys[0].frame, track.keys[-1].frame, 200)
-        values = evaluate(track, parameter, frames)[:, component]
-        low, high = float(values.min()), float(values.max())
-        pad = 0.08 * (high - low) or 1.0
-        tint = FAMILY_COLOURS[parameter.family]
-        found.append(ShownTrack(layer, parameter, track, component, low - pad, high + pad, tint))
-    if common:
-        for unit in {shown.parameter.unit for shown in found}:
-            same = [shown for shown in found if shown.parameter.unit == unit]
-            low, high = min(t.low for t in same), max(t.high for t in same)
-            found = [evolve(t, low=low, high=high) if t.parameter.unit == unit else t for t in found]
-    return found
+from spiralis.core.model import Layer
 
 
 @frozen
@@ -79,7 +42,7 @@ class TrackCurves(QWidget):
         self.session, self._axis, self.window_width = session, axis, width
         self.common = False
         self.setMouseTracking(True)
-        self.setMinimumSize(190, 180)
+        self.setMinimumSize(190, 172)
         self.setAccessibleName("Values of the chosen threads over time")
         self._grip: Grip | None = None
         self._merge = ""
@@ -271,7 +234,7 @@ class Compare(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
-        self.setMinimumSize(190, 180)
+        self.setMinimumSize(190, 172)
         self.setAccessibleName("Chosen segments compared")
         soon = Soon(self, self.update)
         session.projectChanged.connect(soon.ask)

@@ -20,7 +20,7 @@ _MILLISECONDS = 140
 class SourcesDrawer(QFrame):
     """Lies over the left edge of ``host``, ``below`` another widget in it; shut it takes no room."""
 
-    def __init__(self, session: Session, host: QWidget, actions: SourceActions, below: QWidget) -> None:
+    def __init__(self, session: Session, host: QWidget, actions: SourceActions, below: QWidget | None) -> None:
         super().__init__(host)
         self.session, self.host, self.acts, self.below = session, host, actions, below
         self.setObjectName("Drawer")
@@ -136,7 +136,7 @@ class SourcesDrawer(QFrame):
         return QPoint(-WIDTH, self._top())
 
     def _top(self) -> int:
-        return self.below.geometry().bottom() + 2
+        return self.below.geometry().bottom() + 2 if self.below is not None else 0
 
     def _go(self, place: QPoint) -> None:
         self._slide.stop()

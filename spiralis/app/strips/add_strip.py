@@ -1,9 +1,10 @@
-"""Adding layers: the strip above the canvas."""
+"""Adding layers: the strip above the layer list."""
 
 from __future__ import annotations
 
 from attrs import evolve
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QMenu, QToolButton, QWidget
 
 from spiralis.app.session import Session
@@ -15,6 +16,8 @@ from spiralis.core.model.adding import AddEntry
 from spiralis.core.render.layers import Evaluated
 
 CARRIER = "carrier"
+#: From this width on, in px, the buttons have their names beside their pictures.
+_NAMED = 404
 
 
 def new_layer(session: Session, kind: str, name: str, **values: object) -> Layer:
@@ -139,16 +142,29 @@ class AddStrip(QWidget):
         )
         # The strip is as narrow as an upright canvas, so the drawer's button goes by its picture.
         self.drawer.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonIconOnly)
-        self.drawer.setAccessibleName("Sources")
-        for button in (self.backdrop, self.artwork, self.shape, self.text):
+        self._named = (self.backdrop, self.artwork, self.shape, self.text)
+        for button in self._named:
             row.addWidget(button)
         row.addStretch(1)
         row.addWidget(self.drawer)
+
+    def minimumSizeHint(self) -> QSize:
+        """As narrow as the pictures alone."""
+        return QSize(240, self.height())
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """Name the buttons where there is room."""
+        style = Qt.ToolButtonStyle
+        named = self.width() >= _NAMED
+        for button in self._named:
+            button.setToolButtonStyle(style.ToolButtonTextBesideIcon if named else style.ToolButtonIconOnly)
+        super().resizeEvent(event)
 
     def _button(self, text: str, picture: str, help: str, action) -> QToolButton:  # type: ignore[no-untyped-def]
         button = QToolButton()
         button.setObjectName("Flat")
         button.setText(text)
+        button.setAccessibleName(text)
         button.setIcon(icon(picture, "#f5b23d"))
         button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
         button.setToolTip(help)

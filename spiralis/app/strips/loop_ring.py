@@ -12,6 +12,9 @@ from spiralis.app.session import Session
 from spiralis.app.style import GROUND, LINE, MARIGOLD, MINT, QUIET, TEXT, colour, font
 from spiralis.app.work.playback import Player
 
+#: Width and height of the ring, in px.
+SIDE = 112
+
 
 class LoopRing(QWidget):
     """Frame 0 is on top, time runs clockwise."""
@@ -19,7 +22,7 @@ class LoopRing(QWidget):
     def __init__(self, session: Session, player: Player) -> None:
         super().__init__()
         self.session, self.player = session, player
-        self.setFixedSize(116, 116)
+        self.setFixedSize(SIDE, SIDE)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Loop ring")
         self.setToolTip("Drag around the ring to scrub; the arrow keys step by a frame")
@@ -32,7 +35,7 @@ class LoopRing(QWidget):
             signal.connect(self.update)
 
     def sizeHint(self) -> QSize:
-        return QSize(116, 116)
+        return QSize(SIDE, SIDE)
 
     def _circle(self) -> QRectF:
         return QRectF(self.rect()).adjusted(11, 11, -11, -11)

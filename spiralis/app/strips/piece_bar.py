@@ -1,8 +1,8 @@
-"""The piece bar: which composition, its format, whether its loop closes, Export."""
+"""The piece bar, beside the menus: which composition, its format, whether its loop closes, Export."""
 
 from __future__ import annotations
 
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QToolButton, QWidget
 
 from spiralis.app.session import Session
@@ -15,7 +15,7 @@ from spiralis.core.model import Composition
 
 
 class PieceBar(QWidget):
-    """One line across the window."""
+    """The right part of the window's top line."""
 
     formatAsked = pyqtSignal()
     exportAsked = pyqtSignal()
@@ -24,13 +24,13 @@ class PieceBar(QWidget):
         super().__init__()
         self.session = session
         self.setObjectName("Panel")
-        self.setFixedHeight(48)
         self.project = QLabel()
         self.project.setObjectName("Quiet")
         self.pieces = ListField()
         self.pieces.setAccessibleName("Composition")
         self.pieces.setToolTip("The composition on the canvas")
-        self.pieces.setMinimumWidth(150)
+        self.pieces.setMinimumWidth(120)
+        self.pieces.setMaximumWidth(220)
         self.pieces.activated.connect(lambda index: session.show_composition(self.pieces.itemData(index)))
         self.up = QToolButton()
         self.up.setObjectName("Flat")
@@ -46,8 +46,8 @@ class PieceBar(QWidget):
         self.export.setToolTip("Write this piece to a file (Ctrl+E)")
         self.export.clicked.connect(self.exportAsked)
         row = QHBoxLayout(self)
-        row.setContentsMargins(14, 6, 14, 6)
-        row.setSpacing(10)
+        row.setContentsMargins(6, 5, 10, 5)
+        row.setSpacing(8)
         for widget in (self.project, self.up, self.pieces):
             row.addWidget(widget)
         row.addStretch(1)
@@ -64,11 +64,11 @@ class PieceBar(QWidget):
     def refresh(self) -> None:
         """Show where we are."""
         session = self.session
-        self.project.setText(f"{session.project.name}  ›")
         above = [found.name for piece in session.trail if (found := session.project.find(piece)) is not None]
         self.up.setVisible(bool(above))
+        self.project.setVisible(bool(above))
         if above:
-            self.project.setText(f"{'  ›  '.join(above)}  ›")
+            self._show_trail(above)
             self.up.setToolTip(f"Back up to {above[-1]} (Ctrl+Backspace)")
         items = [(piece.name, piece.id) for piece in session.project.compositions]
         if [(self.pieces.itemText(i), self.pieces.itemData(i)) for i in range(self.pieces.count())] != items:
@@ -80,6 +80,12 @@ class PieceBar(QWidget):
         rate = f"{float(piece.rate):.4g}"
         self.format.setText(f"{piece.width} × {piece.height}  ·  {rate} fps  ·  {float(piece.seconds):.2f} s")
         self._soon.ask()
+
+    def _show_trail(self, above: list[str]) -> None:
+        """Name the pieces one came through, the nearest in full: a long way must not push the rest aside."""
+        way = f"{'  ›  '.join(above)}  ›"
+        self.project.setText(self.project.fontMetrics().elidedText(way, Qt.TextElideMode.ElideLeft, 130))
+        self.project.setToolTip(way)
 
     def _ask_loop(self) -> None:
         """Look at the loop beside the window, and show what was found if it is still the same project."""

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QSize, Qt
+from PyQt6.QtCore import QSize
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QGridLayout,
@@ -18,6 +19,7 @@ from spiralis.app.canvas import CanvasView
 from spiralis.app.session import Session
 from spiralis.app.strips.loop_ring import LoopRing
 from spiralis.app.style import GROUND, icon
+from spiralis.app.widgets.view_options import PANELS
 from spiralis.app.work.playback import Player
 
 _SHARES: tuple[tuple[str, float | None, str], ...] = (
@@ -26,6 +28,10 @@ _SHARES: tuple[tuple[str, float | None, str], ...] = (
     ("1/2", 0.5, "Half the width and height"),
     ("1/4", 0.25, "A quarter of the width and height"),
 )
+
+#: From this width on, in px, the rows of settings say what they are.
+_WITH_LABELS = 420
+_NARROWEST = 360
 
 
 def neighbour_key(session: Session, forwards: bool) -> int | None:
@@ -50,7 +56,7 @@ class Transport(QWidget):
         self.play = self._button("play", "Play or stop (Space)", player.toggle)
         self.play.setIcon(icon("play", GROUND))
         self.play.setStyleSheet("background: #f5b23d; border-radius: 6px;")
-        self.play.setFixedSize(48, 34)
+        self.play.setFixedSize(44, 34)
         self.play.setIconSize(QSize(18, 18))
         player.playingChanged.connect(self._show_playing)
         buttons = QHBoxLayout()
@@ -75,8 +81,8 @@ class Transport(QWidget):
         column.addLayout(self._settings())
         column.addStretch(1)
         row = QHBoxLayout(self)
-        row.setContentsMargins(12, 6, 12, 6)
-        row.setSpacing(12)
+        row.setContentsMargins(6, 6, 6, 6)
+        row.setSpacing(8)
         row.addWidget(self.ring)
         row.addLayout(column, 1)
 
@@ -85,7 +91,7 @@ class Transport(QWidget):
         button.setIcon(icon(name))
         button.setAccessibleName(text.split(" (")[0])
         button.setToolTip(text)
-        button.setFixedSize(34, 34)
+        button.setFixedSize(32, 34)
         button.clicked.connect(lambda: action())
         return button
 
@@ -124,22 +130,60 @@ class Transport(QWidget):
             button.setIcon(icon(text))
             button.setToolTip(help)
             button.setAccessibleName(help.split(" (")[0])
+            button.setFixedWidth(28)
             button.clicked.connect(lambda _=False, run=action: run())
             zooms.addWidget(button)
-        self.percent = QLabel("100 %")
-        self.percent.setMinimumWidth(48)
-        self.percent.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self.percent = QToolButton()
+        self.percent.setText("100 %")
+        self.percent.setFixedWidth(52)
+        self.percent.setToolTip("Press to show the whole piece (Ctrl+0)")
+        self.percent.clicked.connect(self.canvas.viewport.fit)
         zooms.addWidget(self.percent)
-        fit = QToolButton()
-        fit.setText("Fit")
-        fit.setToolTip("Show the whole piece (Ctrl+0)")
-        fit.clicked.connect(self.canvas.viewport.fit)
-        zooms.addWidget(fit)
         zooms.addStretch(1)
+        for name, keys in (("layers", "Alt+1"), ("pace", "Alt+2"), ("details", "Alt+3"), ("alone", "F8")):
+            zooms.addWidget(self._switch(name, keys))
         grid.addLayout(zooms, 1, 1)
+        self._labels = (label, zoom_label)
         grid.setColumnStretch(1, 1)
         self.canvas.viewport.zoomed.connect(lambda percent: self.percent.setText(f"{percent:.0f} %"))
         return grid
+
+    def _switch(self, name: str, keys: str) -> QToolButton:
+        """Return a button that opens or folds a panel."""
+        view, label = self.session.view, PANELS[name][0]
+        button = QToolButton()
+        button.setIcon(icon(f"room-{name}"))
+        button.setCheckable(True)
+        button.setFixedSize(24, 26)
+        button.setProperty("part", "tool")
+        button.setAccessibleName(label)
+        what = "nothing but picture and time" if name == "alone" else "open or folded"
+        button.setToolTip(f"{label}: {what} ({keys})")
+
+        def press() -> None:
+            if view["alone"] and name != "alone":
+                # What one asks for is to be seen, so the picture is not alone any more.
+                view.put({"alone": False, name: True})
+            else:
+                view.toggle(name)
+
+        button.clicked.connect(press)
+
+        def show() -> None:
+            button.setChecked(view[name] and (name == "alone" or not view["alone"]))
+
+        view.changed.connect(show)
+        show()
+        return button
+
+    def minimumSizeHint(self) -> QSize:
+        """As narrow as the buttons without what names their rows."""
+        return QSize(_NARROWEST, self.height())
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        for label in self._labels:
+            label.setVisible(self.width() >= _WITH_LABELS)
+        super().resizeEvent(event)
 
     def _show_playing(self, playing: bool) -> None:
         self.play.setIcon(icon("pause" if playing else "play", GROUND))

@@ -62,7 +62,7 @@ class TimelinePanel(QWidget):
         layout.setSpacing(0)
         layout.addWidget(self.ruler)
         layout.addWidget(self.area)
-        self.setMinimumSize(392, 150)
+        self.setMinimumSize(332, 120)
         session.selectionChanged.connect(self._reveal)
         self.bar = QScrollBar(Qt.Orientation.Horizontal)
         self.bar.setAccessibleName("Move through time")

@@ -1,4 +1,4 @@
-"""What the canvas shows beside the piece: rulers, guides, grid, thirds, safe area, the outer piece. Not in the file."""
+"""What is shown: beside the piece on the canvas, and which panels are open. Not in the project file."""
 
 from __future__ import annotations
 
@@ -11,6 +11,13 @@ AIDS: dict[str, tuple[str, bool]] = {
 }  # fmt: skip
 
 
+#: Panels, and how the picture lies beside them.
+PANELS: dict[str, tuple[str, bool]] = {
+    "layers": ("Layer list", True), "pace": ("Pace", True), "details": ("Details", True),
+    "alone": ("Picture alone", False), "across": ("Picture across the top", False),
+}  # fmt: skip
+
+
 class ViewOptions(QObject):
     """Switches by name; ``changed`` tells when one turns."""
 
@@ -18,7 +25,7 @@ class ViewOptions(QObject):
 
     def __init__(self) -> None:
         super().__init__()
-        self._on = {name: on for name, (_, on) in AIDS.items()}
+        self._on = {name: on for name, (_, on) in (AIDS | PANELS).items()}
         self.unit = "frames"
 
     def __getitem__(self, name: str) -> bool:
@@ -27,6 +34,11 @@ class ViewOptions(QObject):
     def count_in(self, unit: str) -> None:
         """Show times in frames, seconds or timecode."""
         self.unit = unit
+        self.changed.emit()
+
+    def put(self, switches: dict[str, bool]) -> None:
+        """Set several switches at once."""
+        self._on.update(switches)
         self.changed.emit()
 
     def toggle(self, name: str) -> None:

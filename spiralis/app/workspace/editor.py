@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QSplitter, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from spiralis.app.canvas import CanvasView
 from spiralis.app.canvas.text_bar import TextBar
@@ -20,12 +19,11 @@ from spiralis.app.strips.transport import Transport
 from spiralis.app.timeline import TimelinePanel
 from spiralis.app.work.playback import Player
 from spiralis.app.work.staged import Staged
-
-_WIDTHS, _HEIGHTS = (420, 566, 292), (360, 340)
+from spiralis.app.workspace.arrangement import Arrangement, Parts, column
 
 
 class Editor(QWidget):
-    """The piece bar on top; beneath it canvas, time and Details beside each other."""
+    """Canvas, time and Details, as they are arranged; the piece bar goes into the window's top line."""
 
     def __init__(self, session: Session, player: Player, importer: Importer, sources: SourceActions) -> None:
         super().__init__()
@@ -41,7 +39,7 @@ class Editor(QWidget):
         self.pace = PacePanel(session, self.timeline.axis, self.timeline.width)
         self.details = DetailsPanel(session)
         self._lay_out()
-        self.drawer = SourcesDrawer(session, self, sources, below=self.piece_bar)
+        self.drawer = SourcesDrawer(session, self, sources, below=None)
         self._tie_together()
         # A panel before its parts: what encloses a part that is shown already would paint it once more.
         panels = (self.timeline, self.timeline.rows, self.pace, self.pace.curves, self.pace.tiles, self.details)
@@ -53,18 +51,13 @@ class Editor(QWidget):
         session.selectionChanged.connect(self._choosing.begin)
 
     def _lay_out(self) -> None:
-        left = QWidget()
-        left.setMinimumWidth(408)
-        column = _column(left, 0)
-        for widget in (self.add_strip, self.text_bar, self.canvas, self.flipbook, self.transport):
-            column.addWidget(widget, 1 if widget is self.canvas else 0)
-        time = _splitter(Qt.Orientation.Vertical, (self.timeline, self.pace), _HEIGHTS)
-        body = _splitter(Qt.Orientation.Horizontal, (left, time, self.details), _WIDTHS)
-        for index, stretch in enumerate((2, 3, 0)):
-            body.setStretchFactor(index, stretch)
-        rows = _column(self, 1)
-        rows.addWidget(self.piece_bar)
-        rows.addWidget(body, 1)
+        picture = column((self.canvas, self.flipbook), self.canvas)
+        layers = column((self.add_strip, self.text_bar, self.timeline), self.timeline)
+        parts = Parts(picture, self.transport, layers, self.pace, self.details)
+        self.arrangement = Arrangement(self.session, parts)
+        rows = QVBoxLayout(self)
+        rows.setContentsMargins(0, 0, 0, 0)
+        rows.addWidget(self.arrangement)
 
     def _tie_together(self) -> None:
         """Connect what one panel asks of another."""
@@ -74,20 +67,3 @@ class Editor(QWidget):
         self.canvas.text_bar = self.text_bar
         self.canvas.typing.moved.connect(lambda: self.add_strip.setVisible(self.canvas.typing.editing is None))
         self.pace.hovered.connect(self.canvas.ease_preview.play)
-
-
-def _column(widget: QWidget, spacing: int) -> QVBoxLayout:
-    column = QVBoxLayout(widget)
-    column.setContentsMargins(0, 0, 0, 0)
-    column.setSpacing(spacing)
-    return column
-
-
-def _splitter(way: Qt.Orientation, widgets: tuple[QWidget, ...], sizes: tuple[int, ...]) -> QSplitter:
-    splitter = QSplitter(way)
-    for widget in widgets:
-        splitter.addWidget(widget)
-    splitter.setSizes(list(sizes))
-    splitter.setHandleWidth(2)
-    splitter.setChildrenCollapsible(False)
-    return splitter

@@ -44,6 +44,11 @@ class Windows:
         self.export = ExportWindow(self.parent, self.session)
         self.export.show()
 
+    def full_screen(self) -> None:
+        """Take the whole screen, or give it back."""
+        window = self.parent.window()
+        window.setWindowState(window.windowState() ^ Qt.WindowState.WindowFullScreen)
+
     def show_preferences(self) -> None:
         """Show the preferences."""
         Preferences(self.parent, self.session).open()

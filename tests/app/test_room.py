@@ -1,0 +1,165 @@
+"""Room for the picture: how large it is, what folds, what is remembered, what a narrow window does."""
+
+import json
+import time
+
+from attrs import evolve
+from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QLabel, QPushButton, QToolButton, QWidget
+
+from spiralis.app.widgets.dividers import GRIP, Dividers
+from spiralis.app.workspace.room import room_file
+from spiralis.core.model import Project
+from tests.app.harness import WindowTest, sample_project
+
+
+def of_size(width: int, height: int) -> Project:
+    """Return the sample in another format."""
+    project = sample_project()
+    return project.with_composition(evolve(project.compositions[0], width=width, height=height))
+
+
+class RoomTest(WindowTest):
+    sample = staticmethod(lambda: of_size(1080, 1350))
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.settle(0.3)
+
+    @property
+    def percent(self) -> float:
+        return 100 * self.editor.canvas.viewport.zoom
+
+    def press_key(self, key: Qt.Key, held: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> None:
+        QTest.keyClick(self.window, key, held)
+        self.settle(0.2)
+
+    def show_format(self, width: int, height: int) -> None:
+        self.session.edit("Format", lambda piece: evolve(piece, width=width, height=height))
+        self.settle(0.3)
+        self.editor.canvas.viewport.fit()
+
+    def test_an_upright_piece_has_45_percent_and_55_with_pace_folded(self) -> None:
+        self.assertGreaterEqual(self.percent, 45)
+        self.press_key(Qt.Key.Key_2, Qt.KeyboardModifier.AltModifier)
+        self.assertFalse(self.editor.pace.isVisible())
+        self.assertGreaterEqual(self.percent, 55)
+        self.assertTrue(self.editor.transport.isVisible())
+        self.press_key(Qt.Key.Key_2, Qt.KeyboardModifier.AltModifier)
+        self.assertTrue(self.editor.pace.isVisible())
+        self.assertGreaterEqual(self.percent, 45)
+
+    def test_a_wide_piece_lies_across_the_top_with_45_percent_with_and_without_pace(self) -> None:
+        self.show_format(1920, 1080)
+        self.assertTrue(self.session.view["across"])
+        self.assertGreaterEqual(self.percent, 45)
+        below = self.editor.timeline.mapTo(self.window, QPoint()).y()
+        self.assertGreater(below, self.editor.canvas.mapTo(self.window, QPoint()).y() + self.editor.canvas.height())
+        self.session.view.toggle("pace")
+        self.settle(0.2)
+        self.assertTrue(self.editor.pace.isVisible())
+        self.assertGreaterEqual(self.percent, 44.9)
+        self.session.view.toggle("across")
+        self.settle(0.2)
+        right = self.editor.canvas.mapTo(self.window, QPoint()).x() + self.editor.canvas.width()
+        self.assertGreaterEqual(self.editor.timeline.mapTo(self.window, QPoint()).x(), right)
+
+    def test_one_key_leaves_the_picture_and_the_ring_alone(self) -> None:
+        self.press_key(Qt.Key.Key_F8)
+        for panel in (self.editor.timeline, self.editor.pace, self.editor.details):
+            self.assertFalse(panel.isVisible())
+        self.assertTrue(self.editor.transport.ring.isVisible())
+        self.assertGreaterEqual(self.percent, 55)
+        self.press_key(Qt.Key.Key_F8)
+        for panel in (self.editor.timeline, self.editor.pace, self.editor.details):
+            self.assertTrue(panel.isVisible())
+
+    def test_a_panel_that_is_asked_for_comes_out_of_picture_alone(self) -> None:
+        self.session.view.toggle("alone")
+        self.settle(0.2)
+        button = next(b for b in self.editor.transport.findChildren(QToolButton) if b.accessibleName() == "Details")
+        self.click(button)
+        self.settle(0.2)
+        self.assertTrue(self.editor.details.isVisible())
+        self.assertFalse(self.session.view["alone"])
+        self.click(button)
+        self.settle(0.2)
+        self.assertFalse(self.editor.details.isVisible())
+
+    def test_a_divider_is_easy_to_grab_and_a_double_click_evens_out(self) -> None:
+        self.assertGreaterEqual(GRIP, 8)
+        outer = self.editor.arrangement.findChild(Dividers)
+        before = outer.sizes()
+        handle = outer.handle(1)
+        self.drag(handle, QPointF(4, 200), QPointF(-56, 200))
+        self.settle(0.2)
+        self.assertLess(outer.sizes()[0], before[0] - 40)
+        moved = outer.sizes()
+        self.session.view.toggle("details")
+        self.settle(0.2)
+        self.session.view.toggle("details")
+        self.settle(0.2)
+        self.assertEqual(outer.sizes(), moved)
+        QTest.mouseDClick(handle, Qt.MouseButton.LeftButton, pos=QPoint(4, 200))
+        self.settle(0.2)
+        self.assertEqual(outer.sizes(), before)
+
+    def test_what_is_folded_is_remembered_by_shape_of_piece_and_by_the_next_window(self) -> None:
+        self.session.view.toggle("pace")
+        self.settle(0.1)
+        self.show_format(1080, 1080)
+        self.assertTrue(self.session.view["pace"])
+        self.show_format(1080, 1920)
+        self.assertFalse(self.session.view["pace"])
+        ends = time.monotonic() + 5
+        while not room_file().exists() and time.monotonic() < ends:
+            self.settle(0.1)
+        self.assertEqual(json.loads(room_file().read_text())["upright"]["folded"], ["pace"])
+
+    def test_a_damaged_memory_of_the_room_is_no_reason_not_to_open(self) -> None:
+        from spiralis.app.workspace.room import Remembered
+
+        wrong_sizes = '{"upright": {"folded": [1], "sizes": {"beside": {"outer": ["x"]}}}}'
+        for text in ("[]", "{", '{"upright": 3}', wrong_sizes):
+            room_file().parent.mkdir(parents=True, exist_ok=True)
+            room_file().write_text(text)
+            remembered = Remembered()
+            self.assertEqual(remembered.folded("upright"), frozenset())
+            self.assertEqual(remembered.sizes("upright", "beside"), {})
+            self.assertFalse(remembered.across("upright"))
+
+    def test_nothing_is_cut_in_the_smallest_window(self) -> None:
+        self.session.select(["square"])
+        for size in ((1100, 700), (1280, 800)):
+            self.window.resize(*size)
+            for names in ((), ("pace",), ("details",), ("across",), ("alone",)):
+                for name in names:
+                    self.session.view.toggle(name)
+                self.settle(0.3)
+                for panel in (self.editor.transport, self.editor.pace, self.editor.piece_bar, self.editor.add_strip):
+                    if panel.isVisible():
+                        with self.subTest(size=size, folded=names, panel=type(panel).__name__):
+                            self.check_inside(panel)
+                for name in names:
+                    self.session.view.toggle(name)
+
+    def check_inside(self, panel: QWidget) -> None:
+        """Every visible button and label lies in its panel, is wide enough for its text, and overlaps no other."""
+        seen: list[tuple[str, object]] = []
+        for part in panel.findChildren(QWidget):
+            if not part.isVisible() or not isinstance(part, QToolButton | QPushButton | QLabel):
+                continue
+            if part.visibleRegion().isEmpty():
+                continue  # Scrolled out of sight.
+            text = part.text()
+            place = part.rect().translated(part.mapTo(panel, QPoint()))
+            if not isinstance(part, QLabel):
+                self.assertTrue(panel.rect().contains(place), (text, part.accessibleName(), place, panel.rect()))
+                style = getattr(part, "toolButtonStyle", lambda: None)()
+                if text and style is not Qt.ToolButtonStyle.ToolButtonIconOnly:
+                    self.assertGreaterEqual(part.width(), part.fontMetrics().horizontalAdvance(text), text)
+            for other, taken in seen:
+                self.assertFalse(place.intersects(taken), (text, other))  # type: ignore[arg-type]
+            if part.parent() is not None and not isinstance(part.parent(), QToolButton):
+                seen.append((text or part.accessibleName(), place))
