@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import sys
-from fractions import Fraction
 from functools import cache
 from pathlib import Path
 from threading import Thread
@@ -12,6 +11,7 @@ from PyQt6.QtCore import QMessageLogContext, QTimer, QtMsgType, qInstallMessageH
 from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import QApplication
 
+from spiralis.app.project.files import empty_project
 from spiralis.app.project.preferences import apply_stored
 from spiralis.app.session import Session
 from spiralis.app.style import HERE, apply_style
@@ -20,7 +20,6 @@ from spiralis.app.work.collecting import Collector
 from spiralis.app.work.renderers import RENDERERS
 from spiralis.app.work.unforeseen import install
 from spiralis.core.later import load_all
-from spiralis.core.model import Composition, Project
 from spiralis.core.storage.project_file import SUFFIX
 
 
@@ -45,11 +44,6 @@ def _message(kind: QtMsgType, context: QMessageLogContext, text: str | None) -> 
     """Pass Qt's own messages on, but for what a platform without a screen cannot do anyway."""
     if kind is not QtMsgType.QtDebugMsg and not (text or "").startswith("This plugin does not support"):
         print(text, file=sys.stderr)
-
-
-def empty_project() -> Project:
-    """Return the project behind the start page."""
-    return Project("Untitled", (Composition("Piece", 1080, 1350, Fraction(25), 100),))
 
 
 def new_window() -> Window:

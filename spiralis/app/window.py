@@ -11,10 +11,12 @@ from PyQt6.QtWidgets import QHBoxLayout, QMainWindow, QMenuBar, QStackedWidget, 
 from spiralis.app.commands.arranging import Arranging
 from spiralis.app.commands.clipboard import Clipboard
 from spiralis.app.commands.context import Context
+from spiralis.app.commands.find import Find
 from spiralis.app.commands.keys import KeyCommands
 from spiralis.app.commands.layers import Commands
 from spiralis.app.commands.menus import build_menus
 from spiralis.app.commands.pressing import press_focused
+from spiralis.app.commands.shortcuts import ShortcutsWindow
 from spiralis.app.project.files import Files
 from spiralis.app.project.importing import Importer
 from spiralis.app.project.recent_menu import RecentMenu
@@ -60,12 +62,15 @@ class Window(QMainWindow):
         self.context = Context(
             session, self.player, self.editor, self.windows, self.files, self.importer, sources,
             stills=StillFiles(session, self), clipboard=self.clipboard, layers=Commands(session),
-            arranging=Arranging(session), keys=KeyCommands(session, self), show_start=self.show_start, quit=self.close,
+            arranging=Arranging(session), keys=KeyCommands(session, self), show_start=self.show_start,
+            close_piece=self.close_piece, find=self.find, show_shortcuts=self.show_shortcuts, quit=self.close,
         )  # fmt: skip
         self._lay_out()
-        self.actions_ = build_menus(self, self.context)
+        self.commands = build_menus(self, self.menus, self.context)
+        self.actions_ = self.commands.actions
+        self.editor.canvas.menuAsked.connect(self.commands.pop_up)
         self.recent_menu = RecentMenu(self.files.open)
-        self.menuBar().actions()[0].menu().insertMenu(self.actions_["Open the demo"], self.recent_menu)
+        self.menus.actions()[0].menu().insertMenu(self.actions_["Open the demo"], self.recent_menu)
         self._tie_together()
         self.show_start()
 
@@ -100,10 +105,6 @@ class Window(QMainWindow):
         screen = self.screen()
         room = screen.availableGeometry().size() if screen is not None else QSize(1280, 800)
         self.resize(min(1280, room.width()), min(800, room.height() - _TITLE_BAR))
-
-    def menuBar(self) -> QMenuBar:
-        """Return the bar with the menus, which shares its line with the piece bar."""
-        return self.menus
 
     def _tie_together(self) -> None:
         session = self.session
@@ -147,6 +148,22 @@ class Window(QMainWindow):
         self.start.setFocus()
         self._switch_commands()
 
+    def close_piece(self) -> None:
+        """Close the open piece, asking about unsaved work, and show the start page."""
+        if self.windows.exporting:
+            self.session.failed.emit("An export is still running; cancel it or let it finish first.")
+        elif self.files.may_leave():
+            self.files.let_go()
+            self.show_start()
+
+    def find(self) -> None:
+        """Let a command, layer, composition or effect be found by typing."""
+        Find(self, self.commands).exec()
+
+    def show_shortcuts(self) -> None:
+        """List all shortcuts, and let them be changed."""
+        ShortcutsWindow(self, self.commands).exec()
+
     def _make_way(self) -> None:
         """Panels come one by one, and before any picture, where the editor is about to be shown."""
         if not self.editing:
@@ -182,7 +199,7 @@ class Window(QMainWindow):
         history = self.session.history
         for label, name in (("Undo", history.undo_name), ("Redo", history.redo_name)):
             action = self.actions_[label]
-            action.setText(f"{label}: {name}" if name else label)
+            action.setText(f"&{label}: {name}" if name else f"&{label}")
             action.setEnabled(self.editing and name is not None)
 
     def _offer_refresh(self, files: list[str]) -> None:

@@ -114,9 +114,9 @@ class CommandsTest(WindowTest):
 
     def test_undo_and_redo_name_their_steps(self) -> None:
         self.session.set_property("opacity", 40.0, ["words"])
-        self.assertEqual(self.window.actions_["Undo"].text(), "Undo: Opacity of Words")
+        self.assertEqual(self.window.actions_["Undo"].text(), "&Undo: Opacity of Words")
         self.act("Undo")
-        self.assertEqual(self.window.actions_["Redo"].text(), "Redo: Opacity of Words")
+        self.assertEqual(self.window.actions_["Redo"].text(), "&Redo: Opacity of Words")
         self.assertFalse(self.window.actions_["Undo"].isEnabled())
 
     def test_commands_rest_on_the_start_page(self) -> None:

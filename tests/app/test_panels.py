@@ -411,12 +411,6 @@ class TransportTest(WindowTest):
         self.session.edit("Loop", lambda piece: evolve(piece, loop=False))
         self.until(lambda: bar.loop.text() == "Plays once")
 
-    def test_every_shortcut_is_listed_once(self) -> None:
-        from spiralis.app.commands.menus import shortcut_lines
-
-        keys = [keys for _, _, keys in shortcut_lines() if keys]
-        self.assertEqual(len(keys), len(set(keys)))
-
 
 class CompositionDetailsTest(WindowTest):
     def test_blur_of_everything_is_chosen_and_seen(self) -> None:

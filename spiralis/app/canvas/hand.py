@@ -84,6 +84,14 @@ class Hand:
         """Return the front layer that shows something at a point of the widget, or None."""
         return layer_at(self.session, self.viewport.to_composition(point), 3 / self.viewport.zoom)
 
+    def choose_at(self, point: QPointF) -> None:
+        """Choose what lies under a point of the widget, unless it is chosen already."""
+        hit = self.layer_under(point)
+        if hit is None:
+            self.session.select(())
+        elif (unit := self.unit(hit)).id not in self.session.selected:
+            self.session.select([unit.id])
+
     def _press_layer(self, here: tuple[float, float], event: QMouseEvent) -> None:
         hit = self.layer_under(event.position())
         several = event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import numpy as np
-from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt
+from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import (
+    QContextMenuEvent,
     QFocusEvent,
     QImage,
     QKeyEvent,
@@ -38,6 +39,9 @@ _GRIP = 7.0
 
 class CanvasView(QWidget):
     """Shows the piece. The mouse belongs to what is typed, else to the tool in hand, else to the ``hand`` itself."""
+
+    #: The menu of what is chosen is wanted at this place of the screen.
+    menuAsked = pyqtSignal(QPoint)
 
     def __init__(self, session: Session, player: Player) -> None:
         super().__init__()
@@ -212,6 +216,13 @@ class CanvasView(QWidget):
         steps = event.angleDelta().y() / 120
         if steps:
             self.viewport.zoom_to(self.viewport.zoom * 1.2**steps, event.position())
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        """Choose what lies under the pointer, unless it is chosen already, and ask for its menu."""
+        self.typing.end()
+        if event.reason() is not QContextMenuEvent.Reason.Keyboard:
+            self.hand.choose_at(QPointF(event.pos()))
+        self.menuAsked.emit(event.globalPos())
 
     # -- keys ------------------------------------------------------------------------------------------
 

@@ -37,4 +37,7 @@ class Context:
     arranging: Arranging
     keys: KeyCommands
     show_start: Callable[[], None]
+    close_piece: Callable[[], None]
+    find: Callable[[], None]
+    show_shortcuts: Callable[[], None]
     quit: Callable[[], object]

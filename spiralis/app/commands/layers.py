@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from attrs import evolve
 
+from spiralis.app.commands.clipboard import Clipboard
 from spiralis.app.session import Session
 from spiralis.app.sources.acting import SourceActions
 from spiralis.core.editing.duplicating import duplicated
@@ -43,6 +44,11 @@ class Commands:
 
         if session.edit(name, change) and notes:
             session.said.emit(" ".join(notes[:4]))
+
+    def cut(self, clipboard: Clipboard) -> None:
+        """Copy the chosen keys or layers, and delete them here."""
+        clipboard.copy()
+        self.delete()
 
     def duplicate(self) -> None:
         """Put a copy above each chosen layer and choose the copies."""
@@ -155,6 +161,14 @@ class Commands:
         if places:
             target = max(places[0] - 1, 0) if by < 0 else min(places[-1] + 2, len(piece.layers))
             name = "Bring forward" if by < 0 else "Send backward"
+            self.session.edit(name, lambda p: in_order(reordered(p, ids, target)))
+
+    def restack_fully(self, front: bool) -> None:
+        """Move the chosen layers in front of all others, or behind them all."""
+        piece, ids = self.session.composition, self.session.selected
+        if ids:
+            target = 0 if front else len(piece.layers)
+            name = "Bring to front" if front else "Send to back"
             self.session.edit(name, lambda p: in_order(reordered(p, ids, target)))
 
     def toggle_shown(self) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
+from fractions import Fraction
 from pathlib import Path
 
 import numpy as np
@@ -26,6 +27,11 @@ from spiralis.core.warm import warm_easing
 
 _FILTER = f"Spiralis projects (*{SUFFIX})"
 JOURNAL_DELAY = 3000
+
+
+def empty_project() -> Project:
+    """Return the project behind the start page."""
+    return Project("Untitled", (Composition("Piece", 1080, 1350, Fraction(25), 100),))
 
 
 class Files(QObject):
@@ -242,6 +248,15 @@ class Files(QObject):
         self._changed()
         # The copy that was found goes only when this window's own one is whole.
         self._pool.submit(self._write_copy, self.session.project, found.original, found.journal)
+
+    def let_go(self) -> None:
+        """Have no piece any more; what was unsaved has been asked about."""
+        self._later.stop()
+        self._pool.submit(self.journal.discard)
+        self._guard.release()
+        self.has_piece = False
+        self.session.replace_project(empty_project(), None)
+        self.savedChanged.emit()
 
     def close(self) -> None:
         """The window closes with everything settled: no copy is needed any more."""

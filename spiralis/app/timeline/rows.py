@@ -386,6 +386,12 @@ class Rows(QWidget):
 
         field.editingFinished.connect(done)
 
+    def rename_chosen(self) -> None:
+        """Open a field over the name of the first chosen layer."""
+        chosen = next((row for row in self.rows() if row.layer.id in self.session.selected and row.name is None), None)
+        if chosen is not None:
+            self.rename(chosen)
+
     # -- keys ------------------------------------------------------------------------------------------
 
     def keyPressEvent(self, event: QKeyEvent) -> None:

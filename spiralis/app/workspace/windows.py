@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from attrs import evolve
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QDialog, QGridLayout, QLabel, QWidget
+from PyQt6.QtWidgets import QInputDialog, QWidget
 
+from spiralis.app.canvas.picture_window import PictureWindow
 from spiralis.app.details.font_list import MissingFontsDialog
 from spiralis.app.effects import EffectsChooser
 from spiralis.app.export import ExportWindow
@@ -29,6 +31,7 @@ class Windows:
         self.export: ExportWindow | None = None
         self.frames: FramesWindow | None = None
         self.poses: PosesWindow | None = None
+        self.picture: PictureWindow | None = None
 
     @property
     def exporting(self) -> bool:
@@ -48,6 +51,35 @@ class Windows:
         """Take the whole screen, or give it back."""
         window = self.parent.window()
         window.setWindowState(window.windowState() ^ Qt.WindowState.WindowFullScreen)
+
+    def show_picture(self) -> None:
+        """Open the picture in a window of its own, or close it."""
+        if self.picture is not None and self.picture.isVisible():
+            self.picture.close()
+            return
+        self.picture = PictureWindow(self.session, self.player)
+        self.picture.show()
+
+    def ask_frame(self) -> None:
+        """Ask for the frame to go to."""
+        piece = self.session.composition
+        frame, taken = QInputDialog.getInt(
+            self.parent, "Go to a frame", f"Frame, 0 to {piece.length - 1}:", self.session.frame, 0, piece.length - 1
+        )
+        if taken:
+            self.session.go_to(frame)
+
+    def ask_guide(self) -> None:
+        """Ask for the place of a new guide."""
+        piece, ways = self.session.composition, ("Upright, at x", "Level, at y")
+        way, taken = QInputDialog.getItem(self.parent, "Guide at a place", "Guide:", ways, 0, False)
+        if not taken:
+            return
+        axis = ways.index(way)
+        middle = (piece.width, piece.height)[axis] / 2
+        place, taken = QInputDialog.getDouble(self.parent, "Guide at a place", f"{way}, in px:", middle, -1e5, 1e5, 2)
+        if taken:
+            self.session.edit("Guide", lambda held: evolve(held, guides=(*held.guides, (axis, place))))
 
     def show_preferences(self) -> None:
         """Show the preferences."""
@@ -100,18 +132,3 @@ class Windows:
     def show_missing_fonts(self) -> None:
         """Ask which families stand in for missing ones."""
         MissingFontsDialog(self.session, self.parent).exec()
-
-    def show_shortcuts(self, lines: list[tuple[str, str, str]]) -> None:
-        """List all shortcuts: menu, label, keys."""
-        dialog = QDialog(self.parent)
-        dialog.setWindowTitle("Shortcuts")
-        grid = QGridLayout(dialog)
-        grid.setHorizontalSpacing(28)
-        half = (len(lines) + 1) // 2
-        for index, (menu, label, keys) in enumerate(lines):
-            row, column = index % half, 3 * (index // half)
-            for offset, text in enumerate((menu, label, keys)):
-                cell = QLabel(text.rstrip("…"))
-                cell.setObjectName("Quiet" if offset == 0 else "")
-                grid.addWidget(cell, row, column + offset)
-        dialog.exec()

@@ -1,0 +1,137 @@
+"""The picture in a window of its own, for another screen: clean, with its own zoom, going round and round."""
+
+from __future__ import annotations
+
+import time
+
+import numpy as np
+from PyQt6.QtCore import QRectF, Qt, QTimer
+from PyQt6.QtGui import QCloseEvent, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
+from PyQt6.QtWidgets import QWidget
+
+from spiralis.app.session import Session
+from spiralis.app.style import GROUND, colour
+from spiralis.app.widgets.images import as_image
+from spiralis.app.work.playback import Player
+
+_SIZE = 540
+_LEAST, _MOST = 0.1, 16.0
+
+
+class PictureWindow(QWidget):
+    """Plays the ready frames by a clock of its own while one works on at another frame in the main window."""
+
+    def __init__(self, session: Session, player: Player) -> None:
+        super().__init__(None, Qt.WindowType.Window)
+        self.session, self.player = session, player
+        self.setAccessibleName("Picture")
+        self.setToolTip("Space stops and plays, the wheel zooms, 0 fits, double-click or F11 takes the whole screen")
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        piece = session.composition
+        largest = max(piece.width, piece.height)
+        self.resize(round(_SIZE * piece.width / largest), round(_SIZE * piece.height / largest))
+        #: Its own zoom; None fits the window.
+        self.zoom: float | None = None
+        self.frame = session.frame
+        self._image: QImage | None = None
+        self._pixels: np.ndarray | None = None
+        self._began = (time.perf_counter(), self.frame)
+        self._clock = QTimer(self)
+        self._clock.setTimerType(Qt.TimerType.PreciseTimer)
+        self._clock.timeout.connect(self._tick)
+        for signal in (session.projectChanged, session.compositionChanged):
+            signal.connect(self._renew)
+        player.pictureChanged.connect(self._take)
+        self._renew()
+        self.set_playing(True)
+
+    @property
+    def playing(self) -> bool:
+        """Whether it goes round."""
+        return self._clock.isActive()
+
+    def set_playing(self, playing: bool) -> None:
+        """Go round from the frame that is shown, or stop at it."""
+        self._began = (time.perf_counter(), self.frame)
+        self._clock.start(10) if playing else self._clock.stop()
+
+    def _renew(self) -> None:
+        piece = self.session.composition
+        self.setWindowTitle(f"{piece.name} — {self.session.project.name}")
+        first, last = piece.span
+        self.frame = min(max(self.frame, first), last - 1)
+        self._began = (time.perf_counter(), self.frame)
+        self._take()
+
+    def _tick(self) -> None:
+        piece = self.session.composition
+        first, last = piece.span
+        due = self._began[1] - first + int((time.perf_counter() - self._began[0]) * float(piece.rate))
+        frame = first + due % (last - first)
+        if frame != self.frame:
+            self.frame = frame
+            self._take()
+
+    def _take(self) -> None:
+        """Take the ready frame; until there is one the last that was stays, so that nothing flickers."""
+        pixels = self.player.store.get(self.player.key(self.frame))
+        if pixels is not None and pixels is not self._pixels:
+            # The image does not own its memory, so the array is kept beside it.
+            self._pixels, self._image = pixels, as_image(pixels, premultiplied=True)
+            self.update()
+
+    def place(self) -> QRectF:
+        """Return where the picture lies in the window."""
+        piece = self.session.composition
+        zoom = self.zoom or min(self.width() / piece.width, self.height() / piece.height)
+        width, height = piece.width * zoom, piece.height * zoom
+        return QRectF((self.width() - width) / 2, (self.height() - height) / 2, width, height)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), colour(GROUND))
+        if self._image is not None:
+            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+            painter.drawImage(self.place(), self._image)
+        painter.end()
+
+    def zoom_by(self, factor: float) -> None:
+        """Show it larger or smaller than it is."""
+        now = self.place().width() / self.session.composition.width
+        self.zoom = min(max(now * factor, _LEAST), _MOST)
+        self.update()
+
+    def fit(self) -> None:
+        """Show the whole picture as large as the window is."""
+        self.zoom = None
+        self.update()
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        if event is not None and event.angleDelta().y():
+            self.zoom_by(1.2 ** (event.angleDelta().y() / 120))
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        self.setWindowState(self.windowState() ^ Qt.WindowState.WindowFullScreen)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
+        key = event.key()
+        if key == Qt.Key.Key_Space:
+            self.set_playing(not self.playing)
+        elif key == Qt.Key.Key_F11:
+            self.setWindowState(self.windowState() ^ Qt.WindowState.WindowFullScreen)
+        elif key == Qt.Key.Key_Escape:
+            self.close()
+        elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Equal):
+            self.zoom_by(1.25)
+        elif key == Qt.Key.Key_Minus:
+            self.zoom_by(0.8)
+        elif key == Qt.Key.Key_0:
+            self.fit()
+        else:
+            super().keyPressEvent(event)
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        self._clock.stop()
+        super().closeEvent(event)
