@@ -140,7 +140,8 @@ def run(context: Context, command: Command) -> None:
         return
     if not command.keeps:
         canvas.end_everything()
-    lacks, said = missing(command.needs, context), []
+    lacks = missing(command.needs, context)
+    said: list[str] = []
     context.session.failed.connect(said.append)
     command.run(context)
     context.session.failed.disconnect(said.append)

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from typing import Any
+
 from attrs import evolve
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QInputDialog, QWidget
+from PyQt6.QtWidgets import QWidget
 
 from spiralis.app.canvas.picture_window import PictureWindow
 from spiralis.app.details.font_list import MissingFontsDialog
@@ -17,6 +20,7 @@ from spiralis.app.project.formats import FormatDialog
 from spiralis.app.project.preferences import Preferences
 from spiralis.app.session import Session
 from spiralis.app.strips.poses import PosesWindow
+from spiralis.app.widgets.asking import Ask, LiveDialog
 from spiralis.app.work.playback import Player
 from spiralis.app.workspace.editor import Editor
 from spiralis.core.editing.reformat import reformatted
@@ -61,25 +65,31 @@ class Windows:
         self.picture.show()
 
     def ask_frame(self) -> None:
-        """Ask for the frame to go to."""
-        piece = self.session.composition
-        frame, taken = QInputDialog.getInt(
-            self.parent, "Go to a frame", f"Frame, 0 to {piece.length - 1}:", self.session.frame, 0, piece.length - 1
-        )
-        if taken:
-            self.session.go_to(frame)
+        """Ask for the frame to go to; it shows while one types, and Cancel goes back."""
+        session, last, before = self.session, self.session.composition.length - 1, self.session.frame
+        asks = (Ask("frame", "Frame", before, "f", 0, last),)
+        dialog = LiveDialog(
+            self.parent, session, "Go to a frame", f"From 0 to {last}.", asks,
+            lambda values, merge: session.go_to(int(values["frame"])),
+        )  # fmt: skip
+        if not dialog.exec():
+            session.go_to(before)
 
     def ask_guide(self) -> None:
-        """Ask for the place of a new guide."""
-        piece, ways = self.session.composition, ("Upright, at x", "Level, at y")
-        way, taken = QInputDialog.getItem(self.parent, "Guide at a place", "Guide:", ways, 0, False)
-        if not taken:
-            return
-        axis = ways.index(way)
-        middle = (piece.width, piece.height)[axis] / 2
-        place, taken = QInputDialog.getDouble(self.parent, "Guide at a place", f"{way}, in px:", middle, -1e5, 1e5, 2)
-        if taken:
-            self.session.edit("Guide", lambda held: evolve(held, guides=(*held.guides, (axis, place))))
+        """Ask for the place of a new guide, which is seen while one types."""
+        piece, ways = self.session.composition, ("upright, at x", "level, at y")
+        asks = (
+            Ask("way", "Guide", ways[0], choices=ways),
+            Ask("place", "At", round(piece.width / 2), "px", -100_000, 100_000, 1),
+        )
+
+        def change(values: Mapping[str, Any], merge: str) -> None:
+            guide = (ways.index(values["way"]), float(values["place"]))
+            self.session.edit("Guide", lambda held: evolve(held, guides=(*held.guides, guide)), merge=merge)
+
+        LiveDialog(
+            self.parent, self.session, "Guide at a place", "Layers snap to it; drag it away into a ruler.", asks, change
+        ).exec()
 
     def show_preferences(self) -> None:
         """Show the preferences."""
