@@ -72,7 +72,7 @@ class ContentDrag(Drag):
             return
         at, frame, grips = self.session.evaluated(), self.session.frame, layer_kind(layer.kind).grips
         self.here, here = point, self.inverse.apply(*point)
-        name = f"Gradient of {layer.name}"
+        name = f"{grips.name if grips is not None else ''} of {layer.name}"
         if is_effects(self.grip):
             changes: Mapping[str, Any] = {self.grip.what: percent_in(at.box(layer), here, 2)}
             name = layer.parameter(self.grip.what).full_label

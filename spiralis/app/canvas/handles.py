@@ -82,6 +82,8 @@ class Drag:
     start: Point
     merge: str = field(factory=lambda: f"drag-{next(_drag_numbers)}")
     guides: list[Mark] = field(factory=list)
+    #: What is said beside the pointer: a size, a percentage.
+    says: str = ""
 
     def move(self, point: Point, shift: bool, control: bool, reach: float) -> None:
         """Follow the pointer. Shift constrains, Control switches snapping off; ``reach`` is the snap distance."""
@@ -155,18 +157,25 @@ class ScaleDrag(Drag):
     handle: str = "se"
     scale: Point = (100.0, 100.0)
     matrix: Affine = field(factory=Affine)
+    lines: list[Line] = field(factory=list)
 
     @staticmethod
     def begin(session: Session, start: Point, frame: Frame, handle: str) -> ScaleDrag:
         """Remember the scale and the matrix."""
         at = session.evaluated()
         scale = at.values(frame.layer)["scale"]
-        return ScaleDrag(session, start, frame=frame, handle=handle, scale=scale, matrix=at.matrix(frame.layer))
+        lines = lines_around(session, other_boxes(session, {frame.layer.id}))
+        return ScaleDrag(
+            session, start, frame=frame, handle=handle, scale=scale, matrix=at.matrix(frame.layer), lines=lines
+        )  # fmt: skip
 
     def move(self, point: Point, shift: bool, control: bool, reach: float) -> None:
         frame, inverse = self.frame, self.matrix.inverse()
         if frame is None or inverse is None:
             return
+        self.guides = []
+        if not control and self.session.view["snap"]:
+            point, self.guides = snap_point(point, self.lines, reach)
         share = SCALE_HANDLES[self.handle]
         box, pivot = frame.box, frame.pivot
         grip = (box[0] + share[0] * (box[2] - box[0]), box[1] + share[1] * (box[3] - box[1]))
@@ -183,6 +192,8 @@ class ScaleDrag(Drag):
                 along = ((here[0] - pivot[0]) * arm2[0] + (here[1] - pivot[1]) * arm2[1]) / length
                 factors = [along, along]
         scale = tuple(round(min(max(s * f, -1e5), 1e5), 2) for s, f in zip(self.scale, factors, strict=True))
+        width, height = (side * abs(s) / 100 for side, s in zip((box[2] - box[0], box[3] - box[1]), scale, strict=True))
+        self.says = f"{width:.0f} × {height:.0f} px"
         self.session.set_property("scale", scale, [frame.layer.id], self.merge)
 
 
@@ -216,6 +227,7 @@ class TurnDrag(Drag):
         self.last = angle
         rotation = self.rotation + self.mirrored * math.degrees(self.turned)
         rotation = round(rotation / 15) * 15 if shift else round(rotation, 1)
+        self.says = f"{rotation:g}°"
         self.session.set_property("rotation", float(rotation), [self.layer], self.merge)
 
 

@@ -6,6 +6,7 @@ from PyQt6.QtGui import QPainter
 
 from spiralis.app.canvas import painting
 from spiralis.app.canvas.aids import draw_aids
+from spiralis.app.canvas.choosing import BoxChoice
 from spiralis.app.canvas.content_grips import content_grips, grip_layer
 from spiralis.app.canvas.group_handles import group_frame
 from spiralis.app.canvas.hand import Hand
@@ -43,6 +44,10 @@ def paint_overlays(painter: QPainter, typing: Typing, toolbox: Toolbox, hand: Ha
     if drag is not None:
         size = (session.composition.width, session.composition.height)
         painting.draw_guides(painter, drag.guides, to_widget, size)
+        if isinstance(drag, BoxChoice) and drag.box is not None:
+            painting.draw_choice(painter, drag.box, to_widget)
+        if drag.says:
+            painting.draw_saying(painter, drag.says, hand.pointer)
 
 
 #: Layers whose file is missing, with its name, by the project.

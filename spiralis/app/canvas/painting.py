@@ -156,6 +156,19 @@ def _draw_gap(painter: QPainter, gap: Gap, low: float, high: float, to_widget: A
     _label(painter, f"{high - low:.0f} px", (a + b) / 2 + (QPointF(0, 14) if gap.axis == 0 else QPointF(30, 0)))
 
 
+def draw_choice(painter: QPainter, box: Box, to_widget: Affine) -> None:
+    """Draw the box that chooses."""
+    painter.setPen(QPen(colour(MARIGOLD), 1, Qt.PenStyle.DashLine))
+    painter.setBrush(colour(MARIGOLD, 0.08))
+    painter.drawPolygon(_placed(box, to_widget))
+
+
+def draw_saying(painter: QPainter, text: str, pointer: QPointF) -> None:
+    """Write what a drag makes beside the pointer."""
+    painter.setFont(font(11, 500, tabular=True))
+    _label(painter, text, pointer + QPointF(0, 26))
+
+
 def _label(painter: QPainter, text: str, middle: QPointF) -> None:
     width = painter.fontMetrics().horizontalAdvance(text) + 12
     area = QRectF(middle.x() - width / 2, middle.y() - 9, width, 18)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 from spiralis.app.session import Session
 from spiralis.core.editing.locking import locked_in
 from spiralis.core.model import Layer, layer_kind
@@ -10,7 +12,12 @@ from spiralis.core.render.layers import Evaluated
 
 
 def layer_at(session: Session, point: tuple[float, float], reach: float) -> Layer | None:
-    """Return the front layer that shows something within ``reach`` of a point in composition pixels.
+    """Return the front layer that shows something within ``reach`` of a point in composition pixels."""
+    return next(layers_at(session, point, reach), None)
+
+
+def layers_at(session: Session, point: tuple[float, float], reach: float) -> Iterator[Layer]:
+    """Yield the layers that show something within ``reach`` of a point in composition pixels, the front one first.
 
     Locked, hidden and fully transparent layers are passed over.
     """
@@ -22,14 +29,14 @@ def layer_at(session: Session, point: tuple[float, float], reach: float) -> Laye
     for layer in piece.layers:
         if layer.id in unseen or layer.id in locked or layer.gathers:
             continue
-        if not all(_is_shown(at, piece.layer(i)) for i in (layer.id, *piece.groups_around(layer.id))):
+        if not all(is_shown(at, piece.layer(i)) for i in (layer.id, *piece.groups_around(layer.id))):
             continue
         if _shows(at, layer, point, reach):
-            return layer
-    return None
+            yield layer
 
 
-def _is_shown(at: Evaluated, layer: Layer) -> bool:
+def is_shown(at: Evaluated, layer: Layer) -> bool:
+    """Whether a layer shows at this moment, as far as it itself decides that."""
     values = at.values(layer)
     return layer.shown_at(at.frame) and values["visible"] and values["opacity"] > 0
 

@@ -6,6 +6,7 @@ import numpy as np
 from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QContextMenuEvent,
+    QCursor,
     QFocusEvent,
     QImage,
     QKeyEvent,
@@ -18,12 +19,14 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from spiralis.app.canvas import painting
+from spiralis.app.canvas.choosing import menu_of, walk
 from spiralis.app.canvas.ease_preview import EasePreview
 from spiralis.app.canvas.hand import Hand
 from spiralis.app.canvas.handles import MoveDrag
 from spiralis.app.canvas.loupe import Loupe, loupe_place
 from spiralis.app.canvas.outer import OuterPicture
 from spiralis.app.canvas.overlays import paint_overlays
+from spiralis.app.canvas.scrolling import CanvasBars
 from spiralis.app.canvas.toolbox import Toolbox
 from spiralis.app.canvas.typing import Typing
 from spiralis.app.canvas.viewport import Viewport
@@ -51,6 +54,8 @@ class CanvasView(QWidget):
         self.typing = Typing(session, player, self)
         self.toolbox = Toolbox(session, player, self)
         self.hand = Hand(session, self.viewport)
+        self.hand.lister = lambda layers: menu_of(self, session, layers).popup(QCursor.pos())
+        self.bars = CanvasBars(self.viewport)
         for part in (self.viewport, self.typing, self.toolbox):
             part.setParent(self)
         self.viewport.zoomed.connect(self._on_zoom)
@@ -68,6 +73,8 @@ class CanvasView(QWidget):
         for drawn in (self.outer.made, self.ease_preview.moved, self.onion.made, session.view.changed):
             drawn.connect(self.update)
         self._pan: tuple[QPointF, tuple[float, float]] | None = None
+        #: While the space bar is held: whether it has not been used to move the picture, so that it means playing.
+        self._space: bool | None = None
         self._image: QImage | None = None
         self._pixels: np.ndarray | None = None
         self._soon = Soon(self, self.update, wait=16)
@@ -140,7 +147,8 @@ class CanvasView(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         point = event.position()
-        if event.button() == Qt.MouseButton.MiddleButton:
+        if event.button() == Qt.MouseButton.MiddleButton or self._space is not None:
+            self._space = False if self._space is not None else None
             self._pan = (point, self.viewport.centre)
             return
         if event.button() != Qt.MouseButton.LeftButton:
@@ -213,9 +221,14 @@ class CanvasView(QWidget):
         self.typing.begin(layer_id)
 
     def wheelEvent(self, event: QWheelEvent) -> None:
-        steps = event.angleDelta().y() / 120
-        if steps:
-            self.viewport.zoom_to(self.viewport.zoom * 1.2**steps, event.position())
+        fingers, turned = event.pixelDelta(), event.angleDelta()
+        zooms = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+        if not zooms and not fingers.isNull():
+            self.viewport.pan(self.viewport.centre, QPointF(fingers))
+        elif not zooms and (turned.x() or event.modifiers() & Qt.KeyboardModifier.ShiftModifier):
+            self.viewport.pan(self.viewport.centre, QPointF((turned.x() or turned.y()) / 2, 0))
+        elif turned.y():
+            self.viewport.zoom_to(self.viewport.zoom * 1.2 ** (turned.y() / 120), event.position())
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         """Choose what lies under the pointer, unless it is chosen already, and ask for its menu."""
@@ -241,7 +254,29 @@ class CanvasView(QWidget):
         if event.type() == QEvent.Type.KeyPress and editing is not None:
             self.keyPressEvent(event)  # Tab included, which would move the focus otherwise
             return True
+        if isinstance(event, QKeyEvent) and editing is None and self._takes(event):
+            return True
         return super().event(event)
+
+    def _takes(self, event: QKeyEvent) -> bool:
+        """The space bar held moves the picture; Tab walks through the layers, and on to other panels at the last."""
+        if event.key() == Qt.Key.Key_Space and not event.modifiers():
+            if event.type() == QEvent.Type.ShortcutOverride:
+                event.accept()
+                return True
+            if event.isAutoRepeat():
+                return True
+            if event.type() == QEvent.Type.KeyPress:
+                self._space = True
+                self.setCursor(Qt.CursorShape.OpenHandCursor)
+            elif event.type() == QEvent.Type.KeyRelease:
+                plays, self._space = self._space, None
+                self.unsetCursor()
+                if plays:
+                    self.player.toggle()
+            return True
+        walks = event.key() in (Qt.Key.Key_Tab, Qt.Key.Key_Backtab) and event.type() == QEvent.Type.KeyPress
+        return walks and self.toolbox.tool is None and walk(self.session, event.key() == Qt.Key.Key_Tab)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if self.typing.editing is not None:
@@ -265,10 +300,13 @@ class CanvasView(QWidget):
             inside = self.session.inside
             self.session.inside = self.session.composition.group_of.get(inside)
             self.session.select([inside])
+        elif event.key() == Qt.Key.Key_Escape and self.session.selected:
+            self.session.select(())
         else:
             super().keyPressEvent(event)
 
     def focusOutEvent(self, event: QFocusEvent) -> None:
+        self._space = None
         widget = QApplication.focusWidget()
         beside = self.text_bar is not None and widget is not None and self.text_bar.isAncestorOf(widget)
         if event.reason() == Qt.FocusReason.MouseFocusReason and not beside:

@@ -68,6 +68,11 @@ class Viewport(QObject):
         self.fits = False
         self._show(self.zoom, (centre[0] - moved.x() / self.zoom, centre[1] - moved.y() / self.zoom))
 
+    def show_at(self, centre: tuple[float, float]) -> None:
+        """Show another part, as large as it is."""
+        self.fits = False
+        self._show(self.zoom, centre)
+
     def _show(self, zoom: float, centre: tuple[float, float]) -> None:
         self.zoom, self.centre = zoom, centre
         self.zoomed.emit(100 * zoom)

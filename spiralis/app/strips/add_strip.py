@@ -18,14 +18,21 @@ from spiralis.core.render.layers import Evaluated
 CARRIER = "carrier"
 #: From this width on, in px, the buttons have their names beside their pictures.
 _NAMED = 404
+#: A new layer lies this part of the frame beside one of its kind that is where it would be.
+_STEPS = 36
 
 
 def new_layer(session: Session, kind: str, name: str, **values: object) -> Layer:
-    """Return a layer in the middle of the frame over the whole composition."""
+    """Return a layer over the whole composition, in the middle of the frame or beside the one that lies there."""
     piece = session.composition
     name = unused_name(name, {layer.name for layer in piece.layers})
-    centre = (piece.width / 2, piece.height / 2)
-    return Layer(name, kind, 0, piece.length).with_values(position=centre, **values)
+    x, y = piece.width / 2, piece.height / 2
+    if not layer_kind(kind).fills_frame:
+        step = round(min(piece.width, piece.height) / _STEPS)
+        taken = {layer.track("position").value for layer in piece.layers if layer.kind == kind}
+        while (x, y) in taken and x + step < piece.width and y + step < piece.height:
+            x, y = x + step, y + step
+    return Layer(name, kind, 0, piece.length).with_values(position=(x, y), **values)
 
 
 def add_layer(session: Session, layer: Layer, at_back: bool = False) -> None:

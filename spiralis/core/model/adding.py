@@ -46,8 +46,9 @@ class Grips:
 
     ``of(values, width, height)`` lists them as a layer stands, in a frame of that size;
     ``moved(values, width, height, grip, here, even)`` gives the values that put a grip to a point, at even angles where
-    asked.
+    asked. ``name`` is what a drag of one is called among the steps to undo.
     """
 
     of: Callable[[Mapping[str, Any], float, float], list[Grip]]
     moved: Callable[[Mapping[str, Any], float, float, Grip, Point, bool], Mapping[str, Any]]
+    name: str = "Gradient"

@@ -80,6 +80,7 @@ class LayerKind:
     by itself; one that properties can join for what they are at its places names that number as its ``control``.
     ``vector`` kinds are drawn from outlines, crisp at any size; ``outlines(values, scene)`` gives them as art. ``adds``
     are its entries in the menu that adds layers, ``grips`` what of its content the canvas lets grab.
+    ``resizes(values)`` names the pair that holds its own width and height, where it has one as it is set.
     ``applies(name, values, project)`` tells whether a property matters as the layer is set, where ``Parameter.needs``
     cannot say it.
     """
@@ -103,6 +104,7 @@ class LayerKind:
     outlines: Callable[..., Any] | None = None
     adds: tuple[AddEntry, ...] = ()
     grips: Grips | None = None
+    resizes: Callable[..., str] | None = None
 
     @cached_property
     def parameters(self) -> tuple[Parameter, ...]:

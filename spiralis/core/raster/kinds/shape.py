@@ -12,7 +12,7 @@ from attrs import evolve
 
 from spiralis.core.cache import CacheSection
 from spiralis.core.geometry import Affine, Box, intersect, rounded_out
-from spiralis.core.model.adding import AddEntry
+from spiralis.core.model.adding import AddEntry, Grip, Grips
 from spiralis.core.model.art import CAPS, EMPTY_ART, JOINS, Bundle, Contour, Figure, Item, Paint, Ramp, Stroke
 from spiralis.core.model.forms import ellipse, polygon, rectangle, regular
 from spiralis.core.model.kinds import LayerKind, register_kind
@@ -217,6 +217,28 @@ def rasterised(art: Bundle, part: Part, matrix: Affine, area: tuple[int, int, in
     return data
 
 
+def _corner_grips(values: Mapping[str, Value], width: float, height: float) -> list[Grip]:
+    """Return the grip of a rectangle's corners: as far along its top as they are round, a little inside of it."""
+    if values["form"] != "rectangle":
+        return []
+    radius, inside = _round(values)
+    return [Grip("radius", 0, (radius + inside, inside))]
+
+
+def _corners_moved(
+    values: Mapping[str, Value], width: float, height: float, grip: Grip, here: tuple[float, float], even: bool
+) -> Mapping[str, Value]:
+    _, inside = _round(values)
+    radius = min(max(here[0] - inside, 0.0), min(values["size"]) / 2)
+    return {"corners": round(radius) * 1.0 if not even else round(radius / 5) * 5.0}
+
+
+def _round(values: Mapping[str, Value]) -> tuple[float, float]:
+    """Return the radius as it shows, and how far inside the grip lies: clear of the handle at the very corner."""
+    least = min(values["size"])
+    return min(values["corners"], least / 2), max(0.1 * least, 1.0)
+
+
 def _added(form: str) -> Callable[[int, int], Mapping[str, Value]]:
     """Return what a form that is added anew has in a frame of some size."""
 
@@ -232,5 +254,7 @@ def _added(form: str) -> Callable[[int, int], Mapping[str, Value]]:
 register_kind(
     LayerKind("shape", "Shape", "Vector outlines with fills and strokes", PARAMETERS, _box, _draw, applies=_applies,
               vector=True, outlines=lambda values, scene: art_of(values),
+              resizes=lambda values: "" if values["form"] == "drawing" else "size",
+              grips=Grips(_corner_grips, _corners_moved, "Corners"),
               adds=tuple(AddEntry(form.capitalize(), 100 + n, values=_added(form)) for n, form in enumerate(FORMS[1:])))
 )

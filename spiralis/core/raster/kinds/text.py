@@ -207,5 +207,6 @@ def _rasterise(
 
 register_kind(
     LayerKind("text", "Text", "Words in any shipped or imported font", PARAMETERS, _box, _draw, applies=_applies,
-              vector=True, outlines=figures_of_words)
+              vector=True, outlines=figures_of_words,
+              resizes=lambda values: "frame" if values["flow"] != "lines" and not values["path_layer"] else "")
 )
