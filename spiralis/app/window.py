@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDragLeaveEvent, QDragMoveEvent, QDropEvent, QKeyEvent
 from PyQt6.QtWidgets import QHBoxLayout, QMainWindow, QMenuBar, QStackedWidget, QVBoxLayout, QWidget
 
 from spiralis.app.commands.arranging import Arranging
@@ -29,6 +29,7 @@ from spiralis.app.widgets.notice import Notice
 from spiralis.app.work.playback import Player
 from spiralis.app.work.soon import Soon
 from spiralis.app.work.unforeseen import listen
+from spiralis.app.workspace.drop_light import DropLight
 from spiralis.app.workspace.dropping import Dropping
 from spiralis.app.workspace.editor import Editor
 from spiralis.app.workspace.windows import Windows
@@ -58,7 +59,8 @@ class Window(QMainWindow):
         sources = SourceActions(session, self.importer, self)
         self.editor = Editor(session, self.player, self.importer, sources)
         self.windows = Windows(self, session, self.player, self.editor)
-        self.dropping = Dropping(self, self.editor, self.files, self.importer, self.clipboard)
+        self.dropping = Dropping(self, self.editor, self.files, self.importer, self.clipboard, sources)
+        self.drop_light = DropLight(self)
         self.context = Context(
             session, self.player, self.editor, self.windows, self.files, self.importer, sources,
             stills=StillFiles(session, self), clipboard=self.clipboard, layers=Commands(session),
@@ -218,7 +220,15 @@ class Window(QMainWindow):
         if self.dropping.takes(event.mimeData()):
             event.acceptProposedAction()
 
+    def dragMoveEvent(self, event: QDragMoveEvent) -> None:
+        self.drop_light.show_target(self.dropping.target(event.mimeData(), event.position()))
+        event.acceptProposedAction()
+
+    def dragLeaveEvent(self, event: QDragLeaveEvent) -> None:
+        self.drop_light.show_target(None)
+
     def dropEvent(self, event: QDropEvent) -> None:
+        self.drop_light.show_target(None)
         self.dropping.take(event.mimeData(), event.position())
         event.acceptProposedAction()
 

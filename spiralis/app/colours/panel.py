@@ -25,6 +25,7 @@ from spiralis.app.colours.planes import AlphaStrip, HueStrip, Plane, reach
 from spiralis.app.colours.swatches import SwatchGrid
 from spiralis.app.session import Session
 from spiralis.app.widgets.fields import NumberField
+from spiralis.app.widgets.text_fields import TextField
 from spiralis.core.colour import (
     Colour,
     contrast_ratio,
@@ -64,7 +65,7 @@ class ColourPanel(QDialog):
         self.plane.picked.connect(self._by_plane)
         self.hues.picked.connect(self._by_hue)
         self.alphas.picked.connect(lambda x, _: self._set((*self.value[:3], round(x, 3))))
-        self.hex = QLineEdit()
+        self.hex = TextField()
         self.hex.setAccessibleName("Hex")
         self.hex.setFixedWidth(92)
         self.hex.editingFinished.connect(self._by_hex)

@@ -7,11 +7,12 @@ from collections.abc import Callable, Sequence
 from attrs import frozen
 from PyQt6.QtCore import QEvent, QObject, Qt
 from PyQt6.QtGui import QKeyEvent, QKeySequence
-from PyQt6.QtWidgets import QDialog, QLabel, QLineEdit, QTreeWidget, QTreeWidgetItem, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QDialog, QLabel, QTreeWidget, QTreeWidgetItem, QVBoxLayout, QWidget
 
 from spiralis.app.commands.menus import Menus, all_commands
 from spiralis.app.commands.needs import missing
 from spiralis.app.strips.add_strip import add_entries, add_kind
+from spiralis.app.widgets.text_fields import TextField
 from spiralis.core.editing.effecting import with_effect
 from spiralis.core.model.blocks import effect_kinds
 
@@ -71,7 +72,7 @@ class Find(QDialog):
         self.session = menus.context.session
         self.setWindowTitle("Find")
         self.resize(_WIDTH, _HEIGHT)
-        self.field = QLineEdit()
+        self.field = TextField()
         self.field.setPlaceholderText("A command, a layer, a composition, an effect…")
         self.field.setAccessibleName("Find")
         self.field.setClearButtonEnabled(True)

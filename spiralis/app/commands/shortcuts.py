@@ -12,7 +12,6 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QKeySequenceEdit,
     QLabel,
-    QLineEdit,
     QPushButton,
     QTreeWidget,
     QTreeWidgetItem,
@@ -23,6 +22,7 @@ from PyQt6.QtWidgets import (
 from spiralis.app.commands.command import Command
 from spiralis.app.commands.menus import Menus, all_commands
 from spiralis.app.commands.own_keys import SUFFIX
+from spiralis.app.widgets.text_fields import TextField
 from spiralis.core.errors import FileError
 
 _FILES = f"Shortcuts (*{SUFFIX})"
@@ -41,7 +41,7 @@ class ShortcutsWindow(QDialog):
         self.menus = menus
         self.setWindowTitle("Shortcuts")
         self.resize(620, 560)
-        self.search = QLineEdit()
+        self.search = TextField()
         self.search.setPlaceholderText("Search by command, menu or keys")
         self.search.setAccessibleName("Search shortcuts")
         self.search.setClearButtonEnabled(True)

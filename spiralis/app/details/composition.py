@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 
 from attrs import evolve
-from PyQt6.QtWidgets import QCheckBox, QFormLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QFormLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from spiralis.app.colours import ColourField
 from spiralis.app.session import Session
 from spiralis.app.widgets.fields import ListField, NumberField
+from spiralis.app.widgets.text_fields import TextField
 from spiralis.core.editing.edits import with_length
 from spiralis.core.model import Composition
 from spiralis.core.model.project import BLURS, LIGHTS
@@ -91,7 +92,7 @@ class PieceHead(CompositionPart):
         self.format.setObjectName("Quiet")
         self.column.insertWidget(0, title)
         self.column.insertWidget(1, self.format)
-        self.name = QLineEdit()
+        self.name = TextField()
         self.name.setAccessibleName("Name")
         self.name.editingFinished.connect(self._take_name)
         self.row("Name", self.name)

@@ -12,7 +12,6 @@ from PyQt6.QtWidgets import (
     QCheckBox,
     QComboBox,
     QLabel,
-    QPlainTextEdit,
     QPushButton,
     QToolButton,
 )
@@ -29,6 +28,7 @@ from spiralis.app.session import Session
 from spiralis.app.style import icon
 from spiralis.app.timeline.thumbnails import SIZE, layer_picture
 from spiralis.app.widgets.fields import ListField
+from spiralis.app.widgets.text_fields import TextArea
 from spiralis.app.work.background import SmallPictures
 from spiralis.core.model import Kind, Parameter, Value
 
@@ -285,7 +285,7 @@ class WordsEditor(Editor):
 
     def __init__(self, parameter: Parameter, session: Session) -> None:
         super().__init__(parameter, session)
-        self.text = QPlainTextEdit()
+        self.text = TextArea()
         self.setMinimumHeight(62)
         self.text.setFixedHeight(58)
         self.text.setTabChangesFocus(True)

@@ -14,7 +14,6 @@ from PyQt6.QtWidgets import (
     QFormLayout,
     QFrame,
     QLabel,
-    QLineEdit,
     QListWidget,
     QListWidgetItem,
     QPushButton,
@@ -27,6 +26,7 @@ from PyQt6.QtWidgets import (
 
 from spiralis.app.session import Session
 from spiralis.app.style import CHOSEN, MARIGOLD, QUIET, TEXT, colour, font
+from spiralis.app.widgets.text_fields import TextField
 from spiralis.app.work.background import Background, SmallPictures
 from spiralis.core.colour import parse_hex
 from spiralis.core.editing.wording import with_font_files, with_font_replaced
@@ -112,7 +112,7 @@ class FontList(QFrame):
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.setObjectName("Panel")
         self.session = session
-        self.search = QLineEdit()
+        self.search = TextField()
         self.search.setPlaceholderText("Search fonts")
         self.search.setAccessibleName("Search fonts")
         self.search.textChanged.connect(self._filter)

@@ -13,7 +13,6 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QInputDialog,
     QLabel,
-    QLineEdit,
     QMenu,
     QPushButton,
     QScrollArea,
@@ -24,6 +23,7 @@ from PyQt6.QtWidgets import (
 from spiralis.app.effects.offers import OWN, Offer, Section, favourites, sections, set_favourite
 from spiralis.app.effects.tiles import STAGE, EffectTile, picture_with
 from spiralis.app.session import Session
+from spiralis.app.widgets.text_fields import TextField
 from spiralis.app.work.background import SmallPictures
 from spiralis.core.editing.look_sets import look_of
 from spiralis.core.errors import SpiralisError
@@ -80,7 +80,7 @@ class EffectsChooser(QDialog):
         more = f" and {len(self.session.layers) - 3} more" if len(self.session.layers) > 3 else ""
         about = QLabel(f"on {names}{more}")
         about.setObjectName("Quiet")
-        self.search = QLineEdit()
+        self.search = TextField()
         self.search.setPlaceholderText("Search: a name, or what it is to do")
         self.search.setAccessibleName("Search effects")
         self.search.textChanged.connect(self._sort)

@@ -12,7 +12,6 @@ from PyQt6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QLabel,
-    QLineEdit,
     QSizePolicy,
     QStackedWidget,
     QToolButton,
@@ -28,6 +27,7 @@ from spiralis.app.session import Session
 from spiralis.app.style import font
 from spiralis.app.timeline.layout import TimeAxis
 from spiralis.app.widgets.fields import ListField, NumberField
+from spiralis.app.widgets.text_fields import TextField
 from spiralis.core.animation.ease_tiles import EaseTile, bounce, spring
 from spiralis.core.animation.easing import Easing, from_softness
 from spiralis.core.editing.shaping import softness
@@ -71,7 +71,7 @@ class PacePanel(QWidget):
         self.subject.setObjectName("Quiet")
         # A long name must not widen the panel and push the canvas aside.
         self.subject.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        self.css = QLineEdit()
+        self.css = TextField()
         self.css.setFont(font(12))
         self.css.setStyleSheet("font-size: 12px; padding: 4px 4px;")
         self.css.setAccessibleName("Easing as CSS")

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from pathlib import Path
 
-from attrs import evolve
+from attrs import evolve, frozen
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
@@ -15,18 +15,41 @@ from spiralis.app.session import Session
 from spiralis.app.work.background import Background
 from spiralis.app.work.beside import beside
 from spiralis.core.editing.artwork import Timing, as_composition, replace_content
-from spiralis.core.editing.edits import unused_name
+from spiralis.core.editing.edits import set_value, unused_name
 from spiralis.core.editing.importing import IMPORT_SUFFIXES, Gathered, brought_in, gather, new_project
 from spiralis.core.editing.sources import picture_layer
 from spiralis.core.errors import SpiralisError
 from spiralis.core.media.layered_files import LAYERED_SUFFIXES, layers_of
 from spiralis.core.media.pictures import picture_source
 from spiralis.core.model import Layer, Project
+from spiralis.core.raster.fonts import read_face
 
 FILE_FILTER = "Artwork (" + " ".join(f"*{suffix}" for suffix in IMPORT_SUFFIXES) + ")"
 _LAYERED_FILTER = "Layered artwork (" + " ".join(f"*{suffix}" for suffix in LAYERED_SUFFIXES) + ")"
 _MOST_NOTES = 6
 Place = tuple[float, float]
+
+
+@frozen
+class Landing:
+    """Where files come to lie: at a place of the frame, behind so many layers; ``words`` take a font as theirs."""
+
+    at: Place | None = None
+    index: int = 0
+    words: str | None = None
+
+
+ANYWHERE = Landing()
+
+
+def _in_font(session: Session, project: Project, found: Gathered, words: str | None) -> Project:
+    """Return the project with a text layer set in the font that was brought in."""
+    fonts = [source for source in found.sources if source.kind == "font" and source.data is not None]
+    if words is None or not fonts:
+        return project
+    piece = project.composition(session.composition_id)
+    family = read_face(fonts[0].data or b"", fonts[0].name).family
+    return project.with_composition(piece.with_layer(set_value(piece.layer(words), "font", family, session.frame)))
 
 
 class Importer(QObject):
@@ -61,13 +84,13 @@ class Importer(QObject):
         if name:
             self.bring([Path(name)], choices=Choices("piece"))
 
-    def bring(self, paths: Sequence[Path], at: Place | None = None, choices: Choices | None = None) -> None:
+    def bring(self, paths: Sequence[Path], landing: Landing = ANYWHERE, choices: Choices | None = None) -> None:
         """Read files in the background, then bring them in; what fails is said in a sentence each."""
         project = self.session.project
         sequences = choices is None or choices.pictures != "flipbook"
         self.background.run(
             lambda: gather(paths, project, sequences, self.progressed.emit),
-            lambda found: self._take(found, at, choices),
+            lambda found: self._take(found, landing, choices),
         )
 
     def start_project(self, paths: Sequence[Path], files: Files) -> None:
@@ -89,13 +112,13 @@ class Importer(QObject):
         if total > 1:
             self.session.said.emit(f"Reading {done + 1} of {total} files …")
 
-    def _take(self, found: Gathered | Exception, at: Place | None, choices: Choices | None) -> None:
+    def _take(self, found: Gathered | Exception, landing: Landing, choices: Choices | None) -> None:
         if isinstance(found, Exception):
             self.session.failed.emit(f"The files could not be read: {found}")
         elif found.sources or found.layered:
             choices = choices or self.ask(found)
             if choices is not None:
-                self._apply(found, at, choices)
+                self._apply(found, landing, choices)
         elif not found.problems:
             self.session.failed.emit("There is nothing in there that can be brought in.")
         if isinstance(found, Gathered) and found.problems:
@@ -109,7 +132,7 @@ class Importer(QObject):
         dialog = ImportDialog(self.window_, found)
         return dialog.choices() if dialog.exec() else None
 
-    def _apply(self, found: Gathered, at: Place | None, choices: Choices) -> None:
+    def _apply(self, found: Gathered, landing: Landing, choices: Choices) -> None:
         session = self.session
         try:
             if choices.layered in ("piece", "replace") and found.layered:
@@ -118,15 +141,15 @@ class Importer(QObject):
                 if not found.sources:
                     return
             imported = brought_in(
-                session.project, session.composition_id, found, at, choices.layered, choices.nested,
-                choices.pictures == "flipbook",
+                session.project, session.composition_id, found, landing.at, choices.layered, choices.nested,
+                choices.pictures == "flipbook", landing.index,
             )  # fmt: skip
         except SpiralisError as error:
             session.failed.emit(str(error))
             return
         names = [source.name for source in found.sources] + [path.name for path, _ in found.layered]
         step = f"Import {names[0]}" if len(names) == 1 else f"Import {len(names)} files"
-        session.edit_project(step, imported.project)
+        session.edit_project(step, _in_font(session, imported.project, found, landing.words))
         if imported.layers:
             session.select(imported.layers)
         self._say_notes(imported.notes)
@@ -155,13 +178,13 @@ class Importer(QObject):
     def paste_picture(self, data: Callable[[], bytes]) -> None:
         """Bring a picture from the clipboard in; ``data`` gives its bytes, beside the window."""
         source = beside(lambda: picture_source(data(), "Pasted picture"))
-        self._apply(Gathered([source]), None, Choices())
+        self._apply(Gathered([source]), ANYWHERE, Choices())
 
     def paste_svg(self, data: bytes) -> None:
         """Bring SVG text from the clipboard in."""
         project = self.session.project
         layered = beside(lambda: layers_of(data, "Pasted drawing.svg", project))
-        self._apply(Gathered([], [(Path("Pasted drawing.svg"), layered)]), None, Choices())
+        self._apply(Gathered([], [(Path("Pasted drawing.svg"), layered)]), ANYWHERE, Choices())
 
     def place(self, item_id: str, at: Place | None = None, index: int | None = None) -> None:
         """Add a layer that shows a source or a composition of the project, at a place of the frame or of the order."""

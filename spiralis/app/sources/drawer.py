@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QEasingCurve, QEvent, QObject, QPoint, QPropertyAnimation, Qt
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QMenu, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QMenu, QToolButton, QVBoxLayout, QWidget
 
 from spiralis.app.session import Session
 from spiralis.app.sources.acting import SourceActions
 from spiralis.app.sources.entries import Entry, entries_of
 from spiralis.app.sources.listing import SourceList, opaque
 from spiralis.app.style import icon
+from spiralis.app.widgets.text_fields import TextField
 from spiralis.app.work.soon import Soon
 
 WIDTH = 316
@@ -26,7 +27,7 @@ class SourcesDrawer(QFrame):
         self.setObjectName("Drawer")
         opaque(self)
         self.hide()
-        self.search = QLineEdit()
+        self.search = TextField()
         self.search.setPlaceholderText("Search by name or kind")
         self.search.setAccessibleName("Search sources")
         self.search.setClearButtonEnabled(True)

@@ -15,7 +15,6 @@ from PyQt6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QLabel,
-    QLineEdit,
     QPushButton,
     QScrollArea,
     QToolButton,
@@ -26,6 +25,7 @@ from PyQt6.QtWidgets import (
 from spiralis.app.session import Session
 from spiralis.app.style import icon
 from spiralis.app.widgets.fields import NumberField
+from spiralis.app.widgets.text_fields import TextField
 from spiralis.app.work.background import SmallPictures
 from spiralis.core.editing.posing import (
     changed_pose,
@@ -54,7 +54,7 @@ class PoseCard(QFrame):
         self.picture.setFixedSize(_WIDE, _HIGH)
         self.picture.setToolTip("Go to this pose")
         self.picture.clicked.connect(lambda: session.go_to(session.composition.poses.begins[index]))
-        self.name = QLineEdit()
+        self.name = TextField()
         self.name.setAccessibleName("Pose's name")
         self.name.editingFinished.connect(self._rename)
         self.stay = NumberField("Stays", "f", 1, 10_000, decimals=0)

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QWheelEvent
-from PyQt6.QtWidgets import QFrame, QLineEdit, QScrollArea, QScrollBar, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QScrollArea, QScrollBar, QToolButton, QVBoxLayout, QWidget
 
 from spiralis.app.session import Session
 from spiralis.app.style import icon
 from spiralis.app.timeline.layout import LABELS, RIGHT, Filter, TimeAxis
 from spiralis.app.timeline.rows import Rows
 from spiralis.app.timeline.ruler import Ruler
+from spiralis.app.widgets.text_fields import TextField
 from spiralis.app.work.playback import Player
 from spiralis.app.work.soon import Soon
 
@@ -38,7 +39,7 @@ class TimelinePanel(QWidget):
         self.setObjectName("Panel")
         self.ruler = Ruler(session, player, self.axis)
         self.rows = Rows(session, self.axis)
-        self.search = QLineEdit(self.ruler)
+        self.search = TextField("", self.ruler)
         self.search.setPlaceholderText("Layers")
         self.search.setClearButtonEnabled(True)
         self.search.setAccessibleName("Filter layers")

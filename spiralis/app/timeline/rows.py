@@ -38,6 +38,7 @@ from spiralis.app.timeline.nudging import Nudging
 from spiralis.app.timeline.painting import EYE_X, INDENT, draw_layer_row, draw_moments, draw_track_row, line_is_known
 from spiralis.app.timeline.thumbnails import Thumbnails
 from spiralis.app.timeline.tie_drop import TieDrop
+from spiralis.app.widgets.text_fields import TextField
 from spiralis.app.work.soon import Soon
 from spiralis.core.editing.edits import moved_in_time, reordered, toggle_key
 from spiralis.core.editing.grouping import in_order
@@ -367,7 +368,7 @@ class Rows(QWidget):
     def rename(self, row: Row) -> None:
         """Open a field over the layer's name."""
         self._action = None
-        field = QLineEdit(row.layer.name, self)
+        field = TextField(row.layer.name, self)
         field.setGeometry(34, int(row.top) + 3, EYE_X - 38, int(row.height) - 6)
         field.selectAll()
         field.show()

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
-from PyQt6.QtWidgets import QAbstractButton, QComboBox, QLineEdit, QSlider
+from PyQt6.QtWidgets import QAbstractButton, QComboBox, QSlider
 
 from spiralis.app.style import FAMILY_COLOURS, MARIGOLD, colour, font
+from spiralis.app.widgets.text_fields import TextField
 from spiralis.core.arithmetic import calculate
 from spiralis.core.errors import ModelError
 
@@ -39,7 +40,7 @@ class Slider(QSlider):
         event.ignore()
 
 
-class NumberField(QLineEdit):
+class NumberField(TextField):
     """A number with its unit. Drag sideways to change it, click to type; Shift is coarse, Control fine.
 
     ``changed`` tells each new value while it changes, ``finished`` the end of a drag or of typing,

@@ -4,23 +4,31 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PyQt6.QtCore import QMimeData, QPointF
+from PyQt6.QtCore import QMimeData, QPoint, QPointF, QRect, QSize
 from PyQt6.QtWidgets import QWidget
 
+from spiralis.app.canvas.picking import layer_at
 from spiralis.app.commands.clipboard import Clipboard
 from spiralis.app.project.files import Files
-from spiralis.app.project.importing import Importer
-from spiralis.app.sources.listing import MIME
-from spiralis.app.timeline.layout import row_at
+from spiralis.app.project.importing import Importer, Landing
+from spiralis.app.sources.acting import SourceActions
+from spiralis.app.sources.listing import ENTRY, MIME
+from spiralis.app.timeline.layout import Row, row_at
+from spiralis.app.workspace.drop_light import Target
 from spiralis.app.workspace.editor import Editor
+from spiralis.core.media.sources import FONT_SUFFIXES
+from spiralis.core.model import Layer
 from spiralis.core.storage.project_file import SUFFIX
 
 
 class Dropping:
     """Takes what is dropped; places are the main window's."""
 
-    def __init__(self, window: QWidget, editor: Editor, files: Files, importer: Importer, clipboard: Clipboard) -> None:
-        self.window, self.editor = window, editor
+    def __init__(
+        self, window: QWidget, editor: Editor, files: Files, importer: Importer, clipboard: Clipboard,
+        sources: SourceActions,
+    ) -> None:  # fmt: skip
+        self.window, self.editor, self.sources = window, editor, sources
         self.files, self.importer, self.clipboard = files, importer, clipboard
 
     def takes(self, mime: QMimeData) -> bool:
@@ -28,36 +36,123 @@ class Dropping:
         files = mime.hasUrls() and any(url.isLocalFile() for url in mime.urls())
         return mime.hasFormat(MIME) or files or (self.editor.isVisible() and self.clipboard.holds_artwork(mime))
 
-    def take(self, mime: QMimeData, at: QPointF) -> None:
-        """Take it."""
+    def target(self, mime: QMimeData, at: QPointF) -> Target:
+        """Return where something would land at a point of the window, and what would become of it."""
         paths = [Path(url.toLocalFile()) for url in mime.urls() if url.isLocalFile()]
         if mime.hasFormat(MIME):
-            self._take_source(mime.data(MIME).data().decode(), at)
-        elif paths:
-            self.take_files(paths, at)
-        else:
-            # A picture dragged out of another program's window.
-            self.clipboard.take_artwork(mime)
+            return self._source_target(mime.data(MIME).data().decode(), at)
+        if paths:
+            return self._files_target(paths, at)
+        # A picture dragged out of another program's window.
+        return Target(self._canvas_area(), "Put it into the piece", lambda: self.clipboard.take_artwork(mime))
 
-    def take_files(self, paths: list[Path], at: QPointF | None = None) -> None:
-        """Open a dropped project, or bring other files in; over the canvas they land where they are dropped."""
+    def take(self, mime: QMimeData, at: QPointF) -> None:
+        """Take it where it would land."""
+        self.target(mime, at).take()
+
+    def take_files(self, paths: list[Path]) -> None:
+        """Open a project, or bring other files in."""
+        self._files_target(paths, QPointF(-1, -1)).take()
+
+    # -- targets -----------------------------------------------------------------------------------------
+
+    def _files_target(self, paths: list[Path], at: QPointF) -> Target:
         projects = [path for path in paths if path.suffix.lower() == SUFFIX]
+        whole = self.window.rect()
         if projects:
-            self.files.open(projects[0])
-        elif not self.editor.isVisible():
-            self.importer.start_project(paths, self.files)
-        else:
-            self.importer.bring(paths, self._place_on_canvas(at) if at is not None else None)
+            return Target(whole, f"Open {projects[0].name}", lambda: self.files.open(projects[0]))
+        if not self.editor.isVisible():
+            return Target(whole, "Begin a piece with it", lambda: self.importer.start_project(paths, self.files))
+        return (
+            self._on_source(paths, at) or self._on_words(paths, at) or self._between_layers(paths, at)
+            or self._on_canvas(paths, at)
+        )  # fmt: skip
 
-    def _take_source(self, item_id: str, at: QPointF) -> None:
-        """Add a row of the drawer where it is dropped: a place of the frame, or of the order in the timeline."""
+    def _on_source(self, paths: list[Path], at: QPointF) -> Target | None:
+        """A file on a row of the drawer takes that file's place."""
+        rows = self.editor.drawer.list
+        inside = rows.viewport().mapFrom(self.window, at.toPoint())
+        item = rows.itemAt(inside) if rows.isVisible() and rows.viewport().rect().contains(inside) else None
+        entry = item.data(ENTRY) if item is not None else None
+        if entry is None or len(paths) != 1 or self.editor.session.project.source(entry.id) is None:
+            return None
+        area = rows.visualItemRect(item)
+        place = QRect(rows.viewport().mapTo(self.window, area.topLeft()), area.size())
+        return Target(place, f"In place of {entry.name}", lambda: self.sources.replace(entry.id, paths[0]))
+
+    def _on_words(self, paths: list[Path], at: QPointF) -> Target | None:
+        """A font on words, on the canvas or in the timeline, becomes theirs."""
+        if not all(path.suffix.lower() in FONT_SUFFIXES for path in paths):
+            return None
+        session, row = self.editor.session, self._row(at)
+        here = self._place_on_canvas(at)
+        hit = layer_at(session, here, 3.0) if here is not None else None
+        layer = row.layer if row is not None else hit
+        if layer is None or not layer.has("font") or layer.locked:
+            return None
+        area = self._row_area(row) if row is not None else self._layer_area(layer)
+        landing = Landing(words=layer.id)
+        return Target(area, f"As the font of {layer.name}", lambda: self.importer.bring(paths, landing))
+
+    def _between_layers(self, paths: list[Path], at: QPointF) -> Target | None:
+        gap = self._gap(at)
+        if gap is None:
+            return None
+        index, line = gap
+        return Target(line, self._order_text(index), lambda: self.importer.bring(paths, Landing(index=index)))
+
+    def _on_canvas(self, paths: list[Path], at: QPointF) -> Target:
+        landing = Landing(self._place_on_canvas(at))
+        what = paths[0].name if len(paths) == 1 else f"{len(paths)} files"
+        return Target(self._canvas_area(), f"Bring {what} in", lambda: self.importer.bring(paths, landing))
+
+    def _source_target(self, item_id: str, at: QPointF) -> Target:
+        """A row of the drawer lands at a place of the frame, or of the order in the timeline."""
+        gap, here = self._gap(at), self._place_on_canvas(at)
+        if gap is not None:
+            index, line = gap
+            return Target(line, self._order_text(index), lambda: self.importer.place(item_id, None, index))
+        return Target(self._canvas_area(), "Add it here", lambda: self.importer.place(item_id, here))
+
+    # -- places ------------------------------------------------------------------------------------------
+
+    def _row(self, at: QPointF) -> Row | None:
         rows = self.editor.timeline.rows
         inside = rows.mapFrom(self.window, at.toPoint())
-        row = row_at(rows.rows(), inside.y()) if rows.visibleRegion().contains(inside) else None
-        if row is not None:
-            self.importer.place(item_id, None, self.editor.session.composition.layers.index(row.layer))
-        else:
-            self.importer.place(item_id, self._place_on_canvas(at))
+        return row_at(rows.rows(), inside.y()) if rows.visibleRegion().contains(inside) else None
+
+    def _row_area(self, row: Row) -> QRect:
+        rows = self.editor.timeline.rows
+        corner = rows.mapTo(self.window, QPoint(0, round(row.top)))
+        return QRect(corner, QSize(rows.width(), round(row.height)))
+
+    def _gap(self, at: QPointF) -> tuple[int, QRect] | None:
+        """Return how many layers lie in front of the nearest gap between layers in the timeline, and its line."""
+        row = self._row(at)
+        if row is None:
+            return None
+        session, rows = self.editor.session, self.editor.timeline.rows
+        inside = rows.mapFrom(self.window, at.toPoint())
+        own = [each for each in rows.rows() if each.layer.id == row.layer.id]
+        top, bottom = own[0].top, own[-1].top + own[-1].height
+        after = inside.y() > (top + bottom) / 2
+        index = session.composition.place_of[row.layer.id] + after
+        corner = rows.mapTo(self.window, QPoint(0, round(bottom if after else top)))
+        return index, QRect(corner - QPoint(0, 1), QSize(rows.width(), 3))
+
+    def _order_text(self, index: int) -> str:
+        layers = self.editor.session.composition.layers
+        return f"In front of {layers[index].name}" if index < len(layers) else "Behind everything"
+
+    def _layer_area(self, layer: Layer) -> QRect:
+        canvas, at = self.editor.canvas, self.editor.session.evaluated()
+        box = (canvas.viewport.to_widget @ at.matrix(layer)).box(at.box(layer))
+        corner = canvas.mapTo(self.window, QPoint(round(box[0]), round(box[1])))
+        return QRect(corner, QSize(round(box[2] - box[0]), round(box[3] - box[1]))) & self._canvas_area()
+
+    def _canvas_area(self) -> QRect:
+        canvas = self.editor.canvas
+        return QRect(canvas.mapTo(self.window, QPoint()), canvas.size())
 
     def _place_on_canvas(self, at: QPointF) -> tuple[float, float] | None:
         canvas = self.editor.canvas

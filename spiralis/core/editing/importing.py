@@ -85,9 +85,9 @@ def gather(
 
 def brought_in(
     project: Project, composition_id: str, gathered: Gathered, at: tuple[float, float] | None = None,
-    layering: str = "layers", nested: bool = True, as_flipbook: bool = False,
+    layering: str = "layers", nested: bool = True, as_flipbook: bool = False, index: int = 0,
 ) -> Imported:  # fmt: skip
-    """Return the project with everything gathered as layers on top of a composition.
+    """Return the project with everything gathered as layers of a composition.
 
     Args:
         project: the version at hand.
@@ -97,6 +97,7 @@ def brought_in(
         layering: ``layers`` makes a layered file a nested composition, ``flat`` one picture.
         nested: whether groups of layered files are nested compositions in turn.
         as_flipbook: whether pictures become one flipbook in the order of their names.
+        index: how many layers lie in front of the new ones.
     """
     piece = project.composition(composition_id)
     made: list[Layer] = []
@@ -125,7 +126,7 @@ def brought_in(
         name = unused_name(layer.name, taken)
         taken.add(name)
         named.append(evolve(layer, name=name))
-    piece = evolve(project.composition(composition_id), layers=(*named, *piece.layers))
+    piece = evolve(project.composition(composition_id), layers=(*piece.layers[:index], *named, *piece.layers[index:]))
     return Imported(project.with_composition(piece), tuple(layer.id for layer in named), tuple(notes))
 
 

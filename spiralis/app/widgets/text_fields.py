@@ -1,0 +1,22 @@
+"""Fields for words. What is dragged over them belongs to the window: a file is never typed into a field."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import QLineEdit, QPlainTextEdit, QWidget
+
+
+class TextField(QLineEdit):
+    """One line of words."""
+
+    def __init__(self, text: str = "", parent: QWidget | None = None) -> None:
+        super().__init__(text, parent)
+        self.setAcceptDrops(False)
+
+
+class TextArea(QPlainTextEdit):
+    """Several lines of words."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setAcceptDrops(False)
+        self.viewport().setAcceptDrops(False)

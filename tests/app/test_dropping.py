@@ -1,0 +1,123 @@
+"""Dropping: what lights up while something is dragged over the window, and that it lands there."""
+
+from pathlib import Path
+
+import numpy as np
+from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
+from PyQt6.QtGui import QDragEnterEvent, QDragLeaveEvent, QDragMoveEvent, QDropEvent
+from PyQt6.QtWidgets import QApplication, QLineEdit, QPlainTextEdit, QWidget
+
+from spiralis.core.raster.fonts import FONT_FOLDER
+from tests.app.harness import LEFT, NONE, WindowTest
+from tests.core.samples import png_bytes
+
+
+def write_png(path: Path, colour: tuple[int, ...], size: tuple[int, int]) -> Path:
+    """Write a picture of one colour."""
+    path.write_bytes(png_bytes(np.full((size[1], size[0], 4), colour, dtype=np.uint8)))
+    return path
+
+
+class DroppingTest(WindowTest):
+    def mime(self, *paths: Path) -> QMimeData:
+        mime = QMimeData()
+        mime.setUrls([QUrl.fromLocalFile(str(path)) for path in paths])
+        return mime
+
+    def receiver(self, at: QPoint) -> QWidget:
+        """Return who gets a drag at a point of the window first; what it refuses goes up to its parents."""
+        widget = self.window.childAt(at)
+        while widget is not None and widget is not self.window and not widget.acceptDrops():
+            widget = widget.parentWidget()
+        return widget or self.window
+
+    def hover(self, mime: QMimeData, at: QPoint) -> str:
+        """Drag over a point of the window and return what lights up there."""
+        widget = self.receiver(at)
+        place = widget.mapFrom(self.window, at)
+        for sort in (QDragEnterEvent, QDragMoveEvent):
+            event = sort(place, Qt.DropAction.CopyAction, mime, LEFT, NONE)
+            QApplication.sendEvent(widget, event)
+            self.assertTrue(event.isAccepted())
+        light = self.window.drop_light
+        return light.target.says if light.isVisible() and light.target is not None else ""
+
+    def drop(self, mime: QMimeData, at: QPoint) -> None:
+        widget = self.receiver(at)
+        place = QPointF(widget.mapFrom(self.window, at))
+        event = QDropEvent(place, Qt.DropAction.CopyAction, mime, LEFT, NONE)
+        QApplication.sendEvent(widget, event)
+        self.assertTrue(event.isAccepted())
+        self.until(lambda: not self.window.importer.busy, 20)
+        self.settle()
+
+    def on_window(self, x: float, y: float) -> QPoint:
+        return self.editor.canvas.mapTo(self.window, self.on_canvas(x, y).toPoint())
+
+    def row(self, name: str, share: float) -> QPoint:
+        rows = self.editor.timeline.rows
+        row = next(each for each in rows.rows() if each.layer.id == name)
+        return rows.mapTo(self.window, QPoint(120, round(row.top + share * row.height)))
+
+    def test_a_picture_over_the_canvas_lights_it_up_and_lands_where_it_is_dropped(self) -> None:
+        path = write_png(self.folder / "red.png", (200, 30, 30, 255), (40, 40))
+        mime, at = self.mime(path), self.on_window(300, 200)
+        self.assertEqual(self.hover(mime, at), "Bring red.png in")
+        self.drop(mime, at)
+        self.assertFalse(self.window.drop_light.isVisible())
+        x, y = self.session.composition.layers[0].track("position").value
+        self.assertAlmostEqual(x, 300, delta=2)
+        self.assertAlmostEqual(y, 200, delta=2)
+
+    def test_between_layers_a_line_lights_up_and_the_file_goes_there(self) -> None:
+        path = write_png(self.folder / "red.png", (200, 30, 30, 255), (40, 40))
+        mime, at = self.mime(path), self.row("words", 0.2)
+        self.assertEqual(self.hover(mime, at), "In front of Words")
+        self.assertLess(self.window.drop_light.target.area.height(), 6)
+        self.drop(mime, at)
+        self.assertEqual([layer.name for layer in self.session.composition.layers][:3], ["Square", "red", "Words"])
+
+    def test_a_font_over_words_becomes_their_font(self) -> None:
+        path = next(p for p in sorted(FONT_FOLDER.iterdir()) if p.suffix == ".ttf" and "Inter" not in p.name)
+        mime, at = self.mime(path), self.on_window(480, 120)
+        self.assertEqual(self.hover(mime, at), "As the font of Words")
+        before = self.session.composition.layer("words").track("font").value
+        self.drop(mime, at)
+        after = self.session.composition.layer("words").track("font").value
+        self.assertNotEqual(after, before)
+        self.session.undo()
+        self.assertEqual(self.session.composition.layer("words").track("font").value, before)
+        self.assertIn("Bring", self.hover(mime, self.on_window(160, 240)))
+
+    def test_a_file_over_a_row_of_sources_takes_its_place(self) -> None:
+        self.editor.drawer.toggle()
+        self.settle(0.6)
+        rows = self.editor.drawer.list
+        item = next(i for i in map(rows.item, range(rows.count())) if i.data(Qt.ItemDataRole.UserRole) is not None
+                    and self.session.project.source(i.data(Qt.ItemDataRole.UserRole).id) is not None)  # fmt: skip
+        at = rows.viewport().mapTo(self.window, rows.visualItemRect(item).center())
+        path = write_png(self.folder / "blue.png", (20, 30, 200, 255), (100, 100))
+        mime = self.mime(path)
+        self.assertIn("In place of", self.hover(mime, at))
+        self.drop(mime, at)
+        self.until(lambda: any(source.name == "blue.png" for source in self.session.project.sources))
+        self.assertEqual(len(self.session.project.sources), 1)
+
+    def test_leaving_puts_the_light_out(self) -> None:
+        path = write_png(self.folder / "red.png", (200, 30, 30, 255), (40, 40))
+        for at in (self.on_window(300, 200), self.row("words", 0.2)):
+            self.assertTrue(self.hover(self.mime(path), at))
+            QApplication.sendEvent(self.window, QDragLeaveEvent())
+            self.assertFalse(self.window.drop_light.isVisible())
+
+    def test_no_field_takes_a_file_as_words(self) -> None:
+        self.session.select(["words"])
+        self.settle()
+        fields = self.window.findChildren(QLineEdit) + self.window.findChildren(QPlainTextEdit)
+        self.assertGreater(len(fields), 10)
+        for field in fields:
+            if not isinstance(field.parent(), QWidget) or type(field).__module__ == "PyQt6.QtWidgets":
+                continue  # Qt's own, inside a field that is ours.
+            self.assertFalse(field.acceptDrops(), field.accessibleName())
+            if isinstance(field, QPlainTextEdit):
+                self.assertFalse(field.viewport().acceptDrops())
