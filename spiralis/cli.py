@@ -41,18 +41,20 @@ def cli(context: click.Context) -> None:
 
 
 @cli.command("open", hidden=True)
-@click.argument("file", type=click.Path(path_type=Path))
-def open_file(file: Path) -> None:
-    """Open a project, or a new one with these pictures, in the window."""
-    _open_window(file)
+@click.argument("file", type=click.Path(path_type=Path), required=False)
+@click.option("--apart", is_flag=True, help="In a window of its own, also where one is open already.")
+def open_file(file: Path | None, apart: bool) -> None:
+    """Open a project, or a new one with these pictures, in the window that is open already, else in a new one."""
+    _open_window(file, apart=apart)
 
 
 @cli.command()
 @click.option("--save", "target", type=click.Path(path_type=Path), help="Write the demo project to this file instead.")
-def demo(target: Path | None) -> None:
+@click.option("--apart", is_flag=True, help="In a window of its own, also where one is open already.")
+def demo(target: Path | None, apart: bool) -> None:
     """Open the demo project in the window."""
     if target is None:
-        _open_window(None, with_demo=True)
+        _open_window(None, with_demo=True, apart=apart)
         return
     from spiralis.core.storage import save
     from spiralis.demo.project import demo_project
@@ -210,6 +212,38 @@ class _Reporter:
 
 
 @cli.command()
+def install() -> None:
+    """Put Spiralis into the desktop's menu, with its icon, its kind of file and small pictures of projects."""
+    from spiralis import desktop
+
+    for path in desktop.install():
+        click.echo(f"Wrote {path}.")
+
+
+@cli.command()
+def uninstall() -> None:
+    """Take away from the desktop what `install` has put there; projects stay."""
+    from spiralis import desktop
+
+    removed = desktop.uninstall()
+    for path in removed:
+        click.echo(f"Removed {path}.")
+    if not removed:
+        click.echo("There was nothing to remove.")
+
+
+@cli.command()
+@click.argument("file", type=click.Path(path_type=Path))
+@click.argument("picture", type=click.Path(path_type=Path))
+@click.option("--size", type=click.IntRange(16, 1024), default=256, help="The longer side, in px.")
+def thumbnail(file: Path, picture: Path, size: int) -> None:
+    """Write the small picture of a project as PNG, as desktops ask for it."""
+    from spiralis.core.storage.project_file import write_stored_picture
+
+    write_stored_picture(file, picture, size)
+
+
+@cli.command()
 @click.argument("folder", type=click.Path(path_type=Path))
 def shot(folder: Path) -> None:
     """Write the main views as PNGs at 1280x800 into FOLDER; needs no display."""
@@ -220,7 +254,7 @@ def shot(folder: Path) -> None:
         click.echo(f"Wrote {path}.")
 
 
-def _open_window(file: Path | None, with_demo: bool = False) -> None:
+def _open_window(file: Path | None, with_demo: bool = False, apart: bool = False) -> None:
     shown = os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY") or os.environ.get("QT_QPA_PLATFORM")
     if sys.platform.startswith("linux") and not shown:
         click.echo(NO_DISPLAY, err=True)
@@ -230,7 +264,7 @@ def _open_window(file: Path | None, with_demo: bool = False) -> None:
         sys.exit(1)
     from spiralis.app.main import run
 
-    sys.exit(run(file, with_demo))
+    sys.exit(run(file, with_demo, apart))
 
 
 def _cannot_open(file: Path) -> str:

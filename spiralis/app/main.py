@@ -7,7 +7,7 @@ from functools import cache
 from pathlib import Path
 from threading import Thread
 
-from PyQt6.QtCore import QMessageLogContext, QTimer, QtMsgType, qInstallMessageHandler
+from PyQt6.QtCore import QMessageLogContext, Qt, QTimer, QtMsgType, qInstallMessageHandler
 from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import QApplication
 
@@ -17,6 +17,7 @@ from spiralis.app.session import Session
 from spiralis.app.style import HERE, apply_style
 from spiralis.app.window import Window
 from spiralis.app.work.collecting import Collector
+from spiralis.app.work.doorbell import Doorbell, ring
 from spiralis.app.work.renderers import RENDERERS
 from spiralis.app.work.unforeseen import install
 from spiralis.core.later import load_all
@@ -52,22 +53,17 @@ def new_window() -> Window:
     return Window(Session(empty_project()))
 
 
-def run(file: Path | None, with_demo: bool = False) -> int:
-    """Show the window and return the exit code."""
+def run(file: Path | None, with_demo: bool = False, apart: bool = False) -> int:
+    """Show the window and return the exit code; where one is open already that one takes the file, unless ``apart``."""
     app = application()
+    if not apart and ring(file, with_demo):
+        return 0
     window = new_window()
     window.show()
 
     def begin() -> None:
         window.files.offer_recovery()
-        if with_demo and not window.editing:
-            window.files.open_demo()
-        elif file is not None:
-            if file.suffix.lower() == SUFFIX:
-                window.files.open(file)
-            else:
-                window.show_editor()
-                window.dropping.take_files([file])
+        take(window, file, with_demo and not window.editing)
 
     QTimer.singleShot(0, begin)
     # What the start page does without is loaded while somebody looks at it, a demo or file loads it as it comes.
@@ -75,4 +71,27 @@ def run(file: Path | None, with_demo: bool = False) -> int:
     # Not at once: they would take the processor from the window that is about to show.
     QTimer.singleShot(1500, RENDERERS.start)
     app.aboutToQuit.connect(RENDERERS.end)
+    doorbell = Doorbell(app)
+    if not apart and doorbell.listen():
+        doorbell.rung.connect(lambda path, demo: come_forward(window, Path(path) if path else None, demo))
     return app.exec()
+
+
+def take(window: Window, file: Path | None, demo: bool) -> None:
+    """Open the demo, a project or artwork in a window."""
+    if demo:
+        window.files.open_demo()
+    elif file is not None and file.suffix.lower() == SUFFIX:
+        window.files.open(file)
+    elif file is not None:
+        window.show_editor()
+        window.dropping.take_files([file])
+
+
+def come_forward(window: Window, file: Path | None, demo: bool) -> None:
+    """Bring a window to the front, with what a second start was to open."""
+    window.setWindowState(window.windowState() & ~Qt.WindowState.WindowMinimized)
+    window.show()
+    window.raise_()
+    window.activateWindow()
+    take(window, file, demo)

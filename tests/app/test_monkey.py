@@ -41,7 +41,7 @@ _LEFT_ALONE = {"Quit", "Open…", "Open the demo", "Close the piece", "Save", "S
 _HELD = (NONE, NONE, NONE, NONE, SHIFT, CONTROL, ALT, SHIFT | ALT)
 _KEYS = tuple(
     getattr(Qt.Key, f"Key_{name}")
-    for name in ("A", "E", "Q", "5", "Return", "Escape", "Tab", "Backtab", "Delete", "Backspace", "Left", "Right", "Up",
+    for name in ("A", "Z", "M", "5", "Return", "Escape", "Tab", "Backtab", "Delete", "Backspace", "Left", "Right", "Up",
                  "Down", "Home", "End", "Space", "Period", "Plus", "Minus", "F2", "PageUp")
 )  # fmt: skip
 

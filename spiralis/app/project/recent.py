@@ -9,6 +9,8 @@ from pathlib import Path
 from platformdirs import user_state_path
 from PyQt6.QtGui import QImage
 
+from spiralis.core.storage.project_file import MOST_THUMBNAIL
+
 _MOST = 12
 
 
@@ -40,7 +42,7 @@ def stored_thumbnail(path: Path) -> QImage | None:
     """Return the picture inside a project file, or None."""
     try:
         with zipfile.ZipFile(path) as archive:
-            if archive.getinfo("thumbnail.png").file_size > 4 << 20:
+            if archive.getinfo("thumbnail.png").file_size > MOST_THUMBNAIL:
                 return None
             image = QImage.fromData(archive.read("thumbnail.png"))
     except (OSError, KeyError, zipfile.BadZipFile, RuntimeError):

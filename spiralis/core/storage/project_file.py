@@ -30,6 +30,7 @@ MIMETYPE = b"application/vnd.spiralis+zip"
 MOST_ENTRIES = 20_000
 MOST_UNPACKED = 8 << 30
 MOST_JSON = 512 << 20
+MOST_THUMBNAIL = 4 << 20
 _THUMBNAIL = 320
 #: All that reading a damaged archive can raise: a wrong offset ends in OSError, a wrong length in ValueError.
 _BROKEN = (
@@ -124,6 +125,23 @@ def small_png(pixels: np.ndarray) -> bytes:
     buffer = io.BytesIO()
     picture.save(buffer, format="PNG")
     return buffer.getvalue()
+
+
+def write_stored_picture(path: Path, picture: Path, size: int) -> None:
+    """Write the small picture that a project file holds as PNG, its longer side at most ``size`` px.
+
+    Raises:
+        ProjectFileError: one sentence; the file is no project, holds no picture, or the PNG cannot be written.
+    """
+    try:
+        with zipfile.ZipFile(path) as archive:
+            if archive.getinfo("thumbnail.png").file_size > MOST_THUMBNAIL:
+                raise ProjectFileError(f"The picture in “{path.name}” is too large to be one; save the project again.")
+            image = Image.open(io.BytesIO(archive.read("thumbnail.png")))
+        image.thumbnail((size, size))
+        image.save(picture, format="PNG")
+    except (*_BROKEN, KeyError) as error:
+        raise ProjectFileError(f"“{path.name}” holds no picture that can be written; open and save it once.") from error
 
 
 def load(path: Path) -> Project:
