@@ -134,7 +134,7 @@ class ColourPanel(QDialog):
         title.setObjectName("Heading")
         head.addWidget(title, 1)
         draw = QPushButton("From the chosen picture")
-        draw.setStyleSheet("padding: 2px 8px;")
+        draw.setStyleSheet("padding: 3px 8px;")
         draw.setToolTip("Draw a palette out of the chosen picture, the logo say, and keep it as swatches")
         draw.clicked.connect(self._draw_out)
         head.addWidget(draw)

@@ -49,6 +49,9 @@ class ShortcutsWindow(QDialog):
         self.list = QTreeWidget()
         self.list.setAccessibleName("Commands")
         self.list.setHeaderLabels(["Command", "Menu", "Shortcut"])
+        header = self.list.header()
+        if header is not None:
+            header.setAccessibleName("Columns")
         self.list.setRootIsDecorated(False)
         self.list.setUniformRowHeights(True)
         self.list.setColumnWidth(0, 270)

@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 
 from attrs import evolve
-from PyQt6.QtWidgets import QCheckBox, QFormLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFormLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from spiralis.app.colours import ColourField
 from spiralis.app.session import Session
-from spiralis.app.widgets.fields import ListField, NumberField
+from spiralis.app.widgets.fields import CheckBox, ListField, NumberField
 from spiralis.app.widgets.text_fields import TextField
 from spiralis.core.editing.edits import with_length
 from spiralis.core.model import Composition
@@ -100,7 +100,7 @@ class PieceHead(CompositionPart):
             "Length", "f", (1, 200_000), lambda c: c.length, lambda c, v: with_length(c, int(v)), whole=True
         )
         self.row("Length", self.length)
-        self.loop = QCheckBox("round and round")
+        self.loop = CheckBox("round and round")
         self.loop.setToolTip("The frame after the last one is frame 0: the end flows into the beginning")
         self.loop.clicked.connect(lambda on: session.edit("Loop", lambda c: evolve(c, loop=on)))
         self.row("Loop", self.loop)

@@ -9,7 +9,6 @@ from attrs import evolve
 from PyQt6.QtCore import QSize
 from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import (
-    QCheckBox,
     QComboBox,
     QLabel,
     QPushButton,
@@ -27,7 +26,7 @@ from spiralis.app.details.stops import StopsField
 from spiralis.app.session import Session
 from spiralis.app.style import icon
 from spiralis.app.timeline.thumbnails import SIZE, layer_picture
-from spiralis.app.widgets.fields import ListField
+from spiralis.app.widgets.fields import CheckBox, ListField
 from spiralis.app.widgets.text_fields import TextArea
 from spiralis.app.work.background import SmallPictures
 from spiralis.core.model import Kind, Parameter, Value
@@ -89,7 +88,7 @@ class PairEditor(Editor):
         if parameter.name == "scale":
             self.link = QToolButton()
             self.link.setObjectName("Flat")
-            self.link.setFixedWidth(22)
+            self.link.setFixedSize(24, 24)
             self.link.setAccessibleName("Link width and height")
             self.link.setToolTip("Width and height keep their ratio")
             self.link.clicked.connect(self._toggle_link)
@@ -265,7 +264,7 @@ class SwitchEditor(Editor):
 
     def __init__(self, parameter: Parameter, session: Session) -> None:
         super().__init__(parameter, session)
-        self.box = QCheckBox()
+        self.box = CheckBox()
         self.box.setAccessibleName(parameter.label)
         self.box.setToolTip(parameter.help)
         self.box.clicked.connect(self._take)

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QMenu, QToolButton, QWidget
 
 from spiralis.app.commands.tying import followable, set_follow
 from spiralis.app.session import Session
-from spiralis.app.style import icon
+from spiralis.app.style import MARIGOLD, MARK, icon
 from spiralis.app.widgets.asking import Ask, LiveDialog
 from spiralis.core.editing.edits import set_value
 from spiralis.core.editing.linking import add_dial, baked, with_driver, with_stop, with_wobble
@@ -43,7 +43,7 @@ class LinkButton(QToolButton):
         super().__init__()
         self.session, self.parameter, self.window_ = session, parameter, window
         self.setObjectName("Flat")
-        self.setFixedSize(18, 22)
+        self.setFixedSize(24, 24)
         self.setAccessibleName(f"More for {parameter.label}")
         self.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         self.setProperty("part", "more")
@@ -55,7 +55,7 @@ class LinkButton(QToolButton):
         """Show whether something drives the first chosen layer's property."""
         layers = self.session.layers
         text = driver_text(self.session, layers[0], self.parameter.name) if layers else ""
-        self.setIcon(icon("chain" if text else "more", "#f5b23d" if text else "#857c91"))
+        self.setIcon(icon("chain" if text else "more", MARIGOLD if text else MARK))
         self.setToolTip(
             f"{self.parameter.label} {text}" if text else f"Follow, dial, wobble, reset {self.parameter.label}"
         )

@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from attrs import evolve
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
 
 from spiralis.app.details.block_list import BlockList
 from spiralis.app.style import icon
-from spiralis.app.widgets.fields import ListField
+from spiralis.app.widgets.fields import CheckBox, ListField
 from spiralis.core.editing.matting import with_matte, without_matte
 from spiralis.core.model import Layer, Matte
 from spiralis.core.model.layer import MATTE_BY, MATTE_MODES
@@ -54,7 +54,7 @@ class MattesEditor(BlockList):
         rows.addLayout(choices)
         switches = QHBoxLayout()
         for label, field in (("Inverted", "inverted"), ("Show it too", "shown")):
-            box = QCheckBox(label)
+            box = CheckBox(label)
             box.setChecked(getattr(matte, field))
             box.clicked.connect(lambda on, f=field: self._change(layer_id, evolve(matte, **{f: on})))
             switches.addWidget(box)

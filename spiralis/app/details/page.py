@@ -23,7 +23,7 @@ from spiralis.app.details.section import Section
 from spiralis.app.details.values import ChosenValues
 from spiralis.app.session import Session
 from spiralis.app.timeline.painting import shared_count
-from spiralis.app.widgets.fields import BeadButton
+from spiralis.app.widgets.fields import BeadButton, CheckBox
 from spiralis.core.model import Layer, Parameter, layer_kind
 from spiralis.core.model.blocks import EFFECT, FINISH
 
@@ -139,7 +139,7 @@ class Page(QScrollArea):
         row.setContentsMargins(0, 0, 0, 6)
         row.setSpacing(1)
         title, kind = QLabel(), QLabel()
-        relative = self.relative = QCheckBox("Change each by as much")
+        relative = self.relative = CheckBox("Change each by as much")
         relative.setToolTip("Numbers change by the difference on every chosen layer, instead of becoming the same")
         title.setObjectName("Title")
         kind.setObjectName("Quiet")

@@ -30,10 +30,10 @@ class Section(QWidget):
         self.body = QWidget()
         self.grid = QGridLayout(self.body)
         self.grid.setContentsMargins(0, 0, 0, 6)
-        self.grid.setHorizontalSpacing(6)
+        self.grid.setHorizontalSpacing(4)
         self.grid.setVerticalSpacing(4)
         self.grid.setColumnStretch(2, 1)
-        self.grid.setColumnMinimumWidth(0, 18)
+        self.grid.setColumnMinimumWidth(0, 24)
         self.grid.setColumnMinimumWidth(1, 76)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -69,6 +69,7 @@ class Section(QWidget):
         button.setToolTip(text)
         button.setAccessibleName(text)
         button.setProperty("part", "tool")
+        button.setFixedSize(24, 24)
         self.tools.addWidget(button)
         return button
 
@@ -79,7 +80,7 @@ class Section(QWidget):
         row = self.grid.rowCount()
         if bead is None:
             bead = QWidget()
-            bead.setFixedWidth(18)
+            bead.setFixedWidth(24)
         self.grid.addWidget(bead, row, 0)
         name = QLabel(label)
         name.setToolTip(help)

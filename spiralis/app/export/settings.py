@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QFrame, QLabel
+from PyQt6.QtWidgets import QComboBox, QFormLayout, QFrame, QLabel
 
 from spiralis.app.session import Session
-from spiralis.app.widgets.fields import ListField, NumberField
+from spiralis.app.widgets.fields import CheckBox, ListField, NumberField
 from spiralis.core.media.exporters import Exporter
 from spiralis.core.model import Kind, Parameter
 from spiralis.core.render.plan import output_size
@@ -30,7 +30,7 @@ class ExportSettings(QFrame):
         self.width_field = NumberField("Width", "px", 1, 20_000, decimals=0, whole=self.piece.width)
         self.width_field.show_value(self.piece.width)
         self.height_label = QLabel()
-        self.single = QCheckBox("Only the frame under the playhead")
+        self.single = CheckBox("Only the frame under the playhead")
         self.single.setChecked(True)
         for field in (self.first, self.last, self.width_field):
             field.changed.connect(self._refresh)
@@ -73,6 +73,7 @@ class ExportSettings(QFrame):
     def _field(self, parameter: Parameter) -> NumberField | QComboBox:
         if parameter.kind is Kind.CHOICE:
             box = ListField()
+            box.setAccessibleName(parameter.label)
             for choice in parameter.choices:
                 box.addItem(choice.capitalize(), choice)
             box.setCurrentIndex(box.findData(parameter.default))

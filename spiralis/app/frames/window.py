@@ -10,7 +10,6 @@ from PIL import Image
 from PyQt6.QtCore import QSize, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QPainter, QPaintEvent, QPixmap
 from PyQt6.QtWidgets import (
-    QCheckBox,
     QDialog,
     QFileDialog,
     QHBoxLayout,
@@ -24,7 +23,7 @@ from PyQt6.QtWidgets import (
 
 from spiralis.app.session import Session
 from spiralis.app.style import QUIET, SURROUND, colour, font
-from spiralis.app.widgets.fields import NumberField
+from spiralis.app.widgets.fields import CheckBox, NumberField
 from spiralis.app.widgets.images import as_image
 from spiralis.app.work.background import Background
 from spiralis.core.render.contact import contact_sheet
@@ -139,7 +138,7 @@ class PairPage(QWidget):
             field.show_value(float(frame))
             field.setFixedWidth(70)
             field.changed.connect(lambda _: self.make())
-        self.flick = QCheckBox("Flick between them")
+        self.flick = CheckBox("Flick between them")
         self.flick.toggled.connect(self._toggle)
         here = QPushButton("Second is the playhead")
         here.clicked.connect(self._take_playhead)

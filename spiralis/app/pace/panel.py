@@ -132,7 +132,7 @@ class PacePanel(QWidget):
         button.setText(text)
         button.setToolTip(help)
         button.setCheckable(True)
-        button.setStyleSheet("padding: 1px 4px; font-size: 11px;")
+        button.setStyleSheet("padding: 1px 4px; font-size: 11px; min-height: 20px;")
         return button
 
     def _build(self) -> None:

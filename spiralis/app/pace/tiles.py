@@ -98,7 +98,7 @@ class Tiles(QWidget):
         for name in STRENGTHS:
             button = QToolButton()
             button.setText(name.capitalize())
-            button.setStyleSheet("padding: 1px 4px; font-size: 11px;")
+            button.setStyleSheet("padding: 1px 3px; font-size: 11px; min-height: 20px;")
             button.setCheckable(True)
             button.setChecked(name == "medium")
             button.setToolTip(f"{name.capitalize()} softness of Soft start, Soft stop and Soft both")
@@ -108,7 +108,7 @@ class Tiles(QWidget):
         self.more = QToolButton()
         self.more.setIcon(icon("more"))
         self.more.setProperty("part", "more")
-        self.more.setFixedSize(20, 22)
+        self.more.setFixedSize(24, 24)
         self.more.setAccessibleName("Own tiles")
         self.more.setToolTip("Keep the present ease as a tile of your own; write and read files of tiles")
         self.more.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)

@@ -5,7 +5,6 @@ from __future__ import annotations
 from attrs import frozen
 from PyQt6.QtWidgets import (
     QButtonGroup,
-    QCheckBox,
     QDialog,
     QDialogButtonBox,
     QFrame,
@@ -15,6 +14,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from spiralis.app.widgets.fields import CheckBox
 from spiralis.core.editing.importing import Gathered
 
 
@@ -51,7 +51,7 @@ class ImportDialog(QDialog):
         column.setSpacing(6)
         self.layered = QButtonGroup(self)
         self.pictures = QButtonGroup(self)
-        self.nested = QCheckBox("Keep groups together as layers of their own")
+        self.nested = CheckBox("Keep groups together as layers of their own")
         self.nested.setChecked(True)
         if found.layered:
             self._heading(column, _said([path.name for path, _ in found.layered], "layered files"))

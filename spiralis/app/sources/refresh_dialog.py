@@ -8,7 +8,6 @@ import numpy as np
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QPixmap
 from PyQt6.QtWidgets import (
-    QCheckBox,
     QComboBox,
     QDialog,
     QDialogButtonBox,
@@ -21,7 +20,7 @@ from PyQt6.QtWidgets import (
 )
 
 from spiralis.app.style import ALARM, MARIGOLD, MINT, QUIET
-from spiralis.app.widgets.fields import ListField
+from spiralis.app.widgets.fields import CheckBox, ListField
 from spiralis.app.work.background import SmallPictures
 from spiralis.core.editing.artwork import as_composition
 from spiralis.core.editing.refreshing import Match, RefreshReport, laid_out_from, refresh_report
@@ -63,8 +62,8 @@ class RefreshDialog(QDialog):
         body.addWidget(self.rows, 1)
         body.addLayout(self._previews())
         column.addLayout(body, 1)
-        self.add_new = QCheckBox("Add new layers")
-        self.keep_missing = QCheckBox("Keep layers that are gone from the file")
+        self.add_new = CheckBox("Add new layers")
+        self.keep_missing = CheckBox("Keep layers that are gone from the file")
         for box in (self.add_new, self.keep_missing):
             box.setChecked(True)
             column.addWidget(box)

@@ -9,7 +9,6 @@ from attrs import evolve
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import (
-    QCheckBox,
     QDialog,
     QFrame,
     QGridLayout,
@@ -24,7 +23,7 @@ from PyQt6.QtWidgets import (
 
 from spiralis.app.session import Session
 from spiralis.app.style import icon
-from spiralis.app.widgets.fields import NumberField
+from spiralis.app.widgets.fields import CheckBox, NumberField
 from spiralis.app.widgets.text_fields import TextField
 from spiralis.app.work.background import SmallPictures
 from spiralis.core.editing.posing import (
@@ -168,7 +167,7 @@ class PosesWindow(QDialog):
         self.take = QPushButton("Capture the chosen layers")
         self.take.setObjectName("Primary")
         self.take.clicked.connect(lambda: self.capture(None))
-        self.returns = QCheckBox("Return to the first")
+        self.returns = CheckBox("Return to the first")
         self.returns.clicked.connect(
             lambda on: self.edit("Return to the first pose", lambda p: with_strip(p, evolve(p.poses, returns=on)))
         )

@@ -12,6 +12,7 @@ from spiralis.app.style import (
     FAMILY_COLOURS,
     LINE,
     MARIGOLD,
+    MARK,
     MINT,
     PANEL,
     QUIET,
@@ -64,12 +65,12 @@ def draw_layer_row(painter: QPainter, row: Row, axis: TimeAxis, session: Session
     visible = layer.track("visible")
     shown = visible.value or visible.animated
     painter.drawPixmap(
-        QPointF(EYE_X, row.middle - 8), icon_pixmap("eye" if shown else "eye-off", QUIET if shown else LINE)
+        QPointF(EYE_X, row.middle - 8), icon_pixmap("eye" if shown else "eye-off", QUIET if shown else MARK)
     )
     if layer.locked:
         painter.drawPixmap(QPointF(LOCK_X, row.middle - 8), icon_pixmap("lock", MARIGOLD))
     else:
-        painter.drawPixmap(QPointF(LOCK_X, row.middle - 8), icon_pixmap("lock-open", LINE))
+        painter.drawPixmap(QPointF(LOCK_X, row.middle - 8), icon_pixmap("lock-open", MARK))
     _draw_span(painter, row, axis, chosen)
 
 

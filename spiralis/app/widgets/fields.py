@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
-from PyQt6.QtWidgets import QAbstractButton, QComboBox, QSlider
+from PyQt6.QtWidgets import QAbstractButton, QCheckBox, QComboBox, QSlider
 
-from spiralis.app.style import FAMILY_COLOURS, MARIGOLD, colour, font
+from spiralis.app.style import FAMILY_COLOURS, MARIGOLD, MARK, colour, font
 from spiralis.app.widgets.text_fields import TextField
 from spiralis.core.arithmetic import calculate
 from spiralis.core.errors import ModelError
@@ -31,6 +31,13 @@ class ListField(QComboBox):
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         event.ignore()
+
+
+class CheckBox(QCheckBox):
+    """A switch all of whose area can be pressed: the box alone is too small for many hands."""
+
+    def hitButton(self, pos: QPoint) -> bool:
+        return self.rect().contains(pos)
 
 
 class Slider(QSlider):
@@ -227,12 +234,12 @@ class BeadButton(QAbstractButton):
         self.state = "none"
         self.track_name = ""
         self._pressed: QPointF | None = None
-        self.setFixedSize(18, 18)
+        self.setFixedSize(24, 24)
         self.setAccessibleName(f"Key for {label}")
         self.setToolTip(f"Set or remove a key for {label} at the playhead")
 
     def sizeHint(self) -> QSize:
-        return QSize(18, 18)
+        return QSize(24, 24)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self._pressed = event.position()
@@ -255,7 +262,7 @@ class BeadButton(QAbstractButton):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        tint = FAMILY_COLOURS[self.family] if self.state != "none" else (MARIGOLD if self.underMouse() else "#6d6479")
+        tint = FAMILY_COLOURS[self.family] if self.state != "none" else (MARIGOLD if self.underMouse() else MARK)
         centre = QPointF(9, 9)
         painter.setPen(QPen(colour(tint), 1.5))
         painter.setBrush(colour(tint) if self.state == "here" else Qt.BrushStyle.NoBrush)
