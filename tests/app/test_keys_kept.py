@@ -7,11 +7,12 @@ from unittest import mock
 
 from attrs import evolve
 from PyQt6.QtCore import QPointF, Qt
-from PyQt6.QtWidgets import QToolTip
+from PyQt6.QtWidgets import QLabel, QToolTip
 
 from spiralis.app.project.formats import FormatDialog
+from spiralis.app.widgets.fields import NumberField
 from spiralis.core.editing.keys import KeyRef, fewer_keys
-from spiralis.core.model import Composition, Marker, new_id
+from spiralis.core.model import Composition, Key, Marker, Track, new_id
 from tests.app.harness import WindowTest
 
 
@@ -126,3 +127,65 @@ class KeysKeptTest(WindowTest):
         self.session.show_composition(slow.id)
         self.act("Paste")
         self.assertIn("1 key goes, as another comes to lie on its frame", self.told[-1])
+
+class ManyKeysTest(WindowTest):
+    """What is typed or dragged in Details means all keys that are chosen, where several are."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        track = Track(0.0, tuple(Key(frame, 10.0 * number) for number, frame in enumerate((0, 10, 20, 30))))
+        self.session.edit_layers("Keys", lambda layer: layer.with_track("rotation", track), ["words", "square"])
+        self.session.select(["words"])
+        self.session.go_to(40)
+        self.settle()
+
+    def values(self, layer: str = "words", name: str = "rotation") -> list[object]:
+        return [key.value for key in self.layer(layer).track(name).keys]
+
+    def choose(self, *frames: int, layers: tuple[str, ...] = ("words",), name: str = "rotation") -> None:
+        self.session.select(layers, {KeyRef(layer, name, frame) for layer in layers for frame in frames})
+        self.settle()
+
+    def field(self, name: str = "rotation", index: int = 0) -> NumberField:
+        return self.editor.details.editors[name].findChildren(NumberField)[index]
+
+    def test_typing_gives_all_of_them_the_value_in_one_step(self) -> None:
+        self.choose(10, 30)
+        self.enter_number(self.field(), "55")
+        self.assertEqual(self.values(), [0.0, 55.0, 20.0, 55.0])
+        self.assertEqual(self.session.history.undo_name, "Rotation of 2 keys")
+        self.session.undo()
+        self.assertEqual(self.values(), [0.0, 10.0, 20.0, 30.0])
+
+    def test_the_field_shows_the_first_of_them_and_details_say_how_many(self) -> None:
+        self.choose(10, 30)
+        self.assertEqual(self.field().value, 10.0)
+        texts = [label.text() for label in self.editor.details.page.findChildren(QLabel)]
+        self.assertTrue(any("2 keys chosen" in text for text in texts), texts)
+
+    def test_by_as_much_changes_each_on_several_layers(self) -> None:
+        self.choose(0, 20, layers=("square", "words"))
+        self.editor.details.relative.setChecked(True)
+        self.enter_number(self.field(), "7")
+        self.assertEqual(self.values("words"), [7.0, 10.0, 27.0, 30.0])
+        self.assertEqual(self.values("square"), [7.0, 10.0, 27.0, 30.0])
+        self.enter_number(self.field(), "8")
+        self.assertEqual(self.values("words"), [8.0, 10.0, 28.0, 30.0])
+
+    def test_of_pairs_only_what_was_changed_changes(self) -> None:
+        self.choose(0, 20, layers=("square",), name="position")
+        self.enter_number(self.field("position", 1), "99")
+        self.assertEqual(self.values("square", "position"), [(160.0, 99.0), (400.0, 99.0)])
+
+    def test_one_key_or_none_means_the_playhead(self) -> None:
+        self.choose(10)
+        self.enter_number(self.field(), "5")
+        self.assertEqual(self.values(), [0.0, 10.0, 20.0, 30.0, 5.0])
+
+    def test_locked_layers_keep_theirs(self) -> None:
+        self.choose(0, 20, layers=("square", "words"))
+        self.session.edit_layers("Lock", lambda layer: evolve(layer, locked=True), ["words"])
+        self.settle()
+        self.enter_number(self.field(), "3")
+        self.assertEqual(self.values("words"), [0.0, 10.0, 20.0, 30.0])
+        self.assertEqual(self.values("square"), [3.0, 10.0, 3.0, 30.0])

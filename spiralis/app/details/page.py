@@ -140,7 +140,7 @@ class Page(QScrollArea):
         row.setSpacing(1)
         title, kind = QLabel(), QLabel()
         relative = self.relative = CheckBox("Change each by as much")
-        relative.setToolTip("Numbers change by the difference on every chosen layer, instead of becoming the same")
+        relative.setToolTip("Numbers change by the difference on every chosen layer or key, not to the same value")
         title.setObjectName("Title")
         kind.setObjectName("Quiet")
         for widget in (title, kind, relative):
@@ -150,11 +150,13 @@ class Page(QScrollArea):
             layers = self.session.layers
             if not layers:
                 return
-            relative.setVisible(len(layers) > 1)
+            relative.setVisible(len(layers) > 1 or len(self.session.keys) > 1)
             text = layers[0].name if len(layers) == 1 else f"{len(layers)} layers"
             title.setText(title.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, 220))
             kinds = ", ".join(sorted({layer_kind(layer.kind).label for layer in layers}))
-            kind.setText(kinds + size_text(self.session, layers))
+            chosen = len(self.session.keys)
+            several = f" · {chosen} keys chosen, values change them" if chosen > 1 else ""
+            kind.setText(kinds + (several or size_text(self.session, layers)))
 
         self._keep_fresh(refresh)
         return head
@@ -219,7 +221,7 @@ class Page(QScrollArea):
             layers = self.session.layers
             if not layers:
                 return
-            editor.show_value(self.session.evaluated().values(layers[0])[name])
+            editor.show_value(self._values.shown(parameter))
             track = layers[0].track(name)
             here = track.index_at(self.session.frame) is not None
             bead.show_state("here" if here else "keys" if track.animated else "none")

@@ -39,6 +39,7 @@ class DetailsPanel(QWidget):
         self._building.timeout.connect(self._build_when_due)
         session.projectChanged.connect(self._soon.ask)
         session.frameChanged.connect(self._soon.ask)
+        session.keysChanged.connect(self._soon.ask)
         session.compositionChanged.connect(self.refresh)
         session.selectionChanged.connect(self.refresh)
         self.refresh()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from spiralis.app.session import Session
 from spiralis.core.editing.edits import toggle_key
+from spiralis.core.editing.keys import KeyRef, keys_with_value
 from spiralis.core.editing.linking import set_seen_value
 from spiralis.core.model import Kind, Layer, Parameter, Value
 
@@ -29,6 +30,23 @@ class ChosenValues:
         frame = self.session.frame
         self.session.edit_layers(f"Key for {parameter.label}", lambda y: toggle_key(y, parameter.name, frame))
 
+    def keys_of(self, parameter: Parameter) -> list[KeyRef]:
+        """Return the chosen keys of a property, where there are several: what is typed then means all of them."""
+        chosen = [ref for ref in self.session.keys if ref.name == parameter.name and ref.layer in self.session.selected]
+        place = self.session.composition.place_of
+        return sorted(chosen, key=lambda ref: (place[ref.layer], ref.frame)) if len(chosen) > 1 else []
+
+    def shown(self, parameter: Parameter) -> Value:
+        """Return what a row shows: the first chosen key's value where several are chosen, else that at the playhead."""
+        keys, session = self.keys_of(parameter), self.session
+        if keys:
+            track = session.composition.layer(keys[0].layer).track(parameter.name)
+            index = track.index_at(keys[0].frame)
+            if index is not None:
+                value: Value = track.keys[index].value
+                return value
+        return session.evaluated().values(session.layers[0])[parameter.name]
+
     def take(self, parameter: Parameter, value: Value, relative: bool = False) -> None:
         """Set the value on all chosen layers, or change each by as much as the first where ``relative``.
 
@@ -37,7 +55,10 @@ class ChosenValues:
         layers = self.session.layers
         if not layers:
             return
-        shown = self.session.evaluated().values(layers[0])[parameter.name]
+        shown = self.shown(parameter)
+        if keys := self.keys_of(parameter):
+            self._take_on_keys(parameter, keys, value, shown, relative)
+            return
         if relative and len(layers) > 1 and parameter.kind in (Kind.NUMBER, Kind.PAIR):
             self._take_difference(parameter, value, shown)
             return
@@ -53,6 +74,25 @@ class ChosenValues:
             return set_seen_value(at.composition, layer, parameter.name, pair, frame)
 
         self.session.edit_layers(f"{parameter.label} of {len(layers)} layers", change, merge=merge)
+
+    def _take_on_keys(
+        self, parameter: Parameter, keys: list[KeyRef], value: Value, shown: Value, relative: bool
+    ) -> None:
+        """Give all chosen keys the value, of a pair what of it has changed; or change each by as much."""
+        numbers = parameter.kind in (Kind.NUMBER, Kind.PAIR)
+
+        def change(layer: Layer, own: Value) -> Value:
+            if relative and numbers:
+                by = parameter.to_array(value) - parameter.to_array(shown)
+                return parameter.from_array(parameter.to_array(own) + by)
+            if isinstance(value, tuple) and isinstance(shown, tuple) and isinstance(own, tuple) and len(own) == 2:
+                return tuple(new if new != old else mine for new, old, mine in zip(value, shown, own, strict=True))
+            return value
+
+        self.session.edit(
+            f"{parameter.label} of {len(keys)} keys", lambda piece: keys_with_value(piece, keys, change),
+            merge=self.merge(parameter.name),
+        )  # fmt: skip
 
     def _take_difference(self, parameter: Parameter, value: Value, shown: Value) -> None:
         at, frame = self.session.evaluated(), self.session.frame

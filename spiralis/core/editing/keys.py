@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterable
 
 from attrs import evolve, frozen
 
-from spiralis.core.model import Composition, Key, Track
+from spiralis.core.model import Composition, Key, Layer, Track, Value
 
 
 @frozen
@@ -79,6 +79,27 @@ def without_keys(composition: Composition, keys: Iterable[KeyRef]) -> Compositio
         layer = composition.layer(layer_id)
         if not layer.locked:
             composition = composition.with_layer(layer.with_track(name, layer.track(name).without_keys(frames)))
+    return composition
+
+
+def keys_with_value(
+    composition: Composition, keys: Iterable[KeyRef], change: Callable[[Layer, Value], Value]
+) -> Composition:
+    """Return the composition where the keys have other values; locked layers keep theirs.
+
+    Args:
+        composition: where the keys are.
+        keys: which of them change.
+        change: the layer and a key's value to its new one.
+    """
+    for (layer_id, name), frames in by_track(keys).items():
+        layer = composition.layer(layer_id)
+        track = layer.track(name)
+        if not layer.locked:
+            changed = tuple(
+                evolve(key, value=change(layer, key.value)) if key.frame in frames else key for key in track.keys
+            )
+            composition = composition.with_layer(layer.with_track(name, evolve(track, keys=changed)))
     return composition
 
 
