@@ -20,6 +20,33 @@ _COMMANDS = {
     QKeySequence.StandardKey.Copy: "copy", QKeySequence.StandardKey.Cut: "cut",
     QKeySequence.StandardKey.Paste: "paste", QKeySequence.StandardKey.SelectAll: "choose_all",
 }  # fmt: skip
+_Key = QKeySequence.StandardKey
+#: Standard keys that move the caret further than a letter: the way, its reach, and whether letters become chosen.
+_FAR = {
+    _Key.MoveToNextWord: (1, "word", False), _Key.MoveToPreviousWord: (-1, "word", False),
+    _Key.SelectNextWord: (1, "word", True), _Key.SelectPreviousWord: (-1, "word", True),
+    _Key.MoveToStartOfDocument: (-1, "all", False), _Key.MoveToEndOfDocument: (1, "all", False),
+    _Key.SelectStartOfDocument: (-1, "all", True), _Key.SelectEndOfDocument: (1, "all", True),
+}  # fmt: skip
+#: Standard keys that delete a word, and the way.
+_DELETES = {_Key.DeleteStartOfWord: -1, _Key.DeleteEndOfWord: 1}
+_WORD = re.compile(r"\w+")
+
+
+def word_edge(text: str, place: int, way: int) -> int:
+    """Return where the next word begins after a place (1), or where the word before it begins (-1)."""
+    starts = [found.start() for found in _WORD.finditer(text)]
+    if way > 0:
+        return next((start for start in starts if start > place), len(text))
+    return max((start for start in starts if start < place), default=0)
+
+
+def word_around(text: str, place: int) -> tuple[int, int]:
+    """Return the first and last edge of the word that holds a place; the place twice where there is none."""
+    return next(
+        ((found.start(), found.end()) for found in _WORD.finditer(text) if found.start() <= place <= found.end()),
+        (place, place),
+    )
 
 
 class TextEditing:
@@ -32,6 +59,8 @@ class TextEditing:
         self.anchor = 0
         self.merge = f"typing-{layer_id}-{session.version}"
         # A layer that nobody has named is called by its words.
+        #: Where the letters lie that an input method is still composing: the first, and how many.
+        self._composed = (0, 0)
         self._names = re.fullmatch(r"Text( \d+)?", session.composition.layer(layer_id).name) is not None
 
     @property
@@ -122,6 +151,22 @@ class TextEditing:
             # Undo takes back a word at a time.
             self.merge = f"typing-{self.layer_id}-{self.session.version}"
 
+    def compose(self, preliminary: str, final: str) -> None:
+        """Take what an input method gives: letters that are final, and those that it is still composing."""
+        start, count = self._composed
+        if count:
+            self.anchor, self.caret = start, start + count
+        if count or final or self.caret != self.anchor:
+            self.insert(final)
+        start = self.caret
+        if preliminary:
+            self.insert(preliminary)
+        self._composed = (start, len(preliminary))
+
+    def choose_word(self) -> None:
+        """Choose the word at the caret."""
+        self.anchor, self.caret = word_around(self.text, self.caret)
+
     def look(self) -> Run:
         """The look of the letter after the caret, or of the chosen ones' first; unset parts are the layer's own."""
         return looked_at(self.runs, min(self.span[0], max(len(self.text) - 1, 0)))
@@ -138,8 +183,18 @@ class TextEditing:
         if event.key() == Qt.Key.Key_Escape:
             return False
         what = next((name for key, name in _COMMANDS.items() if event.matches(key)), None)
+        far = next((move for key, move in _FAR.items() if event.matches(key)), None)
+        deletes = next((way for key, way in _DELETES.items() if event.matches(key)), None)
         if what is not None:
             self.command(what)
+        elif far is not None:
+            way, reach, keeps = far
+            end = len(self.text) if way > 0 else 0
+            self.place_caret(word_edge(self.text, self.caret, way) if reach == "word" else end, keeps)
+        elif deletes is not None:
+            if self.caret == self.anchor:
+                self.anchor = word_edge(self.text, self.caret, deletes)
+            self.insert("")
         elif not self._travel(event):
             self._type(event)
         return True
@@ -149,7 +204,7 @@ class TextEditing:
         keys = event.modifiers() & ~(Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.KeypadModifier)
         if keys in (Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.GroupSwitchModifier):
             return True
-        return any(event.matches(key) for key in _COMMANDS)
+        return any(event.matches(key) for key in (*_COMMANDS, *_FAR, *_DELETES))
 
     def command(self, what: str) -> None:
         """Copy, cut, paste or delete letters, or choose all of them."""

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import (
@@ -9,6 +11,7 @@ from PyQt6.QtGui import (
     QCursor,
     QFocusEvent,
     QImage,
+    QInputMethodEvent,
     QKeyEvent,
     QMouseEvent,
     QPainter,
@@ -52,6 +55,7 @@ class CanvasView(QWidget):
         # They come before anything that sends this widget an event, as even a child of it does; it asks them.
         self.viewport = Viewport(session, self)
         self.typing = Typing(session, player, self)
+        self.typing.to_widget = lambda: self.viewport.to_widget
         self.toolbox = Toolbox(session, player, self)
         self.hand = Hand(session, self.viewport)
         self.hand.lister = lambda layers: menu_of(self, session, layers).popup(QCursor.pos())
@@ -201,6 +205,8 @@ class CanvasView(QWidget):
             tool.double_click(self.viewport.to_composition(event.position()), self._reach)
             self.toolbox.after_use()
             return
+        if self.typing.choose_word(self.viewport.to_composition(event.position())):
+            return
         hit = self.hand.layer_under(event.position())
         unit = self.hand.unit(hit) if hit is not None else None
         if hit is None or unit is None:
@@ -304,6 +310,15 @@ class CanvasView(QWidget):
             self.session.select(())
         else:
             super().keyPressEvent(event)
+
+    def inputMethodEvent(self, event: QInputMethodEvent) -> None:
+        """Dead keys, compose and input methods: final letters and those still being composed."""
+        self.typing.compose(event.preeditString(), event.commitString())
+        event.accept()
+
+    def inputMethodQuery(self, query: Qt.InputMethodQuery) -> Any:
+        found = self.typing.query(query)
+        return super().inputMethodQuery(query) if found is None else found
 
     def focusOutEvent(self, event: QFocusEvent) -> None:
         self._space = None

@@ -1,0 +1,120 @@
+"""Typing on the canvas: words as steps of the caret, whole words deleted, accents and input methods."""
+
+import unittest
+
+from hypothesis import given
+from hypothesis import strategies as st
+from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtGui import QInputMethodEvent, QInputMethodQueryEvent
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
+
+from spiralis.app.canvas.text_editing import TextEditing, word_around, word_edge
+from tests.app.harness import CONTROL, NONE, SHIFT, WindowTest
+
+
+class WordsTest(unittest.TestCase):
+    @given(st.text(alphabet="ab ,\n", max_size=20), st.data())
+    def test_steps_lead_to_the_beginnings_of_words_and_end(self, text: str, data: st.DataObject) -> None:
+        place = data.draw(st.integers(0, len(text)))
+        onward, back = word_edge(text, place, 1), word_edge(text, place, -1)
+        self.assertTrue(onward > place or place == onward == len(text))
+        self.assertTrue(back < place or place == back == 0)
+        for edge in (onward, back):
+            begins = edge < len(text) and text[edge].isalnum() and (edge == 0 or not text[edge - 1].isalnum())
+            self.assertTrue(begins or edge in (0, len(text)))
+
+    def test_the_word_at_a_place(self) -> None:
+        self.assertEqual(word_around("two words", 1), (0, 3))
+        self.assertEqual(word_around("two words", 9), (4, 9))
+        self.assertEqual(word_around("a  b", 2), (2, 2))
+
+
+class TypingTest(WindowTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.canvas = self.editor.canvas
+        self.session.edit_layers("Words", lambda layer: layer.with_values(text="one two three"), ["words"])
+        self.canvas.edit_text("words")
+        self.settle()
+
+    @property
+    def editing(self) -> TextEditing:
+        editing = self.canvas.typing.editing
+        assert editing is not None
+        return editing
+
+    def key(self, key: Qt.Key, held: Qt.KeyboardModifier = NONE) -> None:
+        QTest.keyClick(self.canvas, key, held)
+        self.settle(0)
+
+    def test_the_caret_goes_by_words_and_chooses_them(self) -> None:
+        frame = self.session.frame
+        self.key(Qt.Key.Key_End)
+        self.key(Qt.Key.Key_Left, CONTROL)
+        self.assertEqual(self.editing.caret, 8)
+        self.key(Qt.Key.Key_Left, CONTROL | SHIFT)
+        self.assertEqual(self.editing.span, (4, 8))
+        self.key(Qt.Key.Key_Home, CONTROL)
+        self.assertEqual(self.editing.span, (0, 0))
+        self.key(Qt.Key.Key_End, CONTROL | SHIFT)
+        self.assertEqual(self.editing.span, (0, 13))
+        self.assertEqual(self.session.frame, frame)
+
+    def test_a_word_is_deleted(self) -> None:
+        self.key(Qt.Key.Key_End)
+        self.key(Qt.Key.Key_Backspace, CONTROL)
+        self.assertEqual(self.editing.text, "one two ")
+        self.key(Qt.Key.Key_Home)
+        self.key(Qt.Key.Key_Delete, CONTROL)
+        self.assertEqual(self.editing.text, "two ")
+        self.assertIsNotNone(self.session.composition.find("words"))
+
+    def test_a_double_click_chooses_a_word(self) -> None:
+        setting = self.editing.setting()
+        layer = self.layer("words")
+        x, y, _ = setting.carets[5]
+        place = self.session.evaluated().matrix(layer).apply(x, y - setting.size * 0.3)
+        self.double_click(self.canvas, self.on_canvas(*place))
+        self.assertEqual(self.editing.span, (4, 7))
+
+    def send(self, preliminary: str, final: str = "") -> None:
+        event = QInputMethodEvent(preliminary, [])
+        event.setCommitString(final)
+        QApplication.sendEvent(self.canvas, event)
+
+    def test_a_dead_key_and_a_letter_become_one(self) -> None:
+        self.key(Qt.Key.Key_End)
+        self.send("´")
+        self.assertEqual(self.editing.text, "one two three´")
+        self.send("", "é")
+        self.assertEqual(self.editing.text, "one two threeé")
+        self.assertEqual(self.editing.caret, 14)
+
+    def test_what_an_input_method_composes_replaces_itself_and_can_be_given_up(self) -> None:
+        self.key(Qt.Key.Key_Home)
+        for letters in ("n", "ni", "に"):
+            self.send(letters)
+            self.assertEqual(self.editing.text, f"{letters}one two three")
+        self.send("ほ", "に")
+        self.assertEqual(self.editing.text, "にほone two three")
+        self.send("")
+        self.assertEqual(self.editing.text, "にone two three")
+
+    def test_an_input_method_learns_where_the_caret_is_and_only_while_one_types(self) -> None:
+        queries = Qt.InputMethodQuery
+        asked = QInputMethodQueryEvent(queries.ImEnabled | queries.ImCursorRectangle | queries.ImSurroundingText)
+        QApplication.sendEvent(self.canvas, asked)
+        self.assertTrue(asked.value(queries.ImEnabled))
+        self.assertEqual(asked.value(queries.ImSurroundingText), "one two three")
+        area = asked.value(queries.ImCursorRectangle)
+        self.assertIsInstance(area, QRectF)
+        self.assertTrue(QRectF(self.canvas.rect()).intersects(area))
+        self.canvas.typing.end()
+        asked = QInputMethodQueryEvent(queries.ImEnabled)
+        QApplication.sendEvent(self.canvas, asked)
+        self.assertFalse(asked.value(queries.ImEnabled))
+
+
+if __name__ == "__main__":
+    unittest.main()
