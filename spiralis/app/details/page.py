@@ -68,7 +68,7 @@ class Page(QScrollArea):
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         body = QWidget()
         self._column = QVBoxLayout(body)
-        self._column.setContentsMargins(14, 12, 12, 12)
+        self._column.setContentsMargins(10, 12, 10, 12)
         self._column.setSpacing(4)
         self._column.addStretch(1)
         self.setWidget(body)

@@ -25,7 +25,7 @@ class DetailsPanel(QWidget):
         super().__init__()
         self.session = session
         self.setObjectName("Panel")
-        self.setMinimumWidth(290)
+        self.setMinimumWidth(296)
         self.stack = QStackedLayout(self)
         self.area: Page | None = None
         self._shape: object = None

@@ -31,7 +31,7 @@ _SHARES: tuple[tuple[str, float | None, str], ...] = (
 
 #: From this width on, in px, the rows of settings say what they are.
 _WITH_LABELS = 420
-_NARROWEST = 360
+_NARROWEST = 356
 
 
 def neighbour_key(session: Session, forwards: bool) -> int | None:
@@ -60,7 +60,7 @@ class Transport(QWidget):
         self.play.setIconSize(QSize(18, 18))
         player.playingChanged.connect(self._show_playing)
         buttons = QHBoxLayout()
-        buttons.setSpacing(5)
+        buttons.setSpacing(4)
         buttons.addWidget(self.play)
         for name, text, action in (
             ("first", "To the first frame (Home)", lambda: session.go_to(session.composition.span[0])),

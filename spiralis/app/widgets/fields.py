@@ -263,7 +263,7 @@ class BeadButton(QAbstractButton):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         tint = FAMILY_COLOURS[self.family] if self.state != "none" else (MARIGOLD if self.underMouse() else MARK)
-        centre = QPointF(9, 9)
+        centre = QRectF(self.rect()).center()
         painter.setPen(QPen(colour(tint), 1.5))
         painter.setBrush(colour(tint) if self.state == "here" else Qt.BrushStyle.NoBrush)
         painter.drawEllipse(centre, 4.6, 4.6)
@@ -273,5 +273,5 @@ class BeadButton(QAbstractButton):
         if self.hasFocus():
             painter.setPen(QPen(colour(MARIGOLD), 1))
             painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRoundedRect(QRectF(0.5, 0.5, 17, 17), 4, 4)
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(2.5, 2.5, -2.5, -2.5), 4, 4)
         painter.end()

@@ -20,11 +20,11 @@ from spiralis.core.model import Composition
 
 #: The panels that fold away, by the names of their view options.
 FOLDING = ("layers", "pace", "details")
-DETAILS = 290
+DETAILS = 300
 #: What the layer list and Pace need to be of use, in px: width, height.
-LAYERS, PACE = (340, 240), (466, 252)
+LAYERS, PACE = (340, 240), (460, 252)
 TRANSPORT = (404, 136)
-NARROWEST = 360
+NARROWEST = 356
 
 
 def room_file() -> Path:
