@@ -92,6 +92,7 @@ class Ruler(QWidget):
         for frame in range(max(low // step * step, 0), min(high, axis.length) + 1, step):
             painter.drawLine(QPointF(axis.x(frame), 31), QPointF(axis.x(frame), 34))
         painter.setFont(font(11, 400, tabular=True))
+        taken = -1e9
         for frame in label_frames(axis, float(piece.rate), unit):
             if not low <= frame <= high:
                 continue
@@ -103,7 +104,9 @@ class Ruler(QWidget):
             text = text[3:] if unit == "timecode" else text
             width = painter.fontMetrics().horizontalAdvance(text) + 2
             left = x + 3 if x + width + 3 < self.width() else x - width - 3
-            painter.drawText(QRectF(left, 15, width, 14), Qt.AlignmentFlag.AlignLeft, text)
+            if left > taken + 4:
+                painter.drawText(QRectF(left, 15, width, 14), Qt.AlignmentFlag.AlignLeft, text)
+                taken = left + width
 
     def _paint_ready(self, painter: QPainter, axis: TimeAxis) -> None:
         painter.setPen(Qt.PenStyle.NoPen)

@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import QApplication, QWidget
 
 from spiralis.app.canvas.pen import Points
 from spiralis.app.colours import ColourPanel
+from spiralis.app.commands.find import Find
 from spiralis.app.effects import EffectsChooser
 from spiralis.app.main import application, new_window
 from spiralis.app.moves import MovesChooser
@@ -179,13 +180,20 @@ def _export_done(window: Window, folder: Path) -> QWidget | None:
     return export
 
 
-def _error(window: Window, folder: Path) -> QWidget | None:
-    window.session.show_composition("workshop-week")
-    window.session.select(["title"])
-    broken = folder / "kite-poster.png"
-    broken.write_text("not a picture", encoding="utf-8")
-    window.dropping.take_files([broken])
+def _wide(window: Window, folder: Path) -> QWidget | None:
+    window.editor.canvas.toolbox.end()
+    session = window.session
+    session.show_composition(session.project.composition("Screen insert").id)
+    session.go_to(60)
+    session.select([session.composition.layers[0].id])
     return None
+
+
+def _find(window: Window, folder: Path) -> QWidget | None:
+    finder = Find(window, window.commands)
+    finder.show()
+    finder.field.setText("key")
+    return finder
 
 
 def _sources(window: Window, folder: Path) -> QWidget | None:
@@ -324,7 +332,7 @@ VIEWS: dict[str, Callable[[Window, Path], QWidget | None]] = {
     "export-done": _export_done,
     "sources": _sources,
     "flipbook": _flipbook,
-    "split-headline": _piece("split-headline", 16, "centre-line"),
+    "wide": _wide,
     "points": _pen,
     "refresh": _refresh,
     "copies": _piece("squeeze-pair", 30, "rows"),
@@ -334,5 +342,5 @@ VIEWS: dict[str, Callable[[Window, Path], QWidget | None]] = {
     "colours": _colours,
     "effects": _effects,
     "effects-chooser": _effects_chooser,
-    "error": _error,
+    "find": _find,
 }

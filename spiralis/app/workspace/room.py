@@ -78,7 +78,8 @@ class Need:
         least = max(
             [TRANSPORT[1]] + [LAYERS[1]] * ("layers" in self.open) + [PACE[1]] * ("pace" in self.open)
         )  # fmt: skip
-        top = max(round(min(wanted, self.height - GRIP - least)), 240)
+        # A ribbon of a piece needs little height; what is beside it needs some all the same.
+        top = round(min(max(wanted, 0.5 * self.height), self.height - GRIP - least))
         return top, self.height - GRIP - top
 
 
