@@ -92,12 +92,14 @@ class Files(QObject):
             self.session.history.commit("Bring artwork in", evolve(project, name=project.name))
             self._changed()
 
-    def open_demo(self) -> None:
-        """Open the demo project, as a new one without a file."""
+    def open_demo(self) -> bool:
+        """Open the demo project, as a new one without a file; False where the open one is to stay."""
         from spiralis.demo.stored import stored_demo
 
-        if self.may_leave():
-            self._show(beside(stored_demo), None)
+        if not self.may_leave():
+            return False
+        self._show(beside(stored_demo), None)
+        return True
 
     def ask_open(self) -> None:
         """Ask for a project and open it."""

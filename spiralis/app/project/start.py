@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QAbstractButton, QFrame, QHBoxLayout, QLabel, QPushB
 
 from spiralis.app.project.formats import FORMATS, Format, FormatFields
 from spiralis.app.project.recent import recent_projects, stored_thumbnail
+from spiralis.app.project.studies import Studies
 from spiralis.app.style import GROUND, LINE, MARIGOLD, QUIET, RAISED, TEXT, colour, font, icon_pixmap
 from spiralis.core.errors import ModelError
 from spiralis.core.model import Composition
@@ -99,6 +100,8 @@ class StartPage(QWidget):
     openAsked = pyqtSignal()
     projectAsked = pyqtSignal(object)
     demoAsked = pyqtSignal()
+    #: A piece of the demo is to be opened: its id.
+    studyAsked = pyqtSignal(str)
     backAsked = pyqtSignal()
 
     def __init__(self) -> None:
@@ -117,9 +120,13 @@ class StartPage(QWidget):
         columns.addLayout(self._right())
         columns.addStretch(1)
         outer = QVBoxLayout(self)
-        outer.setContentsMargins(72, 40, 72, 40)
+        outer.setContentsMargins(40, 24, 40, 24)
         outer.addStretch(2)
         outer.addLayout(columns)
+        outer.addSpacing(28)
+        self.studies = Studies()
+        self.studies.asked.connect(self.studyAsked)
+        outer.addWidget(self.studies, 0, Qt.AlignmentFlag.AlignHCenter)
         outer.addStretch(3)
         self.refresh()
 
