@@ -9,17 +9,19 @@ from attrs import evolve
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import (
     QContextMenuEvent,
+    QFocusEvent,
     QKeyEvent,
     QMouseEvent,
     QPainter,
     QPaintEvent,
     QPen,
 )
-from PyQt6.QtWidgets import QLineEdit, QToolTip, QWidget
+from PyQt6.QtWidgets import QToolTip, QWidget
 
 from spiralis.app.commands.layers import Commands
 from spiralis.app.session import Session
 from spiralis.app.style import MARIGOLD, MINT, QUIET, colour, font
+from spiralis.app.timeline.keyboard import RowKeys
 from spiralis.app.timeline.layout import (
     LABELS,
     Filter,
@@ -34,11 +36,10 @@ from spiralis.app.timeline.layout import (
     visible_rows,
 )
 from spiralis.app.timeline.menu import layer_menu
-from spiralis.app.timeline.nudging import Nudging
+from spiralis.app.timeline.name_field import NameField
 from spiralis.app.timeline.painting import EYE_X, INDENT, draw_layer_row, draw_moments, draw_track_row, line_is_known
 from spiralis.app.timeline.thumbnails import Thumbnails
 from spiralis.app.timeline.tie_drop import TieDrop
-from spiralis.app.widgets.text_fields import TextField
 from spiralis.app.work.soon import Soon
 from spiralis.core.editing.edits import moved_in_time, reordered, toggle_key
 from spiralis.core.editing.grouping import in_order
@@ -61,14 +62,15 @@ class Rows(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Timeline")
         self.thumbnails = Thumbnails(session, self)
-        self.nudging = Nudging(session)
+        self.keyboard = RowKeys(session, self.rows, self._add_key)
+        self._by_keyboard = False
         self._thumbnails_came = Soon(self, lambda: self.update(0, 0, LABELS, self.height()))
         self.thumbnails.made.connect(self._thumbnails_came.ask)
         self.filter = Filter()
         self._action: Callable[[QMouseEvent], None] | None = None
         self._box: tuple[QPointF, QPointF] | None = None
         self._drop: int | None = None
-        self._name_field: QLineEdit | None = None
+        self._name_field: NameField | None = None
         self.tie_drop = TieDrop(self, session, self.rows)
         for signal in (session.selectionChanged, session.keysChanged, session.frameChanged):
             signal.connect(self.update)
@@ -116,11 +118,13 @@ class Rows(QWidget):
             painter.setPen(colour(QUIET))
             painter.setFont(font(13))
             hint = "No layer is called like that." if self.session.composition.layers else ""
-            hint = hint or "Add a backdrop, text or artwork above the canvas,\nor drop files anywhere in the window."
+            hint = hint or "Add a backdrop, text or artwork above,\nor drop files anywhere in the window."
             painter.drawText(QRectF(self.rect()), Qt.AlignmentFlag.AlignCenter, hint)
         else:
             draw_moments(painter, axis, self.session, self.height())
         self.tie_drop.paint(painter)
+        if self.hasFocus() and self._by_keyboard:
+            self.keyboard.paint(painter, self.width())
         if self._box is not None:
             painter.setPen(QPen(colour(MINT), 1))
             painter.setBrush(colour(MINT, 0.12))
@@ -368,24 +372,7 @@ class Rows(QWidget):
     def rename(self, row: Row) -> None:
         """Open a field over the layer's name."""
         self._action = None
-        field = TextField(row.layer.name, self)
-        field.setGeometry(34, int(row.top) + 3, EYE_X - 38, int(row.height) - 6)
-        field.selectAll()
-        field.show()
-        field.setFocus()
-        layer_id = row.layer.id
-        self._name_field = field
-
-        def done() -> None:
-            if self._name_field is not field:
-                return
-            self._name_field = None
-            name = field.text().strip()
-            field.deleteLater()
-            if name and self.session.composition.find(layer_id) is not None:
-                self.session.edit_layers(f"Rename to {name}", lambda layer: evolve(layer, name=name), [layer_id])
-
-        field.editingFinished.connect(done)
+        self._name_field = NameField(self, self.session, row)
 
     def rename_chosen(self) -> None:
         """Open a field over the name of the first chosen layer."""
@@ -396,13 +383,12 @@ class Rows(QWidget):
     # -- keys ------------------------------------------------------------------------------------------
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right):
-            step = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
-            self.nudging.by(step if event.key() == Qt.Key.Key_Right else -step)
-        elif event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down) and self.session.composition.layers:
-            ids = [layer.id for layer in self.session.composition.layers]
-            index = ids.index(self.session.selected[0]) if self.session.selected else -1
-            index += 1 if event.key() == Qt.Key.Key_Down else -1
-            self.session.select([ids[index % len(ids)]])
+        if self.keyboard.press(event):
+            self._by_keyboard = True
+            self.update()
         else:
             super().keyPressEvent(event)
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        self._by_keyboard = event.reason() in (Qt.FocusReason.TabFocusReason, Qt.FocusReason.BacktabFocusReason)
+        super().focusInEvent(event)
