@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time
+from unittest import mock
 
 from PyQt6 import sip
 from PyQt6.QtCore import QEvent, QObject
@@ -12,7 +13,7 @@ from PyQt6.QtWidgets import QWidget
 from spiralis.app.details.section import Section
 from spiralis.app.work.background import SmallPictures
 from spiralis.app.work.beside import hold_others
-from spiralis.app.work.playback import FrameMaker, FrameRequest
+from spiralis.app.work.making import FrameMaker, FrameRequest
 from spiralis.app.work.staged import Staged
 from spiralis.core.render.store import FrameKey, FrameStore
 from tests.app.harness import WindowTest
@@ -199,3 +200,45 @@ class HoldingTest(WindowTest):
         self.settle()
         self.assertTrue(rows.updatesEnabled())
         self.assertEqual(self.editor.height(), height)
+
+
+class CoarserTest(WindowTest):
+    """Playing drops resolution before time, also where that shows only once it plays."""
+
+    def late_ticks(self, seconds: float, count: int) -> None:
+        """Let frames be due one after the other, none of which is ready, at a cost that is known."""
+        player = self.window.player
+        with (
+            mock.patch.object(player.store, "holds", return_value=False), mock.patch.object(player, "_ask_all"),
+            mock.patch.object(player, "frame_at", side_effect=range(1, count + 1)),
+        ):  # fmt: skip
+            for _ in range(count):
+                player.maker.seconds[player.scale] = seconds
+                player._tick()
+
+    def test_frames_that_come_too_late_in_a_row_make_it_coarser_and_stopping_sharp_again(self) -> None:
+        player = self.window.player
+        whole = player.scale
+        player.play()
+        self.late_ticks(10.0, 1)
+        self.assertEqual(player.scale, whole)
+        self.late_ticks(10.0, 2)
+        self.assertLess(player.scale, whole)
+        self.late_ticks(10.0, 20)
+        self.assertAlmostEqual(player.scale, whole / 4)
+        player.stop()
+        self.assertEqual(player.scale, whole)
+
+    def test_a_hiccup_changes_nothing_where_frames_are_quick(self) -> None:
+        player = self.window.player
+        whole = player.scale
+        player.play()
+        self.late_ticks(0.001, 10)
+        self.assertEqual(player.scale, whole)
+
+    def test_a_resolution_that_was_chosen_stays(self) -> None:
+        player = self.window.player
+        player.share = 0.5
+        player.play()
+        self.late_ticks(10.0, 10)
+        self.assertEqual(player.scale, 0.5)
