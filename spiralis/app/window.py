@@ -114,7 +114,7 @@ class Window(QMainWindow):
         self.start.openAsked.connect(self.files.ask_open)
         self.start.projectAsked.connect(self.files.open)
         self.start.demoAsked.connect(self.files.open_demo)
-        self.start.studyAsked.connect(self._open_study)
+        self.start.studyAsked.connect(self.files.open_study)
         self.start.backAsked.connect(self.show_editor)
         self.editor.piece_bar.formatAsked.connect(self.windows.show_format)
         self.editor.piece_bar.exportAsked.connect(self.windows.show_export)
@@ -150,12 +150,6 @@ class Window(QMainWindow):
         self.editor.piece_bar.hide()
         self.start.setFocus()
         self._switch_commands()
-
-    def _open_study(self, piece_id: str) -> None:
-        """Open the demo at one of its pieces."""
-        if self.files.open_demo() and self.session.project.find(piece_id) is not None:
-            self.session.show_composition(piece_id)
-            self.editor.canvas.viewport.fit()
 
     def close_piece(self) -> None:
         """Close the open piece, asking about unsaved work, and show the start page."""

@@ -47,6 +47,11 @@ class Clipboard:
         mime.setText(", ".join(layer.name for layer in session.layers))
         QGuiApplication.clipboard().setMimeData(mime)
 
+    def cut(self, delete: Callable[[], None]) -> None:
+        """Copy the chosen keys or layers, and delete them here."""
+        self.copy()
+        delete()
+
     def _only_keys(self, layer: Layer) -> Layer:
         tracks = {}
         for (layer_id, name), frames in by_track(self.session.keys).items():

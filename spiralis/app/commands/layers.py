@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from attrs import evolve
 
-from spiralis.app.commands.clipboard import Clipboard
 from spiralis.app.session import Session
 from spiralis.app.sources.acting import SourceActions
 from spiralis.core.editing.duplicating import duplicated
@@ -44,11 +43,6 @@ class Commands:
 
         if session.edit(name, change) and notes:
             session.said.emit(" ".join(notes[:4]))
-
-    def cut(self, clipboard: Clipboard) -> None:
-        """Copy the chosen keys or layers, and delete them here."""
-        clipboard.copy()
-        self.delete()
 
     def duplicate(self) -> None:
         """Put a copy above each chosen layer and choose the copies."""

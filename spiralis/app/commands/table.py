@@ -46,7 +46,7 @@ MENUS: dict[str, Entries] = {
         Command("Undo", lambda w: w.session.undo(), _Key.Undo, keeps=True),
         Command("Redo", lambda w: w.session.redo(), _Key.Redo, keeps=True, more_keys=("Ctrl+Y", "Ctrl+Shift+Z")),
         None,
-        Command("Cut", lambda w: w.layers.cut(w.clipboard), _Key.Cut, words="cut", needs="layer"),
+        Command("Cut", lambda w: w.clipboard.cut(w.layers.delete), _Key.Cut, words="cut", needs="layer"),
         Command("Copy", lambda w: w.clipboard.copy(), _Key.Copy, words="copy", needs="layer"),
         Command("Paste", lambda w: w.clipboard.paste(), _Key.Paste, words="paste"),
         Command("Duplicate", lambda w: w.layers.duplicate(), "Ctrl+D", needs="layer"),
@@ -155,7 +155,7 @@ MENUS: dict[str, Entries] = {
             "Edit points", lambda w: w.editor.canvas.toolbox.edit_chosen_points(), "Ctrl+Shift+A", needs="layer"
         ),
         None,
-        Command("Rename", lambda w: w.editor.timeline.rows.rename_chosen(), "F2", needs="layer"),
+        Command("Rename", lambda w: w.editor.timeline.rename_chosen(), "F2", needs="layer"),
         Command("Bring to front", lambda w: w.layers.restack_fully(True), "Ctrl+Shift+Up", needs="layer"),
         Command("Bring forward", lambda w: w.layers.restack(-1), "Ctrl+Up", needs="layer"),
         Command("Send backward", lambda w: w.layers.restack(1), "Ctrl+Down", needs="layer"),

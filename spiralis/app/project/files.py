@@ -101,6 +101,11 @@ class Files(QObject):
         self._show(beside(stored_demo), None)
         return True
 
+    def open_study(self, piece_id: str) -> None:
+        """Open the demo at one of its pieces."""
+        if self.open_demo() and self.session.project.find(piece_id) is not None:
+            self.session.show_composition(piece_id)
+
     def ask_open(self) -> None:
         """Ask for a project and open it."""
         name, _ = QFileDialog.getOpenFileName(self.window_, "Open a project", "", _FILTER)

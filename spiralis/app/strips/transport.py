@@ -120,6 +120,14 @@ class Transport(QWidget):
         zoom_label = QLabel("Zoom")
         zoom_label.setObjectName("Quiet")
         grid.addWidget(zoom_label, 1, 0)
+        grid.addLayout(self._zooms(), 1, 1)
+        self._labels = (label, zoom_label)
+        grid.setColumnStretch(1, 1)
+        self.canvas.viewport.zoomed.connect(lambda percent: self.percent.setText(f"{percent:.0f} %"))
+        return grid
+
+    def _zooms(self) -> QHBoxLayout:
+        """Return the row of zoom and of the panels that fold."""
         zooms = QHBoxLayout()
         zooms.setSpacing(3)
         for text, help, action in (
@@ -142,11 +150,7 @@ class Transport(QWidget):
         zooms.addStretch(1)
         for name, keys in (("layers", "Alt+1"), ("pace", "Alt+2"), ("details", "Alt+3"), ("alone", "F8")):
             zooms.addWidget(self._switch(name, keys))
-        grid.addLayout(zooms, 1, 1)
-        self._labels = (label, zoom_label)
-        grid.setColumnStretch(1, 1)
-        self.canvas.viewport.zoomed.connect(lambda percent: self.percent.setText(f"{percent:.0f} %"))
-        return grid
+        return zooms
 
     def _switch(self, name: str, keys: str) -> QToolButton:
         """Return a button that opens or folds a panel."""

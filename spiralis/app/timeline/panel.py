@@ -90,6 +90,13 @@ class TimelinePanel(QWidget):
                     int(min(chosen[0].top, max(bottom - room, 0) if bottom - chosen[0].top < room else chosen[0].top))
                 )
 
+    def rename_chosen(self) -> None:
+        """Open a field over the name of the first chosen layer."""
+        chosen = self.session.selected
+        row = next((row for row in self.rows.rows() if row.name is None and row.layer.id in chosen), None)
+        if row is not None:
+            self.rows.rename(row)
+
     def axis(self) -> TimeAxis:
         """The time axis as the panel is wide and zoomed now."""
         length = self.session.composition.length

@@ -130,14 +130,11 @@ class Rows(QWidget):
             painter.setBrush(colour(MINT, 0.12))
             painter.drawRect(QRectF(*self._box).normalized())
         if self._drop is not None:
-            y = next((r.top for r in rows if r.name is None and r.layer is self._layer_at_index(self._drop)), None)
-            y = y if y is not None else rows[-1].top + rows[-1].height
+            places = self.session.composition.place_of
+            tops = [r.top for r in rows if r.name is None and places[r.layer.id] == self._drop]
+            y = tops[0] if tops else rows[-1].top + rows[-1].height
             painter.fillRect(QRectF(0, y - 1, self.width(), 2), colour(MARIGOLD))
         painter.end()
-
-    def _layer_at_index(self, index: int) -> Layer | None:
-        layers = self.session.composition.layers
-        return layers[index] if index < len(layers) else None
 
     # -- mouse -----------------------------------------------------------------------------------------
 
@@ -373,12 +370,6 @@ class Rows(QWidget):
         """Open a field over the layer's name."""
         self._action = None
         self._name_field = NameField(self, self.session, row)
-
-    def rename_chosen(self) -> None:
-        """Open a field over the name of the first chosen layer."""
-        chosen = next((row for row in self.rows() if row.layer.id in self.session.selected and row.name is None), None)
-        if chosen is not None:
-            self.rename(chosen)
 
     # -- keys ------------------------------------------------------------------------------------------
 

@@ -8,7 +8,7 @@ import os
 from pathlib import Path
 
 from platformdirs import user_state_path
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from PyQt6.QtNetwork import QLocalServer, QLocalSocket
 
 _WAIT = 1500
@@ -80,4 +80,5 @@ class Doorbell(QObject):
             return
         socket.write(b"ok\n")
         socket.flush()
-        self.rung.emit(file, demo)
+        # Not from within this slot: opening a file waits in the event loop, and the socket goes meanwhile.
+        QTimer.singleShot(0, lambda: self.rung.emit(file, demo))
