@@ -77,6 +77,15 @@ class DroppingTest(WindowTest):
         self.drop(mime, at)
         self.assertEqual([layer.name for layer in self.session.composition.layers][:3], ["Square", "red", "Words"])
 
+    def test_the_lower_half_of_a_layer_means_behind_it(self) -> None:
+        path = write_png(self.folder / "red.png", (200, 30, 30, 255), (40, 40))
+        ground = self.session.composition.layers[-1]
+        self.assertEqual(self.hover(self.mime(path), self.row("words", 0.8)), f"In front of {ground.name}")
+        at = self.row(ground.id, 0.9)
+        self.assertEqual(self.hover(self.mime(path), at), "Behind everything")
+        self.drop(self.mime(path), at)
+        self.assertEqual(self.session.composition.layers[-1].name, "red")
+
     def test_a_font_over_words_becomes_their_font(self) -> None:
         path = next(p for p in sorted(FONT_FOLDER.iterdir()) if p.suffix == ".ttf" and "Inter" not in p.name)
         mime, at = self.mime(path), self.on_window(480, 120)

@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import QApplication, QMenu
 
 from spiralis.app.commands.find import Find, Finding, found, score
 from spiralis.app.commands.menus import all_commands
-from spiralis.app.commands.own_keys import OwnKeys, read_keys
+from spiralis.app.commands.own_shortcuts import OwnKeys, read_keys
 from spiralis.app.commands.shortcuts import ShortcutsWindow
 from spiralis.core.errors import FileError
 from tests.app.harness import WindowTest
@@ -167,7 +167,7 @@ class OwnKeysTest(WindowTest):
     def setUp(self) -> None:
         super().setUp()
         self.enterContext(mock.patch.dict(os.environ, {"XDG_CONFIG_HOME": str(self.folder)}))
-        self.window.commands.own_keys = OwnKeys()
+        self.window.commands.own_shortcuts = OwnKeys()
         self.list = ShortcutsWindow(self.window, self.window.commands)
         self.list.show()
         self.addCleanup(self.list.close)
@@ -195,7 +195,7 @@ class OwnKeysTest(WindowTest):
         self.list.keys.setKeySequence(QKeySequence("Ctrl+Alt+Shift+F"))
         self.list.set_keys()
         path = self.folder / "mine.spiralis-keys"
-        self.window.commands.own_keys.share(path)
+        self.window.commands.own_shortcuts.share(path)
         self.list.all_usual()
         self.list.read(path)
         self.assertEqual(self.window.actions_["Flip down"].shortcuts(), [QKeySequence("Ctrl+Alt+Shift+F")])

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QMainWindow, QMenu, QMenuBar
 from spiralis.app.commands.command import Command, Entries, Submenu, commands_in
 from spiralis.app.commands.context import Context
 from spiralis.app.commands.needs import missing
-from spiralis.app.commands.own_keys import OwnKeys
+from spiralis.app.commands.own_shortcuts import OwnKeys
 from spiralis.app.commands.table import MENUS
 from spiralis.app.widgets.view_options import ViewOptions
 

@@ -21,7 +21,7 @@ from PyQt6.QtWidgets import (
 
 from spiralis.app.commands.command import Command
 from spiralis.app.commands.menus import Menus, all_commands
-from spiralis.app.commands.own_keys import SUFFIX
+from spiralis.app.commands.own_shortcuts import SUFFIX
 from spiralis.app.widgets.text_fields import TextField
 from spiralis.core.errors import FileError
 
