@@ -20,6 +20,7 @@ from spiralis.app.project import files
 from spiralis.app.project.recent import recent_projects
 from spiralis.app.work.shots import VIEWS, write_shots
 from spiralis.core.model import Project
+from spiralis.core.storage import load
 from spiralis.core.storage.recovery import left_behind
 from tests.app.harness import WindowTest, sample_project
 from tests.core.samples import png_bytes, project
@@ -82,6 +83,46 @@ class FilesTest(WindowTest):
         self.assertTrue(self.window.files.open(thin))
         self.assertIn("square.png", self.said[0])
         self.picture()
+
+    def test_a_copy_is_another_file_and_the_open_one_stays(self) -> None:
+        path, copy = self.folder / "mine.spiralis", self.folder / "copy.spiralis"
+        self.assertTrue(self.window.files.save_to(path))
+        self.session.set_property("opacity", 40.0, ["words"])
+        with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(copy.with_suffix("")), "")) as asked:
+            self.act("Save a copy…")
+        self.assertTrue(asked.call_args.args[2].endswith("mine-copy.spiralis"))
+        self.assertEqual(self.session.path, path)
+        self.assertTrue(self.session.history.unsaved)
+        piece = load(copy).compositions[0]
+        self.assertEqual(piece.layer("words").track("opacity").value, 40.0)
+        self.assertEqual(load(path).compositions[0].layer("words").track("opacity").value, 100.0)
+        self.window.files.copy_to(path)
+        self.assertIn("open file itself", self.said[-1])
+        self.window.files.copy_to(self.folder / "none" / "a.spiralis")
+        self.assertIn("none", self.said[-1])
+
+    def test_back_to_the_saved_file_asks_first(self) -> None:
+        self.act("Back to the saved file")
+        self.assertIn("no file yet", self.said[-1])
+        self.assertTrue(self.window.files.save_to(self.folder / "mine.spiralis"))
+        self.session.set_property("opacity", 40.0, ["words"])
+        changed = self.session.project
+
+        def answer(word: str) -> Callable[[QMessageBox], int]:
+            def click(box: QMessageBox) -> int:
+                box.show()
+                next(button for button in box.buttons() if button.text() == word).click()
+                return box.result()
+
+            return click
+
+        with mock.patch.object(QMessageBox, "exec", answer("Leave it")):
+            self.act("Back to the saved file")
+        self.assertIs(self.session.project, changed)
+        with mock.patch.object(QMessageBox, "exec", answer("Go back")):
+            self.act("Back to the saved file")
+        self.assertEqual(self.session.composition.layer("words").track("opacity").value, 100.0)
+        self.assertFalse(self.session.history.unsaved)
 
     def test_saving_where_one_may_not_is_a_sentence(self) -> None:
         self.assertFalse(self.window.files.save_to(Path("/proc/a.spiralis")))

@@ -167,7 +167,7 @@ class OwnKeysTest(WindowTest):
     def setUp(self) -> None:
         super().setUp()
         self.enterContext(mock.patch.dict(os.environ, {"XDG_CONFIG_HOME": str(self.folder)}))
-        self.window.commands.own_shortcuts = OwnKeys()
+        self.window.commands.own_keys = OwnKeys()
         self.list = ShortcutsWindow(self.window, self.window.commands)
         self.list.show()
         self.addCleanup(self.list.close)
@@ -195,7 +195,7 @@ class OwnKeysTest(WindowTest):
         self.list.keys.setKeySequence(QKeySequence("Ctrl+Alt+Shift+F"))
         self.list.set_keys()
         path = self.folder / "mine.spiralis-keys"
-        self.window.commands.own_shortcuts.share(path)
+        self.window.commands.own_keys.share(path)
         self.list.all_usual()
         self.list.read(path)
         self.assertEqual(self.window.actions_["Flip down"].shortcuts(), [QKeySequence("Ctrl+Alt+Shift+F")])

@@ -31,6 +31,8 @@ MENUS: dict[str, Entries] = {
         None,
         Command("Save", lambda w: w.files.save(), _Key.Save, keeps=True),
         Command("Save as…", lambda w: w.files.ask_save(), _Key.SaveAs, keeps=True),
+        Command("Save a copy…", lambda w: w.files.ask_copy()),
+        Command("Back to the saved file", lambda w: w.files.revert()),
         None,
         Command("Bring files in…", lambda w: w.importer.choose(), "Ctrl+I"),
         Command("Open artwork as a piece…", lambda w: w.importer.choose_piece(), "Ctrl+Shift+I"),

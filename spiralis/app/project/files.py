@@ -160,12 +160,57 @@ class Files(QObject):
 
     def ask_save(self) -> bool:
         """Ask for a name and save."""
-        start = str(self.session.path or f"{self.session.project.name.lower().replace(' ', '-')}{SUFFIX}")
-        name, _ = QFileDialog.getSaveFileName(self.window_, "Save the project", start, _FILTER)
-        if not name:
-            return False
+        path = self._ask_path("Save the project", "")
+        return path is not None and self.save_to(path)
+
+    def ask_copy(self) -> None:
+        """Ask for a name and save a copy there; what is open stays the file that it is."""
+        path = self._ask_path("Save a copy", "-copy")
+        if path is not None:
+            self.copy_to(path)
+
+    def copy_to(self, path: Path) -> None:
+        """Save a copy; a sentence says what went wrong, and then nothing has changed on disk."""
+        if self.session.path is not None and path.resolve() == self.session.path.resolve():
+            self.session.failed.emit(f"“{path.name}” is the open file itself; give the copy another name.")
+            return
+        project, seen = self.session.project, self.picture()
+        try:
+            beside(lambda: save(project, path, small_png(seen) if seen is not None else None))
+        except SpiralisError as error:
+            self.session.failed.emit(str(error))
+            return
+        self.session.said.emit(f"Saved a copy as {path.name}; {self._name()} is still open.")
+
+    def revert(self) -> None:
+        """Go back to the file as it was saved last, after asking."""
+        path = self.session.path
+        if path is None:
+            self.session.failed.emit("This project has no file yet, so there is nothing to go back to.")
+            return
+        if self.session.history.unsaved and not self._may_revert(path):
+            return
+        self.session.history.mark_saved()
+        self.open(path)
+
+    def _may_revert(self, path: Path) -> bool:
+        box = QMessageBox(self.window_)
+        box.setWindowTitle("Back to the saved file")
+        box.setText(f"What has changed since “{path.name}” was saved would go, and cannot be brought back by undo.")
+        go_on = box.addButton("Go back", QMessageBox.ButtonRole.AcceptRole)
+        box.addButton("Leave it", QMessageBox.ButtonRole.RejectRole)
+        box.exec()
+        return box.clickedButton() is go_on
+
+    def _name(self) -> str:
+        return self.session.path.name if self.session.path is not None else self.session.project.name
+
+    def _ask_path(self, title: str, ending: str) -> Path | None:
+        usual = Path(self.session.path or f"{self.session.project.name.lower().replace(' ', '-')}{SUFFIX}")
+        start = str(usual.with_name(f"{usual.stem}{ending}{SUFFIX}"))
+        name, _ = QFileDialog.getSaveFileName(self.window_, title, start, _FILTER)
         path = Path(name)
-        return self.save_to(path if path.suffix.lower() == SUFFIX else path.with_name(path.name + SUFFIX))
+        return None if not name else path if path.suffix.lower() == SUFFIX else path.with_name(path.name + SUFFIX)
 
     def save_to(self, path: Path) -> bool:
         """Save to a file; a sentence says what went wrong, and then nothing has changed on disk."""
