@@ -8,7 +8,7 @@ from unittest import mock
 
 import numpy as np
 
-from spiralis.app.work import playback
+from spiralis.app.work import making
 from spiralis.app.work.renderers import Renderers
 from spiralis.core.model import Project
 from spiralis.core.render.frame import render_rgba8
@@ -19,7 +19,7 @@ from tests.app.harness import WindowTest
 class RenderersTest(WindowTest):
     def setUp(self) -> None:
         self.renderers = Renderers(2)
-        self.enterContext(mock.patch.object(playback, "RENDERERS", self.renderers))
+        self.enterContext(mock.patch.object(making, "RENDERERS", self.renderers))
         super().setUp()
         self.addCleanup(self.renderers.end)
 
@@ -77,7 +77,7 @@ class FollowingTest(WindowTest):
         player, canvas = self.window.player, self.editor.canvas
         player.wait_for_picture(20, self.app.processEvents)
         slow = Slow()
-        with mock.patch.object(playback, "RENDERERS", slow):
+        with mock.patch.object(making, "RENDERERS", slow):
             shown = set()
             ends = time.monotonic() + 1.2
             turn = 0
@@ -98,7 +98,7 @@ class FollowingTest(WindowTest):
     def test_no_picture_of_another_frame_or_piece_is_shown_for_one_that_is_late(self) -> None:
         player = self.window.player
         player.wait_for_picture(20, self.app.processEvents)
-        with mock.patch.object(playback, "RENDERERS", Slow()):
+        with mock.patch.object(making, "RENDERERS", Slow()):
             self.session.set_property("opacity", 20.0, ["square"])
             self.session.go_to(20)
             self.assertIsNone(player.latest_picture())

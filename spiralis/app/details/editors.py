@@ -244,7 +244,7 @@ class RunsEditor(Editor):
         super().__init__(parameter, session)
         self.text = QLabel()
         self.text.setObjectName("Quiet")
-        self.text.setToolTip("Double-click the words, choose letters, and change them in the bar above the canvas")
+        self.text.setToolTip("Double-click the words, choose letters, and change them in the bar above the layer list")
         self.clear = QPushButton("All plain")
         self.clear.setStyleSheet("padding: 3px 8px;")
         self.clear.clicked.connect(self._take)

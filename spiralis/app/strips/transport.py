@@ -1,4 +1,4 @@
-"""Under the canvas: the loop ring, play and steps, preview resolution, zoom."""
+"""By the picture: the loop ring, play and steps, preview resolution, zoom, and which panels are open."""
 
 from __future__ import annotations
 
