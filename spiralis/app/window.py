@@ -145,7 +145,7 @@ class Window(QMainWindow):
         """Show the start page; the open project stays as it is until another is chosen."""
         self.player.stop()
         self.start.refresh()
-        self.start.offer_back(self._shown_name() if self.files.has_piece else None)
+        self.start.offer_back(self.files.shown_name if self.files.has_piece else None)
         self.pages.setCurrentIndex(0)
         self.editor.piece_bar.hide()
         self.start.setFocus()
@@ -190,11 +190,8 @@ class Window(QMainWindow):
         self._name_window()
         self._name_steps()
 
-    def _shown_name(self) -> str:
-        return self.session.path.name if self.session.path else self.session.project.name
-
     def _name_window(self) -> None:
-        name = self._shown_name()
+        name = self.files.shown_name
         star = "*" if self.session.history.unsaved else ""
         self.setWindowTitle(f"{name}{star} — Spiralis" if self.editing else "Spiralis")
 

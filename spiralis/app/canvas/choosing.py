@@ -10,7 +10,7 @@ from spiralis.app.canvas.picking import is_shown
 from spiralis.app.session import Session
 from spiralis.core.editing.grouping import unit_at
 from spiralis.core.editing.locking import locked_in
-from spiralis.core.geometry import Box
+from spiralis.core.geometry import Box, box_around
 from spiralis.core.model import Layer, layer_kind
 
 
@@ -34,10 +34,7 @@ class BoxChoice(Drag):
             if layer.id not in locked and not skipped and is_shown(at, layer):
                 unit = unit_at(piece, layer.id, session.inside)
                 box = at.matrix(layer).box(at.box(layer))
-                held = boxes.get(unit, box)
-                boxes[unit] = (
-                    min(box[0], held[0]), min(box[1], held[1]), max(box[2], held[2]), max(box[3], held[3]),
-                )  # fmt: skip
+                boxes[unit] = box_around([box, boxes.get(unit, box)])
         return BoxChoice(session, start, kept=session.selected if adds else (), boxes=boxes)
 
     def move(self, point: Point, shift: bool, control: bool, reach: float) -> None:

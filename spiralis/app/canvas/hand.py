@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QMouseEvent
@@ -46,7 +46,7 @@ class Hand:
         self._click: Callable[[], object] | None = None
         #: Where the last click was that chose something: another one there goes on to what lies beneath.
         self._clicked: QPointF | None = None
-        self._copies = self._scales = False
+        self._copies = False
         #: Called with the layers that lie at a point, to let one be chosen from a list.
         self.lister: Callable[[list[Layer]], None] = lambda layers: None
 
@@ -79,15 +79,14 @@ class Hand:
             return GroupDrag.begin(self.session, here, group, corner)
         frame = frame_of(self.session, to_widget)
         handle = frame.handle_at(place) if frame is not None and not frame.layer.locked else None
-        # What has a size of its own is resized; with Alt it is scaled with all that is in it, as everything else is.
-        self._scales = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
+        alt = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
         if handle is not None:
-            return self._handle_drag(handle, here, bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier))
-        pulling = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
-        on_path = grip_at(self.session, to_widget, place, pulling)
-        return PathDrag.begin(self.session, here, on_path, pulling) if on_path is not None else None
+            control = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+            return self._handle_drag(handle, here, control, alt)
+        on_path = grip_at(self.session, to_widget, place, alt)
+        return PathDrag.begin(self.session, here, on_path, alt) if on_path is not None else None
 
-    def _handle_drag(self, handle: str, here: tuple[float, float], control: bool) -> Drag | None:
+    def _handle_drag(self, handle: str, here: tuple[float, float], control: bool, alt: bool) -> Drag | None:
         frame = frame_of(self.session, self.viewport.to_widget)
         if frame is None:
             return None
@@ -97,7 +96,8 @@ class Hand:
             return PivotDrag.begin(self.session, here, frame)
         if control and len(handle) == 1:
             return SkewDrag.begin(self.session, here, frame, handle)
-        by_size = None if self._scales else ResizeDrag.begin(self.session, here, frame, handle)
+        # What has a size of its own is resized; with Alt it is scaled with all that is in it, as everything else is.
+        by_size = None if alt else ResizeDrag.begin(self.session, here, frame, handle)
         return by_size or ScaleDrag.begin(self.session, here, frame, handle)
 
     def layer_under(self, point: QPointF) -> Layer | None:
@@ -161,16 +161,16 @@ class Hand:
 
     def units_at(self, here: tuple[float, float]) -> list[Layer]:
         """Return all that shows at a point of the composition, each group once, the front one first."""
-        piece = self.session.composition
-        found = layers_at(self.session, here, 3 / self.viewport.zoom)
-        names = dict.fromkeys(unit_at(piece, layer.id, self.session.inside) for layer in found)
-        return [piece.layer(name) for name in names]
+        return [self.session.composition.layer(name) for name in dict.fromkeys(self._names_at(here))]
+
+    def _names_at(self, here: tuple[float, float]) -> Iterator[str]:
+        piece, inside = self.session.composition, self.session.inside
+        return (unit_at(piece, layer.id, inside) for layer in layers_at(self.session, here, 3 / self.viewport.zoom))
 
     def _chosen_lies_at(self, here: tuple[float, float]) -> bool:
-        chosen = set(self.session.selected)
-        return bool(chosen) and any(
-            layer.id in chosen and not layer_kind(layer.kind).fills_frame for layer in self.units_at(here)
-        )
+        """Whether something chosen shows at a point, a ground apart; what lies beneath it is not looked at any more."""
+        movable = {layer.id for layer in self.session.layers if not layer_kind(layer.kind).fills_frame}
+        return bool(movable) and any(name in movable for name in self._names_at(here))
 
     def _leave(self, layer_id: str) -> None:
         self.session.select([i for i in self.session.selected if i != layer_id])

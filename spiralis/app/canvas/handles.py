@@ -11,7 +11,7 @@ from spiralis.app.canvas.snapping import Line, Mark, snap_box, snap_pivot, snap_
 from spiralis.app.canvas.surroundings import lines_around, other_boxes
 from spiralis.app.session import Session
 from spiralis.core.editing.edits import set_value, shifted
-from spiralis.core.geometry import Affine, Box, box_around
+from spiralis.core.geometry import Affine, Box, box_around, point_in
 from spiralis.core.model import Layer
 from spiralis.core.render.layers import pivot_point
 
@@ -36,10 +36,13 @@ class Frame:
     to_widget: Affine
     pivot: Point
 
+    def place(self, share: Point) -> Point:
+        """Return the point at a part of the box, in the layer's units."""
+        return point_in(self.box, (100 * share[0], 100 * share[1]))
+
     def at(self, share: Point) -> Point:
         """Return the widget point at a part of the box."""
-        left, top, right, bottom = self.box
-        return self.to_widget.apply(left + share[0] * (right - left), top + share[1] * (bottom - top))
+        return self.to_widget.apply(*self.place(share))
 
     def handles(self) -> dict[str, Point]:
         """Return all handles by name in widget pixels: eight to scale, ``turn`` and ``pivot`` (its knob)."""
@@ -150,35 +153,50 @@ class MoveDrag(Drag):
 
 
 @define
-class ScaleDrag(Drag):
-    """Scale the chosen layer about its pivot by one of the eight handles."""
+class FrameDrag(Drag):
+    """Base of drags of something at one layer's frame, which snaps to what lies around."""
 
     frame: Frame | None = None
+    lines: list[Line] = field(factory=list)
+
+    def snapped(self, point: Point, control: bool, reach: float) -> Point:
+        """Return a point moved onto what it snaps to, if it is to snap."""
+        self.guides = []
+        if not control and self.session.view["snap"]:
+            point, self.guides = snap_point(point, self.lines, reach)
+        return point
+
+
+def lines_beside(session: Session, layer: Layer) -> list[Line]:
+    """Return the lines that something of a layer snaps to."""
+    return lines_around(session, other_boxes(session, {layer.id}))
+
+
+@define
+class ScaleDrag(FrameDrag):
+    """Scale the chosen layer about its pivot by one of the eight handles."""
+
     handle: str = "se"
     scale: Point = (100.0, 100.0)
     matrix: Affine = field(factory=Affine)
-    lines: list[Line] = field(factory=list)
 
     @staticmethod
     def begin(session: Session, start: Point, frame: Frame, handle: str) -> ScaleDrag:
         """Remember the scale and the matrix."""
         at = session.evaluated()
         scale = at.values(frame.layer)["scale"]
-        lines = lines_around(session, other_boxes(session, {frame.layer.id}))
         return ScaleDrag(
-            session, start, frame=frame, handle=handle, scale=scale, matrix=at.matrix(frame.layer), lines=lines
+            session, start, frame=frame, lines=lines_beside(session, frame.layer), handle=handle, scale=scale,
+            matrix=at.matrix(frame.layer),
         )  # fmt: skip
 
     def move(self, point: Point, shift: bool, control: bool, reach: float) -> None:
         frame, inverse = self.frame, self.matrix.inverse()
         if frame is None or inverse is None:
             return
-        self.guides = []
-        if not control and self.session.view["snap"]:
-            point, self.guides = snap_point(point, self.lines, reach)
+        point = self.snapped(point, control, reach)
         share = SCALE_HANDLES[self.handle]
-        box, pivot = frame.box, frame.pivot
-        grip = (box[0] + share[0] * (box[2] - box[0]), box[1] + share[1] * (box[3] - box[1]))
+        box, pivot, grip = frame.box, frame.pivot, frame.place(share)
         here = inverse.apply(*point)
         factors = []
         for axis in (0, 1):
@@ -232,27 +250,22 @@ class TurnDrag(Drag):
 
 
 @define
-class PivotDrag(Drag):
+class PivotDrag(FrameDrag):
     """Move the pivot; the picture stays where it is."""
 
-    frame: Frame | None = None
     aside: Point = (0.0, 0.0)
-    lines: list[Line] = field(factory=list)
 
     @staticmethod
     def begin(session: Session, start: Point, frame: Frame) -> PivotDrag:
         """Remember how far from the pivot it was grabbed."""
         pivot = session.evaluated().matrix(frame.layer).apply(*frame.pivot)
-        lines = lines_around(session, other_boxes(session, {frame.layer.id}))
-        return PivotDrag(session, start, frame=frame, aside=(start[0] - pivot[0], start[1] - pivot[1]), lines=lines)
+        aside = (start[0] - pivot[0], start[1] - pivot[1])
+        return PivotDrag(session, start, frame=frame, lines=lines_beside(session, frame.layer), aside=aside)
 
     def move(self, point: Point, shift: bool, control: bool, reach: float) -> None:
         if self.frame is None:
             return
-        point = (point[0] - self.aside[0], point[1] - self.aside[1])
-        self.guides = []
-        if not control and self.session.view["snap"]:
-            point, self.guides = snap_point(point, self.lines, reach)
+        point = self.snapped((point[0] - self.aside[0], point[1] - self.aside[1]), control, reach)
         at = self.session.evaluated()
         layer = self.session.composition.layer(self.frame.layer.id)
         inverse = at.matrix(layer).inverse()

@@ -29,14 +29,17 @@ def layers_at(session: Session, point: tuple[float, float], reach: float) -> Ite
     for layer in piece.layers:
         if layer.id in unseen or layer.id in locked or layer.gathers:
             continue
-        if not all(is_shown(at, piece.layer(i)) for i in (layer.id, *piece.groups_around(layer.id))):
-            continue
-        if _shows(at, layer, point, reach):
+        if is_shown(at, layer) and _shows(at, layer, point, reach):
             yield layer
 
 
 def is_shown(at: Evaluated, layer: Layer) -> bool:
-    """Whether a layer shows at this moment, as far as it itself decides that."""
+    """Whether a layer and all groups around it show at this moment."""
+    piece = at.composition
+    return all(_is_on(at, piece.layer(i)) for i in (layer.id, *piece.groups_around(layer.id)))
+
+
+def _is_on(at: Evaluated, layer: Layer) -> bool:
     values = at.values(layer)
     return layer.shown_at(at.frame) and values["visible"] and values["opacity"] > 0
 

@@ -12,10 +12,16 @@ from PyQt6.QtWidgets import QWidget
 from spiralis.app.session import Session
 from spiralis.app.style import GROUND, colour
 from spiralis.app.widgets.images import as_image
-from spiralis.app.work.playback import Player
+from spiralis.app.work.playback import Player, frame_due
 
 _SIZE = 540
 _LEAST, _MOST = 0.1, 16.0
+
+
+
+def switch_full_screen(window: QWidget) -> None:
+    """Let a window take the whole screen, or give it back."""
+    window.setWindowState(window.windowState() ^ Qt.WindowState.WindowFullScreen)
 
 
 class PictureWindow(QWidget):
@@ -64,10 +70,8 @@ class PictureWindow(QWidget):
         self._take()
 
     def _tick(self) -> None:
-        piece = self.session.composition
-        first, last = piece.span
-        due = self._began[1] - first + int((time.perf_counter() - self._began[0]) * float(piece.rate))
-        frame = first + due % (last - first)
+        began, start = self._began
+        frame = frame_due(self.session.composition, start, time.perf_counter() - began)
         if frame != self.frame:
             self.frame = frame
             self._take()
@@ -111,7 +115,7 @@ class PictureWindow(QWidget):
             self.zoom_by(1.2 ** (event.angleDelta().y() / 120))
 
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
-        self.setWindowState(self.windowState() ^ Qt.WindowState.WindowFullScreen)
+        switch_full_screen(self)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:
@@ -120,7 +124,7 @@ class PictureWindow(QWidget):
         if key == Qt.Key.Key_Space:
             self.set_playing(not self.playing)
         elif key == Qt.Key.Key_F11:
-            self.setWindowState(self.windowState() ^ Qt.WindowState.WindowFullScreen)
+            switch_full_screen(self)
         elif key == Qt.Key.Key_Escape:
             self.close()
         elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Equal):

@@ -4,23 +4,19 @@ from __future__ import annotations
 
 from attrs import define, field
 
-from spiralis.app.canvas.handles import SCALE_HANDLES, Drag, Frame, Point
-from spiralis.app.canvas.snapping import Line, snap_point
-from spiralis.app.canvas.surroundings import lines_around, other_boxes
+from spiralis.app.canvas.handles import SCALE_HANDLES, Frame, FrameDrag, Point, lines_beside
 from spiralis.app.session import Session
 from spiralis.core.editing.resizing import resized, size_name
 from spiralis.core.geometry import Affine
 
 
 @define
-class ResizeDrag(Drag):
+class ResizeDrag(FrameDrag):
     """The handle follows the pointer, its opposite stays; Shift keeps the proportions."""
 
-    frame: Frame | None = None
     handle: str = "se"
     size: Point = (1.0, 1.0)
     inverse: Affine = field(factory=Affine)
-    lines: list[Line] = field(factory=list)
     #: Where the handle itself began, in the composition; the pointer took hold of it a little aside.
     began: Point = (0.0, 0.0)
 
@@ -31,23 +27,18 @@ class ResizeDrag(Drag):
         name, inverse = size_name(at, frame.layer), at.matrix(frame.layer).inverse()
         if not name or inverse is None:
             return None
-        lines = lines_around(session, other_boxes(session, {frame.layer.id}))
-        size = at.values(frame.layer)[name]
-        share, box = SCALE_HANDLES[handle], frame.box
-        place = (box[0] + share[0] * (box[2] - box[0]), box[1] + share[1] * (box[3] - box[1]))
-        began = at.matrix(frame.layer).apply(*place)
+        began = at.matrix(frame.layer).apply(*frame.place(SCALE_HANDLES[handle]))
         return ResizeDrag(
-            session, start, frame=frame, handle=handle, size=size, inverse=inverse, lines=lines, began=began
+            session, start, frame=frame, lines=lines_beside(session, frame.layer), handle=handle,
+            size=at.values(frame.layer)[name], inverse=inverse, began=began,
         )  # fmt: skip
 
     def move(self, point: Point, shift: bool, control: bool, reach: float) -> None:
         """Give the layer the size that puts the handle under the pointer."""
         if self.frame is None:
             return
-        self.guides = []
-        point = (point[0] - self.start[0] + self.began[0], point[1] - self.start[1] + self.began[1])
-        if not control and self.session.view["snap"]:
-            point, self.guides = snap_point(point, self.lines, reach)
+        moved = (point[0] - self.start[0] + self.began[0], point[1] - self.start[1] + self.began[1])
+        point = self.snapped(moved, control, reach)
         share = SCALE_HANDLES[self.handle]
         here, began = self.inverse.apply(*point), self.inverse.apply(*self.began)
         # How far the handle went, seen outwards.

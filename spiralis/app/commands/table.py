@@ -7,11 +7,10 @@ from PyQt6.QtGui import QKeySequence
 from spiralis.app.commands.command import Command, Entries, Submenu
 from spiralis.app.commands.pressing import press_or
 from spiralis.app.strips.add_strip import add_carrier
-from spiralis.app.widgets.view_options import AIDS, PANELS
+from spiralis.app.widgets.view_options import AIDS, PANEL_KEYS, PANELS
 
 _Key = QKeySequence.StandardKey
 
-_PANEL_KEYS = {"layers": "Alt+1", "pace": "Alt+2", "details": "Alt+3", "across": "Alt+4", "alone": "F8"}
 _AID_KEYS = {"rulers": "Ctrl+Alt+1", "guides": "Ctrl+Alt+2", "grid": "Ctrl+Alt+3", "thirds": "Ctrl+Alt+4",
              "safe": "Ctrl+Alt+5", "outer": "Ctrl+Alt+6", "snap": "Ctrl+Alt+7", "onion": "Ctrl+Alt+8"}  # fmt: skip
 
@@ -266,7 +265,7 @@ MENUS: dict[str, Entries] = {
         Command("Whole piece", lambda w: w.editor.canvas.viewport.fit(), "Ctrl+0", keeps=True),
         Command("100 %", lambda w: w.editor.canvas.viewport.zoom_to(1.0), "Ctrl+Shift+1", keeps=True),
         None,
-        *_switches(PANELS, _PANEL_KEYS),
+        *_switches(PANELS, PANEL_KEYS),
         Command("Usual sizes of the panels", lambda w: w.editor.arrangement.even_out(), keeps=True),
         Command("Picture in a window of its own", lambda w: w.windows.show_picture(), "Alt+5", keeps=True),
         Command("Full screen", lambda w: w.windows.full_screen(), _Key.FullScreen, needs_piece=False, keeps=True),

@@ -180,7 +180,7 @@ class Files(QObject):
         except SpiralisError as error:
             self.session.failed.emit(str(error))
             return
-        self.session.said.emit(f"Saved a copy as {path.name}; {self._name()} is still open.")
+        self.session.said.emit(f"Saved a copy as {path.name}; {self.shown_name} is still open.")
 
     def revert(self) -> None:
         """Go back to the file as it was saved last, after asking."""
@@ -202,7 +202,9 @@ class Files(QObject):
         box.exec()
         return box.clickedButton() is go_on
 
-    def _name(self) -> str:
+    @property
+    def shown_name(self) -> str:
+        """What the open project is called: by its file, where it has one."""
         return self.session.path.name if self.session.path is not None else self.session.project.name
 
     def _ask_path(self, title: str, ending: str) -> Path | None:

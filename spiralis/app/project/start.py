@@ -6,13 +6,14 @@ from fractions import Fraction
 from pathlib import Path
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QImage, QKeyEvent, QPainter, QPaintEvent, QPen, QPixmap
+from PyQt6.QtGui import QImage, QKeyEvent, QPaintEvent, QPen, QPixmap
 from PyQt6.QtWidgets import QAbstractButton, QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from spiralis.app.project.formats import FORMATS, Format, FormatFields
 from spiralis.app.project.recent import recent_projects, stored_thumbnail
 from spiralis.app.project.studies import Studies
-from spiralis.app.style import GROUND, LINE, MARIGOLD, QUIET, RAISED, TEXT, colour, font, icon_pixmap
+from spiralis.app.style import MARIGOLD, QUIET, TEXT, colour, font, icon_pixmap
+from spiralis.app.widgets.cards import begin_card
 from spiralis.core.errors import ModelError
 from spiralis.core.model import Composition
 from spiralis.demo.stored import stored_path
@@ -29,12 +30,7 @@ class FormatCard(QAbstractButton):
         self.setToolTip(f"Start a {choice.name.lower()} piece of {choice.width} × {choice.height} px")
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        lit = self.underMouse() or self.hasFocus()
-        painter.setPen(QPen(colour(MARIGOLD if lit else LINE), 1.4))
-        painter.setBrush(colour(RAISED if lit else GROUND))
-        painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 10, 10)
+        painter, lit = begin_card(self, 10, 1.4)
         scale = 104 / max(self.choice.width, self.choice.height)
         width, height = self.choice.width * scale, self.choice.height * scale
         outline = QRectF(75 - width / 2, 70 - height / 2, width, height)
@@ -69,13 +65,7 @@ class ProjectCard(QAbstractButton):
         return QSize(300, 64)
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-        lit = self.underMouse() or self.hasFocus()
-        painter.setPen(QPen(colour(MARIGOLD if lit else LINE), 1.2))
-        painter.setBrush(colour(RAISED if lit else GROUND))
-        painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 8, 8)
+        painter, _ = begin_card(self, 8)
         size = self.picture.deviceIndependentSize()
         scale = min(48 / size.width(), 48 / size.height(), 1.0) if self.picture.height() > 40 else 1.0
         width, height = size.width() * scale, size.height() * scale

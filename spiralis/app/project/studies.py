@@ -7,10 +7,11 @@ from collections.abc import Callable
 
 import numpy as np
 from PyQt6.QtCore import QEvent, QRectF, QSize, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QEnterEvent, QFocusEvent, QHideEvent, QPainter, QPaintEvent, QPen, QPixmap, QShowEvent
+from PyQt6.QtGui import QEnterEvent, QFocusEvent, QHideEvent, QPaintEvent, QPixmap, QShowEvent
 from PyQt6.QtWidgets import QAbstractButton, QGridLayout, QLabel, QWidget
 
-from spiralis.app.style import GROUND, LINE, MARIGOLD, QUIET, RAISED, TEXT, colour, font
+from spiralis.app.style import QUIET, TEXT, colour, font
+from spiralis.app.widgets.cards import begin_card
 from spiralis.app.work.background import Background, SmallPictures
 from spiralis.core.model import Composition, Project
 from spiralis.core.model.project import nested_ids
@@ -85,13 +86,7 @@ class StudyTile(QAbstractButton):
         super().hideEvent(event)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-        lit = self.underMouse() or self.hasFocus()
-        painter.setPen(QPen(colour(MARIGOLD if lit else LINE), 1.2))
-        painter.setBrush(colour(RAISED if lit else GROUND))
-        painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.6, 0.6, -0.6, -0.6), 8, 8)
+        painter, lit = begin_card(self, 8)
         shown = self.picture()
         if shown is not None and not shown.isNull():
             size = shown.deviceIndependentSize()

@@ -19,11 +19,11 @@ _MILLISECONDS = 140
 
 
 class SourcesDrawer(QFrame):
-    """Lies over the left edge of ``host``, ``below`` another widget in it; shut it takes no room."""
+    """Lies over the left edge of ``host``; shut it takes no room."""
 
-    def __init__(self, session: Session, host: QWidget, actions: SourceActions, below: QWidget | None) -> None:
+    def __init__(self, session: Session, host: QWidget, actions: SourceActions) -> None:
         super().__init__(host)
-        self.session, self.host, self.acts, self.below = session, host, actions, below
+        self.session, self.host, self.acts = session, host, actions
         self.setObjectName("Drawer")
         opaque(self)
         self.hide()
@@ -120,13 +120,13 @@ class SourcesDrawer(QFrame):
 
     def open(self) -> None:
         """Slide out."""
-        self.resize(WIDTH, self.host.height() - self._top())
+        self.resize(WIDTH, self.host.height())
         if not self.isVisible():
             self.move(self._shut_place())
         self.show()
         self.raise_()
         self.refresh()
-        self._go(QPoint(0, self._top()))
+        self._go(QPoint(0, 0))
         self.search.setFocus()
 
     def shut(self) -> None:
@@ -134,10 +134,7 @@ class SourcesDrawer(QFrame):
         self._go(self._shut_place())
 
     def _shut_place(self) -> QPoint:
-        return QPoint(-WIDTH, self._top())
-
-    def _top(self) -> int:
-        return self.below.geometry().bottom() + 2 if self.below is not None else 0
+        return QPoint(-WIDTH, 0)
 
     def _go(self, place: QPoint) -> None:
         self._slide.stop()
@@ -152,7 +149,7 @@ class SourcesDrawer(QFrame):
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         # A window that is taken apart still sends events, when this has no attributes any more.
         if watched is getattr(self, "host", None) and event is not None and event.type() == QEvent.Type.Resize:
-            self.resize(WIDTH, self.host.height() - self._top())
+            self.resize(WIDTH, self.host.height())
         return False
 
     def keyPressEvent(self, event: QKeyEvent) -> None:

@@ -19,7 +19,7 @@ from spiralis.app.canvas import CanvasView
 from spiralis.app.session import Session
 from spiralis.app.strips.loop_ring import LoopRing
 from spiralis.app.style import GROUND, icon
-from spiralis.app.widgets.view_options import PANELS
+from spiralis.app.widgets.view_options import PANEL_KEYS, PANELS
 from spiralis.app.work.playback import Player
 
 _SHARES: tuple[tuple[str, float | None, str], ...] = (
@@ -31,7 +31,7 @@ _SHARES: tuple[tuple[str, float | None, str], ...] = (
 
 #: From this width on, in px, the rows of settings say what they are.
 _WITH_LABELS = 420
-_NARROWEST = 356
+NARROWEST, HEIGHT = 356, 136
 
 
 def neighbour_key(session: Session, forwards: bool) -> int | None:
@@ -51,7 +51,7 @@ class Transport(QWidget):
         super().__init__()
         self.session, self.player, self.canvas = session, player, canvas
         self.setObjectName("Panel")
-        self.setFixedHeight(136)
+        self.setFixedHeight(HEIGHT)
         self.ring = LoopRing(session, player)
         self.play = self._button("play", "Play or stop (Space)", player.toggle)
         self.play.setIcon(icon("play", GROUND))
@@ -148,11 +148,11 @@ class Transport(QWidget):
         self.percent.clicked.connect(self.canvas.viewport.fit)
         zooms.addWidget(self.percent)
         zooms.addStretch(1)
-        for name, keys in (("layers", "Alt+1"), ("pace", "Alt+2"), ("details", "Alt+3"), ("alone", "F8")):
-            zooms.addWidget(self._switch(name, keys))
+        for name in ("layers", "pace", "details", "alone"):
+            zooms.addWidget(self._switch(name))
         return zooms
 
-    def _switch(self, name: str, keys: str) -> QToolButton:
+    def _switch(self, name: str) -> QToolButton:
         """Return a button that opens or folds a panel."""
         view, label = self.session.view, PANELS[name][0]
         button = QToolButton()
@@ -162,7 +162,7 @@ class Transport(QWidget):
         button.setProperty("part", "tool")
         button.setAccessibleName(label)
         what = "nothing but picture and time" if name == "alone" else "open or folded"
-        button.setToolTip(f"{label}: {what} ({keys})")
+        button.setToolTip(f"{label}: {what} ({PANEL_KEYS[name]})")
 
         def press() -> None:
             if view["alone"] and name != "alone":
@@ -182,7 +182,7 @@ class Transport(QWidget):
 
     def minimumSizeHint(self) -> QSize:
         """As narrow as the buttons without what names their rows."""
-        return QSize(_NARROWEST, self.height())
+        return QSize(NARROWEST, self.height())
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         for label in self._labels:

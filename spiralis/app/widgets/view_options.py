@@ -17,6 +17,9 @@ PANELS: dict[str, tuple[str, bool]] = {
     "alone": ("Picture alone", False), "across": ("Picture across the top", False),
 }  # fmt: skip
 
+#: Their shortcuts from the start.
+PANEL_KEYS = {"layers": "Alt+1", "pace": "Alt+2", "details": "Alt+3", "across": "Alt+4", "alone": "F8"}
+
 
 class ViewOptions(QObject):
     """Switches by name; ``changed`` tells when one turns."""

@@ -13,10 +13,19 @@ from spiralis.app.session import Session
 from spiralis.app.work.making import FrameMaker, FrameRequest
 from spiralis.app.work.renderers import RENDERERS
 from spiralis.app.work.soon import Soon
+from spiralis.core.model import Composition
 from spiralis.core.render.store import FrameKey, FrameStore
 
 #: So many frames in a row that come too late make playing coarser, where one takes more than this part of its time.
 _LATE, _TOO_SLOW, _COARSEST = 2, 1.0, 0.25
+
+
+
+def frame_due(piece: Composition, start: int, seconds: float, loop: bool = True) -> int:
+    """Return the frame of the play span that is due so many seconds after a start, at true speed."""
+    first, last = piece.span
+    due = start - first + int(seconds * float(piece.rate))
+    return first + due % (last - first) if loop else min(first + due, last - 1)
 
 
 class Player(QObject):
@@ -219,9 +228,7 @@ class Player(QObject):
 
     def frame_at(self, seconds: float) -> int:
         """Return the frame that is due so many seconds after play was pressed."""
-        first, last = self.session.composition.span
-        due = self._from[1] - first + int(seconds * float(self.session.composition.rate))
-        return first + due % (last - first) if self.loop else min(first + due, last - 1)
+        return frame_due(self.session.composition, self._from[1], seconds, self.loop)
 
     def _tick(self) -> None:
         due = self.frame_at(time.perf_counter() - self._from[0])

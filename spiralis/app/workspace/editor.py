@@ -39,7 +39,7 @@ class Editor(QWidget):
         self.pace = PacePanel(session, self.timeline.axis, self.timeline.width)
         self.details = DetailsPanel(session)
         self._lay_out()
-        self.drawer = SourcesDrawer(session, self, sources, below=None)
+        self.drawer = SourcesDrawer(session, self, sources)
         self._tie_together()
         # A panel before its parts: what encloses a part that is shown already would paint it once more.
         panels = (self.timeline, self.timeline.rows, self.pace, self.pace.curves, self.pace.tiles, self.details)

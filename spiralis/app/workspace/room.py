@@ -13,6 +13,7 @@ from attrs import frozen
 from platformdirs import user_state_path
 
 from spiralis.app.canvas.viewport import MARGIN
+from spiralis.app.strips.transport import HEIGHT, NARROWEST
 from spiralis.app.widgets.dividers import GRIP
 from spiralis.core.errors import FileError
 from spiralis.core.media.files import write_whole
@@ -23,8 +24,7 @@ FOLDING = ("layers", "pace", "details")
 DETAILS = 300
 #: What the layer list and Pace need to be of use, in px: width, height.
 LAYERS, PACE = (340, 240), (460, 252)
-TRANSPORT = (404, 136)
-NARROWEST = 356
+TRANSPORT = (404, HEIGHT)
 
 
 def room_file() -> Path:

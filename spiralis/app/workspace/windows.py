@@ -9,7 +9,7 @@ from attrs import evolve
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QWidget
 
-from spiralis.app.canvas.picture_window import PictureWindow
+from spiralis.app.canvas.picture_window import PictureWindow, switch_full_screen
 from spiralis.app.details.font_list import MissingFontsDialog
 from spiralis.app.effects import EffectsChooser
 from spiralis.app.export import ExportWindow
@@ -53,8 +53,7 @@ class Windows:
 
     def full_screen(self) -> None:
         """Take the whole screen, or give it back."""
-        window = self.parent.window()
-        window.setWindowState(window.windowState() ^ Qt.WindowState.WindowFullScreen)
+        switch_full_screen(self.parent.window())
 
     def show_picture(self) -> None:
         """Open the picture in a window of its own, or close it."""

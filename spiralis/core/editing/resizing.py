@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from spiralis.core.editing.edits import set_value, shifted
-from spiralis.core.geometry import Affine, Box
+from spiralis.core.geometry import Affine, point_in
 from spiralis.core.model import Composition, Layer, Project, layer_kind
 from spiralis.core.render.layers import Evaluated
 
@@ -41,13 +41,9 @@ def resized(
     if layer.track(name).animated:
         return changed
     after = Evaluated(project, changed, frame)
-    held = (1.0 - share[0], 1.0 - share[1])
-    before = at.matrix(layer).apply(*_at(at.box(layer), held))
-    now = after.matrix(changed.layer(layer_id)).apply(*_at(after.box(changed.layer(layer_id)), held))
+    held = (100 * (1 - share[0]), 100 * (1 - share[1]))
+    before = at.matrix(layer).apply(*point_in(at.box(layer), held))
+    now = after.matrix(changed.layer(layer_id)).apply(*point_in(after.box(changed.layer(layer_id)), held))
     back = at.parent_matrix(layer).inverse() or Affine()
     x, y = back.apply_direction(before[0] - now[0], before[1] - now[1])
     return changed.with_layer(shifted(changed.layer(layer_id), x, y))
-
-
-def _at(box: Box, share: Point) -> Point:
-    return box[0] + share[0] * (box[2] - box[0]), box[1] + share[1] * (box[3] - box[1])
