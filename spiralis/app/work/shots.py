@@ -82,6 +82,9 @@ def _finish(app: QApplication, window: Window) -> None:
 
 def _start(window: Window, folder: Path) -> QWidget | None:
     window.show_start()
+    studies, ends = window.start.studies, time.perf_counter() + 30
+    while time.perf_counter() < ends and not (studies.tiles and all(tile.picture() for tile in studies.tiles)):
+        _settle(application(), window, 0.1)
     return None
 
 
