@@ -46,6 +46,13 @@ class Doorbell(QObject):
         self._server = QLocalServer(self)
         self._server.setSocketOptions(QLocalServer.SocketOption.UserAccessOption)
         self._server.newConnection.connect(self._answer)
+        self._sockets: list[QLocalSocket] = []
+        self._asked: list[tuple[str, bool]] = []
+        # Opening a file waits in the event loop. Methods of an object that stays outlive that; what a socket holds, or a
+        # call that is made later, would be taken apart while it runs.
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.timeout.connect(self._ring)
 
     def listen(self) -> bool:
         """Begin to listen; what a program that was killed has left behind is taken over."""
@@ -60,25 +67,36 @@ class Doorbell(QObject):
 
     def _answer(self) -> None:
         socket = self._server.nextPendingConnection()
-        if socket is None:
-            return
-        socket.disconnected.connect(socket.deleteLater)
-        socket.readyRead.connect(lambda: self._read(socket))
-        if socket.bytesAvailable():
-            self._read(socket)
+        if socket is not None:
+            self._sockets.append(socket)
+            socket.disconnected.connect(self._let_go)
+            socket.readyRead.connect(self._read)
+            self._read()
 
-    def _read(self, socket: QLocalSocket) -> None:
-        if not socket.canReadLine():
-            if socket.bytesAvailable() > _MOST:
+    def _let_go(self) -> None:
+        """Forget the sockets whose other end has gone."""
+        for socket in [s for s in self._sockets if s.state() is QLocalSocket.LocalSocketState.UnconnectedState]:
+            self._sockets.remove(socket)
+            socket.deleteLater()
+
+    def _read(self) -> None:
+        for socket in tuple(self._sockets):
+            if socket.canReadLine():
+                self._take(socket)
+            elif socket.bytesAvailable() > _MOST:
                 socket.abort()
-            return
+
+    def _take(self, socket: QLocalSocket) -> None:
         try:
             asked = json.loads(bytes(socket.readLine().data()))
-            file, demo = str(asked["file"]), bool(asked["demo"])
+            self._asked.append((str(asked["file"]), bool(asked["demo"])))
         except (ValueError, KeyError, TypeError):
             socket.abort()
             return
         socket.write(b"ok\n")
         socket.flush()
-        # Not from within this slot: opening a file waits in the event loop, and the socket goes meanwhile.
-        QTimer.singleShot(0, lambda: self.rung.emit(file, demo))
+        self._later.start()
+
+    def _ring(self) -> None:
+        while self._asked:
+            self.rung.emit(*self._asked.pop(0))
