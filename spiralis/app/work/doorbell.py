@@ -48,8 +48,8 @@ class Doorbell(QObject):
         self._server.newConnection.connect(self._answer)
         self._sockets: list[QLocalSocket] = []
         self._asked: list[tuple[str, bool]] = []
-        # Opening a file waits in the event loop. Methods of an object that stays outlive that; what a socket holds, or a
-        # call that is made later, would be taken apart while it runs.
+        # Opening a file waits in the event loop. Methods of an object that stays outlive that; what a socket holds, or
+        # a call that is made later, would be taken apart while it runs.
         self._later = QTimer(self)
         self._later.setSingleShot(True)
         self._later.timeout.connect(self._ring)
