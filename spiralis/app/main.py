@@ -12,9 +12,9 @@ from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import QApplication
 
 from spiralis.app.project.files import empty_project
-from spiralis.app.project.preferences import apply_stored
 from spiralis.app.session import Session
 from spiralis.app.style import HERE, apply_style
+from spiralis.app.widgets.preferences import apply_stored
 from spiralis.app.window import Window
 from spiralis.app.work.collecting import Collector
 from spiralis.app.work.doorbell import Doorbell, ring

@@ -177,7 +177,8 @@ class OneFileTest(WindowTest):
 
 class PreferencesTest(WindowTest):
     def test_memory_is_shown_set_and_kept(self) -> None:
-        from spiralis.app.project.preferences import Preferences, apply_stored, stored
+        from spiralis.app.project.preferences import Preferences
+        from spiralis.app.widgets.preferences import apply_stored, stored
         from spiralis.core.cache import BUDGET
 
         before = BUDGET.limit

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
 from attrs import evolve
@@ -12,6 +12,7 @@ from spiralis.app.pace.segment import chosen_starts
 from spiralis.app.session import Session
 from spiralis.app.widgets.asking import Ask, LiveDialog
 from spiralis.core.animation.easing import LINEAR, Easing
+from spiralis.core.editing.freezing import frozen_at
 from spiralis.core.editing.keys import (
     KeyRef,
     by_track,
@@ -95,6 +96,41 @@ class KeyCommands:
         self._apply(
             "Keys to the playhead", lambda p, refs: keys_moved(p, refs, frame - min(r.frame for r in refs), False)
         )
+
+    def to_frame(self) -> None:
+        """Ask for the frame on which the first of the keys is to lie, and move all of them there."""
+        session, refs = self.session, self.refs()
+        if not refs:
+            session.failed.emit(_NONE)
+            return
+        first, layers = min(ref.frame for ref in refs), session.selected
+
+        def change(values: Mapping[str, Any], merge: str) -> None:
+            by = int(values["frame"]) - first
+            self._spread("Keys to a frame", layers, lambda piece: keys_moved(piece, refs, by, False), merge)
+
+        before = session.composition
+        self._ask(
+            "Keys to a frame", "The first of them lies on it; the others keep their distance.",
+            (Ask("frame", "Frame", first, "f", -100_000, 100_000),), change,
+        )  # fmt: skip
+        session.say_fewer_keys(before)
+
+    def freeze(self) -> None:
+        """Let the chosen layers rest here for some frames; what comes after comes that much later."""
+        session, ids, frame = self.session, self.session.selected, self.session.frame
+        if not any(y.track(name).keys[-1].frame > frame for y in session.layers for name in y.animated()):
+            session.failed.emit("Nothing of what is chosen moves after this frame, so there is nothing to let rest.")
+            return
+
+        def change(values: Mapping[str, Any], merge: str) -> None:
+            hold = int(values["frames"])
+            self._spread("Freeze here", ids, lambda piece: frozen_at(piece, ids, frame, hold), merge)
+
+        self._ask(
+            "Freeze here", "The layers rest as they are at the playhead, then go on. Their bars keep their length.",
+            (Ask("frames", "For", max(1, round(session.composition.rate / 2)), "f", 1, 10_000),), change,
+        )  # fmt: skip
 
     def close_gap(self) -> None:
         """Delete the keys and let later ones move up."""
@@ -180,7 +216,7 @@ class KeyCommands:
         )  # fmt: skip
 
     def _spread(
-        self, name: str, ids: list[str], change: Callable[[Composition], tuple[Composition, set[KeyRef]]], merge: str
+        self, name: str, ids: Sequence[str], change: Callable[[Composition], Found], merge: str
     ) -> None:
         """Make an edit that moves keys, and choose them where they have landed."""
         found: set[KeyRef] = set()

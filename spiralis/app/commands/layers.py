@@ -6,6 +6,7 @@ from attrs import evolve
 
 from spiralis.app.session import Session
 from spiralis.app.sources.acting import SourceActions
+from spiralis.app.widgets.preferences import new_pace
 from spiralis.core.editing.duplicating import duplicated
 from spiralis.core.editing.edits import reordered, set_value, toggle_key, unused_name
 from spiralis.core.editing.grouping import grouped, in_order, ungrouped
@@ -244,7 +245,7 @@ class Commands:
         frame = self.session.frame
         if self.session.layers:
             label = self.session.layers[0].parameter(name).label
-            self.session.edit_layers(f"Key for {label}", lambda layer: toggle_key(layer, name, frame))
+            self.session.edit_layers(f"Key for {label}", lambda layer: toggle_key(layer, name, frame, new_pace()))
 
 
 def _marked(piece: Composition, ids: set[str], **marks: object) -> Composition:

@@ -8,7 +8,6 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeySequence
 from PyQt6.QtWidgets import (
     QDialog,
-    QFileDialog,
     QHBoxLayout,
     QKeySequenceEdit,
     QLabel,
@@ -22,6 +21,7 @@ from PyQt6.QtWidgets import (
 from spiralis.app.commands.command import Command
 from spiralis.app.commands.menus import Menus, all_commands
 from spiralis.app.commands.own_shortcuts import SUFFIX
+from spiralis.app.widgets.file_dialogs import ask_open, ask_save
 from spiralis.app.widgets.text_fields import TextField
 from spiralis.core.errors import FileError
 
@@ -171,14 +171,14 @@ class ShortcutsWindow(QDialog):
         self.menus.actions[command.label].setShortcuts(self.menus.own_keys.of(command))
 
     def _ask_write(self) -> None:
-        name, _ = QFileDialog.getSaveFileName(self, "Write shortcuts", f"shortcuts{SUFFIX}", _FILES)
-        if name:
-            self._try(lambda: self.menus.own_keys.share(Path(name)))
+        path = ask_save(self, "shortcuts", "Write shortcuts", f"shortcuts{SUFFIX}", _FILES)
+        if path is not None:
+            self._try(lambda: self.menus.own_keys.share(path))
 
     def _ask_read(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "Read shortcuts", "", _FILES)
-        if name:
-            self.read(Path(name))
+        path = ask_open(self, "shortcuts", "Read shortcuts", _FILES)
+        if path is not None:
+            self.read(path)
 
     def read(self, path: Path) -> None:
         """Take the shortcuts of a file."""

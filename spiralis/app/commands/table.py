@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtGui import QKeySequence
 
 from spiralis.app.commands.command import Command, Entries, Submenu
+from spiralis.app.commands.passing_on import copy_look, paste_look
 from spiralis.app.commands.pressing import press_or
 from spiralis.app.strips.add_strip import add_carrier
 from spiralis.app.widgets.view_options import AIDS, PANEL_KEYS, PANELS
@@ -32,6 +33,7 @@ MENUS: dict[str, Entries] = {
         Command("Save as…", lambda w: w.files.ask_save(), _Key.SaveAs, keeps=True),
         Command("Save a copy…", lambda w: w.files.ask_copy()),
         Command("Back to the saved file", lambda w: w.files.revert()),
+        Command("Versions…", lambda w: w.windows.show_versions(w.files), "Ctrl+Alt+Z"),
         None,
         Command("Bring files in…", lambda w: w.importer.choose(), "Ctrl+I"),
         Command("Open artwork as a piece…", lambda w: w.importer.choose_piece(), "Ctrl+Shift+I"),
@@ -52,6 +54,8 @@ MENUS: dict[str, Entries] = {
         Command("Paste", lambda w: w.clipboard.paste(), _Key.Paste, words="paste"),
         Command("Duplicate", lambda w: w.layers.duplicate(), "Ctrl+D", needs="layer"),
         Command("Delete", lambda w: w.layers.delete(), _Key.Delete, words="delete", needs="layer"),
+        Command("Copy the look", lambda w: copy_look(w.session), "Ctrl+Shift+Y", needs="layer"),
+        Command("Paste the look", lambda w: paste_look(w.session), "Alt+Shift+X", needs="layer"),
         Command("Choose all layers", lambda w: w.layers.select_all(), _Key.SelectAll, words="choose_all"),
         None,
         Command(
@@ -223,6 +227,8 @@ MENUS: dict[str, Entries] = {
         Command("Mirror keys: there and back", lambda w: w.keys.mirror(), "Alt+M", needs="animated"),
         Command("Align first keys", lambda w: w.keys.align(False), "Alt+Home", needs="animated"),
         Command("Align last keys", lambda w: w.keys.align(True), "Alt+End", needs="animated"),
+        Command("Keys to a frame…", lambda w: w.keys.to_frame(), "Alt+Shift+J", needs="animated"),
+        Command("Freeze here…", lambda w: w.keys.freeze(), "Alt+Shift+H", needs="animated"),
         Command("Keys to the playhead", lambda w: w.keys.to_playhead(), "Alt+P", needs="animated"),
         Command("Delete keys and close the gap", lambda w: w.keys.close_gap(), "Shift+Delete", needs="keys"),
         Command("Choose the same property's keys", lambda w: w.keys.choose_same(), "Alt+A", needs="animated"),

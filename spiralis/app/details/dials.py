@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QGridLayout, QLabel, QWidget
 
 from spiralis.app.session import Session
 from spiralis.app.widgets.fields import BeadButton, NumberField, Slider
+from spiralis.app.widgets.preferences import new_pace
 from spiralis.core.editing.edits import set_value, toggle_key
 from spiralis.core.model import Layer
 
@@ -96,7 +97,7 @@ class DialsSection(QWidget):
 
     def _toggle(self, dial: str) -> None:
         frame = self.session.frame
-        self.session.edit_layers("Key for a dial", lambda y: toggle_key(y, "value", frame), [dial])
+        self.session.edit_layers("Key for a dial", lambda y: toggle_key(y, "value", frame, new_pace()), [dial])
 
     def _set(self, outer: str, dial: str, value: float) -> None:
         session, frame = self.session, self.session.frame

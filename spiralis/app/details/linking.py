@@ -8,6 +8,7 @@ from typing import Any
 from attrs import evolve
 from PyQt6.QtWidgets import QMenu, QToolButton, QWidget
 
+from spiralis.app.commands.passing_on import copy_value, paste_pace, paste_value, value_held
 from spiralis.app.commands.tying import followable, set_follow
 from spiralis.app.session import Session
 from spiralis.app.style import MARIGOLD, MARK, icon
@@ -100,8 +101,21 @@ def fill_menu(menu: QMenu, session: Session, parameter: Parameter, window: QWidg
         if track.wobble is not None:
             menu.addAction("No wobble", lambda: _each(session, "No wobble", lambda y: with_wobble(y, name, None)))
         menu.addSeparator()
+    _fill_passing_on(menu, session, parameter)
     menu.addAction("Reset", lambda: _each(session, f"Reset {parameter.label}",
                    lambda y: set_value(y, name, parameter.default, session.frame)))  # fmt: skip
+
+
+def _fill_passing_on(menu: QMenu, session: Session, parameter: Parameter) -> None:
+    """Offer to copy what the property holds, and to put in what was copied from one of its kind."""
+    menu.addAction("Copy", lambda: copy_value(session, parameter))
+    held = value_held(parameter)
+    if held is not None:
+        keys = len(held.track(next(iter(held.properties))).keys)
+        menu.addAction(f"Paste {keys} keys" if keys > 1 else "Paste", lambda: paste_value(session, parameter, held))
+        if keys > 1:
+            menu.addAction("Paste the pace alone", lambda: paste_pace(session, parameter, held))
+    menu.addSeparator()
 
 
 def _each(session: Session, name: str, change: Any, merge: str | None = None) -> None:

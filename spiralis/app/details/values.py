@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from spiralis.app.session import Session
+from spiralis.app.widgets.preferences import new_pace
 from spiralis.core.editing.edits import toggle_key
 from spiralis.core.editing.keys import KeyRef, keys_with_value
 from spiralis.core.editing.linking import set_seen_value
@@ -28,7 +29,8 @@ class ChosenValues:
     def toggle(self, parameter: Parameter) -> None:
         """Set a key on every chosen layer, or take it."""
         frame = self.session.frame
-        self.session.edit_layers(f"Key for {parameter.label}", lambda y: toggle_key(y, parameter.name, frame))
+        name, pace = parameter.name, new_pace()
+        self.session.edit_layers(f"Key for {parameter.label}", lambda y: toggle_key(y, name, frame, pace))
 
     def keys_of(self, parameter: Parameter) -> list[KeyRef]:
         """Return the chosen keys of a property, where there are several: what is typed then means all of them."""

@@ -8,7 +8,6 @@ from PyQt6.QtCore import QPoint, Qt, QTimer
 from PyQt6.QtGui import QPixmap
 from PyQt6.QtWidgets import (
     QDialog,
-    QFileDialog,
     QGridLayout,
     QHBoxLayout,
     QInputDialog,
@@ -23,6 +22,7 @@ from PyQt6.QtWidgets import (
 from spiralis.app.effects.offers import OWN, Offer, Section, favourites, sections, set_favourite
 from spiralis.app.effects.tiles import STAGE, EffectTile, picture_with
 from spiralis.app.session import Session
+from spiralis.app.widgets.file_dialogs import ask_open, ask_save
 from spiralis.app.widgets.text_fields import TextField
 from spiralis.app.work.background import SmallPictures
 from spiralis.core.editing.look_sets import look_of
@@ -247,14 +247,14 @@ class EffectsChooser(QDialog):
         self._try(lambda: OWN.keep(look_of(self.session.layers[0], name)))
 
     def _ask_write(self) -> None:
-        name, _ = QFileDialog.getSaveFileName(self, "Write my look sets", f"looks{SUFFIX}", f"Look sets (*{SUFFIX})")
-        if name:
-            self._try(lambda: OWN.share(Path(name)))
+        path = ask_save(self, "looks", "Write my look sets", f"looks{SUFFIX}", f"Look sets (*{SUFFIX})")
+        if path is not None:
+            self._try(lambda: OWN.share(path))
 
     def _ask_read(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "Take look sets along", "", f"Look sets (*{SUFFIX})")
-        if name:
-            self.read(Path(name))
+        path = ask_open(self, "looks", "Take look sets along", f"Look sets (*{SUFFIX})")
+        if path is not None:
+            self.read(path)
 
     def read(self, path: Path) -> None:
         """Take the look sets of a file along."""

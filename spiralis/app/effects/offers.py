@@ -7,7 +7,7 @@ from collections.abc import Callable, Sequence
 from attrs import frozen
 
 from spiralis.app.project.own_list import OwnList
-from spiralis.app.project.preferences import store, stored
+from spiralis.app.widgets.preferences import store, stored
 from spiralis.core.editing.effecting import with_effect
 from spiralis.core.editing.look_sets import LookSet, with_look
 from spiralis.core.looks import shipped_looks

@@ -10,7 +10,6 @@ from PyQt6.QtWidgets import (
     QAbstractButton,
     QButtonGroup,
     QDialog,
-    QFileDialog,
     QFrame,
     QHBoxLayout,
     QLabel,
@@ -25,6 +24,8 @@ from spiralis.app.export.preview import ExportPreview
 from spiralis.app.export.running import RunningExport
 from spiralis.app.export.settings import ExportSettings
 from spiralis.app.session import Session
+from spiralis.app.widgets.file_dialogs import ask_save, folder_of
+from spiralis.app.widgets.preferences import preferred
 from spiralis.core.media.exporters import Exporter, ExportJob, ExportProgress, ExportResult, exporters
 
 
@@ -144,14 +145,11 @@ class ExportWindow(QDialog):
 
     def choose_and_start(self) -> None:
         """Ask where to, then write."""
-        folder = self.session.path.parent if self.session.path else Path.home()
+        folder = folder_of("export") or (self.session.path.parent if self.session.path else Path.home())
         stem = "-".join(self.piece.name.lower().split()) or "piece"
-        suggested = folder / f"{stem}{self.kind.suffix}"
-        name, _ = QFileDialog.getSaveFileName(
-            self, "Export to", str(suggested), f"{self.kind.label} (*{self.kind.suffix})"
-        )
-        if name:
-            path = Path(name)
+        suggested = Path(folder) / f"{stem}{self.kind.suffix}"
+        path = ask_save(self, "export", "Export to", str(suggested), f"{self.kind.label} (*{self.kind.suffix})")
+        if path is not None:
             self.start(
                 path if path.suffix.lower() == self.kind.suffix else path.with_name(path.name + self.kind.suffix)
             )
@@ -161,6 +159,7 @@ class ExportWindow(QDialog):
         settings = self.settings
         first, last = settings.span
         job = ExportJob(self.session.project, self.piece.id, path, first, last, settings.scale, settings.values)
+        job.workers = preferred("workers") or job.workers
         self.running = RunningExport(self.kind, job)
         queued = Qt.ConnectionType.QueuedConnection
         self.running.progressed.connect(self._on_progress, queued)

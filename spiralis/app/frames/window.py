@@ -11,7 +11,6 @@ from PyQt6.QtCore import QSize, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QPainter, QPaintEvent, QPixmap
 from PyQt6.QtWidgets import (
     QDialog,
-    QFileDialog,
     QHBoxLayout,
     QLabel,
     QPushButton,
@@ -24,6 +23,7 @@ from PyQt6.QtWidgets import (
 from spiralis.app.session import Session
 from spiralis.app.style import QUIET, SURROUND, colour, font
 from spiralis.app.widgets.fields import CheckBox, NumberField
+from spiralis.app.widgets.file_dialogs import ask_save
 from spiralis.app.widgets.images import as_image
 from spiralis.app.work.background import Background
 from spiralis.core.render.contact import contact_sheet
@@ -105,9 +105,9 @@ class SheetPage(QWidget):
             self.picture.setPixmap(QPixmap.fromImage(as_image(self.pixels, premultiplied=False).copy()))
 
     def _ask(self) -> None:
-        name, _ = QFileDialog.getSaveFileName(self, "Write the contact sheet", "contact-sheet.png", "Pictures (*.png)")
-        if name:
-            self.write(Path(name))
+        path = ask_save(self, "export", "Write the contact sheet", "contact-sheet.png", "Pictures (*.png)")
+        if path is not None:
+            self.write(path)
 
     def write(self, path: Path) -> None:
         """Write the sheet as PNG."""

@@ -10,10 +10,13 @@ from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPixmap, QTransform
 from PyQt6.QtWidgets import QAbstractButton
 
 from spiralis.app.style import CHOSEN, MARIGOLD, RAISED, TEXT, colour, font
+from spiralis.app.widgets.preferences import preferred
 from spiralis.core.model import MoveUse
 from spiralis.core.moves import Move, Point, Room, between, points_of
 
 _SHARE, _LABEL, _PAUSE = 0.68, 20, 0.5
+#: How far a move is that stands still.
+_RESTS = 0.4
 
 
 class MoveTile(QAbstractButton):
@@ -80,7 +83,8 @@ class MoveTile(QAbstractButton):
         width, height = self._stage()
         painter.save()
         painter.setClipRect(QRectF(4, 4, width, height))
-        self._paint_picture(painter, between(self.points(), self.share(time.perf_counter())))
+        rests = preferred("still") and not (self.underMouse() or self.hasFocus())
+        self._paint_picture(painter, between(self.points(), _RESTS if rests else self.share(time.perf_counter())))
         painter.restore()
         painter.setPen(colour(MARIGOLD if chosen else TEXT))
         painter.setFont(font(12, 500))

@@ -32,12 +32,14 @@ from spiralis.core.animation.ease_tiles import EaseTile, bounce, spring
 from spiralis.core.animation.easing import Easing, from_softness
 from spiralis.core.editing.shaping import softness
 from spiralis.core.errors import ModelError
-from spiralis.core.model import Rule
+from spiralis.core.model import Extend, Rule
 
 RULES = {
     Rule.ONCE: "Once", Rule.REPEAT: "Repeat", Rule.PING_PONG: "Ping-pong", Rule.ACCUMULATE: "Accumulate",
     Rule.CARRY_ON: "Carry on",
 }  # fmt: skip
+#: Rules that may last a number of times.
+COUNTED = (Rule.REPEAT, Rule.PING_PONG, Rule.ACCUMULATE)
 #: What the two numbers mean for a tile: their labels, units, ranges, first values, and the easing they make.
 _NUMBERS: dict[str, tuple[tuple[str, str, float, float, float], tuple[str, str, float, float, float],
                           Callable[[float, float], Easing]]] = {
@@ -79,6 +81,7 @@ class PacePanel(QWidget):
         self.css.setPlaceholderText("CSS easing")
         self.css.editingFinished.connect(self._take_css)
         self.rules = {side: self._rule_box(side) for side in ("before", "after")}
+        self.counts = {side: self._count_field(side) for side in ("before", "after")}
         self.start, self.stop = NumberField("Start softness"), NumberField("Stop softness")
         self.labels = [QLabel(), QLabel()]
         self._meaning = ""
@@ -100,11 +103,23 @@ class PacePanel(QWidget):
         for rule, label in RULES.items():
             box.addItem(label, rule)
         box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        box.setFixedWidth(96)
+        box.setFixedWidth(112)
         box.setAccessibleName(f"{side.capitalize()} the keys")
         box.setToolTip(f"What the thread does {side} its keys")
         box.activated.connect(lambda index: set_extend(self.session, box.itemData(index), side == "before"))
         return box
+
+    def _count_field(self, side: str) -> NumberField:
+        session = self.session
+        field = NumberField(f"Times {side} the keys", "×", 0, 10_000, decimals=0)
+        field.setToolTip(f"How many times {side} the keys; 0 is for ever")
+        field.words = {0: "ever"}
+        field.setFixedWidth(46)
+        rules, merge = self.rules[side], f"count-{side}"
+        field.changed.connect(lambda n: set_extend(session, rules.currentData(), side == "before", int(n), merge))
+        field.finished.connect(self.session.close_step)
+        field.refused.connect(self.session.failed)
+        return field
 
     def _modes(self) -> QHBoxLayout:
         row = QHBoxLayout()
@@ -137,7 +152,7 @@ class PacePanel(QWidget):
 
     def _build(self) -> None:
         top = QHBoxLayout()
-        top.setSpacing(8)
+        top.setSpacing(6)
         top.addWidget(self.title)
         top.addWidget(self.subject, 1)
         for side in ("before", "after"):
@@ -145,6 +160,7 @@ class PacePanel(QWidget):
             label.setObjectName("Quiet")
             top.addWidget(label)
             top.addWidget(self.rules[side])
+            top.addWidget(self.counts[side])
         right = QVBoxLayout()
         right.setSpacing(5)
         right.addWidget(self.css)
@@ -191,8 +207,10 @@ class PacePanel(QWidget):
         thread = main_thread(self.session)
         for side, box in self.rules.items():
             box.setEnabled(thread is not None)
-            rule = getattr(thread[0].track(thread[1]), side).rule if thread else Rule.ONCE
-            box.setCurrentIndex(list(RULES).index(rule))
+            extend = getattr(thread[0].track(thread[1]), side) if thread else Extend()
+            box.setCurrentIndex(list(RULES).index(extend.rule))
+            self.counts[side].show_value(extend.count)
+            self.counts[side].setVisible(extend.rule in COUNTED)
         easing = segment.left.easing if segment is not None else None
         subject = segment.title if segment is not None else ""
         room = self.subject.width()

@@ -100,8 +100,8 @@ def set_easing(session: Session, easing: Easing, label: str, merge: str | None =
     session.edit(f"Ease: {label}", change, merge)
 
 
-def set_extend(session: Session, rule: Rule, before: bool) -> None:
-    """Set what the shown thread does before or after its keys."""
+def set_extend(session: Session, rule: Rule, before: bool, count: int = 0, merge: str | None = None) -> None:
+    """Set what the shown thread does before or after its keys, and how many times (0: for ever)."""
     thread = main_thread(session)
     if thread is None:
         return
@@ -109,6 +109,6 @@ def set_extend(session: Session, rule: Rule, before: bool) -> None:
     side = "before" if before else "after"
 
     def change(old: Layer) -> Layer:
-        return old.with_track(name, evolve(old.track(name), **{side: Extend(rule)}))
+        return old.with_track(name, evolve(old.track(name), **{side: Extend(rule, count)}))
 
-    session.edit_layers(f"{side.capitalize()}: {rule.value}", change, [layer.id])
+    session.edit_layers(f"{side.capitalize()}: {rule.value}", change, [layer.id], merge)

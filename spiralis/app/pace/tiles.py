@@ -10,7 +10,6 @@ from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QContextMenuEvent, QEnterEvent, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent
 from PyQt6.QtWidgets import (
     QAbstractButton,
-    QFileDialog,
     QGridLayout,
     QHBoxLayout,
     QInputDialog,
@@ -24,6 +23,7 @@ from PyQt6.QtWidgets import (
 from spiralis.app.pace.own_tiles import OWN_TILES, SUFFIX, own_tile
 from spiralis.app.session import Session
 from spiralis.app.style import CHOSEN, MARIGOLD, RAISED, TEXT, colour, font, icon
+from spiralis.app.widgets.file_dialogs import ask_open, ask_save
 from spiralis.core.animation.ease_tiles import EASE_TILES, STRENGTHS, EaseTile, soft
 from spiralis.core.animation.easing import Easing
 from spiralis.core.errors import FileError
@@ -195,17 +195,17 @@ class Tiles(QWidget):
             self._try(lambda: OWN_TILES.keep(own_tile(name, easing)))
 
     def _ask_write(self) -> None:
-        name, _ = QFileDialog.getSaveFileName(self, "Write my tiles", f"eases{SUFFIX}", f"Eases (*{SUFFIX})")
-        if name:
+        path = ask_save(self, "tiles", "Write my tiles", f"eases{SUFFIX}", f"Eases (*{SUFFIX})")
+        if path is not None:
             try:
-                OWN_TILES.share(Path(name))
+                OWN_TILES.share(path)
             except FileError as error:
                 self.session.failed.emit(str(error))
 
     def _ask_read(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "Read tiles", "", f"Eases (*{SUFFIX})")
-        if name:
-            self.read(Path(name))
+        path = ask_open(self, "tiles", "Read tiles", f"Eases (*{SUFFIX})")
+        if path is not None:
+            self.read(path)
 
     def read(self, path: Path) -> None:
         """Take the tiles of a file along."""

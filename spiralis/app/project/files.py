@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shutil
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from fractions import Fraction
@@ -10,19 +11,23 @@ from pathlib import Path
 import numpy as np
 from attrs import evolve
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
-from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
+from PyQt6.QtWidgets import QMessageBox, QWidget
 
 from spiralis.app.project.guarding import Answer, Guard, ask_about, free_name
 from spiralis.app.project.recent import remember
 from spiralis.app.session import Session
+from spiralis.app.widgets.file_dialogs import ask_open, ask_save
+from spiralis.app.widgets.preferences import preferred
 from spiralis.app.work.beside import beside
 from spiralis.app.work.collecting import expect_no_cycles
 from spiralis.core.errors import SpiralisError
+from spiralis.core.media.files import check_target
 from spiralis.core.model import Composition, Project
 from spiralis.core.raster.fonts import missing_families
 from spiralis.core.storage import load, save
 from spiralis.core.storage.project_file import SUFFIX, small_png
 from spiralis.core.storage.recovery import Journal, Recovered, left_behind
+from spiralis.core.storage.versions import keep_version
 from spiralis.core.warm import warm_easing
 
 _FILTER = f"Spiralis projects (*{SUFFIX})"
@@ -56,12 +61,26 @@ class Files(QObject):
         self._later.setSingleShot(True)
         self._later.setInterval(JOURNAL_DELAY)
         self._later.timeout.connect(self._write_journal)
+        #: The last state that is among the versions.
+        self._kept: Project | None = None
+        self._version_due = QTimer(self)
+        self._version_due.setSingleShot(True)
+        self._version_due.timeout.connect(self.keep_now)
         session.projectChanged.connect(self._changed)
 
     def _changed(self) -> None:
         if self.session.history.unsaved and not self._later.isActive() and not self._closed:
             self._later.start()
+        if self.session.history.unsaved and not self._version_due.isActive() and not self._closed:
+            self._version_due.start(preferred("autosave") * 60_000)
         self.savedChanged.emit()
+
+    def keep_now(self, why: str = "while working") -> None:
+        """Keep the project as it is among its versions."""
+        project, path, seen = self.session.project, self.session.path, self.picture()
+        if project is not self._kept and not self._closed:
+            self._kept = project
+            self._pool.submit(_keep, path, project, why, seen)
 
     def _write_journal(self) -> None:
         if self.session.history.unsaved:
@@ -108,9 +127,9 @@ class Files(QObject):
 
     def ask_open(self) -> None:
         """Ask for a project and open it."""
-        name, _ = QFileDialog.getOpenFileName(self.window_, "Open a project", "", _FILTER)
-        if name:
-            self.open(Path(name))
+        path = ask_open(self.window_, "projects", "Open a project", _FILTER)
+        if path is not None:
+            self.open(path)
 
     def open(self, path: Path) -> bool:
         """Open a project; where it cannot be read the open one stays and a sentence says why."""
@@ -141,6 +160,7 @@ class Files(QObject):
         if self._closed:
             return  # The window was closed while the file was still being read.
         self._later.stop()
+        self._version_due.stop()
         self._pool.submit(self.journal.discard)
         if not self.has_piece:
             # The first piece: its curves are painted at once, and must not wait for what draws its frames.
@@ -182,6 +202,20 @@ class Files(QObject):
             return
         self.session.said.emit(f"Saved a copy as {path.name}; {self.shown_name} is still open.")
 
+    def ask_version_copy(self, version: Path) -> None:
+        """Ask for a name and write one of the versions there."""
+        path = self._ask_path("Write this version", "-earlier")
+        if path is None:
+            return
+        try:
+            check_target(path)
+            shutil.copyfile(version, path)
+        except (SpiralisError, OSError) as error:
+            said = str(error) if isinstance(error, SpiralisError) else f"“{path}” may not be written to."
+            self.session.failed.emit(said)
+            return
+        self.session.said.emit(f"Wrote the version as {path.name}.")
+
     def revert(self) -> None:
         """Go back to the file as it was saved last, after asking."""
         path = self.session.path
@@ -190,13 +224,16 @@ class Files(QObject):
             return
         if self.session.history.unsaved and not self._may_revert(path):
             return
+        self.keep_now("before going back")
         self.session.history.mark_saved()
         self.open(path)
 
     def _may_revert(self, path: Path) -> bool:
         box = QMessageBox(self.window_)
         box.setWindowTitle("Back to the saved file")
-        box.setText(f"What has changed since “{path.name}” was saved would go, and cannot be brought back by undo.")
+        box.setText(
+            f"What has changed since “{path.name}” was saved would go. It stays among the versions (File, Versions…)."
+        )
         go_on = box.addButton("Go back", QMessageBox.ButtonRole.AcceptRole)
         box.addButton("Leave it", QMessageBox.ButtonRole.RejectRole)
         box.exec()
@@ -210,9 +247,8 @@ class Files(QObject):
     def _ask_path(self, title: str, ending: str) -> Path | None:
         usual = Path(self.session.path or f"{self.session.project.name.lower().replace(' ', '-')}{SUFFIX}")
         start = str(usual.with_name(f"{usual.stem}{ending}{SUFFIX}"))
-        name, _ = QFileDialog.getSaveFileName(self.window_, title, start, _FILTER)
-        path = Path(name)
-        return None if not name else path if path.suffix.lower() == SUFFIX else path.with_name(path.name + SUFFIX)
+        path = ask_save(self.window_, "projects", title, start, _FILTER)
+        return path if path is None or path.suffix.lower() == SUFFIX else path.with_name(path.name + SUFFIX)
 
     def save_to(self, path: Path) -> bool:
         """Save to a file; a sentence says what went wrong, and then nothing has changed on disk."""
@@ -242,6 +278,7 @@ class Files(QObject):
         self._later.stop()
         self._pool.submit(self.journal.discard)
         remember(path)
+        self.keep_now("saved")
         self.savedChanged.emit()
         session.said.emit(f"Saved {path.name}.")
         return True
@@ -317,5 +354,14 @@ class Files(QObject):
         self._closed = True
         self._guard.release()
         self._later.stop()
+        self._version_due.stop()
         self._pool.shutdown(wait=True)
         self.journal.discard()
+
+
+def _keep(path: Path | None, project: Project, why: str, seen: np.ndarray | None) -> None:
+    """Put a state of the project among its versions; where that cannot be, work goes on all the same."""
+    try:
+        keep_version(path, project, why, small_png(seen) if seen is not None else None)
+    except (SpiralisError, OSError):
+        return

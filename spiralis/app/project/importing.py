@@ -7,11 +7,12 @@ from pathlib import Path
 
 from attrs import evolve, frozen
 from PyQt6.QtCore import QObject, pyqtSignal
-from PyQt6.QtWidgets import QFileDialog, QWidget
+from PyQt6.QtWidgets import QWidget
 
 from spiralis.app.project.files import Files
 from spiralis.app.project.import_dialog import Choices, ImportDialog
 from spiralis.app.session import Session
+from spiralis.app.widgets.file_dialogs import ask_open, ask_open_several
 from spiralis.app.work.background import Background
 from spiralis.app.work.beside import beside
 from spiralis.core.editing.artwork import Timing, as_composition, replace_content
@@ -72,17 +73,15 @@ class Importer(QObject):
 
     def choose(self) -> None:
         """Ask for files and bring them in."""
-        names, _ = QFileDialog.getOpenFileNames(self.window_, "Bring artwork in", "", FILE_FILTER)
-        if names:
-            self.bring([Path(name) for name in names])
+        paths = ask_open_several(self.window_, "artwork", "Bring artwork in", FILE_FILTER)
+        if paths:
+            self.bring(paths)
 
     def choose_piece(self) -> None:
         """Ask for a layered file and open it as a composition of its own size."""
-        name, _ = QFileDialog.getOpenFileName(
-            self.window_, "Open artwork as a piece", "", "Layered artwork (*.svg *.svgz *.ora)"
-        )
-        if name:
-            self.bring([Path(name)], choices=Choices("piece"))
+        path = ask_open(self.window_, "artwork", "Open artwork as a piece", "Layered artwork (*.svg *.svgz *.ora)")
+        if path is not None:
+            self.bring([path], choices=Choices("piece"))
 
     def bring(self, paths: Sequence[Path], landing: Landing = ANYWHERE, choices: Choices | None = None) -> None:
         """Read files in the background, then bring them in; what fails is said in a sentence each."""

@@ -14,6 +14,7 @@ from spiralis.app.project.recent import recent_projects, stored_thumbnail
 from spiralis.app.project.studies import Studies
 from spiralis.app.style import MARIGOLD, QUIET, TEXT, colour, font, icon_pixmap
 from spiralis.app.widgets.cards import begin_card
+from spiralis.app.widgets.preferences import preferred
 from spiralis.core.errors import ModelError
 from spiralis.core.model import Composition
 from spiralis.demo.stored import stored_path
@@ -97,7 +98,8 @@ class StartPage(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("Panel")
-        self.fields = FormatFields()
+        first = next(choice for choice in FORMATS if choice.name == preferred("format"))
+        self.fields = FormatFields(first.width, first.height)
         self.problem = QLabel()
         self.problem.setObjectName("Alarm")
         self.problem.setWordWrap(True)

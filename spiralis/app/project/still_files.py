@@ -5,9 +5,10 @@ from __future__ import annotations
 from pathlib import Path
 
 from PyQt6.QtCore import QObject
-from PyQt6.QtWidgets import QFileDialog, QWidget
+from PyQt6.QtWidgets import QWidget
 
 from spiralis.app.session import Session
+from spiralis.app.widgets.file_dialogs import ask_save_as
 from spiralis.app.work.background import Background
 from spiralis.core.media.stills import still_suffixes, stills, write_still
 
@@ -24,10 +25,9 @@ class StillFiles(QObject):
         """Ask for a file and write the frame to it."""
         kinds = ";;".join(f"{kind.label}: {kind.help} (*{kind.suffix})" for kind in stills())
         piece = self.session.composition
-        name, chosen = QFileDialog.getSaveFileName(self.window_, "Write this frame", f"{piece.name}.png", kinds)
-        if not name:
+        path, chosen = ask_save_as(self.window_, "export", "Write this frame", f"{piece.name}.png", kinds)
+        if path is None:
             return
-        path = Path(name)
         if path.suffix.lower() not in still_suffixes():
             suffix = next((kind.suffix for kind in stills() if f"*{kind.suffix})" in chosen), ".png")
             path = path.with_name(path.name + suffix)

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QAbstractButton, QGridLayout, QLabel, QWidget
 
 from spiralis.app.style import QUIET, TEXT, colour, font
 from spiralis.app.widgets.cards import begin_card
+from spiralis.app.widgets.preferences import preferred
 from spiralis.app.work.background import Background, SmallPictures
 from spiralis.core.model import Composition, Project
 from spiralis.core.model.project import nested_ids
@@ -62,7 +63,7 @@ class StudyTile(QAbstractButton):
 
     def _move(self, moves: bool) -> None:
         self._since = time.perf_counter()
-        self._clock.start() if moves else self._clock.stop()
+        self._clock.start() if moves and not preferred("still") else self._clock.stop()
         self.update()
 
     def enterEvent(self, event: QEnterEvent | None) -> None:

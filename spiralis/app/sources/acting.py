@@ -7,12 +7,13 @@ from pathlib import Path
 
 from attrs import evolve
 from PyQt6.QtCore import QObject, pyqtSignal
-from PyQt6.QtWidgets import QFileDialog, QInputDialog, QWidget
+from PyQt6.QtWidgets import QInputDialog, QWidget
 
 from spiralis.app.project.importing import Importer
 from spiralis.app.session import Session
 from spiralis.app.sources.entries import Entry
 from spiralis.app.sources.refresh_dialog import RefreshDialog
+from spiralis.app.widgets.file_dialogs import ask_folder, ask_open
 from spiralis.app.work.background import Background
 from spiralis.core.editing.refreshing import RefreshReport, apply_refresh, laid_out_from, refresh_report
 from spiralis.core.editing.sources import (
@@ -120,9 +121,9 @@ class SourceActions(QObject):
 
     def link(self) -> None:
         """Keep files outside; those that came from nowhere are written to a folder that is asked for."""
-        folder = QFileDialog.getExistingDirectory(self.window_, "Where should the files go that lie nowhere yet?")
-        if folder:
-            self.link_to(Path(folder))
+        folder = ask_folder(self.window_, "artwork", "Where should the files go that lie nowhere yet?")
+        if folder is not None:
+            self.link_to(folder)
 
     def link_to(self, folder: Path) -> None:
         """Link every file, writing to a folder what lies nowhere."""
@@ -140,8 +141,7 @@ class SourceActions(QObject):
 
     def _ask_file(self, title: str) -> Path | None:
         files = " ".join(f"*{suffix}" for suffix in SOURCE_SUFFIXES)
-        name, _ = QFileDialog.getOpenFileName(self.window_, title, "", f"Files ({files})")
-        return Path(name) if name else None
+        return ask_open(self.window_, "artwork", title, f"Files ({files})")
 
     def _ask_replace(self, entry: Entry) -> None:
         path = self._ask_file(f"Take another file in place of {entry.name}")

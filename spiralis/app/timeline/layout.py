@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from bisect import bisect_right
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 
 import numpy as np
 from attrs import frozen
@@ -160,11 +160,18 @@ def keys_in(rows: list[Row], axis: TimeAxis, box: tuple[float, float, float, flo
     return found
 
 
-def snap_frames(composition: Composition, playhead: int, moving: Iterable[KeyRef] = ()) -> set[int]:
-    """Return the frames that dragged keys snap to: playhead, markers, both ends, layer ends and other keys."""
+def snap_frames(
+    composition: Composition, playhead: int, moving: Iterable[KeyRef] = (), leaving: Collection[str] = ()
+) -> set[int]:
+    """Return the frames that what is dragged snaps to: playhead, markers, both ends, ends of bars and keys.
+
+    Keys that are ``moving`` themselves count for nothing, nor do layers that are ``leaving`` with their bars.
+    """
     still = set(moving)
     marks = {playhead, 0, composition.length, *composition.span, *(marker.frame for marker in composition.markers)}
     for layer in composition.layers:
+        if layer.id in leaving:
+            continue
         marks |= {layer.first, layer.last}
         for name in layer.animated():
             frames = {key.frame for key in layer.track(name).keys}

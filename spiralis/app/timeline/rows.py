@@ -21,6 +21,7 @@ from PyQt6.QtWidgets import QToolTip, QWidget
 from spiralis.app.commands.layers import Commands
 from spiralis.app.session import Session
 from spiralis.app.style import MARIGOLD, MINT, QUIET, colour, font
+from spiralis.app.timeline.bar_drag import bar_edit, drag_bars
 from spiralis.app.timeline.keyboard import RowKeys
 from spiralis.app.timeline.layout import (
     LABELS,
@@ -40,12 +41,12 @@ from spiralis.app.timeline.name_field import NameField
 from spiralis.app.timeline.painting import EYE_X, INDENT, draw_layer_row, draw_moments, draw_track_row, line_is_known
 from spiralis.app.timeline.thumbnails import Thumbnails
 from spiralis.app.timeline.tie_drop import TieDrop
+from spiralis.app.widgets.preferences import new_pace
 from spiralis.app.work.soon import Soon
-from spiralis.core.editing.edits import moved_in_time, reordered, toggle_key
+from spiralis.core.editing.edits import reordered, toggle_key
 from spiralis.core.editing.grouping import in_order
 from spiralis.core.editing.keys import KeyRef, fewer_keys_note, keys_moved
 from spiralis.core.editing.removing import with_all_in
-from spiralis.core.editing.spans import slipped, slips, span_moved
 from spiralis.core.model import Layer
 
 #: After so many seconds of one painting the lines that were never drawn wait for the next.
@@ -153,9 +154,7 @@ class Rows(QWidget):
             self._start_box(event)
         elif x < LABELS:
             self._press_label(row, event)
-        elif row.name is None and self._press_span(row, x, event):
-            self._choose(row.layer, event)
-        else:
+        elif row.name is not None or not self._press_span(row, x, event):
             self._start_box(event)
 
     def _press_bead(self, bead: KeyRef, event: QMouseEvent) -> None:
@@ -196,42 +195,13 @@ class Rows(QWidget):
         self._action = drag
 
     def _press_span(self, row: Row, x: float, event: QMouseEvent) -> bool:
-        """Start dragging a span or one of its ends; False where the point is outside it."""
-        layer, axis = row.layer, self.axis()
-        left, right = axis.x(layer.first), axis.x(layer.last)
-        if not left - 5 <= x <= right + 5:
+        """Start dragging a bar or one of its ends; False where the point is beside it."""
+        how = bar_edit(row.layer, self.axis(), x, event.modifiers())
+        if how is None:
             return False
-        if layer.locked:
-            return True
-        merge = f"span-{self.session.version}"
-        keys = event.modifiers()
-        slipping = bool(keys & Qt.KeyboardModifier.AltModifier) and slips(layer)
-        alone = bool(keys & Qt.KeyboardModifier.ControlModifier)
-        at_left, at_right = abs(x - left) <= 7, abs(x - right) <= 7
-
-        # What is in a group goes along in time.
-        inside = self.session.composition.descendants(layer.id) if layer.gathers else []
-
-        def drag(moved: QMouseEvent) -> None:
-            by = round((moved.position().x() - x) / axis.per_frame)
-            along: dict[str, Layer] = {}
-            if at_left:
-                changed = evolve(layer, first=min(layer.first + by, layer.last - 1))
-            elif at_right:
-                changed = evolve(layer, last=max(layer.last + by, layer.first + 1))
-            elif slipping:
-                changed = slipped(layer, by)
-            else:
-                changed = span_moved(layer, by) if alone else moved_in_time(layer, by)
-                along = {} if alone else {y.id: moved_in_time(y, by) for y in inside}
-            name = f"Trim {layer.name}" if at_left or at_right else f"Move {layer.name} in time"
-            name = f"Slip {layer.name}" if slipping and not (at_left or at_right) else name
-            layers = {**along, changed.id: changed}
-            self.session.edit(
-                name, lambda piece: evolve(piece, layers=tuple(layers.get(y.id, y) for y in piece.layers)), merge=merge
-            )
-
-        self._action = drag
+        self._choose(row.layer, event)
+        if not row.layer.locked:
+            self._action = drag_bars(self, self.session, self.axis(), row.layer, how, x)
         return True
 
     def _press_label(self, row: Row, event: QMouseEvent) -> None:
@@ -362,7 +332,7 @@ class Rows(QWidget):
             return
         if layer.track(name).index_at(frame) is None:
             label = f"Key for {layer.parameter(name).full_label}"
-            session.edit_layers(label, lambda old: toggle_key(old, name, frame), [layer.id])
+            session.edit_layers(label, lambda old: toggle_key(old, name, frame, new_pace()), [layer.id])
         session.select([layer.id], {KeyRef(layer.id, name, frame)})
         session.go_to(frame)
 

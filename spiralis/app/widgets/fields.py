@@ -7,6 +7,7 @@ from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QRe
 from PyQt6.QtWidgets import QAbstractButton, QCheckBox, QComboBox, QSlider
 
 from spiralis.app.style import FAMILY_COLOURS, MARIGOLD, MARK, colour, font
+from spiralis.app.widgets.preferences import shown_decimal
 from spiralis.app.widgets.text_fields import TextField
 from spiralis.core.arithmetic import calculate
 from spiralis.core.errors import ModelError
@@ -65,6 +66,8 @@ class NumberField(TextField):
         super().__init__()
         self.label, self.unit = label, unit
         self.minimum, self.maximum, self.step, self.whole, self.decimals = minimum, maximum, step, whole, decimals
+        #: Words that stand in place of some values: “as suits” for 0, say.
+        self.words: dict[float, str] = {}
         self.value: float | None = None
         self._drag: tuple[float, float] | None = None
         self._moved = False
@@ -89,10 +92,13 @@ class NumberField(TextField):
     def _text(self) -> str:
         if self.value is None:
             return "—"
+        if self.value in self.words:
+            return self.words[self.value]
         # Fields are narrow: from ten on, a tenth is enough to see. The value keeps its own precision.
         decimals = min(self.decimals, 1) if abs(self.value) >= 10 else self.decimals
         number = f"{self.value:.{decimals}f}".rstrip("0").rstrip(".") if decimals else f"{self.value:.0f}"
         number = "0" if number in ("-0", "") else number
+        number = shown_decimal(number)
         whole = f"{number}°" if self.unit == "°" else f"{number} {self.unit}".strip()
         if not self.isVisible():
             return whole
@@ -117,7 +123,8 @@ class NumberField(TextField):
         """Let the person type."""
         self.setReadOnly(False)
         self.setCursor(Qt.CursorShape.IBeamCursor)
-        self.setText(f"{self.value:.{self.decimals}f}".rstrip("0").rstrip(".") if self.value is not None else "")
+        typed = f"{self.value:.{self.decimals}f}" if self.value is not None else ""
+        self.setText(shown_decimal(typed.rstrip("0").rstrip(".") if "." in typed else typed))
         self.selectAll()
 
     def _typed(self) -> None:
@@ -185,7 +192,7 @@ class NumberField(TextField):
     def _begins(self, event: QKeyEvent) -> bool:
         plain = event.modifiers() & ~(Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.KeypadModifier)
         steps = event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Return, Qt.Key.Key_Enter)
-        typed = bool(event.text()) and event.text() in "0123456789-.("
+        typed = bool(event.text()) and event.text() in "0123456789-.,("
         return plain == Qt.KeyboardModifier.NoModifier and (steps or typed)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
@@ -199,7 +206,7 @@ class NumberField(TextField):
                 self.finished.emit()
                 return
             if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) or (
-                event.text() and event.text() in "0123456789-.("
+                event.text() and event.text() in "0123456789-.,("
             ):
                 self.begin_typing()
                 if event.key() not in (Qt.Key.Key_Return, Qt.Key.Key_Enter):

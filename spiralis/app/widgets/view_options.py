@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from spiralis.app.widgets.preferences import preferred
+
 AIDS: dict[str, tuple[str, bool]] = {
     "rulers": ("Rulers", False), "guides": ("Guides", True), "grid": ("Grid", False), "thirds": ("Thirds", False),
     "safe": ("Safe area", False), "outer": ("Outer piece around a nest", True), "snap": ("Snap while dragging", True),
@@ -29,7 +31,7 @@ class ViewOptions(QObject):
     def __init__(self) -> None:
         super().__init__()
         self._on = {name: on for name, (_, on) in (AIDS | PANELS).items()}
-        self.unit = "frames"
+        self.unit: str = preferred("time")
 
     def __getitem__(self, name: str) -> bool:
         return self._on[name]

@@ -16,8 +16,10 @@ from spiralis.app.export import ExportWindow
 from spiralis.app.frames import FramesWindow
 from spiralis.app.frames.onion import ask_onion
 from spiralis.app.moves import MovesChooser
+from spiralis.app.project.files import Files
 from spiralis.app.project.formats import FormatDialog
 from spiralis.app.project.preferences import Preferences
+from spiralis.app.project.versions import VersionsWindow
 from spiralis.app.session import Session
 from spiralis.app.strips.poses import PosesWindow
 from spiralis.app.widgets.asking import Ask, LiveDialog
@@ -93,6 +95,10 @@ class Windows:
     def show_preferences(self) -> None:
         """Show the preferences."""
         Preferences(self.parent, self.session).open()
+
+    def show_versions(self, files: Files) -> None:
+        """Show earlier states of the project."""
+        VersionsWindow(self.parent, self.session, files.ask_version_copy).open()
 
     def show_format(self) -> None:
         """Ask for another format of the composition."""

@@ -99,3 +99,19 @@ def _end_direction(points: np.ndarray, at: float) -> np.ndarray:
         if size > 1e-9:
             return step / size
     return np.zeros(2)
+
+
+def cut_at(
+    start: Point, end: Point, handle_out: Point | None, handle_in: Point | None, share: float
+) -> tuple[Point, Point, Point, Point]:
+    """Return the handles of a way that is cut at a share of its length: out of the start, into and out of the cut
+    (relative to it), into the end. The way stays where it was (de Casteljau)."""
+    a, b = np.asarray(start, float), np.asarray(end, float)
+    points = np.array([a, a + (handle_out or (0.0, 0.0)), b + (handle_in or (0.0, 0.0)), b])
+    _, ends, lengths = _length_table(tuple(points.ravel()))
+    s = float(_parameter_at(points, ends, lengths, np.array([share * lengths[-1]]))[0])
+    p, q, r = (points[i] + s * (points[i + 1] - points[i]) for i in range(3))
+    u, v = p + s * (q - p), q + s * (r - q)
+    middle = u + s * (v - u)
+    first, second, third, last = (tuple(float(n) for n in way) for way in (p - a, u - middle, v - middle, r - b))
+    return first, second, third, last  # type: ignore[return-value]

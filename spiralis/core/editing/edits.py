@@ -6,7 +6,7 @@ from collections.abc import Iterable
 
 from attrs import evolve
 
-from spiralis.core.animation.easing import LINEAR
+from spiralis.core.animation.easing import LINEAR, Easing
 from spiralis.core.animation.placing import is_separate
 from spiralis.core.animation.tracks import value_at
 from spiralis.core.errors import ModelError
@@ -30,26 +30,33 @@ def set_value(layer: Layer, name: str, value: Value, frame: int) -> Layer:
     return layer.with_track(name, put_key(track, layer, name, frame, value))
 
 
-def put_key(track: Track, layer: Layer, name: str, frame: int, value: Value) -> Track:
+def put_key(
+    track: Track, layer: Layer, name: str, frame: int, value: Value, pace: Easing = LINEAR
+) -> Track:
     """Return the track with this value on this frame; a key that is there keeps its ease and handles.
 
-    A new key between two others takes over the ease of the segment it splits.
+    A new key between two others takes over the ease of the segment it splits, one before all others that of the
+    first; the very first key of a thread gets ``pace``.
     """
     index = track.index_at(frame)
     if index is not None:
         return track.with_key(evolve(track.keys[index], value=value))
     before = [key for key in track.keys if key.frame < frame]
-    easing = before[-1].easing if before and layer.parameter(name).numeric else LINEAR
+    easing = (before[-1] if before else track.keys[0]).easing if track.keys else pace
+    easing = easing if layer.parameter(name).numeric else LINEAR
     return track.with_key(Key(frame, value, easing))
 
 
-def toggle_key(layer: Layer, name: str, frame: int) -> Layer:
-    """Add a key with the value of the moment, or remove the key that is on the frame."""
+def toggle_key(layer: Layer, name: str, frame: int, pace: Easing = LINEAR) -> Layer:
+    """Add a key with the value of the moment, or remove the key that is on the frame.
+
+    The first key of a thread gets ``pace`` for the way to the next one.
+    """
     track = layer.track(name)
     if track.index_at(frame) is not None:
         return layer.with_track(name, track.without_keys({frame}))
     value = value_at(track, layer.parameter(name), frame)
-    return layer.with_track(name, put_key(track, layer, name, frame, value))
+    return layer.with_track(name, put_key(track, layer, name, frame, value, pace))
 
 
 def shifted(layer: Layer, dx: float, dy: float) -> Layer:

@@ -1,12 +1,13 @@
-"""Edits of layers in time: split at a frame, slip what they show, move a span without its keys."""
+"""Edits of layers in time: split at a frame, move and trim their bars, slip what they show."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
+from enum import Enum
 
 from attrs import evolve
 
-from spiralis.core.editing.edits import unused_name
+from spiralis.core.editing.edits import moved_in_time, unused_name
 from spiralis.core.editing.grouping import in_order
 from spiralis.core.editing.locking import locked_in
 from spiralis.core.model import Composition, Layer, new_id
@@ -88,3 +89,45 @@ def slipped(layer: Layer, by: int) -> Layer:
 def span_moved(layer: Layer, by: int) -> Layer:
     """Return the layer with its span moved; keys and what it shows stay where they are in time."""
     return evolve(layer, first=layer.first + by, last=layer.last + by)
+
+
+class BarEdit(Enum):
+    """What dragging the bars of layers does to them."""
+
+    MOVE = "Move"
+    MOVE_ALONE = "Move without keys"
+    BEGIN = "Trim the beginning"
+    END = "Trim the end"
+    SLIP = "Slip"
+
+
+def bars_edited(composition: Composition, ids: Iterable[str], how: BarEdit, by: int) -> Composition:
+    """Return the composition with the bars of several layers moved, trimmed or slipped by frames.
+
+    Locked layers stay. Trims stop where the shortest of the bars would have no frame left, so that they keep their
+    differences. What is in a group moves along with it, once.
+    """
+    locked = locked_in(composition)
+    chosen = {y.id for y in composition.layers if y.id in set(ids) and y.id not in locked}
+    rooms = [layer.last - layer.first - 1 for layer in composition.layers if layer.id in chosen]
+    if not rooms:
+        return composition
+    if how is BarEdit.BEGIN:
+        by = min(by, min(rooms))
+    elif how is BarEdit.END:
+        by = max(by, -min(rooms))
+    elif how is BarEdit.MOVE:
+        inside = [y.id for i in chosen if composition.layer(i).gathers for y in composition.descendants(i)]
+        chosen |= set(inside) - locked
+    layers = tuple(_bar_edited(layer, how, by) if layer.id in chosen else layer for layer in composition.layers)
+    return evolve(composition, layers=layers)
+
+
+def _bar_edited(layer: Layer, how: BarEdit, by: int) -> Layer:
+    if how is BarEdit.BEGIN:
+        return evolve(layer, first=layer.first + by)
+    if how is BarEdit.END:
+        return evolve(layer, last=layer.last + by)
+    if how is BarEdit.SLIP:
+        return slipped(layer, by) if slips(layer) else layer
+    return moved_in_time(layer, by) if how is BarEdit.MOVE else span_moved(layer, by)

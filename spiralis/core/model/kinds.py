@@ -47,11 +47,12 @@ PLACE: tuple[Parameter, ...] = (
 
 LOOK: tuple[Parameter, ...] = (
     Parameter("opacity", "Opacity", Kind.NUMBER, 100.0, "0 % is not there, 100 % is solid", "%", 0, 100,
-              group="Look", family="look"),
+              group="Look", family="look", worn=True),
     Parameter("content_opacity", "Content opacity", Kind.NUMBER, 100.0,
-              "Opacity of what the layer shows, apart from its finishes", "%", 0, 100, group="Look", family="look"),
+              "Opacity of what the layer shows, apart from its finishes", "%", 0, 100, group="Look", family="look",
+              worn=True),
     Parameter("blend", "Blend", Kind.CHOICE, "normal", "How the layer mixes with what lies beneath",
-              group="Look", family="look", choices=BLEND_MODES),
+              group="Look", family="look", choices=BLEND_MODES, worn=True),
     Parameter("visible", "Shown", Kind.SWITCH, True, "Whether the layer is drawn at all",
               group="Look", family="look"),
     Parameter("crop_across", "Crop across", Kind.PAIR, (0.0, 0.0), "How much is cut off at the left and at the right",
@@ -61,7 +62,7 @@ LOOK: tuple[Parameter, ...] = (
     Parameter("crop_softness", "Crop softness", Kind.NUMBER, 0.0, "Softens the cut edges", "px", 0, 500,
               group="Look", family="look"),
     Parameter("motion_blur", "Motion blur", Kind.SWITCH, False,
-              "Blurs what moves, over the composition's shutter angle", group="Look", family="look"),
+              "Blurs what moves, over the composition's shutter angle", group="Look", family="look", worn=True),
 )  # fmt: skip
 
 
