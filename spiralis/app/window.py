@@ -17,6 +17,7 @@ from spiralis.app.commands.layers import Commands
 from spiralis.app.commands.menus import build_menus
 from spiralis.app.commands.pressing import press_focused
 from spiralis.app.commands.shortcuts import ShortcutsWindow
+from spiralis.app.help.first_steps import FirstSteps
 from spiralis.app.project.files import Files
 from spiralis.app.project.importing import Importer
 from spiralis.app.project.recent_menu import RecentMenu
@@ -65,7 +66,8 @@ class Window(QMainWindow):
             session, self.player, self.editor, self.windows, self.files, self.importer, sources,
             stills=StillFiles(session, self), clipboard=self.clipboard, layers=Commands(session),
             arranging=Arranging(session), keys=KeyCommands(session, self), show_start=self.show_start,
-            close_piece=self.close_piece, find=self.find, show_shortcuts=self.show_shortcuts, quit=self.close,
+            close_piece=self.close_piece, find=self.find, show_shortcuts=self.show_shortcuts,
+            show_first_steps=self.show_first_steps, quit=self.close,
         )  # fmt: skip
         self._lay_out()
         self.commands = build_menus(self, self.menus, self.context)
@@ -87,6 +89,8 @@ class Window(QMainWindow):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(self.pages, 1)
+        self.first_steps = FirstSteps(self)
+        column.addWidget(self.first_steps)
         column.addWidget(self.notice)
         self.setCentralWidget(central)
         self.menus = QMenuBar()
@@ -116,6 +120,7 @@ class Window(QMainWindow):
         self.start.demoAsked.connect(self.files.open_demo)
         self.start.studyAsked.connect(self.files.open_study)
         self.start.backAsked.connect(self.show_editor)
+        self.start.stepsAsked.connect(self.show_first_steps)
         self.editor.piece_bar.formatAsked.connect(self.windows.show_format)
         self.editor.piece_bar.exportAsked.connect(self.windows.show_export)
         session.failed.connect(self.notice.show_problem)
@@ -162,6 +167,11 @@ class Window(QMainWindow):
     def find(self) -> None:
         """Let a command, layer, composition or effect be found by typing."""
         Find(self, self.commands).exec()
+
+    def show_first_steps(self) -> None:
+        """Lead through the first five minutes, on the demo."""
+        if self.files.open_demo():
+            self.first_steps.begin(self.context)
 
     def show_shortcuts(self) -> None:
         """List all shortcuts, and let them be changed."""

@@ -24,9 +24,11 @@ from spiralis.app.details.font_list import MissingFontsDialog
 from spiralis.app.effects import EffectsChooser
 from spiralis.app.export import ExportWindow
 from spiralis.app.frames import FramesWindow
+from spiralis.app.help.guide import GuideWindow
 from spiralis.app.moves import MovesChooser
 from spiralis.app.project.formats import FormatDialog
 from spiralis.app.project.preferences import Preferences
+from spiralis.app.project.versions import VersionsWindow
 from spiralis.app.strips.poses import PosesWindow
 from tests.app.harness import WindowTest
 
@@ -75,6 +77,8 @@ class EveryWindowTest(WindowTest):
         yield "poses", lambda: PosesWindow(window, session)
         yield "export", lambda: ExportWindow(window, session)
         yield "colours", lambda: ColourPanel(window, "Fill", (1.0, 0.5, 0.2, 1.0), session)
+        yield "guide", lambda: GuideWindow(window)
+        yield "versions", lambda: VersionsWindow(window, session, lambda path: None)
         yield "fonts", lambda: MissingFontsDialog(session, window)
 
     def test_the_main_window(self) -> None:

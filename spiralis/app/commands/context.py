@@ -40,4 +40,5 @@ class Context:
     close_piece: Callable[[], None]
     find: Callable[[], None]
     show_shortcuts: Callable[[], None]
+    show_first_steps: Callable[[], None]
     quit: Callable[[], object]

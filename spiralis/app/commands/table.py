@@ -285,8 +285,8 @@ MENUS: dict[str, Entries] = {
         )),
     ),
     "Help": (
-        Command(
-            "Shortcuts…", lambda w: w.show_shortcuts(), _Key.HelpContents, needs_piece=False, keeps=True,
-        ),
+        Command("First steps", lambda w: w.show_first_steps(), needs_piece=False),
+        Command("Guide", lambda w: w.windows.show_guide(), _Key.HelpContents, needs_piece=False, keeps=True),
+        Command("Shortcuts…", lambda w: w.show_shortcuts(), "Ctrl+F1", needs_piece=False, keeps=True),
     ),
 }

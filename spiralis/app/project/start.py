@@ -94,6 +94,7 @@ class StartPage(QWidget):
     #: A piece of the demo is to be opened: its id.
     studyAsked = pyqtSignal(str)
     backAsked = pyqtSignal()
+    stepsAsked = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -176,6 +177,10 @@ class StartPage(QWidget):
         self.demo.picture = QPixmap.fromImage(thumbnail) if thumbnail else icon_pixmap("spiralis", TEXT, 44)
         self.demo.clicked.connect(self.demoAsked)
         column.addWidget(self.demo)
+        steps = QPushButton("First steps, in five minutes…")
+        steps.setToolTip("What to do is said and shown, on the demo")
+        steps.clicked.connect(self.stepsAsked)
+        column.addWidget(steps)
         column.addSpacing(10)
         column.addWidget(self._heading("Recent projects"))
         column.addLayout(self.recent)

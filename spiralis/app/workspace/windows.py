@@ -15,6 +15,7 @@ from spiralis.app.effects import EffectsChooser
 from spiralis.app.export import ExportWindow
 from spiralis.app.frames import FramesWindow
 from spiralis.app.frames.onion import ask_onion
+from spiralis.app.help.guide import GuideWindow
 from spiralis.app.moves import MovesChooser
 from spiralis.app.project.files import Files
 from spiralis.app.project.formats import FormatDialog
@@ -38,6 +39,7 @@ class Windows:
         self.frames: FramesWindow | None = None
         self.poses: PosesWindow | None = None
         self.picture: PictureWindow | None = None
+        self.guide: GuideWindow | None = None
 
     @property
     def exporting(self) -> bool:
@@ -52,6 +54,13 @@ class Windows:
         self.player.stop()
         self.export = ExportWindow(self.parent, self.session)
         self.export.show()
+
+    def show_guide(self) -> None:
+        """Open the guide."""
+        if self.guide is None:
+            self.guide = GuideWindow(self.parent)
+        self.guide.show()
+        self.guide.raise_()
 
     def full_screen(self) -> None:
         """Take the whole screen, or give it back."""

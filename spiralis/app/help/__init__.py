@@ -1,0 +1,1 @@
+"""Help inside the window: the guide, and the first steps."""
