@@ -5,11 +5,12 @@ from __future__ import annotations
 import os
 import time
 from pathlib import Path
+from unittest import mock
 
 import numpy as np
 from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent, QGuiApplication
-from PyQt6.QtWidgets import QDialogButtonBox
+from PyQt6.QtWidgets import QDialogButtonBox, QInputDialog
 
 from spiralis.app.project.import_dialog import Choices, ImportDialog
 from spiralis.app.sources.entries import entries_of
@@ -149,7 +150,7 @@ class DrawerTest(ArtworkTest):
         self.bring(self.file("sail.png", colour_png((9, 9, 9))), self.file("badge.svg", DRAWINGS["dashes"]))
         self.open_drawer()
         names = [entry.name for entry in entries_of(self.session.project)]
-        self.assertEqual(names, ["badge", "Piece", "badge.svg", "sail.png", "square.png"])
+        self.assertEqual(names, ["Piece", "badge", "badge.svg", "sail.png", "square.png"])
         uses = {entry.name: entry.uses for entry in entries_of(self.session.project)}
         self.assertEqual((uses["badge"], uses["sail.png"]), (1, 1))
         self.type_(self.editor.drawer.search, "sail")
@@ -332,3 +333,68 @@ class ShapeTest(ArtworkTest):
         editor.fields[1].changed.emit((0.0, 1.0, 0.0, 1.0))
         self.settle()
         self.assertIn((0.0, 1.0, 0.0, 1.0), colours_of(self.session.layers[0].track("art").value))
+
+
+class PiecesTest(WindowTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.session.select(["words"])
+        self.act("Nest at full size")
+        self.part = next(p for p in self.session.project.compositions if p.id != self.session.composition_id)
+        self.act("Sources")
+        self.until(lambda: self.editor.drawer.list.count() > 0)
+
+    def rows(self) -> list[str]:
+        shown = self.editor.drawer.list
+        return [shown.item(row).text() for row in range(shown.count())]
+
+    def choose(self, name: str) -> None:
+        shown = self.editor.drawer.list
+        shown.setCurrentRow(self.rows().index(name))
+        self.settle()
+
+    def test_pieces_and_their_parts_are_told_apart(self) -> None:
+        rows = self.rows()
+        self.assertEqual(rows[:4], ["Pieces", "Piece", "Parts of pieces", self.part.name])
+        pieces = self.editor.piece_bar.pieces
+        self.assertEqual([pieces.itemText(i) for i in range(pieces.count())], ["Piece", "", self.part.name])
+        pieces.showPopup()
+        self.until(lambda: pieces.itemData(0, Qt.ItemDataRole.DecorationRole) is not None)
+        pieces.hidePopup()
+        pieces.activated.emit(2)
+        self.assertEqual(self.session.composition_id, self.part.id)
+
+    def test_they_are_renamed_foldered_and_removed(self) -> None:
+        drawer = self.editor.drawer
+        self.choose(self.part.name)
+        with mock.patch.object(QInputDialog, "getText", return_value=("Greeting", True)):
+            self.press(drawer.list, Qt.Key.Key_F2)
+        self.settle(0.3)
+        self.assertEqual(self.session.project.composition(self.part.id).name, "Greeting")
+        with mock.patch.object(QInputDialog, "getItem", return_value=("Words", True)) as asked:
+            self.choose("Greeting")
+            self.click(drawer.buttons["Folder"])
+        self.settle(0.3)
+        self.assertEqual(asked.call_args.args[3], ["no folder"])
+        self.assertIn("Words", self.rows())
+        self.assertNotIn("Parts of pieces", self.rows())
+        self.choose("Greeting")
+        with mock.patch.object(QInputDialog, "getItem", return_value=("no folder", True)) as asked:
+            self.click(drawer.buttons["Folder"])
+        self.assertEqual(asked.call_args.args[3], ["no folder", "Words"])
+        self.settle(0.3)
+        self.assertIn("Parts of pieces", self.rows())
+        self.choose("square.png")
+        with mock.patch.object(QInputDialog, "getText", return_value=("tile.png", True)):
+            self.click(drawer.buttons["Rename"])
+        self.assertEqual(self.session.project.sources[0].name, "tile.png")
+        self.act("Undo")
+        self.assertEqual(self.session.project.sources[0].name, "square.png")
+        # Delete means the row, and never a layer that is chosen meanwhile.
+        self.session.select(["square"])
+        self.settle(0.3)
+        self.choose("Greeting")
+        drawer.list.setFocus()
+        count = len(self.session.composition.layers)
+        self.press(drawer.list, Qt.Key.Key_Delete)
+        self.assertEqual(len(self.session.composition.layers), count)

@@ -15,19 +15,13 @@ from spiralis.app.widgets.cards import begin_card
 from spiralis.app.widgets.preferences import preferred
 from spiralis.app.work.background import Background, SmallPictures
 from spiralis.core.model import Composition, Project
-from spiralis.core.model.project import nested_ids
+from spiralis.core.model.project import whole_pieces
 from spiralis.core.render.frame import render_rgba8
 from spiralis.demo.stored import stored_path
 
 _WIDTH, _HEIGHT, _PICTURE, _COLUMNS = 94, 106, 76, 10
 #: How many frames of a piece go round while the pointer is on it, and what is waited until the first is asked for.
 _FRAMES, _WAIT = 24, 500
-
-
-def whole_pieces(project: Project) -> list[Composition]:
-    """Return the compositions that are no parts of others, in their order."""
-    parts = {inner for piece in project.compositions for inner in nested_ids(piece)}
-    return [piece for piece in project.compositions if piece.id not in parts]
 
 
 class StudyTile(QAbstractButton):

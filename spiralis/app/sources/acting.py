@@ -11,16 +11,18 @@ from PyQt6.QtWidgets import QInputDialog, QWidget
 
 from spiralis.app.project.importing import Importer
 from spiralis.app.session import Session
-from spiralis.app.sources.entries import Entry
+from spiralis.app.sources.entries import Entry, folders
 from spiralis.app.sources.refresh_dialog import RefreshDialog
 from spiralis.app.widgets.file_dialogs import ask_folder, ask_open
 from spiralis.app.work.background import Background
 from spiralis.core.editing.refreshing import RefreshReport, apply_refresh, laid_out_from, refresh_report
 from spiralis.core.editing.sources import (
     FITS,
+    LONGEST_NAME,
     collected,
     linked,
     relinked,
+    renamed,
     replaced,
     unused_removed,
     without_composition,
@@ -32,6 +34,7 @@ from spiralis.core.media.sources import SOURCE_SUFFIXES, read_source
 from spiralis.core.model import Project
 from spiralis.core.model.project import nested_ids
 
+_NO_FOLDER = "no folder"
 _FITS = ("Fit into the old size", "Fill the old size", "Keep the scale")
 
 
@@ -50,16 +53,15 @@ class SourceActions(QObject):
         """Return what can be done to a row, the usual thing first."""
         if entry.group == "Compositions":
             shown = entry.id == self.session.composition_id
-            return ("Add",) if shown and not self._may_show(entry.id) else (
-                ("Open",) if shown else ("Open", "Add", "Remove") if self._may_show(entry.id) else ("Open", "Remove")
-            )  # fmt: skip
+            add = () if shown or not self._may_show(entry.id) else ("Add",)
+            return ("Open", *add, "Rename", "Folder", *(() if shown else ("Remove",)))
         if entry.group == "Layered files":
             return ("Refresh",)
         if entry.missing:
-            return ("Relink", "Replace", "Remove")
+            return ("Relink", "Replace", "Rename", "Remove")
         if entry.group in ("Pictures", "Footage"):
-            return ("Add", "Replace", *(("Refresh",) if entry.file else ()), "Remove")
-        return ("Remove",)
+            return ("Add", "Replace", *(("Refresh",) if entry.file else ()), "Rename", "Remove")
+        return ("Rename", "Remove") if entry.group != "Fonts" else ("Remove",)
 
     def _may_show(self, composition_id: str) -> bool:
         """Whether the present composition may show another one without a circle."""
@@ -80,6 +82,10 @@ class SourceActions(QObject):
                 self.importer.place(entry.id)
             case "Open":
                 self.session.show_composition(entry.id)
+            case "Rename":
+                self._ask_name(entry)
+            case "Folder":
+                self._ask_piece_folder(entry)
             case "Refresh":
                 self.refresh([entry.file or ""])
             case "Replace":
@@ -88,6 +94,32 @@ class SourceActions(QObject):
                 self._ask_relink(entry)
             case "Remove":
                 self._remove(entry)
+
+    def _ask_name(self, entry: Entry) -> None:
+        name, sure = QInputDialog.getText(self.window_, "Rename", f"Another name for {entry.name}:", text=entry.name)
+        if sure:
+            self.rename(entry, name)
+
+    def rename(self, entry: Entry, name: str) -> None:
+        """Give a composition or a source another name; an empty one changes nothing."""
+        name = name.strip()[:LONGEST_NAME]
+        if name and name != entry.name:
+            self._edit(f"Rename {entry.name}", lambda project: renamed(project, entry.id, name))
+
+    def _ask_piece_folder(self, entry: Entry) -> None:
+        known = [_NO_FOLDER, *folders(self.session.project)]
+        name, sure = QInputDialog.getItem(
+            self.window_, "Folder", f"List {entry.name} under (choose, or type a new name):", known, 0, True
+        )
+        if sure:
+            self.put_into_folder(entry, "" if name == _NO_FOLDER else name)
+
+    def put_into_folder(self, entry: Entry, folder: str) -> None:
+        """List a composition under a folder of this name; an empty name takes it out of any."""
+        folder, piece = folder.strip()[:LONGEST_NAME], self.session.project.composition(entry.id)
+        self._edit(
+            f"Folder of {entry.name}", lambda project: project.with_composition(evolve(piece, folder=folder))
+        )
 
     def bring_in(self) -> None:
         """Ask for files."""

@@ -33,6 +33,7 @@ class SourcesDrawer(QFrame):
         self.search.setClearButtonEnabled(True)
         self.list = SourceList(session)
         self.list.asked.connect(self._enter)
+        self.list.keyed.connect(self._act)
         self.hint = QLabel("Nothing here yet. Drop files anywhere in the window, or bring them in with +.")
         self.hint.setObjectName("Quiet")
         self.hint.setWordWrap(True)
@@ -96,11 +97,13 @@ class SourcesDrawer(QFrame):
         for name, help in (
             ("Open", "Show this composition on the canvas"), ("Add", "Add it to the piece as a layer"),
             ("Refresh", "Read the file again"), ("Replace", "Take another file in its place"),
-            ("Relink", "Say where the missing file is"), ("Remove", "Take it out of the project"),
+            ("Relink", "Say where the missing file is"), ("Rename", "Give it another name (F2)"),
+            ("Folder", "List it under a folder"), ("Remove", "Take it out of the project (Delete)"),
         ):  # fmt: skip
             button = QToolButton()
             button.setText(name)
             button.setToolTip(help)
+            button.setStyleSheet("padding: 4px 6px;")
             button.clicked.connect(lambda _=False, n=name: self._act(n))
             row.addWidget(button)
             self.buttons[name] = button
@@ -187,5 +190,5 @@ class SourcesDrawer(QFrame):
 
     def _act(self, name: str) -> None:
         entry = self.list.entry()
-        if entry is not None:
+        if entry is not None and name in self.acts.possible(entry):
             self.acts.act(name, entry)

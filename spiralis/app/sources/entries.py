@@ -11,8 +11,10 @@ from attrs import frozen
 from spiralis.core.editing.sources import use_counts
 from spiralis.core.media.footage import frame_levels
 from spiralis.core.model import Composition, Layer, Project, Source
+from spiralis.core.model.project import whole_pieces
 from spiralis.core.render.frame import render_rgba8
 
+PIECES, PARTS = "Pieces", "Parts of pieces"
 GROUPS = ("Compositions", "Layered files", "Pictures", "Footage", "Palettes", "Fonts", "Colour lookups")
 _GROUP_OF = {"picture": "Pictures", "footage": "Footage", "palette": "Palettes", "font": "Fonts",
              "lookup": "Colour lookups"}  # fmt: skip
@@ -20,7 +22,10 @@ _GROUP_OF = {"picture": "Pictures", "footage": "Footage", "palette": "Palettes",
 
 @frozen
 class Entry:
-    """One row: what it is, its name, a second line, how often it is used, whether it is missing."""
+    """One row: what it is, its name, a second line, how often it is used, whether it is missing.
+
+    ``heading`` is what it is listed under, where that is not its group: pieces, parts of them, or a folder.
+    """
 
     group: str
     id: str
@@ -30,22 +35,42 @@ class Entry:
     missing: bool = False
     linked: bool = False
     file: str | None = None
+    heading: str = ""
+
+    @property
+    def listed_under(self) -> str:
+        """The heading above it."""
+        return self.heading or self.group
 
 
 def entries_of(project: Project, search: str = "") -> list[Entry]:
     """Return the rows in their order; with ``search`` only those whose name or kind holds all its words."""
     counts = use_counts(project)
-    rows = [_composition_entry(piece, counts.get(piece.id, 0)) for piece in project.compositions]
+    whole = {piece.id for piece in whole_pieces(project)}
+    rows = [_composition_entry(piece, counts.get(piece.id, 0), piece.id in whole) for piece in project.compositions]
     rows += _layered_entries(project)
     rows += [_source_entry(source, counts.get(source.id, 0)) for source in project.sources]
     words = search.lower().split()
-    found = [row for row in rows if all(word in f"{row.name} {row.group} {row.detail}".lower() for word in words)]
-    return sorted(found, key=lambda row: (GROUPS.index(row.group), row.name.lower()))
+    texts = {id(row): f"{row.name} {row.group} {row.heading} {row.detail}".lower() for row in rows}
+    found = [row for row in rows if all(word in texts[id(row)] for word in words)]
+    return sorted(found, key=_order)
 
 
-def _composition_entry(piece: Composition, uses: int) -> Entry:
+def _order(row: Entry) -> tuple[int, int, str, str]:
+    """Pieces come first, then folders by name, then parts; then files by their groups."""
+    among = {PIECES: 0, PARTS: 2}.get(row.heading, 1)
+    return GROUPS.index(row.group), among, row.listed_under.lower(), row.name.lower()
+
+
+def folders(project: Project) -> list[str]:
+    """Return the names of the folders that compositions lie in."""
+    return sorted({piece.folder for piece in project.compositions if piece.folder}, key=str.lower)
+
+
+def _composition_entry(piece: Composition, uses: int, whole: bool) -> Entry:
     detail = f"{piece.width} × {piece.height} · {float(piece.seconds):.2f} s · {_many(len(piece.layers), 'layer')}"
-    return Entry("Compositions", piece.id, piece.name, detail, uses)
+    heading = piece.folder or (PIECES if whole else PARTS)
+    return Entry("Compositions", piece.id, piece.name, detail, uses, heading=heading)
 
 
 def _layered_entries(project: Project) -> list[Entry]:

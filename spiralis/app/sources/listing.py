@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QMimeData, QModelIndex, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QMimeData, QModelIndex, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QDrag, QFontMetrics, QKeyEvent, QPainter, QPen, QPixmap
 from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
@@ -15,12 +15,15 @@ MIME = "application/x-spiralis-source"
 ENTRY = Qt.ItemDataRole.UserRole
 PICTURE = 40
 _ROW, _HEADING = 52, 28
+_KEYS = {Qt.Key.Key_F2: "Rename", Qt.Key.Key_Delete: "Remove", Qt.Key.Key_Backspace: "Remove"}
 
 
 class SourceList(QListWidget):
     """Rows of entries under headings. ``asked`` carries an entry that was double-clicked or entered."""
 
     asked = pyqtSignal(object)
+    #: A key asked for one of the things that can be done to the chosen row.
+    keyed = pyqtSignal(str)
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -48,8 +51,8 @@ class SourceList(QListWidget):
         self.clear()
         group = None
         for entry in entries:
-            if entry.group != group:
-                group = entry.group
+            if entry.listed_under != group:
+                group = entry.listed_under
                 heading = QListWidgetItem(group)
                 heading.setFlags(Qt.ItemFlag.NoItemFlags)
                 self.addItem(heading)
@@ -81,7 +84,17 @@ class SourceList(QListWidget):
         if item.data(ENTRY) is not None:
             self.asked.emit(item.data(ENTRY))
 
+    def event(self, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent) and event.key() in _KEYS:
+            # What these keys do to layers elsewhere must not happen while a row is chosen here.
+            event.accept()
+            return True
+        return super().event(event)
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in _KEYS and self.entry() is not None:
+            self.keyed.emit(_KEYS[Qt.Key(event.key())])
+            return
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.entry() is not None:
             self.asked.emit(self.entry())
             return

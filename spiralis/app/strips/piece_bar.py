@@ -6,8 +6,8 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QToolButton, QWidget
 
 from spiralis.app.session import Session
+from spiralis.app.strips.piece_list import PieceList
 from spiralis.app.style import icon
-from spiralis.app.widgets.fields import ListField
 from spiralis.app.work.background import Background
 from spiralis.app.work.soon import Soon
 from spiralis.core.checks.seam import loop_jumps
@@ -26,12 +26,7 @@ class PieceBar(QWidget):
         self.setObjectName("Panel")
         self.project = QLabel()
         self.project.setObjectName("Quiet")
-        self.pieces = ListField()
-        self.pieces.setAccessibleName("Composition")
-        self.pieces.setToolTip("The composition on the canvas")
-        self.pieces.setMinimumWidth(120)
-        self.pieces.setMaximumWidth(220)
-        self.pieces.activated.connect(lambda index: session.show_composition(self.pieces.itemData(index)))
+        self.pieces = PieceList(session)
         self.up = QToolButton()
         self.up.setObjectName("Flat")
         self.up.setIcon(icon("up-out"))
@@ -70,12 +65,7 @@ class PieceBar(QWidget):
         if above:
             self._show_trail(above)
             self.up.setToolTip(f"Back up to {above[-1]} (Ctrl+Backspace)")
-        items = [(piece.name, piece.id) for piece in session.project.compositions]
-        if [(self.pieces.itemText(i), self.pieces.itemData(i)) for i in range(self.pieces.count())] != items:
-            self.pieces.clear()
-            for name, piece_id in items:
-                self.pieces.addItem(name, piece_id)
-        self.pieces.setCurrentIndex(self.pieces.findData(session.composition_id))
+        self.pieces.refresh()
         piece = session.composition
         rate = f"{float(piece.rate):.4g}"
         self.format.setText(f"{piece.width} × {piece.height}  ·  {rate} fps  ·  {float(piece.seconds):.2f} s")

@@ -15,6 +15,8 @@ from spiralis.core.model import Composition, Layer, Project, Source, Track, laye
 from spiralis.core.model.project import nested_ids
 from spiralis.core.model.references import What
 
+#: Names are cut to this many letters.
+LONGEST_NAME = 200
 FITS = ("fit", "fill", "keep")
 
 
@@ -187,6 +189,15 @@ def unused_removed(project: Project) -> Project:
     counts = use_counts(project)
     kept = tuple(s for s in project.sources if counts.get(s.id) or not s.shows)
     return evolve(project, sources=kept)
+
+
+def renamed(project: Project, thing_id: str, name: str) -> Project:
+    """Return the project where a composition or a source of this id is called otherwise."""
+    piece = project.find(thing_id)
+    if piece is not None:
+        return project.with_composition(evolve(piece, name=name))
+    sources = tuple(evolve(s, name=name) if s.id == thing_id else s for s in project.sources)
+    return evolve(project, sources=sources)
 
 
 def without_composition(project: Project, composition_id: str) -> Project:

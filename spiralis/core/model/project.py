@@ -66,7 +66,7 @@ class Composition:
     ``guides`` are (0 for an upright one at x, 1 for a level one at y, place in px); a ``grid`` of 0 px is none;
     motion blur takes a moment for each pixel moved, ``blur_samples`` at most, and is of one of BLURS; layers
     mix in the ``light`` of one of LIGHTS; the ``safe_area`` is how much stays free at the sides and at top and bottom,
-    in %.
+    in %; a ``folder`` is the name it is listed under in Sources.
     """
 
     name: str
@@ -89,6 +89,7 @@ class Composition:
     safe_area: tuple[float, float] = (5.0, 5.0)
     markers: tuple[Marker, ...] = ()
     poses: PoseStrip = field(factory=PoseStrip)
+    folder: str = ""
     layers: tuple[Layer, ...] = ()
 
     def __attrs_post_init__(self) -> None:
@@ -266,6 +267,12 @@ class Source:
     def seconds(self) -> Fraction:
         """How long footage lasts at its own rate; 0 for everything else."""
         return self.frames / self.rate if self.rate else Fraction(0)
+
+
+def whole_pieces(project: Project) -> list[Composition]:
+    """Return the compositions that are no parts of others, in their order."""
+    parts = {inner for piece in project.compositions for inner in nested_ids(piece)}
+    return [piece for piece in project.compositions if piece.id not in parts]
 
 
 def nested_ids(composition: Composition) -> tuple[str, ...]:
