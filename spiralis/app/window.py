@@ -15,6 +15,7 @@ from spiralis.app.commands.find import Find
 from spiralis.app.commands.keys import KeyCommands
 from spiralis.app.commands.layers import Commands
 from spiralis.app.commands.menus import build_menus
+from spiralis.app.commands.outliving import keep_clipboard
 from spiralis.app.commands.pressing import press_focused
 from spiralis.app.commands.shortcuts import ShortcutsWindow
 from spiralis.app.help.first_steps import FirstSteps
@@ -267,6 +268,7 @@ class Window(QMainWindow):
         if not self.files.may_leave():
             event.ignore()
             return
+        keep_clipboard()
         self.player.stop()
         self.player.maker.stop()
         self.files.close()

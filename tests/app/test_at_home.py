@@ -5,8 +5,10 @@ from unittest import mock
 import numpy as np
 from attrs import evolve
 from PyQt6.QtCore import QPointF
+from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QFileDialog, QMenu, QMessageBox
 
+from spiralis.app.commands.outliving import keep_clipboard, kept_clipboard
 from spiralis.app.details.linking import fill_menu
 from spiralis.app.project.preferences import Preferences
 from spiralis.app.project.start import StartPage
@@ -227,6 +229,34 @@ class PassedOnTest(WindowTest):
         self.act("Paste the look")
         self.assertEqual(self.value("more", "fill"), (1.0, 0.0, 0.0, 1.0))
         self.assertEqual(self.value("more", "opacity"), 50.0)
+
+
+class ClipboardTest(WindowTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.addCleanup(kept_clipboard().unlink, missing_ok=True)
+
+    def test_copied_layers_outlive_the_program(self) -> None:
+        self.session.select(["words"])
+        self.act("Copy")
+        keep_clipboard()
+        QGuiApplication.clipboard().clear()
+        self.act("Paste")
+        self.assertEqual([y.name for y in self.session.composition.layers].count("Words 2"), 1)
+
+    def test_what_others_put_there_comes_first_and_damage_is_no_trouble(self) -> None:
+        self.session.select(["words"])
+        self.act("Copy")
+        keep_clipboard()
+        QGuiApplication.clipboard().setText("something else")
+        count = len(self.session.composition.layers)
+        self.act("Paste")
+        self.assertEqual(len(self.session.composition.layers), count)
+        keep_clipboard()  # What is there now is not ours, so the kept one stays.
+        QGuiApplication.clipboard().clear()
+        kept_clipboard().write_bytes(kept_clipboard().read_bytes()[:40])
+        self.act("Paste")
+        self.assertEqual(len(self.session.composition.layers), count)
 
 
 class TogetherTest(WindowTest):

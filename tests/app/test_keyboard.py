@@ -4,6 +4,7 @@ import numpy as np
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
+from spiralis.core.animation.easing import CubicBezier
 from spiralis.core.editing.keys import KeyRef
 from spiralis.core.model import Key, Track
 from tests.app.harness import NONE, SHIFT, WindowTest
@@ -86,3 +87,48 @@ class TimelineKeyboardTest(WindowTest):
         without = self.rows.grab().toImage().pixelColor(40, round(row.top + 1))
         apart = np.abs(np.subtract(corner.getRgb()[:3], without.getRgb()[:3])).max()
         self.assertGreater(apart, 60)
+
+
+class CurveKeyboardTest(WindowTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.session.view.toggle("pace")
+        self.session.select(["square"], {KeyRef("square", "position", 0)})
+        self.settle(0.2)
+        self.curves = self.editor.pace.curves
+        self.curves.setFocus()
+
+    def easing(self) -> CubicBezier:
+        found = self.session.composition.layer("square").track("position").keys[0].easing
+        assert isinstance(found, CubicBezier)
+        return found
+
+    def test_arrows_bend_by_the_handle_that_is_held(self) -> None:
+        QTest.keyClick(self.curves, Qt.Key.Key_Right, SHIFT)
+        self.assertAlmostEqual(self.easing().x1, 0.1)
+        second = (self.easing().x2, self.easing().y2)
+        QTest.keyClick(self.curves, Qt.Key.Key_PageDown)
+        QTest.keyClick(self.curves, Qt.Key.Key_Up)
+        self.assertAlmostEqual(self.easing().y2, round(second[1], 2) + 0.01)
+        self.assertAlmostEqual(self.easing().x1, 0.1)
+        self.session.undo()
+        self.assertAlmostEqual(self.easing().y2, second[1])
+
+    def test_the_held_handle_is_ringed_only_with_focus(self) -> None:
+        self.settle()
+        lit = self.curves.grab().toImage()
+        self.editor.timeline.rows.setFocus()
+        self.settle()
+        self.assertNotEqual(lit, self.curves.grab().toImage())
+
+
+class RulerKeyboardTest(WindowTest):
+    def test_arrows_step(self) -> None:
+        ruler = self.editor.timeline.ruler
+        ruler.setFocus(Qt.FocusReason.TabFocusReason)
+        QTest.keyClick(ruler, Qt.Key.Key_Right)
+        self.assertEqual(self.session.frame, 1)
+        QTest.keyClick(ruler, Qt.Key.Key_Right, SHIFT)
+        self.assertEqual(self.session.frame, 11)
+        QTest.keyClick(ruler, Qt.Key.Key_Left)
+        self.assertEqual(self.session.frame, 10)

@@ -10,6 +10,7 @@ from attrs import evolve
 from PyQt6.QtCore import QBuffer, QByteArray, QMimeData
 from PyQt6.QtGui import QGuiApplication, QImage
 
+from spiralis.app.commands.outliving import clipboard_mime
 from spiralis.app.details.effects import paste_blocks
 from spiralis.app.project.importing import Importer
 from spiralis.app.session import Session
@@ -62,7 +63,7 @@ class Clipboard:
 
     def paste(self) -> None:
         """Paste keys onto the chosen layers at the playhead, or layers above the chosen one."""
-        mime = QGuiApplication.clipboard().mimeData()
+        mime = clipboard_mime()
         if paste_blocks(self.session):
             return
         kind = next((k for k in (KEYS, LAYERS) if mime is not None and mime.hasFormat(k)), None)
@@ -71,7 +72,7 @@ class Clipboard:
         if kind is None:
             self.take_artwork(mime)
             return
-        data = bytes(mime.data(kind))
+        data = mime.data(kind).data()
         try:
             held = from_json(json.loads(data.decode()), _NAME) if kind == KEYS else unpacked(data, _NAME)
         except (SpiralisError, ValueError) as error:
@@ -103,12 +104,12 @@ class Clipboard:
 
     def paste_keys(self, way: str, at_playhead: bool) -> None:
         """Paste copied keys in another way: see ``pasting_keys.WAYS``; at the playhead or on their own frames."""
-        mime = QGuiApplication.clipboard().mimeData()
+        mime = clipboard_mime()
         if mime is None or not mime.hasFormat(KEYS):
             self.session.failed.emit("There are no keys on the clipboard; choose some and copy them first.")
             return
         try:
-            held = from_json(json.loads(bytes(mime.data(KEYS)).decode()), _NAME)
+            held = from_json(json.loads(mime.data(KEYS).data().decode()), _NAME)
         except (SpiralisError, ValueError) as error:
             self.session.failed.emit(f"What is on the clipboard cannot be pasted: {error}")
             return

@@ -8,6 +8,7 @@ from attrs import evolve
 from PyQt6.QtCore import QMimeData
 from PyQt6.QtGui import QGuiApplication
 
+from spiralis.app.commands.outliving import clipboard_mime
 from spiralis.app.session import Session
 from spiralis.core.editing.pasting_values import (
     held_name,
@@ -34,11 +35,11 @@ def _hold(session: Session, kind: str, layer: Layer, words: str) -> None:
 
 def _held(kind: str) -> Layer | None:
     """Return the layer on the clipboard that carries a value or a look, or None."""
-    mime = QGuiApplication.clipboard().mimeData()
+    mime = clipboard_mime()
     if mime is None or not mime.hasFormat(kind):
         return None
     try:
-        return from_json(json.loads(bytes(mime.data(kind)).decode()), "the clipboard").compositions[0].layers[0]
+        return from_json(json.loads(mime.data(kind).data().decode()), "the clipboard").compositions[0].layers[0]
     except (SpiralisError, ValueError, IndexError):
         return None
 

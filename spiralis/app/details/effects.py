@@ -10,6 +10,7 @@ from PyQt6.QtCore import QMimeData
 from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QInputDialog, QMenu, QToolButton, QWidget
 
+from spiralis.app.commands.outliving import clipboard_mime
 from spiralis.app.details.section import Section
 from spiralis.app.session import Session
 from spiralis.core.editing.effecting import (
@@ -42,11 +43,11 @@ def copy_blocks(session: Session, layer: Layer, ids: list[str]) -> None:
 
 def blocks_held() -> Layer | None:
     """Return the carrier of the blocks on the clipboard, or None."""
-    mime = QGuiApplication.clipboard().mimeData()
+    mime = clipboard_mime()
     if mime is None or not mime.hasFormat(BLOCKS):
         return None
     try:
-        return from_json(json.loads(bytes(mime.data(BLOCKS)).decode()), "the clipboard").compositions[0].layers[0]
+        return from_json(json.loads(mime.data(BLOCKS).data().decode()), "the clipboard").compositions[0].layers[0]
     except (SpiralisError, ValueError, IndexError):
         return None
 

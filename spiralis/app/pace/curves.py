@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from attrs import evolve, frozen
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
 from spiralis.app.pace.ranged import all_tracks
@@ -20,6 +20,8 @@ from spiralis.core.animation.tracks import evaluate
 from spiralis.core.editing.shaping import as_bezier, speed_shaped
 
 _PAD = 16.0
+_HANDLE_KEYS = {Qt.Key.Key_PageUp: 1, Qt.Key.Key_PageDown: 2}
+_ARROWS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
 
 
 #: Speeds along a segment and its spacing, by track.
@@ -57,6 +59,10 @@ class Curves(QWidget):
         self.setMinimumSize(190, 172)
         self.setMouseTracking(True)
         self.setAccessibleName("Pace curves")
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setToolTip("Drag a handle or the line; by keyboard arrows move one, Page up and Page down take the other")
+        #: The handle that the keyboard moves.
+        self.held = 1
         self._handle: int | None = None
         self._speeding = False
         self._range: tuple[float, float] | None = None
@@ -162,6 +168,10 @@ class Curves(QWidget):
                 painter.setPen(QPen(colour(GROUND), 1.5))
                 painter.setBrush(colour(MARIGOLD))
                 painter.drawEllipse(plot.at(*handle), 5.5, 5.5)
+                if self.hasFocus() and self.held == (1 if end == (0.0, 0.0) else 2):
+                    painter.setPen(QPen(colour(TEXT), 1.5))
+                    painter.setBrush(Qt.BrushStyle.NoBrush)
+                    painter.drawEllipse(plot.at(*handle), 9.0, 9.0)
         painter.setPen(QPen(colour(GROUND), 1.5))
         painter.setBrush(colour(TEXT))
         for end in ((0.0, 0.0), (1.0, 1.0)):
@@ -247,6 +257,7 @@ class Curves(QWidget):
             # Pulling the curve itself takes the handle of that half.
             self._handle = 1 if self.plot(segment).back(event.position())[0] < 0.5 else 2
         if self._handle is not None:
+            self.held = self._handle
             plot = self.plot(segment)
             self._range = (plot.low, plot.high)
             self._merge = f"bend-{self.session.version}"
@@ -262,12 +273,15 @@ class Curves(QWidget):
             )
             return
         x, y = self.plot(segment).back(event.position())
-        x, y = round(min(max(x, 0.0), 1.0), 2), round(min(max(y, -2.0), 3.0), 2)
         for flat in (0.0, 1.0):
             y = flat if abs(y - flat) < 0.025 else y
+        self._bend(segment, self._handle, (x, y), bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
+
+    def _bend(self, segment: Segment, handle: int, place: tuple[float, float], both: bool) -> None:
+        """Put a handle (1 or 2) somewhere, and the other one alike where it bends ``both``."""
+        x, y = round(min(max(place[0], 0.0), 1.0), 2), round(min(max(place[1], -2.0), 3.0), 2)
         easing = as_bezier(segment.left.easing)
-        both = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
-        if self._handle == 1:
+        if handle == 1:
             easing = evolve(easing, x1=x, y1=y)
             easing = evolve(easing, x2=round(1 - x, 2), y2=round(1 - y, 2)) if both else easing
         else:
@@ -282,6 +296,31 @@ class Curves(QWidget):
         peak = (event.position().x() - area.left() - _PAD) / max(area.width() - 2 * _PAD, 1)
         height = (area.bottom() - event.position().y()) / max(area.height(), 1)
         set_easing(self.session, speed_shaped(peak, height), "speed", self._merge)
+        self.update()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Arrows move the handle that is held, Page up and Page down take the other one."""
+        segment, key = shown_segment(self.session), Qt.Key(event.key())
+        if segment is not None and key in _HANDLE_KEYS:
+            self.held = _HANDLE_KEYS[key]
+            self.update()
+        elif segment is not None and key in _ARROWS:
+            step = 0.1 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 0.01
+            easing = as_bezier(segment.left.easing)
+            x, y = (easing.x1, easing.y1) if self.held == 1 else (easing.x2, easing.y2)
+            across, up = _ARROWS[key]
+            if not self._merge.startswith("keyed") or not event.isAutoRepeat():
+                self._merge = f"keyed-{self.session.version}"
+            self._bend(segment, self.held, (x + step * across, y + step * up), False)
+        else:
+            super().keyPressEvent(event)
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        super().focusInEvent(event)
+        self.update()
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        super().focusOutEvent(event)
         self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:

@@ -14,7 +14,7 @@ from spiralis.app.style import icon
 from spiralis.app.widgets.text_fields import TextField
 from spiralis.app.work.soon import Soon
 
-WIDTH = 316
+WIDTH = 344
 _MILLISECONDS = 140
 
 

@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from attrs import evolve
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QContextMenuEvent, QCursor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtGui import QContextMenuEvent, QCursor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QInputDialog, QMenu, QToolTip, QWidget
 
 from spiralis.app.session import Session
@@ -29,6 +29,7 @@ class Ruler(QWidget):
         self.setFixedHeight(42)
         self.setMouseTracking(True)
         self.setAccessibleName("Ruler")
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setToolTip("Drag to scrub. Drag the ends of the upper line to set the play span; double-click frees it.")
         self._end: int | None = None
         self._drag: Callable[[int], None] | None = None
@@ -54,6 +55,11 @@ class Ruler(QWidget):
         self._paint_ready(painter, axis)
         self._paint_markers(painter, axis)
         self._paint_notch(painter, axis)
+        if self.hasFocus():
+            painter.setClipping(False)
+            painter.setPen(QPen(colour(MARIGOLD), 1.2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRoundedRect(QRectF(LABELS - 10, 1, self.width() - LABELS + 8, self.height() - 2), 4, 4)
         painter.end()
 
     def chosen_range(self) -> tuple[int, int] | None:
@@ -130,6 +136,16 @@ class Ruler(QWidget):
         painter.drawRect(QRectF(x - 0.75, 30, 1.5, 12))
         painter.setPen(colour(GROUND))
         painter.drawText(QRectF(left, 14, width, 16), Qt.AlignmentFlag.AlignCenter, text)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Arrows step, with Shift by ten frames; the play span has commands of its own."""
+        step = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(Qt.Key(event.key()))
+        if step is None:
+            super().keyPressEvent(event)
+            return
+        step *= 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
+        self.player.stop()
+        self.session.go_to(self.session.frame + step)
 
     def _end_at(self, event: QMouseEvent) -> int | None:
         axis, span = self.axis(), self.session.composition.span
