@@ -9,6 +9,7 @@ from attrs import evolve
 from spiralis.app.canvas.handles import with_pivot
 from spiralis.app.session import Session
 from spiralis.app.widgets.asking import may_lose
+from spiralis.core.editing.along_paths import copies_along
 from spiralis.core.editing.arranging import aligned, distributed, fitted, flipped, seen_box
 from spiralis.core.editing.combining import as_outlines, combined, gathered, simplified, would_lose
 from spiralis.core.editing.edits import set_value, unused_name
@@ -18,7 +19,7 @@ from spiralis.core.editing.nesting import duplicate_composition, nest, nest_cont
 from spiralis.core.editing.reformat import cropped_everywhere
 from spiralis.core.editing.wording import along_layer, off_path
 from spiralis.core.geometry import box_around
-from spiralis.core.model import Composition, Layer, Project
+from spiralis.core.model import Composition, Layer, Project, layer_kind
 from spiralis.core.model.kinds import LOOK, PLACE
 from spiralis.core.render.layers import Evaluated, pivot_point
 
@@ -222,6 +223,19 @@ class Arranging:
         layers = (*piece.layers[:index], made, *piece.layers[index:])
         if session.edit(f"Copies of {source.name}", lambda old: evolve(old, layers=layers)):
             session.select([made.id])
+
+    def copies_along(self) -> None:
+        """Let the chosen copies stand along the chosen shape's outline."""
+        session = self.session
+        copies = [layer for layer in session.layers if layer_kind(layer.kind).placements is not None]
+        shapes = [layer for layer in session.layers if layer.has("form")]
+        if len(copies) != 1 or len(shapes) != 1:
+            session.failed.emit("Choose the copies and the shape that they are to stand along.")
+            return
+        at = session.evaluated()
+        made = f"{copies[0].name} along {shapes[0].name}"
+        if session.edit(made, lambda piece: piece.with_layer(copies_along(at, copies[0], shapes[0]))):
+            session.select([copies[0].id])
 
     def words_along(self) -> None:
         """Let the chosen words run along the chosen shape's outline."""

@@ -27,7 +27,16 @@ from spiralis.core.editing.separating import joined, largest_difference, separat
 from spiralis.core.editing.sequencing import in_random_turn
 from spiralis.core.editing.shaping import keys_shaped
 from spiralis.core.editing.spans import split
-from spiralis.core.editing.spreading import ORDERS, Variation, settled, staggered, varied
+from spiralis.core.editing.spreading import (
+    AS_GIVEN,
+    ORDERS,
+    PLACE_ORDERS,
+    Variation,
+    ordered_by_place,
+    settled,
+    staggered,
+    varied,
+)
 from spiralis.core.model import Composition, Layer
 
 Found = tuple[Composition, set[KeyRef]]
@@ -202,15 +211,18 @@ class KeyCommands:
         if len(session.selected) < 2:
             session.failed.emit("Choose two or more layers to stagger; with keys chosen, only those keys move.")
             return
-        ids = session.selected
+        ids, at = session.selected, session.evaluated()
 
         def change(values: Mapping[str, Any], merge: str) -> None:
-            numbers = (values["step"], values["order"], int(values["seed"]))
-            self._spread("Stagger", ids, lambda piece: staggered(piece, ids, *numbers, keys), merge)
+            step, order, seed = values["step"], values["order"], int(values["seed"])
+            places = ordered_by_place(at, ids, order) if order in PLACE_ORDERS else ids
+            order = AS_GIVEN if order in PLACE_ORDERS else order
+            self._spread("Stagger", ids, lambda piece: staggered(piece, places, step, order, seed, keys), merge)
 
         self._ask(
             "Stagger", "Each layer comes some frames after the one before it.",
-            (Ask("step", "Frames apart", 3.0, "f", -500, 500, 1), Ask("order", "Order", ORDERS[0], choices=ORDERS),
+            (Ask("step", "Frames apart", 3.0, "f", -500, 500, 1),
+             Ask("order", "Order", ORDERS[0], choices=(*ORDERS, *PLACE_ORDERS)),
              Ask("seed", "Seed for random", 1.0, "", 0, 9999)),
             change,
         )  # fmt: skip

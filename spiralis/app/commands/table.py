@@ -126,6 +126,7 @@ MENUS: dict[str, Entries] = {
         Command("Group", lambda w: w.layers.group(), "Ctrl+G", needs="layer"),
         Command("Ungroup", lambda w: w.layers.ungroup(), "Ctrl+Alt+Shift+G", needs="group"),
         Command("Hang on a carrier", lambda w: add_carrier(w.session), "Ctrl+Alt+Shift+C"),
+        Command("Copies along the chosen path", lambda w: w.arranging.copies_along(), needs="layers"),
         Command("Copies of the chosen layer", lambda w: w.arranging.copies(), "Alt+Shift+D", needs="layer"),
         None,
         Submenu("Nest", (

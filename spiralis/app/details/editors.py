@@ -11,6 +11,7 @@ from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import (
     QComboBox,
     QLabel,
+    QMenu,
     QPushButton,
     QToolButton,
 )
@@ -306,16 +307,42 @@ class WordsEditor(Editor):
 
 
 class DrawingsEditor(Editor):
-    """Says what the strip under the canvas shows in full."""
+    """How many drawings there are; the strip under the canvas shows those of a flipbook, copies take files here."""
 
     def __init__(self, parameter: Parameter, session: Session) -> None:
         super().__init__(parameter, session)
         self.text = QLabel()
         self.text.setObjectName("Quiet")
         self.text.setToolTip("The strip under the canvas shows them; there they are reordered and timed")
-        self.row.addWidget(self.text)
+        self.row.addWidget(self.text, 1)
+        self.choose = QToolButton()
+        self.choose.setText("Pictures")
+        self.choose.setToolTip("Which of the project's pictures are shown, in the order in which they are ticked")
+        self.choose.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        self.menu = QMenu(self.choose)
+        self.menu.aboutToShow.connect(self._fill)
+        self.choose.setMenu(self.menu)
+        self.row.addWidget(self.choose)
+        self._value: Value = ()
+
+    def _fill(self) -> None:
+        """List the project's pictures; those that are shown are ticked."""
+        self.menu.clear()
+        for source in self.session.project.sources:
+            if source.kind == "picture":
+                action = self.menu.addAction(source.name, lambda held=source.id: self._toggle(held))
+                action.setCheckable(True)
+                action.setChecked(any(shown == source.id for shown, _ in self._value))
+        if self.menu.isEmpty():
+            self.menu.addAction("Bring pictures in first (Ctrl+I)").setEnabled(False)
+
+    def _toggle(self, source: str) -> None:
+        kept = tuple(pair for pair in self._value if pair[0] != source)
+        self.changed.emit(kept if len(kept) < len(self._value) else (*kept, (source, 1)))
+        self.finished.emit()
 
     def show_value(self, value: Value) -> None:
+        self._value = value
         different = len({source for source, _ in value})
         self.text.setText(f"{len(value)} in turn, {different} different")
 

@@ -17,6 +17,11 @@ from spiralis.core.editing.edits import set_value
 from spiralis.core.editing.linking import add_dial, baked, with_driver, with_stop, with_wobble
 from spiralis.core.model import Composition, Layer, Parameter
 from spiralis.core.model.drivers import DialJoin, Follow, Roll, Wobble
+from spiralis.core.model.parameter import LARGEST, Kind
+
+#: Words for how a followed value is limited, and which of its numbers is taken.
+_FREE, _LIMITED = "none", "between these"
+_NUMBERS = ("both", "x", "y")
 
 
 def driver_text(session: Session, layer: Layer, name: str) -> str:
@@ -125,19 +130,36 @@ def _each(session: Session, name: str, change: Any, merge: str | None = None) ->
 def ask_follow(session: Session, name: str, window: QWidget) -> LiveDialog | None:
     """Ask for gain, offset and delay of what the first chosen layer's property follows."""
     layer = session.layers[0]
-    driver, unit = layer.track(name).driver, layer.parameter(name).unit
+    parameter = layer.parameter(name)
+    driver, unit = layer.track(name).driver, parameter.unit
+    low, high = parameter.minimum > -LARGEST, parameter.maximum < LARGEST
     if not isinstance(driver, Follow):
         return None
 
     def change(values: Mapping[str, Any], merge: str) -> None:
-        made = evolve(driver, gain=values["gain"] / 100, offset=values["offset"], delay=values["delay"])
+        limited = values["limits"] == _LIMITED
+        made = evolve(
+            driver, gain=values["gain"] / 100, offset=values["offset"], delay=values["delay"],
+            low=min(values["low"], values["high"]) if limited else None,
+            high=max(values["low"], values["high"]) if limited else None,
+            component=_NUMBERS.index(values["of"]) - 1 if "of" in values else driver.component,
+        )  # fmt: skip
         _each(session, "Follow", lambda y: with_driver(y, name, made), merge)
 
-    asks = (
+    asks: tuple[Ask, ...] = (
         Ask("gain", "Gain", driver.gain * 100, "%", -10_000, 10_000, 1),
         Ask("offset", "Offset", driver.offset, unit, -1e6, 1e6, 2),
         Ask("delay", "Delay", driver.delay, "f", -10_000, 10_000, 1),
-    )
+        Ask("limits", "Limits", _LIMITED if driver.low is not None or driver.high is not None else _FREE,
+            choices=(_FREE, _LIMITED)),
+        Ask("low", "At least", driver.low if driver.low is not None else parameter.minimum if low else -1000.0, unit,
+            -1e7, 1e7, 2),
+        Ask("high", "At most", driver.high if driver.high is not None else parameter.maximum if high else 1000.0, unit,
+            -1e7, 1e7, 2),
+    )  # fmt: skip
+    source = session.composition.find(driver.layer)
+    if source is not None and source.parameter(driver.name).kind is Kind.PAIR and parameter.kind is not Kind.PAIR:
+        asks = (Ask("of", "Takes", _NUMBERS[driver.component + 1], choices=_NUMBERS[1:]), *asks)
     dialog = LiveDialog(window, session, "Follow", "How the followed value is taken over.", asks, change)
     dialog.exec()
     return dialog

@@ -25,7 +25,8 @@ from spiralis.app.timeline.thumbnails import layer_picture
 from spiralis.app.widgets.fields import ListField, NumberField
 from spiralis.app.work.background import SmallPictures
 from spiralis.app.work.playback import Player
-from spiralis.core.editing.moving import with_move, with_move_changed
+from spiralis.core.editing.carrying import on_carrier
+from spiralis.core.editing.moving import rest_frame, with_move, with_move_changed
 from spiralis.core.errors import SpiralisError
 from spiralis.core.model import Composition, Layer, MoveUse
 from spiralis.core.model.moves import PARTS
@@ -46,6 +47,7 @@ class MovesChooser(QDialog):
         self._before, self._base = session.version, session.project
         self._merge = f"move-{next(_turns)}"
         self.layers = session.layers
+        self._on_carrier = False
         old = self.layers[0].moves[index] if index is not None else None
         self.chosen: Move | None = move(old.name) if old is not None else None
         self.tiles: dict[str, MoveTile] = {}
@@ -89,7 +91,34 @@ class MovesChooser(QDialog):
         column.addLayout(self.grid)
         column.addLayout(self._numbers())
         column.addWidget(self.note)
+        column.addLayout(self._ways())
         column.addWidget(self.buttons)
+
+    def _ways(self) -> QHBoxLayout:
+        """What can be done where layers have keys at that time already."""
+        row = QHBoxLayout()
+        self.after, self.carried = QPushButton("After its keys"), QPushButton("On a carrier")
+        self.after.setToolTip("The move begins when the keys that are there are over")
+        self.carried.setToolTip("The layer hangs on a carrier of its own, and that moves; its keys stay as they are")
+        self.after.clicked.connect(self._go_after)
+        self.carried.clicked.connect(self._go_on_carrier)
+        for button in (self.after, self.carried):
+            button.setAutoDefault(False)
+            button.hide()
+            row.addWidget(button)
+        row.addStretch(1)
+        return row
+
+    def _go_after(self) -> None:
+        layers = self.session.composition.layers
+        ids = {layer.id for layer in self.layers}
+        frames = [k.frame for y in layers if y.id in ids for name in y.animated() for k in y.track(name).keys]
+        self.fields["first"].show_value(float(max(frames, default=0) + 1))
+        self.apply()
+
+    def _go_on_carrier(self) -> None:
+        self._on_carrier = True
+        self.apply()
 
     def _numbers(self) -> QGridLayout:
         length = self.session.composition.length
@@ -152,7 +181,7 @@ class MovesChooser(QDialog):
 
     def choose(self, chosen: Move) -> None:
         """Choose a move, with the direction, time and place in time that suit it."""
-        self.chosen = chosen
+        self.chosen, self._on_carrier = chosen, False
         session, layer = self.session, self.layers[0]
         length = max(round(chosen.length * float(session.composition.rate)), 2)
         first, last = max(layer.first, 0), min(layer.last, session.composition.length)
@@ -222,16 +251,25 @@ class MovesChooser(QDialog):
                 changed = self._changed(chosen, apart)
             except SpiralisError as error:
                 self.note.setText(str(error))
+                self._offer_ways(self.index is None)
             else:
+                self._offer_ways(False)
                 self.session.edit(f"{chosen.label}", lambda _: changed, self._merge)
                 self.session.select(ids)
         self._show_tiles()
         self._ready()
 
+    def _offer_ways(self, offered: bool) -> None:
+        for button in (self.after, self.carried):
+            button.setVisible(offered)
+
     def _changed(self, chosen: Move, apart: float) -> Composition:
         project, piece = self._base, self.session.composition
         for place, layer in enumerate(self.layers):
             use = self.use(chosen, round(place * apart))
+            if self._on_carrier:
+                piece, carrier = on_carrier(project, piece, layer.id, rest_frame(use))
+                layer, project = piece.layer(carrier), project.with_composition(piece)
             made: Layer = (
                 with_move(project, piece, layer, use)
                 if self.index is None

@@ -9,6 +9,7 @@ from attrs import evolve
 
 from spiralis.core.animation.drivers import values_over
 from spiralis.core.animation.easing import LINEAR
+from spiralis.core.animation.tracks import value_at
 from spiralis.core.editing.edits import set_value, unused_name, with_length
 from spiralis.core.editing.shaping import flatten
 from spiralis.core.model import Composition, Key, Layer, Track, Value
@@ -90,36 +91,37 @@ def baked_dependents(piece: Composition, layer_id: str, names: Container[str]) -
 def loop_closed(piece: Composition, threads: Iterable[tuple[str, str]], smooth: bool = False) -> Composition:
     """Return the composition where each thread ends on exactly the value it began with.
 
-    The last key, where it lies within the last two frames or later, comes to lie on the frame after the last one (which
-    *is* frame 0) with the first key's value; else such a key is added. With ``smooth`` the speed matches too: both ends
-    are flattened to the same softness.
+    The last key within the play span, where it lies within its last two frames, comes to lie on the frame after it
+    (which *is* its first frame) with the value of the beginning; else such a key is added. Keys after the span stay.
+    With ``smooth`` the speed matches too: both ends are flattened to the same softness.
     """
     for layer_id, name in threads:
         layer = piece.layer(layer_id)
         track = layer.track(name)
         if layer.locked or len(track.keys) < 2:
             continue
-        end = piece.length
-        first, last = track.keys[0], track.keys[-1]
-        kept = tuple(key for key in track.keys if key.frame < end - 2) if last.frame >= end - 2 else track.keys
-        closing = Key(
-            end, first.value, first.easing, last.handle_in if last.frame >= end - 2 else None, first.handle_out
-        )
-        made = evolve(track, keys=(*kept, closing))
+        begin, end = piece.span
+        within = tuple(key for key in track.keys if key.frame <= end)
+        later = tuple(key for key in track.keys if key.frame > end)
+        if not within:
+            continue
+        first, last = within[0], within[-1]
+        kept = tuple(key for key in within if key.frame < end - 2) if last.frame >= end - 2 else within
+        value = first.value if first.frame >= begin else value_at(track, layer.parameter(name), begin)
+        closing = Key(end, value, first.easing, last.handle_in if last.frame >= end - 2 else None, first.handle_out)
+        made = evolve(track, keys=(*kept, closing, *later))
         if smooth:
-            made = _matched(made)
+            made = _matched(made, first.frame, end)
         piece = piece.with_layer(layer.with_track(name, made))
     return piece
 
 
-def _matched(track: Track) -> Track:
-    """Let the thread leave its first key as it comes to the last: with no speed, or along one spatial handle."""
-
-    made = flatten(flatten(track, track.keys[0].frame), track.keys[-1].frame)
-    first, last = made.keys[0], made.keys[-1]
+def _matched(track: Track, begin: int, end: int) -> Track:
+    """Let the thread leave one key as it comes to another: with no speed, or along one spatial handle."""
+    made = flatten(flatten(track, begin), end)
+    first, last = (next(key for key in made.keys if key.frame == frame) for frame in (begin, end))
     if first.handle_out is not None:
-        last = evolve(last, handle_in=(-first.handle_out[0], -first.handle_out[1]))
-        made = made.with_key(last)
+        made = made.with_key(evolve(last, handle_in=(-first.handle_out[0], -first.handle_out[1])))
     return made
 
 

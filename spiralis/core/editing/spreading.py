@@ -12,7 +12,9 @@ from spiralis.core.animation.easing import CubicBezier
 from spiralis.core.editing.edits import moved_in_time
 from spiralis.core.editing.keys import KeyRef, by_track, keys_moved
 from spiralis.core.model import Composition, Key, Parameter, Track
+from spiralis.core.render.layers import Evaluated
 
+AS_GIVEN = "as given"
 ORDERS = ("top down", "bottom up", "from the centre", "random")
 
 
@@ -32,15 +34,40 @@ def stagger_order(count: int, order: str, seed: int = 1) -> list[float]:
     return [float(place) for place in places]
 
 
+#: Orders by where layers stand: their names, and what they are sorted by from (x, y) and the middle of all of them.
+PLACE_ORDERS = ("left to right", "right to left", "downwards", "upwards", "outwards")
+
+
+def ordered_by_place(at: Evaluated, ids: Sequence[str], order: str) -> list[str]:
+    """Return layers in one of PLACE_ORDERS, by the middles of what is seen of them at a moment; ties as listed."""
+    spots = {}
+    for layer in at.composition.layers:
+        if layer.id in set(ids):
+            left, top, right, bottom = at.matrix(layer).box(at.box(layer))
+            spots[layer.id] = ((left + right) / 2, (top + bottom) / 2)
+    middle = [sum(spot[axis] for spot in spots.values()) / max(len(spots), 1) for axis in (0, 1)]
+
+    def rank(layer_id: str) -> float:
+        x, y = spots[layer_id]
+        return {
+            "left to right": x, "right to left": -x, "downwards": y, "upwards": -y,
+        }.get(order, math.hypot(x - middle[0], y - middle[1]))  # fmt: skip
+
+    return sorted(spots, key=rank)
+
+
 def staggered(
     composition: Composition, ids: Sequence[str], step: float, order: str, seed: int = 1,
     keys: frozenset[KeyRef] = frozenset(),
 ) -> tuple[Composition, set[KeyRef]]:  # fmt: skip
     """Return the composition with layers one after another by ``step`` frames, and the chosen keys where they are now.
 
-    With ``keys`` only those move; else each layer moves in time as a whole, span and keys.
+    With ``keys`` only those move; else each layer moves in time as a whole, span and keys. In the order ``as given``
+    they come as ``ids`` name them, else as they lie from the front.
     """
     layers = [layer for layer in composition.layers if layer.id in set(ids)]
+    if order == AS_GIVEN:
+        layers = [composition.layer(layer_id) for layer_id in ids]
     found: set[KeyRef] = set()
     for layer, late in zip(layers, stagger_order(len(layers), order, seed), strict=True):
         by = round(late * step)
