@@ -234,6 +234,27 @@ def uninstall() -> None:
 
 @cli.command()
 @click.argument("file", type=click.Path(path_type=Path))
+@click.option("--composition", "-c", "name", help="Its name or id; the first one where it is left out.")
+@click.option("--json", "as_json", is_flag=True, help="Print JSON.")
+def seam(file: Path, name: str | None, as_json: bool) -> None:
+    """Look whether a piece's end meets its beginning; exits with 1 where its loop is not clean."""
+    from spiralis.core.checks.seam import check
+    from spiralis.core.checks.seam.report import as_data, as_lines
+    from spiralis.core.storage import load
+
+    project = load(file)
+    piece = project.composition(name) if name else project.compositions[0]
+    verdict = check(project, piece, full=True)
+    if as_json:
+        click.echo(json.dumps(as_data(project, piece, verdict), ensure_ascii=False, indent=2))
+    else:
+        click.echo("\n".join(as_lines(piece, verdict)))
+    if not verdict.clean:
+        sys.exit(1)
+
+
+@cli.command()
+@click.argument("file", type=click.Path(path_type=Path))
 @click.argument("picture", type=click.Path(path_type=Path))
 @click.option("--size", type=click.IntRange(16, 1024), default=256, help="The longer side, in px.")
 def thumbnail(file: Path, picture: Path, size: int) -> None:

@@ -97,16 +97,16 @@ def button_pulse() -> Composition:
     n, centre = piece.length, (540.0, 540.0)
 
     def pulse(rest: Any, full: Any) -> Track:
-        return keys((0, rest, "soft-stop"), (16, full), (24, full, "soft-both"), (50, rest))
+        return keys((0, rest, "soft-both"), (16, full), (24, full, "soft-both"), (50, rest))
 
     words = layer("text", "Words", n, text="Book a flight", font="League Spartan", weight=700.0, size=82.0,
                   position=(332.0, 118.0), fill=INK, pivot=(50.0, 50.0))  # fmt: skip
     words = effect(words, "halo", colour=parse_hex("#fff6dc"), size=10.0, spread=3.0, strength=pulse(0.0, 90.0))
     words = effect(words, "outline", colour=pulse(parse_hex("#fff3cc00"), parse_hex("#fff3ccff")), width=4.0)
     button = layer("picture", "Button", n, source=_picture("button.png"), position=centre,
-                   scale=keys((0, (100.0, 100.0), "soft-stop"), (16, (105.0, 105.0), "soft-both"),
+                   scale=keys((0, (100.0, 100.0), "soft-both"), (16, (105.0, 105.0), "soft-both"),
                               (50, (100.0, 100.0))))  # fmt: skip
-    button = effect(button, "grade", brightness=keys((0, 100.0, "soft-stop"), (16, 116.0, "soft-both"), (50, 100.0)))
+    button = effect(button, "grade", brightness=keys((0, 100.0, "soft-both"), (16, 116.0, "soft-both"), (50, 100.0)))
     button = effect(button, "outline", colour=pulse(parse_hex("#fcf4e400"), parse_hex("#fcf4e4ff")), width=7.0,
                     gap=pulse(6.0, 26.0))  # fmt: skip
     button = effect(button, "halo", colour=parse_hex("#ffc25c"), size=44.0, spread=16.0, strength=pulse(0.0, 95.0))

@@ -29,6 +29,7 @@ from spiralis.app.moves import MovesChooser
 from spiralis.app.project.formats import FormatDialog
 from spiralis.app.project.preferences import Preferences
 from spiralis.app.project.versions import VersionsWindow
+from spiralis.app.seam.window import SeamWindow
 from spiralis.app.strips.poses import PosesWindow
 from tests.app.harness import WindowTest
 
@@ -77,6 +78,7 @@ class EveryWindowTest(WindowTest):
         yield "poses", lambda: PosesWindow(window, session)
         yield "export", lambda: ExportWindow(window, session)
         yield "colours", lambda: ColourPanel(window, "Fill", (1.0, 0.5, 0.2, 1.0), session)
+        yield "seam", lambda: SeamWindow(window, session)
         yield "guide", lambda: GuideWindow(window)
         yield "versions", lambda: VersionsWindow(window, session, lambda path: None)
         yield "fonts", lambda: MissingFontsDialog(session, window)

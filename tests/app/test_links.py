@@ -177,12 +177,12 @@ class LinkTest(WindowTest):
         self.picture()
 
     def test_the_loop_is_closed_and_the_piece_trimmed(self) -> None:
-        self.until(lambda: "jump" in self.editor.piece_bar.loop.text())
+        self.until(lambda: "Jump" in self.editor.piece_bar.loop.text())
         self.session.select([])
         self.act("Close the loop")
         keys = self.layer("square").track("position").keys
         self.assertEqual((keys[-1].frame, keys[-1].value), (50, keys[0].value))
-        self.until(lambda: "closed" in self.editor.piece_bar.loop.text())
+        self.until(lambda: "clean" in self.editor.piece_bar.loop.text())
         self.act("Undo")
         self.act("Trim the composition to its loop")
         self.assertEqual(self.session.composition.length, 20)

@@ -9,10 +9,10 @@ from PyQt6.QtWidgets import QDialogButtonBox, QPushButton, QToolButton
 from spiralis.app.details.moves import MovesEditor
 from spiralis.app.moves import MovesChooser
 from spiralis.app.timeline.thumbnails import layer_picture
-from spiralis.core.checks.seam import loop_jumps
 from spiralis.core.render import render_frame
 from spiralis.demo.project import demo_project
 from tests.app.harness import ALT, SHIFT, WindowTest
+from tests.core.samples import seam_jumps
 
 
 class ChooserTest(WindowTest):
@@ -90,8 +90,8 @@ class ChooserTest(WindowTest):
         first = tile.grab().toImage()
         self.until(lambda: tile.grab().toImage() != first)
         self.click(tile)
-        self.assertEqual(loop_jumps(self.session.project, self.session.composition)[1:], [])
-        self.assertNotIn("Words: Rotation", loop_jumps(self.session.project, self.session.composition))
+        self.assertEqual(seam_jumps(self.session.project, self.session.composition)[1:], [])
+        self.assertNotIn("Words: Rotation", seam_jumps(self.session.project, self.session.composition))
         self.end(chooser, QDialogButtonBox.StandardButton.Ok)
         self.assertEqual(self.layer("words").track("rotation").keys[-1].frame, 50)
 
@@ -117,7 +117,7 @@ class SqueezePairTest(WindowTest):
             across = np.flatnonzero(inked.any(axis=0)) * 4
             self.assertAlmostEqual(across[0], 70, delta=5, msg=str(frame))
             self.assertAlmostEqual(across[-1], 1010, delta=6, msg=str(frame))
-        self.assertEqual(loop_jumps(project, self.session.composition), [])
+        self.assertEqual(seam_jumps(project, self.session.composition), [])
         np.testing.assert_array_equal(
             render_frame(project, "squeeze-pair", 0, 0.25), render_frame(project, "squeeze-pair", 100, 0.25)
         )
@@ -150,7 +150,7 @@ class PoseStripTest(WindowTest):
         self.assertEqual(self.layer("words").animated(), ["rotation"])
         self.click(strip.fit)
         self.assertEqual(self.session.composition.length, 19)
-        self.assertNotIn("Words: Rotation", loop_jumps(self.session.project, self.session.composition))
+        self.assertNotIn("Words: Rotation", seam_jumps(self.session.project, self.session.composition))
         strip.close()
 
     def shown(self, frame: int) -> object:

@@ -9,6 +9,7 @@ from fractions import Fraction
 import numpy as np
 from PIL import Image
 
+from spiralis.core.checks.seam import JUMP, check
 from spiralis.core.media.pictures import picture_source
 from spiralis.core.model import Composition, Key, Layer, Project, Source, Track
 
@@ -45,6 +46,14 @@ def project(*layers: Layer, sources: tuple[Source, ...] = (), **values: object) 
 def moving(layer: Layer, start: tuple[float, float], end: tuple[float, float], last: int) -> Layer:
     """Return the layer with two keys on its position."""
     return layer.with_track("position", Track(start, (Key(0, start), Key(last, end))))
+
+
+def seam_jumps(project_: Project, piece_: Composition) -> list[str]:
+    """Return “layer: property” for everything that jumps at the seam of a piece."""
+    found = [cause for cause in check(project_, piece_).causes if cause.sort == JUMP]
+    layers = [project_.with_composition(piece_).composition(cause.piece).layer(cause.layer) for cause in found]
+    pairs = zip(layers, found, strict=True)
+    return [f"{y.name}: {y.parameter(c.name).full_label if c.name else 'does not come round'}" for y, c in pairs]
 
 
 def cube(edge: int = 5, seed: int = 2, **lines: str) -> bytes:

@@ -9,7 +9,6 @@ from attrs import evolve
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from spiralis.core.checks.seam import loop_jumps
 from spiralis.core.editing.edits import moved_in_time
 from spiralis.core.editing.moving import room_of, taken_apart, with_move, with_move_changed, without_move
 from spiralis.core.errors import ModelError
@@ -19,7 +18,7 @@ from spiralis.core.moves import FAMILIES, Point, between, moves, points_of
 from spiralis.core.render import render_frame
 from spiralis.core.render.layers import Evaluated
 from spiralis.core.storage.conversion import from_json, to_json
-from tests.core.samples import piece
+from tests.core.samples import piece, seam_jumps
 
 NAMES = [move.name for move in moves()]
 
@@ -97,7 +96,7 @@ class EveryMoveTest(unittest.TestCase):
             for times in (1, 3):
                 use = MoveUse(each.name, 0, 60, direction=each.direction or 0.0, times=times)
                 project, _ = taken(kite(), use)
-                self.assertEqual(loop_jumps(project, project.compositions[0]), [], f"{each.name} × {times}")
+                self.assertEqual(seam_jumps(project, project.compositions[0]), [], f"{each.name} × {times}")
                 first, later = (render_frame(project, project.compositions[0].id, f) for f in (0, 25))
                 self.assertGreater(np.abs(first - later).max(), 0, each.name)
 

@@ -9,7 +9,6 @@ from attrs import evolve
 from hypothesis import given
 from hypothesis import strategies as st
 
-from spiralis.core.checks.seam import loop_jumps
 from spiralis.core.editing.posing import (
     changed_pose,
     fitted_to_strip,
@@ -22,7 +21,7 @@ from spiralis.core.errors import ModelError
 from spiralis.core.model import Composition, Layer, Project, Track
 from spiralis.core.model.drivers import Follow
 from spiralis.core.render.layers import Evaluated
-from tests.core.samples import piece
+from tests.core.samples import piece, seam_jumps
 
 
 def kite(**values: object) -> Layer:
@@ -80,7 +79,7 @@ class WritingTest(unittest.TestCase):
     def test_a_fitted_piece_loops(self) -> None:
         made = fitted_to_strip(posed({"position": (10.0, 10.0)}, {"position": (40.0, 20.0)}))
         self.assertEqual(made.length, 28)
-        self.assertEqual(loop_jumps(Project("Poses", (made,)), made), [])
+        self.assertEqual(seam_jumps(Project("Poses", (made,)), made), [])
 
 
 class ChangingTest(unittest.TestCase):

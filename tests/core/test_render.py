@@ -6,7 +6,7 @@ from fractions import Fraction
 import numpy as np
 from attrs import evolve
 
-from spiralis.core.checks.seam import loop_jumps
+from spiralis.core.checks.seam import check
 from spiralis.core.colour import linear_to_srgb, srgb_to_linear
 from spiralis.core.compositing import blend
 from spiralis.core.errors import UnknownName
@@ -14,7 +14,7 @@ from spiralis.core.model import Extend, Key, Layer, Project, Rule, Track
 from spiralis.core.render.frame import render_frame, render_rgba8, render_straight8, render_yuv420
 from spiralis.core.render.plan import plan_frame
 from spiralis.demo.project import demo_project
-from tests.core.samples import backdrop, moving, piece, project, square_source
+from tests.core.samples import backdrop, moving, piece, project, seam_jumps, square_source
 
 RED = (1.0, 0.0, 0.0, 1.0)
 BLUE = (0.0, 0.0, 1.0, 1.0)
@@ -210,9 +210,10 @@ class IdentityTest(unittest.TestCase):
             alone = render_rgba8(self.demo, "kite-day", frame)
             np.testing.assert_array_equal(alone, render_rgba8(self.demo, "kite-day", frame, threads=2))
 
-    def test_the_demo_has_no_jump_at_its_seams(self) -> None:
+    def test_the_demo_is_clean_at_its_seams(self) -> None:
         for composition in self.demo.compositions:
-            self.assertEqual(loop_jumps(self.demo, composition), [], composition.name)
+            causes = check(self.demo, composition).causes
+            self.assertEqual([cause.sentence for cause in causes], [], composition.name)
 
     def test_the_step_over_the_seam_is_like_its_neighbours(self) -> None:
         for composition in self.demo.compositions:
@@ -224,9 +225,9 @@ class IdentityTest(unittest.TestCase):
     def test_the_seam_check_finds_a_jump_and_names_it(self) -> None:
         layer = moving(square(), (10.0, 20.0), (40.0, 20.0), 20)
         jumping = with_square(layer)
-        self.assertEqual(loop_jumps(jumping, jumping.composition("Piece")), ["Square: Position"])
+        self.assertEqual(seam_jumps(jumping, jumping.composition("Piece")), ["Square: Position"])
         looped = with_square(layer.with_track("position", evolve(layer.track("position"), after=Extend(Rule.REPEAT))))
-        self.assertEqual(loop_jumps(looped, looped.composition("Piece")), [])
+        self.assertEqual(seam_jumps(looped, looped.composition("Piece")), [])
 
     def test_values_that_jump_unseen_are_no_jump(self) -> None:
         rows = [square(position=(x, 24.0)) for x in (-48.0, -16.0, 16.0, 48.0, 80.0, 112.0)]
@@ -234,7 +235,7 @@ class IdentityTest(unittest.TestCase):
         source = square_source()
         layers = [evolve(y.with_values(source=source.id), id=f"s{i}", parent="world") for i, y in enumerate(rows)]
         made = project(*layers, carrier, sources=(source,))
-        self.assertEqual(loop_jumps(made, made.composition("Piece")), [])
+        self.assertEqual(seam_jumps(made, made.composition("Piece")), [])
 
     def test_unknown_names_are_answered_with_the_known_ones(self) -> None:
         with self.assertRaisesRegex(UnknownName, "Kite day"):

@@ -8,8 +8,9 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
+from spiralis.app.seam.watch import SeamWatch
 from spiralis.app.session import Session
-from spiralis.app.style import GROUND, LINE, MARIGOLD, MINT, QUIET, TEXT, colour, font
+from spiralis.app.style import ALARM, GROUND, LINE, MARIGOLD, MINT, QUIET, TEXT, colour, font
 from spiralis.app.work.playback import Player
 
 #: Width and height of the ring, in px.
@@ -19,9 +20,10 @@ SIDE = 112
 class LoopRing(QWidget):
     """Frame 0 is on top, time runs clockwise."""
 
-    def __init__(self, session: Session, player: Player) -> None:
+    def __init__(self, session: Session, player: Player, seam: SeamWatch) -> None:
         super().__init__()
-        self.session, self.player = session, player
+        self.session, self.player, self.seam = session, player, seam
+        seam.changed.connect(self.update)
         self.setFixedSize(SIDE, SIDE)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Loop ring")
@@ -53,8 +55,7 @@ class LoopRing(QWidget):
         painter.setPen(QPen(colour(LINE), 8))
         painter.drawEllipse(circle)
         self._paint_ready(painter, circle, length)
-        painter.setPen(QPen(colour(TEXT), 2))
-        painter.drawLine(self._point(0, -7), self._point(0, 7))
+        self._paint_seam(painter)
         self._paint_keys(painter)
         frame = self.session.frame
         painter.setPen(QPen(colour(MARIGOLD), 4, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
@@ -71,6 +72,18 @@ class LoopRing(QWidget):
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawEllipse(circle.adjusted(-8, -8, 8, 8))
         painter.end()
+
+    def _paint_seam(self, painter: QPainter) -> None:
+        """Mark where the loop is round; in the colour of alarm, and as a gap, where it breaks there."""
+        verdict, end = self.seam.verdict, self.session.composition.span[1]
+        if verdict is None or verdict.clean:
+            painter.setPen(QPen(colour(TEXT), 2))
+            painter.drawLine(self._point(0, -7), self._point(0, 7))
+            return
+        painter.setPen(QPen(colour(GROUND), 7))
+        painter.drawLine(self._point(end, -6), self._point(end, 6))
+        painter.setPen(QPen(colour(ALARM), 3))
+        painter.drawLine(self._point(end, -9), self._point(end, 9))
 
     def _paint_ready(self, painter: QPainter, circle: QRectF, length: int) -> None:
         """Draw runs of ready frames as arcs."""

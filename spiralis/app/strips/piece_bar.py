@@ -5,13 +5,10 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QToolButton, QWidget
 
+from spiralis.app.seam.watch import SeamWatch
 from spiralis.app.session import Session
 from spiralis.app.strips.piece_list import PieceList
 from spiralis.app.style import icon
-from spiralis.app.work.background import Background
-from spiralis.app.work.soon import Soon
-from spiralis.core.checks.seam import loop_jumps
-from spiralis.core.model import Composition
 
 
 class PieceBar(QWidget):
@@ -19,10 +16,11 @@ class PieceBar(QWidget):
 
     formatAsked = pyqtSignal()
     exportAsked = pyqtSignal()
+    seamAsked = pyqtSignal()
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, seam: SeamWatch) -> None:
         super().__init__()
-        self.session = session
+        self.session, self.seam = session, seam
         self.setObjectName("Panel")
         self.project = QLabel()
         self.project.setObjectName("Quiet")
@@ -35,7 +33,9 @@ class PieceBar(QWidget):
         self.format = QPushButton()
         self.format.setToolTip("Change size, frame rate and length")
         self.format.clicked.connect(self.formatAsked)
-        self.loop = QLabel()
+        self.loop = QPushButton()
+        self.loop.setObjectName("Verdict")
+        self.loop.clicked.connect(self.seamAsked)
         self.export = QPushButton("Export…")
         self.export.setObjectName("Primary")
         self.export.setToolTip("Write this piece to a file (Ctrl+E)")
@@ -50,11 +50,12 @@ class PieceBar(QWidget):
         row.addStretch(1)
         row.addWidget(self.loop)
         row.addWidget(self.export)
-        self._soon = Soon(self, self._ask_loop, wait=250, rests=True)
-        self._background = Background(self)
+        seam.changed.connect(self._show_loop)
+        session.compositionChanged.connect(self._show_loop)
         session.projectChanged.connect(self.refresh)
         session.compositionChanged.connect(self.refresh)
         self.refresh()
+        self._show_loop()
 
     def refresh(self) -> None:
         """Show where we are."""
@@ -69,7 +70,6 @@ class PieceBar(QWidget):
         piece = session.composition
         rate = f"{float(piece.rate):.4g}"
         self.format.setText(f"{piece.width} × {piece.height}  ·  {rate} fps  ·  {float(piece.seconds):.2f} s")
-        self._soon.ask()
 
     def _show_trail(self, above: list[str]) -> None:
         """Name the pieces one came through, the nearest in full: a long way must not push the rest aside."""
@@ -77,29 +77,18 @@ class PieceBar(QWidget):
         self.project.setText(self.project.fontMetrics().elidedText(way, Qt.TextElideMode.ElideLeft, 130))
         self.project.setToolTip(way)
 
-    def _ask_loop(self) -> None:
-        """Look at the loop beside the window, and show what was found if it is still the same project."""
-        project, piece = self.session.project, self.session.composition
-        if not piece.loop:
-            self._show_loop(piece, [])
-            return
-
-        def done(jumps: object) -> None:
-            if self.session.project is project and self.session.composition is piece:
-                self._show_loop(piece, jumps if isinstance(jumps, list) else [])
-
-        self._background.run(lambda: loop_jumps(project, piece), done)
-
-    def _show_loop(self, piece: Composition, jumps: list[str]) -> None:
-        if not piece.loop:
-            state, text, tip = "Quiet", "Plays once", "Details, with no layer chosen, switches looping on"
-        elif jumps:
-            state, text = "Alarm", f"Loop: {len(jumps)} jump{'s' if len(jumps) > 1 else ''}"
-            tip = "At the end these differ from the first frame:\n" + "\n".join(jumps[:12])
-        else:
-            state, text, tip = "Mint", "Loop is closed", "Every animated value ends as it begins"
-        self.loop.setObjectName(state)
-        self.loop.setText(text)
-        self.loop.setToolTip(tip)
+    def _show_loop(self) -> None:
+        """Say what is to be said of the loop; the button leads to Seam check."""
+        verdict = self.seam.verdict
+        state, tip = "Quiet", "Looking at the loop"
+        if verdict is not None and not self.session.composition.loop:
+            tip = "Details, with no layer chosen, switches looping on"
+        elif verdict is not None and verdict.clean:
+            state, tip = "Mint", "The end meets the beginning"
+        elif verdict is not None:
+            state, tip = "Alarm", "\n".join(cause.sentence for cause in verdict.causes[:12])
+        self.loop.setText(verdict.words if verdict is not None else "Loop: …")
+        self.loop.setProperty("state", state)
+        self.loop.setToolTip(f"{tip}\nSeam check (Alt+6) shows and mends it")
         self.loop.style().unpolish(self.loop)
         self.loop.style().polish(self.loop)

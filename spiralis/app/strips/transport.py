@@ -16,6 +16,7 @@ from PyQt6.QtWidgets import (
 )
 
 from spiralis.app.canvas import CanvasView
+from spiralis.app.seam.watch import SeamWatch
 from spiralis.app.session import Session
 from spiralis.app.strips.loop_ring import LoopRing
 from spiralis.app.style import GROUND, icon
@@ -47,12 +48,12 @@ def neighbour_key(session: Session, forwards: bool) -> int | None:
 class Transport(QWidget):
     """Controls of time."""
 
-    def __init__(self, session: Session, player: Player, canvas: CanvasView) -> None:
+    def __init__(self, session: Session, player: Player, canvas: CanvasView, seam: SeamWatch) -> None:
         super().__init__()
         self.session, self.player, self.canvas = session, player, canvas
         self.setObjectName("Panel")
         self.setFixedHeight(HEIGHT)
-        self.ring = LoopRing(session, player)
+        self.ring = LoopRing(session, player, seam)
         self.play = self._button("play", "Play or stop (Space)", player.toggle)
         self.play.setIcon(icon("play", GROUND))
         self.play.setStyleSheet("background: #f5b23d; border-radius: 6px;")

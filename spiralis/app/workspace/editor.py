@@ -9,6 +9,7 @@ from spiralis.app.canvas.text_bar import TextBar
 from spiralis.app.details import DetailsPanel
 from spiralis.app.pace import PacePanel
 from spiralis.app.project.importing import Importer
+from spiralis.app.seam.watch import SeamWatch
 from spiralis.app.session import Session
 from spiralis.app.sources import SourcesDrawer
 from spiralis.app.sources.acting import SourceActions
@@ -28,13 +29,14 @@ class Editor(QWidget):
     def __init__(self, session: Session, player: Player, importer: Importer, sources: SourceActions) -> None:
         super().__init__()
         self.session = session
-        self.piece_bar = PieceBar(session)
+        self.seam = SeamWatch(session)
+        self.piece_bar = PieceBar(session, self.seam)
         self.add_strip = AddStrip(session)
         self.add_strip.filesAsked.connect(importer.choose)
         self.flipbook = FlipbookStrip(session)
         self.canvas = CanvasView(session, player)
         self.text_bar = TextBar(session, self.canvas)
-        self.transport = Transport(session, player, self.canvas)
+        self.transport = Transport(session, player, self.canvas, self.seam)
         self.timeline = TimelinePanel(session, player)
         self.pace = PacePanel(session, self.timeline.axis, self.timeline.width)
         self.details = DetailsPanel(session)

@@ -21,6 +21,7 @@ from spiralis.app.project.files import Files
 from spiralis.app.project.formats import FormatDialog
 from spiralis.app.project.preferences import Preferences
 from spiralis.app.project.versions import VersionsWindow
+from spiralis.app.seam.window import SeamWindow
 from spiralis.app.session import Session
 from spiralis.app.strips.poses import PosesWindow
 from spiralis.app.widgets.asking import Ask, LiveDialog
@@ -40,6 +41,7 @@ class Windows:
         self.poses: PosesWindow | None = None
         self.picture: PictureWindow | None = None
         self.guide: GuideWindow | None = None
+        self.seam: SeamWindow | None = None
 
     @property
     def exporting(self) -> bool:
@@ -54,6 +56,14 @@ class Windows:
         self.player.stop()
         self.export = ExportWindow(self.parent, self.session)
         self.export.show()
+
+    def show_seam(self) -> None:
+        """Open Seam check."""
+        if self.seam is None:
+            self.seam = SeamWindow(self.parent, self.session)
+        self.seam.show()
+        self.seam.raise_()
+        self.seam.refresh()
 
     def show_guide(self) -> None:
         """Open the guide."""

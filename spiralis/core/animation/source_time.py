@@ -124,7 +124,8 @@ def _cut(clock: Clock, first: int, last: int, rate: Fraction, backwards: bool) -
 
 
 @lru_cache(maxsize=64)
-def _there_and_back(clock: Clock) -> Clock:
+def there_and_back(clock: Clock) -> Clock:
+    """Return the clock of one round of a clip that runs there and back, neither end twice."""
     lengths = [b - a for a, b in zip(clock.ticks, clock.ticks[1:], strict=False)]
     return Clock((0, *accumulate((*lengths, *lengths[-2:0:-1]))), clock.tick)
 
@@ -132,7 +133,7 @@ def _there_and_back(clock: Clock) -> Clock:
 def _index(clock: Clock, place: Fraction, ends: str) -> int | None:
     end = clock.ticks[-1]
     if ends == "ping-pong" and clock.count > 2:
-        both = _there_and_back(clock)
+        both = there_and_back(clock)
         index = bisect_right(both.ticks, place % both.ticks[-1]) - 1
         return index if index < clock.count else 2 * (clock.count - 1) - index
     if ends in ("loop", "ping-pong"):

@@ -1,0 +1,36 @@
+"""The verdict on the loop of the piece on the canvas, worked out beside the window after each change."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from spiralis.app.session import Session
+from spiralis.app.work.background import Background
+from spiralis.app.work.soon import Soon
+from spiralis.core.checks.seam import Verdict, check
+
+
+class SeamWatch(QObject):
+    """``verdict`` is None until the first one is there; ``changed`` tells of each new one."""
+
+    changed = pyqtSignal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.verdict: Verdict | None = None
+        self._soon = Soon(self, self._look, wait=250, rests=True)
+        self._background = Background(self)
+        session.projectChanged.connect(self._soon.ask)
+        session.compositionChanged.connect(self._soon.ask)
+        self._soon.ask()
+
+    def _look(self) -> None:
+        project, piece = self.session.project, self.session.composition
+
+        def done(found: object) -> None:
+            if self.session.project is project and self.session.composition is piece and isinstance(found, Verdict):
+                self.verdict = found
+                self.changed.emit()
+
+        self._background.run(lambda: check(project, piece), done)

@@ -1,0 +1,199 @@
+"""The Seam check window: verdict, the frames on both sides of the seam, change around the loop, causes with mends."""
+
+from __future__ import annotations
+
+from attrs import frozen
+from PyQt6.QtGui import QCloseEvent
+from PyQt6.QtWidgets import QDialog, QHBoxLayout, QInputDialog, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from spiralis.app.seam.pictures import SeamPictures
+from spiralis.app.seam.plot import ChangePlot
+from spiralis.app.seam.rows import CauseList
+from spiralis.app.session import Session
+from spiralis.app.widgets.fields import NumberField
+from spiralis.app.work.background import Background
+from spiralis.app.work.beside import beside
+from spiralis.app.work.soon import Soon
+from spiralis.core.checks.seam import (
+    Cause,
+    Verdict,
+    check,
+    frame_changes,
+    ignored,
+    mended,
+    mended_all,
+    mends_of,
+    not_ignored,
+)
+from spiralis.core.editing.keys import KeyRef
+from spiralis.core.errors import SpiralisError
+from spiralis.core.model import Composition, Project
+from spiralis.core.render.frame import render_rgba8
+
+#: The longer side of the frames that are compared, in px.
+_SIDE = 480
+
+
+@frozen
+class _Looked:
+    """What was worked out for one version of a piece."""
+
+    verdict: Verdict
+    frames: tuple[object, object]
+    changes: object
+
+
+class SeamWindow(QDialog):
+    """Follows the piece on the canvas as it changes."""
+
+    def __init__(self, parent: QWidget, session: Session) -> None:
+        super().__init__(parent)
+        self.session = session
+        self.setWindowTitle("Seam check")
+        self.resize(1000, 740)
+        self.verdict: Verdict | None = None
+        self.words, self.about = QLabel(), QLabel()
+        self.words.setStyleSheet("font-size: 20px; font-weight: 700;")
+        self.about.setObjectName("Quiet")
+        self.pictures, self.plot, self.list = SeamPictures(), ChangePlot(), CauseList()
+        self.plot.frameAsked.connect(session.go_to)
+        self.list.mendAsked.connect(self.mend)
+        self.list.showAsked.connect(self.show_cause)
+        self.list.leaveAsked.connect(self._ask_leave)
+        self.list.lookAsked.connect(self.look_again)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(14, 12, 14, 12)
+        column.setSpacing(10)
+        column.addLayout(self._head())
+        column.addWidget(self.pictures, 3)
+        column.addLayout(self._aids())
+        column.addWidget(self.plot)
+        column.addWidget(self.list, 2)
+        self._background = Background(self)
+        self._soon = Soon(self, self.refresh, wait=200, rests=True)
+        session.projectChanged.connect(self._soon.ask)
+        session.compositionChanged.connect(self._soon.ask)
+        self.refresh()
+
+    def _head(self) -> QHBoxLayout:
+        self.all = QPushButton("Mend everything")
+        self.all.setObjectName("Primary")
+        self.all.setAutoDefault(False)
+        self.all.setToolTip("Mend every cause in its usual way, in one step")
+        self.all.clicked.connect(self.mend_all)
+        self.all.setEnabled(False)
+        row = QHBoxLayout()
+        row.setSpacing(12)
+        row.addWidget(self.words)
+        row.addWidget(self.about, 1)
+        row.addWidget(self.all)
+        return row
+
+    def _aids(self) -> QHBoxLayout:
+        self.flick = QPushButton("Flick")
+        self.flick.setCheckable(True)
+        self.flick.setAutoDefault(False)
+        self.flick.setToolTip("Show the last and the first frame in turn, in one place")
+        self.flick.toggled.connect(self.pictures.flick)
+        self.gain = NumberField("Difference shown", "×", 1, 100, decimals=0)
+        self.gain.show_value(self.pictures.gain)
+        self.gain.setFixedWidth(64)
+        self.gain.changed.connect(self.pictures.amplify)
+        self.gain.refused.connect(self.session.failed)
+        row = QHBoxLayout()
+        row.addWidget(self.flick)
+        row.addStretch(1)
+        row.addWidget(QLabel("Difference shown"))
+        row.addWidget(self.gain)
+        return row
+
+    # -- looking -----------------------------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        """Look at the piece as it is now, beside the window: first at the values, then at every picture."""
+        if self.isHidden() and self.verdict is not None:
+            return
+        project, piece = self.session.project, self.session.composition
+        self.about.setText(f"{piece.name} · frames {piece.span[0]} to {piece.span[1] - 1} · looking…")
+
+        def done(found: object) -> None:
+            if isinstance(found, _Looked) and self.session.project is project and self.session.composition is piece:
+                self._show(piece, found)
+
+        self._background.run(lambda: _looked(project, piece), done)
+
+    def _show(self, piece: Composition, found: _Looked) -> None:
+        verdict = self.verdict = found.verdict
+        begin, end = piece.span
+        self.words.setText(verdict.words)
+        self.words.setObjectName("Mint" if verdict.clean else "Alarm")
+        self.words.style().unpolish(self.words)
+        self.words.style().polish(self.words)
+        self.about.setText(f"{piece.name} · frames {begin} to {end - 1}")
+        self.pictures.show_frames(*found.frames, (f"Last frame, {end - 1}", f"First frame, {begin}"))
+        self.plot.show_changes(found.changes, begin, not verdict.clean)
+        self.list.show_verdict(verdict)
+        self.all.setEnabled(any(cause.mends for cause in verdict.causes))
+
+    # -- acting ------------------------------------------------------------------------------------------
+
+    def mend(self, cause: Cause, name: str) -> None:
+        """Mend a cause in one of its ways, as one step."""
+        label = next(way.label for way in mends_of(cause) if way.name == name)
+        try:
+            project = mended(self.session.project, cause, name)
+        except SpiralisError as error:
+            self.session.failed.emit(str(error))
+            return
+        self.session.edit_project(f"Mend: {label}", project)
+
+    def mend_all(self) -> None:
+        """Mend every cause in its usual way, as one step, and say what could not be mended."""
+        project, piece_id = self.session.project, self.session.composition_id
+        made, done, problems = beside(lambda: mended_all(project, piece_id))
+        if done and self.session.edit_project("Mend the loop", made):
+            what = "1 cause" if len(done) == 1 else f"{len(done)} causes"
+            self.session.said.emit(f"Mended {what}; one undo takes it back.")
+        if problems:
+            self.session.failed.emit(" ".join(problems[:3]))
+
+    def show_cause(self, cause: Cause) -> None:
+        """Choose what a cause is about, in its own composition."""
+        session = self.session
+        if session.composition_id != cause.piece:
+            session.show_composition(cause.piece)
+        layer = session.composition.find(cause.layer)
+        if layer is not None:
+            keys = layer.track(cause.name).keys if cause.name and layer.has(cause.name) else ()
+            session.select([layer.id], [KeyRef(layer.id, cause.name, key.frame) for key in keys])
+
+    def _ask_leave(self, cause: Cause) -> None:
+        reason, sure = QInputDialog.getText(self, "Leave it alone", f"{cause.sentence}\nWhy it is meant to be so:")
+        if sure:
+            self.leave(cause, reason)
+
+    def leave(self, cause: Cause, reason: str) -> None:
+        """Leave a cause alone from now on; the project remembers it, with the reason."""
+        self._edit_piece("Leave a seam as it is", cause, lambda piece: ignored(piece, cause, reason))
+
+    def look_again(self, cause: Cause) -> None:
+        """Count a cause again."""
+        self._edit_piece("Look at a seam again", cause, lambda piece: not_ignored(piece, cause))
+
+    def _edit_piece(self, name: str, cause: Cause, change) -> None:  # type: ignore[no-untyped-def]
+        project = self.session.project
+        self.session.edit_project(name, project.with_composition(change(project.composition(cause.piece))))
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        self.pictures.flick(False)
+        self.flick.setChecked(False)
+        super().closeEvent(event)
+
+
+def _looked(project: Project, piece: Composition) -> _Looked:
+    begin, end = piece.span
+    scale = min(_SIDE / max(piece.width, piece.height), 1.0)
+    frames = tuple(render_rgba8(project, piece.id, frame, scale) for frame in (end - 1, begin))
+    return _Looked(check(project, piece, full=True), frames, frame_changes(project, piece))
+
+

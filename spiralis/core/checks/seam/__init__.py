@@ -1,0 +1,13 @@
+"""Does the end meet the beginning? What breaks a loop, by layer and property, and what mends it.
+
+``finders/`` holds one file a sort of cause, ``mends/`` one a mend; both register themselves.
+"""
+
+from spiralis.core.checks.seam.case import DOUBLED, GAP, JUMP, KINK, NOTE, Case, Cause, Mend, frame_changes
+from spiralis.core.checks.seam.mending import ignored, mended, mended_all, mends_of, not_ignored
+from spiralis.core.checks.seam.verdict import Verdict, check
+
+__all__ = [
+    "DOUBLED", "GAP", "JUMP", "KINK", "NOTE", "Case", "Cause", "Mend", "Verdict", "check", "frame_changes", "ignored",
+    "mended", "mended_all", "mends_of", "not_ignored",
+]  # fmt: skip

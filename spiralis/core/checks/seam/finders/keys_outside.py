@@ -1,0 +1,30 @@
+"""Keys that lie outside the play span, where nobody sees them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from spiralis.core.checks.seam.case import NOTE, Case, Cause, Finder, register_finder
+
+
+def _find(case: Case) -> Iterator[Cause]:
+    for layer in case.piece.layers:
+        for name in layer.animated():
+            frames = [key.frame for key in layer.track(name).keys]
+            # Keys next beyond the ends shape what happens within, and so do all where a rule repeats them.
+            beyond = [f for f in frames if f > case.end][1:] + [f for f in frames if f < case.begin][:-1]
+            if len([f for f in frames if f <= case.end]) > 1 and any(f == case.end for f in frames):
+                beyond = [f for f in frames if f > case.end] + beyond
+            count = len(set(beyond))
+            if count:
+                label = layer.parameter(name).full_label
+                lie = "1 key lies" if count == 1 else f"{count} keys lie"
+                sentence = f"{layer.name}: {lie} outside the play span on {label}, and is never played."
+                sentence = sentence if count == 1 else sentence.replace("and is", "and are")
+                yield Cause(
+                    "keys-outside", NOTE, case.piece.id, layer.id, name, float(count), "keys", sentence,
+                    ("delete-keys", "lengthen"),
+                )  # fmt: skip
+
+
+register_finder(Finder("keys-outside", "Keys outside the span", _find, order=810))

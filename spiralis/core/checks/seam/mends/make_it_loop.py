@@ -1,0 +1,63 @@
+"""Let something that goes round come to a whole number of rounds in the loop."""
+
+from __future__ import annotations
+
+from attrs import evolve
+
+from spiralis.core.checks.seam.case import Cause, Mend, register_mend
+from spiralis.core.checks.seam.timing import own_length
+from spiralis.core.editing.linking import loop_closed
+from spiralis.core.errors import ModelError
+from spiralis.core.model import Composition, Key, Layer, Project, Track, layer_kind
+
+
+def _apply(project: Project, cause: Cause) -> Project:
+    piece = project.composition(cause.piece)
+    layer = piece.layer(cause.layer)
+    if cause.name:
+        return project.with_composition(piece.with_layer(_whole_turns(piece, layer, cause.name)))
+    if layer_kind(layer.kind).nests:
+        return project.with_composition(piece.with_layer(_nest(project, piece, layer)))
+    return project.with_composition(piece.with_layer(at_whole_rounds(project, piece, layer, "loop")))
+
+
+def _whole_turns(piece: Composition, layer: Layer, name: str) -> Layer:
+    """Return the layer where a turn ends on the nearest whole number of rounds."""
+    period = layer.parameter(name).period
+    end = piece.span[1]
+    before = layer.track(name)
+    last = before.keys[-1].value
+    closed = loop_closed(piece, [(layer.id, name)]).layer(layer.id)
+    track = closed.track(name)
+    place = track.index_at(end)
+    if period is None or place is None:
+        raise ModelError(f"{layer.parameter(name).label} has no rounds that it could complete.")
+    first = track.keys[place].value
+    rounds = round((last - first) / period) or (1 if last > first else -1)
+    return closed.with_track(name, track.with_key(evolve(track.keys[place], value=first + rounds * period)))
+
+
+def _nest(project: Project, piece: Composition, layer: Layer) -> Layer:
+    """Return a nest whose inner frame runs over whole rounds of what it shows."""
+    inner = project.composition(layer.track("composition").value)
+    begin, end = piece.span
+    start = layer.track("start").value
+    first = (begin - start) / float(piece.rate) * float(inner.rate)
+    taken = (end - begin) / float(piece.rate) * float(inner.rate)
+    rounds = max(round(taken / inner.length), 1)
+    keys = (Key(begin, float(first)), Key(end, float(first + rounds * inner.length)))
+    return layer.with_values(retime=True).with_track("own_frame", Track(float(first), keys))
+
+
+def at_whole_rounds(project: Project, piece: Composition, layer: Layer, ends: str) -> Layer:
+    """Return footage or a flipbook as fast as it takes to come round a whole number of times in the loop."""
+    length = own_length(project, piece, layer, ends)
+    begin, end = piece.span
+    if length is None:
+        raise ModelError(f"“{layer.name}” has no file, so it cannot be made to loop.")
+    rounds = max(round((end - begin) * layer.track("speed").value / 100 / float(length)), 1)
+    speed = 100.0 * rounds * float(length) / (end - begin)
+    return layer.with_values(speed=speed, ends=ends, fit=False)
+
+
+register_mend(Mend("make-it-loop", "Make it loop", "It comes to whole rounds in the time there is", _apply))

@@ -1,0 +1,64 @@
+"""What is to be said of a piece's loop as a whole."""
+
+from __future__ import annotations
+
+from attrs import frozen
+
+from spiralis.core.checks.seam.case import DOUBLED, GAP, JUMP, KINK, NOTE, Case, Cause, finders
+from spiralis.core.model import Composition, Project
+
+CLEAN, ONCE = "clean", "once"
+_WORDS = {
+    CLEAN: "Loop is clean", ONCE: "Plays once", DOUBLED: "Doubled frame", JUMP: "Jump", GAP: "Gap",
+    KINK: "Kink in speed",
+}  # fmt: skip
+#: The gravest first.
+_GRAVE = (JUMP, GAP, DOUBLED, KINK)
+
+
+@frozen
+class Verdict:
+    """``sort`` is clean, once, or the gravest sort of cause; ``ignored`` pairs causes with the reasons given."""
+
+    sort: str
+    causes: tuple[Cause, ...] = ()
+    notes: tuple[Cause, ...] = ()
+    ignored: tuple[tuple[Cause, str], ...] = ()
+
+    @property
+    def clean(self) -> bool:
+        """Whether nothing breaks the loop."""
+        return self.sort in (CLEAN, ONCE)
+
+    @property
+    def words(self) -> str:
+        """The verdict in two or three words."""
+        more = len(self.causes) - 1
+        return _WORDS[self.sort] + (f" and {more} more" if more > 0 else "")
+
+
+def check(project: Project, piece: Composition, full: bool = False) -> Verdict:
+    """Look for everything that breaks the loop of a piece.
+
+    Args:
+        project: the version that the piece is in.
+        piece: the composition, with its play span.
+        full: whether every frame is drawn, small, to see how the seam compares with the rest: seconds for long pieces.
+    """
+    if not piece.loop:
+        return Verdict(ONCE)
+    case = Case(project.with_composition(piece), piece, full=full)
+    reasons = {(finder, layer, name): reason for finder, layer, name, reason in piece.seam_ignored}
+    found = _without_repeats(cause for finder in finders() for cause in finder.find(case))
+    ignored = tuple((cause, reasons[cause.key]) for cause in found if cause.key in reasons)
+    left = [cause for cause in found if cause.key not in reasons]
+    causes = tuple(cause for cause in left if cause.sort != NOTE)
+    sort = next((sort for sort in _GRAVE if any(cause.sort == sort for cause in causes)), CLEAN)
+    return Verdict(sort, causes, tuple(cause for cause in left if cause.sort == NOTE), ignored)
+
+
+def _without_repeats(causes) -> list[Cause]:  # type: ignore[no-untyped-def]
+    seen: dict[tuple[str, ...], Cause] = {}
+    for cause in causes:
+        seen.setdefault((cause.piece, *cause.key), cause)
+    return list(seen.values())
