@@ -10,8 +10,9 @@ from pathlib import Path
 
 from benchmarks import reference_scene
 from benchmarks.measure import figure
+from spiralis.core.media.encoding import encode, even
 from spiralis.core.media.exporters import ExportJob, export, exporter
-from spiralis.core.media.exporters.mp4 import encode, even
+from spiralis.core.media.exporters.mp4 import CODECS
 from spiralis.core.model import Project
 from spiralis.core.render.frame import render_yuv420
 from spiralis.demo.stored import stored_demo
@@ -35,9 +36,12 @@ def _figures(project: Project, piece_id: str, folder: Path) -> Iterator[str]:
     ready = [render_yuv420(project, piece_id, frame) for frame in range(count)]
     size = even((piece.width, piece.height))
     job = ExportJob(project, piece_id, folder / "whole.mp4", 0, count)
-    encoding, exporting = [], []
+    encoding, exporting, codec = [], [], CODECS["H.264"]
     for _ in range(ROUNDS):
-        encoding.append(_taken(lambda: encode(folder / "ready.mp4", size, piece.rate, "good", iter(ready))))
+        encoding.append(_taken(lambda: encode(
+            folder / "ready.mp4", "mp4", codec, "yuv420p", codec.setting("good", 0), size, piece.rate, iter(ready),
+            {"movflags": "+faststart"},
+        )))  # fmt: skip
         exporting.append(_taken(lambda: export(exporter("mp4"), job)))
     drawing = _taken(lambda: [render_yuv420(project, piece_id, frame) for frame in range(count)])
     wall = min(each[0] for each in exporting) / min(each[0] for each in encoding)

@@ -137,35 +137,69 @@ def frame(file: Path, composition: str, at: int, scale: float, output: Path) -> 
 @click.option("--frames", "span", default=None, metavar="A:B", help="Frames A to B - 1; default is the play span.")
 @click.option("--scale", type=click.FloatRange(0.01, 16), default=1.0, help="Size beside the composition's.")
 @click.option("--workers", type=click.IntRange(1, 64), default=None, help="Render threads; default one a core.")
-@click.option("-o", "output", type=click.Path(path_type=Path), required=True, help=".mp4, .gif or .png (a sequence).")
-def render(file: Path, composition: str, span: str | None, scale: float, workers: int | None, output: Path) -> None:
-    """Write a composition as MP4, GIF or numbered PNG files."""
+@click.option("--rate", default=None, help="Frames per second of the file: 30, 30000/1001; default is the piece's own.")
+@click.option("--repeat", type=click.IntRange(1, 1000), default=1, help="How many times the piece plays in the file.")
+@click.option("--target", default=None, help="Kind of file, where the output's ending does not say it: sheet, say.")
+@click.option("--set", "settings", multiple=True, metavar="NAME=VALUE", help="A setting of the kind of file.")
+@click.option("-o", "output", type=click.Path(path_type=Path), required=True, help="Its ending says as what.")
+def render(
+    file: Path, composition: str, span: str | None, scale: float, workers: int | None, rate: str | None, repeat: int,
+    target: str | None, settings: tuple[str, ...], output: Path,
+) -> None:  # fmt: skip
+    """Write a composition as video, an animated picture or numbered pictures.
+
+    Endings: .mp4, .webm, .mov, .gif, .apng, .webp, .avif, .png, .tiff and those that `spiralis targets` lists.
+    """
+    from fractions import Fraction
+
+    try:
+        own_rate = Fraction(rate) if rate else None
+    except (ValueError, ZeroDivisionError) as error:
+        raise click.UsageError("--rate is written like 25 or 30000/1001.") from error
     frames = None
     if span is not None:
         first, colon, last = span.partition(":")
         if not (colon and first.isdigit() and last.isdigit()):
             raise click.UsageError("--frames is written A:B, for example 0:50.")
         frames = (int(first), int(last))
-    _render(file, composition, frames, scale, workers, output)
+    _render(file, composition, frames, scale, workers, output, own_rate, repeat, target, settings)
+
+
+@cli.command()
+def targets() -> None:
+    """List the kinds of files that `render` writes, and their settings."""
+    from spiralis.core.media.exporters import exporters
+
+    for kind in exporters():
+        click.echo(f"{kind.name} ({kind.suffix}): {kind.help}")
+        for setting in kind.settings:
+            choices = ", ".join(setting.choices) or f"{setting.minimum:g} to {setting.maximum:g}"
+            choices = "true, false" if isinstance(setting.default, bool) else choices
+            click.echo(f"    {setting.name}={setting.default}: {setting.help} ({choices})")
 
 
 def _render(
-    file: Path, composition: str, span: tuple[int, int] | None, scale: float, workers: int | None, output: Path
-) -> None:
-    from spiralis.core.media.exporters import ExportJob, export, exporters
+    file: Path, composition: str, span: tuple[int, int] | None, scale: float, workers: int | None, output: Path,
+    rate: Any = None, repeat: int = 1, target: str | None = None, settings: tuple[str, ...] = (),
+) -> None:  # fmt: skip
+    from spiralis.core.media.exporters import ExportJob, export, exporter, exporters
     from spiralis.core.render.sequence import default_workers
     from spiralis.core.storage import load
 
-    kinds = {kind.suffix: kind for kind in exporters()}
-    if output.suffix.lower() not in kinds:
-        raise click.UsageError(f"The output ends in {', '.join(kinds)}, and “{output.name}” does not.")
+    kinds = {kind.suffix: kind for kind in reversed(exporters())}
+    if target is None and output.suffix.lower() not in kinds:
+        raise click.UsageError(f"The output ends in {', '.join(sorted(kinds))}, and “{output.name}” does not.")
+    kind = exporter(target) if target is not None else kinds[output.suffix.lower()]
     project = load(file)
     piece = project.composition(composition)
     first, last = span or piece.span
-    job = ExportJob(project, piece.id, output, first, last, scale, workers=workers or default_workers())
-    with _Reporter(last - first) as reporter:
+    job = ExportJob(
+        project, piece.id, output, first, last, scale, kind.read_settings(settings), workers or default_workers(),
+        rate=rate, repeat=repeat,
+    )  # fmt: skip
+    with _Reporter(len(job.times)) as reporter:
         job.progress = reporter.report
-        result = export(kinds[output.suffix.lower()], job)
+        result = export(kind, job)
     for note in result.notes:
         click.echo(note, err=True)
     onwards = " and those that follow" if result.path != output else ""

@@ -406,7 +406,7 @@ class TransportTest(WindowTest):
 
     def test_the_loop_is_judged(self) -> None:
         bar = self.editor.piece_bar
-        self.until(lambda: "jump" in bar.loop.text())
+        self.until(lambda: "Jump" in bar.loop.text())
         self.assertIn("Square: Position", bar.loop.toolTip())
         self.session.edit("Loop", lambda piece: evolve(piece, loop=False))
         self.until(lambda: bar.loop.text() == "Plays once")

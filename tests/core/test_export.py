@@ -17,7 +17,7 @@ from PIL import Image
 from spiralis.core.errors import Cancelled, ExportError
 from spiralis.core.media.exporters import ExportJob, export, exporter, exporters
 from spiralis.core.media.exporters.gif import delays
-from spiralis.core.media.exporters.png import frame_path
+from spiralis.core.media.exporters.numbered import frame_path
 from spiralis.core.media.pictures import picture_source
 from spiralis.core.model import Key, Layer, Project, Track
 from spiralis.core.render.frame import render_straight8

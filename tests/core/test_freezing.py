@@ -40,9 +40,10 @@ class KeyKeptTest(unittest.TestCase):
         made = with_key_kept(track, parameter, at)
         self.assertEqual([key.frame for key in made.keys], [0, at, 40, 60])
         if min(abs(level), abs(1 - level)) > 1e-3:
-            np.testing.assert_allclose(
-                evaluate(made, parameter, FRAMES), evaluate(track, parameter, FRAMES), atol=2e-2
-            )
+            # Where handles would cross, straight pieces stand in for what they cannot say.
+            near = 2e-3 if x1 <= x2 else 0.3
+            expected = evaluate(track, parameter, FRAMES)
+            np.testing.assert_allclose(evaluate(made, parameter, FRAMES), expected, atol=near)
 
     @settings(max_examples=30, deadline=None)
     @given(st.integers(1, 39), st.floats(-200, 200), st.floats(-200, 200))

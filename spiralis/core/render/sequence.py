@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import threading
 from collections import deque
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
@@ -11,6 +12,7 @@ from typing import TypeVar
 from spiralis.core.errors import Cancelled
 
 T = TypeVar("T")
+_THREADS = "frames of a run"
 
 
 def default_workers() -> int:
@@ -19,7 +21,7 @@ def default_workers() -> int:
 
 
 def in_order(
-    render: Callable[[int], T], frames: Sequence[int], workers: int, cancelled: Callable[[], bool] = lambda: False
+    render: Callable[[float], T], frames: Sequence[float], workers: int, cancelled: Callable[[], bool] = lambda: False
 ) -> Iterator[T]:
     """Yield ``render(frame)`` for each frame, in order, at most ``2 * workers`` ahead of the consumer.
 
@@ -27,7 +29,7 @@ def in_order(
         Cancelled: as soon as ``cancelled()`` says so.
     """
     pending: deque[Future[T]] = deque()
-    pool = ThreadPoolExecutor(max_workers=max(1, workers), thread_name_prefix="frames")
+    pool = ThreadPoolExecutor(max_workers=max(1, workers), thread_name_prefix=_THREADS)
     try:
         ahead = iter(frames)
         for _ in range(len(frames)):
@@ -43,4 +45,5 @@ def in_order(
     finally:
         for future in pending:
             future.cancel()
-        pool.shutdown(wait=True)
+        # A run that nobody finished may be cleared away within one of its own threads, which cannot wait for itself.
+        pool.shutdown(wait=not threading.current_thread().name.startswith(_THREADS))

@@ -7,7 +7,7 @@ import os
 import secrets
 import shutil
 import time
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from fractions import Fraction
 from functools import cached_property
 from pathlib import Path
@@ -19,8 +19,9 @@ from PIL import Image
 
 from spiralis.core.errors import Cancelled, ExportError
 from spiralis.core.media.files import check_target
-from spiralis.core.model import Composition, Parameter, Project
+from spiralis.core.model import Composition, Kind, Parameter, Project
 from spiralis.core.registry import Registry
+from spiralis.core.render.frame import render_frame
 from spiralis.core.render.plan import output_size
 from spiralis.core.render.sequence import default_workers, in_order
 
@@ -74,6 +75,10 @@ class ExportJob:
     scale: float = 1.0
     settings: Mapping[str, Any] = field(factory=dict)
     workers: int = field(factory=default_workers)
+    #: Frames a second of the file; None takes the composition's. Frames in between are drawn at their own time.
+    rate: Fraction | None = None
+    #: How many times the piece is played, for feeds that do not go round by themselves.
+    repeat: int = 1
     progress: Callable[[ExportProgress], None] = lambda progress: None
     cancelled: Callable[[], bool] = lambda: False
 
@@ -83,13 +88,40 @@ class ExportJob:
         return self.project.composition(self.composition_id)
 
     @property
+    def out_rate(self) -> Fraction:
+        """Frames a second of the file."""
+        return self.rate or self.composition.rate
+
+    @cached_property
+    def times(self) -> tuple[float, ...]:
+        """The moments, in frames of the composition, that one round of the file shows."""
+        if self.out_rate == self.composition.rate:
+            return tuple(range(self.first, self.last))
+        step = self.composition.rate / self.out_rate
+        count = max(round((self.last - self.first) / step), 1)
+        return tuple(float(self.first + index * step) for index in range(count))
+
+    @property
+    def seconds(self) -> Fraction:
+        """How long the file plays, all rounds together."""
+        return len(self.times) * self.repeat / self.out_rate
+
+    @property
     def size(self) -> tuple[int, int]:
         """Size of the rendered frames."""
         return output_size(self.composition, self.scale)
 
-    def frames(self, render: Callable[[int], T], numbers: list[int] | None = None) -> Iterator[T]:
-        """Yield rendered frames in order, reporting progress and heeding cancel."""
-        numbers = list(range(self.first, self.last)) if numbers is None else numbers
+    @cached_property
+    def see_through(self) -> bool:
+        """Whether any frame has see-through parts, looked at small at up to 24 moments."""
+        step = max(len(self.times) // 24, 1)
+        small = min(self.scale, 160 / max(self.composition.width, self.composition.height))
+        frames = (render_frame(self.project, self.composition_id, t, small) for t in self.times[::step])
+        return any(float(frame[..., 3].min()) < 0.996 for frame in frames)
+
+    def frames(self, render: Callable[[float], T], numbers: Sequence[float] | None = None) -> Iterator[T]:
+        """Yield rendered frames of one round in order, reporting progress and heeding cancel."""
+        numbers = self.times if numbers is None else numbers
         started = time.perf_counter()
         for done, frame in enumerate(in_order(render, numbers, self.workers, self.cancelled), start=1):
             yield frame
@@ -125,6 +157,29 @@ class Exporter:
     write: Callable[[ExportJob, Path], tuple[str, ...]]
     check: Callable[[ExportJob, Path], tuple[int, float, int, int]]
     many_files: bool = False
+    #: Whether it plays once by itself, so that rounds are worth asking for; else it goes round or stands still.
+    plays_once: bool = False
+    #: Whether see-through parts stay so.
+    alpha: bool = True
+
+    def read_settings(self, texts: Sequence[str]) -> dict[str, Any]:
+        """Return settings written as ``name=value``; raises ExportError naming what is not possible."""
+        known, found = {p.name: p for p in self.settings}, {}
+        for text in texts:
+            name, _, value = text.partition("=")
+            if name not in known:
+                raise ExportError(f"{self.label} has no setting “{name}”; it has {', '.join(known) or 'none'}.")
+            parameter = known[name]
+            try:
+                given: Any = value
+                if parameter.kind is Kind.NUMBER:
+                    given = float(value)
+                elif parameter.kind is Kind.SWITCH:
+                    given = {"true": True, "false": False}[value.lower()]
+                found[name] = parameter.check(given)
+            except (ValueError, KeyError) as error:
+                raise ExportError(f"“{value}” is nothing that {parameter.label} of {self.label} can be.") from error
+        return found
     read: Callable[[Path, int], np.ndarray | None] = read_picture
     remark: Callable[[int, int], str] = lambda width, height: ""
     order: int = 500
@@ -160,6 +215,8 @@ def export(kind: Exporter, job: ExportJob) -> ExportResult:
             f"“{composition.name}” has frames 0 to {composition.length - 1}, and {job.first} to {job.last - 1} "
             "is not within them."
         )
+    if not 1 <= job.repeat <= 1000 or not (job.rate is None or 0 < job.rate <= 240):
+        raise ExportError("A file plays a piece 1 to 1000 times, at up to 240 frames a second.")
     if max(job.size) > 20_000:
         raise ExportError(f"{job.size[0]} × {job.size[1]} px is over 20000 px; choose a smaller scale.")
     check_target(job.path)

@@ -38,7 +38,7 @@ def delays(count: int, rate: Fraction, step: int) -> list[int]:
     return [after - before for before, after in zip(times, times[1:], strict=False)]
 
 
-def _rendered(job: ExportJob, frame: int) -> np.ndarray:
+def _rendered(job: ExportJob, frame: float) -> np.ndarray:
     return render_straight8(job.project, job.composition_id, frame, job.scale, dither=False)
 
 

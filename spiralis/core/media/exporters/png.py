@@ -1,60 +1,62 @@
-"""PNG: one frame with its transparency, or a numbered file a frame."""
+"""PNG: one frame with its transparency, or a numbered file a frame; 8 or 16 bits."""
 
 from __future__ import annotations
 
 from pathlib import Path
 
+import cv2
 import numpy as np
 from PIL import Image
 
 from spiralis.core.errors import ExportError
 from spiralis.core.media.exporters.base import Exporter, ExportJob, register_exporter
-from spiralis.core.render.frame import render_straight8
+from spiralis.core.media.exporters.numbered import check_numbered, write_numbered
+from spiralis.core.model import Kind, Parameter
+from spiralis.core.render.frame import render_frame, render_straight8
 
-
-def frame_path(path: Path, frame: int, length: int) -> Path:
-    """Return the file of a frame in a sequence: ``name-0007.png``."""
-    return path.with_name(f"{path.stem}-{frame:0{max(4, len(str(length)))}d}{path.suffix}")
+SETTINGS = (
+    Parameter("bits", "Depth", Kind.CHOICE, "8", "Bits a channel: 16 keep every shade for further work",
+              choices=("8", "16")),
+)  # fmt: skip
 
 
 def write_png(path: Path, pixels: np.ndarray) -> None:
-    """Write straight uint8 (h, w, 4) pixels; opaque ones are stored without alpha."""
-    picture = pixels[..., :3] if np.all(pixels[..., 3] == 255) else pixels
-    Image.fromarray(np.ascontiguousarray(picture)).save(path, format="PNG")
+    """Write straight uint8 or uint16 (h, w, 4) pixels; opaque ones are stored without alpha."""
+    full = np.iinfo(pixels.dtype).max
+    picture = pixels[..., :3] if np.all(pixels[..., 3] == full) else pixels
+    if pixels.dtype == np.uint8:
+        Image.fromarray(np.ascontiguousarray(picture)).save(path, format="PNG")
+        return
+    order = [2, 1, 0, 3][: picture.shape[2]]
+    done, data = cv2.imencode(".png", np.ascontiguousarray(picture[..., order]))
+    if not done:
+        raise ExportError(f"“{path.name}” could not be packed as PNG; please try again.")
+    path.write_bytes(data.tobytes())
+
+
+def straight16(pixels: np.ndarray) -> np.ndarray:
+    """Return premultiplied float32 (h, w, 4) as straight uint16, 0 to 65535."""
+    alpha = np.clip(pixels[..., 3:], 0.0, 1.0)
+    colour = np.clip(pixels[..., :3] / np.maximum(alpha, 1e-6), 0.0, 1.0)
+    return np.floor(np.concatenate([colour, alpha], axis=-1) * 65535 + 0.5).astype(np.uint16)
 
 
 def _write(job: ExportJob, path: Path) -> tuple[str, ...]:
-    def render(frame: int) -> np.ndarray:
-        return render_straight8(job.project, job.composition_id, frame, job.scale)
+    deep = job.setting(PNG, "bits") == "16"
 
-    if job.last - job.first == 1:
-        for pixels in job.frames(render):
-            write_png(path, pixels)
-        return ()
-    path.mkdir()
-    for frame, pixels in enumerate(job.frames(render), start=job.first):
-        write_png(path / frame_path(job.path, frame, job.composition.length).name, pixels)
+    def render(moment: float) -> np.ndarray:
+        if deep:
+            return straight16(render_frame(job.project, job.composition_id, moment, job.scale))
+        return render_straight8(job.project, job.composition_id, moment, job.scale)
+
+    write_numbered(job, path, render, write_png)
     return ()
 
 
 def _check(job: ExportJob, path: Path) -> tuple[int, float, int, int]:
-    files = sorted(path.iterdir()) if path.is_dir() else [path]
-    count = job.last - job.first
-    for file in files:
-        try:
-            with Image.open(file, formats=["PNG"]) as image:
-                size = image.size
-                image.load()
-        except (OSError, ValueError, SyntaxError) as error:
-            raise ExportError(
-                f"“{file.name}” was not written completely; check for free space on the disk and try again."
-            ) from error
-        if size != job.size:
-            raise ExportError(f"“{file.name}” came out as {size[0]} × {size[1]}; please try again.")
-    if len(files) != count:
-        raise ExportError(f"{len(files)} of {count} pictures were written; please try again.")
-    return count, float(count / job.composition.rate), *job.size
+    return check_numbered(job, path, "PNG")
 
 
-PNG = Exporter("png", "PNG", ".png", "With alpha: one frame or all", (), _write, _check, many_files=True, order=300)
+PNG = Exporter("png", "PNG", ".png", "With alpha: one frame or all", SETTINGS, _write, _check, many_files=True,
+               order=300)  # fmt: skip
 register_exporter(PNG)

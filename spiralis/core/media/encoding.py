@@ -1,0 +1,135 @@
+"""Encode frames as video: codecs with their qualities, planes of 8 and 10 bits with and without alpha, repeats."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+import av
+import numpy as np
+from attrs import frozen
+
+# The AV1 encoder would write how it is set up to standard error, once a file.
+os.environ.setdefault("SVT_LOG", "1")
+
+#: ITU-R BT.709: luma weights of red and blue, limited range; as the tags of a stream say it.
+_KR, _KB = 0.2126, 0.0722
+_BT709, _LIMITED = 1, 1
+#: Words for qualities, from the smallest files to the best pictures, then a number of one's own.
+WORDS = ("small", "good", "best", "by number")
+Planes = Sequence[np.ndarray]
+
+
+@frozen
+class Codec:
+    """One encoder: its name, what it is called, its pixel formats by (bits, alpha), and how it takes a quality.
+
+    ``words`` are the quantiser settings of the words but the last; ``worst`` and ``best`` those of numbers 0 and 100.
+    ``options(setting)`` returns the encoder's options. Lower settings are better pictures.
+    """
+
+    encoder: str
+    label: str
+    formats: Mapping[tuple[int, bool], str]
+    words: tuple[int, int, int]
+    worst: int
+    best: int
+    options: Callable[[str], dict[str, str]]
+    tag: str = ""
+
+    def setting(self, word: str, number: float) -> str:
+        """Return the quantiser setting of a word, or of a number 0 to 100 where the word is the last one."""
+        if word != WORDS[-1]:
+            return str(self.words[WORDS.index(word)])
+        return f"{self.worst + (self.best - self.worst) * min(max(number, 0.0), 100.0) / 100:.1f}"
+
+
+def threads() -> str:
+    """Return how many threads an encoder has: a matter of the machine, not of the workers, so that files are alike."""
+    return str(max(1, min(os.cpu_count() or 1, 8)))
+
+
+def even(size: tuple[int, int]) -> tuple[int, int]:
+    """Return the size with odd numbers made even by one more."""
+    return size[0] + size[0] % 2, size[1] + size[1] % 2
+
+
+def planes_of(pixels: np.ndarray, bits: int, halved: bool, alpha: bool) -> Planes:
+    """Return the planes Y, Cb, Cr (and alpha) of a frame in BT.709, limited range; alpha is in full range.
+
+    Args:
+        pixels: float32 (h, w, 4), premultiplied, sRGB-encoded, 0 to 1.
+        bits: 8 or 10 a sample; planes are uint8 or uint16.
+        halved: whether chroma has half the width and height (4:2:0); frames are extended to even sizes then.
+        alpha: whether colours are straight and alpha comes as a fourth plane; else the frame lies over black.
+    """
+    if halved:
+        pixels = np.pad(pixels, ((0, pixels.shape[0] % 2), (0, pixels.shape[1] % 2), (0, 0)), mode="edge")
+    rgb = np.clip(pixels[..., :3], 0.0, 1.0)
+    cover = np.clip(pixels[..., 3], 0.0, 1.0)
+    if alpha:
+        rgb = np.clip(rgb / np.maximum(cover, 1e-6)[..., None], 0.0, 1.0)
+    luma = _KR * rgb[..., 0] + (1 - _KR - _KB) * rgb[..., 1] + _KB * rgb[..., 2]
+    chroma = [(rgb[..., 2] - luma) / (2 - 2 * _KB), (rgb[..., 0] - luma) / (2 - 2 * _KR)]
+    if halved:
+        chroma = [(c[::2, ::2] + c[1::2, ::2] + c[::2, 1::2] + c[1::2, 1::2]) / 4 for c in chroma]
+    scale, kind = 1 << (bits - 8), np.uint8 if bits == 8 else np.uint16
+    made = [16 * scale + 219 * scale * luma, *(128 * scale + 224 * scale * c for c in chroma)]
+    if alpha:
+        made.append(cover * ((1 << bits) - 1))
+    return [np.floor(plane + 0.5).astype(kind) for plane in made]
+
+
+def video_frame(planes: Planes, pixel_format: str) -> av.VideoFrame:
+    """Return a frame that holds these planes."""
+    height, width = planes[0].shape
+    frame = av.VideoFrame(width, height, pixel_format)
+    for plane, values in zip(frame.planes, planes, strict=True):
+        row = plane.line_size // values.itemsize
+        target = np.frombuffer(memoryview(plane), dtype=values.dtype).reshape(-1, row)
+        target[: values.shape[0], : values.shape[1]] = values
+    return frame
+
+
+def encode(
+    path: Path, container: str, codec: Codec, pixel_format: str, quality: str, size: tuple[int, int], rate: Fraction,
+    frames: Iterable[Planes], options: Mapping[str, str] | None = None,
+) -> None:  # fmt: skip
+    """Write frames of one size to a file, tagged as BT.709 in limited range; ``quality`` is a codec's setting."""
+    with av.open(str(path), "w", format=container, options=dict(options or {})) as output:
+        stream: Any = output.add_stream(codec.encoder, rate=rate)
+        stream.width, stream.height, stream.pix_fmt = *size, pixel_format
+        stream.options = codec.options(quality)
+        context = stream.codec_context
+        if codec.tag:
+            context.codec_tag = codec.tag
+        context.color_primaries = context.color_trc = context.colorspace = _BT709
+        context.color_range = _LIMITED
+        for index, planes in enumerate(frames):
+            picture = video_frame(planes, pixel_format)
+            picture.pts, picture.time_base = index, 1 / rate
+            output.mux(stream.encode(picture))
+        output.mux(stream.encode())
+
+
+def repeated(source: Path, path: Path, container: str, times: int, options: Mapping[str, str] | None = None) -> None:
+    """Write a file that plays another one several times over, without decoding or encoding anything again."""
+    with av.open(str(path), "w", format=container, options=dict(options or {})) as output:
+        stream, shift = None, 0
+        for _ in range(times):
+            with av.open(str(source)) as held:
+                own = held.streams.video[0]
+                stream = output.add_stream_from_template(own) if stream is None else stream
+                packets = [packet for packet in held.demux(own) if packet.size]
+                starts = [packet.pts or 0 for packet in packets]
+                # Frames are evenly spaced, whatever durations a container keeps.
+                span = round((max(starts) - min(starts)) * Fraction(len(packets), max(len(packets) - 1, 1)))
+                for packet in packets:
+                    packet.pts = (packet.pts or 0) + shift
+                    packet.dts = (packet.dts or 0) + shift
+                    packet.stream = stream
+                    output.mux(packet)
+                shift += span

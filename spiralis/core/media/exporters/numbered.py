@@ -1,0 +1,50 @@
+"""What numbered pictures share: one file a frame, or one frame alone."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+from PIL import Image
+
+from spiralis.core.errors import ExportError
+from spiralis.core.media.exporters.base import ExportJob
+
+
+def frame_path(path: Path, frame: int, length: int) -> Path:
+    """Return the file of a frame in a sequence: ``name-0007.png``."""
+    return path.with_name(f"{path.stem}-{frame:0{max(4, len(str(length)))}d}{path.suffix}")
+
+
+def write_numbered(
+    job: ExportJob, path: Path, render: Callable[[float], np.ndarray], write: Callable[[Path, np.ndarray], None]
+) -> None:
+    """Write a job's frames through ``write(path, pixels)``: one to ``path`` itself, several into a folder there."""
+    if len(job.times) == 1:
+        for pixels in job.frames(render):
+            write(path, pixels)
+        return
+    path.mkdir()
+    own = job.out_rate == job.composition.rate
+    for number, pixels in enumerate(job.frames(render), start=job.first if own else 0):
+        write(path / frame_path(job.path, number, job.composition.length).name, pixels)
+
+
+def check_numbered(job: ExportJob, path: Path, kind: str) -> tuple[int, float, int, int]:
+    """Read every picture back; raises ExportError where one is missing, damaged or of another size."""
+    files = sorted(path.iterdir()) if path.is_dir() else [path]
+    for file in files:
+        try:
+            with Image.open(file, formats=[kind]) as image:
+                size = image.size
+                image.load()
+        except (OSError, ValueError, SyntaxError) as error:
+            raise ExportError(
+                f"“{file.name}” was not written completely; check for free space on the disk and try again."
+            ) from error
+        if size != job.size:
+            raise ExportError(f"“{file.name}” came out as {size[0]} × {size[1]}; please try again.")
+    if len(files) != len(job.times):
+        raise ExportError(f"{len(files)} of {len(job.times)} pictures were written; please try again.")
+    return len(files), float(len(files) / job.out_rate), *job.size

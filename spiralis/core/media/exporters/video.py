@@ -1,0 +1,112 @@
+"""What all kinds of video files share: their settings, writing, reading back."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from pathlib import Path
+from typing import Any
+
+import av
+import numpy as np
+
+from spiralis.core.errors import ExportError
+from spiralis.core.media.encoding import WORDS, Codec, encode, even, planes_of, repeated
+from spiralis.core.media.exporters.base import ExportJob, expect
+from spiralis.core.model import Kind, Parameter
+from spiralis.core.render.frame import render_frame, render_yuv420
+
+
+def quality_settings() -> tuple[Parameter, ...]:
+    """Return the settings for how good the picture is."""
+    return (
+        Parameter("quality", "Quality", Kind.CHOICE, "good", "Small files, good ones, the best picture, or by a number",
+                  choices=WORDS),
+        Parameter("number", "Number", Kind.NUMBER, 60.0, "0 is the smallest file, 100 the best picture", "", 0, 100,
+                  needs=("quality", (WORDS[-1],))),
+    )  # fmt: skip
+
+
+def codec_setting(codecs: Mapping[str, Codec]) -> Parameter:
+    """Return the setting that chooses among codecs, the first of them usual."""
+    return Parameter("codec", "Codec", Kind.CHOICE, next(iter(codecs)), "How frames are packed", choices=tuple(codecs))
+
+
+def write_video(
+    job: ExportJob, path: Path, container: str, codec: Codec, values: Mapping[str, object],
+    options: Mapping[str, str] | None = None,
+) -> None:  # fmt: skip
+    """Encode a job's frames; what plays several times is packed once and then repeated."""
+    bits, alpha = int(str(values.get("bits", 8))), bool(values.get("alpha", False))
+    pixel_format = codec.formats[bits, alpha]
+    halved = "420" in pixel_format
+    size = even(job.size) if halved else job.size
+
+    def render(moment: float):  # type: ignore[no-untyped-def]
+        if halved and bits == 8 and not alpha:
+            return render_yuv420(job.project, job.composition_id, moment, job.scale)
+        return planes_of(render_frame(job.project, job.composition_id, moment, job.scale), bits, halved, alpha)
+
+    quality = codec.setting(str(values["quality"]), float(str(values["number"]))) if "quality" in values else ""
+    once = path if job.repeat == 1 else path.with_name(f"{path.name}.once")
+    try:
+        encode(once, container, codec, pixel_format, quality, size, job.out_rate, job.frames(render), options)
+        if job.repeat > 1:
+            repeated(once, path, container, job.repeat, options)
+    finally:
+        if once != path:
+            once.unlink(missing_ok=True)
+
+
+def notes_of(job: ExportJob, label: str, halved: bool, alpha: bool) -> tuple[str, ...]:
+    """Return sentences on what a video file changes: odd sizes, see-through parts."""
+    notes = []
+    size = job.size
+    if halved and even(size) != size:
+        notes.append(
+            f"{label} needs even sizes, so {size[0]} × {size[1]} became {even(size)[0]} × {even(size)[1]}: "
+            "its last row or column appears twice."
+        )
+    middle = render_frame(job.project, job.composition_id, (job.first + job.last) // 2, 0.1)
+    if not alpha and float(middle[..., 3].min()) < 0.999:
+        notes.append(f"{label} keeps no transparency, so see-through parts are black.")
+    return tuple(notes)
+
+
+def check_video(job: ExportJob, path: Path, halved: bool) -> tuple[int, float, int, int]:
+    """Read a video file back; raises ExportError where it is not what was asked for."""
+    try:
+        with av.open(str(path)) as container:
+            stream = container.streams.video[0]
+            packets = sum(1 for packet in container.demux(stream) if packet.size)
+            seconds = float(packets / (stream.average_rate or stream.guessed_rate or 1))
+            found = (packets, seconds, stream.width, stream.height)
+            container.seek(0)
+            next(container.decode(stream))
+    except (av.FFmpegError, IndexError, StopIteration) as error:
+        raise ExportError(
+            f"“{job.path.name}” was not written completely; check for free space on the disk and try again."
+        ) from error
+    size = even(job.size) if halved else job.size
+    expect(job, path, found, (len(job.times) * job.repeat, job.seconds, *size))
+    return found
+
+
+def read_video(path: Path, index: int, decoder: str = "") -> np.ndarray | None:
+    """Return a frame of a video file as straight uint8 (h, w, 4); ``decoder`` names one that knows alpha."""
+    with av.open(str(path)) as container:
+        stream = container.streams.video[0]
+        if not decoder:
+            frames = container.decode(stream)
+        else:
+            context: Any = av.CodecContext.create(decoder, "r")
+            context.extradata = stream.codec_context.extradata
+            frames = (frame for packet in container.demux(stream) for frame in context.decode(packet))
+        for number, frame in enumerate(frames):
+            if number == index:
+                return frame.to_ndarray(format="rgba")
+    return None
+
+
+def even_remark(label: str, width: int, height: int) -> str:
+    """Return a sentence on odd sizes, or nothing."""
+    return f"{label} needs even sizes: one row or column more is written." if height % 2 or width % 2 else ""
