@@ -4,8 +4,12 @@ from __future__ import annotations
 
 import os
 from fractions import Fraction
+from typing import TYPE_CHECKING
 
 import numpy as np
+
+if TYPE_CHECKING:
+    from spiralis.core.media.palette import Palette
 
 
 def warm_easing() -> None:
@@ -48,7 +52,18 @@ def warm() -> None:
     for kind in effect_kinds():
         values = {parameter.name: parameter.default for parameter in kind.own_parameters}
         kind.run(EffectJob(Raster(tiny), (0, 0, 4, 4), values, box=(0.0, 0.0, 4.0, 4.0)))
-    palette.index_frame(np.zeros((4, 4, 4), dtype=np.uint8), palette.build([np.zeros((4, 4, 4), np.uint8)], 4), 1.0)
+    _warm_gif(palette.build([np.zeros((4, 4, 4), np.uint8)], 4))
+
+
+def _warm_gif(colours: Palette) -> None:
+    import io
+
+    from spiralis.core.media.dithering import indexed
+    from spiralis.core.media.gif_file import GifWriter
+
+    writer, pixels = GifWriter(io.BytesIO(), (4, 4), colours, False), np.zeros((4, 4, 4), dtype=np.uint8)
+    for pattern in ("none", "diffusion"):
+        writer.add(indexed(pixels, colours, pattern, 1.0, 1.0, writer.shown), 4)
 
 
 if __name__ == "__main__":

@@ -13,7 +13,8 @@ from hypothesis import strategies as st
 from PIL import Image
 
 from spiralis.core.errors import FileError, FontError, PictureError
-from spiralis.core.media.palette import build, index_frame
+from spiralis.core.media.dithering import indexed
+from spiralis.core.media.palette import build
 from spiralis.core.media.pictures import decode_picture, picture_source
 from spiralis.core.media.pixels import premultiplied
 from spiralis.core.media.sources import read_source
@@ -266,7 +267,7 @@ class PaletteTest(unittest.TestCase):
         frame[...] = (13, 57, 201, 255)
         frame[10:20] = (250, 128, 7, 255)
         palette = build([frame], 16)
-        indices = index_frame(frame, palette, 1.0)
+        indices = indexed(frame, palette, "ordered", 1.0)
         np.testing.assert_array_equal(palette.colours[indices], frame[..., :3])
 
     def test_many_colours_come_close_and_dither_keeps_the_mean(self) -> None:
@@ -274,14 +275,14 @@ class PaletteTest(unittest.TestCase):
         frame[..., 1] = np.linspace(0, 255, 120)[:, None]
         palette = build([frame], 32)
         self.assertLessEqual(len(palette.colours), 32)
-        drawn = palette.colours[index_frame(frame, palette, 1.0)].astype(float)
+        drawn = palette.colours[indexed(frame, palette, "ordered", 1.0)].astype(float)
         self.assertLess(np.abs(drawn.mean(axis=(0, 1)) - frame[..., :3].mean(axis=(0, 1))).max(), 6)
 
     def test_see_through_pixels_get_their_own_entry(self) -> None:
         frame = gradient()
         frame[:10, :, 3] = 0
         palette = build([frame], 8)
-        indices = index_frame(frame, palette, 0.0)
+        indices = indexed(frame, palette)
         self.assertTrue(np.all(indices[:10] == palette.transparent))
         self.assertFalse(np.any(indices[10:] == palette.transparent))
 

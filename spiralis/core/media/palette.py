@@ -8,10 +8,16 @@ import numpy as np
 from attrs import frozen
 from PIL import Image
 
+from spiralis.core.colour import oklab_to_srgb, srgb_to_oklab
 from spiralis.core.compositing.kernels import quantising
 
 _BITS = 6
 _SAMPLES = 250_000
+_ROUNDS = 10
+#: How much a colour counts by how often it is there: 1 in full, 0 not at all.
+_POWER = 0.75
+#: So many neighbours of a colour are compared where a cell of the table is too coarse.
+_BESIDE = 12
 
 
 @frozen(eq=False)
@@ -20,19 +26,21 @@ class Palette:
 
     ``colours`` uint8 (n, 3); ``transparent`` is the index of the see-through entry or -1; ``lookup`` uint8
     (64 * 64 * 64,) gives the nearest colour of the six upper bits; ``spacing`` is the mean distance of a
-    colour from its nearest neighbour, in levels of 255.
+    colour from its nearest neighbour, in levels of 255; ``beside`` int32 (n + 1, 12) lists for each colour those
+    nearest to it, -1 for no more.
     """
 
     colours: np.ndarray
     transparent: int
     lookup: np.ndarray
     spacing: float
+    beside: np.ndarray
 
 
 def build(frames: Sequence[np.ndarray], colours: int) -> Palette:
     """Return the palette of sampled frames, each straight uint8 (h, w, 4).
 
-    Median cut with k-means refinement (Pillow). A piece with fewer colours keeps them exactly.
+    Median cut (Pillow), settled by k-means in OKLab. A piece with fewer colours keeps them exactly.
     """
     pixels = np.concatenate([_sampled(frame, _SAMPLES // max(len(frames), 1)) for frame in frames])
     clear = pixels[:, 3] < 128
@@ -41,7 +49,7 @@ def build(frames: Sequence[np.ndarray], colours: int) -> Palette:
     chosen = _choose(solid, room) if len(solid) else np.zeros((1, 3), dtype=np.uint8)
     transparent = len(chosen) if clear.any() else -1
     lookup = quantising.nearest_table(chosen.astype(np.float32), 1 << _BITS)
-    return Palette(chosen, transparent, lookup, _spacing(chosen))
+    return Palette(chosen, transparent, lookup, _spacing(chosen), _beside(chosen))
 
 
 def _sampled(frame: np.ndarray, most: int) -> np.ndarray:
@@ -58,8 +66,9 @@ def _choose(solid: np.ndarray, room: int) -> np.ndarray:
     if len(unique) <= room:
         return unique
     image = Image.fromarray(solid[None, :, :])
-    quantised = image.quantize(room, method=Image.Quantize.MEDIANCUT, kmeans=2)
-    chosen = np.array(quantised.getpalette(), dtype=np.uint8).reshape(-1, 3)[:room]
+    quantised = image.quantize(room, method=Image.Quantize.MEDIANCUT, kmeans=0)
+    start = np.array(quantised.getpalette(), dtype=np.uint8).reshape(-1, 3)[:room]
+    chosen = _settled(unique, counts, start)
     # Flat areas keep their exact colour: the commonest colours replace the entries nearest to them.
     for index in np.argsort(counts)[::-1][: max(2, room // 8)]:
         if counts[index] < len(solid) // 200:
@@ -69,6 +78,45 @@ def _choose(solid: np.ndarray, room: int) -> np.ndarray:
     return np.unique(chosen, axis=0)
 
 
+def _settled(unique: np.ndarray, counts: np.ndarray, start: np.ndarray) -> np.ndarray:
+    """Return palette colours uint8 (n, 3) that moved to the middles of the colours nearest to them, in OKLab.
+
+    Lloyd's iteration (k-means) on colours weighted by the root of how often they are there, so that small things count;
+    an entry that nothing is near to goes to where the worst error is.
+    """
+    # Colours are put together in cells of four levels: far below what one sees, and a tenth of the work.
+    _, inverse = np.unique(unique >> 2, axis=0, return_inverse=True)
+    inverse = inverse.reshape(-1)
+    shares = np.bincount(inverse, weights=counts)
+    means = np.stack([np.bincount(inverse, weights=counts * unique[:, c]) for c in range(3)], axis=1) / shares[:, None]
+    points, weights = srgb_to_oklab(means / 255), shares**_POWER
+    middles = srgb_to_oklab(start.astype(np.float64) / 255)
+    for _ in range(_ROUNDS):
+        squares = np.sum(points**2, axis=1)[:, None] - 2 * points @ middles.T + np.sum(middles**2, axis=1)[None]
+        nearest = np.argmin(squares, axis=1)
+        total = np.bincount(nearest, weights=weights, minlength=len(middles))
+        moved = np.stack(
+            [np.bincount(nearest, weights=weights * points[:, c], minlength=len(middles)) for c in range(3)], axis=1
+        )
+        full = total > 0
+        middles[full] = moved[full] / total[full, None]
+        worst = np.argsort(weights * np.take_along_axis(squares, nearest[:, None], axis=1)[:, 0])[::-1]
+        for place, index in zip(np.flatnonzero(~full), worst, strict=False):
+            middles[place] = points[index]
+    return np.clip(np.round(oklab_to_srgb(middles) * 255), 0, 255).astype(np.uint8)
+
+
+def _beside(colours: np.ndarray) -> np.ndarray:
+    found = np.full((len(colours) + 1, _BESIDE), -1, dtype=np.int32)
+    values = colours.astype(np.float32)
+    squares = np.sum((values[:, None] - values[None]) ** 2 * np.array([0.3, 0.5, 0.2], np.float32), axis=2)
+    np.fill_diagonal(squares, np.inf)
+    count = min(_BESIDE, len(colours) - 1)
+    if count > 0:
+        found[:-1, :count] = np.argsort(squares, axis=1)[:, :count]
+    return found
+
+
 def _spacing(colours: np.ndarray) -> float:
     if len(colours) < 2:
         return 0.0
@@ -76,15 +124,3 @@ def _spacing(colours: np.ndarray) -> float:
     squares = np.sum((values[:, None] - values[None]) ** 2, axis=2)
     np.fill_diagonal(squares, np.inf)
     return float(np.mean(np.sqrt(squares.min(axis=1))))
-
-
-def index_frame(rgba: np.ndarray, palette: Palette, dither: float) -> np.ndarray:
-    """Return uint8 (h, w) palette indices of a straight uint8 (h, w, 4) frame.
-
-    ``dither`` 0..1 is the strength of an ordered dither; pixels that hit a palette colour are left alone.
-    """
-    out = np.empty(rgba.shape[:2], dtype=np.uint8)
-    quantising.index_pixels(
-        rgba, palette.colours, palette.transparent, palette.lookup, np.float32(1.6 * dither * palette.spacing), out
-    )
-    return out

@@ -3,8 +3,6 @@
 import numpy as np
 from numba import njit
 
-from spiralis.core.compositing.kernels.output import THRESHOLDS, TILE
-
 
 @njit(cache=True, nogil=True)
 def _nearest(colours, r, g, b):
@@ -30,23 +28,3 @@ def nearest_table(colours, side):
                 found = _nearest(colours, (r + half) * step - half, (g + half) * step - half, (b + half) * step - half)
                 table[(r * side + g) * side + b] = found[0]
     return table
-
-
-@njit(cache=True, nogil=True)
-def index_pixels(rgba, colours, transparent, lookup, reach, out):
-    """Write the palette index of each straight uint8 pixel; ``reach`` is the dither's width in levels."""
-    for y in range(rgba.shape[0]):
-        for x in range(rgba.shape[1]):
-            if transparent >= 0 and rgba[y, x, 3] < 128:
-                out[y, x] = transparent
-                continue
-            r, g, b = np.int32(rgba[y, x, 0]), np.int32(rgba[y, x, 1]), np.int32(rgba[y, x, 2])
-            near = lookup[((r >> 2) * 64 + (g >> 2)) * 64 + (b >> 2)]
-            if colours[near, 0] == r and colours[near, 1] == g and colours[near, 2] == b:
-                out[y, x] = near
-                continue
-            t = (THRESHOLDS[y % TILE, x % TILE] - np.float32(0.5)) * reach
-            r = np.int32(min(max(r + t, np.float32(0.0)), np.float32(255.0)))
-            g = np.int32(min(max(g + t, np.float32(0.0)), np.float32(255.0)))
-            b = np.int32(min(max(b + t, np.float32(0.0)), np.float32(255.0)))
-            out[y, x] = lookup[((r >> 2) * 64 + (g >> 2)) * 64 + (b >> 2)]

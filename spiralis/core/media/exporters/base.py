@@ -79,6 +79,8 @@ class ExportJob:
     rate: Fraction | None = None
     #: How many times the piece is played, for feeds that do not go round by themselves.
     repeat: int = 1
+    #: What a kind of file worked out beforehand for the whole piece (see ``Exporter.prepare``).
+    given: Mapping[str, Any] = field(factory=dict)
     progress: Callable[[ExportProgress], None] = lambda progress: None
     cancelled: Callable[[], bool] = lambda: False
 
@@ -181,6 +183,8 @@ class Exporter:
                 raise ExportError(f"“{value}” is nothing that {parameter.label} of {self.label} can be.") from error
         return found
     read: Callable[[Path, int], np.ndarray | None] = read_picture
+    #: Works out what parts of a job have in common with the whole of it: a palette, say.
+    prepare: Callable[[ExportJob], ExportJob] = lambda job: job
     remark: Callable[[int, int], str] = lambda width, height: ""
     order: int = 500
 

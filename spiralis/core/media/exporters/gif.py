@@ -1,4 +1,4 @@
-"""GIF: one palette for the piece, still dither, loops for ever, delays that add up to the exact duration."""
+"""GIF: one palette for the piece, pixels that stay while nobody sees a difference, delays that keep the duration."""
 
 from __future__ import annotations
 
@@ -6,20 +6,29 @@ import math
 from fractions import Fraction
 from pathlib import Path
 
-import av
 import numpy as np
+from attrs import evolve
 from PIL import Image
 
 from spiralis.core.errors import ExportError
+from spiralis.core.media.dithering import KINDS, indexed
 from spiralis.core.media.exporters.base import Exporter, ExportJob, expect, register_exporter
-from spiralis.core.media.palette import Palette, build, index_frame
+from spiralis.core.media.gif_file import GifWriter
+from spiralis.core.media.palette import Palette, build
 from spiralis.core.model import Kind, Parameter
 from spiralis.core.render.frame import render_straight8
 
 SETTINGS = (
-    Parameter("colours", "Colours", Kind.NUMBER, 128.0, "Fewer colours, smaller file", "", 2, 256),
-    Parameter("dither", "Dither", Kind.NUMBER, 80.0, "Fine pattern that hides missing colours", "%", 0, 100),
-)
+    Parameter("colours", "Colours", Kind.NUMBER, 256.0, "Fewer colours, smaller file", "", 2, 256),
+    Parameter("pattern", "Dither", Kind.CHOICE, "none", "Fine pattern that hides missing colours", choices=KINDS),
+    Parameter("dither", "Strength", Kind.NUMBER, 80.0, "How strong that pattern is", "%", 0, 100,
+              needs=("pattern", KINDS[1:])),
+    Parameter("steady", "Steady", Kind.NUMBER, 4.0,
+              "How far a colour may be off before its pixel changes: calm areas, much smaller files", "levels", 0, 40),
+    Parameter("lossy", "Lossy", Kind.NUMBER, 0.0, "How far a colour may be off so that it packs better",
+              "levels", 0, 60),
+    Parameter("loops", "Rounds", Kind.NUMBER, 0.0, "How many times it plays; 0 is for ever", "", 0, 65_535),
+)  # fmt: skip
 _FASTEST = 50
 _PALETTE_FRAMES = 24
 
@@ -38,52 +47,35 @@ def delays(count: int, rate: Fraction, step: int) -> list[int]:
     return [after - before for before, after in zip(times, times[1:], strict=False)]
 
 
-def _rendered(job: ExportJob, frame: float) -> np.ndarray:
-    return render_straight8(job.project, job.composition_id, frame, job.scale, dither=False)
+def _rendered(job: ExportJob, moment: float) -> np.ndarray:
+    return render_straight8(job.project, job.composition_id, moment, job.scale, dither=False)
 
 
 def piece_palette(job: ExportJob) -> Palette:
-    """Return one palette for the job's frames, from up to 24 of them."""
-    count = job.last - job.first
-    picks = sorted({job.first + index * count // _PALETTE_FRAMES for index in range(_PALETTE_FRAMES)})
-    colours = int(job.setting(GIF, "colours"))
+    """Return one palette for the job's frames, from up to 24 of them, with an index left for what stays or is clear."""
+    times = job.times
+    picks = sorted({times[index * len(times) // _PALETTE_FRAMES] for index in range(_PALETTE_FRAMES)})
     # Small frames are enough for a palette; the true scale is used where it is smaller still.
-    width = job.composition.width
-    scale = min(job.scale, 480 / width)
+    scale = min(job.scale, 480 / job.composition.width)
     samples = [render_straight8(job.project, job.composition_id, pick, scale, dither=False) for pick in picks]
-    return build(samples, colours)
-
-
-def _argb(palette: Palette) -> np.ndarray:
-    table = np.zeros((256, 4), dtype=np.uint8)
-    table[:, 0] = 255
-    table[: len(palette.colours), 1:] = palette.colours
-    if palette.transparent >= 0:
-        table[palette.transparent] = 0
-    return table
+    colours = int(job.setting(GIF, "colours"))
+    return build(samples, colours if job.see_through or colours < 256 else 255)
 
 
 def _write(job: ExportJob, path: Path) -> tuple[str, ...]:
-    rate = job.composition.rate
+    rate = job.out_rate
     step = frame_step(rate)
-    waits = delays(job.last - job.first, rate, step)
-    palette = piece_palette(job)
-    table = _argb(palette)
-    strength = job.setting(GIF, "dither") / 100
-    options = {"loop": "0", "final_delay": str(waits[-1])}
-    with av.open(str(path), "w", format="gif", options=options) as container:
-        stream = container.add_stream("gif", rate=100)
-        stream.width, stream.height, stream.pix_fmt = *job.size, "pal8"
-        stream.codec_context.time_base = Fraction(1, 100)
-        time = 0
-        numbers = list(range(job.first, job.last, step))
-        pictures = job.frames(lambda frame: index_frame(_rendered(job, frame), palette, strength), numbers)
-        for picture, wait in zip(pictures, waits, strict=True):
-            frame = av.VideoFrame.from_ndarray((picture, table), format="pal8")  # type: ignore[arg-type]
-            frame.pts, frame.time_base = time, Fraction(1, 100)
-            container.mux(stream.encode(frame))
-            time += wait
-        container.mux(stream.encode())
+    waits = delays(len(job.times), rate, step)
+    palette = job.given.get("palette") or piece_palette(job)
+    pattern, strength = job.setting(GIF, "pattern"), job.setting(GIF, "dither") / 100
+    steady, lossy, loops = (job.setting(GIF, name) for name in ("steady", "lossy", "loops"))
+    see_through = palette.transparent >= 0
+    with path.open("wb") as file:
+        writer = GifWriter(file, job.size, palette, see_through, float(lossy), int(loops))
+        for pixels, wait in zip(job.frames(lambda t: _rendered(job, t), job.times[::step]), waits, strict=True):
+            before = writer.shown if not see_through else None
+            writer.add(indexed(pixels, palette, pattern, strength, float(steady), before), wait)
+        writer.end()
     if step > 1:
         return (f"A GIF shows at most {_FASTEST} pictures a second, so every {_ordinal(step)} frame was written.",)
     return ()
@@ -94,8 +86,8 @@ def _ordinal(number: int) -> str:
 
 
 def _check(job: ExportJob, path: Path) -> tuple[int, float, int, int]:
-    count = job.last - job.first
-    step = frame_step(job.composition.rate)
+    count = len(job.times)
+    step = frame_step(job.out_rate)
     hundredths = 0
     try:
         with Image.open(path, formats=["GIF"]) as image:
@@ -108,12 +100,18 @@ def _check(job: ExportJob, path: Path) -> tuple[int, float, int, int]:
         raise ExportError(
             f"“{job.path.name}” was not written completely; check for free space on the disk and try again."
         ) from error
+    once = count / job.out_rate
     if frames == 1:
-        hundredths = round(100 * count / job.composition.rate)
+        hundredths = round(100 * once)
     found = (frames, hundredths / 100, *size)
-    expect(job, path, found, (len(range(0, count, step)), count / job.composition.rate, *job.size))
+    expect(job, path, found, (len(range(0, count, step)), once, *job.size))
     return found
 
 
-GIF = Exporter("gif", "GIF", ".gif", "Palette: pages and mail", SETTINGS, _write, _check, order=200)
+def _prepared(job: ExportJob) -> ExportJob:
+    """Return the job with its palette worked out, so that samples of it look as the whole does."""
+    return evolve(job, given={**job.given, "palette": piece_palette(job)})
+
+
+GIF = Exporter("gif", "GIF", ".gif", "Palette: pages and mail", SETTINGS, _write, _check, prepare=_prepared, order=200)
 register_exporter(GIF)

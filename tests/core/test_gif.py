@@ -1,0 +1,161 @@
+"""GIF files of our own making, read by other libraries: every pixel, every delay; steady pixels, dithers, palettes."""
+
+from __future__ import annotations
+
+import io
+import unittest
+
+import av
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from PIL import Image
+
+from spiralis.core.media.dithering import KINDS, blue_noise, indexed
+from spiralis.core.media.gif_file import GifWriter, near_colours
+from spiralis.core.media.palette import Palette, build
+
+
+def palette_of(count: int, transparent: int = -1, seed: int = 1) -> Palette:
+    colours = np.random.default_rng(seed).integers(0, 256, (count, 3), dtype=np.uint8)
+    made = build([np.dstack([colours[None], np.full((1, count), 255, np.uint8)])], count)
+    if transparent < 0:
+        return made
+    return Palette(made.colours, len(made.colours), made.lookup, made.spacing, made.beside)
+
+
+def written(frames: list[np.ndarray], palette: Palette, see_through: bool = False, **more: float) -> bytes:
+    buffer = io.BytesIO()
+    height, width = frames[0].shape
+    writer = GifWriter(buffer, (width, height), palette, see_through, **more)  # type: ignore[arg-type]
+    for place, frame in enumerate(frames):
+        writer.add(frame.astype(np.uint16), 3 + place % 2)
+    writer.end()
+    return buffer.getvalue()
+
+
+def read_by_pillow(data: bytes) -> list[np.ndarray]:
+    with Image.open(io.BytesIO(data)) as image:
+        found = []
+        for index in range(getattr(image, "n_frames", 1)):
+            image.seek(index)
+            found.append(np.array(image.convert("RGBA")))
+    return found
+
+
+def read_by_ffmpeg(data: bytes) -> list[np.ndarray]:
+    with av.open(io.BytesIO(data), format="gif") as held:
+        return [frame.to_ndarray(format="rgba") for frame in held.decode(video=0)]
+
+
+class WriterTest(unittest.TestCase):
+    @settings(max_examples=40, deadline=None)
+    @given(st.integers(1, 70), st.integers(1, 40), st.integers(2, 255), st.integers(1, 4), st.integers(0, 2**32 - 1),
+           st.sampled_from(["noise", "runs", "flat", "part"]))  # fmt: skip
+    def test_two_readers_see_every_pixel(
+        self, width: int, height: int, colours: int, count: int, seed: int, sort: str
+    ) -> None:
+        random = np.random.default_rng(seed)
+        palette = palette_of(colours)
+        most = len(palette.colours)
+        frames = []
+        for _ in range(count):
+            frame = random.integers(0, most, (height, width), dtype=np.uint16)
+            if sort == "runs":
+                frame = np.sort(frame, axis=1)
+            elif sort == "flat":
+                frame[:] = frame[0, 0]
+            elif sort == "part" and frames:
+                frame = np.where(random.random((height, width)) < 0.1, frame, frames[-1])
+            frames.append(frame)
+        data = written([frame.copy() for frame in frames], palette)
+        for read in (read_by_pillow, read_by_ffmpeg):
+            seen = read(data)
+            self.assertEqual(len(seen), count)
+            for got, frame in zip(seen, frames, strict=True):
+                np.testing.assert_array_equal(got[..., :3], palette.colours[frame])
+
+    def test_a_large_picture_fills_the_table_many_times(self) -> None:
+        frame = np.random.default_rng(2).integers(0, 200, (300, 400), dtype=np.uint16)
+        palette = palette_of(200)
+        frame = np.minimum(frame, len(palette.colours) - 1)
+        np.testing.assert_array_equal(read_by_pillow(written([frame], palette))[0][..., :3], palette.colours[frame])
+
+    def test_what_is_clear_again_is_wiped(self) -> None:
+        palette = palette_of(8, transparent=8)
+        frames = [np.zeros((6, 8), np.uint16), np.full((6, 8), palette.transparent, np.uint16)]
+        frames[1][2:4, 2:4] = 1
+        seen = read_by_pillow(written(frames, palette, see_through=True))
+        self.assertEqual(int(seen[0][..., 3].min()), 255)
+        self.assertEqual(int((seen[1][..., 3] > 0).sum()), 4)
+
+    def test_rounds_and_delays_are_written(self) -> None:
+        palette = palette_of(4)
+        frames = [np.full((4, 4), index % 4, np.uint16) for index in range(5)]
+        for loops, expected in ((0, 0), (1, None), (4, 3)):
+            with Image.open(io.BytesIO(written(frames, palette, loops=loops))) as image:
+                self.assertEqual(image.info.get("loop"), expected)
+                self.assertEqual(image.info["duration"], 30)
+
+    def test_lossy_stays_within_its_levels(self) -> None:
+        palette = palette_of(64)
+        frame = np.random.default_rng(3).integers(0, len(palette.colours), (60, 80), dtype=np.uint16)
+        exact, lossy = (written([frame.copy()], palette, lossy=lossy) for lossy in (0.0, 60.0))
+        self.assertLess(len(lossy), len(exact))
+        seen = read_by_pillow(lossy)[0][..., :3].astype(float)
+        far = np.sqrt((seen - palette.colours[frame]) ** 2 @ np.array([0.3, 0.5, 0.2]))
+        self.assertLessEqual(float(far.max()), 60.0)
+        self.assertTrue(np.all(near_colours(palette.colours, 0.0, 64) == -1))
+
+
+class IndexTest(unittest.TestCase):
+    def setUp(self) -> None:
+        y, x = np.mgrid[0:64, 0:96]
+        self.frame = np.dstack([x * 2, y * 3, 255 - x, np.full_like(x, 255)]).astype(np.uint8)
+        self.palette = build([self.frame], 32)
+
+    def test_without_a_dither_each_pixel_gets_the_nearest_colour(self) -> None:
+        index = indexed(self.frame, self.palette)
+        values = self.palette.colours.astype(float)
+        far = ((self.frame[..., None, :3] - values) ** 2 @ np.array([0.3, 0.5, 0.2]))
+        chosen = np.take_along_axis(far, index[..., None].astype(int), axis=2)[..., 0]
+        self.assertLess(float(np.mean(chosen > far.min(axis=2) + 1e-6)), 0.01)
+
+    def test_every_dither_keeps_the_mean_and_exact_colours(self) -> None:
+        for kind in KINDS[1:]:
+            drawn = self.palette.colours[indexed(self.frame, self.palette, kind, 1.0)].astype(float)
+            self.assertLess(float(np.abs(drawn.mean((0, 1)) - self.frame[..., :3].mean((0, 1))).max()), 5, kind)
+            flat = np.full((16, 16, 4), 255, np.uint8)
+            flat[..., :3] = self.palette.colours[5]
+            self.assertTrue(np.all(indexed(flat, self.palette, kind, 1.0) == 5), kind)
+
+    def test_steady_pixels_stay_until_the_difference_is_seen(self) -> None:
+        before = indexed(self.frame, self.palette)
+        moved = np.clip(self.frame.astype(int) + np.array([2, 2, 2, 0]), 0, 255).astype(np.uint8)
+        loose = indexed(moved, self.palette, steady=30.0, before=before)
+        strict = indexed(moved, self.palette, before=before)
+        self.assertLess(int((loose != before).sum()), int((strict != before).sum()) // 2)
+        far = self.palette.colours[loose].astype(float) - moved[..., :3]
+        best = self.palette.colours[strict].astype(float) - moved[..., :3]
+        weights = np.array([0.3, 0.5, 0.2])
+        worst = np.maximum(np.sqrt(best**2 @ weights), 30.0)
+        self.assertTrue(np.all(np.sqrt(far**2 @ weights) <= worst + 1e-3))
+
+    def test_blue_noise_has_every_level_once_and_no_clumps(self) -> None:
+        noise = blue_noise()
+        np.testing.assert_allclose(np.sort(noise.ravel()), (np.arange(4096) + 0.5) / 4096, atol=1e-6)
+        power = np.abs(np.fft.fft2(noise - noise.mean())) ** 2
+        rings = np.hypot(*np.meshgrid(np.fft.fftfreq(64), np.fft.fftfreq(64)))
+        self.assertLess(float(power[(rings > 0) & (rings < 0.1)].mean()), 0.05 * float(power[rings > 0.35].mean()))
+
+    def test_few_colours_are_kept_exactly(self) -> None:
+        random = np.random.default_rng(4)
+        colours = random.integers(0, 256, (20, 3), dtype=np.uint8)
+        frame = np.full((40, 40, 4), 255, np.uint8)
+        frame[..., :3] = colours[random.integers(0, 20, (40, 40))]
+        palette = build([frame], 32)
+        np.testing.assert_array_equal(palette.colours[indexed(frame, palette, "diffusion", 1.0)], frame[..., :3])
+
+
+if __name__ == "__main__":
+    unittest.main()
