@@ -1,4 +1,4 @@
-"""Pictures for the export window: the frame as rendered, and as it stands in the written file."""
+"""The frame as it is drawn and as it is in the file's real bytes, over one another with a line to drag between them."""
 
 from __future__ import annotations
 
@@ -6,92 +6,249 @@ from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
-from PyQt6.QtCore import QRectF, Qt
-from PyQt6.QtGui import QImage, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QWidget
+from attrs import frozen
+from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from spiralis.app.canvas.painting import draw_checks
-from spiralis.app.style import MARIGOLD, QUIET, SURROUND, colour, font
+from spiralis.app.export.list import size_text
+from spiralis.app.style import GROUND, MARIGOLD, QUIET, SURROUND, colour, font
+from spiralis.app.widgets.fields import Slider
 from spiralis.app.widgets.images import as_image
 from spiralis.app.work.background import Background
-from spiralis.core.media.exporters import Exporter
-from spiralis.core.model import Composition, Project
+from spiralis.app.work.soon import Soon
+from spiralis.core.errors import Cancelled, SpiralisError
+from spiralis.core.media.exporters import Exporter, ExportJob
+from spiralis.core.media.sampling import sampled
 from spiralis.core.render.frame import render_straight8
 
-_LARGEST = 700
+_ZOOMS = (1.0, 2.0, 4.0, 8.0)
 
 
-class FramePair(QWidget):
-    """One or two frames side by side on neutral grey, with what they are."""
+class Compared(QWidget):
+    """Left of the line the frame as drawn, right of it as encoded; the wheel or a double-click looks at pixels."""
 
     def __init__(self) -> None:
         super().__init__()
-        self.setMinimumSize(300, 300)
+        self.setMinimumSize(300, 240)
+        self.setMouseTracking(True)
+        self.setAccessibleName("As drawn and as encoded")
+        self.setToolTip("Drag the line: as drawn at its left, as encoded at its right. The wheel looks at pixels.")
+        #: Labels, images, and whether each is lit; the first is the frame as drawn.
         self.images: list[tuple[str, QImage, bool]] = []
+        self.share, self.zoom = 0.5, 1.0
+        self._middle = QPointF(0.5, 0.5)
+        self._held: QPointF | None = None
 
     def show_images(self, images: list[tuple[str, QImage, bool]]) -> None:
         """Show (label, image, lit) entries."""
         self.images = images
         self.update()
 
+    def _place(self) -> QRectF:
+        """Return where the frame lies."""
+        image = self.images[0][1]
+        room = QRectF(self.rect()).adjusted(10, 28, -10, -10)
+        fit = min(room.width() / image.width(), room.height() / image.height())
+        scale = fit if self.zoom == 1.0 else self.zoom
+        width, height = image.width() * scale, image.height() * scale
+        if self.zoom == 1.0:
+            return QRectF(room.center().x() - width / 2, room.center().y() - height / 2, width, height)
+        middle = self._middle
+        return QRectF(room.center().x() - middle.x() * width, room.center().y() - middle.y() * height, width, height)
+
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, self.zoom <= 1.0)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(colour(SURROUND))
         painter.drawRoundedRect(QRectF(self.rect()), 8, 8)
-        count = max(len(self.images), 1)
-        cell = (self.width() - 16 * (count + 1)) / count
-        for index, (label, image, lit) in enumerate(self.images):
-            left = 16 + index * (cell + 16)
-            painter.setPen(colour(MARIGOLD if lit else QUIET))
-            painter.setFont(font(12, 600))
-            painter.drawText(QRectF(left, 8, cell, 20), Qt.AlignmentFlag.AlignVCenter, label)
-            scale = min(cell / image.width(), (self.height() - 48) / image.height())
-            width, height = image.width() * scale, image.height() * scale
-            area = QRectF(left + (cell - width) / 2, 34 + (self.height() - 48 - height) / 2, width, height)
+        if not self.images:
+            painter.end()
+            return
+        place = self._place()
+        line = self.share * self.width() if len(self.images) > 1 else float(self.width())
+        sides = [QRectF(0, 0, line, self.height()), QRectF(line, 0, self.width() - line, self.height())]
+        for (_, image, _), side in zip(self.images, sides, strict=False):
+            painter.save()
+            painter.setClipRect(side.adjusted(0, 28, 0, -6))
             if image.hasAlphaChannel():
-                draw_checks(painter, area)
-            painter.drawImage(area, image)
+                draw_checks(painter, place)
+            painter.drawImage(place, image)
+            painter.restore()
+        self._paint_words(painter, line)
         painter.end()
 
+    def _paint_words(self, painter: QPainter, line: float) -> None:
+        painter.setFont(font(12, 600))
+        for index, (label, _, lit) in enumerate(self.images[:2]):
+            painter.setPen(colour(MARIGOLD if lit else QUIET))
+            flag = Qt.AlignmentFlag.AlignLeft if index == 0 else Qt.AlignmentFlag.AlignRight
+            painter.drawText(QRectF(12, 6, self.width() - 24, 20), flag, label)
+        if len(self.images) > 1:
+            painter.setPen(QPen(colour(GROUND), 4))
+            painter.drawLine(QPointF(line, 28), QPointF(line, self.height() - 6))
+            painter.setPen(QPen(colour(MARIGOLD), 2))
+            painter.drawLine(QPointF(line, 28), QPointF(line, self.height() - 6))
 
-class ExportPreview(FramePair):
-    """The frame as it is rendered, and beside it the one read back from the file once that is written."""
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if self.zoom > 1.0 and abs(event.position().x() - self.share * self.width()) > 8:
+            self._held = event.position()
+        else:
+            self._held = None
+            self.mouseMoveEvent(event)
 
-    def __init__(self) -> None:
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        near = abs(event.position().x() - self.share * self.width()) < 8
+        self.setCursor(Qt.CursorShape.SplitHCursor if near else Qt.CursorShape.ArrowCursor)
+        if not event.buttons() & Qt.MouseButton.LeftButton:
+            return
+        if self._held is not None and self.images:
+            place, way = self._place(), event.position() - self._held
+            self._middle -= QPointF(way.x() / place.width(), way.y() / place.height())
+            self._held = event.position()
+        else:
+            self.share = min(max(event.position().x() / max(self.width(), 1), 0.0), 1.0)
+        self.update()
+
+    def look_at(self, zoom: float, at: QPointF | None = None) -> None:
+        """Show pixels so many times as large, 1 for the whole frame, about a point of this widget."""
+        if at is not None and self.images:
+            place = self._place()
+            self._middle = QPointF((at.x() - place.left()) / place.width(), (at.y() - place.top()) / place.height())
+        self.zoom = zoom
+        self.update()
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        step = 1 if event.angleDelta().y() > 0 else -1
+        goal = min(max(_ZOOMS.index(self.zoom) + step, 0), len(_ZOOMS) - 1)
+        self.look_at(_ZOOMS[goal], event.position())
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        self.look_at(1.0 if self.zoom > 1.0 else 4.0, event.position())
+
+
+@frozen(eq=False)
+class _Seen:
+    """What was worked out for one way of writing: pictures, and the size in words."""
+
+    images: list[tuple[str, np.ndarray, bool]]
+    words: str
+
+
+class ExportPreview(QWidget):
+    """Asks for samples of the file as it would be now, and shows the frame that the slider is on."""
+
+    told = pyqtSignal(str)
+
+    def __init__(self, job: Callable[[], tuple[Exporter, ExportJob] | None], frame: int) -> None:
         super().__init__()
+        self._job = job
+        self.compared = Compared()
+        self.slider = Slider(Qt.Orientation.Horizontal)
+        self.slider.setAccessibleName("Frame that is looked at")
+        self.slider.setMinimumHeight(24)
+        self.words = QLabel()
+        self.words.setObjectName("Quiet")
+        self.whole, self.pixels = QPushButton("Whole"), QPushButton("Pixels")
+        for button, zoom in ((self.whole, 1.0), (self.pixels, 4.0)):
+            button.setAutoDefault(False)
+            button.setToolTip("The whole frame" if zoom == 1.0 else "Four times as large as it is")
+            button.clicked.connect(lambda _=False, zoom=zoom: self.compared.look_at(zoom))
+        row = QHBoxLayout()
+        row.addWidget(self.whole)
+        row.addWidget(self.pixels)
+        row.addWidget(self.slider, 1)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(self.compared, 1)
+        column.addLayout(row)
+        column.addWidget(self.words)
         self._background = Background(self)
+        self._soon = Soon(self, self._ask, wait=250, rests=True)
         self._asked = 0
+        self._written: tuple[Path, object] | None = None
+        self._frame = frame
+        self.slider.valueChanged.connect(self._soon.ask)
 
-    def show_rendered(self, project: Project, piece: Composition, frame: int) -> None:
-        """Show a frame as it is rendered."""
-        self._show_soon(lambda: [(f"as rendered · frame {frame}", _rendered(project, piece, frame), True)])
+    @property
+    def images(self) -> list[tuple[str, QImage, bool]]:
+        """What is shown."""
+        return self.compared.images
 
-    def show_written(
-        self, project: Project, piece: Composition, kind: Exporter, path: Path, frame: int, index: int
-    ) -> None:
-        """Show a frame as it is rendered, and the one at an index of the written file where that can be read."""
+    def set_span(self, first: int, last: int) -> None:
+        """Let the slider go over these frames, half open."""
+        self.slider.blockSignals(True)
+        self.slider.setRange(first, max(last - 1, first))
+        self.slider.setValue(min(max(self._frame, first), last - 1))
+        self.slider.blockSignals(False)
 
-        def work() -> list[tuple[str, np.ndarray, bool]]:
-            made = [(f"as rendered · frame {frame}", _rendered(project, piece, frame), False)]
-            read = kind.read(path, index) if path.exists() else None
-            return made if read is None else [*made, ("as written", read, True)]
+    def refresh(self) -> None:
+        """Look anew: what is asked for has changed."""
+        self._written = None
+        self._soon.ask()
 
-        self._show_soon(work)
+    def show_written(self, kind: Exporter, job: ExportJob, path: Path) -> None:
+        """Show frames of a file that was written, from its own bytes."""
+        self._written = (path, (kind, job))
+        self._ask()
 
-    def _show_soon(self, work: Callable[[], list[tuple[str, np.ndarray, bool]]]) -> None:
+    def _ask(self) -> None:
         self._asked += 1
-        asked = self._asked
+        asked, frame = self._asked, self.slider.value()
+        self._frame = frame
+        written, now = self._written, self._job()
+        if written is not None:
+            path, (kind, job) = written
+            self._run(asked, lambda: _of_file(kind, job, path, frame))
+        elif now is not None:
+            kind, job = now
+            self.words.setText("As it will be: being packed…")
+            self._run(asked, lambda: _of_sample(kind, job, frame, lambda: asked != self._asked))
 
-        def done(made: object) -> None:
-            if isinstance(made, list) and asked == self._asked:
-                self.show_images([(label, as_image(pixels).copy(), lit) for label, pixels, lit in made])
+    def _run(self, asked: int, work: Callable[[], _Seen]) -> None:
+        def done(seen: object) -> None:
+            if asked != self._asked:
+                return
+            if isinstance(seen, _Seen):
+                self.compared.show_images([(text, as_image(p).copy(), lit) for text, p, lit in seen.images])
+                self.words.setText(seen.words)
+            elif isinstance(seen, SpiralisError) and not isinstance(seen, Cancelled):
+                self.words.setText(str(seen))
 
         self._background.run(work, done)
 
 
-def _rendered(project: Project, piece: Composition, frame: int) -> np.ndarray:
-    scale = min(1.0, _LARGEST / max(piece.width, piece.height))
-    return render_straight8(project, piece.id, frame, scale)
+def _drawn(job: ExportJob, frame: int) -> np.ndarray:
+    return render_straight8(job.project, job.composition_id, frame, job.scale)
+
+
+def _index(job: ExportJob, frame: int) -> int:
+    """Return the number of the file's frame that shows a frame of the piece."""
+    return min(max(round((frame - job.first) / job.composition.rate * job.out_rate), 0), len(job.times) - 1)
+
+
+def _of_sample(kind: Exporter, job: ExportJob, frame: int, stale: Callable[[], bool]) -> _Seen:
+    index = _index(job, frame)
+    made = [(f"as drawn · frame {frame}", _drawn(job, frame), False)]
+    if stale():
+        raise Cancelled("Stopped; nothing was written.")
+    found = sampled(kind, job, index, runs=1, cancelled=stale)
+    if found.pixels is not None:
+        made.append(("as it will be", found.pixels, True))
+    size = size_text(found.bytes) if found.exact else f"about {size_text(found.bytes)}"
+    width, height = job.size
+    words = f"{size} · {float(job.seconds):.2f} s · {float(job.out_rate):.4g} fps · {width} × {height}"
+    return _Seen(made, words if found.exact else f"{words} · the size is an estimate from a few frames")
+
+
+def _of_file(kind: Exporter, job: ExportJob, path: Path, frame: int) -> _Seen:
+    made = [(f"as drawn · frame {frame}", _drawn(job, frame), False)]
+    many = kind.many_files and len(job.times) > 1
+    read = kind.read(path, 0 if many else _index(job, frame)) if path.exists() else None
+    if read is not None:
+        made.append(("as written", read, True))
+    size = path.stat().st_size if path.exists() else 0
+    return _Seen(made, f"{path.name}, read from its own bytes: {size_text(size)}")

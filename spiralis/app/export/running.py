@@ -7,7 +7,7 @@ import threading
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from spiralis.core.errors import Cancelled, SpiralisError
-from spiralis.core.media.exporters import Exporter, ExportJob, export
+from spiralis.core.media.exporters import Exporter, ExportJob, ExportProgress, export
 
 
 class RunningExport(QObject):
@@ -22,7 +22,9 @@ class RunningExport(QObject):
         super().__init__()
         self.kind, self.job = kind, job
         self._cancelled = threading.Event()
-        job.progress = self.progressed.emit
+        self._goes = threading.Event()
+        self._goes.set()
+        job.progress = self._tell
         job.cancelled = self._cancelled.is_set
         self.thread_ = threading.Thread(target=self._run, name="export", daemon=True)
 
@@ -30,9 +32,19 @@ class RunningExport(QObject):
         """Begin."""
         self.thread_.start()
 
+    def _tell(self, progress: ExportProgress) -> None:
+        self.progressed.emit(progress)
+        # Held here, between two frames, it takes no processor time and keeps what it has.
+        self._goes.wait()
+
     def cancel(self) -> None:
         """Ask it to stop; ``stopped`` follows and nothing is left on disk."""
         self._cancelled.set()
+        self._goes.set()
+
+    def pause(self, on: bool) -> None:
+        """Hold it between two frames, or let it go on."""
+        self._goes.clear() if on else self._goes.set()
 
     @property
     def running(self) -> bool:

@@ -1,18 +1,24 @@
-"""What an export is asked for: size, frames, and the kind of file's own settings."""
+"""What an export is asked for: size and how it is filled, frames, rate, rounds, and the kind of file's own settings."""
 
 from __future__ import annotations
 
-from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QFormLayout, QFrame, QLabel
+from fractions import Fraction
 
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QHBoxLayout, QLabel, QScrollArea, QToolButton, QWidget
+
+from spiralis.app.colours.field import ColourField
 from spiralis.app.session import Session
+from spiralis.app.style import icon
 from spiralis.app.widgets.fields import CheckBox, ListField, NumberField
 from spiralis.core.media.exporters import Exporter
+from spiralis.core.media.framing import HOWS, Framing
 from spiralis.core.model import Kind, Parameter
-from spiralis.core.render.plan import output_size
+
+Field = NumberField | QComboBox | QCheckBox
 
 
-class ExportSettings(QFrame):
+class ExportSettings(QScrollArea):
     """The fields for one kind of file. ``changed`` tells of every change, ``refused`` why a number is not taken."""
 
     changed = pyqtSignal()
@@ -21,30 +27,66 @@ class ExportSettings(QFrame):
     def __init__(self, session: Session, kind: Exporter) -> None:
         super().__init__()
         self.session, self.piece, self.kind = session, session.composition, kind
-        self.fields: dict[str, NumberField | QComboBox] = {}
-        first, last = self.piece.span
-        self.first = NumberField("First frame", "", 0, self.piece.length - 1, decimals=0)
-        self.last = NumberField("Last frame", "", 0, self.piece.length - 1, decimals=0)
-        self.first.show_value(first)
-        self.last.show_value(last - 1)
-        self.width_field = NumberField("Width", "px", 1, 20_000, decimals=0, whole=self.piece.width)
-        self.width_field.show_value(self.piece.width)
-        self.height_label = QLabel()
+        self.see_through = False
+        #: What was set for each kind of file, so that looking at another one loses nothing.
+        self.kept: dict[str, dict[str, object]] = {}
+        self.fields: dict[str, Field] = {}
+        self.labels: dict[str, QLabel] = {}
+        piece, (first, last) = self.piece, self.piece.span
+        self.width_field = self._number("Width", "px", 1, 20_000, piece.width, whole=piece.width)
+        self.height_field = self._number("Height", "px", 1, 20_000, piece.height, whole=piece.height)
+        self.chain = QToolButton()
+        self.chain.setCheckable(True)
+        self.chain.setChecked(True)
+        self.chain.setIcon(icon("chain"))
+        self.chain.setAccessibleName("Keep the shape")
+        self.chain.setToolTip("Width and height change together, as the piece is")
+        self.how = ListField()
+        self.how.setAccessibleName("How it takes the size")
+        self.how.addItems(["Cut to fill it", "Stretched", "Whole, with bars"])
+        self.across = self._number("Cut across", "%", -100, 100, 0)
+        self.down = self._number("Cut down", "%", -100, 100, 0)
+        self.ground = ColourField("Ground")
+        self.ground.show_value((0.0, 0.0, 0.0, 1.0))
+        self.first = self._number("First frame", "", 0, piece.length - 1, first)
+        self.last = self._number("Last frame", "", 0, piece.length - 1, last - 1)
+        self.rate = self._number("Frame rate", "fps", 0, 240, 0, decimals=3)
+        self.rate.words = {0.0: f"{float(piece.rate):.4g} fps"}
+        self.rate.setToolTip("Frames a second of the file; 0 takes the piece's own")
+        self.repeat = self._number("Rounds", "×", 1, 1000, 1)
         self.single = CheckBox("Only the frame under the playhead")
         self.single.setChecked(True)
-        for field in (self.first, self.last, self.width_field):
-            field.changed.connect(self._refresh)
-            field.refused.connect(self.refused)
+        self.chain.toggled.connect(self._tie)
+        self.width_field.changed.connect(self._tie)
+        self.height_field.changed.connect(self._tie_back)
+        self.how.activated.connect(self._refresh)
+        self.ground.changed.connect(self._refresh)
         self.single.clicked.connect(self._refresh)
         self.about = QLabel()
-        self.setFixedWidth(270)
-        self.form = QFormLayout(self)
-        self.form.setContentsMargins(4, 0, 0, 0)
+        stage = QWidget()
+        self.setWidgetResizable(True)
+        self.setWidget(stage)
+        self.setFixedWidth(290)
+        self.form = QFormLayout(stage)
+        self.form.setContentsMargins(4, 0, 8, 0)
         self.form.setHorizontalSpacing(12)
-        self.form.setVerticalSpacing(9)
+        self.form.setVerticalSpacing(8)
+
+    def _number(
+        self, label: str, unit: str, low: float, high: float, value: float, whole: float = 100.0, decimals: int = 0
+    ) -> NumberField:
+        field = NumberField(label, unit, low, high, decimals=decimals, whole=whole)
+        field.show_value(value)
+        field.changed.connect(self._refresh)
+        field.refused.connect(self.refused)
+        return field
+
+    # -- showing -----------------------------------------------------------------------------------------
 
     def show_kind(self, kind: Exporter) -> None:
         """Show the fields of a kind of file; what is common to all keeps its values."""
+        if self.fields:
+            self.kept[self.kind.name] = self.values
         self.kind = kind
         while self.form.rowCount():
             row = self.form.takeRow(0)
@@ -52,42 +94,95 @@ class ExportSettings(QFrame):
                 widget = item.widget() if item is not None else None
                 if widget is not None:
                     widget.setParent(None)
+                elif item is not None and item.layout() is not None:
+                    while (part := item.layout().takeAt(0)) is not None:
+                        part.widget().setParent(None)
+        self.labels = {}
         title = QLabel(kind.label)
         title.setObjectName("Title")
         self.form.addRow(title)
-        self.form.addRow("Width", self.width_field)
-        self.form.addRow("Height", self.height_label)
+        self._size_rows()
         if kind.many_files:
             self.form.addRow(self.single)
-        self.form.addRow("First frame", self.first)
-        self.form.addRow("Last frame", self.last)
-        self.fields = {p.name: self._field(p) for p in kind.settings}
+        self._row("First frame", self.first)
+        self._row("Last frame", self.last)
+        self._row("Frame rate", self.rate)
+        if kind.plays_once:
+            self._row("Rounds", self.repeat)
+        held = self.kept.get(kind.name, {})
+        self.fields = {p.name: self._field(p, held.get(p.name, p.default)) for p in kind.settings}
         for parameter in kind.settings:
-            self.form.addRow(parameter.label, self.fields[parameter.name])
+            self._row(parameter.label, self.fields[parameter.name], parameter.name)
         self.about = QLabel()
         self.about.setObjectName("Quiet")
         self.about.setWordWrap(True)
         self.form.addRow(self.about)
         self._refresh()
 
-    def _field(self, parameter: Parameter) -> NumberField | QComboBox:
+    def _row(self, text: str, field: QWidget, name: str = "") -> None:
+        label = QLabel(text)
+        self.labels[name or text] = label
+        self.form.addRow(label, field)
+        field.show()
+
+    def _size_rows(self) -> None:
+        row = QHBoxLayout()
+        row.setSpacing(4)
+        for part in (self.width_field, self.chain, self.height_field):
+            row.addWidget(part)
+            part.show()
+        self.labels["Size"] = QLabel("Size")
+        self.form.addRow(self.labels["Size"], row)
+        self._row("It is", self.how)
+        self._row("Cut across", self.across)
+        self._row("Cut down", self.down)
+        self._row("Ground", self.ground)
+
+    def _field(self, parameter: Parameter, value: object) -> Field:
         if parameter.kind is Kind.CHOICE:
             box = ListField()
             box.setAccessibleName(parameter.label)
             for choice in parameter.choices:
-                box.addItem(choice.capitalize(), choice)
-            box.setCurrentIndex(box.findData(parameter.default))
+                box.addItem(choice if choice[:1].isupper() else choice.capitalize(), choice)
+            box.setCurrentIndex(box.findData(value))
             box.setToolTip(parameter.help)
+            box.activated.connect(self._refresh)
             return box
-        field = NumberField(parameter.label, parameter.unit, parameter.minimum, parameter.maximum, decimals=0)
-        field.show_value(parameter.default)
-        field.refused.connect(self.refused)
+        if parameter.kind is Kind.SWITCH:
+            switch = CheckBox("")
+            switch.setMinimumSize(28, 26)
+            switch.setAccessibleName(parameter.label)
+            switch.setToolTip(parameter.help)
+            switch.setChecked(bool(value))
+            switch.clicked.connect(self._refresh)
+            return switch
+        field = self._number(
+            parameter.label, parameter.unit, parameter.minimum, parameter.maximum, float(str(value))
+        )  # fmt: skip
+        field.setToolTip(parameter.help)
         return field
 
+    # -- reading -----------------------------------------------------------------------------------------
+
     @property
-    def scale(self) -> float:
-        """Size of the file beside the composition's."""
-        return float(self.width_field.value or self.piece.width) / self.piece.width
+    def size(self) -> tuple[int, int]:
+        """Width and height of the file."""
+        return int(self.width_field.value or 1), int(self.height_field.value or 1)
+
+    @property
+    def keeps_shape(self) -> bool:
+        """Whether the size has the piece's own shape."""
+        width, height = self.size
+        return round(self.piece.height * width / self.piece.width) == height
+
+    @property
+    def framing(self) -> Framing:
+        """How the piece takes the size."""
+        how = HOWS[self.how.currentIndex()]
+        # What keeps no see-through parts lies over the ground that was asked for; and bars are of it.
+        needs = (self.see_through and not self.kind.alpha) or (not self.keeps_shape and how == HOWS[2])
+        ground = self.ground.value if needs else None
+        return Framing(*self.size, how, self.across.value or 0.0, self.down.value or 0.0, ground)
 
     @property
     def one_frame(self) -> bool:
@@ -102,24 +197,82 @@ class ExportSettings(QFrame):
         return int(self.first.value or 0), int(self.last.value or 0) + 1
 
     @property
+    def own_rate(self) -> Fraction | None:
+        """Frames a second of the file, where that is not the piece's own."""
+        rate = self.rate.value or 0.0
+        if rate <= 0 or self.one_frame:
+            return None
+        known = next((Fraction(n, 1001) for n in (24_000, 30_000, 60_000) if abs(rate - n / 1001) < 0.005), None)
+        return known or Fraction(rate).limit_denominator(1000)
+
+    @property
     def values(self) -> dict[str, object]:
         """The kind of file's own settings."""
-        return {
-            name: field.currentData() if isinstance(field, QComboBox) else field.value
-            for name, field in self.fields.items()
-        }
+        found: dict[str, object] = {}
+        for name, field in self.fields.items():
+            if isinstance(field, QComboBox):
+                found[name] = field.currentData()
+            else:
+                found[name] = field.isChecked() if isinstance(field, QCheckBox) else field.value
+        return found
+
+    def put(self, settings: dict[str, object]) -> None:
+        """Show some of the kind's own settings."""
+        for name, value in settings.items():
+            field = self.fields.get(name)
+            if isinstance(field, QComboBox):
+                field.setCurrentIndex(field.findData(value))
+            elif isinstance(field, QCheckBox):
+                field.setChecked(bool(value))
+            elif field is not None:
+                field.show_value(float(str(value)))
+        self._refresh()
+
+    # -- together ----------------------------------------------------------------------------------------
+
+    def _tie(self) -> None:
+        if self.chain.isChecked():
+            self.height_field.show_value(max(round(self.piece.height * self.size[0] / self.piece.width), 1))
+        self._refresh()
+
+    def _tie_back(self) -> None:
+        if self.chain.isChecked() and not self.keeps_shape:
+            self.width_field.show_value(max(round(self.piece.width * self.size[1] / self.piece.height), 1))
+        self._refresh()
+
+    def show_see_through(self, on: bool) -> None:
+        """Offer a ground for kinds of files that keep no see-through parts."""
+        self.see_through = on
+        self._refresh()
+
+    def _show_row(self, name: str, field: QWidget, shown: bool) -> None:
+        if name in self.labels:
+            self.labels[name].setVisible(shown)
+            field.setVisible(shown)
 
     def _refresh(self) -> None:
-        width, height = output_size(self.piece, self.scale)
-        self.height_label.setText(f"{height} px")
-        self.first.setEnabled(not self.one_frame)
-        self.last.setEnabled(not self.one_frame)
+        for field in (self.first, self.last, self.rate):
+            field.setEnabled(not self.one_frame)
+        other = not self.keeps_shape
+        fills = other and self.how.currentIndex() == 0
+        self._show_row("It is", self.how, other)
+        self._show_row("Cut across", self.across, fills)
+        self._show_row("Cut down", self.down, fills)
+        self._show_row("Ground", self.ground, self.framing.ground is not None)
+        values = self.values
+        for parameter in self.kind.settings:
+            wanted = parameter.needs is None or values.get(parameter.needs[0]) in parameter.needs[1]
+            if parameter.name in self.fields:
+                self._show_row(parameter.name, self.fields[parameter.name], wanted)
         first, last = self.span
         if self.one_frame:
             text = f"Frame {first}, with its transparency."
         elif last > first:
-            text = f"{last - first} frames, {float((last - first) / self.piece.rate):.2f} s."
+            rounds = int(self.repeat.value or 1) if self.kind.plays_once else 1
+            rate = self.own_rate or self.piece.rate
+            count = max(round((last - first) / self.piece.rate * rate), 1) * rounds
+            text = f"{count} frames, {float(count / rate):.2f} s."
         else:
             text = "The last frame comes before the first."
-        self.about.setText(f"{text} {self.kind.remark(width, height)}".strip())
+        self.about.setText(f"{text} {self.kind.remark(*self.size)}".strip())
         self.changed.emit()

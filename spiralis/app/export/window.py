@@ -1,4 +1,4 @@
-"""The export window."""
+"""The export window: kinds of files, the frame as encoded, settings, the list of what is written."""
 
 from __future__ import annotations
 
@@ -15,48 +15,59 @@ from PyQt6.QtWidgets import (
     QLabel,
     QProgressBar,
     QPushButton,
+    QScrollArea,
     QVBoxLayout,
     QWidget,
 )
 
 from spiralis.app.commands.pressing import press_focused
+from spiralis.app.export.list import ExportList, progress_text, size_text
 from spiralis.app.export.preview import ExportPreview
-from spiralis.app.export.running import RunningExport
+from spiralis.app.export.queue import DONE, FAILED, ExportQueue, Item
 from spiralis.app.export.settings import ExportSettings
 from spiralis.app.session import Session
 from spiralis.app.widgets.file_dialogs import ask_save, folder_of
 from spiralis.app.widgets.preferences import preferred
+from spiralis.app.work.background import Background
+from spiralis.core.errors import SpiralisError
 from spiralis.core.media.exporters import Exporter, ExportJob, ExportProgress, ExportResult, exporters
-
-
-def size_text(size: int) -> str:
-    """Return bytes for people: ``812 kB``, ``3.42 MB``."""
-    return f"{size / 1e6:.2f} MB" if size >= 1e6 else f"{size / 1e3:.0f} kB"
+from spiralis.core.media.framing import framed
 
 
 class ExportWindow(QDialog):
-    """Writes the composition on the canvas to a file."""
+    """Writes the composition on the canvas to files."""
 
-    def __init__(self, parent: QWidget, session: Session) -> None:
+    def __init__(self, parent: QWidget, session: Session, queue: ExportQueue | None = None) -> None:
         super().__init__(parent)
-        self.session = session
-        self.piece = session.composition
+        self.session, self.queue = session, queue or ExportQueue()
+        self.project, self.piece = session.project, session.composition
         self.setWindowTitle(f"Export {self.piece.name}")
-        self.resize(1080, 700)
+        self.resize(1180, 740)
         self.kinds = exporters()
         self.kind: Exporter = self.kinds[0]
-        self.running: RunningExport | None = None
+        #: The file that this window began last.
+        self.item: Item | None = None
         self.result_: ExportResult | None = None
         self.settings = ExportSettings(session, self.kind)
         self.settings.refused.connect(self._say_problem)
-        self.settings.changed.connect(self._show_buttons)
         self._build()
         self._choose(self.kind)
-        self.preview.show_rendered(session.project, self.piece, session.frame)
+        self.settings.changed.connect(self._changed)
+        self.queue.progressed.connect(self._on_progress)
+        self.queue.ended.connect(self._on_ended)
         for button in self.findChildren(QPushButton):
             # Enter ends the typing in a field; it must not press a button somewhere else.
             button.setAutoDefault(False)
+        self._background = Background(self)
+        whole = ExportJob(self.project, self.piece.id, Path("."), *self.piece.span)
+        self._background.run(lambda: whole.see_through, self._take_see_through)
+        self._changed()
         self.begin.setFocus()
+
+    @property
+    def running(self) -> Item | None:
+        """The file that this window began and that is not there yet."""
+        return self.item if self.item is not None and not self.item.ended else None
 
     # -- building --------------------------------------------------------------------------------------
 
@@ -72,39 +83,45 @@ class ExportWindow(QDialog):
         top.addWidget(title)
         top.addWidget(subject)
         top.addStretch(1)
-        self.preview = ExportPreview()
+        self.preview = ExportPreview(self._as_asked, self.session.frame)
         middle = QHBoxLayout()
         middle.setSpacing(12)
         middle.addWidget(self._cards())
         middle.addWidget(self.preview, 1)
         middle.addWidget(self.settings)
+        self.list = ExportList(self.queue)
         column = QVBoxLayout(self)
-        column.setContentsMargins(16, 14, 16, 14)
-        column.setSpacing(12)
+        column.setContentsMargins(16, 12, 16, 12)
+        column.setSpacing(10)
         column.addLayout(top)
         column.addLayout(middle, 1)
+        column.addWidget(self.list)
         column.addWidget(self._bottom())
 
     def _cards(self) -> QWidget:
         box = QFrame()
-        box.setFixedWidth(170)
         column = QVBoxLayout(box)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(8)
+        column.setContentsMargins(0, 0, 6, 0)
+        column.setSpacing(5)
         self.group = QButtonGroup(self)
         self.cards: dict[str, QAbstractButton] = {}
         for kind in self.kinds:
             name, _, use = kind.help.partition(": ")
             card = QPushButton(f"{kind.label}\n{use or name}")
             card.setCheckable(True)
-            card.setStyleSheet("text-align: left; padding: 10px 14px; font-weight: 500;")
+            card.setStyleSheet("text-align: left; padding: 5px 12px; font-weight: 500;")
             card.setToolTip(kind.help)
             card.clicked.connect(lambda _=False, picked=kind: self._choose(picked))
             self.group.addButton(card)
             self.cards[kind.name] = card
             column.addWidget(card)
         column.addStretch(1)
-        return box
+        area = QScrollArea()
+        area.setWidgetResizable(True)
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        area.setWidget(box)
+        area.setFixedWidth(206)
+        return area
 
     def _bottom(self) -> QWidget:
         box = QFrame()
@@ -114,9 +131,13 @@ class ExportWindow(QDialog):
         self.state.setWordWrap(True)
         self.begin = QPushButton("Export now…")
         self.begin.setObjectName("Primary")
+        self.begin.setToolTip("Ask where to, and write; where a file is being written already, after it")
         self.begin.clicked.connect(self.choose_and_start)
         self.cancel = QPushButton("Cancel")
         self.cancel.clicked.connect(self._cancel)
+        self.work_on = QPushButton("Go on working")
+        self.work_on.setToolTip("Close this window; the file is written beside the work")
+        self.work_on.clicked.connect(self.hide)
         self.show_folder = QPushButton("Show in folder")
         self.show_folder.clicked.connect(lambda: self._open(folder=True))
         self.open_file = QPushButton("Open")
@@ -126,7 +147,9 @@ class ExportWindow(QDialog):
         row = QHBoxLayout()
         row.setSpacing(8)
         row.addWidget(self.state, 1)
-        for button in (self.show_folder, self.open_file, self.cancel, self.close_button, self.begin):
+        for button in (
+            self.show_folder, self.open_file, self.cancel, self.work_on, self.close_button, self.begin,
+        ):  # fmt: skip
             row.addWidget(button)
         column = QVBoxLayout(box)
         column.setContentsMargins(0, 0, 0, 0)
@@ -140,6 +163,38 @@ class ExportWindow(QDialog):
         self.kind = kind
         self.cards[kind.name].setChecked(True)
         self.settings.show_kind(kind)
+
+    def _take_see_through(self, found: object) -> None:
+        if isinstance(found, bool):
+            self.settings.show_see_through(found)
+
+    # -- what is asked for -----------------------------------------------------------------------------
+
+    def job_for(self, path: Path) -> ExportJob:
+        """Return what would be written to a path with the settings as they stand; raises ExportError."""
+        settings = self.settings
+        project, piece, scale = framed(self.project, self.piece, settings.framing)
+        first, last = settings.span
+        rounds = int(settings.repeat.value or 1) if self.kind.plays_once else 1
+        values, rate = settings.values, settings.own_rate
+        job = ExportJob(project, piece.id, path, first, last, scale, values, rate=rate, repeat=rounds)
+        job.workers = preferred("workers") or job.workers
+        return job
+
+    def _as_asked(self) -> tuple[Exporter, ExportJob] | None:
+        first, last = self.settings.span
+        if last <= first or self.running is not None:
+            return None
+        try:
+            return self.kind, self.job_for(Path(f"sample{self.kind.suffix}"))
+        except SpiralisError as error:
+            self._say_problem(str(error))
+            return None
+
+    def _changed(self) -> None:
+        self._show_buttons()
+        self.preview.set_span(*self.settings.span)
+        self.preview.refresh()
 
     # -- running ---------------------------------------------------------------------------------------
 
@@ -155,68 +210,49 @@ class ExportWindow(QDialog):
             )
 
     def start(self, path: Path) -> None:
-        """Write to a path with the settings as they stand."""
-        settings = self.settings
-        first, last = settings.span
-        job = ExportJob(self.session.project, self.piece.id, path, first, last, settings.scale, settings.values)
-        job.workers = preferred("workers") or job.workers
-        self.running = RunningExport(self.kind, job)
-        queued = Qt.ConnectionType.QueuedConnection
-        self.running.progressed.connect(self._on_progress, queued)
-        self.running.finished.connect(self._on_finished, queued)
-        self.running.failed.connect(self._on_failed, queued)
-        self.running.stopped.connect(self._on_stopped, queued)
+        """Write to a path with the settings as they stand, or put it on the list behind what is being written."""
+        try:
+            job = self.job_for(path)
+        except SpiralisError as error:
+            self._say_problem(str(error))
+            return
         self.result_ = None
-        self.bar.setRange(0, last - first)
+        self.bar.setRange(0, len(job.times))
         self.bar.setValue(0)
         self._say(f"Writing {path.name}…")
+        self.item = self.queue.add(self.kind, job)
         self._show_buttons()
-        self.running.start()
 
-    def _on_progress(self, progress: ExportProgress) -> None:
-        if self.running is None:
+    def _on_progress(self, item: Item) -> None:
+        progress = item.progress
+        if item is not self.item or not isinstance(progress, ExportProgress):
             return
         self.bar.setMaximum(progress.total)
         self.bar.setValue(progress.done)
-        left = f"{int(progress.left) // 60}:{int(progress.left) % 60:02d} left"
-        self._say(
-            f"Writing {self.running.job.path.name}: {progress.done} of {progress.total} frames, "
-            f"{progress.rate:.1f} frames a second, {left}"
-        )
+        self._say(f"Writing {item.job.path.name}: {progress_text(progress)}")
 
-    def _on_finished(self, result: ExportResult) -> None:
-        self.running = None
-        self.result_ = result
-        self.bar.setValue(self.bar.maximum())
-        text = (
-            f"{result.path.name} is done and was read back: {size_text(result.bytes)}, {result.frames} frames, "
-            f"{result.seconds:.2f} s, {result.width} × {result.height}."
-        )
-        self._say(" ".join([text, *result.notes]), "Mint")
-        self._show_buttons()
-        self._show_written(result)
-
-    def _show_written(self, result: ExportResult) -> None:
-        first, last = self.settings.span
-        frame = first if self.kind.many_files else min(max(self.session.frame, first), last - 1)
-        self.preview.show_written(self.session.project, self.piece, self.kind, result.path, frame, frame - first)
-
-    def _on_failed(self, sentence: str) -> None:
-        self.running = None
-        self.bar.setValue(0)
-        self._say_problem(sentence)
-        self._show_buttons()
-
-    def _on_stopped(self) -> None:
-        self.running = None
-        self.bar.setValue(0)
-        self._say("Stopped; nothing was written.")
+    def _on_ended(self, item: Item) -> None:
+        if item is not self.item:
+            return
+        result = self.result_ = item.result
+        if item.state == DONE and result is not None:
+            self.bar.setValue(self.bar.maximum())
+            text = (
+                f"{result.path.name} is done and was read back: {size_text(result.bytes)}, {result.frames} frames, "
+                f"{result.seconds:.2f} s, {result.width} × {result.height}."
+            )
+            self._say(" ".join([text, *result.notes]), "Mint")
+            self.preview.show_written(item.kind, item.job, result.path)
+        else:
+            self.bar.setValue(0)
+            self._say(item.sentence, "Alarm" if item.state == FAILED else "Quiet")
         self._show_buttons()
 
     def _cancel(self) -> None:
         if self.running is not None:
             self._say("Stopping…")
-            self.running.cancel()
+            self.queue.cancel(self.running)
+            self._show_buttons()
 
     def _say(self, text: str, look: str = "Quiet") -> None:
         self.state.setObjectName(look)
@@ -231,7 +267,9 @@ class ExportWindow(QDialog):
         busy, (first, last) = self.running is not None, self.settings.span
         self.begin.setEnabled(last > first and not busy)
         self.begin.setVisible(not busy)
+        self.begin.setText("Add to the list…" if self.queue.busy else "Export now…")
         self.cancel.setVisible(busy)
+        self.work_on.setVisible(busy)
         self.close_button.setVisible(not busy)
         for button in (self.show_folder, self.open_file):
             button.setVisible(self.result_ is not None)
@@ -250,7 +288,8 @@ class ExportWindow(QDialog):
     def reject(self) -> None:
         """Close by Escape or the frame's cross, but never while a file is being written."""
         if self.running is not None:
-            self._say(f"{self.running.job.path.name} is still being written; Cancel stops that.")
+            name = self.running.job.path.name
+            self._say(f"{name} is still being written; Cancel stops that, Go on working hides this window.")
             return
         super().reject()
 

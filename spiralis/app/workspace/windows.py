@@ -13,6 +13,7 @@ from spiralis.app.canvas.picture_window import PictureWindow, switch_full_screen
 from spiralis.app.details.font_list import MissingFontsDialog
 from spiralis.app.effects import EffectsChooser
 from spiralis.app.export import ExportWindow
+from spiralis.app.export.queue import ExportQueue
 from spiralis.app.frames import FramesWindow
 from spiralis.app.frames.onion import ask_onion
 from spiralis.app.help.guide import GuideWindow
@@ -37,6 +38,8 @@ class Windows:
     def __init__(self, parent: QWidget, session: Session, player: Player, editor: Editor) -> None:
         self.parent, self.session, self.player, self.editor = parent, session, player, editor
         self.export: ExportWindow | None = None
+        #: Files that are written beside the work, whether their window is open or not.
+        self.queue = ExportQueue()
         self.frames: FramesWindow | None = None
         self.poses: PosesWindow | None = None
         self.picture: PictureWindow | None = None
@@ -46,7 +49,7 @@ class Windows:
     @property
     def exporting(self) -> bool:
         """Whether a file is being written."""
-        return self.export is not None and self.export.running is not None
+        return self.queue.busy
 
     def show_export(self) -> None:
         """Open the export window."""
@@ -54,7 +57,7 @@ class Windows:
             self.export.raise_()
             return
         self.player.stop()
-        self.export = ExportWindow(self.parent, self.session)
+        self.export = ExportWindow(self.parent, self.session, self.queue)
         self.export.show()
 
     def show_seam(self) -> None:
