@@ -50,9 +50,13 @@ def open_file(file: Path | None, apart: bool) -> None:
 
 @cli.command()
 @click.option("--save", "target", type=click.Path(path_type=Path), help="Write the demo project to this file instead.")
+@click.option("--export", "folder", type=click.Path(path_type=Path), help="Write every study into this folder instead.")
 @click.option("--apart", is_flag=True, help="In a window of its own, also where one is open already.")
-def demo(target: Path | None, apart: bool) -> None:
+def demo(target: Path | None, folder: Path | None, apart: bool) -> None:
     """Open the demo project in the window."""
+    if folder is not None:
+        _export_studies(folder)
+        return
     if target is None:
         _open_window(None, with_demo=True, apart=apart)
         return
@@ -61,6 +65,24 @@ def demo(target: Path | None, apart: bool) -> None:
 
     save(demo_project(), target)
     click.echo(f"Wrote {target}.")
+
+
+def _export_studies(folder: Path) -> None:
+    """Write all studies of the demo and print a table of them; exits with 1 where a loop is not clean."""
+    from spiralis.demo.exporting import write_studies
+    from spiralis.demo.stored import stored_demo
+
+    unclean = 0
+    click.echo(f"{'study':20} {'file':26} {'size':>12} {'frames':>7} {'seconds':>8} {'MB':>7}  seam")
+    for written in write_studies(stored_demo(), folder):
+        result, size = written.result, f"{written.result.width} × {written.result.height}"
+        unclean += not written.verdict.clean
+        click.echo(
+            f"{written.piece.name:20} {result.path.name:26} {size:>12} {result.frames:7} {result.seconds:8.2f} "
+            f"{result.bytes / 1e6:7.2f}  {written.verdict.words}"
+        )
+    if unclean:
+        sys.exit(1)
 
 
 @cli.command("import")

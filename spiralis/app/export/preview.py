@@ -23,6 +23,8 @@ from spiralis.core.media.exporters import Exporter, ExportJob
 from spiralis.core.media.sampling import sampled
 from spiralis.core.render.frame import render_straight8
 
+#: Runs of frames, spread over the piece, that an estimate of the size is made of.
+_RUNS = 4
 _ZOOMS = (1.0, 2.0, 4.0, 8.0)
 
 
@@ -136,6 +138,8 @@ class _Seen:
 
     images: list[tuple[str, np.ndarray, bool]]
     words: str
+    #: Works out the words better, in longer time.
+    closer: Callable[[], str] | None = None
 
 
 class ExportPreview(QWidget):
@@ -209,12 +213,18 @@ class ExportPreview(QWidget):
             self._run(asked, lambda: _of_sample(kind, job, frame, lambda: asked != self._asked))
 
     def _run(self, asked: int, work: Callable[[], _Seen]) -> None:
+        def closer(words: object) -> None:
+            if asked == self._asked and isinstance(words, str):
+                self.words.setText(words)
+
         def done(seen: object) -> None:
             if asked != self._asked:
                 return
             if isinstance(seen, _Seen):
                 self.compared.show_images([(text, as_image(p).copy(), lit) for text, p, lit in seen.images])
                 self.words.setText(seen.words)
+                if seen.closer is not None:
+                    self._background.run(seen.closer, closer)
             elif isinstance(seen, SpiralisError) and not isinstance(seen, Cancelled):
                 self.words.setText(str(seen))
 
@@ -238,10 +248,19 @@ def _of_sample(kind: Exporter, job: ExportJob, frame: int, stale: Callable[[], b
     found = sampled(kind, job, index, runs=1, cancelled=stale)
     if found.pixels is not None:
         made.append(("as it will be", found.pixels, True))
-    size = size_text(found.bytes) if found.exact else f"about {size_text(found.bytes)}"
+    if found.exact:
+        return _Seen(made, _words(job, size_text(found.bytes)))
+
+    def closer() -> str:
+        many = sampled(kind, job, index, runs=_RUNS, cancelled=stale)
+        return _words(job, f"about {size_text(many.bytes)}") + " · the size is an estimate from some of the frames"
+
+    return _Seen(made, _words(job, "size: being estimated…"), closer)
+
+
+def _words(job: ExportJob, size: str) -> str:
     width, height = job.size
-    words = f"{size} · {float(job.seconds):.2f} s · {float(job.out_rate):.4g} fps · {width} × {height}"
-    return _Seen(made, words if found.exact else f"{words} · the size is an estimate from a few frames")
+    return f"{size} · {float(job.seconds):.2f} s · {float(job.out_rate):.4g} fps · {width} × {height}"
 
 
 def _of_file(kind: Exporter, job: ExportJob, path: Path, frame: int) -> _Seen:

@@ -240,6 +240,12 @@ class ExportSettings(QScrollArea):
             self.width_field.show_value(max(round(self.piece.width * self.size[1] / self.piece.height), 1))
         self._refresh()
 
+    def show_size(self, width: int, height: int) -> None:
+        """Show a size as it is."""
+        self.width_field.show_value(width)
+        self.height_field.show_value(height)
+        self._refresh()
+
     def show_see_through(self, on: bool) -> None:
         """Offer a ground for kinds of files that keep no see-through parts."""
         self.see_through = on

@@ -21,6 +21,8 @@ from PyQt6.QtWidgets import (
 )
 
 from spiralis.app.commands.pressing import press_focused
+from spiralis.app.export.feed import FeedPreview
+from spiralis.app.export.fit_dialog import FitDialog
 from spiralis.app.export.list import ExportList, progress_text, size_text
 from spiralis.app.export.preview import ExportPreview
 from spiralis.app.export.queue import DONE, FAILED, ExportQueue, Item
@@ -31,6 +33,7 @@ from spiralis.app.widgets.preferences import preferred
 from spiralis.app.work.background import Background
 from spiralis.core.errors import SpiralisError
 from spiralis.core.media.exporters import Exporter, ExportJob, ExportProgress, ExportResult, exporters
+from spiralis.core.media.fitting import Candidate
 from spiralis.core.media.framing import framed
 
 
@@ -48,6 +51,8 @@ class ExportWindow(QDialog):
         #: The file that this window began last.
         self.item: Item | None = None
         self.result_: ExportResult | None = None
+        self.fitting: FitDialog | None = None
+        self.feed: FeedPreview | None = None
         self.settings = ExportSettings(session, self.kind)
         self.settings.refused.connect(self._say_problem)
         self._build()
@@ -133,11 +138,17 @@ class ExportWindow(QDialog):
         self.begin.setObjectName("Primary")
         self.begin.setToolTip("Ask where to, and write; where a file is being written already, after it")
         self.begin.clicked.connect(self.choose_and_start)
+        self.fit = QPushButton("Fit under…")
+        self.fit.setToolTip("Look for the best way to write it that stays under so many MB")
+        self.fit.clicked.connect(self.show_fit)
         self.cancel = QPushButton("Cancel")
         self.cancel.clicked.connect(self._cancel)
         self.work_on = QPushButton("Go on working")
         self.work_on.setToolTip("Close this window; the file is written beside the work")
         self.work_on.clicked.connect(self.hide)
+        self.feed_button = QPushButton("Feed preview")
+        self.feed_button.setToolTip("See the file going round at the size of a phone")
+        self.feed_button.clicked.connect(self.show_feed)
         self.show_folder = QPushButton("Show in folder")
         self.show_folder.clicked.connect(lambda: self._open(folder=True))
         self.open_file = QPushButton("Open")
@@ -147,9 +158,8 @@ class ExportWindow(QDialog):
         row = QHBoxLayout()
         row.setSpacing(8)
         row.addWidget(self.state, 1)
-        for button in (
-            self.show_folder, self.open_file, self.cancel, self.work_on, self.close_button, self.begin,
-        ):  # fmt: skip
+        after = (self.feed_button, self.show_folder, self.open_file)
+        for button in (*after, self.fit, self.cancel, self.work_on, self.close_button, self.begin):
             row.addWidget(button)
         column = QVBoxLayout(box)
         column.setContentsMargins(0, 0, 0, 0)
@@ -195,6 +205,25 @@ class ExportWindow(QDialog):
         self._show_buttons()
         self.preview.set_span(*self.settings.span)
         self.preview.refresh()
+
+    def show_fit(self) -> None:
+        """Let the best way under a limit be looked for."""
+        asked = self._as_asked()
+        if asked is not None:
+            self.fitting = FitDialog(self, *asked)
+            self.fitting.taken.connect(self.take_fit)
+            self.fitting.open()
+
+    def take_fit(self, candidate: Candidate) -> None:
+        """Take over the settings, the size and the rate of a way that fits."""
+        settings = self.settings
+        width, height = settings.size
+        settings.put(dict(candidate.step.settings))
+        settings.show_size(max(round(width * candidate.step.scale), 1), max(round(height * candidate.step.scale), 1))
+        if candidate.step.rate != 1.0:
+            settings.rate.show_value(float(candidate.job.out_rate))
+        self._say(f"Settings for {candidate.gives_up}: {size_text(candidate.bytes)}.", "Mint")
+        self._changed()
 
     # -- running ---------------------------------------------------------------------------------------
 
@@ -268,12 +297,20 @@ class ExportWindow(QDialog):
         self.begin.setEnabled(last > first and not busy)
         self.begin.setVisible(not busy)
         self.begin.setText("Add to the list…" if self.queue.busy else "Export now…")
+        self.fit.setVisible(not busy and bool(self.kind.ladder))
         self.cancel.setVisible(busy)
         self.work_on.setVisible(busy)
         self.close_button.setVisible(not busy)
         for button in (self.show_folder, self.open_file):
             button.setVisible(self.result_ is not None)
+        self.feed_button.setVisible(self.result_ is not None and self.result_.frames > 1)
         self.bar.setVisible(busy or self.result_ is not None)
+
+    def show_feed(self) -> None:
+        """Play the file that was written as a feed would show it."""
+        if self.result_ is not None:
+            self.feed = FeedPreview(self, self.result_.path)
+            self.feed.show()
 
     def _open(self, folder: bool) -> None:
         if self.result_ is not None:

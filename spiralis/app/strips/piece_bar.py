@@ -71,6 +71,10 @@ class PieceBar(QWidget):
         rate = f"{float(piece.rate):.4g}"
         self.format.setText(f"{piece.width} × {piece.height}  ·  {rate} fps  ·  {float(piece.seconds):.2f} s")
 
+    def show_exporting(self, share: float | None) -> None:
+        """Say how far the file is that is being written beside the work; None where there is none."""
+        self.export.setText("Export…" if share is None else f"Export… {share:.0%}".replace("%", " %"))
+
     def _show_trail(self, above: list[str]) -> None:
         """Name the pieces one came through, the nearest in full: a long way must not push the rest aside."""
         way = f"{'  ›  '.join(above)}  ›"

@@ -13,7 +13,7 @@ from spiralis.app.canvas.picture_window import PictureWindow, switch_full_screen
 from spiralis.app.details.font_list import MissingFontsDialog
 from spiralis.app.effects import EffectsChooser
 from spiralis.app.export import ExportWindow
-from spiralis.app.export.queue import ExportQueue
+from spiralis.app.export.queue import ExportQueue, Item
 from spiralis.app.frames import FramesWindow
 from spiralis.app.frames.onion import ask_onion
 from spiralis.app.help.guide import GuideWindow
@@ -40,6 +40,9 @@ class Windows:
         self.export: ExportWindow | None = None
         #: Files that are written beside the work, whether their window is open or not.
         self.queue = ExportQueue()
+        self.queue.progressed.connect(self._show_exporting)
+        self.queue.changed.connect(self._show_exporting)
+        self.queue.ended.connect(self._say_ended)
         self.frames: FramesWindow | None = None
         self.poses: PosesWindow | None = None
         self.picture: PictureWindow | None = None
@@ -74,6 +77,21 @@ class Windows:
             self.guide = GuideWindow(self.parent)
         self.guide.show()
         self.guide.raise_()
+
+    def _show_exporting(self) -> None:
+        item = self.queue.writing
+        progress = item.progress if item is not None else None
+        share = progress.done / max(progress.total, 1) if progress is not None else 0.0
+        self.editor.piece_bar.show_exporting(share if item is not None else None)
+
+    def _say_ended(self, item: Item) -> None:
+        """Say what became of a file whose window is not open."""
+        if self.export is not None and self.export.isVisible():
+            return
+        if item.result is not None:
+            self.session.said.emit(f"{item.job.path.name} was written and read back.")
+        elif item.sentence:
+            self.session.failed.emit(item.sentence)
 
     def full_screen(self) -> None:
         """Take the whole screen, or give it back."""

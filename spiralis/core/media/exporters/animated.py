@@ -10,12 +10,20 @@ import numpy as np
 from PIL import Image
 
 from spiralis.core.errors import ExportError
-from spiralis.core.media.exporters.base import ExportJob, expect
+from spiralis.core.media.exporters.base import ExportJob, Step, expect
 from spiralis.core.model import Kind, Parameter
 from spiralis.core.render.frame import render_straight8
 
 QUALITY = Parameter("quality", "Quality", Kind.NUMBER, 80.0, "0 is the smallest file, 100 the best picture", "", 0, 100)
 LOOPS = Parameter("loops", "Rounds", Kind.NUMBER, 0.0, "How many times it plays; 0 is for ever", "", 0, 65_535)
+
+
+def picture_ladder() -> tuple[Step, ...]:
+    """Return ways to write an animated picture that has a quality, by that, then by size and rate as well."""
+    steps = [Step(f"quality {n}", {"quality": float(n)}) for n in (95, 85, 75, 65, 55, 45, 35)]
+    steps += [Step(f"quality {n}, 75 % of the size", {"quality": float(n)}, 0.75) for n in (55, 35)]
+    steps += [Step(f"quality {n}, half the size", {"quality": float(n)}, 0.5) for n in (55, 35)]
+    return (*steps, Step("quality 35, half the size and half the frames", {"quality": 35.0}, 0.5, 0.5))
 
 
 def straight_frames(job: ExportJob) -> Iterator[np.ndarray]:

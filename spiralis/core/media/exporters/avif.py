@@ -6,7 +6,7 @@ from pathlib import Path
 
 from PIL import _avif
 
-from spiralis.core.media.exporters.animated import QUALITY, check_animated, straight_frames, waits
+from spiralis.core.media.exporters.animated import QUALITY, check_animated, picture_ladder, straight_frames, waits
 from spiralis.core.media.exporters.base import Exporter, ExportJob, register_exporter
 
 _SPEED, _THREADS = 8, 2
@@ -55,5 +55,5 @@ def _check(job: ExportJob, path: Path) -> tuple[int, float, int, int]:
 
 
 AVIF = Exporter("avif", "AVIF", ".avif", "Animated picture: smallest, with alpha", (QUALITY,), _write, _check,
-                order=240)  # fmt: skip
+                ladder=picture_ladder(), order=240)  # fmt: skip
 register_exporter(AVIF)

@@ -143,6 +143,16 @@ def read_picture(path: Path, index: int) -> np.ndarray | None:
 
 
 @frozen
+class Step:
+    """One way to write a kind of file on its ladder from the best to the smallest: settings, parts of size and rate."""
+
+    words: str
+    settings: Mapping[str, Any] = field(factory=dict, hash=False)
+    scale: float = 1.0
+    rate: float = 1.0
+
+
+@frozen
 class Exporter:
     """One kind of file. ``write(job, path)`` writes to a temporary path and returns the notes;
     ``check(job, path)`` reads the file back and returns (frames, seconds, width, height).
@@ -163,6 +173,8 @@ class Exporter:
     plays_once: bool = False
     #: Whether see-through parts stay so.
     alpha: bool = True
+    #: Ways to write it under a limit of bytes, the best first, each smaller than the one before.
+    ladder: tuple[Step, ...] = ()
 
     def read_settings(self, texts: Sequence[str]) -> dict[str, Any]:
         """Return settings written as ``name=value``; raises ExportError naming what is not possible."""

@@ -12,7 +12,7 @@ from PIL import Image
 
 from spiralis.core.errors import ExportError
 from spiralis.core.media.dithering import KINDS, indexed
-from spiralis.core.media.exporters.base import Exporter, ExportJob, expect, register_exporter
+from spiralis.core.media.exporters.base import Exporter, ExportJob, Step, expect, register_exporter
 from spiralis.core.media.gif_file import GifWriter
 from spiralis.core.media.palette import Palette, build
 from spiralis.core.model import Kind, Parameter
@@ -30,6 +30,23 @@ SETTINGS = (
     Parameter("loops", "Rounds", Kind.NUMBER, 0.0, "How many times it plays; 0 is for ever", "", 0, 65_535),
 )  # fmt: skip
 _FASTEST = 50
+
+
+def _ladder() -> tuple[Step, ...]:
+    """Return ways to write a GIF: colours and steadiness first, then the size, at last the frames."""
+    fine = [Step(f"{c} colours, steady {s}", {"colours": float(c), "steady": float(s), "pattern": "none"})
+            for c, s in ((256, 0), (256, 4), (256, 8), (128, 8), (64, 8), (64, 12))]  # fmt: skip
+    less = [
+        Step(f"{c} colours, {round(scale * 100)} % of the size",
+             {"colours": float(c), "steady": 8.0, "pattern": "none"}, scale)
+        for scale in (0.8, 0.65, 0.5, 0.4, 0.3) for c in (128, 64)
+    ]  # fmt: skip
+    few = [
+        Step(f"{c} colours, {round(scale * 100)} % of the size, half the frames",
+             {"colours": float(c), "steady": 12.0, "pattern": "none"}, scale, 0.5)
+        for scale, c in ((0.4, 64), (0.3, 64), (0.3, 32), (0.2, 32))
+    ]  # fmt: skip
+    return (*fine, *less, *few)
 _PALETTE_FRAMES = 24
 
 
@@ -113,5 +130,6 @@ def _prepared(job: ExportJob) -> ExportJob:
     return evolve(job, given={**job.given, "palette": piece_palette(job)})
 
 
-GIF = Exporter("gif", "GIF", ".gif", "Palette: pages and mail", SETTINGS, _write, _check, prepare=_prepared, order=200)
+GIF = Exporter("gif", "GIF", ".gif", "Palette: pages and mail", SETTINGS, _write, _check, prepare=_prepared,
+               ladder=_ladder(), order=200)  # fmt: skip
 register_exporter(GIF)

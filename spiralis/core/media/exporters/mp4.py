@@ -11,6 +11,7 @@ from spiralis.core.media.exporters.video import (
     codec_setting,
     even_remark,
     notes_of,
+    quality_ladder,
     quality_settings,
     read_video,
     write_video,
@@ -63,5 +64,5 @@ def _check(job: ExportJob, path: Path) -> tuple[int, float, int, int]:
 
 MP4 = Exporter("mp4", "MP4", ".mp4", "H.264, H.265, AV1: feeds, everywhere", SETTINGS, _write, _check, read=read_video,
                remark=lambda width, height: even_remark("MP4", width, height), plays_once=True, alpha=False,
-               order=100)  # fmt: skip
+               ladder=quality_ladder(), order=100)  # fmt: skip
 register_exporter(MP4)

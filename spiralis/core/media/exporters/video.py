@@ -11,7 +11,7 @@ import numpy as np
 
 from spiralis.core.errors import ExportError
 from spiralis.core.media.encoding import WORDS, Codec, encode, even, planes_of, repeated
-from spiralis.core.media.exporters.base import ExportJob, expect
+from spiralis.core.media.exporters.base import ExportJob, Step, expect
 from spiralis.core.model import Kind, Parameter
 from spiralis.core.render.frame import render_frame, render_yuv420
 
@@ -24,6 +24,17 @@ def quality_settings() -> tuple[Parameter, ...]:
         Parameter("number", "Number", Kind.NUMBER, 60.0, "0 is the smallest file, 100 the best picture", "", 0, 100,
                   needs=("quality", (WORDS[-1],))),
     )  # fmt: skip
+
+
+def quality_ladder() -> tuple[Step, ...]:
+    """Return ways to write a video, by quality and then by size as well."""
+    steps = [Step(f"quality {n}", {"quality": WORDS[-1], "number": float(n)}) for n in range(95, 24, -10)]
+    for scale, numbers in ((0.75, (45, 30)), (0.5, (45, 25, 10)), (0.35, (25, 5))):
+        words = f"{scale:.0%} of the size".replace("%", " %")
+        steps += [
+            Step(f"quality {n}, {words}", {"quality": WORDS[-1], "number": float(n)}, scale) for n in numbers
+        ]
+    return tuple(steps)
 
 
 def codec_setting(codecs: Mapping[str, Codec]) -> Parameter:

@@ -14,6 +14,7 @@ from spiralis.core.media.exporters.video import (
     codec_setting,
     even_remark,
     notes_of,
+    quality_ladder,
     quality_settings,
     read_video,
     write_video,
@@ -66,5 +67,5 @@ def _read(path: Path, index: int) -> np.ndarray | None:
 
 WEBM = Exporter("webm", "WebM", ".webm", "VP9, AV1: pages, with alpha", SETTINGS, _write, _check, read=_read,
                 remark=lambda width, height: even_remark("WebM", width, height), plays_once=True,
-                order=120)  # fmt: skip
+                ladder=quality_ladder(), order=120)  # fmt: skip
 register_exporter(WEBM)

@@ -6,7 +6,14 @@ from pathlib import Path
 
 from PIL import Image, _webp
 
-from spiralis.core.media.exporters.animated import LOOPS, QUALITY, check_animated, straight_frames, waits
+from spiralis.core.media.exporters.animated import (
+    LOOPS,
+    QUALITY,
+    check_animated,
+    picture_ladder,
+    straight_frames,
+    waits,
+)
 from spiralis.core.media.exporters.base import Exporter, ExportJob, register_exporter
 from spiralis.core.model import Kind, Parameter
 
@@ -37,5 +44,6 @@ def _check(job: ExportJob, path: Path) -> tuple[int, float, int, int]:
     return check_animated(job, path, "WEBP")
 
 
-WEBP = Exporter("webp", "WebP", ".webp", "Animated picture: pages, with alpha", SETTINGS, _write, _check, order=230)
+WEBP = Exporter("webp", "WebP", ".webp", "Animated picture: pages, with alpha", SETTINGS, _write, _check,
+                ladder=picture_ladder(), order=230)  # fmt: skip
 register_exporter(WEBP)
