@@ -2,24 +2,41 @@
 
 from __future__ import annotations
 
+import struct
+import zlib
 from pathlib import Path
 
-import cv2
 import numpy as np
 
-from spiralis.core.errors import ExportError
 from spiralis.core.media.exporters.base import Exporter, ExportJob, register_exporter
 from spiralis.core.media.exporters.numbered import check_numbered, write_numbered
 from spiralis.core.media.exporters.png import straight16
 from spiralis.core.render.frame import render_frame
 
+#: Values of TIFF 6.0: packed by deflate, colours of light, alpha that colours are not multiplied by.
+_DEFLATE, _RGB, _STRAIGHT_ALPHA = 8, 2, 2
+
+
+def tiff16(pixels: np.ndarray) -> bytes:
+    """Return straight uint16 (h, w, 4) as a TIFF 6.0 file: one strip, deflated, its fourth channel straight alpha."""
+    height, width = pixels.shape[:2]
+    strip = zlib.compress(np.ascontiguousarray(pixels, dtype="<u2").tobytes(), 6)
+    short, whole, head = 3, 4, 8
+    entries = (
+        (256, whole, 1, width), (257, whole, 1, height), (258, short, 4, -1), (259, short, 1, _DEFLATE),
+        (262, short, 1, _RGB), (273, whole, 1, head), (277, short, 1, 4), (278, whole, 1, height),
+        (279, whole, 1, len(strip)), (284, short, 1, 1), (338, short, 1, _STRAIGHT_ALPHA),
+    )  # fmt: skip
+    pad = len(strip) % 2
+    table = head + len(strip) + pad
+    depths = table + 2 + 12 * len(entries) + 4
+    rows = b"".join(struct.pack("<HHII", *e[:3], depths if e[3] < 0 else e[3]) for e in entries)
+    ending = struct.pack("<I", 0) + struct.pack("<4H", 16, 16, 16, 16)
+    return struct.pack("<2sHI", b"II", 42, table) + strip + bytes(pad) + struct.pack("<H", len(entries)) + rows + ending
+
 
 def _one(path: Path, pixels: np.ndarray) -> None:
-    deflate = [cv2.IMWRITE_TIFF_COMPRESSION, cv2.IMWRITE_TIFF_COMPRESSION_ADOBE_DEFLATE]
-    done, data = cv2.imencode(".tiff", np.ascontiguousarray(pixels[..., [2, 1, 0, 3]]), deflate)
-    if not done:
-        raise ExportError(f"“{path.name}” could not be packed as TIFF; please try again.")
-    path.write_bytes(data.tobytes())
+    path.write_bytes(tiff16(pixels))
 
 
 def _write(job: ExportJob, path: Path) -> tuple[str, ...]:
