@@ -1,5 +1,6 @@
 """The export window: frames as encoded, sizes, settings that belong together, the list, fit under, the feed."""
 
+import json
 from unittest import mock
 
 import numpy as np
@@ -10,6 +11,7 @@ from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QFileDialog
 
 from spiralis.app.export.feed import FeedPreview
+from spiralis.app.export.own_targets import OWN_TARGETS
 from spiralis.app.export.queue import DONE, FAILED, PAUSED, STOPPED, WAITING
 from spiralis.core.media.exporters import exporters
 from tests.app.harness import WindowTest
@@ -126,6 +128,46 @@ class WindowOfExportTest(ExportTest):
         self.assertTrue(export.settings.ground.isHidden())
         result = self.written(export, "a.webm")
         self.assertEqual(int(export.kind.read(result.path, 0)[10, 10, 3]), 0)
+
+
+class OwnTargetsTest(ExportTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.addCleanup(OWN_TARGETS.path.unlink, missing_ok=True)
+
+    def test_they_are_kept_taken_shared_and_dropped(self) -> None:
+        export = self.shown("gif")
+        self.enter_number(export.settings.fields["colours"], "48")
+        self.enter_number(export.settings.width_field, "320")
+        self.enter_number(export.settings.rate, "12.5")
+        export.targets.keep("Mail, small")
+        self.click(export.cards["mp4"])
+        self.enter_number(export.settings.width_field, "640")
+        self.click(export.targets.own["Mail, small"])
+        self.assertEqual(export.kind.name, "gif")
+        self.assertEqual((export.settings.fields["colours"].value, export.settings.size), (48, (320, 240)))
+        self.assertEqual(float(export.settings.own_rate), 12.5)
+        shared = self.folder / "ours.targets.json"
+        OWN_TARGETS.share(shared)
+        next(a for a in export.targets.drops.actions() if a.text() == "Mail, small").trigger()
+        self.settle()
+        self.assertEqual(export.targets.own, {})
+        export.targets.read(shared)
+        self.assertEqual(list(export.targets.own), ["Mail, small"])
+
+    def test_files_that_are_no_targets_are_refused_in_a_sentence(self) -> None:
+        export = self.shown("gif")
+        good = {"name": "a", "kind": "gif", "settings": {"colours": 8, "gone": 1}}
+        for row, fine in (
+            (good, True), ({**good, "kind": "wax"}, False), ({**good, "settings": {"colours": 9999}}, False),
+            ({**good, "width": -4}, False), ({**good, "rate": "fast"}, False), ({"kind": "gif"}, False),
+        ):  # fmt: skip
+            path = self.folder / "a.targets.json"
+            path.write_text(json.dumps({"format": "spiralis-targets", "targets": [row]}))
+            export.state.setText("")
+            export.targets.read(path)
+            self.assertEqual("no targets" in export.state.text(), not fine, row)
+        self.assertEqual([dict(t.settings) for t in OWN_TARGETS.all()], [{"colours": 8.0}])
 
 
 class ListTest(ExportTest):

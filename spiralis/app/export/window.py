@@ -7,23 +7,22 @@ from pathlib import Path
 from PyQt6.QtCore import Qt, QUrl
 from PyQt6.QtGui import QCloseEvent, QDesktopServices, QKeyEvent
 from PyQt6.QtWidgets import (
-    QAbstractButton,
-    QButtonGroup,
     QDialog,
     QFrame,
     QHBoxLayout,
     QLabel,
     QProgressBar,
     QPushButton,
-    QScrollArea,
     QVBoxLayout,
     QWidget,
 )
 
 from spiralis.app.commands.pressing import press_focused
+from spiralis.app.export.cards import TargetCards
 from spiralis.app.export.feed import FeedPreview
 from spiralis.app.export.fit_dialog import FitDialog
 from spiralis.app.export.list import ExportList, progress_text, size_text
+from spiralis.app.export.own_targets import Target
 from spiralis.app.export.preview import ExportPreview
 from spiralis.app.export.queue import DONE, FAILED, ExportQueue, Item
 from spiralis.app.export.settings import ExportSettings
@@ -32,7 +31,7 @@ from spiralis.app.widgets.file_dialogs import ask_save, folder_of
 from spiralis.app.widgets.preferences import preferred
 from spiralis.app.work.background import Background
 from spiralis.core.errors import SpiralisError
-from spiralis.core.media.exporters import Exporter, ExportJob, ExportProgress, ExportResult, exporters
+from spiralis.core.media.exporters import Exporter, ExportJob, ExportProgress, ExportResult, exporter, exporters
 from spiralis.core.media.fitting import Candidate
 from spiralis.core.media.framing import framed
 
@@ -91,7 +90,12 @@ class ExportWindow(QDialog):
         self.preview = ExportPreview(self._as_asked, self.session.frame)
         middle = QHBoxLayout()
         middle.setSpacing(12)
-        middle.addWidget(self._cards())
+        self.targets = TargetCards(self.kinds, self._present)
+        self.targets.chosen.connect(self._choose)
+        self.targets.ownChosen.connect(self.take_target)
+        self.targets.refused.connect(self._say_problem)
+        self.cards = self.targets.cards
+        middle.addWidget(self.targets)
         middle.addWidget(self.preview, 1)
         middle.addWidget(self.settings)
         self.list = ExportList(self.queue)
@@ -102,31 +106,6 @@ class ExportWindow(QDialog):
         column.addLayout(middle, 1)
         column.addWidget(self.list)
         column.addWidget(self._bottom())
-
-    def _cards(self) -> QWidget:
-        box = QFrame()
-        column = QVBoxLayout(box)
-        column.setContentsMargins(0, 0, 6, 0)
-        column.setSpacing(5)
-        self.group = QButtonGroup(self)
-        self.cards: dict[str, QAbstractButton] = {}
-        for kind in self.kinds:
-            name, _, use = kind.help.partition(": ")
-            card = QPushButton(f"{kind.label}\n{use or name}")
-            card.setCheckable(True)
-            card.setStyleSheet("text-align: left; padding: 5px 12px; font-weight: 500;")
-            card.setToolTip(kind.help)
-            card.clicked.connect(lambda _=False, picked=kind: self._choose(picked))
-            self.group.addButton(card)
-            self.cards[kind.name] = card
-            column.addWidget(card)
-        column.addStretch(1)
-        area = QScrollArea()
-        area.setWidgetResizable(True)
-        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        area.setWidget(box)
-        area.setFixedWidth(206)
-        return area
 
     def _bottom(self) -> QWidget:
         box = QFrame()
@@ -173,6 +152,27 @@ class ExportWindow(QDialog):
         self.kind = kind
         self.cards[kind.name].setChecked(True)
         self.settings.show_kind(kind)
+
+    def _present(self, name: str) -> Target:
+        """Return what is asked for now as a target; sizes and rates that are the piece's own stay so."""
+        settings, rate = self.settings, self.settings.own_rate
+        own = settings.size == (self.piece.width, self.piece.height)
+        width, height = (0, 0) if own else settings.size
+        return Target(
+            name, self.kind.name, settings.values, width, height, settings.how.currentIndex(),
+            float(rate) if rate is not None else 0.0, int(settings.repeat.value or 1),
+        )  # fmt: skip
+
+    def take_target(self, target: Target) -> None:
+        """Ask for a file as one of a person's targets has it."""
+        self._choose(exporter(target.kind))
+        settings = self.settings
+        settings.put(dict(target.settings))
+        settings.show_size(target.width or self.piece.width, target.height or self.piece.height)
+        settings.how.setCurrentIndex(target.how)
+        settings.rate.show_value(target.rate)
+        settings.repeat.show_value(target.repeat)
+        self._changed()
 
     def _take_see_through(self, found: object) -> None:
         if isinstance(found, bool):
