@@ -20,15 +20,15 @@ from spiralis.core.raster.kinds.text import coloured_signs
 from spiralis.core.raster.layer_image import Gradient
 from spiralis.core.render.layers import Evaluated
 
-_NAMESPACES: Any = {None: "http://www.w3.org/2000/svg"}
+NAMESPACES: Any = {None: "http://www.w3.org/2000/svg"}
 _STOPS = 33
 Marks = dict[str, str]
 
 
 def _write(project: Project, composition: Composition, frame: float, path: Path) -> tuple[str, ...]:
-    writer = _Writer(project)
+    writer = SvgWriter(project)
     size = {"width": str(composition.width), "height": str(composition.height)}
-    root = etree.Element("svg", {**size, "viewBox": f"0 0 {size['width']} {size['height']}"}, nsmap=_NAMESPACES)
+    root = etree.Element("svg", {**size, "viewBox": f"0 0 {size['width']} {size['height']}"}, nsmap=NAMESPACES)
     root.append(writer.definitions)
     if composition.background is not None:
         etree.SubElement(root, "rect", {**size, **_colour("fill", composition.background)}, id="Background")
@@ -40,7 +40,7 @@ def _write(project: Project, composition: Composition, frame: float, path: Path)
     return tuple(writer.notes)
 
 
-class _Writer:
+class SvgWriter:
     """Adds the layers of compositions to an SVG element."""
 
     def __init__(self, project: Project) -> None:
@@ -62,9 +62,9 @@ class _Writer:
                 self._layer(parent, at, layer, values)
 
     def _layer(self, parent: etree._Element, at: Evaluated, layer: Layer, values: Mapping[str, Value]) -> None:
-        marks = {"id": self._name(layer.name)}
+        marks = {"id": self.name(layer.name)}
         if values["opacity"] < 100:
-            marks["opacity"] = _text(values["opacity"] / 100)
+            marks["opacity"] = text(values["opacity"] / 100)
         if values["blend"] != "normal":
             marks["style"] = f"mix-blend-mode:{values['blend']}"
         if not values["visible"]:
@@ -75,22 +75,23 @@ class _Writer:
         # Signs in colours of their own have no outlines.
         drawn = drawn or (layer.has("text") and coloured_signs(values, at.scene))
         if drawn or values["content_opacity"] < 100:
-            self._picture(parent, at, layer, marks)
+            self.picture(parent, at, layer, marks)
         elif kind.gathers:
             self._members(etree.SubElement(parent, "g", marks), at, layer.id)
         elif kind.outlines is not None:
-            self._item(parent, kind.outlines(values, at.scene), marks, matrix)
+            self.item(parent, kind.outlines(values, at.scene), marks, matrix)
         elif kind.nests:
             self._nested(parent, at, layer, marks, matrix)
         else:
             drawing = at.drawing(layer, matrix, (0.0, 0.0, 1e6, 1e6)) if kind.fills_frame else None
             if isinstance(drawing, Gradient) and not drawing.conic:
-                self._ramp(parent, drawing, marks, matrix)
+                self.ramp(parent, drawing, marks, matrix)
             else:
                 # Neither a picture nor a gradient that turns about a point can be said in SVG's own shapes.
-                self._picture(parent, at, layer, marks)
+                self.picture(parent, at, layer, marks)
 
-    def _name(self, name: str) -> str:
+    def name(self, name: str) -> str:
+        """Return an id that nothing else has."""
         base = name.replace(" ", "_")
         unique, number = base, 2
         while unique in self._names:
@@ -103,15 +104,16 @@ class _Writer:
         if found is None:
             return
         inner, frame = found
-        group = etree.SubElement(parent, "g", {**marks, **_transform(matrix)})
+        group = etree.SubElement(parent, "g", {**marks, **transform(matrix)})
         if inner.background is not None:
             size = {"width": str(inner.width), "height": str(inner.height)}
             etree.SubElement(group, "rect", {**size, **_colour("fill", inner.background)})
         self.layers(group, inner, frame)
 
-    def _ramp(self, parent: etree._Element, drawing: Gradient, marks: Marks, matrix: Affine) -> None:
+    def ramp(self, parent: etree._Element, drawing: Gradient, marks: Marks, matrix: Affine) -> None:
+        """Add a gradient that fills a box, placed by a map."""
         left, top, right, bottom = drawing.box
-        box = {"x": _text(left), "y": _text(top), "width": _text(right - left), "height": _text(bottom - top)}
+        box = {"x": text(left), "y": text(top), "width": text(right - left), "height": text(bottom - top)}
         rows = [drawing.table[round(i * (len(drawing.table) - 1) / (_STOPS - 1))].tolist() for i in range(_STOPS)]
         colours = [(*(v / row[3] if row[3] > 0 else 0.0 for v in row[:3]), row[3]) for row in rows]
         to_user = drawing.to_ramp.inverse()
@@ -120,9 +122,10 @@ class _Writer:
             stops = tuple((i / (_STOPS - 1), *colour) for i, colour in enumerate(colours))
             points = (0.0, 0.0, 1.0, 0.0, 0.0, 0.0) if drawing.radial else (0.0, 0.0, 1.0, 0.0)
             paint = Ramp(drawing.radial, points, stops, matrix=to_user)
-        etree.SubElement(parent, "rect", {**marks, **box, **self._paint("fill", paint), **_transform(matrix)})
+        etree.SubElement(parent, "rect", {**marks, **box, **self._paint("fill", paint), **transform(matrix)})
 
-    def _picture(self, parent: etree._Element, at: Evaluated, layer: Layer, marks: Marks) -> None:
+    def picture(self, parent: etree._Element, at: Evaluated, layer: Layer, marks: Marks) -> None:
+        """Add a layer as an embedded picture, and note that."""
         drawn = drawn_alone(self.project, ((at.composition.id, layer.id),), at.frame)
         if drawn is None:
             return
@@ -134,13 +137,14 @@ class _Writer:
         etree.SubElement(parent, "image", {**marks, **place}, href=f"data:image/png;base64,{data}")
         self.notes.append(f"“{layer.name}” is no vector layer, so it is an embedded picture in the SVG.")
 
-    def _item(self, parent: etree._Element, item: Item, marks: Marks, outer: Affine) -> None:
-        marks = {**marks, **_transform(outer @ item.matrix)}
+    def item(self, parent: etree._Element, item: Item, marks: Marks, outer: Affine) -> None:
+        """Add vector art, placed by a map, with attributes for its outermost element."""
+        marks = {**marks, **transform(outer @ item.matrix)}
         if isinstance(item, Figure):
-            etree.SubElement(parent, "path", {**marks, **self._look(item)}, d=path_data(item.contours))
+            etree.SubElement(parent, "path", {**marks, **self.look(item)}, d=path_data(item.contours))
             return
         if item.opacity < 1:
-            marks["opacity"] = _text(item.opacity * float(marks.get("opacity", "1")))
+            marks["opacity"] = text(item.opacity * float(marks.get("opacity", "1")))
         if item.blend != "normal":
             marks["style"] = f"mix-blend-mode:{item.blend}"
         group = etree.SubElement(parent, "g", marks)
@@ -150,37 +154,38 @@ class _Writer:
         if item.mask is not None:
             inner = etree.SubElement(inner, "g", mask=f"url(#{self._mask(item.mask, item.mask_by_alpha)})")
         for part in item.items:
-            self._item(inner, part, {}, IDENTITY)
+            self.item(inner, part, {}, IDENTITY)
 
     def _clip(self, figures: tuple[Figure, ...]) -> str:
-        name = self._name("clip")
+        name = self.name("clip")
         clip = etree.SubElement(self.definitions, "clipPath", id=name)
         for figure in figures:
             rule = {"clip-rule": figure.rule}
-            etree.SubElement(clip, "path", {**rule, **_transform(figure.matrix)}, d=path_data(figure.contours))
+            etree.SubElement(clip, "path", {**rule, **transform(figure.matrix)}, d=path_data(figure.contours))
         return name
 
     def _mask(self, bundle: Bundle, by_alpha: bool) -> str:
-        name = self._name("mask")
+        name = self.name("mask")
         far = {"x": "-100000", "y": "-100000", "width": "200000", "height": "200000", "maskUnits": "userSpaceOnUse"}
         mask = etree.SubElement(self.definitions, "mask", far, id=name)
         if by_alpha:
             mask.set("style", "mask-type:alpha")
-        self._item(mask, bundle, {}, IDENTITY)
+        self.item(mask, bundle, {}, IDENTITY)
         return name
 
-    def _look(self, figure: Figure) -> dict[str, str]:
+    def look(self, figure: Figure) -> dict[str, str]:
+        """Return the attributes of a figure's fill and stroke."""
         look = self._paint("fill", figure.fill) if figure.fill is not None else {"fill": "none"}
         if figure.rule != "nonzero":
             look["fill-rule"] = figure.rule
         pen = figure.stroke
         if pen is not None:
             look |= self._paint("stroke", pen.paint)
-            look |= {"stroke-width": _text(pen.width), "stroke-linecap": pen.cap, "stroke-linejoin": pen.join,
-                     "stroke-miterlimit": _text(pen.miter_limit)}  # fmt: skip
+            look |= {"stroke-width": text(pen.width), "stroke-linecap": pen.cap, "stroke-linejoin": pen.join,
+                     "stroke-miterlimit": text(pen.miter_limit)}  # fmt: skip
             if pen.dash:
-                look["stroke-dasharray"] = " ".join(_text(value) for value in pen.dash)
-                look["stroke-dashoffset"] = _text(pen.dash_offset)
+                look["stroke-dasharray"] = " ".join(text(value) for value in pen.dash)
+                look["stroke-dashoffset"] = text(pen.dash_offset)
             if figure.stroke_first:
                 look["paint-order"] = "stroke"
         return look
@@ -190,33 +195,35 @@ class _Writer:
             return _colour(name, paint)
         kind = "radialGradient" if paint.radial else "linearGradient"
         names = ("cx", "cy", "r", "fx", "fy", "fr") if paint.radial else ("x1", "y1", "x2", "y2")
-        points = {n: _text(v) for n, v in zip(names, paint.points, strict=True)}
-        unique = self._name("gradient")
+        points = {n: text(v) for n, v in zip(names, paint.points, strict=True)}
+        unique = self.name("gradient")
         more = {"gradientUnits": "userSpaceOnUse", "spreadMethod": paint.spread, "id": unique}
-        moved = _transform(paint.matrix)
+        moved = transform(paint.matrix)
         if moved:
             more["gradientTransform"] = moved["transform"]
         gradient = etree.SubElement(self.definitions, kind, {**points, **more})
         for offset, *rgb, alpha in paint.stops:
             colour = _colour("stop", (rgb[0], rgb[1], rgb[2], alpha), "-color")
-            etree.SubElement(gradient, "stop", {"offset": _text(offset), **colour})
+            etree.SubElement(gradient, "stop", {"offset": text(offset), **colour})
         return {name: f"url(#{unique})"}
 
 
 def _colour(name: str, colour: Colour, tail: str = "") -> dict[str, str]:
     result = {name + tail: to_hex((*colour[:3], 1.0))}
     if colour[3] < 1:
-        result[f"{name}-opacity"] = _text(colour[3])
+        result[f"{name}-opacity"] = text(colour[3])
     return result
 
 
-def _transform(m: Affine) -> dict[str, str]:
+def transform(m: Affine) -> dict[str, str]:
+    """Return the attribute that places something by a map; none for the identity."""
     if m == IDENTITY:
         return {}
-    return {"transform": f"matrix({' '.join(_text(v) for v in (m.a, m.b, m.c, m.d, m.e, m.f))})"}
+    return {"transform": f"matrix({' '.join(text(v) for v in (m.a, m.b, m.c, m.d, m.e, m.f))})"}
 
 
-def _text(value: float) -> str:
+def text(value: float) -> str:
+    """Return a number as SVG writes it."""
     return f"{value:.9g}"
 
 
