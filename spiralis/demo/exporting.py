@@ -12,7 +12,7 @@ from spiralis.core.media.exporters import ExportJob, ExportResult, export, expor
 from spiralis.core.model import Composition, Project
 from spiralis.core.model.project import whole_pieces
 
-#: Kinds of file, sizes and settings of those studies that are no plain MP4, by the ids of their pieces.
+#: Kinds of file, sizes and settings of those studies that are no plain MP4, by the names of their files.
 FORMATS: dict[str, tuple[str, float, dict[str, object]]] = {
     "button-pulse": ("gif", 0.5, {"colours": 128.0}),
     "squeeze-pair": ("gif", 0.5, {"colours": 32.0}),
@@ -35,8 +35,9 @@ def write_studies(project: Project, folder: Path) -> Iterator[Written]:
     """Yield each study as it is written into a folder, which is made where it is not there; raises ExportError."""
     folder.mkdir(parents=True, exist_ok=True)
     for piece in whole_pieces(project):
-        name, scale, settings = FORMATS.get(piece.id, ("mp4", 1.0, {}))
+        stem = "-".join(piece.name.lower().split())
+        name, scale, settings = FORMATS.get(stem, ("mp4", 1.0, {}))
         kind = exporter(name)
-        path = folder / f"{piece.id}{kind.suffix}"
+        path = folder / f"{stem}{kind.suffix}"
         verdict = check(project, piece, full=True)
         yield Written(piece, verdict, export(kind, ExportJob(project, piece.id, path, *piece.span, scale, settings)))

@@ -8,12 +8,12 @@ import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
+from attrs import evolve
 from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from spiralis.app.canvas.pen import Points
-from spiralis.app.colours import ColourPanel
 from spiralis.app.commands.find import Find
 from spiralis.app.effects import EffectsChooser
 from spiralis.app.main import application, new_window
@@ -287,13 +287,22 @@ def _poses(window: Window, folder: Path) -> QWidget | None:
     return strip
 
 
-def _frames(window: Window, folder: Path) -> QWidget | None:
-    session = window.session
-    while session.composition.poses.poses:
-        session.undo()
-    session.show_composition("tumbling-box")
-    window.windows.show_frames()
-    return window.windows.frames
+def _fit_under(window: Window, folder: Path) -> QWidget | None:
+    window.session.show_composition("button-pulse")
+    window.session.go_to(18)
+    window.windows.show_export()
+    export = window.windows.export
+    assert export is not None
+    export.cards["gif"].click()
+    export.show_fit()
+    fit = export.fitting
+    assert fit is not None
+    fit.limit.show_value(0.8)
+    fit.look()
+    while fit.looking:
+        QApplication.processEvents()
+        time.sleep(0.02)
+    return fit
 
 
 def _effects(window: Window, folder: Path) -> QWidget | None:
@@ -320,10 +329,25 @@ def _effects_chooser(window: Window, folder: Path) -> QWidget | None:
     return chooser
 
 
-def _colours(window: Window, folder: Path) -> QWidget | None:
-    panel = ColourPanel(window, "Fill", (0.94, 0.44, 0.32, 1.0), window.session)
-    panel.show()
-    return panel
+def _seam_check(window: Window, folder: Path) -> QWidget | None:
+    if window.windows.export is not None:
+        window.windows.export.close()
+    session = window.session
+    session.show_composition("kite-day")
+    kite = next(layer for layer in session.composition.layers if layer.name == "Kite")
+    keys = kite.track("position").keys
+    elsewhere = evolve(keys[-1], value=(700.0, 500.0))
+    session.edit_layers("Break the loop", lambda y: y.with_track("position", y.track("position").with_key(elsewhere)),
+                        [kite.id])  # fmt: skip
+    window.windows.show_seam()
+    seam = window.windows.seam
+    assert seam is not None
+    ends = time.perf_counter() + 30
+    while (seam.verdict is None or "looking" in seam.about.text()) and time.perf_counter() < ends:
+        QApplication.processEvents()
+        time.sleep(0.02)
+    session.undo()
+    return seam
 
 
 VIEWS: dict[str, Callable[[Window, Path], QWidget | None]] = {
@@ -341,8 +365,8 @@ VIEWS: dict[str, Callable[[Window, Path], QWidget | None]] = {
     "copies": _piece("squeeze-pair", 30, "rows"),
     "moves": _moves,
     "poses": _poses,
-    "frames": _frames,
-    "colours": _colours,
+    "fit-under": _fit_under,
+    "seam-check": _seam_check,
     "effects": _effects,
     "effects-chooser": _effects_chooser,
     "find": _find,
