@@ -63,7 +63,7 @@ def _warm_gif(colours: Palette) -> None:
 
     writer, pixels = GifWriter(io.BytesIO(), (4, 4), colours, False), np.zeros((4, 4, 4), dtype=np.uint8)
     for pattern in ("none", "diffusion"):
-        writer.add(indexed(pixels, colours, pattern, 1.0, 1.0, writer.shown), 4)
+        writer.add(indexed(pixels, colours, pattern, 1.0, 1.0, writer.shown), 4, pixels)
 
 
 if __name__ == "__main__":

@@ -27,7 +27,7 @@ from spiralis.core.errors import Cancelled, SpiralisError
 from spiralis.core.media.exporters import Exporter, ExportJob
 from spiralis.core.media.fitting import Candidate, Fit, fit
 
-_PICTURE = 120
+_PICTURE = 220
 
 
 class CandidateCard(QAbstractButton):
@@ -45,7 +45,7 @@ class CandidateCard(QAbstractButton):
         self.setFixedSize(self.sizeHint())
 
     def sizeHint(self) -> QSize:
-        return QSize(_PICTURE + 90, _PICTURE + 56)
+        return QSize(_PICTURE + 16, _PICTURE + 56)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter, _ = begin_card(self, 8)
@@ -80,9 +80,10 @@ class FitDialog(QDialog):
         super().__init__(parent)
         self.kind, self.job = kind, job
         self.setWindowTitle(f"Fit {kind.label} under a limit")
-        self.resize(720, 520)
+        self.resize(780, 500)
         self.limit = NumberField("At most", "MB", 0.01, 10_000, 0.1)
         self.limit.show_value(3.0)
+        self.limit.setFixedWidth(110)
         form = QFormLayout()
         form.addRow("At most", self.limit)
         self.pins = {name: CheckBox(text) for name, text in self._pinnable().items()}
@@ -161,6 +162,7 @@ class FitDialog(QDialog):
     def _show_cards(self, found: Fit, limit: int) -> None:
         stage = QWidget()
         row = QHBoxLayout(stage)
+        row.setAlignment(Qt.AlignmentFlag.AlignTop)
         row.setSpacing(8)
         self.cards = [CandidateCard(candidate, limit) for candidate in found.candidates]
         for card in self.cards:

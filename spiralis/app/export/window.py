@@ -304,7 +304,7 @@ class ExportWindow(QDialog):
         for button in (self.show_folder, self.open_file):
             button.setVisible(self.result_ is not None)
         self.feed_button.setVisible(self.result_ is not None and self.result_.frames > 1)
-        self.bar.setVisible(busy or self.result_ is not None)
+        self.bar.setVisible(busy)
 
     def show_feed(self) -> None:
         """Play the file that was written as a feed would show it."""

@@ -346,7 +346,6 @@ def _seam_check(window: Window, folder: Path) -> QWidget | None:
     while (seam.verdict is None or "looking" in seam.about.text()) and time.perf_counter() < ends:
         QApplication.processEvents()
         time.sleep(0.02)
-    session.undo()
     return seam
 
 

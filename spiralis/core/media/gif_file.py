@@ -5,6 +5,7 @@ from __future__ import annotations
 import struct
 from typing import BinaryIO
 
+import cv2
 import numpy as np
 from attrs import define, field
 
@@ -12,8 +13,22 @@ from spiralis.core.media.dithering import NOTHING
 from spiralis.core.media.kernels import gif_packing
 from spiralis.core.media.palette import Palette
 
-#: A colour has so many others at most that may stand for it.
-_NEAR = 8
+#: Contrast around a pixel, in levels, from which on errors are seen less; how many times more they may be at most.
+_CALM, _MOST = 7.65, 4.0
+_NONE = np.ones((1, 1), dtype=np.float32)
+
+
+def masking(aim: np.ndarray) -> np.ndarray:
+    """Return how many times further a pixel may be off than one in a calm area, float32 (h, w), 1 to 4.
+
+    Errors hide in contrast: as in structural similarity (Wang et al., 2004) they count against the variance around
+    them, with the constant that keeps calm areas finite.
+    """
+    luma = aim[..., :3].astype(np.float32) @ np.array([0.3, 0.59, 0.11], dtype=np.float32)
+    mean = cv2.GaussianBlur(luma, (11, 11), 1.5)
+    variance = np.maximum(cv2.GaussianBlur(luma * luma, (11, 11), 1.5) - mean * mean, 0.0)
+    found: np.ndarray = np.minimum(np.sqrt(1 + variance / _CALM**2), _MOST)
+    return found.astype(np.float32)
 
 
 @define
@@ -34,7 +49,7 @@ class GifWriter:
     shown: np.ndarray = field(init=False)
     _bits: int = field(init=False)
     _clear: int = field(init=False)
-    _near: np.ndarray = field(init=False)
+    _colours: np.ndarray = field(init=False)
     _table: np.ndarray = field(init=False)
     _stamp: int = field(init=False, default=1)
     _out: np.ndarray = field(init=False)
@@ -46,7 +61,7 @@ class GifWriter:
         entries = max(count, self._clear + 1)
         self._bits = max(2, int(entries - 1).bit_length())
         self.shown = np.full((height, width), NOTHING, dtype=np.uint16)
-        self._near = near_colours(self.palette.colours, self.lossy, entries)
+        self._colours = self.palette.colours.astype(np.float32)
         self._table = np.zeros((gif_packing.MOST, 256), dtype=np.int32)
         self._out = np.empty(width * height * 2 + 1024, dtype=np.uint8)
         self._head(entries)
@@ -61,9 +76,14 @@ class GifWriter:
             rounds = self.loops - 1 if self.loops > 1 else 0
             self.file.write(b"\x21\xff\x0bNETSCAPE2.0" + struct.pack("<BBHB", 3, 1, rounds, 0))
 
-    def add(self, index: np.ndarray, wait: int) -> None:
-        """Write a picture of palette indices, uint16 (h, w), that stays for ``wait`` hundredths of a second."""
-        index = np.ascontiguousarray(index)
+    def add(self, index: np.ndarray, wait: int, aim: np.ndarray | None = None) -> None:
+        """Write a picture of palette indices, uint16 (h, w), that stays for ``wait`` hundredths of a second.
+
+        ``aim``, uint8 (h, w, 3 or 4), is what a lossy file is measured against; None is what the indices show.
+        """
+        index = np.array(index)
+        if aim is None:
+            aim = self.palette.colours[np.minimum(index, len(self.palette.colours) - 1)]
         height, width = index.shape
         left, top, right, bottom = 0, 0, width, height
         if not self.see_through:
@@ -72,9 +92,11 @@ class GifWriter:
                 left, top, right, bottom = 0, 0, 1, 1
         before = self.shown if not self.see_through else np.full_like(index, NOTHING)
         clear = -1 if self.see_through else self._clear
+        masked = masking(aim) if self.lossy else _NONE
         length, self._stamp = gif_packing.pack(
-            index, before, left, top, right, bottom, clear, self._near, self._bits, self._table, self._stamp, self._out
-        )
+            index, before, np.ascontiguousarray(aim), masked, self._colours, self.palette.beside,
+            np.float32(self.lossy), (left, top, right, bottom), clear, self._bits, self._table, self._stamp, self._out,
+        )  # fmt: skip
         if self._stamp > 500_000:
             self._table[:] = 0
             self._stamp = 1
@@ -90,19 +112,3 @@ class GifWriter:
     def end(self) -> None:
         """Write the end of the file."""
         self.file.write(b"\x3b")
-
-
-def near_colours(colours: np.ndarray, lossy: float, entries: int) -> np.ndarray:
-    """Return for each colour of a palette uint8 (n, 3) those within ``lossy`` levels, nearest first, int32 (n, m)."""
-    found = np.full((entries, _NEAR), -1, dtype=np.int32)
-    if lossy <= 0 or len(colours) < 2:
-        return found[:, :1]
-    values = colours.astype(np.float32)
-    weights = np.array([0.3, 0.5, 0.2], dtype=np.float32)
-    far = np.sqrt(np.sum((values[:, None] - values[None]) ** 2 * weights, axis=2))
-    np.fill_diagonal(far, np.inf)
-    for place, row in enumerate(far):
-        order = np.argsort(row)[:_NEAR]
-        close = order[row[order] <= lossy]
-        found[place, : len(close)] = close
-    return found

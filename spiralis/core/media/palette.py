@@ -16,6 +16,8 @@ _SAMPLES = 250_000
 _ROUNDS = 10
 #: How much a colour counts by how often it is there: 1 in full, 0 not at all.
 _POWER = 0.75
+#: What a difference in lightness counts beside one in hue or strength, in OKLab.
+_LIGHTNESS = np.array([1.5, 1.0, 1.0])
 #: So many neighbours of a colour are compared where a cell of the table is too coarse.
 _BESIDE = 12
 
@@ -81,16 +83,16 @@ def _choose(solid: np.ndarray, room: int) -> np.ndarray:
 def _settled(unique: np.ndarray, counts: np.ndarray, start: np.ndarray) -> np.ndarray:
     """Return palette colours uint8 (n, 3) that moved to the middles of the colours nearest to them, in OKLab.
 
-    Lloyd's iteration (k-means) on colours weighted by the root of how often they are there, so that small things count;
-    an entry that nothing is near to goes to where the worst error is.
+    Lloyd's iteration (k-means) on colours weighted by a power of how often they are there, so that small things count;
+    lightness counts more than hue; an entry that nothing is near to goes to where the worst error is.
     """
     # Colours are put together in cells of four levels: far below what one sees, and a tenth of the work.
     _, inverse = np.unique(unique >> 2, axis=0, return_inverse=True)
     inverse = inverse.reshape(-1)
     shares = np.bincount(inverse, weights=counts)
     means = np.stack([np.bincount(inverse, weights=counts * unique[:, c]) for c in range(3)], axis=1) / shares[:, None]
-    points, weights = srgb_to_oklab(means / 255), shares**_POWER
-    middles = srgb_to_oklab(start.astype(np.float64) / 255)
+    points, weights = srgb_to_oklab(means / 255) * _LIGHTNESS, shares**_POWER
+    middles = srgb_to_oklab(start.astype(np.float64) / 255) * _LIGHTNESS
     for _ in range(_ROUNDS):
         squares = np.sum(points**2, axis=1)[:, None] - 2 * points @ middles.T + np.sum(middles**2, axis=1)[None]
         nearest = np.argmin(squares, axis=1)
@@ -103,7 +105,7 @@ def _settled(unique: np.ndarray, counts: np.ndarray, start: np.ndarray) -> np.nd
         worst = np.argsort(weights * np.take_along_axis(squares, nearest[:, None], axis=1)[:, 0])[::-1]
         for place, index in zip(np.flatnonzero(~full), worst, strict=False):
             middles[place] = points[index]
-    return np.clip(np.round(oklab_to_srgb(middles) * 255), 0, 255).astype(np.uint8)
+    return np.clip(np.round(oklab_to_srgb(middles / _LIGHTNESS) * 255), 0, 255).astype(np.uint8)
 
 
 def _beside(colours: np.ndarray) -> np.ndarray:

@@ -121,6 +121,11 @@ class ExportJob:
         frames = (render_frame(self.project, self.composition_id, t, small) for t in self.times[::step])
         return any(float(frame[..., 3].min()) < 0.996 for frame in frames)
 
+    def heed(self) -> None:
+        """Raise Cancelled where the job is to stop: for kinds of file that draw no frames one by one."""
+        if self.cancelled():
+            raise Cancelled("Stopped; nothing was written.")
+
     def frames(self, render: Callable[[float], T], numbers: Sequence[float] | None = None) -> Iterator[T]:
         """Yield rendered frames of one round in order, reporting progress and heeding cancel."""
         numbers = self.times if numbers is None else numbers
@@ -176,6 +181,12 @@ class Exporter:
     #: Ways to write it under a limit of bytes, the best first, each smaller than the one before.
     ladder: tuple[Step, ...] = ()
 
+    read: Callable[[Path, int], np.ndarray | None] = read_picture
+    #: Works out what parts of a job have in common with the whole of it: a palette, say.
+    prepare: Callable[[ExportJob], ExportJob] = lambda job: job
+    remark: Callable[[int, int], str] = lambda width, height: ""
+    order: int = 500
+
     def read_settings(self, texts: Sequence[str]) -> dict[str, Any]:
         """Return settings written as ``name=value``; raises ExportError naming what is not possible."""
         known, found = {p.name: p for p in self.settings}, {}
@@ -194,11 +205,6 @@ class Exporter:
             except (ValueError, KeyError) as error:
                 raise ExportError(f"“{value}” is nothing that {parameter.label} of {self.label} can be.") from error
         return found
-    read: Callable[[Path, int], np.ndarray | None] = read_picture
-    #: Works out what parts of a job have in common with the whole of it: a palette, say.
-    prepare: Callable[[ExportJob], ExportJob] = lambda job: job
-    remark: Callable[[int, int], str] = lambda width, height: ""
-    order: int = 500
 
 
 _EXPORTERS: Registry[Exporter] = Registry("exporter", "spiralis.core.media.exporters")

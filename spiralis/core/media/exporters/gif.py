@@ -25,7 +25,8 @@ SETTINGS = (
               needs=("pattern", KINDS[1:])),
     Parameter("steady", "Steady", Kind.NUMBER, 4.0,
               "How far a colour may be off before its pixel changes: calm areas, much smaller files", "levels", 0, 40),
-    Parameter("lossy", "Lossy", Kind.NUMBER, 0.0, "How far a colour may be off so that it packs better",
+    Parameter("lossy", "Lossy", Kind.NUMBER, 1.0,
+              "How far a colour may be off in calm areas so that it packs better; further where there is contrast",
               "levels", 0, 60),
     Parameter("loops", "Rounds", Kind.NUMBER, 0.0, "How many times it plays; 0 is for ever", "", 0, 65_535),
 )  # fmt: skip
@@ -47,6 +48,8 @@ def _ladder() -> tuple[Step, ...]:
         for scale, c in ((0.4, 64), (0.3, 64), (0.3, 32), (0.2, 32))
     ]  # fmt: skip
     return (*fine, *less, *few)
+
+
 _PALETTE_FRAMES = 24
 
 
@@ -91,7 +94,8 @@ def _write(job: ExportJob, path: Path) -> tuple[str, ...]:
         writer = GifWriter(file, job.size, palette, see_through, float(lossy), int(loops))
         for pixels, wait in zip(job.frames(lambda t: _rendered(job, t), job.times[::step]), waits, strict=True):
             before = writer.shown if not see_through else None
-            writer.add(indexed(pixels, palette, pattern, strength, float(steady), before), wait)
+            aim = pixels if pattern == KINDS[0] else None
+            writer.add(indexed(pixels, palette, pattern, strength, float(steady), before), wait, aim)
         writer.end()
     if step > 1:
         return (f"A GIF shows at most {_FASTEST} pictures a second, so every {_ordinal(step)} frame was written.",)

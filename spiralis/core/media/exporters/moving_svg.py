@@ -39,7 +39,10 @@ def _write(job: ExportJob, path: Path) -> tuple[str, ...]:
     piece, (width, height) = job.composition, job.size
     # The last moment is the end of the loop, which is its beginning; what plays once stays on its last frame.
     end = float(job.last) if piece.loop else job.times[-1]
-    moments: Moments = [Evaluated(job.project, piece, moment) for moment in (*job.times, end)]
+    moments: Moments = []
+    for moment in (*job.times, end):
+        job.heed()
+        moments.append(Evaluated(job.project, piece, moment))
     marks = {"width": str(width), "height": str(height), "viewBox": f"0 0 {piece.width} {piece.height}",
              "data-frames": str(len(job.times))}  # fmt: skip
     root = etree.Element("svg", marks, nsmap=NAMESPACES)
@@ -83,6 +86,7 @@ class _Moving:
 
     def layer(self, parent: etree._Element, moments: Moments, layer: Layer) -> None:
         """Add a layer: an element that moves and fades, with its content in it."""
+        self.job.heed()
         shown = [at is not None and layer.shown_at(_within(at)) and at.values(layer)["visible"] for at in moments]
         opacity = [at.values(layer)["opacity"] / 100 if at is not None else 0.0 for at in moments]
         kind = layer_kind(layer.kind)

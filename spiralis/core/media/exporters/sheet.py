@@ -47,6 +47,6 @@ def _check(job: ExportJob, path: Path) -> tuple[int, float, int, int]:
         return 1, 0.0, *image.size
 
 
-SHEET = Exporter("sheet", "Contact sheet", ".png", "Many frames on one picture", SETTINGS, _write, _check,
+SHEET = Exporter("sheet", "Contact sheet", ".png", "many frames on one picture", SETTINGS, _write, _check,
                  order=340)  # fmt: skip
 register_exporter(SHEET)

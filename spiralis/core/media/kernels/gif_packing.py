@@ -5,6 +5,8 @@ from numba import njit
 
 #: Codes are 12 bits wide at most.
 MOST = 4096
+#: So many strings of the table are followed at a time where pixels can be written in two ways.
+_PATHS = 24
 
 
 @njit(cache=True, nogil=True)
@@ -114,89 +116,119 @@ def changed_box(index, before):
 
 
 @njit(cache=True, nogil=True)
-def pack(index, before, left, top, right, bottom, clear, near, bits, table, stamp, out):
+def _emit(state, out, code, width):
+    """Put a code of ``width`` bits behind what is there; ``state`` is (bytes written, bits held, how many of them)."""
+    state[1] |= code << state[2]
+    state[2] += width
+    while state[2] >= 8:
+        out[state[0]] = state[1] & 255
+        state[0] += 1
+        state[1] >>= 8
+        state[2] -= 8
+
+
+@njit(cache=True, nogil=True)
+def _follow(table, stamp, node, symbol, last, begin, coming):
+    """Return the string that goes on from ``node`` with a symbol, or -1.
+
+    ``coming`` is the string that is entered next: ``last`` and the first symbol of what follows it, so it can be
+    followed already by what begins as ``last`` does (``begin``).
+    """
+    entry = table[node, symbol]
+    if entry >> 12 == stamp:
+        return entry & 4095
+    if node == last and symbol == begin and coming > 0:
+        return coming
+    return -1
+
+
+@njit(cache=True, nogil=True)
+def _stand_in(table, stamp, nodes, colours, beside, own, held, clear, r, g, b, allowed):
+    """Return the string and the symbol nearest to a pixel's colour that may go on from one of ``nodes``, or -1s."""
+    least = _far(colours, own, r, g, b)
+    most = (np.sqrt(least) + allowed) ** 2
+    string, found = -1, -1
+    for n in range(-1, beside.shape[1]):
+        symbol = clear if n < 0 else beside[own, n]
+        shown = held if n < 0 else symbol
+        if symbol < 0 or shown >= colours.shape[0]:
+            continue
+        off = _far(colours, shown, r, g, b)
+        if off > most:
+            continue
+        for p in range(len(nodes)):
+            entry = table[nodes[p], symbol]
+            if entry >> 12 == stamp:
+                string, found, most = entry & 4095, symbol, off
+                break
+    return string, found
+
+
+@njit(cache=True, nogil=True)
+def pack(index, before, aim, masking, colours, beside, lossy, box, clear, bits, table, stamp, out):
     """Pack a box of palette indices with LZW into ``out``; return how many bytes that took and the next stamp.
 
-    Where a pixel is what it was ``before`` it may also be written as ``clear`` (-1: no such index): whichever goes on
-    with the string that is under way. ``near`` (n, m) lists for each colour those that may stand for it, nearest first,
-    -1 for no more; what is written in its stead is put into ``index``. ``table`` is int32 (4096, 256) and keeps strings
-    as stamp * 4096 + code, so that it need not be emptied. Source: GIF89a, appendix F.
+    Where a pixel is what it was ``before`` it may also be written as ``clear`` (-1: no such index): all ways to write
+    such pixels are followed, and the longest string is taken. With ``lossy`` over 0 a pixel that ends every string may
+    be any colour that is off from ``aim`` (h, w, 3 or 4; uint8) by that many levels, times its ``masking`` (h, w), more
+    than its own, where that goes on; what is written is put into ``index``. ``box`` is left, top, right, bottom.
+    ``table`` is int32 (4096, 256) and keeps strings as stamp * 4096 + code, so that it need not be emptied.
+    Source: GIF89a, appendix F.
     """
     start, stop = 1 << bits, (1 << bits) + 1
     width, following = bits + 1, stop + 1
-    place, held, count = 0, 0, 0
-    held |= start << count
-    count += width
-    node = -1
-    for y in range(top, bottom):
-        for x in range(left, right):
+    state, firsts = np.zeros(3, dtype=np.int64), np.arange(MOST).astype(np.int32)
+    nodes, paths, now = np.empty((2, _PATHS), dtype=np.int32), 0, 0
+    last, begin, coming = -1, -1, 0
+    _emit(state, out, start, width)
+    left, top, right, bottom = box
+    across = right - left
+    total = across * (bottom - top)
+    for place in range(total + 1):
+        found, other, free, own, y, x = 0, 1 - now, False, -1, 0, 0
+        if place < total:
+            y, x = top + place // across, left + place % across
             own = np.int32(index[y, x])
-            free = clear >= 0 and index[y, x] == before[y, x]
-            if node < 0:
-                node = clear if free else own
-                continue
-            child = -1
-            symbol = own
-            if free:
-                entry = table[node, clear]
-                if entry >> 12 == stamp:
-                    child, symbol = entry & 4095, clear
-            if child < 0:
-                entry = table[node, own]
-                if entry >> 12 == stamp:
-                    child = entry & 4095
-            if child < 0 and not free:
-                for n in range(near.shape[1]):
-                    other = near[own, n]
-                    if other < 0:
-                        break
-                    entry = table[node, other]
-                    if entry >> 12 == stamp:
-                        child = entry & 4095
-                        index[y, x] = other
-                        break
-            if child >= 0:
-                node = child
-                continue
-            held |= node << count
-            count += width
-            while count >= 8:
-                out[place] = held & 255
-                place += 1
-                held >>= 8
-                count -= 8
-            symbol = clear if free else own
+            free = clear >= 0 and own == before[y, x]
+            # What stays comes first: among equals it keeps the strings of calm areas alike.
+            for turn in range(2 if free else 1):
+                symbol = clear if free and turn == 0 else own
+                for p in range(paths):
+                    child = _follow(table, stamp, nodes[now, p], symbol, last, begin, coming)
+                    if child >= 0 and found < _PATHS:
+                        nodes[other, found] = child
+                        found += 1
+            if found == 0 and paths > 0 and lossy > 0 and own < colours.shape[0]:
+                r, g, b = np.float32(aim[y, x, 0]), np.float32(aim[y, x, 1]), np.float32(aim[y, x, 2])
+                held, allowed = before[y, x], lossy * masking[y, x]
+                node, symbol = _stand_in(table, stamp, nodes[now, :paths], colours, beside, own, held, clear,
+                                         r, g, b, allowed)  # fmt: skip
+                if node >= 0:
+                    nodes[other, 0], found = node, 1
+                    index[y, x] = held if symbol == clear else symbol
+        if found > 0:
+            paths, now = found, other
+            continue
+        if paths > 0:
+            node = nodes[now, 0]
+            if coming > 0:
+                table[last, begin if node == coming else firsts[node]] = (stamp << 12) | coming
+                firsts[coming] = begin
+            _emit(state, out, node, width)
+            last, begin, coming = node, firsts[node], 0
             if following < MOST:
-                table[node, symbol] = (stamp << 12) | following
+                coming = following
                 if following == 1 << width:
                     width += 1
                 following += 1
-            else:
-                held |= start << count
-                count += width
-                while count >= 8:
-                    out[place] = held & 255
-                    place += 1
-                    held >>= 8
-                    count -= 8
+            elif place < total:
+                _emit(state, out, start, width)
                 stamp += 1
                 width, following = bits + 1, stop + 1
-            node = symbol
-    if node >= 0:
-        held |= node << count
-        count += width
-        while count >= 8:
-            out[place] = held & 255
-            place += 1
-            held >>= 8
-            count -= 8
-        if following == 1 << width and width < 12:
-            width += 1
-    held |= stop << count
-    count += width
-    while count > 0:
-        out[place] = held & 255
-        place += 1
-        held >>= 8
-        count -= 8
-    return place, stamp + 1
+        paths = 0
+        if place < total:
+            nodes[now, 0], nodes[now, 1], paths = (clear, own, 2) if free else (own, own, 1)
+    _emit(state, out, stop, width)
+    while state[2] > 0:
+        _emit(state, out, 0, 8 - state[2] % 8)
+    return state[0], stamp + 1
