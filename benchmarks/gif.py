@@ -82,8 +82,8 @@ def _nearest(job: ExportJob, frames: list[np.ndarray], colours: int, goal: float
     ):  # fmt: skip
         settings = {"colours": colours, "pattern": pattern, "dither": strength, "steady": steady, "lossy": lossy}
         made = evolve(job, settings=settings)
-        palette = palette or piece_palette(made)
-        exporter("gif").write(evolve(made, given={"palette": palette}), job.path)
+        palette = palette or piece_palette(made, made.times)
+        exporter("gif").write(evolve(made, given={"palettes": [(made.times[0], palette)]}), job.path)
         found.append(_judged(job.path, frames))
     reached = [each for each in found if each[1] >= goal - _ALIKE]
     return min(reached) if reached else max(found, key=lambda each: each[1])

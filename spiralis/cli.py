@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import os
 import sys
+from contextlib import ExitStack, closing
 from pathlib import Path
 from typing import Any
 
@@ -163,10 +164,11 @@ def frame(file: Path, composition: str, at: int, scale: float, output: Path) -> 
 @click.option("--repeat", type=click.IntRange(1, 1000), default=1, help="How many times the piece plays in the file.")
 @click.option("--target", default=None, help="Kind of file, where the output's ending does not say it: sheet, say.")
 @click.option("--set", "settings", multiple=True, metavar="NAME=VALUE", help="A setting of the kind of file.")
+@click.option("--scheduler", default=None, metavar="ADDRESS", help="Draw on the workers of this Dask scheduler.")
 @click.option("-o", "output", type=click.Path(path_type=Path), required=True, help="Its ending says as what.")
 def render(
     file: Path, composition: str, span: str | None, scale: float, workers: int | None, rate: str | None, repeat: int,
-    target: str | None, settings: tuple[str, ...], output: Path,
+    target: str | None, settings: tuple[str, ...], scheduler: str | None, output: Path,
 ) -> None:  # fmt: skip
     """Write a composition as video, an animated picture or numbered pictures.
 
@@ -184,7 +186,7 @@ def render(
         if not (colon and first.isdigit() and last.isdigit()):
             raise click.UsageError("--frames is written A:B, for example 0:50.")
         frames = (int(first), int(last))
-    _render(file, composition, frames, scale, workers, output, own_rate, repeat, target, settings)
+    _render(file, composition, frames, scale, workers, output, own_rate, repeat, target, settings, scheduler)
 
 
 @cli.command()
@@ -203,6 +205,7 @@ def targets() -> None:
 def _render(
     file: Path, composition: str, span: tuple[int, int] | None, scale: float, workers: int | None, output: Path,
     rate: Any = None, repeat: int = 1, target: str | None = None, settings: tuple[str, ...] = (),
+    scheduler: str | None = None,
 ) -> None:  # fmt: skip
     from spiralis.core.media.exporters import ExportJob, export, exporter, exporters
     from spiralis.core.render.sequence import default_workers
@@ -219,8 +222,12 @@ def _render(
         project, piece.id, output, first, last, scale, kind.read_settings(settings), workers or default_workers(),
         rate=rate, repeat=repeat,
     )  # fmt: skip
-    with _Reporter(len(job.times)) as reporter:
-        job.progress = reporter.report
+    with ExitStack() as held:
+        if scheduler is not None:
+            from spiralis.core.cluster import Cluster
+
+            job.draw = held.enter_context(closing(Cluster(scheduler))).draw
+        job.progress = held.enter_context(_Reporter(len(job.times))).report
         result = export(kind, job)
     for note in result.notes:
         click.echo(note, err=True)

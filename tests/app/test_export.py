@@ -128,6 +128,11 @@ class WindowOfExportTest(ExportTest):
         self.assertTrue(export.settings.ground.isHidden())
         result = self.written(export, "a.webm")
         self.assertEqual(int(export.kind.read(result.path, 0)[10, 10, 3]), 0)
+        self.click(export.cards["gif"])
+        self.click(export.settings.over)
+        self.assertFalse(export.settings.ground.isHidden())
+        result = self.written(export, "a.gif")
+        self.assertGreater(int(export.kind.read(result.path, 0)[10, 10].min()), 250)
 
 
 class OwnTargetsTest(ExportTest):

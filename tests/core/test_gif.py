@@ -3,17 +3,25 @@
 from __future__ import annotations
 
 import io
+import tempfile
 import unittest
+from pathlib import Path
 
 import av
 import numpy as np
+from attrs import evolve
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from PIL import Image
 
 from spiralis.core.media.dithering import KINDS, blue_noise, indexed
+from spiralis.core.media.exporters import ExportJob, export, exporter
+from spiralis.core.media.exporters.gif import palettes, scenes
 from spiralis.core.media.gif_file import GifWriter
 from spiralis.core.media.palette import Palette, build
+from spiralis.core.model import Layer, Project
+from spiralis.core.render.frame import render_straight8
+from tests.core.samples import moving, project
 
 
 def palette_of(count: int, transparent: int = -1, seed: int = 1) -> Palette:
@@ -119,6 +127,60 @@ class WriterTest(unittest.TestCase):
             far, least = (np.sqrt((aim[..., :3] - c) ** 2 @ weights) for c in (seen, own))
             self.assertGreater(float((far - least).max()), 0.0)
             self.assertLessEqual(float((far - least).max()), 20.0 * times + 1e-3)
+
+
+class PaletteTest(unittest.TestCase):
+    """Palettes of scenes, and colours that are kept."""
+
+    def setUp(self) -> None:
+        self.folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
+
+    def sample(self) -> Project:
+        """Return two scenes of six frames: a ramp in blues, then one in reds, and a small disc that moves."""
+        ramps = [
+            Layer(name, "backdrop", start, start + 6).with_values(
+                position=(48.0, 32.0), style="linear", stops=((0.0, *one), (1.0, *other)))
+            for name, start, one, other in (
+                ("Blue", 0, (0.0, 0.05, 0.3, 1.0), (0.6, 0.8, 1.0, 1.0)),
+                ("Red", 6, (0.3, 0.0, 0.05, 1.0), (1.0, 0.8, 0.5, 1.0)),
+            )
+        ]  # fmt: skip
+        disc = Layer("Disc", "shape", 0, 12).with_values(form="ellipse", size=(9.0, 9.0), fill=(0.2, 0.7, 0.3, 1.0))
+        return project(moving(disc, (20.0, 32.0), (70.0, 32.0), 11), *ramps, width=96, height=64, length=12)
+
+    def job(self, sample: Project, name: str, **values: object) -> ExportJob:
+        return ExportJob(sample, sample.compositions[0].id, self.folder / name, 0, 12, settings=values)
+
+    def off(self, job: ExportJob) -> float:
+        """Return how far the written file is from the drawn frames, in levels."""
+        kind = exporter("gif")
+        result = export(kind, job)
+        drawn = [render_straight8(job.project, job.composition_id, t, dither=False) for t in range(12)]
+        seen = [kind.read(result.path, index) for index in range(12)]
+        pairs = zip(drawn, seen, strict=True)
+        return float(np.mean([np.abs(a[..., :3].astype(float) - b[..., :3]).mean() for a, b in pairs]))
+
+    def test_each_scene_gets_colours_of_its_own(self) -> None:
+        sample = self.sample()
+        self.assertEqual(scenes(self.job(sample, "a.gif")), [0, 6])
+        values = {"colours": 24.0, "steady": 0.0, "lossy": 0.0}
+        one = self.off(self.job(sample, "one.gif", **values))
+        two = self.off(self.job(sample, "two.gif", palette="each scene", **values))
+        self.assertLess(two, 0.7 * one)
+        for read in (read_by_pillow, read_by_ffmpeg):
+            frames = read((self.folder / "two.gif").read_bytes())
+            blue = render_straight8(sample, sample.compositions[0].id, 2, dither=False)
+            self.assertLess(float(np.abs(frames[2][..., :3].astype(float) - blue[..., :3]).mean()), 8)
+
+    def test_swatches_keep_their_exact_colours(self) -> None:
+        own = (51 / 255, 178 / 255, 77 / 255, 1.0)
+        sample = evolve(self.sample(), swatches=(own,))
+        palettes_ = [
+            palettes(self.job(sample, "a.gif", colours=8.0, keep=keep))[0][1].colours.tolist() for keep in (False, True)
+        ]
+        self.assertNotIn([51, 178, 77], palettes_[0])
+        self.assertIn([51, 178, 77], palettes_[1])
+        self.assertLessEqual(len(palettes_[1]), 8)
 
 
 class IndexTest(unittest.TestCase):

@@ -48,6 +48,9 @@ class ExportSettings(QScrollArea):
         self.down = self._number("Cut down", "%", -100, 100, 0)
         self.ground = ColourField("Ground")
         self.ground.show_value((0.0, 0.0, 0.0, 1.0))
+        self.over = CheckBox("Over a ground")
+        self.over.setToolTip("See-through parts get a colour behind them, though this kind of file could keep them")
+        self.over.clicked.connect(self._refresh)
         self.first = self._number("First frame", "", 0, piece.length - 1, first)
         self.last = self._number("Last frame", "", 0, piece.length - 1, last - 1)
         self.rate = self._number("Frame rate", "fps", 0, 240, 0, decimals=3)
@@ -136,6 +139,7 @@ class ExportSettings(QScrollArea):
         self._row("It is", self.how)
         self._row("Cut across", self.across)
         self._row("Cut down", self.down)
+        self._row("See-through", self.over)
         self._row("Ground", self.ground)
 
     def _field(self, parameter: Parameter, value: object) -> Field:
@@ -180,7 +184,8 @@ class ExportSettings(QScrollArea):
         """How the piece takes the size."""
         how = HOWS[self.how.currentIndex()]
         # What keeps no see-through parts lies over the ground that was asked for; and bars are of it.
-        needs = (self.see_through and not self.kind.alpha) or (not self.keeps_shape and how == HOWS[2])
+        behind = self.see_through and (not self.kind.alpha or self.over.isChecked())
+        needs = behind or (not self.keeps_shape and how == HOWS[2])
         ground = self.ground.value if needs else None
         return Framing(*self.size, how, self.across.value or 0.0, self.down.value or 0.0, ground)
 
@@ -264,6 +269,7 @@ class ExportSettings(QScrollArea):
         self._show_row("It is", self.how, other)
         self._show_row("Cut across", self.across, fills)
         self._show_row("Cut down", self.down, fills)
+        self._show_row("See-through", self.over, self.see_through and self.kind.alpha)
         self._show_row("Ground", self.ground, self.framing.ground is not None)
         values = self.values
         for parameter in self.kind.settings:

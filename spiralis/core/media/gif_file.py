@@ -47,6 +47,7 @@ class GifWriter:
     lossy: float = 0.0
     loops: int = 0
     shown: np.ndarray = field(init=False)
+    _first: Palette = field(init=False)
     _bits: int = field(init=False)
     _clear: int = field(init=False)
     _colours: np.ndarray = field(init=False)
@@ -56,25 +57,38 @@ class GifWriter:
 
     def __attrs_post_init__(self) -> None:
         width, height = self.size
-        count = len(self.palette.colours)
-        self._clear = self.palette.transparent if self.see_through else count
-        entries = max(count, self._clear + 1)
-        self._bits = max(2, int(entries - 1).bit_length())
-        self.shown = np.full((height, width), NOTHING, dtype=np.uint16)
-        self._colours = self.palette.colours.astype(np.float32)
+        self._first = self.palette
+        self._take(self.palette)
         self._table = np.zeros((gif_packing.MOST, 256), dtype=np.int32)
         self._out = np.empty(width * height * 2 + 1024, dtype=np.uint8)
-        self._head(entries)
+        self._head()
 
-    def _head(self, entries: int) -> None:
-        width, height = self.size
+    def _take(self, palette: Palette) -> None:
+        """Go on with a palette: nothing of what is shown can stay in it."""
+        self.palette = palette
+        count = len(palette.colours)
+        self._clear = palette.transparent if self.see_through else count
+        self._bits = max(2, int(max(count, self._clear + 1) - 1).bit_length())
+        self._colours = palette.colours.astype(np.float32)
+        self.shown = np.full(self.size[::-1], NOTHING, dtype=np.uint16)
+
+    def _colour_table(self) -> bytes:
         colours = np.zeros((1 << self._bits, 3), dtype=np.uint8)
         colours[: len(self.palette.colours)] = self.palette.colours
+        return colours.tobytes()
+
+    def _head(self) -> None:
+        width, height = self.size
         flags = 0x80 | 0x70 | (self._bits - 1)
-        self.file.write(b"GIF89a" + struct.pack("<HHBBB", width, height, flags, 0, 0) + colours.tobytes())
+        self.file.write(b"GIF89a" + struct.pack("<HHBBB", width, height, flags, 0, 0) + self._colour_table())
         if self.loops != 1:
             rounds = self.loops - 1 if self.loops > 1 else 0
             self.file.write(b"\x21\xff\x0bNETSCAPE2.0" + struct.pack("<BBHB", 3, 1, rounds, 0))
+
+    def use(self, palette: Palette) -> None:
+        """Go on with another palette: the next picture is written whole, with its own colours where they are new."""
+        if palette is not self.palette:
+            self._take(palette)
 
     def add(self, index: np.ndarray, wait: int, aim: np.ndarray | None = None) -> None:
         """Write a picture of palette indices, uint16 (h, w), that stays for ``wait`` hundredths of a second.
@@ -103,7 +117,10 @@ class GifWriter:
         keeps = 2 if self.see_through else 1
         uses = self._clear >= 0
         self.file.write(b"\x21\xf9" + struct.pack("<BBHBB", 4, keeps << 2 | int(uses), wait, max(self._clear, 0), 0))
-        self.file.write(b"\x2c" + struct.pack("<HHHHBB", left, top, right - left, bottom - top, 0, self._bits))
+        own = self.palette is not self._first
+        self.file.write(b"\x2c" + struct.pack("<HHHHB", left, top, right - left, bottom - top,
+                                              (0x80 | self._bits - 1) if own else 0))  # fmt: skip
+        self.file.write((self._colour_table() if own else b"") + bytes([self._bits]))
         data = self._out[:length].tobytes()
         parts = [data[at : at + 255] for at in range(0, len(data), 255)]
         self.file.write(b"".join(bytes([len(part)]) + part for part in parts) + b"\x00")

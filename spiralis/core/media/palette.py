@@ -39,16 +39,19 @@ class Palette:
     beside: np.ndarray
 
 
-def build(frames: Sequence[np.ndarray], colours: int) -> Palette:
+def build(frames: Sequence[np.ndarray], colours: int, fixed: np.ndarray | None = None) -> Palette:
     """Return the palette of sampled frames, each straight uint8 (h, w, 4).
 
-    Median cut (Pillow), settled by k-means in OKLab. A piece with fewer colours keeps them exactly.
+    Median cut (Pillow), settled by k-means in OKLab. A piece with fewer colours keeps them exactly; ``fixed`` ones,
+    uint8 (n, 3), are in the palette in any case.
     """
     pixels = np.concatenate([_sampled(frame, _SAMPLES // max(len(frames), 1)) for frame in frames])
     clear = pixels[:, 3] < 128
     solid = pixels[~clear, :3]
     room = colours - 1 if clear.any() else colours
     chosen = _choose(solid, room) if len(solid) else np.zeros((1, 3), dtype=np.uint8)
+    if fixed is not None and len(fixed):
+        chosen = _with_fixed(chosen, np.unique(fixed, axis=0)[:room], room)
     transparent = len(chosen) if clear.any() else -1
     lookup = quantising.nearest_table(chosen.astype(np.float32), 1 << _BITS)
     return Palette(chosen, transparent, lookup, _spacing(chosen), _beside(chosen))
@@ -78,6 +81,15 @@ def _choose(solid: np.ndarray, room: int) -> np.ndarray:
         distances = np.sum((chosen.astype(np.int32) - unique[index].astype(np.int32)) ** 2, axis=1)
         chosen[int(np.argmin(distances))] = unique[index]
     return np.unique(chosen, axis=0)
+
+
+def _with_fixed(chosen: np.ndarray, fixed: np.ndarray, room: int) -> np.ndarray:
+    """Return the colours with the fixed ones among them: each takes the place of the nearest where there is no room."""
+    free = chosen[~(chosen[:, None] == fixed[None]).all(axis=2).any(axis=1)]
+    while len(free) + len(fixed) > room:
+        far = np.sum((free[:, None].astype(np.int32) - fixed[None].astype(np.int32)) ** 2, axis=2).min(axis=1)
+        free = np.delete(free, int(np.argmin(far)), axis=0)
+    return np.unique(np.concatenate([fixed, free]), axis=0)
 
 
 def _settled(unique: np.ndarray, counts: np.ndarray, start: np.ndarray) -> np.ndarray:

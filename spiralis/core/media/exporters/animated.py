@@ -28,7 +28,12 @@ def picture_ladder() -> tuple[Step, ...]:
 
 def straight_frames(job: ExportJob) -> Iterator[np.ndarray]:
     """Yield a job's frames as straight uint8 (h, w, 4)."""
-    return job.frames(lambda moment: render_straight8(job.project, job.composition_id, moment, job.scale))
+    return job.frames(straight_frame)
+
+
+def straight_frame(job: ExportJob, moment: float) -> np.ndarray:
+    """Return one of a job's frames as straight uint8 (h, w, 4)."""
+    return render_straight8(job.project, job.composition_id, moment, job.scale)
 
 
 def waits(job: ExportJob, unit: int) -> list[int]:

@@ -63,6 +63,11 @@ class ExportResult:
     notes: tuple[str, ...] = ()
 
 
+def drawn_here(job: ExportJob, render: Callable[[ExportJob, float], T], numbers: Sequence[float]) -> Iterator[T]:
+    """Draw a job's frames by threads of this process, as many as it has workers."""
+    return in_order(lambda moment: render(job, moment), numbers, job.workers, job.cancelled)
+
+
 @define(slots=False)
 class ExportJob:
     """Everything an export needs: a frozen project version, what of it, where to, with which settings."""
@@ -81,6 +86,8 @@ class ExportJob:
     repeat: int = 1
     #: What a kind of file worked out beforehand for the whole piece (see ``Exporter.prepare``).
     given: Mapping[str, Any] = field(factory=dict)
+    #: Who draws the frames, given the job, what is to be called for each moment, and the moments: in order.
+    draw: Callable[[ExportJob, Callable[[ExportJob, float], Any], Sequence[float]], Iterator[Any]] = drawn_here
     progress: Callable[[ExportProgress], None] = lambda progress: None
     cancelled: Callable[[], bool] = lambda: False
 
@@ -126,11 +133,14 @@ class ExportJob:
         if self.cancelled():
             raise Cancelled("Stopped; nothing was written.")
 
-    def frames(self, render: Callable[[float], T], numbers: Sequence[float] | None = None) -> Iterator[T]:
-        """Yield rendered frames of one round in order, reporting progress and heeding cancel."""
+    def frames(self, render: Callable[[ExportJob, float], T], numbers: Sequence[float] | None = None) -> Iterator[T]:
+        """Yield frames of one round in order, as ``render`` makes them of the job and a moment; heed cancel.
+
+        ``render`` is a function of a module, or a ``partial`` of one: other machines may have to call it.
+        """
         numbers = self.times if numbers is None else numbers
         started = time.perf_counter()
-        for done, frame in enumerate(in_order(render, numbers, self.workers, self.cancelled), start=1):
+        for done, frame in enumerate(self.draw(self, render, numbers), start=1):
             yield frame
             self.progress(ExportProgress(done, len(numbers), time.perf_counter() - started))
 

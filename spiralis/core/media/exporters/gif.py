@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from fractions import Fraction
 from pathlib import Path
 
@@ -18,8 +19,12 @@ from spiralis.core.media.palette import Palette, build
 from spiralis.core.model import Kind, Parameter
 from spiralis.core.render.frame import render_straight8
 
+PALETTES = ("whole piece", "each scene")
 SETTINGS = (
     Parameter("colours", "Colours", Kind.NUMBER, 256.0, "Fewer colours, smaller file", "", 2, 256),
+    Parameter("palette", "Palette", Kind.CHOICE, PALETTES[0], "One for all frames, or one for each scene: where a "
+              "picture changes at once, better colours begin", choices=PALETTES),
+    Parameter("keep", "Keep swatches", Kind.SWITCH, False, "The project's swatches keep their exact colours"),
     Parameter("pattern", "Dither", Kind.CHOICE, "none", "Fine pattern that hides missing colours", choices=KINDS),
     Parameter("dither", "Strength", Kind.NUMBER, 80.0, "How strong that pattern is", "%", 0, 100,
               needs=("pattern", KINDS[1:])),
@@ -51,6 +56,8 @@ def _ladder() -> tuple[Step, ...]:
 
 
 _PALETTE_FRAMES = 24
+#: A scene begins where pictures of 64 px change by so many levels on average, and by four times more than usual.
+_LOOKED_AT, _CUT = 64, 18.0
 
 
 def frame_step(rate: Fraction) -> int:
@@ -71,28 +78,52 @@ def _rendered(job: ExportJob, moment: float) -> np.ndarray:
     return render_straight8(job.project, job.composition_id, moment, job.scale, dither=False)
 
 
-def piece_palette(job: ExportJob) -> Palette:
-    """Return one palette for the job's frames, from up to 24 of them, with an index left for what stays or is clear."""
-    times = job.times
+def scenes(job: ExportJob) -> list[int]:
+    """Return the indices of a job's times at which a new scene begins, 0 first: where the picture changes at once."""
+    scale = min(job.scale, _LOOKED_AT / max(job.composition.width, job.composition.height))
+    seen = [_rendered(evolve(job, scale=scale), t)[..., :3].astype(np.int16) for t in job.times]
+    change = np.array([float(np.abs(b - a).mean()) for a, b in zip(seen, seen[1:], strict=False)])
+    usual = float(np.median(change)) if len(change) else 0.0
+    cuts = [index + 1 for index, found in enumerate(change) if found > max(_CUT, 4 * usual)]
+    return [0, *cuts]
+
+
+def palettes(job: ExportJob) -> list[tuple[float, Palette]]:
+    """Return the moments from which on palettes hold, the first one for all that comes before it too."""
+    if job.setting(GIF, "palette") == PALETTES[0]:
+        return [(job.times[0], piece_palette(job, job.times))]
+    starts = scenes(job)
+    ends = [*starts[1:], len(job.times)]
+    return [(job.times[a], piece_palette(job, job.times[a:b])) for a, b in zip(starts, ends, strict=True)]
+
+
+def piece_palette(job: ExportJob, times: Sequence[float]) -> Palette:
+    """Return one palette for some of a job's frames, from up to 24, with an index left for what stays or is clear."""
     picks = sorted({times[index * len(times) // _PALETTE_FRAMES] for index in range(_PALETTE_FRAMES)})
     # Small frames are enough for a palette; the true scale is used where it is smaller still.
     scale = min(job.scale, 480 / job.composition.width)
     samples = [render_straight8(job.project, job.composition_id, pick, scale, dither=False) for pick in picks]
     colours = int(job.setting(GIF, "colours"))
-    return build(samples, colours if job.see_through or colours < 256 else 255)
+    swatches = job.project.swatches if job.setting(GIF, "keep") else ()
+    fixed = np.round(np.array([swatch[:3] for swatch in swatches]).reshape(-1, 3) * 255).astype(np.uint8)
+    return build(samples, colours if job.see_through or colours < 256 else 255, fixed)
 
 
 def _write(job: ExportJob, path: Path) -> tuple[str, ...]:
     rate = job.out_rate
     step = frame_step(rate)
     waits = delays(len(job.times), rate, step)
-    palette = job.given.get("palette") or piece_palette(job)
+    held = job.given.get("palettes") or palettes(job)
     pattern, strength = job.setting(GIF, "pattern"), job.setting(GIF, "dither") / 100
     steady, lossy, loops = (job.setting(GIF, name) for name in ("steady", "lossy", "loops"))
-    see_through = palette.transparent >= 0
+    see_through = any(palette.transparent >= 0 for _, palette in held)
+    moments = job.times[::step]
     with path.open("wb") as file:
-        writer = GifWriter(file, job.size, palette, see_through, float(lossy), int(loops))
-        for pixels, wait in zip(job.frames(lambda t: _rendered(job, t), job.times[::step]), waits, strict=True):
+        writer = GifWriter(file, job.size, held[0][1], see_through, float(lossy), int(loops))
+        drawn = job.frames(_rendered, moments)
+        for moment, pixels, wait in zip(moments, drawn, waits, strict=True):
+            palette = [each for start, each in held if start <= moment or start == held[0][0]][-1]
+            writer.use(palette)
             before = writer.shown if not see_through else None
             aim = pixels if pattern == KINDS[0] else None
             writer.add(indexed(pixels, palette, pattern, strength, float(steady), before), wait, aim)
@@ -131,7 +162,7 @@ def _check(job: ExportJob, path: Path) -> tuple[int, float, int, int]:
 
 def _prepared(job: ExportJob) -> ExportJob:
     """Return the job with its palette worked out, so that samples of it look as the whole does."""
-    return evolve(job, given={**job.given, "palette": piece_palette(job)})
+    return evolve(job, given={**job.given, "palettes": palettes(job)})
 
 
 GIF = Exporter("gif", "GIF", ".gif", "Palette: pages and mail", SETTINGS, _write, _check, prepare=_prepared,

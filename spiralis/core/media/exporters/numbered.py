@@ -18,8 +18,9 @@ def frame_path(path: Path, frame: int, length: int) -> Path:
 
 
 def write_numbered(
-    job: ExportJob, path: Path, render: Callable[[float], np.ndarray], write: Callable[[Path, np.ndarray], None]
-) -> None:
+    job: ExportJob, path: Path, render: Callable[[ExportJob, float], np.ndarray],
+    write: Callable[[Path, np.ndarray], None],
+) -> None:  # fmt: skip
     """Write a job's frames through ``write(path, pixels)``: one to ``path`` itself, several into a folder there."""
     if len(job.times) == 1:
         for pixels in job.frames(render):

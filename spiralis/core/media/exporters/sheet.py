@@ -5,11 +5,12 @@ from __future__ import annotations
 from pathlib import Path
 
 import numpy as np
+from attrs import evolve
 from PIL import Image
 
+from spiralis.core.media.exporters.animated import straight_frame
 from spiralis.core.media.exporters.base import Exporter, ExportJob, register_exporter
 from spiralis.core.model import Kind, Parameter
-from spiralis.core.render.frame import render_straight8
 
 SETTINGS = (
     Parameter("columns", "Columns", Kind.NUMBER, 5.0, "Frames beside each other", "", 1, 30),
@@ -32,7 +33,7 @@ def _write(job: ExportJob, path: Path) -> tuple[str, ...]:
     picks = [job.times[index * len(job.times) // count] for index in range(count)]
     scale = width / job.composition.width
     sheet = np.zeros((gap + rows * (height + gap), gap + columns * (width + gap), 4), np.uint8)
-    frames = job.frames(lambda moment: render_straight8(job.project, job.composition_id, moment, scale), picks)
+    frames = evolve(job, scale=scale).frames(straight_frame, picks)
     for index, pixels in enumerate(frames):
         top, left = gap + index // columns * (height + gap), gap + index % columns * (width + gap)
         part = pixels[:height, :width]

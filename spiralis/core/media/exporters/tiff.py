@@ -10,8 +10,7 @@ import numpy as np
 
 from spiralis.core.media.exporters.base import Exporter, ExportJob, register_exporter
 from spiralis.core.media.exporters.numbered import check_numbered, write_numbered
-from spiralis.core.media.exporters.png import straight16
-from spiralis.core.render.frame import render_frame
+from spiralis.core.media.exporters.png import frame16
 
 #: Values of TIFF 6.0: packed by deflate, colours of light, alpha that colours are not multiplied by.
 _DEFLATE, _RGB, _STRAIGHT_ALPHA = 8, 2, 2
@@ -40,10 +39,7 @@ def _one(path: Path, pixels: np.ndarray) -> None:
 
 
 def _write(job: ExportJob, path: Path) -> tuple[str, ...]:
-    def render(moment: float) -> np.ndarray:
-        return straight16(render_frame(job.project, job.composition_id, moment, job.scale))
-
-    write_numbered(job, path, render, _one)
+    write_numbered(job, path, frame16, _one)
     return ()
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -10,7 +11,7 @@ import av
 import numpy as np
 
 from spiralis.core.errors import ExportError
-from spiralis.core.media.encoding import WORDS, Codec, encode, even, planes_of, repeated
+from spiralis.core.media.encoding import WORDS, Codec, Planes, encode, even, planes_of, repeated
 from spiralis.core.media.exporters.base import ExportJob, Step, expect
 from spiralis.core.model import Kind, Parameter
 from spiralis.core.render.frame import render_frame, render_yuv420
@@ -51,12 +52,7 @@ def write_video(
     pixel_format = codec.formats[bits, alpha]
     halved = "420" in pixel_format
     size = even(job.size) if halved else job.size
-
-    def render(moment: float):  # type: ignore[no-untyped-def]
-        if halved and bits == 8 and not alpha:
-            return render_yuv420(job.project, job.composition_id, moment, job.scale)
-        return planes_of(render_frame(job.project, job.composition_id, moment, job.scale), bits, halved, alpha)
-
+    render = partial(frame_planes, bits=bits, halved=halved, alpha=alpha)
     quality = codec.setting(str(values["quality"]), float(str(values["number"]))) if "quality" in values else ""
     once = path if job.repeat == 1 else path.with_name(f"{path.name}.once")
     try:
@@ -66,6 +62,13 @@ def write_video(
     finally:
         if once != path:
             once.unlink(missing_ok=True)
+
+
+def frame_planes(job: ExportJob, moment: float, bits: int, halved: bool, alpha: bool) -> Planes:
+    """Return the planes of one of a job's frames."""
+    if halved and bits == 8 and not alpha:
+        return render_yuv420(job.project, job.composition_id, moment, job.scale)
+    return planes_of(render_frame(job.project, job.composition_id, moment, job.scale), bits, halved, alpha)
 
 
 def notes_of(job: ExportJob, label: str, halved: bool, alpha: bool) -> tuple[str, ...]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from spiralis.core.media.exporters.png import write_png
+from spiralis.core.media.png_file import write_png
 from spiralis.core.media.stills.base import Still, register_still
 from spiralis.core.model import Composition, Project
 from spiralis.core.render.frame import render_straight8

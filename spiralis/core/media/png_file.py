@@ -1,0 +1,25 @@
+"""Write PNG files of 8 or 16 bits a channel."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import cv2
+import numpy as np
+from PIL import Image
+
+from spiralis.core.errors import ExportError
+
+
+def write_png(path: Path, pixels: np.ndarray) -> None:
+    """Write straight uint8 or uint16 (h, w, 4) pixels; opaque ones are stored without alpha."""
+    full = np.iinfo(pixels.dtype).max
+    picture = pixels[..., :3] if np.all(pixels[..., 3] == full) else pixels
+    if pixels.dtype == np.uint8:
+        Image.fromarray(np.ascontiguousarray(picture)).save(path, format="PNG")
+        return
+    order = [2, 1, 0, 3][: picture.shape[2]]
+    done, data = cv2.imencode(".png", np.ascontiguousarray(picture[..., order]))
+    if not done:
+        raise ExportError(f"“{path.name}” could not be packed as PNG; please try again.")
+    path.write_bytes(data.tobytes())
