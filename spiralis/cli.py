@@ -210,6 +210,7 @@ def _render(
     from spiralis.core.media.exporters import ExportJob, export, exporter, exporters
     from spiralis.core.render.sequence import default_workers
     from spiralis.core.storage import load
+    from spiralis.core.storage.parts import parts_for
 
     kinds = {kind.suffix: kind for kind in reversed(exporters())}
     if target is None and output.suffix.lower() not in kinds:
@@ -228,6 +229,7 @@ def _render(
 
             job.draw = held.enter_context(closing(Cluster(scheduler))).draw
         job.progress = held.enter_context(_Reporter(len(job.times))).report
+        job.parts = parts_for(kind, job)
         result = export(kind, job)
     for note in result.notes:
         click.echo(note, err=True)

@@ -12,6 +12,7 @@ from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import QApplication
 
 from spiralis.app.project.files import empty_project
+from spiralis.app.project.recent import recent_projects
 from spiralis.app.session import Session
 from spiralis.app.style import HERE, apply_style
 from spiralis.app.widgets.preferences import apply_stored
@@ -21,7 +22,11 @@ from spiralis.app.work.doorbell import Doorbell, ring
 from spiralis.app.work.renderers import RENDERERS
 from spiralis.app.work.unforeseen import install
 from spiralis.core.later import load_all
+from spiralis.core.media.placing import sweep
+from spiralis.core.storage.parts import sweep_parts
 from spiralis.core.storage.project_file import SUFFIX
+from spiralis.core.storage.recovery import recovery_folder
+from spiralis.core.storage.versions import versions_root
 
 
 @cache
@@ -67,6 +72,7 @@ def run(file: Path | None, with_demo: bool = False, apart: bool = False) -> int:
 
     QTimer.singleShot(0, begin)
     # What the start page does without is loaded while somebody looks at it, a demo or file loads it as it comes.
+    QTimer.singleShot(3000, Thread(target=sweep_away, name="sweeping", daemon=True).start)
     QTimer.singleShot(100, Thread(target=load_all, name="loading", daemon=True).start)
     # Not at once: they would take the processor from the window that is about to show.
     QTimer.singleShot(1500, RENDERERS.start)
@@ -75,6 +81,12 @@ def run(file: Path | None, with_demo: bool = False, apart: bool = False) -> int:
     if not apart and doorbell.listen():
         doorbell.rung.connect(lambda path, demo: come_forward(window, Path(path) if path else None, demo))
     return app.exec()
+
+
+def sweep_away() -> None:
+    """Remove what killed processes left half written: beside the projects of late, among copies and versions."""
+    sweep([recovery_folder(), *versions_root().glob("*"), *(path.parent for path in recent_projects())])
+    sweep_parts()
 
 
 def take(window: Window, file: Path | None, demo: bool) -> None:

@@ -1,6 +1,7 @@
 """The export window: frames as encoded, sizes, settings that belong together, the list, fit under, the feed."""
 
 import json
+from collections.abc import Callable
 from unittest import mock
 
 import numpy as np
@@ -8,7 +9,7 @@ from attrs import evolve
 from PIL import Image
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QGuiApplication
-from PyQt6.QtWidgets import QFileDialog
+from PyQt6.QtWidgets import QFileDialog, QMessageBox
 
 from spiralis.app.export.feed import FeedPreview
 from spiralis.app.export.own_targets import OWN_TARGETS
@@ -104,6 +105,34 @@ class WindowOfExportTest(ExportTest):
         self.written(export, "left.png")
         left = np.array(Image.open(self.folder / "left.png").convert("RGBA"))
         self.assertFalse(np.array_equal(left, results[0]))
+
+    def test_a_sequence_asks_before_it_takes_the_place_of_another(self) -> None:
+        export = self.shown("png")
+        self.click(export.settings.single)
+        self.enter_number(export.settings.last, "3")
+        first = self.written(export, "kites.png")
+        self.assertEqual((first.path, first.frames), (self.folder / "kites" / "kites-0000.png", 4))
+        self.enter_number(export.settings.last, "1")
+        asked: list[str] = []
+
+        def answer(word: str) -> Callable[[QMessageBox], int]:
+            def click(box: QMessageBox) -> int:
+                asked.append(box.text())
+                next(button for button in box.buttons() if word in button.text()).click()
+                return 0
+
+            return click
+
+        with mock.patch("spiralis.app.export.window.ask_save", lambda *told: self.folder / "kites.png"):
+            with mock.patch.object(QMessageBox, "exec", answer("Cancel")):
+                self.click(export.begin)
+            self.assertIsNone(export.running)
+            self.assertEqual(len(list((self.folder / "kites").iterdir())), 4)
+            with mock.patch.object(QMessageBox, "exec", answer("Replace")):
+                self.click(export.begin)
+            self.until(lambda: len(list((self.folder / "kites").iterdir())) == 2, 30)
+        self.assertIn("holds 4 pictures", asked[0])
+        self.assertEqual(len(asked), 2)
 
     def test_rate_and_rounds_reach_the_file(self) -> None:
         export = self.shown("mp4")

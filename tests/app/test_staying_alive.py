@@ -216,7 +216,7 @@ class StayingAliveTest(WindowTest):
         self.session.set_property("opacity", 12.0, ["words"])
         left = Journal()
         left.write(self.session.project, None)
-        with mock.patch("spiralis.core.storage.recovery._alive", lambda process: False):
+        with mock.patch("spiralis.core.storage.recovery.alive", lambda process: False):
             found = next(f for f in left_behind() if f.journal.path == left.path)
             again = Session(self.session.project)
             window = Window(again)

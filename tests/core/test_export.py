@@ -132,7 +132,7 @@ class ExportTest(unittest.TestCase):
             np.testing.assert_array_equal(np.array(image.convert("RGBA")), render_straight8(sample, "Piece", 4))
         result = export(exporter("png"), self.job(sample, "all.png"))
         self.assertEqual((result.frames, result.path.name), (12, "all-0000.png"))
-        self.assertEqual(len([name for name in self.left() if name.startswith("all-")]), 12)
+        self.assertEqual(len(list((self.folder / "all").iterdir())), 12)
         self.assertEqual(frame_path(Path("a.png"), 7, 150).name, "a-0007.png")
 
     def test_a_span_and_a_scale(self) -> None:

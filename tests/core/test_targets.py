@@ -63,10 +63,12 @@ class ContractTest(unittest.TestCase):
         for kind in exporters():
             if kind.name == "sheet":
                 continue
-            job = self.job(sample, f"a{kind.suffix}")
+            job = self.job(sample, f"{kind.name}{kind.suffix}")
             result = export(kind, job)
             for index in (0, 7):
-                path = result.path.with_name(f"a-{index:04d}{kind.suffix}") if kind.many_files else result.path
+                path = result.path
+                if kind.many_files:
+                    path = path.with_name(f"{kind.name}-{index:04d}{kind.suffix}")
                 got = kind.read(path, 0 if kind.many_files else index)
                 assert got is not None
                 expected = render_straight8(sample, job.composition_id, index)

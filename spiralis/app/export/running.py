@@ -8,6 +8,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from spiralis.core.errors import Cancelled, SpiralisError
 from spiralis.core.media.exporters import Exporter, ExportJob, ExportProgress, export
+from spiralis.core.storage.parts import parts_for
 
 
 class RunningExport(QObject):
@@ -53,6 +54,7 @@ class RunningExport(QObject):
 
     def _run(self) -> None:
         try:
+            self.job.parts = parts_for(self.kind, self.job)
             result = export(self.kind, self.job)
         except Cancelled:
             self.stopped.emit()

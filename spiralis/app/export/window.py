@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import (
     QFrame,
     QHBoxLayout,
     QLabel,
+    QMessageBox,
     QProgressBar,
     QPushButton,
     QVBoxLayout,
@@ -31,7 +32,15 @@ from spiralis.app.widgets.file_dialogs import ask_save, folder_of
 from spiralis.app.widgets.preferences import preferred
 from spiralis.app.work.background import Background
 from spiralis.core.errors import SpiralisError
-from spiralis.core.media.exporters import Exporter, ExportJob, ExportProgress, ExportResult, exporter, exporters
+from spiralis.core.media.exporters import (
+    Exporter,
+    ExportJob,
+    ExportProgress,
+    ExportResult,
+    exporter,
+    exporters,
+    sequence_folder,
+)
 from spiralis.core.media.fitting import Candidate
 from spiralis.core.media.framing import framed
 
@@ -233,10 +242,28 @@ class ExportWindow(QDialog):
         stem = "-".join(self.piece.name.lower().split()) or "piece"
         suggested = Path(folder) / f"{stem}{self.kind.suffix}"
         path = ask_save(self, "export", "Export to", str(suggested), f"{self.kind.label} (*{self.kind.suffix})")
-        if path is not None:
-            self.start(
-                path if path.suffix.lower() == self.kind.suffix else path.with_name(path.name + self.kind.suffix)
-            )
+        if path is None:
+            return
+        path = path if path.suffix.lower() == self.kind.suffix else path.with_name(path.name + self.kind.suffix)
+        if self._may_replace(path):
+            self.start(path)
+
+    def _may_replace(self, path: Path) -> bool:
+        """Ask where a sequence takes the place of pictures that are there; files have been asked about."""
+        folder = sequence_folder(path)
+        if not self.kind.many_files or self.settings.one_frame or not folder.is_dir():
+            return True
+        count = len(list(folder.iterdir()))
+        if not count:
+            return True
+        box = QMessageBox(self)
+        box.setWindowTitle("Replace pictures")
+        box.setText(f"The folder “{folder.name}” holds {count} {'picture' if count == 1 else 'pictures'} already.")
+        box.setInformativeText("The new ones take their place, all at once when they are written.")
+        replace = box.addButton("Replace them", QMessageBox.ButtonRole.AcceptRole)
+        box.addButton(QMessageBox.StandardButton.Cancel)
+        box.exec()
+        return box.clickedButton() is replace
 
     def start(self, path: Path) -> None:
         """Write to a path with the settings as they stand, or put it on the list behind what is being written."""

@@ -115,21 +115,35 @@ def encode(
         output.mux(stream.encode())
 
 
-def repeated(source: Path, path: Path, container: str, times: int, options: Mapping[str, str] | None = None) -> None:
-    """Write a file that plays another one several times over, without decoding or encoding anything again."""
+def joined(sources: Sequence[Path], path: Path, container: str, options: Mapping[str, str] | None = None) -> None:
+    """Write a file that plays others of one kind one after another, without decoding or encoding anything again.
+
+    Frames are evenly spaced, whatever durations a container keeps. So are the moments at which they are decoded, by as
+    many frames ahead as the part needs that needs most: else a player would see a gap where it needs fewer.
+    """
+    ahead = max(_ahead(source) for source in dict.fromkeys(sources))
     with av.open(str(path), "w", format=container, options=dict(options or {})) as output:
         stream, shift = None, 0
-        for _ in range(times):
+        for source in sources:
             with av.open(str(source)) as held:
                 own = held.streams.video[0]
-                stream = output.add_stream_from_template(own) if stream is None else stream
+                stream = output.add_stream_from_template(own, opaque=True) if stream is None else stream
                 packets = [packet for packet in held.demux(own) if packet.size]
                 starts = [packet.pts or 0 for packet in packets]
-                # Frames are evenly spaced, whatever durations a container keeps.
-                span = round((max(starts) - min(starts)) * Fraction(len(packets), max(len(packets) - 1, 1)))
-                for packet in packets:
+                step = Fraction(max(starts) - min(starts), max(len(packets) - 1, 1))
+                if len(packets) == 1 and own.average_rate:
+                    step = 1 / (Fraction(own.average_rate) * Fraction(own.time_base or 1))
+                for place, packet in enumerate(packets):
                     packet.pts = (packet.pts or 0) + shift
-                    packet.dts = (packet.dts or 0) + shift
+                    packet.dts = round((place - ahead) * step) + shift if ahead else packet.pts
                     packet.stream = stream
                     output.mux(packet)
-                shift += span
+                shift += round(step * len(packets))
+
+
+def _ahead(source: Path) -> int:
+    """Return how many frames before it is shown a file's frame has to be decoded, at most."""
+    with av.open(str(source)) as held:
+        starts = [packet.pts or 0 for packet in held.demux(held.streams.video[0]) if packet.size]
+    shown = {start: place for place, start in enumerate(sorted(starts))}
+    return max(place - shown[start] for place, start in enumerate(starts))

@@ -7,7 +7,6 @@ import hashlib
 import io
 import json
 import os
-import secrets
 import struct
 import zipfile
 import zlib
@@ -21,6 +20,7 @@ from PIL import Image
 from spiralis.core.errors import ProjectFileError, SpiralisError
 from spiralis.core.media.files import check_target, read_bytes
 from spiralis.core.media.pictures import picture_size
+from spiralis.core.media.placing import hidden_beside, put_file
 from spiralis.core.model import Project, Source
 from spiralis.core.storage.conversion import from_json, to_json
 from spiralis.core.storage.migrations import migrate
@@ -55,13 +55,11 @@ def save(project: Project, path: Path, seen: bytes | None = None) -> None:
         check_target(path)
     except SpiralisError as error:
         raise ProjectFileError(str(error)) from error
-    temporary = path.with_name(f".{path.stem[:80]}-{secrets.token_hex(4)}{SUFFIX}")
+    temporary = hidden_beside(path)
     try:
         with temporary.open("wb") as handle:
             _write_zip(project, handle, path.parent, seen)
-            handle.flush()
-            os.fsync(handle.fileno())
-        os.replace(temporary, path)
+        put_file(temporary, path)
     except OSError as error:
         if error.errno in (errno.ENOSPC, errno.EDQUOT, errno.EFBIG):
             sentence = f"The disk is full, so “{path.name}” was not saved; free some space and save again."

@@ -11,6 +11,7 @@ from attrs import field, frozen
 from platformdirs import user_state_path
 
 from spiralis.core.errors import ProjectFileError
+from spiralis.core.media.placing import alive
 from spiralis.core.model import Project
 from spiralis.core.storage.project_file import SUFFIX, load, save
 
@@ -37,7 +38,9 @@ class Journal:
         """Replace the copy."""
         # Nobody looks at a copy before it is opened: it needs no picture.
         save(project, self.path, b"")
-        note = {"process": os.getpid(), "original": str(original) if original else None, "name": project.name}
+        process = os.getpid()
+        note = {"process": process, "stamp": stamp_of(process), "original": str(original) if original else None,
+                "name": project.name}  # fmt: skip
         # Whole or not at all: a copy without a readable note would not be offered.
         unfinished = self.note.with_suffix(".part")
         unfinished.write_text(json.dumps(note), encoding="utf-8")
@@ -69,24 +72,31 @@ def left_behind() -> list[Recovered]:
         journal = Journal(path)
         try:
             note = json.loads(journal.note.read_text(encoding="utf-8"))
-            process, original = int(note["process"]), note["original"]
+            process, original, stamp = int(note["process"]), note["original"], str(note.get("stamp", ""))
         except (OSError, ValueError, KeyError, TypeError):
             continue
-        if not _alive(process):
+        if not _runs_yet(process, stamp):
             found.append(Recovered(journal, str(note.get("name", "Untitled")), Path(original) if original else None))
     return found
 
 
-def _alive(process: int) -> bool:
-    if process == os.getpid():
-        return True
+def _runs_yet(process: int, stamp: str) -> bool:
+    """Return whether the very process that wrote a copy runs: its number may have been taken by another since."""
+    return alive(process) and (not stamp or not stamp_of(process) or stamp == stamp_of(process))
+
+
+def stamp_of(process: int) -> str:
+    """Return what tells a process from all others that ever had its number; empty where the system does not say.
+
+    It is this start of the machine and the moment in it at which the process began (proc(5), field 22 of ``stat``).
+    """
     try:
-        os.kill(process, 0)
-    except ProcessLookupError:
-        return False
-    except PermissionError:
-        return True
-    return True
+        boot = Path("/proc/sys/kernel/random/boot_id").read_text(encoding="ascii").strip()
+        # The name in brackets may hold anything, further brackets too.
+        fields = Path(f"/proc/{process}/stat").read_text(encoding="utf-8", errors="replace").rpartition(")")[2].split()
+        return f"{boot} {fields[19]}"
+    except (OSError, IndexError, ValueError):
+        return ""
 
 
 __all__ = ["Journal", "ProjectFileError", "Recovered", "left_behind", "recovery_folder"]

@@ -42,7 +42,12 @@ def folder_for(project_file: Path | None, project: Project) -> Path:
     else:
         # A project without a file is told by its first piece, whose id is drawn at random when it is begun.
         name = f"unsaved {project.compositions[0].id if project.compositions else ''}"
-    return user_state_path("spiralis") / "versions" / hashlib.sha256(name.encode()).hexdigest()[:24]
+    return versions_root() / hashlib.sha256(name.encode()).hexdigest()[:24]
+
+
+def versions_root() -> Path:
+    """Return the folder that holds a folder of versions for each project."""
+    return user_state_path("spiralis") / "versions"
 
 
 def keep_version(project_file: Path | None, project: Project, why: str, seen: bytes | None) -> Version:

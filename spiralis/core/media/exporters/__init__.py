@@ -11,6 +11,7 @@ from spiralis.core.media.exporters.base import (
     export,
     exporter,
     exporters,
+    sequence_folder,
 )
 
 for _module in sorted(info.name for info in iter_modules(__path__)):
@@ -24,4 +25,5 @@ __all__ = [
     "export",
     "exporter",
     "exporters",
+    "sequence_folder",
 ]

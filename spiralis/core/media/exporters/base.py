@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 import errno
-import os
-import secrets
-import shutil
+import re
 import time
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from fractions import Fraction
@@ -19,6 +17,7 @@ from PIL import Image
 
 from spiralis.core.errors import Cancelled, ExportError
 from spiralis.core.media.files import check_target
+from spiralis.core.media.placing import hidden_beside, put_file, put_folder, remove
 from spiralis.core.model import Composition, Kind, Parameter, Project
 from spiralis.core.registry import Registry
 from spiralis.core.render.frame import render_frame
@@ -30,16 +29,17 @@ T = TypeVar("T")
 
 @frozen
 class ExportProgress:
-    """How far an export is: frames done of all, and since when (seconds)."""
+    """How far an export is: frames done of all, and since when (seconds); ``before`` were there already."""
 
     done: int
     total: int
     seconds: float
+    before: int = 0
 
     @property
     def rate(self) -> float:
         """Frames per second so far."""
-        return self.done / self.seconds if self.seconds > 0 else 0.0
+        return (self.done - self.before) / self.seconds if self.seconds > 0 else 0.0
 
     @property
     def left(self) -> float:
@@ -63,6 +63,16 @@ class ExportResult:
     notes: tuple[str, ...] = ()
 
 
+@frozen
+class Part:
+    """Where a part of a run begins, how long the run is, what of it was there already, and since when it goes on."""
+
+    first: int
+    total: int
+    before: int
+    since: float
+
+
 def drawn_here(job: ExportJob, render: Callable[[ExportJob, float], T], numbers: Sequence[float]) -> Iterator[T]:
     """Draw a job's frames by threads of this process, as many as it has workers."""
     return in_order(lambda moment: render(job, moment), numbers, job.workers, job.cancelled)
@@ -84,6 +94,8 @@ class ExportJob:
     rate: Fraction | None = None
     #: How many times the piece is played, for feeds that do not go round by themselves.
     repeat: int = 1
+    #: Where finished parts of a long run are kept, so that it goes on from them when it was interrupted; None forgets.
+    parts: Path | None = None
     #: What a kind of file worked out beforehand for the whole piece (see ``Exporter.prepare``).
     given: Mapping[str, Any] = field(factory=dict)
     #: Who draws the frames, given the job, what is to be called for each moment, and the moments: in order.
@@ -133,16 +145,19 @@ class ExportJob:
         if self.cancelled():
             raise Cancelled("Stopped; nothing was written.")
 
-    def frames(self, render: Callable[[ExportJob, float], T], numbers: Sequence[float] | None = None) -> Iterator[T]:
+    def frames(
+        self, render: Callable[[ExportJob, float], T], numbers: Sequence[float] | None = None, part: Part | None = None
+    ) -> Iterator[T]:
         """Yield frames of one round in order, as ``render`` makes them of the job and a moment; heed cancel.
 
-        ``render`` is a function of a module, or a ``partial`` of one: other machines may have to call it.
+        ``render`` is a function of a module, or a ``partial`` of one: other machines may have to call it. Where the
+        ``numbers`` are a ``part`` of a longer run, progress is that of the whole run.
         """
         numbers = self.times if numbers is None else numbers
-        started = time.perf_counter()
-        for done, frame in enumerate(self.draw(self, render, numbers), start=1):
+        part = part or Part(0, len(numbers), 0, time.perf_counter())
+        for done, frame in enumerate(self.draw(self, render, numbers), start=part.first + 1):
             yield frame
-            self.progress(ExportProgress(done, len(numbers), time.perf_counter() - started))
+            self.progress(ExportProgress(done, part.total, time.perf_counter() - part.since, part.before))
 
     def setting(self, kind: Exporter, name: str) -> Any:
         """Return a setting, or its default."""
@@ -252,8 +267,9 @@ def export(kind: Exporter, job: ExportJob) -> ExportResult:
     if max(job.size) > 20_000:
         raise ExportError(f"{job.size[0]} × {job.size[1]} px is over 20000 px; choose a smaller scale.")
     check_target(job.path)
-    # A space-saving name: hidden, in the same folder, so that putting it in place is one atomic rename.
-    temporary = job.path.with_name(f".{job.path.stem[:80]}-{secrets.token_hex(4)}{job.path.suffix}")
+    if kind.many_files and len(job.times) > 1:
+        _check_sequence(job.path)
+    temporary = hidden_beside(job.path)
     try:
         notes = kind.write(job, temporary)
         frames, seconds, width, height = kind.check(job, temporary)
@@ -263,7 +279,7 @@ def export(kind: Exporter, job: ExportJob) -> ExportResult:
     except (OSError, MemoryError) as error:
         raise _sentence(error, job.path) from error
     finally:
-        _remove(temporary)
+        remove(temporary)
     return ExportResult(path, size, frames, seconds, width, height, notes)
 
 
@@ -280,26 +296,35 @@ def expect(
         )
 
 
+def sequence_folder(path: Path) -> Path:
+    """Return the folder that the pictures of a sequence lie in: ``kites`` for ``kites.png``."""
+    return path.with_suffix("")
+
+
+def _check_sequence(path: Path) -> None:
+    """Raise ExportError where the sequence's folder holds anything but pictures of such a sequence."""
+    folder = sequence_folder(path)
+    if not folder.exists():
+        return
+    if not folder.is_dir():
+        raise ExportError(f"“{folder.name}” is a file, and the pictures need a folder of that name; choose another.")
+    own = re.compile(re.escape(path.stem) + r"-\d+" + re.escape(path.suffix))
+    other = next((part.name for part in folder.iterdir() if own.fullmatch(part.name) is None), None)
+    if other is not None:
+        raise ExportError(f"The folder “{folder.name}” holds other files, “{other}” for one; choose another name.")
+
+
 def _put_in_place(temporary: Path, path: Path) -> tuple[int, Path]:
     """Return the bytes, and the file that is there now: of a sequence the first one."""
     if temporary.is_dir():
         parts = sorted(temporary.iterdir())
         size = sum(part.stat().st_size for part in parts)
-        for part in parts:
-            os.replace(part, path.parent / part.name)
-        return size, path.parent / parts[0].name
-    with temporary.open("rb") as handle:
-        os.fsync(handle.fileno())
+        folder = sequence_folder(path)
+        put_folder(temporary, folder)
+        return size, folder / parts[0].name
     size = temporary.stat().st_size
-    os.replace(temporary, path)
+    put_file(temporary, path)
     return size, path
-
-
-def _remove(path: Path) -> None:
-    if path.is_dir():
-        shutil.rmtree(path, ignore_errors=True)
-    else:
-        path.unlink(missing_ok=True)
 
 
 def _sentence(error: BaseException, path: Path) -> ExportError:

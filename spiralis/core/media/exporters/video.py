@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+import time
+from collections.abc import Callable, Mapping
 from functools import partial
 from pathlib import Path
 from typing import Any
@@ -11,10 +12,14 @@ import av
 import numpy as np
 
 from spiralis.core.errors import ExportError
-from spiralis.core.media.encoding import WORDS, Codec, Planes, encode, even, planes_of, repeated
-from spiralis.core.media.exporters.base import ExportJob, Step, expect
+from spiralis.core.media.encoding import WORDS, Codec, Planes, encode, even, joined, planes_of
+from spiralis.core.media.exporters.base import ExportJob, Part, Step, expect
+from spiralis.core.media.placing import hidden_beside, put_file, remove
 from spiralis.core.model import Kind, Parameter
 from spiralis.core.render.frame import render_frame, render_yuv420
+
+#: Frames of a run from which on it is packed in parts, and of a part: what an interruption costs at most.
+LONG, PART = 500, 250
 
 
 def quality_settings() -> tuple[Parameter, ...]:
@@ -54,14 +59,41 @@ def write_video(
     size = even(job.size) if halved else job.size
     render = partial(frame_planes, bits=bits, halved=halved, alpha=alpha)
     quality = codec.setting(str(values["quality"]), float(str(values["number"]))) if "quality" in values else ""
-    once = path if job.repeat == 1 else path.with_name(f"{path.name}.once")
+    packs = partial(encode, container=container, codec=codec, pixel_format=pixel_format, quality=quality, size=size,
+                    rate=job.out_rate, options=options)  # fmt: skip
+    if len(job.times) <= LONG and job.repeat == 1:
+        packs(path, frames=job.frames(render))
+        return
+    kept = job.parts if len(job.times) > LONG else None
+    folder = kept or path.with_name(f"{path.name}.parts")
     try:
-        encode(once, container, codec, pixel_format, quality, size, job.out_rate, job.frames(render), options)
-        if job.repeat > 1:
-            repeated(once, path, container, job.repeat, options)
-    finally:
-        if once != path:
-            once.unlink(missing_ok=True)
+        parts = _written_parts(job, folder, path.suffix, render, packs)
+        joined(parts * job.repeat, path, container, options)
+    except BaseException:
+        # What can be gone on from stays; all else goes.
+        if kept is None:
+            remove(folder)
+        raise
+    remove(folder)
+
+
+def _written_parts(
+    job: ExportJob, folder: Path, suffix: str, render: Callable[[ExportJob, float], Planes], packs: Callable[..., None]
+) -> list[Path]:
+    """Pack a run in parts and return them; those that an interrupted run left in the folder are taken as they are."""
+    folder.mkdir(parents=True, exist_ok=True)
+    size = PART if len(job.times) > LONG else len(job.times)
+    firsts = range(0, len(job.times), size)
+    paths = [folder / f"{first:06d}{suffix}" for first in firsts]
+    before = sum(min(size, len(job.times) - first) for first, path in zip(firsts, paths, strict=True) if path.exists())
+    since = time.perf_counter()
+    for first, path in zip(firsts, paths, strict=True):
+        if not path.exists():
+            unfinished = hidden_beside(path)
+            part = Part(first, len(job.times), before, since)
+            packs(unfinished, frames=job.frames(render, job.times[first : first + size], part))
+            put_file(unfinished, path)
+    return paths
 
 
 def frame_planes(job: ExportJob, moment: float, bits: int, halved: bool, alpha: bool) -> Planes:

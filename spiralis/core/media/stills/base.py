@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import os
-import secrets
 from collections.abc import Callable
 from pathlib import Path
 
@@ -13,6 +11,7 @@ from attrs import evolve, frozen
 from spiralis.core.errors import ExportError
 from spiralis.core.media.files import check_target
 from spiralis.core.media.pixels import visible_box
+from spiralis.core.media.placing import hidden_beside, put_file
 from spiralis.core.model import Composition, Layer, Project, Track
 from spiralis.core.raster.layer_image import Inner
 from spiralis.core.registry import Registry
@@ -63,10 +62,10 @@ def write_still(project: Project, composition_id: str, frame: float, path: Path)
     project = project.without_references()
     composition = project.composition(composition_id)
     check_target(path)
-    temporary = path.with_name(f".{path.stem[:80]}-{secrets.token_hex(4)}{kind.suffix}")
+    temporary = hidden_beside(path)
     try:
         notes = kind.write(project, composition, wrapped(composition, frame), temporary)
-        os.replace(temporary, path)
+        put_file(temporary, path)
     except OSError as error:
         if isinstance(error, ExportError):
             raise
