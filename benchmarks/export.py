@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import os
+import subprocess
+import sys
 import tempfile
 import time
 from collections.abc import Callable, Iterator
@@ -18,6 +20,22 @@ from spiralis.core.render.frame import render_yuv420
 from spiralis.demo.stored import stored_demo
 
 FRAMES, ROUNDS = 60, 2
+#: Writes so many seconds of a piece at a third of its size and prints its process's peak, in kB (proc(5), VmHWM).
+_WRITER = """
+import sys
+from pathlib import Path
+from attrs import evolve
+from spiralis.core.media.exporters import ExportJob, export, exporter
+from spiralis.demo.stored import stored_demo
+count = 25 * int(sys.argv[2])
+demo = stored_demo()
+piece = demo.composition("button-pulse")
+layers = tuple(evolve(layer, last=count) for layer in piece.layers)
+piece = evolve(piece, length=count, play_span=None, layers=layers)
+demo = evolve(demo, compositions=tuple(piece if each.id == piece.id else each for each in demo.compositions))
+export(exporter("mp4"), ExportJob(demo, piece.id, Path(sys.argv[1]), 0, count, 1 / 3))
+print(next(line.split()[1] for line in open("/proc/self/status") if line.startswith("VmHWM")))
+"""
 
 
 def run() -> Iterator[str]:
@@ -28,6 +46,8 @@ def run() -> Iterator[str]:
         own = [(demo, piece_id) for piece_id in ("kite-day", "square-spot", "squeeze-pair")]
         for project, piece_id in [(reference_scene.scene(folder), "ref"), *own]:
             yield from _figures(project, piece_id, folder)
+        short, long = (_peak(folder, seconds) for seconds in (10, 60))
+        yield figure("peak memory of a 60 s export / of a 10 s one", long / short, 1.05, note=f"{short / 1e6:.0f} MB")
 
 
 def _figures(project: Project, piece_id: str, folder: Path) -> Iterator[str]:
@@ -50,6 +70,16 @@ def _figures(project: Project, piece_id: str, folder: Path) -> Iterator[str]:
     yield figure(f"{piece.name}: export to MP4 / encoding its ready frames, time", wall, 1.25,
                  note=f"{os.cpu_count()} cores")  # fmt: skip
     yield figure(f"{piece.name}: export / drawing and encoding, processor time", share, 1.3)
+    least = max(min(each[0] for each in encoding), both / 2)
+    yield figure(f"{piece.name}: export / the larger of encoding and half of both, time",
+                 min(each[0] for each in exporting) / least, 1.3)  # fmt: skip
+
+
+def _peak(folder: Path, seconds: int) -> float:
+    """Return what a process of its own holds at most, in bytes, that writes so many seconds of Button pulse."""
+    found = subprocess.run([sys.executable, "-c", _WRITER, str(folder / "long.mp4"), str(seconds)], check=True,
+                           capture_output=True, text=True)  # fmt: skip
+    return float(found.stdout) * 1024
 
 
 def _taken(work: Callable[[], object]) -> tuple[float, float]:
