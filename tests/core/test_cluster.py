@@ -66,7 +66,7 @@ class ClusterTest(unittest.TestCase):
                 folder = self.folder / place
                 folder.mkdir(exist_ok=True)
                 export(kind, self.job(made, f"{place}/{name}{kind.suffix}", settings=settings, **draw))
-                files.append({path.name: path.read_bytes() for path in folder.glob(f"{name}*")})
+                files.append({path.name: path.read_bytes() for path in folder.rglob("*") if path.is_file()})
             self.assertGreater(len(files[0]), 0)
             self.assertEqual(files[0], files[1], name)
 

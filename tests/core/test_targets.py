@@ -8,6 +8,7 @@ import unittest
 from fractions import Fraction
 from itertools import product
 from pathlib import Path
+from unittest import mock
 
 import av
 import cv2
@@ -21,11 +22,12 @@ from spiralis.core.errors import Cancelled, ExportError
 from spiralis.core.media.encoding import planes_of
 from spiralis.core.media.exporters import ExportJob, export, exporter, exporters
 from spiralis.core.media.exporters.avif import without_times
+from spiralis.core.media.exporters.base import drawn_here
 from spiralis.core.media.exporters.png import straight16
 from spiralis.core.media.fitting import fit, steps_for
 from spiralis.core.media.framing import Framing, framed
 from spiralis.core.media.playing import frames_of
-from spiralis.core.media.sampling import sampled
+from spiralis.core.media.sampling import Drawn, pictured, sampled
 from spiralis.core.model import Layer, Project
 from spiralis.core.render.frame import render_frame, render_straight8, render_yuv420
 from spiralis.core.storage import save
@@ -254,6 +256,31 @@ class LimitTest(unittest.TestCase):
             self.assertTrue(0.5 < found.bytes / real < 2.0, (name, found.bytes, real))
         short = sampled(exporter("gif"), evolve(self.job(".gif"), last=8), 3)
         self.assertTrue(short.exact)
+
+    def test_looking_again_draws_nothing_again_and_shows_the_same(self) -> None:
+        for name in ("mp4", "gif"):
+            kind, drawn = exporter(name), Drawn()
+            counted: list[float] = []
+
+            def counting(job, render, numbers):  # type: ignore[no-untyped-def]
+                counted.extend(numbers)
+                return drawn_here(job, render, numbers)
+
+            with mock.patch("spiralis.core.media.sampling.drawn_here", counting):
+                first = pictured(kind, self.job(kind.suffix), 25, drawn)
+                once = len(counted)
+                self.assertGreater(once, 0)
+                again = pictured(kind, self.job(kind.suffix), 25, drawn)
+                self.assertEqual(len(counted), once, name)
+                np.testing.assert_array_equal(first, again)
+                other = evolve(self.job(kind.suffix), project=bouncing(320, 240, 40, ground=False))
+                pictured(kind, other, 25, drawn)
+                self.assertEqual(len(counted), 2 * once, name)
+                pictured(kind, self.job(kind.suffix, scale=0.5), 25, drawn)
+                self.assertGreater(len(counted), 2 * once, name)
+            assert first is not None
+            alone = pictured(kind, self.job(kind.suffix), 25)
+            np.testing.assert_array_equal(first, alone)
 
     def test_what_fits_is_the_best_that_was_seen_to_fit(self) -> None:
         for name, limit in (("gif", 20_000), ("mp4", 9_000), ("webp", 30_000)):

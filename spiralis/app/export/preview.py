@@ -20,7 +20,7 @@ from spiralis.app.work.background import Background
 from spiralis.app.work.soon import Soon
 from spiralis.core.errors import Cancelled, SpiralisError
 from spiralis.core.media.exporters import Exporter, ExportJob
-from spiralis.core.media.sampling import sampled
+from spiralis.core.media.sampling import Drawn, pictured, sampled
 from spiralis.core.render.frame import render_straight8
 
 #: Runs of frames, spread over the piece, that an estimate of the size is made of.
@@ -174,6 +174,7 @@ class ExportPreview(QWidget):
         self._soon = Soon(self, self._ask, wait=250, rests=True)
         self._asked = 0
         self._written: tuple[Path, object] | None = None
+        self._drawn = Drawn()
         self._frame = frame
         self.slider.valueChanged.connect(self._soon.ask)
 
@@ -210,7 +211,7 @@ class ExportPreview(QWidget):
         elif now is not None:
             kind, job = now
             self.words.setText("As it will be: being packed…")
-            self._run(asked, lambda: _of_sample(kind, job, frame, lambda: asked != self._asked))
+            self._run(asked, lambda: _of_sample(kind, job, frame, self._drawn, lambda: asked != self._asked))
 
     def _run(self, asked: int, work: Callable[[], _Seen]) -> None:
         def closer(words: object) -> None:
@@ -240,19 +241,19 @@ def _index(job: ExportJob, frame: int) -> int:
     return min(max(round((frame - job.first) / job.composition.rate * job.out_rate), 0), len(job.times) - 1)
 
 
-def _of_sample(kind: Exporter, job: ExportJob, frame: int, stale: Callable[[], bool]) -> _Seen:
+def _of_sample(kind: Exporter, job: ExportJob, frame: int, drawn: Drawn, stale: Callable[[], bool]) -> _Seen:
     index = _index(job, frame)
     made = [(f"as drawn · frame {frame}", _drawn(job, frame), False)]
     if stale():
         raise Cancelled("Stopped; nothing was written.")
-    found = sampled(kind, job, index, runs=1, cancelled=stale)
-    if found.pixels is not None:
-        made.append(("as it will be", found.pixels, True))
-    if found.exact:
-        return _Seen(made, _words(job, size_text(found.bytes)))
+    pixels = pictured(kind, job, index, drawn, stale)
+    if pixels is not None:
+        made.append(("as it will be", pixels, True))
 
     def closer() -> str:
-        many = sampled(kind, job, index, runs=_RUNS, cancelled=stale)
+        many = sampled(kind, job, index, runs=_RUNS, cancelled=stale, drawn=drawn)
+        if many.exact:
+            return _words(job, size_text(many.bytes))
         return _words(job, f"about {size_text(many.bytes)}") + " · the size is an estimate from some of the frames"
 
     return _Seen(made, _words(job, "size: being estimated…"), closer)

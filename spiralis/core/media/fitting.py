@@ -13,7 +13,7 @@ from attrs import evolve, field, frozen
 
 from spiralis.core.errors import ExportError
 from spiralis.core.media.exporters.base import Exporter, ExportJob, Step
-from spiralis.core.media.sampling import sampled
+from spiralis.core.media.sampling import Drawn, sampled
 
 #: Estimates may be off by this much; a way whose estimate is nearer to the limit is measured in full.
 _MARGIN = 0.9
@@ -84,12 +84,13 @@ def fit(
     if not steps:
         raise ExportError(f"{kind.label} has nothing that could be made smaller while all of that stays as it is.")
     looked: dict[int, Candidate] = {}
+    drawn = Drawn()
 
     def estimate(place: int) -> Candidate:
         if place not in looked:
             made = job_of(job, steps[place])
             told(f"Looking at {steps[place].words}…")
-            found = sampled(kind, made, len(made.times) // 3, _RUNS, cancelled)
+            found = sampled(kind, made, len(made.times) // 3, _RUNS, cancelled, drawn)
             looked[place] = Candidate(steps[place], made, found.bytes, found.exact, found.pixels)
         return looked[place]
 

@@ -67,7 +67,7 @@ def _sampled(frame: np.ndarray, most: int) -> np.ndarray:
 
 
 def _choose(solid: np.ndarray, room: int) -> np.ndarray:
-    unique, counts = np.unique(solid, axis=0, return_counts=True)
+    unique, counts = _counted(solid)
     if len(unique) <= room:
         return unique
     image = Image.fromarray(solid[None, :, :])
@@ -81,6 +81,13 @@ def _choose(solid: np.ndarray, room: int) -> np.ndarray:
         distances = np.sum((chosen.astype(np.int32) - unique[index].astype(np.int32)) ** 2, axis=1)
         chosen[int(np.argmin(distances))] = unique[index]
     return np.unique(chosen, axis=0)
+
+
+def _counted(pixels: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Return the colours among uint8 (n, 3), in their order, and how often each is there."""
+    wide = pixels.astype(np.uint32)
+    numbers, counts = np.unique(wide[:, 0] << 16 | wide[:, 1] << 8 | wide[:, 2], return_counts=True)
+    return np.stack([numbers >> 16, numbers >> 8 & 255, numbers & 255], axis=1).astype(np.uint8), counts
 
 
 def _with_fixed(chosen: np.ndarray, fixed: np.ndarray, room: int) -> np.ndarray:
@@ -99,8 +106,8 @@ def _settled(unique: np.ndarray, counts: np.ndarray, start: np.ndarray) -> np.nd
     lightness counts more than hue; an entry that nothing is near to goes to where the worst error is.
     """
     # Colours are put together in cells of four levels: far below what one sees, and a tenth of the work.
-    _, inverse = np.unique(unique >> 2, axis=0, return_inverse=True)
-    inverse = inverse.reshape(-1)
+    cells = (unique >> 2).astype(np.int32)
+    _, inverse = np.unique(cells[:, 0] << 12 | cells[:, 1] << 6 | cells[:, 2], return_inverse=True)
     shares = np.bincount(inverse, weights=counts)
     means = np.stack([np.bincount(inverse, weights=counts * unique[:, c]) for c in range(3)], axis=1) / shares[:, None]
     points, weights = srgb_to_oklab(means / 255) * _LIGHTNESS, shares**_POWER

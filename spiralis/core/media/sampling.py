@@ -4,16 +4,25 @@ from __future__ import annotations
 
 import secrets
 import tempfile
-from collections.abc import Callable
+import threading
+from collections import OrderedDict
+from collections.abc import Callable, Hashable, Iterator, Mapping, Sequence
+from functools import partial
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from attrs import evolve, frozen
 
-from spiralis.core.media.exporters.base import Exporter, ExportJob
+from spiralis.core.media.exporters.base import Exporter, ExportJob, drawn_here
+from spiralis.core.model import Project
+
+Render = Callable[[ExportJob, float], Any]
 
 #: Frames of a run that is packed together, so that what later frames leave out counts.
 RUN = 6
+#: Frames that are packed where only a picture is wanted.
+FEW = 3
 
 
 @frozen(eq=False)
@@ -25,9 +34,83 @@ class Sample:
     exact: bool
 
 
+class Drawn:
+    """Frames that were drawn for samples, and what was prepared for them: looking again at other settings is quick.
+
+    It keeps what was used last, up to a number of bytes, for one project at a time.
+    """
+
+    def __init__(self, most: int = 400_000_000) -> None:
+        self.most = most
+        self._lock = threading.Lock()
+        self._project: Project | None = None
+        self._frames: OrderedDict[Hashable, Any] = OrderedDict()
+        self._prepared: tuple[Any, Mapping[str, Any]] | None = None
+
+    def draw(self, job: ExportJob, render: Render, numbers: Sequence[float]) -> Iterator[Any]:
+        """Yield a job's frames as ``ExportJob.draw`` does, those that are there already without drawing them."""
+        what = (render.func, *sorted(render.keywords.items())) if isinstance(render, partial) else (render,)
+        keys = {moment: (job.composition_id, job.scale, what, moment) for moment in numbers}
+        with self._lock:
+            if self._project is not job.project:
+                self._project, self._prepared = job.project, None
+                self._frames.clear()
+            there = {moment: self._frames[key] for moment, key in keys.items() if key in self._frames}
+        fresh = drawn_here(job, render, [moment for moment in numbers if moment not in there])
+        for moment in numbers:
+            frame = there[moment] if moment in there else next(fresh)
+            self._keep(job.project, keys[moment], frame)
+            yield frame
+
+    def _keep(self, project: Project, key: Hashable, frame: Any) -> None:
+        with self._lock:
+            if self._project is not project:
+                return
+            self._frames[key] = frame
+            self._frames.move_to_end(key)
+            while len(self._frames) > 1 and sum(_weight(each) for each in self._frames.values()) > self.most:
+                self._frames.popitem(last=False)
+
+    def prepared(self, kind: Exporter, job: ExportJob) -> ExportJob:
+        """Return what ``kind.prepare`` makes of a job, from before where that was the last one asked for."""
+        told = (kind.name, job.composition_id, job.times, job.scale, dict(job.settings))
+        with self._lock:
+            held = self._prepared if self._project is job.project else None
+        if held is not None and held[0] == told:
+            return evolve(job, given=held[1])
+        made = kind.prepare(evolve(job, draw=self.draw))
+        with self._lock:
+            if self._project is not job.project:
+                self._project = job.project
+                self._frames.clear()
+            self._prepared = (told, made.given)
+        return evolve(job, given=made.given)
+
+
+def _weight(frame: Any) -> int:
+    return sum(plane.nbytes for plane in frame) if isinstance(frame, list | tuple) else int(frame.nbytes)
+
+
+def pictured(
+    kind: Exporter, job: ExportJob, index: int, drawn: Drawn | None = None,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> np.ndarray | None:  # fmt: skip
+    """Return how a job's file will look at the frame of an index, packed with the two that follow it.
+
+    Raises:
+        ExportError, Cancelled: as exporting does.
+    """
+    job = _sampling(kind, job, drawn)
+    start = min(max(index, 0), max(len(job.times) - FEW, 0))
+    with tempfile.TemporaryDirectory() as name:
+        path = _written(kind, job, job.times[start : start + FEW], Path(name), cancelled)
+        return _read(kind, path, min(max(index, 0), len(job.times) - 1) - start, Path(name))
+
+
 def sampled(
-    kind: Exporter, job: ExportJob, index: int, runs: int = 2, cancelled: Callable[[], bool] = lambda: False
-) -> Sample:
+    kind: Exporter, job: ExportJob, index: int, runs: int = 2, cancelled: Callable[[], bool] = lambda: False,
+    drawn: Drawn | None = None,
+) -> Sample:  # fmt: skip
     """Return how a job's file will look at the frame of an index, and how large it will be.
 
     The frame is packed with the few that follow it; more runs, evenly spread, are packed for the size alone.
@@ -35,14 +118,13 @@ def sampled(
     Raises:
         ExportError, Cancelled: as exporting does.
     """
-    job = kind.prepare(job)
+    job = _sampling(kind, job, drawn)
     times = job.times
     index = min(max(index, 0), len(times) - 1)
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
         if len(times) <= RUN * 2:
-            path = folder / f"{secrets.token_hex(4)}{kind.suffix}"
-            _write(kind, job, times, path, cancelled)
+            path = _written(kind, job, times, folder, cancelled)
             return Sample(_read(kind, path, index, folder), _size(path) * job.repeat, True)
         start = min(index, len(times) - RUN)
         first = _written(kind, job, times[start : start + RUN], folder, cancelled)
@@ -58,21 +140,20 @@ def sampled(
         return Sample(pixels, round(whole) * job.repeat, False)
 
 
+def _sampling(kind: Exporter, job: ExportJob, drawn: Drawn | None) -> ExportJob:
+    drawn = drawn or Drawn()
+    return evolve(drawn.prepared(kind, job), draw=drawn.draw)
+
+
 def _written(
     kind: Exporter, job: ExportJob, times: tuple[float, ...], folder: Path, cancelled: Callable[[], bool]
 ) -> Path:
     path = folder / f"{secrets.token_hex(4)}{kind.suffix}"
-    _write(kind, job, times, path, cancelled)
-    return path
-
-
-def _write(
-    kind: Exporter, job: ExportJob, times: tuple[float, ...], path: Path, cancelled: Callable[[], bool]
-) -> None:
     part = evolve(job, path=path, repeat=1, progress=lambda progress: None, cancelled=cancelled)
     part.times = times
     part.see_through = job.see_through
     kind.write(part, path)
+    return path
 
 
 def _read(kind: Exporter, path: Path, index: int, folder: Path) -> np.ndarray | None:

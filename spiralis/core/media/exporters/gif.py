@@ -81,7 +81,7 @@ def _rendered(job: ExportJob, moment: float) -> np.ndarray:
 def scenes(job: ExportJob) -> list[int]:
     """Return the indices of a job's times at which a new scene begins, 0 first: where the picture changes at once."""
     scale = min(job.scale, _LOOKED_AT / max(job.composition.width, job.composition.height))
-    seen = [_rendered(evolve(job, scale=scale), t)[..., :3].astype(np.int16) for t in job.times]
+    seen = [pixels[..., :3].astype(np.int16) for pixels in job.draw(evolve(job, scale=scale), _rendered, job.times)]
     change = np.array([float(np.abs(b - a).mean()) for a, b in zip(seen, seen[1:], strict=False)])
     usual = float(np.median(change)) if len(change) else 0.0
     cuts = [index + 1 for index, found in enumerate(change) if found > max(_CUT, 4 * usual)]
@@ -102,7 +102,7 @@ def piece_palette(job: ExportJob, times: Sequence[float]) -> Palette:
     picks = sorted({times[index * len(times) // _PALETTE_FRAMES] for index in range(_PALETTE_FRAMES)})
     # Small frames are enough for a palette; the true scale is used where it is smaller still.
     scale = min(job.scale, 480 / job.composition.width)
-    samples = [render_straight8(job.project, job.composition_id, pick, scale, dither=False) for pick in picks]
+    samples = list(job.draw(evolve(job, scale=scale), _rendered, picks))
     colours = int(job.setting(GIF, "colours"))
     swatches = job.project.swatches if job.setting(GIF, "keep") else ()
     fixed = np.round(np.array([swatch[:3] for swatch in swatches]).reshape(-1, 3) * 255).astype(np.uint8)
