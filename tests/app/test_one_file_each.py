@@ -66,8 +66,11 @@ import numpy as np
 from spiralis.core.media.exporters.base import Exporter, register_exporter
 from spiralis.core.render.frame import render_straight8
 
+def render(job, moment):
+    return render_straight8(job.project, job.composition_id, moment, job.scale)
+
 def write(job, path):
-    frames = list(job.frames(lambda frame: render_straight8(job.project, job.composition_id, frame, job.scale)))
+    frames = list(job.frames(render))
     with path.open("wb") as file:
         np.save(file, np.stack(frames))
     return ()

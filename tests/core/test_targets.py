@@ -262,7 +262,7 @@ class LimitTest(unittest.TestCase):
             kind, drawn = exporter(name), Drawn()
             counted: list[float] = []
 
-            def counting(job, render, numbers):  # type: ignore[no-untyped-def]
+            def counting(job, render, numbers, counted=counted):  # type: ignore[no-untyped-def]
                 counted.extend(numbers)
                 return drawn_here(job, render, numbers)
 
