@@ -228,6 +228,9 @@ class ExportPreview(QWidget):
                     self._background.run(seen.closer, closer)
             elif isinstance(seen, SpiralisError) and not isinstance(seen, Cancelled):
                 self.words.setText(str(seen))
+            elif isinstance(seen, Exception) and not isinstance(seen, Cancelled):
+                self.words.setText("No picture: something went wrong.")
+                raise seen
 
         self._background.run(work, done)
 
