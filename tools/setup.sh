@@ -26,6 +26,16 @@ setup_qt_libraries() {
 
 kernel_sources() { cat spiralis/core/*/kernels/*.py; }
 
+setup_command() {
+  # `.venv/bin/spiralis` for those who like to call it by name, from any folder.
+  cat > .venv/bin/spiralis <<'END'
+#!/bin/sh
+here=$(cd "$(dirname "$(readlink -f "$0")")/../.." && pwd)
+PYTHONPATH="$here${PYTHONPATH:+:$PYTHONPATH}" exec "$here/.venv/bin/python" -m spiralis "$@"
+END
+  chmod +x .venv/bin/spiralis
+}
+
 setup() {
   local lock=$1 python=${PYTHON:-python3}
   local stamp=.venv/installed-$(basename "$lock")
@@ -42,12 +52,13 @@ setup() {
     setup_qt_libraries || return 1
     cat requirements.lock "$lock" > "$stamp"
   fi
+  [ -x .venv/bin/spiralis ] || setup_command
   local compiled=.venv/compiled-kernels
   if ! cmp -s <(kernel_sources) "$compiled"; then
     setup_say "compiling the drawing kernels (once, up to a minute)"
     # A cached kernel does not notice that one it calls has changed, so start from nothing.
     rm -f spiralis/core/*/kernels/__pycache__/*.nb?
-    .venv/bin/python -m spiralis.core.warm || return 1
+    .venv/bin/python -m spiralis.core.warm >/dev/null || return 1
     # Drawn here once, the demo opens at once from then on; without a cache folder it is drawn at each start.
     .venv/bin/python -c "from spiralis.demo.stored import stored_demo; stored_demo()" || true
     kernel_sources > "$compiled"

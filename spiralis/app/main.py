@@ -12,6 +12,7 @@ from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import QApplication
 
 from spiralis.app.project.files import empty_project
+from spiralis.app.project.getting_ready import when_ready
 from spiralis.app.project.recent import recent_projects
 from spiralis.app.session import Session
 from spiralis.app.style import HERE, apply_style
@@ -63,6 +64,12 @@ def run(file: Path | None, with_demo: bool = False, apart: bool = False) -> int:
     app = application()
     if not apart and ring(file, with_demo):
         return 0
+    when_ready(lambda: open_window(app, file, with_demo, apart))
+    return app.exec()
+
+
+def open_window(app: QApplication, file: Path | None, with_demo: bool, apart: bool) -> None:
+    """Show the window, and let it take what the program was started with."""
     window = new_window()
     window.show()
 
@@ -80,7 +87,8 @@ def run(file: Path | None, with_demo: bool = False, apart: bool = False) -> int:
     doorbell = Doorbell(app)
     if not apart and doorbell.listen():
         doorbell.rung.connect(lambda path, demo: come_forward(window, Path(path) if path else None, demo))
-    return app.exec()
+    # Nothing else holds it while the program runs.
+    app.aboutToQuit.connect(lambda kept=(window, doorbell): None)
 
 
 def sweep_away() -> None:

@@ -1,15 +1,51 @@
-"""Compile every kernel, or load it from its cache: ``python -m spiralis.core.warm``."""
+"""Compile every kernel, or load it from its cache: ``python -m spiralis.core.warm`` says how far it is, line by line.
+
+A stamp in the cache folder says that it was done for these very files, so that a start can tell whether it has to wait.
+"""
 
 from __future__ import annotations
 
+import hashlib
 import os
+import platform
+from collections.abc import Callable
 from fractions import Fraction
+from functools import partial
+from importlib.metadata import version
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 import numpy as np
+from platformdirs import user_cache_path
 
 if TYPE_CHECKING:
+    from spiralis.core.effects.job import EffectJob
     from spiralis.core.media.palette import Palette
+    from spiralis.core.model.blocks import EffectKind
+    from spiralis.core.raster.raster import Raster
+
+
+def stamp_path() -> Path:
+    """Return where the stamp lies: its name holds which kernels, Python and Numba it is for."""
+    told = hashlib.sha256(f"{platform.python_version()} {platform.machine()} {version('numba')}".encode())
+    for path in sorted(Path(__file__).parent.glob("*/kernels/*.py")):
+        told.update(f"{path} {path.stat().st_size} {path.stat().st_mtime_ns}".encode())
+    return user_cache_path("spiralis") / "kernels" / told.hexdigest()[:16]
+
+
+def compiled() -> bool:
+    """Whether the kernels were compiled on this machine as they are now."""
+    return stamp_path().exists()
+
+
+def set_stamp() -> None:
+    """Note that they were; where nothing can be written the next start asks again."""
+    path = stamp_path()
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        path.touch()
+    except OSError:
+        pass
 
 
 def warm_easing() -> None:
@@ -19,8 +55,8 @@ def warm_easing() -> None:
     CubicBezier(0.4, 0.0, 0.6, 1.0).solve(np.array([0.5]))
 
 
-def warm() -> None:
-    """Run each kernel once on tiny arrays of the types that the program uses."""
+def warm(told: Callable[[int, int], None] = lambda done, of: None) -> None:
+    """Run each kernel once on tiny arrays of the types that the program uses; ``told`` hears how much of how much."""
     from spiralis.core.compositing.blend import blend
     from spiralis.core.compositing.kernels import light, smear
     from spiralis.core.effects.job import EffectJob
@@ -34,25 +70,38 @@ def warm() -> None:
 
     tiny = np.zeros((4, 4, 4), dtype=np.float32)
     solid = np.full((4, 4, 4), 255, dtype=np.uint8)
-    pixels.visible_box(solid)
-    blurring.blurred(solid, 1.0, 1.0)
-    noise.fractal(np.empty((2, 2), dtype=np.float32), np.zeros(6), 1, 0.5, 0.0, 4, 1)
-    pixels.halved(pixels.premultiplied(solid))
-    blend("normal", tiny, tiny)
+    linear = np.zeros(64, dtype=np.float32)
     composition = Composition("warm", 8, 8, Fraction(25), 2, layers=(Layer("flat", "backdrop", 0, 2),))
     project = Project(compositions=(composition,))
-    frame.render_frame(project, composition.id, 0)
-    frame.render_rgba8(project, composition.id, 0)
-    frame.render_yuv420(project, composition.id, 0)
-    frame.render_straight8(project, composition.id, 0)
-    linear = np.zeros(64, dtype=np.float32)
-    light.decode_premultiplied(np.zeros(64, dtype=np.uint8), np.float32(1 / 255), linear)
-    light.decode_premultiplied(linear, np.float32(1), linear)
-    smear.smear(linear, 4, 4, np.zeros((1, 6)), np.ones(1), 0, 0, tiny)
-    for kind in effect_kinds():
-        values = {parameter.name: parameter.default for parameter in kind.own_parameters}
-        kind.run(EffectJob(Raster(tiny), (0, 0, 4, 4), values, box=(0.0, 0.0, 4.0, 4.0)))
-    _warm_gif(palette.build([np.zeros((4, 4, 4), np.uint8)], 4))
+    steps: list[Callable[[], object]] = [
+        lambda: pixels.visible_box(solid),
+        lambda: blurring.blurred(solid, 1.0, 1.0),
+        lambda: noise.fractal(np.empty((2, 2), dtype=np.float32), np.zeros(6), 1, 0.5, 0.0, 4, 1),
+        lambda: pixels.halved(pixels.premultiplied(solid)),
+        lambda: blend("normal", tiny, tiny),
+        lambda: frame.render_frame(project, composition.id, 0),
+        lambda: frame.render_rgba8(project, composition.id, 0),
+        lambda: frame.render_yuv420(project, composition.id, 0),
+        lambda: frame.render_straight8(project, composition.id, 0),
+        lambda: light.decode_premultiplied(np.zeros(64, dtype=np.uint8), np.float32(1 / 255), linear),
+        lambda: light.decode_premultiplied(linear, np.float32(1), linear),
+        lambda: smear.smear(linear, 4, 4, np.zeros((1, 6)), np.ones(1), 0, 0, tiny),
+        *(partial(_warm_effect, kind, EffectJob, Raster(tiny)) for kind in effect_kinds()),
+        lambda: _warm_gif(palette.build([np.zeros((4, 4, 4), np.uint8)], 4)),
+    ]
+    # Drawing tables, and smearing them, hold far more code than the rest: they take that much of the time.
+    lengths = {5: 30, 11: 15}
+    done, of = 0, sum(lengths.get(place, 1) for place in range(len(steps)))
+    for place, step in enumerate(steps):
+        told(done, of)
+        step()
+        done += lengths.get(place, 1)
+    told(done, of)
+
+
+def _warm_effect(kind: EffectKind, job: type[EffectJob], picture: Raster) -> None:
+    values = {parameter.name: parameter.default for parameter in kind.own_parameters}
+    kind.run(job(picture, (0, 0, 4, 4), values, box=(0.0, 0.0, 4.0, 4.0)))
 
 
 def _warm_gif(colours: Palette) -> None:
@@ -68,4 +117,5 @@ def _warm_gif(colours: Palette) -> None:
 
 if __name__ == "__main__":
     os.environ.setdefault("OMP_WAIT_POLICY", "passive")
-    warm()
+    warm(lambda done, of: print(f"{done} of {of}", flush=True))
+    set_stamp()
