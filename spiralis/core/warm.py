@@ -86,11 +86,12 @@ def warm(told: Callable[[int, int], None] = lambda done, of: None) -> None:
         lambda: light.decode_premultiplied(np.zeros(64, dtype=np.uint8), np.float32(1 / 255), linear),
         lambda: light.decode_premultiplied(linear, np.float32(1), linear),
         lambda: smear.smear(linear, 4, 4, np.zeros((1, 6)), np.ones(1), 0, 0, tiny),
+        _warm_particles,
         *(partial(_warm_effect, kind, EffectJob, Raster(tiny)) for kind in effect_kinds()),
         lambda: _warm_gif(palette.build([np.zeros((4, 4, 4), np.uint8)], 4)),
     ]
     # Drawing tables, and smearing them, hold far more code than the rest: they take that much of the time.
-    lengths = {5: 30, 11: 15}
+    lengths = {5: 30, 11: 15, 12: 3}
     done, of = 0, sum(lengths.get(place, 1) for place in range(len(steps)))
     for place, step in enumerate(steps):
         told(done, of)
@@ -102,6 +103,17 @@ def warm(told: Callable[[int, int], None] = lambda done, of: None) -> None:
 def _warm_effect(kind: EffectKind, job: type[EffectJob], picture: Raster) -> None:
     values = {parameter.name: parameter.default for parameter in kind.own_parameters}
     kind.run(job(picture, (0, 0, 4, 4), values, box=(0.0, 0.0, 4.0, 4.0)))
+
+
+def _warm_particles() -> None:
+    from spiralis.core.raster.kernels import particles
+
+    pair, one = np.zeros((1, 2)), np.ones(1)
+    particles.even_numbers(np.empty((2, 3), order="F"), 1)
+    particles.curl(pair, one, 8, 1, np.empty((1, 2)))
+    particles.thickness(pair, 1, np.empty(1))
+    out = np.zeros((4, 4, 4), dtype=np.float32)
+    particles.splat(out, 0, 0, pair, pair, one, one, np.ones((1, 4)), particles.SOFT, True, out.copy())
 
 
 def _warm_gif(colours: Palette) -> None:

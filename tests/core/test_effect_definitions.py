@@ -17,9 +17,9 @@ from spiralis.core.colour import linear_to_srgb, srgb_to_linear
 from spiralis.core.effects.edges import narrowed, shifted, widened
 from spiralis.core.effects.job import EffectJob, Finish
 from spiralis.core.effects.strips import shifts
-from spiralis.core.effects.tone_curve import curve
 from spiralis.core.effects.wave import generators, risen
 from spiralis.core.model.blocks import effect_kind
+from spiralis.core.monotone import curve
 from spiralis.core.raster.raster import Raster
 from tests.core.test_effects import blob
 

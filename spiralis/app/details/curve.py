@@ -13,9 +13,9 @@ from spiralis.app.style import LINE, MARIGOLD, RAISED, TEXT, colour
 from spiralis.app.widgets.own_keys import claims
 from spiralis.app.work.background import Background
 from spiralis.app.work.soon import Soon
-from spiralis.core.effects.tone_curve import STRAIGHT, curve
 from spiralis.core.model import Parameter, Value
 from spiralis.core.model.parameter import MOST_POINTS, NEAREST_POINTS
+from spiralis.core.monotone import STRAIGHT, curve
 from spiralis.core.render.acted_on import COLUMNS, histogram, picture_before
 
 Points = tuple[tuple[float, float], ...]

@@ -29,7 +29,8 @@ from spiralis.core.model.blocks import EFFECT, FINISH
 
 #: A turn of building makes so many rows of a section.
 _ROWS_AT_ONCE = 4
-_SECTIONS = ("Content", "Place", "Look", "Timing")
+#: A kind's own sections come after its content.
+_FIRST, _LAST = ("Content",), ("Place", "Look", "Timing")
 
 
 def shown_parameters(session: Session, layers: list[Layer]) -> list[Parameter]:
@@ -124,7 +125,8 @@ class Page(QScrollArea):
         yield dials
         yield self._header()
         parameters = shown_parameters(self.session, layers)
-        for group in _SECTIONS:
+        own = dict.fromkeys(p.group for p in parameters if p.group not in (*_FIRST, *_LAST))
+        for group in (*_FIRST, *own, *_LAST):
             members = [parameter for parameter in parameters if parameter.group == group]
             if members or group == "Timing":
                 yield from self._section(group, members)

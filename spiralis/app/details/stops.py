@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QWidget
 from spiralis.app.colours import choose_colour
 from spiralis.app.colours.converting import as_qcolor
 from spiralis.app.style import GROUND, LINE, MARIGOLD, TEXT, colour
-from spiralis.core.raster.kinds.backdrop import ramp
+from spiralis.core.raster.ramps import ramp
 
 Stops = tuple[tuple[float, ...], ...]
 

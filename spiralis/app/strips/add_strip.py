@@ -9,9 +9,10 @@ from PyQt6.QtWidgets import QHBoxLayout, QMenu, QToolButton, QWidget
 
 from spiralis.app.session import Session
 from spiralis.app.style import icon
+from spiralis.core.animation.easing import CubicBezier
 from spiralis.core.editing.edits import unused_name
 from spiralis.core.editing.reparenting import with_parent
-from spiralis.core.model import Composition, Layer, layer_kind, layer_kinds
+from spiralis.core.model import Composition, Key, Layer, Track, layer_kind, layer_kinds
 from spiralis.core.model.adding import AddEntry
 from spiralis.core.render.layers import Evaluated
 
@@ -20,6 +21,8 @@ CARRIER = "carrier"
 _NAMED = 404
 #: A new layer lies this part of the frame beside one of its kind that is where it would be.
 _STEPS = 36
+#: How keys that come with a layer lead to the next.
+_SOFT = CubicBezier(0.45, 0.0, 0.55, 1.0)
 
 
 def new_layer(session: Session, kind: str, name: str, **values: object) -> Layer:
@@ -69,7 +72,16 @@ def add_kind(session: Session, kind: str, entry: AddEntry) -> Layer:
     """Add a layer by an entry of its kind."""
     piece = session.composition
     layer = new_layer(session, kind, entry.label, **entry.values(piece.width, piece.height))
+    for name, keys in entry.keys.items():
+        rows = tuple(Key(round(part * piece.length), value, _SOFT) for part, value in keys)
+        layer = layer.with_track(name, Track(rows[0].value, rows))
+    chosen = next(iter(session.layers), None)
+    if entry.of and chosen is not None:
+        # Born where the chosen one stands: the middle of the frame is where such a layer changes nothing.
+        layer = layer.with_values(**{entry.of: chosen.id}, position=(piece.width / 2, piece.height / 2))
     add_layer(session, layer, at_back=entry.behind)
+    if entry.of and chosen is None:
+        session.said.emit(f"Choose whose shape it is: Details, {layer.parameter(entry.of).label}.")
     return layer
 
 
@@ -136,12 +148,15 @@ class AddStrip(QWidget):
         menu = QMenu(self.shape)
         menu.addAction("Draw with the pen", self.penAsked.emit)
         menu.addSeparator()
-        before = None
+        before, parts = None, {"": menu}
         for kind, entry in add_entries():
             if before is not None and before // 100 != entry.order // 100:
                 menu.addSeparator()
             before = entry.order
-            menu.addAction(entry.label, lambda kind=kind, entry=entry: self._add(kind, entry))
+            if entry.menu not in parts:
+                parts[entry.menu] = part = QMenu(entry.menu, menu)
+                menu.addMenu(part)
+            parts[entry.menu].addAction(entry.label, lambda kind=kind, entry=entry: self._add(kind, entry))
         self.shape.setMenu(menu)
         self.text = self._button("Text", "text", "Add words and type them (Alt+Shift+W)", self.add_text)
         self.drawer = self._button(

@@ -21,13 +21,18 @@ class AddEntry:
     """One entry of the menu that adds layers.
 
     ``values(width, height)`` gives what departs from the defaults in a frame of that size; entries are ordered by
-    ``order``, a line between each hundred; ``behind`` puts the layer behind all others.
+    ``order``, a line between each hundred; ``behind`` puts the layer behind all others. Entries of one ``menu`` lie in
+    a menu of their own. ``keys`` gives keys to a property: parts of the layer's time, and the value there. What is
+    chosen becomes the value of the property ``of``.
     """
 
     label: str
     order: int = 500
     behind: bool = False
     values: Callable[[int, int], Mapping[str, Any]] = _nothing
+    menu: str = ""
+    keys: Mapping[str, tuple[tuple[float, Any], ...]] = {}
+    of: str = ""
 
 
 @frozen

@@ -76,7 +76,8 @@ class LayerKind:
     frames or drawings that is. Where it ``fills_frame`` it lies over the whole frame by itself.
     A kind that changes all that lies ``beneath`` it within its composition, instead of showing something, gives
     ``beneath(values)``: pairs of an effect's name and its values, to be done in order.
-    A kind that shows another layer again and again tells where in ``placements(values)``. One that ``gathers`` shows
+    A kind that shows another layer again and again tells where in ``placements(values)``; a ``swarm`` shows particles,
+    which may be born from another layer's shape. One that ``gathers`` shows
     the layers that hang on it as one, one that ``nests`` another composition; an ``unseen`` kind shows nothing at all
     by itself; one that properties can join for what they are at its places names that number as its ``control``.
     ``vector`` kinds are drawn from outlines, crisp at any size; ``outlines(values, scene)`` gives them as art. ``adds``
@@ -97,6 +98,7 @@ class LayerKind:
     applies: Callable[..., bool] | None = None
     beneath: Callable[..., Any] | None = None
     placements: Callable[..., Any] | None = None
+    swarm: bool = False
     gathers: bool = False
     unseen: bool = False
     control: str = ""

@@ -22,6 +22,7 @@ from spiralis.core.render.effecting import Effected, Finished, Step
 from spiralis.core.render.layered import Changing, Layered
 from spiralis.core.render.layers import Evaluated, carried, matrices_over
 from spiralis.core.render.nodes import Item, Node, Placed
+from spiralis.core.render.swarming import Swarming
 
 #: Of a drawing that is carried about: how fine it is drawn beside how it is seen, the most pixels of it, and how soft
 #: (the sigma in output pixels) it has to be to be sampled without motion blur.
@@ -178,6 +179,13 @@ class Builder:
         item = Item(self._whole(layer), 0, self.at.values(layer)["opacity"] / 100)
         return self._layered((item,), Affine())
 
+    def drawn_alone(self, layer: Layer, frame: float, scale: float) -> Node:
+        """Return what a layer shows at a frame, with its effects, in its units times ``scale``, also where hidden."""
+        at = Evaluated(self.at.scene.project, self.piece, wrapped(self.piece, frame))
+        inverse = at.matrix(layer).inverse()
+        to_grid = Affine.scaling(scale, scale) @ (inverse if inverse is not None else Affine())
+        return Builder(at, to_grid, _FAR, True, self.in_the_past)._whole(layer)
+
     def _earlier(self, layer: Layer, moments: Sequence[float]) -> dict[str, Node]:
         """Return a layer as it was so many frames ago, by the names of inputs; nothing for when it did not show."""
         if self.in_the_past:
@@ -217,6 +225,8 @@ class Builder:
         kind = layer_kind(layer.kind)
         if kind.placements is not None:
             return Copies(self, layer)
+        if kind.swarm:
+            return Swarming(self, layer)
         matrix = self.to_grid @ self.at.matrix(layer)
         blur = None if still else self._shutter(layer)
         if blur is None:

@@ -85,7 +85,7 @@ def stands_alone(layer: Layer) -> bool:
     kind = layer_kind(layer.kind)
     tied = any(tie.what is not What.SOURCE for tie in layer.ties)
     alone = not tied and not layer.edge_pins
-    plain = kind.placements is None and not kind.gathers and not kind.nests
+    plain = kind.placements is None and not kind.swarm and not kind.gathers and not kind.nests
     return alone and plain and not any(effect_kind(block.kind).inputs for block in layer.blocks)
 
 

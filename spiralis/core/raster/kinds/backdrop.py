@@ -4,16 +4,15 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from functools import lru_cache
 
 import numpy as np
 
-from spiralis.core.colour import mix
 from spiralis.core.geometry import Affine, Box
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.layer_image import Gradient, LayerImage, Scene
 from spiralis.core.raster.ramp_grips import RAMP_GRIPS
+from spiralis.core.raster.ramps import ramp
 
 _RAMP = ("linear", "radial", "conic")
 _STOPS = ((0.0, 0.16, 0.20, 0.36, 1.0), (1.0, 0.93, 0.62, 0.45, 1.0))
@@ -32,22 +31,6 @@ PARAMETERS = (
     Parameter("reach", "Reach", Kind.NUMBER, 100.0, "Length of the ramp beside the frame", "%", 1, 1000,
               needs=("style", ("linear", "radial"))),
 )  # fmt: skip
-
-
-@lru_cache(maxsize=64)
-def ramp(stops: tuple[tuple[float, ...], ...], entries: int = 1024) -> np.ndarray:
-    """Return the colours of a ramp, float32 (entries, 4) premultiplied; between stops mixed in OKLab."""
-    ordered = np.array(sorted(stops, key=lambda stop: stop[0]), dtype=np.float64)
-    places = np.linspace(0.0, 1.0, entries)
-    right = np.clip(np.searchsorted(ordered[:, 0], places, side="right"), 1, len(ordered) - 1)
-    low, high = ordered[right - 1], ordered[right]
-    gap = high[:, 0] - low[:, 0]
-    share = np.clip((places - low[:, 0]) / np.where(gap > 0, gap, 1.0), 0.0, 1.0)
-    colours = mix(low[:, 1:], high[:, 1:], share)
-    colours[:, :3] *= colours[:, 3:]
-    table = np.ascontiguousarray(colours, dtype=np.float32)
-    table.flags.writeable = False
-    return table
 
 
 def _flat(colour: tuple[float, ...]) -> np.ndarray:

@@ -13,8 +13,8 @@ from spiralis.core.model.adding import AddEntry
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.kernels import noise as noise_kernels
-from spiralis.core.raster.kinds.backdrop import ramp
 from spiralis.core.raster.layer_image import LayerImage, Scene
+from spiralis.core.raster.ramps import ramp
 from spiralis.core.raster.raster import Raster, clear_rim
 
 #: Cells of time in one round of the evolution.

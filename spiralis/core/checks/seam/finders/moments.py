@@ -18,6 +18,7 @@ def _find(case: Case) -> Iterator[Cause]:
             own = layer.track("retime").value if layer.has("retime") else False
             mends: tuple[str, ...] = ("cross-fade",) if own else ("make-it-loop", "cross-fade", "run-there-and-back")
             if not layer.has("ends"):
+                # Nothing here can be run backwards.
                 mends = tuple(name for name in mends if name != "run-there-and-back")
             yield Cause(
                 "moments", JUMP, case.piece.id, layer.id, "", 0.0, "",

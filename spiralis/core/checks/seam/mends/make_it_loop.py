@@ -16,6 +16,8 @@ def _apply(project: Project, cause: Cause) -> Project:
     layer = piece.layer(cause.layer)
     if cause.name:
         return project.with_composition(piece.with_layer(_whole_turns(piece, layer, cause.name)))
+    if layer.has("goes_round"):
+        return project.with_composition(piece.with_layer(_round(piece, layer)))
     if layer_kind(layer.kind).nests:
         return project.with_composition(piece.with_layer(_nest(project, piece, layer)))
     return project.with_composition(piece.with_layer(at_whole_rounds(project, piece, layer, "loop")))
@@ -35,6 +37,13 @@ def _whole_turns(piece: Composition, layer: Layer, name: str) -> Layer:
     first = track.keys[place].value
     rounds = round((last - first) / period) or (1 if last > first else -1)
     return closed.with_track(name, track.with_key(evolve(track.keys[place], value=first + rounds * period)))
+
+
+def _round(piece: Composition, layer: Layer) -> Layer:
+    """Return a layer that goes round by itself over the play span: its own time is what it goes round in."""
+    begin, end = piece.span
+    layer = layer.with_values(goes_round=True)
+    return layer if (end - begin) % (layer.last - layer.first) == 0 else evolve(layer, first=begin, last=end)
 
 
 def _nest(project: Project, piece: Composition, layer: Layer) -> Layer:
