@@ -19,7 +19,8 @@ SIDE = 1080
 def cloud(count: int) -> Project:
     """Return soft particles that wander about over the whole frame, on nothing."""
     layer = Layer("Cloud", "particles", 0, 100, id="cloud").with_values(
-        count=float(count), region=(900.0, 900.0), turbulence=80.0, depth=300.0, size=8.0, mix="add", twinkle=40.0,
+        count=float(count), region=(900.0, 900.0), turbulence=80.0, depth_range=300.0, size=8.0, mix="add",
+        twinkle=40.0,
         position=(SIDE / 2, SIDE / 2),
     )  # fmt: skip
     return Project("Cloud", (Composition("Cloud", SIDE, SIDE, Fraction(25), 100, loop=True, id="c", layers=(layer,)),))

@@ -40,7 +40,7 @@ def frame(sample: Project, at: float = 0) -> np.ndarray:
 
 class ChanceTest(unittest.TestCase):
     def test_more_particles_leave_those_that_were_there_alone(self) -> None:
-        few, many = sown(count=50.0, depth=90.0, near_share=30.0), sown(count=400.0, depth=90.0, near_share=30.0)
+        few, many = (sown(count=count, depth_range=90.0, near_share=30.0) for count in (50.0, 400.0))
         for name in ("home", "off", "depth", "birth", "life"):
             np.testing.assert_array_equal(getattr(few.born, name), getattr(many.born, name)[:50], name)
 
@@ -98,13 +98,14 @@ class FlightTest(unittest.TestCase):
         self.assertLess(np.abs(spreads).mean(), 0.02 * slopes)
 
     def test_gathered_particles_are_where_they_were_born(self) -> None:
-        one = sown(turbulence=200.0, depth=400.0, near_share=50.0, gather=100.0, born="evenly", speed=90.0)
+        one = sown(turbulence=200.0, depth_range=400.0, near_share=50.0, gather=100.0, born="evenly", speed=90.0)
         space = one.placed(one.ages(13.0), 13.0)
         np.testing.assert_allclose(space[:, :2], one.born.home, atol=1e-9)
         np.testing.assert_allclose(space[:, 2], 0.0, atol=1e-9)
 
     def test_bands_may_stay_around_the_place_of_birth(self) -> None:
-        one = sown(turbulence=200.0, depth=400.0, near_share=50.0, near_distance=30.0, gather=100.0, gather_bands=False)
+        one = sown(turbulence=200.0, depth_range=400.0, near_share=50.0, near_distance=30.0, gather=100.0,
+                   gather_bands=False)  # fmt: skip
         space = one.placed(one.ages(13.0), 13.0)
         np.testing.assert_allclose(space[:, :2], one.born.home + one.born.off, atol=1e-9)
         away = np.hypot(*one.born.off[one.born.band == 1].T)
@@ -131,7 +132,7 @@ class FlightTest(unittest.TestCase):
         np.testing.assert_allclose(larger, eye / goal[:, 3], atol=1e-9)
 
     def test_what_is_behind_the_eye_is_not_seen(self) -> None:
-        one = sown(lens=8.0, depth=0.0)
+        one = sown(lens=8.0, depth_range=0.0)
         _, larger = one.seen(np.array([[0.0, 0.0, -1080 * 8 / 36 - 1], [0.0, 0.0, 50.0]]))
         self.assertEqual(larger[0], 0.0)
         self.assertGreater(larger[1], 0.0)
@@ -313,7 +314,8 @@ class ShapeTest(unittest.TestCase):
 class OddValuesTest(unittest.TestCase):
     def test_limits_give_pictures_without_holes(self) -> None:
         for values in (
-            {"count": 0.0}, {"size": 0.0}, {"lens": 8.0, "depth": 1e5, "sway": 90.0}, {"lens": 2000.0, "tilt": 90.0},
+            {"count": 0.0}, {"size": 0.0}, {"lens": 8.0, "depth_range": 1e5, "sway": 90.0},
+            {"lens": 2000.0, "tilt": 90.0},
             {"region": (0.0, 0.0)}, {"turbulence": 1e5}, {"speed": 1e5, "wind": (1e5, -1e5)}, {"spin": 1e5},
             {"thin": 100.0}, {"born": "evenly", "life": 1.0}, {"size": 1e4},
             {"opacity_life": ((0.0, 0.0), (1.0, 0.0)), "born": "at once"},

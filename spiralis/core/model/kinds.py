@@ -43,6 +43,15 @@ PLACE: tuple[Parameter, ...] = (
               group="Place", family="turn", steady=True),
     Parameter("pivot", "Pivot", Kind.PAIR, (50.0, 50.0), "Centre of turn and scale, in parts of the layer's box",
               "%", -10_000, 10_000, group="Place", family="place"),
+    Parameter("depth", "In depth", Kind.SWITCH, False,
+              "Whether the layer stands in space, with all that hangs on it, and is seen through the camera",
+              group="Place", family="place", steady=True),
+    Parameter("position_z", "Position z", Kind.NUMBER, 0.0, "How far behind the frame's plane the pivot stands", "px",
+              group="Place", family="place", needs=("depth", (True,))),
+    Parameter("turn_x", "Turn x", Kind.NUMBER, 0.0, "Tips about the level: above zero the top comes nearer", "°",
+              group="Place", family="turn", period=360.0, needs=("depth", (True,))),
+    Parameter("turn_y", "Turn y", Kind.NUMBER, 0.0, "Turns about the upright: above zero the right side comes nearer",
+              "°", group="Place", family="turn", period=360.0, needs=("depth", (True,))),
 )  # fmt: skip
 
 LOOK: tuple[Parameter, ...] = (
@@ -77,9 +86,10 @@ class LayerKind:
     A kind that changes all that lies ``beneath`` it within its composition, instead of showing something, gives
     ``beneath(values)``: pairs of an effect's name and its values, to be done in order.
     A kind that shows another layer again and again tells where in ``placements(values)``; a ``swarm`` shows particles,
-    which may be born from another layer's shape. One that ``gathers`` shows
-    the layers that hang on it as one, one that ``nests`` another composition; an ``unseen`` kind shows nothing at all
-    by itself; one that properties can join for what they are at its places names that number as its ``control``.
+    which may be born from another layer's shape. One that ``gathers`` shows the layers that hang on it as one, one that
+    ``nests`` another composition; an ``unseen`` kind shows nothing at all
+    by itself; layers in depth are seen through one that ``sees``; one that properties can join for what they are at its
+    places names that number as its ``control``.
     ``vector`` kinds are drawn from outlines, crisp at any size; ``outlines(values, scene)`` gives them as art. ``adds``
     are its entries in the menu that adds layers, ``grips`` what of its content the canvas lets grab.
     ``resizes(values)`` names the pair that holds its own width and height, where it has one as it is set.
@@ -101,6 +111,7 @@ class LayerKind:
     swarm: bool = False
     gathers: bool = False
     unseen: bool = False
+    sees: bool = False
     control: str = ""
     nests: bool = False
     vector: bool = False

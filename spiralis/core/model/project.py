@@ -138,6 +138,11 @@ class Composition:
         return {layer.id: layer for layer in self.layers}
 
     @cached_property
+    def has_depth(self) -> bool:
+        """Whether any layer may stand in space."""
+        return any("depth" in layer.properties for layer in self.layers)
+
+    @cached_property
     def place_of(self) -> Mapping[str, int]:
         """The layers' places in the order from front to back, by their ids."""
         return {layer.id: place for place, layer in enumerate(self.layers)}

@@ -21,14 +21,14 @@ _SWELL = ((0.0, 0.2), (0.2, 1.0), (1.0, 0.3))
 SETS: Mapping[str, Mapping[str, Value]] = {
     "Gather into a shape": {
         "shape": "layer", "count": 4000.0, "born": "always", "near_share": 20.0, "near_distance": 20.0,
-        "far_share": 25.0, "far_distance": 170.0, "far_size": 160.0, "far_opacity": 45.0, "depth": 500.0,
+        "far_share": 25.0, "far_distance": 170.0, "far_size": 160.0, "far_opacity": 45.0, "depth_range": 500.0,
         "turbulence": 150.0, "turbulence_size": 260.0, "size": 7.0, "stops": _GOLD, "mix": "add", "twinkle": 40.0,
         "gather_vary": 70.0,
     },
     "Dust in the light": {
         "region": (1.0, 1.0), "count": 160.0, "speed": 14.0, "turbulence": 60.0, "turbulence_size": 420.0,
         "size": 18.0, "size_vary": 80.0, "stops": _GOLD, "mix": "add", "twinkle": 85.0, "twinkle_turns": 2.0,
-        "depth": 500.0,
+        "depth_range": 500.0,
     },
     "Confetti": {
         "shape": "line", "region": (1.1, 0.0), "count": 180.0, "born": "evenly", "life": 110.0, "life_vary": 20.0,
@@ -47,7 +47,7 @@ SETS: Mapping[str, Mapping[str, Value]] = {
         "size": 3.0, "stops": _COLD, "opacity_life": ((0.0, 0.7), (1.0, 0.7)),
     },
     "Starfield": {
-        "region": (1.4, 1.4), "count": 260.0, "look": "spark", "size": 30.0, "size_vary": 85.0, "depth": 900.0,
+        "region": (1.4, 1.4), "count": 260.0, "look": "spark", "size": 30.0, "size_vary": 85.0, "depth_range": 900.0,
         "stops": _COLD, "mix": "add", "twinkle": 90.0, "twinkle_turns": 3.0, "turned": 0.0,
     },
     "Bursts on a beat": {

@@ -139,7 +139,7 @@ class Born:
             kernels.thickness((home + self.off) / max(values["thin_size"], 1.0), int(values["seed"]) + 7, noise)
             # Even numbers mix with the clouds, so that their edges are soft.
             self.thin = noise * 0.5 + 0.5 + 0.25 * (even[:, _THIN] - 0.5) >= values["thin"] / 100
-        half = values["depth"] / 2
+        half = values["depth_range"] / 2
         if values["depth_by"] == "normal":
             self.depth = np.clip(_normal(even[:, _DEPTH], even[:, _DEPTH_B]), -3, 3) * half / 2
         else:
@@ -173,7 +173,7 @@ class Born:
 
 #: The values that decide what stays.
 _STAYS = ("shape", "region", "count", "born", "bursts", "life", "life_vary", "goes_round", "thin", "thin_size", "seed",
-          "near_share", "near_distance", "far_share", "far_distance", "depth", "depth_by")  # fmt: skip
+          "near_share", "near_distance", "far_share", "far_distance", "depth_range", "depth_by")  # fmt: skip
 
 
 @lru_cache(maxsize=8)
@@ -341,8 +341,8 @@ class Sown:
             return np.array(self.ground.colours[self.born.source])
         if values["colour_by"] == "life":
             along = share
-        elif values["colour_by"] == "depth" and values["depth"] > 0:
-            along = np.clip(depth / values["depth"] + 0.5, 0, 1)
+        elif values["colour_by"] == "depth" and values["depth_range"] > 0:
+            along = np.clip(depth / values["depth_range"] + 0.5, 0, 1)
         else:
             along = self.even[:, _TINT]
         return _ramp(values["stops"])[np.clip(along * 255, 0, 255).astype(np.intp)]

@@ -10,7 +10,7 @@ import numpy as np
 from attrs import evolve
 
 from spiralis.core.compositing.blend import mode_number
-from spiralis.core.geometry import Affine, Box, intersect
+from spiralis.core.geometry import Affine, Box, Projection, intersect
 from spiralis.core.model import Composition, Layer, Project, Track, layer_kind
 from spiralis.core.model.blocks import EFFECT, FINISH, EffectKind, earlier_name, effect_kind
 from spiralis.core.raster.layer_image import Inner
@@ -22,6 +22,8 @@ from spiralis.core.render.effecting import Effected, Finished, Step
 from spiralis.core.render.layered import Changing, Layered
 from spiralis.core.render.layers import Evaluated, carried, matrices_over
 from spiralis.core.render.nodes import Item, Node, Placed
+from spiralis.core.render.projected import Projected, fineness
+from spiralis.core.render.space import by_distance, is_in_depth, seen
 from spiralis.core.render.swarming import Swarming
 
 #: Of a drawing that is carried about: how fine it is drawn beside how it is seen, the most pixels of it, and how soft
@@ -46,25 +48,30 @@ class Builder:
 
     ``to_grid`` maps the composition's pixels to the grid; what lies outside of ``clip`` there is not needed.
     ``within_shutter`` says that it is one of the moments of an open shutter, whose mean somebody takes;
-    ``in_the_past`` that somebody at another moment looks back at this one.
+    ``in_the_past`` that somebody at another moment looks back at this one; ``flat`` that layers lie in a plane here, as
+    somebody else sees to where that stands in space.
     """
 
     def __init__(
-        self, at: Evaluated, to_grid: Affine, clip: Box = _FAR, within_shutter: bool = False, in_the_past: bool = False
+        self, at: Evaluated, to_grid: Affine, clip: Box = _FAR, within_shutter: bool = False, in_the_past: bool = False,
+        flat: bool = False,
     ) -> None:
-        self.at, self.to_grid, self.clip = at, to_grid, clip
+        self.at, self.to_grid, self.clip, self.flat = at, to_grid, clip, flat
         self.piece = at.composition
         self.within_shutter, self.in_the_past = within_shutter, in_the_past
+        #: Whether layers may stand in space here.
+        self.deep = self.piece.has_depth and not flat
 
     # -- which layers ------------------------------------------------------------------------------------
 
     def shown(self, group: str | None = None) -> list[Layer]:
         """Return the layers that are seen at this moment in a group, or in none, back to front."""
         hidden, alone = self.piece.kept_from_sight, self._alone()
-        return [
+        shown = [
             layer for layer in reversed(self.piece.members(group))
             if layer.shown_at(self.at.frame) and layer.id not in hidden and (alone is None or layer.id in alone)
         ]  # fmt: skip
+        return by_distance(self.at, shown) if self.deep else shown
 
     def _alone(self) -> frozenset[str] | None:
         """Return the ids of what is shown alone, with the groups it is in and all in it; None where nothing is."""
@@ -87,7 +94,8 @@ class Builder:
     def item(self, layer: Layer) -> Item | None:
         """Return a layer with everything that is done to it, or None where nothing of it can be seen."""
         values = self.at.values(layer)
-        if self.piece.blur_of == "everything" and not self.within_shutter and values["motion_blur"]:
+        everything = self.piece.blur_of == "everything" or (self.deep and is_in_depth(self.at, layer))
+        if everything and not self.within_shutter and values["motion_blur"]:
             return self._averaged(layer)
         return self._at_once(layer)
 
@@ -98,7 +106,7 @@ class Builder:
         moments = []
         for time in times.tolist():
             at = Evaluated(self.at.scene.project, self.piece, wrapped(self.piece, time))
-            builder = Builder(at, self.to_grid, self.clip, True, self.in_the_past)
+            builder = Builder(at, self.to_grid, self.clip, True, self.in_the_past, self.flat)
             moments.append(builder._at_once(layer) if layer.shown_at(builder.at.frame) else None)
         averaged = Averaged(moments)
         if averaged.steady:
@@ -115,6 +123,10 @@ class Builder:
         return Item(self._whole(layer), mode_number(values["blend"]), opacity)
 
     def _whole(self, layer: Layer) -> Node:
+        if self.deep and not layer_kind(layer.kind).gathers:
+            map_ = seen(self.at, layer)
+            if isinstance(map_, Projection):
+                return self._in_space(layer, map_)
         acting = acting_on(self.at, layer)
         if not acting and self.at.values(layer)["content_opacity"] >= 100:
             node = self._content(layer)
@@ -135,10 +147,23 @@ class Builder:
         if inverse is None or matrix.inverse() is None:
             return Layered((), Affine())
         upright = Affine.scaling(across, down)
-        builder = Builder(self.at, upright @ inverse, _FAR, self.within_shutter, self.in_the_past)
+        builder = Builder(self.at, upright @ inverse, _FAR, self.within_shutter, self.in_the_past, self.flat)
         inner = builder._effected(layer, acting, masks, still=True)
         back = Affine.scaling(1 / across, 1 / down)
         return Placed(inner, matrix @ back) if blur is None else Smeared(inner, back, blur)
+
+    def _in_space(self, layer: Layer, map_: Projection) -> Node:
+        """Return a layer as it is seen in perspective, with its effects, which work upright on it."""
+        own = [m for m in layer.mattes if (source := self.piece.find(m.layer)) and source.parent == layer.id]
+        to_grid, inverse = self.to_grid @ map_, self.at.matrix(layer).inverse()
+        if inverse is None:
+            return Layered((), Affine())
+        fine = fineness(to_grid, self.at.box(layer), self._frame())
+        builder = Builder(self.at, Affine.scaling(fine, fine) @ inverse, _FAR, True, self.in_the_past, flat=True)
+        inner = builder._effected(layer, acting_on(self.at, layer), own, still=True)
+        node = Projected(inner, to_grid @ Affine.scaling(1 / fine, 1 / fine))
+        mattes = self._mattes(layer, [matte for matte in layer.mattes if matte not in own])
+        return Covered(node, mattes) if mattes else node
 
     def _effected(self, layer: Layer, acting: Sequence[Acting], masks: Sequence[object], still: bool = False) -> Node:
         node = self._content(layer, still)
@@ -184,7 +209,7 @@ class Builder:
         at = Evaluated(self.at.scene.project, self.piece, wrapped(self.piece, frame))
         inverse = at.matrix(layer).inverse()
         to_grid = Affine.scaling(scale, scale) @ (inverse if inverse is not None else Affine())
-        return Builder(at, to_grid, _FAR, True, self.in_the_past)._whole(layer)
+        return Builder(at, to_grid, _FAR, True, self.in_the_past, flat=True)._whole(layer)
 
     def _earlier(self, layer: Layer, moments: Sequence[float]) -> dict[str, Node]:
         """Return a layer as it was so many frames ago, by the names of inputs; nothing for when it did not show."""
@@ -194,7 +219,7 @@ class Builder:
         for ago in moments:
             at = Evaluated(self.at.scene.project, self.piece, wrapped(self.piece, self.at.frame - ago))
             if self.piece.loop or self.at.frame >= ago:
-                builder = Builder(at, self.to_grid, self.clip, self.within_shutter, True)
+                builder = Builder(at, self.to_grid, self.clip, self.within_shutter, True, self.flat)
                 item = builder.item(layer) if layer.shown_at(at.frame) else None
                 if item is not None:
                     nodes[earlier_name(ago)] = self._layered((item,), Affine())
@@ -209,7 +234,7 @@ class Builder:
 
     def standing(self, at: Evaluated, to_grid: Affine, layers: Sequence[Layer]) -> Node:
         """Return some layers of the same composition at another moment, as copies show them, as one node."""
-        builder = Builder(at, to_grid, _FAR, self.within_shutter, self.in_the_past)
+        builder = Builder(at, to_grid, _FAR, self.within_shutter, self.in_the_past, self.flat)
         chosen = {layer.id for layer in layers}
         items = []
         for layer in reversed(layers):

@@ -84,7 +84,8 @@ def stands_alone(layer: Layer) -> bool:
     """Whether what a layer looks like at a frame depends on itself and on sources only, whatever other layers do."""
     kind = layer_kind(layer.kind)
     tied = any(tie.what is not What.SOURCE for tie in layer.ties)
-    alone = not tied and not layer.edge_pins
+    # What stands in space is seen through whatever camera there is.
+    alone = not tied and not layer.edge_pins and "depth" not in layer.properties
     plain = kind.placements is None and not kind.swarm and not kind.gathers and not kind.nests
     return alone and plain and not any(effect_kind(block.kind).inputs for block in layer.blocks)
 

@@ -20,7 +20,7 @@ def _cloud() -> Layer:
         "particles", "Cloud", N, shape="layer", of="reveal-word", count=7000.0, born="always",
         near_share=24.0, near_distance=16.0, near_size=90.0, near_opacity=80.0,
         far_share=20.0, far_distance=190.0, far_size=230.0, far_opacity=34.0,
-        thin=24.0, thin_size=90.0, depth=900.0, depth_by="normal", lens=40.0,
+        thin=24.0, thin_size=90.0, depth_range=900.0, depth_by="normal", lens=40.0,
         turbulence=170.0, turbulence_size=330.0, turbulence_turns=1.0, gather_vary=75.0, gather_bands=False,
         look="soft", size=8.0, size_vary=65.0, stops=_GOLD, mix="add", twinkle=55.0, twinkle_turns=4.0,
         sway=keys((0, 88.0), (54, 0.0), (94, 0.0), (110, 9.0), (N, 88.0)),

@@ -90,7 +90,7 @@ _MOTION = (
     Parameter("pull_to", "Pull to", Kind.PAIR, (0.0, 0.0), "That point, from the layer's middle", "px"),
 )  # fmt: skip
 _DEPTH = (
-    _number("depth", "Depth", 0.0, "How far they lie apart in depth", "px", 0, 1e5),
+    _number("depth_range", "Depth", 0.0, "How far they lie apart in depth", "px", 0, 1e5),
     Parameter("depth_by", "Spread in depth", Kind.CHOICE, "even", "Evenly, or most of them in the middle",
               choices=("even", "normal")),
     _number("sway", "Sway", 0.0, "Turns the cloud about its upright", "°", period=360.0),

@@ -1,0 +1,171 @@
+"""Layers in space: where they stand, the camera they are seen through, and the plane map that comes of both.
+
+x points right, y down, z away from the viewer; the frame lies in z = 0. A layer is moved by T(position) Rz Ry Rx S
+T(-pivot), then as its parents are. The camera at C with the turn R sees v = R^T (P - C) at (W/2 + D vx / vz,
+H/2 + D vy / vz), with D = W f / 36 for a focal length of f mm on a film 36 mm wide (Hartley and Zisserman, *Multiple
+View Geometry*, 6.1). The default camera stands at (W/2, H/2, -D), so that z = 0 is shown as it is.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+import numpy as np
+from attrs import frozen
+
+from spiralis.core.geometry import Affine, Map, Projection, placement
+from spiralis.core.model import Layer, layer_kind
+from spiralis.core.render.layers import Evaluated, own_matrix, parents_of, pivot_point
+
+#: The focal length of the default camera, in mm on a film 36 mm wide.
+LENS, _FILM = 50.0, 36.0
+
+
+@frozen(eq=False)
+class Camera:
+    """``place`` (3,) in the composition's space, ``turn`` (3, 3) from the camera's axes to it, how far off (``reach``,
+    px) the plane lies that is shown 1:1, and the frame's middle."""
+
+    place: np.ndarray
+    turn: np.ndarray
+    reach: float
+    middle: tuple[float, float]
+
+    @property
+    def matrix(self) -> np.ndarray:
+        """The map of space to (x w, y w, w), float64 (3, 4), with w 1 where things are shown 1:1."""
+        view = np.column_stack([self.turn.T, -self.turn.T @ self.place])
+        (x, y), reach = self.middle, self.reach
+        return np.asarray(np.array([[1, 0, x / reach], [0, 1, y / reach], [0, 0, 1 / reach]]) @ view)
+
+    def distance(self, point: np.ndarray) -> float:
+        """Return how far in front of the camera's plane a point (3,) lies."""
+        return float((point - self.place) @ self.turn[:, 2])
+
+
+def turned(x: float, y: float, z: float) -> np.ndarray:
+    """Return the turn Rz Ry Rx of three angles in degrees, float64 (3, 3)."""
+    (a, b), (c, d), (e, f) = ((math.cos(math.radians(v)), math.sin(math.radians(v))) for v in (x, y, z))
+    about_x = np.array([[1, 0, 0], [0, a, -b], [0, b, a]])
+    about_y = np.array([[c, 0, d], [0, 1, 0], [-d, 0, c]])
+    about_z = np.array([[e, -f, 0], [f, e, 0], [0, 0, 1]])
+    return np.asarray(about_z @ about_y @ about_x)
+
+
+def is_in_depth(at: Evaluated, layer: Layer) -> bool:
+    """Whether a layer stands in space, by itself or by what it hangs on."""
+    return any(y.has("depth") and y.track("depth").value for y in (layer, *parents_of(at.composition, layer)))
+
+
+def world(at: Evaluated, layer: Layer) -> np.ndarray:
+    """Return the map from a layer's units, with z, to the composition's space, float64 (4, 4)."""
+    whole = np.eye(4)
+    for each in reversed([layer, *parents_of(at.composition, layer)]):
+        whole = whole @ _own(at, each)
+    return whole
+
+
+def _own(at: Evaluated, layer: Layer) -> np.ndarray:
+    values = at.values(layer)
+    if not values["depth"]:
+        return _embedded(own_matrix(layer, values, at.scene))
+    flat = placement((0.0, 0.0), values["scale"], 0.0, values["skew"], pivot_point(values, at.box(layer)))
+    own = np.eye(4)
+    own[:3, :3] = turned(values["turn_x"], values["turn_y"], values["rotation"] + values.get("heading", 0.0))
+    own[:3, 3] = (*values["position"], values["position_z"])
+    return own @ _embedded(flat)
+
+
+def _embedded(flat: Affine) -> np.ndarray:
+    """Return a map of the plane as one of space that leaves z alone."""
+    a, b, c, d, e, f = flat
+    return np.array([[a, c, 0, e], [b, d, 0, f], [0, 0, 1, 0], [0, 0, 0, 1.0]])
+
+
+def camera_of(at: Evaluated) -> Camera:
+    """Return the camera of a moment: of the camera layers that are on the one in front, else the default one."""
+    piece = at.composition
+    for layer in piece.layers:
+        if layer_kind(layer.kind).sees and layer.shown_at(at.frame) and at.values(layer)["visible"]:
+            return _camera(at, layer)
+    reach = piece.width * LENS / _FILM
+    middle = piece.width / 2, piece.height / 2
+    return Camera(np.array([*middle, -reach]), np.eye(3), reach, middle)
+
+
+def _camera(at: Evaluated, layer: Layer) -> Camera:
+    values, piece = at.values(layer), at.composition
+    standing = world(at, layer)
+    # What it hangs on may be scaled; a camera only stands and turns.
+    turn = _only_turned(standing[:3, :3])
+    place = standing[:3, 3]
+    if values["aims"]:
+        turn = _looking(np.array([*values["looks_at"], values["looks_at_z"]]) - place, turn, values["rotation"])
+    return Camera(place, turn, piece.width * values["lens"] / _FILM, (piece.width / 2, piece.height / 2))
+
+
+def _only_turned(matrix: np.ndarray) -> np.ndarray:
+    """Return the turn that is nearest to a matrix (Higham, polar decomposition by singular values)."""
+    left, _, right = np.linalg.svd(matrix)
+    turn = left @ right
+    return np.asarray(turn if np.linalg.det(turn) > 0 else left @ np.diag([1.0, 1.0, -1.0]) @ right)
+
+
+def _looking(way: np.ndarray, otherwise: np.ndarray, roll: float) -> np.ndarray:
+    """Return the turn that looks along a way, with the frame's upright as upright as it can be, then rolled."""
+    length = float(np.linalg.norm(way))
+    if length < 1e-6:
+        return otherwise
+    ahead = way / length
+    across = np.cross([0.0, 1.0, 0.0], ahead)
+    if np.linalg.norm(across) < 1e-6:
+        across = np.array([1.0, 0.0, 0.0])
+    across = across / np.linalg.norm(across)
+    return np.column_stack([across, np.cross(ahead, across), ahead]) @ turned(0.0, 0.0, roll)
+
+
+def seen(at: Evaluated, layer: Layer) -> Map:
+    """Return the map from a layer's units to the composition's pixels as it is seen; ``Affine`` where it lies flat."""
+    known = at.seen
+    if layer.id not in known:
+        known[layer.id] = _seen(at, layer) if is_in_depth(at, layer) else at.matrix(layer)
+    return known[layer.id]
+
+
+def _seen(at: Evaluated, layer: Layer) -> Map:
+    standing, camera = world(at, layer), camera_of(at)
+    plane = camera.matrix @ standing[:, (0, 1, 3)]
+    flat_on = np.abs(plane[2] - (0.0, 0.0, 1.0)).max() < 1e-12 and not layer.edge_pins
+    if flat_on:
+        # Where nothing is nearer nor farther it is the very map that it has without depth.
+        flat = at.matrix(layer)
+        if np.abs(plane[:2] - [[flat.a, flat.c, flat.e], [flat.b, flat.d, flat.f]]).max() < 1e-7:
+            return flat
+    return Projection.from_array(plane)
+
+
+def distance(at: Evaluated, layer: Layer) -> float:
+    """Return how far in front of the camera's plane the middle of a layer's box lies."""
+    left, top, right, bottom = at.box(layer)
+    middle = world(at, layer) @ ((left + right) / 2, (top + bottom) / 2, 0.0, 1.0)
+    return camera_of(at).distance(middle[:3])
+
+
+def by_distance(at: Evaluated, layers: Sequence[Layer]) -> list[Layer]:
+    """Return layers, back to front, with those that stand in space side by side ordered by how far away they are.
+
+    Flat ones keep their places among them, and of two that are equally far away the order stays.
+    """
+    ordered: list[Layer] = []
+    run: list[Layer] = []
+    for layer in (*layers, None):
+        if layer is not None and is_in_depth(at, layer) and not layer_kind(layer.kind).gathers:
+            run.append(layer)
+            continue
+        far = {y.id: distance(at, y) for y in run} if len(run) > 1 else {}
+        ordered += sorted(run, key=lambda y: -far[y.id]) if far else run
+        run = []
+        if layer is not None:
+            ordered.append(layer)
+    return ordered
