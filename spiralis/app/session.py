@@ -11,6 +11,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from spiralis.app.widgets.view_options import ViewOptions
 from spiralis.app.work.cached import Cached, forget_all
 from spiralis.app.work.peek import Peek
+from spiralis.app.work.viewpoint import Viewpoint
 from spiralis.core.editing.keys import KeyRef, fewer_keys_note
 from spiralis.core.editing.linking import set_seen_value
 from spiralis.core.editing.locking import locked_in, with_locked_kept
@@ -57,6 +58,7 @@ class Session(QObject):
         self.inside: str | None = None
         self.view = ViewOptions()
         self.peek = Peek()
+        self.viewpoint = Viewpoint()
         for signal in (self.projectChanged, self.compositionChanged):
             signal.connect(self.peek.end)
         self._evaluated: Cached[Evaluated] = Cached(16)
@@ -76,7 +78,9 @@ class Session(QObject):
     @property
     def pictured(self) -> tuple[Project, int]:
         """What pictures show: the project and the serial number of its version, or what is peeked at instead."""
-        return self.peek.shown or (self.project, self.version)
+        if self.peek.shown is not None:
+            return self.peek.shown
+        return self.viewpoint.shown(self.project, self.composition_id, self.version)
 
     @property
     def composition(self) -> Composition:
@@ -269,6 +273,14 @@ class Session(QObject):
         at = self.frame if frame is None else frame
         # Every panel asks for the same moment after a change; the values are worked out once.
         return self._evaluated.of(self.project, (self.composition_id, at), self._make_evaluated(at))
+
+    def looked_at(self) -> Evaluated:
+        """Return the same as the canvas shows it: from the viewpoint that it looks from."""
+        project, serial = self.viewpoint.shown(self.project, self.composition_id, self.version)
+        if project is self.project:
+            return self.evaluated()
+        piece = project.composition(self.composition_id)
+        return self._evaluated.of(project, (serial, self.frame), lambda: Evaluated(project, piece, self.frame))
 
     def _make_evaluated(self, frame: float) -> Callable[[], Evaluated]:
         return lambda: Evaluated(self.project, self.composition, frame)

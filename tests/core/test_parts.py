@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import os
+import subprocess
+import sys
 import tempfile
 import unittest
 from pathlib import Path
@@ -87,6 +89,31 @@ class PartsTest(unittest.TestCase):
                     drawn = render_straight8(sample(), PIECE, index)[..., :3].astype(float)
                     far = np.abs(frames[index].to_ndarray(format="rgb24") - drawn).mean()
                     self.assertLess(float(far), 7.0, (suffix, codec, index))
+
+    def test_a_few_frames_have_moments_of_decoding_whatever_lies_in_memory(self) -> None:
+        code = """
+import io, sys, av, numpy as np
+from fractions import Fraction
+from pathlib import Path
+from spiralis.core.media.encoding import encode
+from spiralis.core.media.exporters.mp4 import CODECS
+grey = [np.full((32, 32), 90, np.uint8), *[np.full((16, 16), 128, np.uint8)] * 2]
+for name, codec in CODECS.items():
+    for count in (1, 2, 3, 5):
+        path = Path(sys.argv[1]) / f"{name}{count}.mp4"
+        encode(path, "mp4", codec, "yuv420p", "30", (32, 32), Fraction(25), [grey] * count)
+        with av.open(str(path)) as held:
+            stream = held.streams.video[0]
+            times = [float(p.dts * stream.time_base * 25) for p in held.demux(stream) if p.size]
+        assert len(times) == count and np.allclose(np.diff(times), 1, atol=0.01) and abs(times[0]) < 9, (name, times)
+"""
+        for value in ("1", "165"):
+            # Fresh memory is full of this byte.
+            told = subprocess.run(
+                [sys.executable, "-c", code, str(self.folder)], env={**os.environ, "MALLOC_PERTURB_": value},
+                capture_output=True, text=True, timeout=120, check=False,
+            )  # fmt: skip
+            self.assertEqual(told.returncode, 0, told.stderr[-800:])
 
     def test_alpha_is_kept_in_every_part(self) -> None:
         result = export(WEBM, self.job("a.webm", sample(ground=False)))

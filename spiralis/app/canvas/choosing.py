@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QMenu, QWidget
 
 from spiralis.app.canvas.handles import Drag, Point
 from spiralis.app.canvas.picking import is_shown
+from spiralis.app.canvas.sight import sight
 from spiralis.app.session import Session
 from spiralis.core.editing.grouping import unit_at
 from spiralis.core.editing.locking import locked_in
@@ -33,7 +34,7 @@ class BoxChoice(Drag):
             skipped = kind.fills_frame or kind.gathers or kind.unseen
             if layer.id not in locked and not skipped and is_shown(at, layer):
                 unit = unit_at(piece, layer.id, session.inside)
-                box = at.matrix(layer).box(at.box(layer))
+                box = sight(session, layer).box(at.box(layer))
                 boxes[unit] = box_around([box, boxes.get(unit, box)])
         return BoxChoice(session, start, kept=session.selected if adds else (), boxes=boxes)
 

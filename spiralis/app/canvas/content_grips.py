@@ -10,6 +10,7 @@ from attrs import define, evolve, field
 
 from spiralis.app.canvas.effect_grips import effect_grips, is_effects
 from spiralis.app.canvas.handles import Drag, Point
+from spiralis.app.canvas.sight import sight
 from spiralis.app.session import Session
 from spiralis.core.editing.edits import set_value
 from spiralis.core.geometry import Affine, percent_in
@@ -31,7 +32,7 @@ def content_grips(session: Session, to_widget: Affine) -> list[Grip]:
     if layer is None:
         return []
     at, grips = session.evaluated(), layer_kind(layer.kind).grips
-    matrix = to_widget @ at.matrix(layer)
+    matrix = to_widget @ sight(session, layer)
     found = grips.of(at.values(layer), at.scene.width, at.scene.height) if grips is not None else []
     found = [*found, *effect_grips(at, layer)]
     return [evolve(grip, place=matrix.apply(*grip.place)) for grip in found]
@@ -62,7 +63,7 @@ class ContentDrag(Drag):
     def begin(session: Session, start: Point, grip: Grip) -> ContentDrag:
         """Remember the layer and the way into its units."""
         layer = session.layers[0]
-        inverse = session.evaluated().matrix(layer).inverse() or Affine()
+        inverse = sight(session, layer).inverse() or Affine()
         return ContentDrag(session, start, layer=layer.id, grip=grip, inverse=inverse, here=start)
 
     def move(self, point: Point, shift: bool, control: bool, reach: float) -> None:

@@ -5,15 +5,18 @@ from __future__ import annotations
 import math
 from itertools import count
 
-from attrs import define, field, frozen
+import numpy as np
+from attrs import define, evolve, field, frozen
 
+from spiralis.app.canvas.sight import NOWHERE, axes_moved, in_space, moved_by, sight, slopes_of
 from spiralis.app.canvas.snapping import Line, Mark, snap_box, snap_pivot, snap_point
 from spiralis.app.canvas.surroundings import lines_around, other_boxes
 from spiralis.app.session import Session
 from spiralis.core.editing.edits import set_value, shifted
-from spiralis.core.geometry import Affine, Box, box_around, point_in
+from spiralis.core.geometry import Affine, Box, Map, box_around, point_in
 from spiralis.core.model import Layer
 from spiralis.core.render.layers import pivot_point
+from spiralis.core.render.space import pivot_shift
 
 Point = tuple[float, float]
 _drag_numbers = count(1)
@@ -33,7 +36,7 @@ class Frame:
 
     layer: Layer
     box: Box
-    to_widget: Affine
+    to_widget: Map
     pivot: Point
 
     def place(self, share: Point) -> Point:
@@ -74,7 +77,8 @@ def frame_of(session: Session, to_widget: Affine) -> Frame | None:
     layer = session.layers[0]
     at = session.evaluated()
     box = at.box(layer)
-    return Frame(layer, box, to_widget @ at.matrix(layer), pivot_point(at.values(layer), box))
+    map_ = sight(session, layer)
+    return Frame(layer, box, to_widget @ map_, pivot_point(at.values(layer), box)) if map_ is not NOWHERE else None
 
 
 @define
@@ -99,7 +103,11 @@ class MoveDrag(Drag):
 
     positions: dict[str, Point] = field(factory=dict)
     parents: dict[str, Affine] = field(factory=dict)
+    #: How deep those that stand in space were.
+    spaces: dict[str, float] = field(factory=dict)
     around: Box | None = None
+    #: How those that stand in space are seen to move, as they were when the drag began.
+    changes: dict[str, np.ndarray] = field(factory=dict)
     lines: list[Line] = field(factory=list)
     others: list[Box] = field(factory=list)
 
@@ -115,7 +123,9 @@ class MoveDrag(Drag):
                 continue
             drag.positions[layer.id] = at.values(layer)["position"]
             drag.parents[layer.id] = at.parent_matrix(layer)
-            boxes.append(at.matrix(layer).box(at.box(layer)))
+            if in_space(session, layer):
+                drag.spaces[layer.id] = at.values(layer)["position_z"]
+            boxes.append(sight(session, layer).box(at.box(layer)))
         if boxes:
             drag.around = box_around(boxes)
             drag.others = other_boxes(session, chosen)
@@ -142,14 +152,24 @@ class MoveDrag(Drag):
         def moved(layer: Layer) -> Layer:
             if layer.id not in self.positions:
                 return layer
+            old = self.positions[layer.id]
+            if layer.id in self.spaces:
+                return self._moved_in_space(layer, old, dx, dy)
             inverse = self.parents[layer.id].inverse() or Affine()
             x, y = inverse.apply_direction(dx, dy)
-            old = self.positions[layer.id]
             return set_value(layer, "position", (round(old[0] + x, 3), round(old[1] + y, 3)), frame)
 
         names = [layer.name for layer in self.session.layers]
         what = names[0] if len(names) == 1 else f"{len(names)} layers"
         self.session.edit_layers(f"Move {what}", moved, merge=self.merge)
+
+    def _moved_in_space(self, layer: Layer, old: Point, dx: float, dy: float) -> Layer:
+        change = self.changes.setdefault(layer.id, slopes_of(self.session, layer))
+        x, y, z = moved_by(change, axes_moved(self.session), dx, dy)
+        frame = self.session.frame
+        if z and layer.track("depth").value:
+            layer = set_value(layer, "position_z", round(self.spaces[layer.id] + z, 3), frame)
+        return set_value(layer, "position", (round(old[0] + x, 3), round(old[1] + y, 3)), frame)
 
 
 @define
@@ -178,7 +198,7 @@ class ScaleDrag(FrameDrag):
 
     handle: str = "se"
     scale: Point = (100.0, 100.0)
-    matrix: Affine = field(factory=Affine)
+    matrix: Map = field(factory=Affine)
 
     @staticmethod
     def begin(session: Session, start: Point, frame: Frame, handle: str) -> ScaleDrag:
@@ -187,7 +207,7 @@ class ScaleDrag(FrameDrag):
         scale = at.values(frame.layer)["scale"]
         return ScaleDrag(
             session, start, frame=frame, lines=lines_beside(session, frame.layer), handle=handle, scale=scale,
-            matrix=at.matrix(frame.layer),
+            matrix=sight(session, frame.layer),
         )  # fmt: skip
 
     def move(self, point: Point, shift: bool, control: bool, reach: float) -> None:
@@ -230,7 +250,7 @@ class TurnDrag(Drag):
     def begin(session: Session, start: Point, frame: Frame) -> TurnDrag:
         """Remember the turn and where the pivot stands."""
         at = session.evaluated()
-        centre = at.matrix(frame.layer).apply(*frame.pivot)
+        centre = sight(session, frame.layer).apply(*frame.pivot)
         drag = TurnDrag(session, start, layer=frame.layer.id, centre=centre)
         drag.rotation = at.values(frame.layer)["rotation"]
         drag.mirrored = 1.0 if at.parent_matrix(frame.layer).determinant >= 0 else -1.0
@@ -258,7 +278,7 @@ class PivotDrag(FrameDrag):
     @staticmethod
     def begin(session: Session, start: Point, frame: Frame) -> PivotDrag:
         """Remember how far from the pivot it was grabbed."""
-        pivot = session.evaluated().matrix(frame.layer).apply(*frame.pivot)
+        pivot = sight(session, frame.layer).apply(*frame.pivot)
         aside = (start[0] - pivot[0], start[1] - pivot[1])
         return PivotDrag(session, start, frame=frame, lines=lines_beside(session, frame.layer), aside=aside)
 
@@ -266,9 +286,9 @@ class PivotDrag(FrameDrag):
         if self.frame is None:
             return
         point = self.snapped((point[0] - self.aside[0], point[1] - self.aside[1]), control, reach)
-        at = self.session.evaluated()
         layer = self.session.composition.layer(self.frame.layer.id)
-        inverse = at.matrix(layer).inverse()
+        map_ = sight(self.session, layer)
+        inverse = map_.inverse()
         box = self.frame.box
         width, height = box[2] - box[0], box[3] - box[1]
         if inverse is None or width <= 0 or height <= 0:
@@ -276,7 +296,7 @@ class PivotDrag(FrameDrag):
         x, y = inverse.apply(*point)
         percent = (100 * (x - box[0]) / width, 100 * (y - box[1]) / height)
         if not control:
-            stretch = at.matrix(layer).stretch()
+            stretch = map_.stretch() if isinstance(map_, Affine) else (1.0, 1.0)
             near = tuple(100 * reach / max(s * side, 1e-6) for s, side in zip(stretch, (width, height), strict=True))
             percent = snap_pivot(percent, (near[0], near[1]))
         rounded = (round(percent[0], 2), round(percent[1], 2))
@@ -293,7 +313,15 @@ def with_pivot(session: Session, layer: Layer, percent: Point) -> Layer:
     parent = at.parent_matrix(layer).inverse() or Affine()
     place = (parent @ at.matrix(layer)).apply(*new)
     old = values["position"]
-    moved = shifted(layer, place[0] - old[0], place[1] - old[1])
+    if values["depth"]:
+        before = pivot_point(values, box)
+        x, y, z = pivot_shift(values, new[0] - before[0], new[1] - before[1])
+        depth = layer.track("position_z")
+        keys = tuple(evolve(key, value=key.value + z) for key in depth.keys)
+        layer = layer.with_track("position_z", evolve(depth, value=depth.value + z, keys=keys))
+        moved = shifted(layer, x, y)
+    else:
+        moved = shifted(layer, place[0] - old[0], place[1] - old[1])
     return set_value(moved, "pivot", percent, session.frame)
 
 

@@ -12,6 +12,7 @@ from spiralis.app.canvas.group_handles import group_frame
 from spiralis.app.canvas.hand import Hand
 from spiralis.app.canvas.handles import frame_of
 from spiralis.app.canvas.path_editing import PathDrag
+from spiralis.app.canvas.sight import sight
 from spiralis.app.canvas.toolbox import Toolbox
 from spiralis.app.canvas.typing import Typing
 from spiralis.app.session import Session
@@ -31,9 +32,9 @@ def paint_overlays(painter: QPainter, typing: Typing, toolbox: Toolbox, hand: Ha
     at = session.evaluated()
     for layer, name in _missing.of(session.project, session.composition_id, lambda: _missing_in(session)):
         if layer.shown_at(session.frame):
-            painting.draw_missing(painter, to_widget @ at.matrix(layer), at.box(layer), name)
+            painting.draw_missing(painter, to_widget @ sight(session, layer), at.box(layer), name)
     for layer in session.layers:
-        painting.draw_outline(painter, to_widget @ at.matrix(layer), at.box(layer))
+        painting.draw_outline(painter, to_widget @ sight(session, layer), at.box(layer))
     if words is not None:
         layer = session.composition.layer(words.layer_id)
         painting.draw_caret(painter, words, to_widget @ at.matrix(layer), typing.lit)

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from spiralis.app.canvas.sight import sight
 from spiralis.app.session import Session
 from spiralis.core.editing.locking import locked_in
 from spiralis.core.model import Layer, layer_kind
 from spiralis.core.raster.raster import Raster
 from spiralis.core.render.layers import Evaluated
+from spiralis.core.render.space import by_distance
 
 
 def layer_at(session: Session, point: tuple[float, float], reach: float) -> Layer | None:
@@ -26,10 +28,11 @@ def layers_at(session: Session, point: tuple[float, float], reach: float) -> Ite
     piece = session.composition
     unseen = piece.kept_from_sight - set(session.selected)
     locked = locked_in(piece)
-    for layer in piece.layers:
+    layers = reversed(by_distance(at, tuple(reversed(piece.layers)))) if piece.has_depth else piece.layers
+    for layer in layers:
         if layer.id in unseen or layer.id in locked or layer.gathers:
             continue
-        if is_shown(at, layer) and _shows(at, layer, point, reach):
+        if is_shown(at, layer) and _shows(session, at, layer, point, reach):
             yield layer
 
 
@@ -44,12 +47,16 @@ def _is_on(at: Evaluated, layer: Layer) -> bool:
     return layer.shown_at(at.frame) and values["visible"] and values["opacity"] > 0
 
 
-def _shows(at: Evaluated, layer: Layer, point: tuple[float, float], reach: float) -> bool:
-    matrix = at.matrix(layer)
-    inverse = matrix.inverse()
+def _shows(session: Session, at: Evaluated, layer: Layer, point: tuple[float, float], reach: float) -> bool:
+    matrix, inverse = at.matrix(layer), sight(session, layer).inverse()
     if inverse is None:
         return False
-    x, y = inverse.apply(*point)
+    try:
+        x, y = inverse.apply(*point)
+    except ValueError:
+        return False  # It lies behind the eye.
+    # What is drawn is looked up where the layer would lie flat.
+    point = matrix.apply(x, y)
     left, top, right, bottom = at.box(layer)
     if (layer.has("text") and not at.values(layer)["path_layer"]) or layer_kind(layer.kind).placements is not None:
         # Words are caught by their box: nobody aims at the stem of a letter.

@@ -5,6 +5,7 @@ from __future__ import annotations
 from attrs import define, field
 
 from spiralis.app.canvas.handles import SCALE_HANDLES, Frame, FrameDrag, Point, lines_beside
+from spiralis.app.canvas.sight import sight
 from spiralis.app.session import Session
 from spiralis.core.editing.resizing import resized, size_name
 from spiralis.core.geometry import Affine
@@ -24,10 +25,10 @@ class ResizeDrag(FrameDrag):
     def begin(session: Session, start: Point, frame: Frame, handle: str) -> ResizeDrag | None:
         """Remember the size; None where the layer has none of its own."""
         at = session.evaluated()
-        name, inverse = size_name(at, frame.layer), at.matrix(frame.layer).inverse()
+        name, inverse = size_name(at, frame.layer), sight(session, frame.layer).inverse()
         if not name or inverse is None:
             return None
-        began = at.matrix(frame.layer).apply(*frame.place(SCALE_HANDLES[handle]))
+        began = sight(session, frame.layer).apply(*frame.place(SCALE_HANDLES[handle]))
         return ResizeDrag(
             session, start, frame=frame, lines=lines_beside(session, frame.layer), handle=handle,
             size=at.values(frame.layer)[name], inverse=inverse, began=began,

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from spiralis.app.canvas.sight import sight
 from spiralis.app.canvas.snapping import Line, aid_lines, box_lines, frame_lines
 from spiralis.app.session import Session
 from spiralis.core.geometry import Box
@@ -20,7 +21,7 @@ def other_boxes(session: Session, moving: set[str]) -> list[Box]:
         if out or layer_kind(layer.kind).unseen or not layer.shown_at(session.frame):
             continue
         if values["visible"] and values["opacity"] > 0:
-            found.append(at.matrix(layer).box(at.box(layer)))
+            found.append(sight(session, layer).box(at.box(layer)))
         if len(found) >= _MOST:
             break
     return found

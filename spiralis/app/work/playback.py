@@ -65,7 +65,8 @@ class Player(QObject):
         self._rest.timeout.connect(self._ask_all)
         # Frames ahead come by the dozen; what shows which are ready is painted a few times a second.
         self._tell = Soon(self, self.readyChanged.emit, wait=120)
-        for signal in (session.projectChanged, session.compositionChanged, session.frameChanged, session.peek.changed):
+        for signal in (session.projectChanged, session.compositionChanged, session.frameChanged, session.peek.changed,
+                       session.viewpoint.changed):
             signal.connect(self.refresh)
         session.selectionChanged.connect(self._make_way)
 

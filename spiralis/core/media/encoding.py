@@ -108,11 +108,29 @@ def encode(
             context.codec_tag = codec.tag
         context.color_primaries = context.color_trc = context.colorspace = _BT709
         context.color_range = _LIMITED
+        written = 0
         for index, planes in enumerate(frames):
             picture = video_frame(planes, pixel_format)
             picture.pts, picture.time_base = index, 1 / rate
-            output.mux(stream.encode(picture))
-        output.mux(stream.encode())
+            written = _written(output, stream.encode(picture), written)
+        _written(output, stream.encode(), written)
+
+
+#: No encoder asks for a frame to be decoded so many frames before or after its turn.
+_NEVER = 64
+
+
+def _written(output: Any, packets: Sequence[Any], before: int) -> int:
+    """Write packets, counted in decoding order, and return how many there are by now.
+
+    Of one or two frames the H.265 encoder leaves the moments of decoding as they happen to be in memory.
+    """
+    for packet in packets:
+        if packet.dts is None or abs(packet.dts - before) > _NEVER:
+            packet.dts = packet.pts
+        output.mux(packet)
+        before += 1
+    return before
 
 
 def joined(sources: Sequence[Path], path: Path, container: str, options: Mapping[str, str] | None = None) -> None:

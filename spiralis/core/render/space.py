@@ -9,13 +9,13 @@ View Geometry*, 6.1). The default camera stands at (W/2, H/2, -D), so that z = 0
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 import numpy as np
 from attrs import frozen
 
 from spiralis.core.geometry import Affine, Map, Projection, placement
-from spiralis.core.model import Layer, layer_kind
+from spiralis.core.model import Layer, Value, layer_kind
 from spiralis.core.render.layers import Evaluated, own_matrix, parents_of, pivot_point
 
 #: The focal length of the default camera, in mm on a film 36 mm wide.
@@ -75,6 +75,16 @@ def _own(at: Evaluated, layer: Layer) -> np.ndarray:
     own[:3, :3] = turned(values["turn_x"], values["turn_y"], values["rotation"] + values.get("heading", 0.0))
     own[:3, 3] = (*values["position"], values["position_z"])
     return own @ _embedded(flat)
+
+
+def pivot_shift(values: Mapping[str, Value], dx: float, dy: float) -> tuple[float, float, float]:
+    """Return how the position changes in x, y and z where the pivot of a layer in depth moves over it by so many units
+    and nothing is to be seen of it."""
+    flat = placement((0.0, 0.0), values["scale"], 0.0, values["skew"], (0.0, 0.0))
+    along = np.array([*flat.apply_direction(dx, dy), 0.0])
+    turn = turned(values["turn_x"], values["turn_y"], values["rotation"] + values.get("heading", 0.0))
+    x, y, z = (turn @ along).tolist()
+    return x, y, z
 
 
 def _embedded(flat: Affine) -> np.ndarray:

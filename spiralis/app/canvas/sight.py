@@ -1,0 +1,61 @@
+"""How layers are seen on the canvas, and what a move of the pointer means for one that stands in space."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from spiralis.app.session import Session
+from spiralis.core.geometry import Affine, Map, Projection
+from spiralis.core.model import Layer
+from spiralis.core.render.layers import parents_of
+from spiralis.core.render.space import camera_of, is_in_depth, seen, world
+
+#: The map of what cannot be seen whole: everything falls on one point, and nothing can be grabbed.
+NOWHERE = Affine(0.0, 0.0, 0.0, 0.0, -1e6, -1e6)
+
+
+def sight(session: Session, layer: Layer) -> Map:
+    """Return the map from a layer's units to the composition's pixels as the canvas shows it."""
+    at = session.looked_at()
+    found = at.composition.find(layer.id)
+    if found is None or not at.composition.has_depth:
+        return at.matrix(layer)
+    map_ = seen(at, found)
+    if isinstance(map_, Projection):
+        left, top, right, bottom = at.box(found)
+        corners = np.array([[left, right, right, left], [top, top, bottom, bottom], [1.0] * 4])
+        if (map_.array[2] @ corners).min() < 1e-3:
+            return NOWHERE
+    return map_
+
+
+def in_space(session: Session, layer: Layer) -> bool:
+    """Whether a layer stands in space, so that pixels of the picture are not its parent's."""
+    return session.composition.has_depth and is_in_depth(session.evaluated(), layer)
+
+
+def slopes_of(session: Session, layer: Layer) -> np.ndarray:
+    """Return how far a layer is seen to move, in px, for each px that its position's x, y and z change: (2, 3)."""
+    at = session.looked_at()
+    own = at.composition.layer(layer.id)
+    values = at.values(own)
+    above = parents_of(at.composition, own)
+    outer = world(at, above[0]) if above else np.eye(4)
+    matrix = camera_of(at).matrix @ outer
+    place = matrix @ (*values["position"], values["position_z"] if values["depth"] else 0.0, 1.0)
+    w = place[2] if abs(place[2]) > 1e-6 else 1e-6
+    return np.asarray((matrix[:2, :3] - np.outer(place[:2] / w, matrix[2, :3])) / w)
+
+
+def axes_moved(session: Session) -> tuple[int, int]:
+    """Return which two of x, y and z the pointer moves: those that lie across the view."""
+    return {"top": (0, 2), "side": (2, 1)}.get(session.viewpoint.name, (0, 1))
+
+
+def moved_by(slopes: np.ndarray, axes: tuple[int, int], dx: float, dy: float) -> tuple[float, float, float]:
+    """Return how a position changes, in x, y and z, where it is seen to move by so many px along two of its axes."""
+    part = slopes[:, list(axes)]
+    change = np.zeros(3)
+    if abs(np.linalg.det(part)) > 1e-9:
+        change[list(axes)] = np.linalg.solve(part, (dx, dy))
+    return float(change[0]), float(change[1]), float(change[2])
