@@ -15,6 +15,7 @@ from spiralis.app.canvas.handles import Drag, MoveDrag, PivotDrag, ScaleDrag, Sk
 from spiralis.app.canvas.path_editing import PathDrag, grip_at
 from spiralis.app.canvas.picking import layer_at, layers_at
 from spiralis.app.canvas.resizing import ResizeDrag
+from spiralis.app.canvas.space_handles import SpaceDrag, space_handle_at
 from spiralis.app.canvas.viewport import Viewport
 from spiralis.app.session import Session
 from spiralis.core.editing.duplicating import duplicated
@@ -78,6 +79,9 @@ class Hand:
         if group is not None and corner is not None:
             return GroupDrag.begin(self.session, here, group, corner)
         frame = frame_of(self.session, to_widget)
+        in_depth = space_handle_at(frame, place) if frame is not None else None
+        if frame is not None and in_depth is not None:
+            return SpaceDrag.begin(self.session, here, frame, in_depth, to_widget)
         handle = frame.handle_at(place) if frame is not None and not frame.layer.locked else None
         alt = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
         if handle is not None:

@@ -8,7 +8,7 @@ from itertools import count
 import numpy as np
 from attrs import define, evolve, field, frozen
 
-from spiralis.app.canvas.sight import NOWHERE, axes_moved, in_space, moved_by, sight, slopes_of
+from spiralis.app.canvas.sight import NOWHERE, axes_moved, edge_on, in_space, moved_by, sight, slopes_of
 from spiralis.app.canvas.snapping import Line, Mark, snap_box, snap_pivot, snap_point
 from spiralis.app.canvas.surroundings import lines_around, other_boxes
 from spiralis.app.session import Session
@@ -78,7 +78,10 @@ def frame_of(session: Session, to_widget: Affine) -> Frame | None:
     at = session.evaluated()
     box = at.box(layer)
     map_ = sight(session, layer)
-    return Frame(layer, box, to_widget @ map_, pivot_point(at.values(layer), box)) if map_ is not NOWHERE else None
+    if map_ is NOWHERE or edge_on(session, layer) is not None:
+        # Its handles would lie on each other; it can be moved all the same.
+        return None
+    return Frame(layer, box, to_widget @ map_, pivot_point(at.values(layer), box))
 
 
 @define

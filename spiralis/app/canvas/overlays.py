@@ -13,8 +13,10 @@ from spiralis.app.canvas.hand import Hand
 from spiralis.app.canvas.handles import frame_of
 from spiralis.app.canvas.path_editing import PathDrag
 from spiralis.app.canvas.sight import sight
+from spiralis.app.canvas.space_handles import draw_space_handles
 from spiralis.app.canvas.toolbox import Toolbox
 from spiralis.app.canvas.typing import Typing
+from spiralis.app.canvas.viewpoint_bar import draw_cameras
 from spiralis.app.session import Session
 from spiralis.app.work.cached import Cached
 from spiralis.core.editing.sources import missing_source
@@ -29,6 +31,7 @@ def paint_overlays(painter: QPainter, typing: Typing, toolbox: Toolbox, hand: Ha
     draw_aids(painter, session, to_widget, viewport.widget.width(), viewport.widget.height())
     if words is None and tool is None and (drag is None or isinstance(drag, PathDrag)):
         painting.draw_motion_path(painter, session, to_widget)
+    draw_cameras(painter, session, to_widget)
     at = session.evaluated()
     for layer, name in _missing.of(session.project, session.composition_id, lambda: _missing_in(session)):
         if layer.shown_at(session.frame):
@@ -66,5 +69,6 @@ def _paint_handles(painter: QPainter, session: Session, to_widget: Affine) -> No
         painting.draw_group(painter, group)
     elif frame is not None and not frame.layer.locked:
         painting.draw_handles(painter, frame)
+        draw_space_handles(painter, frame)
     if grip_layer(session) is not None:
         painting.draw_content_grips(painter, content_grips(session, to_widget))

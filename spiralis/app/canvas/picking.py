@@ -4,13 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from spiralis.app.canvas.sight import sight
+from spiralis.app.canvas.sight import distance_to, edge_on, sight
 from spiralis.app.session import Session
 from spiralis.core.editing.locking import locked_in
 from spiralis.core.model import Layer, layer_kind
 from spiralis.core.raster.raster import Raster
 from spiralis.core.render.layers import Evaluated
 from spiralis.core.render.space import by_distance
+
+#: How near to a layer that is seen from its edge a click means it, in composition pixels.
+_NEAR_EDGE = 8.0
 
 
 def layer_at(session: Session, point: tuple[float, float], reach: float) -> Layer | None:
@@ -48,6 +51,9 @@ def _is_on(at: Evaluated, layer: Layer) -> bool:
 
 
 def _shows(session: Session, at: Evaluated, layer: Layer, point: tuple[float, float], reach: float) -> bool:
+    line = edge_on(session, layer)
+    if line is not None:
+        return distance_to(line, point) <= max(reach, _NEAR_EDGE)
     matrix, inverse = at.matrix(layer), sight(session, layer).inverse()
     if inverse is None:
         return False
@@ -58,7 +64,8 @@ def _shows(session: Session, at: Evaluated, layer: Layer, point: tuple[float, fl
     # What is drawn is looked up where the layer would lie flat.
     point = matrix.apply(x, y)
     left, top, right, bottom = at.box(layer)
-    if (layer.has("text") and not at.values(layer)["path_layer"]) or layer_kind(layer.kind).placements is not None:
+    kind = layer_kind(layer.kind)
+    if (layer.has("text") and not at.values(layer)["path_layer"]) or kind.placements is not None or kind.sees:
         # Words are caught by their box: nobody aims at the stem of a letter.
         return left <= x <= right and top <= y <= bottom
     clip = (point[0] - reach, point[1] - reach, point[0] + reach, point[1] + reach)

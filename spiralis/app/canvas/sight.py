@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 
 from spiralis.app.session import Session
@@ -10,6 +12,8 @@ from spiralis.core.model import Layer
 from spiralis.core.render.layers import parents_of
 from spiralis.core.render.space import camera_of, is_in_depth, seen, world
 
+#: What is seen thinner than so many px shows no face.
+_THIN = 6.0
 #: The map of what cannot be seen whole: everything falls on one point, and nothing can be grabbed.
 NOWHERE = Affine(0.0, 0.0, 0.0, 0.0, -1e6, -1e6)
 
@@ -27,6 +31,28 @@ def sight(session: Session, layer: Layer) -> Map:
         if (map_.array[2] @ corners).min() < 1e-3:
             return NOWHERE
     return map_
+
+
+def edge_on(session: Session, layer: Layer) -> tuple[tuple[float, float], tuple[float, float]] | None:
+    """Return the ends of the line that a layer in space is seen as, in composition pixels, where it is seen from its
+    edge; None where it shows its face or cannot be seen whole."""
+    map_ = sight(session, layer)
+    if map_ is NOWHERE or not in_space(session, layer):
+        return None
+    left, top, right, bottom = session.looked_at().box(layer)
+    corners = [map_.apply(*corner) for corner in ((left, top), (right, top), (right, bottom), (left, bottom))]
+    area = sum(a[0] * b[1] - b[0] * a[1] for a, b in zip(corners, (*corners[1:], corners[0]), strict=True)) / 2
+    ends = max(((a, b) for a in corners for b in corners), key=lambda pair: math.dist(*pair))
+    return ends if abs(area) < _THIN * max(math.dist(*ends), 1.0) else None
+
+
+def distance_to(ends: tuple[tuple[float, float], tuple[float, float]], point: tuple[float, float]) -> float:
+    """Return how far a point is from a line between two."""
+    (ax, ay), (bx, by) = ends
+    length2 = (bx - ax) ** 2 + (by - ay) ** 2
+    along = ((point[0] - ax) * (bx - ax) + (point[1] - ay) * (by - ay)) / length2 if length2 > 1e-9 else 0.0
+    along = min(max(along, 0.0), 1.0)
+    return math.dist(point, (ax + along * (bx - ax), ay + along * (by - ay)))
 
 
 def in_space(session: Session, layer: Layer) -> bool:

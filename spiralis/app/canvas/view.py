@@ -32,6 +32,7 @@ from spiralis.app.canvas.overlays import paint_overlays
 from spiralis.app.canvas.scrolling import CanvasBars
 from spiralis.app.canvas.toolbox import Toolbox
 from spiralis.app.canvas.typing import Typing
+from spiralis.app.canvas.viewpoint_bar import ViewpointBar
 from spiralis.app.canvas.viewport import Viewport
 from spiralis.app.frames.onion import OnionSkin
 from spiralis.app.session import Session
@@ -73,8 +74,10 @@ class CanvasView(QWidget):
         self.ease_preview = EasePreview(session)
         self.onion = OnionSkin(session)
         self.loupe = Loupe(session)
+        self.viewpoints = ViewpointBar(session, self)
         self.loupe.came.connect(self.update)
-        for drawn in (self.outer.made, self.ease_preview.moved, self.onion.made, session.view.changed):
+        for drawn in (self.outer.made, self.ease_preview.moved, self.onion.made, session.view.changed,
+                      session.viewpoint.changed):
             drawn.connect(self.update)
         self._pan: tuple[QPointF, tuple[float, float]] | None = None
         #: While the space bar is held: whether it has not been used to move the picture, so that it means playing.

@@ -132,6 +132,12 @@ class Arranging:
         session = self.session
         session.edit_layers("Pivot", lambda layer: with_pivot(session, layer, percent))
 
+    def toggle_depth(self) -> None:
+        """Let the chosen layers stand in space, or lie flat again; their numbers in depth stay for the next time."""
+        on = not all(layer.track("depth").value for layer in self.session.layers)
+        name = "Stand in depth" if on else "Lie flat"
+        self.session.edit_layers(name, lambda layer: layer.with_values(depth=on))
+
     def flip(self, axis: int) -> None:
         """Mirror the chosen layers."""
         self.session.edit_layers("Flip", lambda layer: flipped(layer, axis))

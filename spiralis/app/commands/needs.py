@@ -23,6 +23,7 @@ NEEDS: dict[str, tuple[Callable[[Context], bool], str]] = {
         lambda c: c.session.composition.artwork is not None, "This piece was not laid out from a layered file.",
     ),
     "markers": (lambda c: bool(c.session.composition.markers), "Set a marker first."),
+    "depth": (lambda c: c.session.composition.has_depth, "Switch In depth on for a layer first."),
     "guides": (lambda c: bool(c.session.composition.guides), "There are no guides; drag one out of a ruler."),
 }  # fmt: skip
 

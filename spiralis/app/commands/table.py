@@ -121,6 +121,7 @@ MENUS: dict[str, Entries] = {
         None,
         Command("Flip across", lambda w: w.arranging.flip(0), needs="layer"),
         Command("Flip down", lambda w: w.arranging.flip(1), needs="layer"),
+        Command("Stand in depth, or lie flat", lambda w: w.arranging.toggle_depth(), "Alt+Shift+Z", needs="layer"),
         Command("Reset the place", lambda w: w.arranging.reset_place(), "Ctrl+Alt+0", needs="layer"),
         None,
         Command("Group", lambda w: w.layers.group(), "Ctrl+G", needs="layer"),
@@ -278,6 +279,13 @@ MENUS: dict[str, Entries] = {
         Command("Picture in a window of its own", lambda w: w.windows.show_picture(), "Alt+5", keeps=True),
         Command("Full screen", lambda w: w.windows.full_screen(), _Key.FullScreen, needs_piece=False, keeps=True),
         None,
+        Submenu("Look from", tuple(
+            Command(label, lambda w, name=name: w.session.viewpoint.look_from(name), keep, keeps=True, needs="depth")
+            for label, name, keep in (
+                ("Through the camera", "camera", "Alt+6"), ("From the front", "front", None),
+                ("From above", "top", None), ("From the side", "side", None), ("From anywhere", "free", None),
+            )
+        )),
         Submenu("On the canvas", (
             *_switches(AIDS, _AID_KEYS),
             None,
