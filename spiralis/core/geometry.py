@@ -181,7 +181,8 @@ class Projection(NamedTuple):
                 seen.append(first + (_NEAR - first[2]) / (second[2] - first[2]) * (second - first))
         if not seen:
             return 0.0, 0.0, 0.0, 0.0
-        xs, ys = [p[0] / p[2] for p in seen], [p[1] / p[2] for p in seen]
+        depths = [max(p[2], _NEAR) for p in seen]
+        xs, ys = ([p[axis] / w for p, w in zip(seen, depths, strict=True)] for axis in (0, 1))
         return float(min(xs)), float(min(ys)), float(max(xs)), float(max(ys))
 
     @staticmethod

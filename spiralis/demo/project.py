@@ -11,6 +11,7 @@ from spiralis.core.colour import parse_hex
 from spiralis.core.model import Composition, Layer, Project, Rule, Track
 from spiralis.demo.artwork import pictures
 from spiralis.demo.building import backdrop, effect, keys, layer
+from spiralis.demo.pieces_deep import deep_kite_day
 from spiralis.demo.studies import with_studies
 
 CREAM = parse_hex("#fcf4e4")
@@ -20,7 +21,8 @@ INK = parse_hex("#281e34")
 def demo_project() -> Project:
     """Return the Tolvane Kites project: the same value every time."""
     sources = tuple(pictures().values())
-    return with_studies(Project("Tolvane Kites", (kite_day(), button_pulse(), workshop_week()), sources))
+    pieces = (kite_day(), button_pulse(), workshop_week(), deep_kite_day(kite_day()))
+    return with_studies(Project("Tolvane Kites", pieces, sources))
 
 
 def _stops(*marks: tuple[float, str]) -> tuple[tuple[float, ...], ...]:

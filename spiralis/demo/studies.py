@@ -25,6 +25,7 @@ from spiralis.demo.cloth import png
 from spiralis.demo.effect_values import dusk_table
 from spiralis.demo.mascot import POSES, mascot
 from spiralis.demo.pieces import all_compositions
+from spiralis.demo.pieces_deep import swaying
 from spiralis.demo.poster import poster_ora
 
 CREAM = parse_hex("#fcf4e4")
@@ -228,7 +229,7 @@ def _badge_loops(project: Project) -> Project:
 
 def _readout_poster(project: Project) -> Project:
     """Lay the poster out; its ring turns, its words blink in alternation, its bars wipe open, a softened copy of them
-    glows, and a flicker in footage shakes all of it."""
+    glows, a flicker in footage shakes all of it, and its layers, one behind the other, sway by a few degrees."""
     project, piece = _laid_out(project, "wind-readout.ora", "Readout poster", Timing(Fraction(25), 200))
     ring = _named(piece, "Ring").with_track("rotation", keys((0, 0.0, "linear"), (200, 360.0), after=Rule.ACCUMULATE))
     needle = _named(piece, "Needle").with_values(pivot=(50.0, 433.333))
@@ -236,7 +237,9 @@ def _readout_poster(project: Project) -> Project:
         "rotation", keys((0, -20.0), (50, 34.0, "overshoot"), (110, 12.0), (200, -20.0))
     )
     piece = piece.with_layer(ring).with_layer(needle)
-    project = project.with_composition(_glowing_and_shaken(piece))
+    parts = tuple(y.name for y in piece.layers if y.kind not in ("backdrop", "footage", "effect") and y.name != "Paper")
+    piece = swaying(project, _glowing_and_shaken(piece), parts[:-1])
+    project = project.with_composition(piece)
     words, bars = _inside(project, piece, "Words"), _inside(project, piece, "Bars")
     # The same keys on both, half a turn apart.
     words = words.with_layer(_named(words, "Ready").with_track("visible", _on_and_off(10)))

@@ -18,14 +18,10 @@ from spiralis.app.commands.find import Find
 from spiralis.app.effects import EffectsChooser
 from spiralis.app.main import application, new_window
 from spiralis.app.moves import MovesChooser
-from spiralis.app.sources.refresh_dialog import RefreshDialog
 from spiralis.app.window import Window
 from spiralis.core.editing.effecting import with_effect
 from spiralis.core.editing.keys import KeyRef
-from spiralis.core.editing.refreshing import refresh_report
 from spiralis.core.errors import FileError
-from spiralis.core.media.layered_files import layers_of
-from spiralis.demo.studies import artwork
 
 SIZE = (1280, 800)
 
@@ -102,17 +98,6 @@ def _wait_ready(window: Window, count: int) -> None:
     while len(window.player.ready_frames()) < count and time.perf_counter() < ends:
         QApplication.processEvents()
         time.sleep(0.01)
-
-
-def _typing(window: Window, folder: Path) -> QWidget | None:
-    window.session.go_to(60)
-    window.editor.canvas.edit_text("headline")
-    editing = window.editor.canvas.typing.editing
-    if editing is not None:
-        editing.place_caret(len(editing.text), False)
-        editing.insert("S")
-    window.editor.canvas.typing.keep_lit()
-    return None
 
 
 def _bent(window: Window, folder: Path) -> QWidget | None:
@@ -229,6 +214,17 @@ def _piece(name: str, frame: int, layer: str) -> Callable[[Window, Path], QWidge
     return arrange
 
 
+def _depth(window: Window, folder: Path) -> QWidget | None:
+    """Kite day in depth from anywhere, with its camera."""
+    session = window.session
+    session.show_composition("kite-day-deep")
+    session.go_to(52)
+    session.viewpoint.look_from("free")
+    session.select([next(layer.id for layer in session.composition.layers if layer.name == "Kite")])
+    _settle(application(), window, 2.0)
+    return None
+
+
 def _pen(window: Window, folder: Path) -> QWidget | None:
     session = window.session
     badge = session.project.composition("Badge loops")
@@ -240,21 +236,6 @@ def _pen(window: Window, folder: Path) -> QWidget | None:
     if isinstance(points, Points):
         points.chosen = ((0,), 0, 1)
     return None
-
-
-def _refresh(window: Window, folder: Path) -> QWidget | None:
-    window.session.undo()
-    session = window.session
-    files = (piece.artwork.file for piece in session.project.compositions if piece.artwork is not None)
-    file = next(file for file in files if file.endswith(".svg"))
-    changed = (
-        artwork()["tolvane-badge.svg"].replace(b'id="Window"', b'id="Pane"').replace(b"TOLVANE KITES<", b"TOLVANE<")
-    )
-    moon = b'<circle id="Moon" cx="330" cy="300" r="40" fill="#fcf4e4"/><g id="Stars">'
-    layered = layers_of(changed.replace(b'<g id="Stars">', moon), "tolvane-badge.svg")
-    dialog = RefreshDialog(window, session.project, refresh_report(session.project, layered, file))
-    dialog.show()
-    return dialog
 
 
 def _moves(window: Window, folder: Path) -> QWidget | None:
@@ -352,7 +333,6 @@ def _seam_check(window: Window, folder: Path) -> QWidget | None:
 VIEWS: dict[str, Callable[[Window, Path], QWidget | None]] = {
     "start": _start,
     "main-window": _kite_day,
-    "typing": _typing,
     "pace": _bent,
     "export-running": _export_running,
     "export-done": _export_done,
@@ -360,7 +340,8 @@ VIEWS: dict[str, Callable[[Window, Path], QWidget | None]] = {
     "flipbook": _flipbook,
     "wide": _wide,
     "points": _pen,
-    "refresh": _refresh,
+    "particles": _piece("particle-reveal", 36, "cloud"),
+    "depth": _depth,
     "copies": _piece("squeeze-pair", 30, "rows"),
     "moves": _moves,
     "poses": _poses,

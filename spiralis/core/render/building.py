@@ -158,10 +158,10 @@ class Builder:
         to_grid, inverse = self.to_grid @ map_, self.at.matrix(layer).inverse()
         if inverse is None:
             return Layered((), Affine())
-        fine = fineness(to_grid, self.at.box(layer), self._frame())
+        fine, spans = fineness(to_grid, self.at.box(layer), self._frame(), self.within_shutter)
         builder = Builder(self.at, Affine.scaling(fine, fine) @ inverse, _FAR, True, self.in_the_past, flat=True)
         inner = builder._effected(layer, acting_on(self.at, layer), own, still=True)
-        node = Projected(inner, to_grid @ Affine.scaling(1 / fine, 1 / fine))
+        node = Projected(inner, Affine.scaling(1 / fine, 1 / fine), to_grid, spans)
         mattes = self._mattes(layer, [matte for matte in layer.mattes if matte not in own])
         return Covered(node, mattes) if mattes else node
 

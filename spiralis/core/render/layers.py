@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from fractions import Fraction
+from typing import Any
 
 import numpy as np
 from attrs import evolve
@@ -89,6 +90,8 @@ class Evaluated:
         self._matrices: dict[str, Affine] = {}
         #: How layers are seen, as ``space.seen`` finds it.
         self.seen: dict[str, Map] = {}
+        #: The camera, as ``space.camera_of`` finds it.
+        self.camera: Any = None
 
     def values(self, layer: Layer) -> Mapping[str, Value]:
         """Return the layer's properties at this frame."""

@@ -9,78 +9,114 @@ import numpy as np
 from spiralis.core.compositing.kernels import pinning
 from spiralis.core.geometry import Affine, Box, Projection, WholeBox, box_of, intersect, rounded_out
 from spiralis.core.raster.raster import Raster
-from spiralis.core.render.nodes import Node, emit_picture, region_of, snapped, worth_keeping
+from spiralis.core.render.contents import Leaf
+from spiralis.core.render.nodes import Node, emit_picture, region_of, ringed, snapped, worth_keeping
+from spiralis.core.render.pictures import add_pixels
 from spiralis.core.render.table import Table
 
 #: So many samples a pixel and axis at the most, where a picture is made much smaller.
 _FINEST = 8
 #: The finest that a layer is drawn beside its own size, and the most pixels of the upright picture.
 _LARGEST, _MOST = 8.0, 24_000_000
-_ALL_THE_FINER = 6_000_000
+#: How much finer than it is seen: up to where the sampler takes two samples a pixel and axis, and one.
+_FINER, _JUST = 4 / 3, 1.09
+#: Made so many times smaller, one sample a pixel is enough: as much as of flat layers.
+_ONE_WILL_DO = 1.75
 _FAR = float(1 << 14)
 
 
 class Projected(Node):
-    """A node in an upright grid of its own, seen under a projective map from there to this grid."""
+    """A node in an upright grid of its own, seen under a projective map of the layer's units to this grid.
 
-    def __init__(self, inner: Node, to_grid: Projection) -> None:
-        self.inner, self.to_grid = inner, to_grid
+    ``space`` maps the upright grid to the layer's units, of which a pixel here ``spans`` so many at most.
+    """
+
+    def __init__(self, inner: Node, space: Affine, to_grid: Projection, spans: float) -> None:
+        self.inner, self.space, self.to_grid, self.spans = inner, space, to_grid, spans
 
     def make_key(self) -> Hashable:
-        return self.inner.key, self.to_grid
+        return self.inner.key, self.space, self.to_grid
 
     def emit(self, table: Table, mode: int, opacity: float) -> None:
         region = region_of(table)
+        upright = self._seen_from(region)
+        if upright is not None and self.spans * max(_fine(upright)) <= _ONE_WILL_DO:
+            # Hardly made smaller, so it is sampled as it is mixed, like a layer that lies flat.
+            whole = upright if isinstance(self.inner, Leaf) else ringed(upright)
+            add_pixels(table, whole, self.to_grid @ whole.to_layer, mode, opacity)
+            return
         picture = self.picture(region) if worth_keeping(self, region) else self.drawn_in(region)
         emit_picture(table, picture, mode, opacity)
 
+    def _seen_from(self, region: WholeBox) -> Raster | None:
+        """Return the upright picture of what is seen in a region, its space being the layer's units."""
+        back, to_upright = self.to_grid.inverse(), self.space.inverse()
+        if back is None or to_upright is None:
+            return None
+        inside = intersect(to_upright.box(back.box(box_of(region))), (-_FAR, -_FAR, _FAR, _FAR))
+        return self._upright(snapped(rounded_out(inside, 2.0))) if inside is not None else None
+
     def drawn_in(self, region: WholeBox) -> Raster | None:
-        back = self.to_grid.inverse()
-        if back is None:
+        picture, back = self._seen_from(region), self.to_grid.inverse()
+        to_pixels = picture.to_layer.inverse() if picture is not None else None
+        if picture is None or to_pixels is None or back is None:
             return None
-        around = back.box(box_of(region))
-        inside = intersect(around, (-_FAR, -_FAR, _FAR, _FAR))
-        if inside is None:
-            return None
-        picture = self.inner.picture(snapped(rounded_out(inside, 2.0)))
-        if picture is None:
-            return None
-        seen = intersect(self.to_grid.box(box_of(picture.box)), box_of(region))
+        height, width = picture.data.shape[:2]
+        around = self.to_grid.box(picture.to_layer.box((0.0, 0.0, float(width), float(height))))
+        seen = intersect(around, box_of(region))
         if seen is None:
             return None
         area = rounded_out(seen, 1.0)
         left, top = max(area[0], region[0]), max(area[1], region[1])
         right, bottom = min(area[2], region[2]), min(area[3], region[3])
-        pixels = np.ascontiguousarray(picture.as_float)
         out = np.zeros((bottom - top, right - left, 4), dtype=np.float32)
         # Whole numbers are the middles of pixels for the sampler.
-        half = Projection.of(Affine.shift(0.5, 0.5)).array
-        corner = Projection.of(Affine.shift(-picture.corner[0] - 0.5, -picture.corner[1] - 0.5)).array
-        places = np.ascontiguousarray((corner @ back.array @ half).reshape(-1))
-        pinning.pin_pixels(pixels.reshape(-1), pixels.shape[1], pixels.shape[0], places, left, top, _FINEST, out)
+        here = Projection.of(Affine.shift(0.5, 0.5)).array
+        there = Projection.of(Affine.shift(-0.5, -0.5) @ to_pixels).array
+        places = np.ascontiguousarray((there @ back.array @ here).reshape(-1))
+        pixels = np.ascontiguousarray(picture.as_float).reshape(-1)
+        pinning.pin_pixels(pixels, width, height, places, left, top, _FINEST, out)
         return Raster(out, corner=(left, top))
 
+    def _upright(self, region: WholeBox) -> Raster | None:
+        """Return what is to be sampled, its space being the layer's units: of a picture its very pixels."""
+        if isinstance(self.inner, Leaf):
+            return self.inner.raster(region)
+        picture = self.inner.picture(region)
+        return Raster(picture.data, self.space, picture.corner) if picture is not None else None
 
-def fineness(to_grid: Projection, box: Box, frame: Box) -> float:
-    """Return how many pixels of an upright grid a unit of a layer gets, so that its nearest part is sharp.
 
-    The largest enlargement in any direction at points of the box that are seen, within what is worth drawing.
+def _fine(picture: Raster) -> tuple[float, float]:
+    """Return how many pixels of a picture a unit of its space gets, across and down."""
+    back = picture.to_layer.inverse()
+    return back.stretch() if back is not None else (1e9, 1e9)
+
+
+def fineness(to_grid: Projection, box: Box, frame: Box, blurred: bool = False) -> tuple[float, float]:
+    """Return how many pixels of an upright grid a unit of a layer gets, so that its nearest part is sharp, and how many
+    units a pixel of this grid spans at most.
+
+    It follows the largest enlargement in any direction at points of the box that are seen, within what is worth
+    drawing: a little finer than that, where the sampler takes four samples a pixel, so that little is lost by sampling
+    twice; just as fine, with one sample, where what is drawn is ``blurred``.
     """
-    matrix, most = to_grid.array, 0.0
-    for x in np.linspace(box[0], box[2], 5):
-        for y in np.linspace(box[1], box[3], 5):
-            u, v, w = matrix @ (x, y, 1.0)
-            if w <= 1e-6:
-                continue
-            u, v = u / w, v / w
-            if not (frame[0] - 64 <= u <= frame[2] + 64 and frame[1] - 64 <= v <= frame[3] + 64) and most > 0:
-                continue
-            slopes = np.array([[matrix[0, 0] - matrix[2, 0] * u, matrix[0, 1] - matrix[2, 1] * u],
-                               [matrix[1, 0] - matrix[2, 0] * v, matrix[1, 1] - matrix[2, 1] * v]]) / w  # fmt: skip
-            most = max(most, float(np.linalg.norm(slopes, 2)))
-    area = max((box[2] - box[0]) * (box[3] - box[1]), 1.0)
-    # What is sampled twice gets soft: twice as fine as it is seen, where that is not too much to draw.
-    most *= 2.0 if area * most * most * 4 <= _ALL_THE_FINER else 1.0
-    finest = min(_LARGEST, (_MOST / area) ** 0.5)
+    x, y = (part.reshape(-1) for part in np.meshgrid(np.linspace(box[0], box[2], 5), np.linspace(box[1], box[3], 5)))
+    m = to_grid.array
+    u, v, w = m @ np.stack([x, y, np.ones(25)])
+    before = w > 1e-6
+    if not before.any():
+        return 1 / 64, 1e9
+    u, v, w = u[before] / w[before], v[before] / w[before], w[before]
+    a, b = (m[0, 0] - m[2, 0] * u) / w, (m[0, 1] - m[2, 1] * u) / w
+    c, d = (m[1, 0] - m[2, 0] * v) / w, (m[1, 1] - m[2, 1] * v) / w
+    # The larger singular value of [[a, b], [c, d]].
+    whole, area2 = a * a + b * b + c * c + d * d, a * d - b * c
+    apart = np.sqrt(np.maximum(whole * whole - 4 * area2 * area2, 0.0))
+    large, small = np.sqrt(0.5 * (whole + apart)), np.sqrt(np.maximum(0.5 * (whole - apart), 1e-18))
+    near = (u >= frame[0] - 64) & (u <= frame[2] + 64) & (v >= frame[1] - 64) & (v <= frame[3] + 64)
+    near = near if near.any() else large == large.min()
+    most = float(large[near].max())
+    finest = min(_LARGEST, (_MOST / max((box[2] - box[0]) * (box[3] - box[1]), 1.0)) ** 0.5)
+    wanted = min(max(most * (_JUST if blurred else _FINER), 1 / 64), finest)
     # Steps, so that a layer that moves slowly is drawn once and sampled again and again.
-    return float(2 ** (np.ceil(2 * np.log2(min(max(most, 1 / 64), finest))) / 2))
+    return float(2 ** (np.floor(8 * np.log2(wanted)) / 8)), float(1 / small[near].min())

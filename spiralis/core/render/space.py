@@ -95,6 +95,12 @@ def _embedded(flat: Affine) -> np.ndarray:
 
 def camera_of(at: Evaluated) -> Camera:
     """Return the camera of a moment: of the camera layers that are on the one in front, else the default one."""
+    if at.camera is None:
+        at.camera = _camera_of(at)
+    return at.camera
+
+
+def _camera_of(at: Evaluated) -> Camera:
     piece = at.composition
     for layer in piece.layers:
         if layer_kind(layer.kind).sees and layer.shown_at(at.frame) and at.values(layer)["visible"]:
