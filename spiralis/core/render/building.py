@@ -18,12 +18,13 @@ from spiralis.core.render.averaged import Averaged
 from spiralis.core.render.contents import Leaf, Smeared, finer, shutter_times
 from spiralis.core.render.copies import Copies
 from spiralis.core.render.covers import Covered, Crop, Matting
+from spiralis.core.render.defocus import LEAST, Defocused
 from spiralis.core.render.effecting import Effected, Finished, Step
 from spiralis.core.render.layered import Changing, Layered
 from spiralis.core.render.layers import Evaluated, carried, matrices_over
 from spiralis.core.render.nodes import Item, Node, Placed
 from spiralis.core.render.projected import Projected, fineness
-from spiralis.core.render.space import by_distance, is_in_depth, seen
+from spiralis.core.render.space import by_distance, camera_of, distance, is_in_depth, seen
 from spiralis.core.render.swarming import Swarming
 
 #: Of a drawing that is carried about: how fine it is drawn beside how it is seen, the most pixels of it, and how soft
@@ -120,7 +121,19 @@ class Builder:
             return None
         if layer_kind(layer.kind).beneath is not None:
             return self._changing(layer, opacity)
-        return Item(self._whole(layer), mode_number(values["blend"]), opacity)
+        node = self._whole(layer)
+        if self.deep and not layer_kind(layer.kind).gathers and is_in_depth(self.at, layer):
+            node, left = self._by_distance(layer, node)
+            opacity *= left
+            if opacity <= 0:
+                return None
+        return Item(node, mode_number(values["blend"]), opacity)
+
+    def _by_distance(self, layer: Layer, node: Node) -> tuple[Node, float]:
+        """Return a layer as it is seen out of focus, and how much of it is left by its distance."""
+        camera, far = camera_of(self.at), distance(self.at, layer)
+        spread = camera.spread(far) * max(self.to_grid.stretch())
+        return Defocused(node, round(spread, 2)) if spread >= LEAST else node, camera.left(far)
 
     def _whole(self, layer: Layer) -> Node:
         if self.deep and not layer_kind(layer.kind).gathers:

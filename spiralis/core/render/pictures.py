@@ -39,8 +39,11 @@ def _add_in_perspective(
     height, width = drawing.data.shape[:2]
     kind = bands.BYTES if drawing.data.dtype == np.uint8 else bands.FLOATS
     box = to_output.box((0.0, 0.0, float(width), float(height)))
-    place = Affine.shift(-0.5, -0.5) @ inverse @ Affine.shift(0.5, 0.5)
-    table.add(kind, mode, box, drawing.data, (width, height), tuple(place), opacity)
+    place = tuple(Affine.shift(-0.5, -0.5) @ inverse @ Affine.shift(0.5, 0.5))
+    if place[6] == 0.0 and place[7] == 0.0:
+        # Seen straight on it is an affine map, and the sampler takes it to be divided already.
+        place = tuple(number / place[8] for number in place)
+    table.add(kind, mode, box, drawing.data, (width, height), place, opacity)
 
 
 def sampling_place(inverse: Affine, centre: float) -> tuple[float, ...]:

@@ -117,6 +117,9 @@ def fineness(to_grid: Projection, box: Box, frame: Box, blurred: bool = False) -
     near = near if near.any() else large == large.min()
     most = float(large[near].max())
     finest = min(_LARGEST, (_MOST / max((box[2] - box[0]) * (box[3] - box[1]), 1.0)) ** 0.5)
-    wanted = min(max(most * (_JUST if blurred else _FINER), 1 / 64), finest)
+    spans = float(1 / small[near].min())
+    # What is nearly as large everywhere is sampled once a pixel, so it must not be finer than that.
+    just = blurred or spans * most * _JUST <= _ONE_WILL_DO
+    wanted = min(max(most * (_JUST if just else _FINER), 1 / 64), finest)
     # Steps, so that a layer that moves slowly is drawn once and sampled again and again.
-    return float(2 ** (np.floor(8 * np.log2(wanted)) / 8)), float(1 / small[near].min())
+    return float(2 ** (np.floor(8 * np.log2(wanted)) / 8)), spans

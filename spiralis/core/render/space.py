@@ -31,6 +31,19 @@ class Camera:
     turn: np.ndarray
     reach: float
     middle: tuple[float, float]
+    aperture: float = 0.0
+    focus: float = 1.0
+    fade: tuple[float, float] = (0.0, 0.0)
+
+    def spread(self, distance: float) -> float:
+        """Return how wide a point of light at a distance is spread, in px, by a thin lens that is focused at another:
+        the aperture's share of how far it is off (Potmesil and Chakravarty, 1981)."""
+        return self.aperture * abs(distance - self.focus) / distance if distance > 0 else 0.0
+
+    def left(self, distance: float) -> float:
+        """Return how much is left of what fades by its distance, 0 to 1."""
+        low, high = self.fade
+        return 1.0 if high <= 0 else min(max((high - distance) / max(high - low, 1e-6), 0.0), 1.0)
 
     @property
     def matrix(self) -> np.ndarray:
@@ -60,10 +73,22 @@ def is_in_depth(at: Evaluated, layer: Layer) -> bool:
 
 def world(at: Evaluated, layer: Layer) -> np.ndarray:
     """Return the map from a layer's units, with z, to the composition's space, float64 (4, 4)."""
-    whole = np.eye(4)
-    for each in reversed([layer, *parents_of(at.composition, layer)]):
+    whole, above = np.eye(4), parents_of(at.composition, layer)
+    for each, outer in zip(reversed([layer, *above]), reversed([*above, None]), strict=True):
+        if outer is not None and outer.has("stack"):
+            whole = whole @ _stacked(at, each, outer)
         whole = whole @ _own(at, each)
     return whole
+
+
+def _stacked(at: Evaluated, layer: Layer, carrier: Layer) -> np.ndarray:
+    """Return the shift in depth of what hangs on a carrier that spreads it: the front one stays, the rest lie behind."""
+    step = at.values(carrier)["stack"]
+    shift = np.eye(4)
+    if step:
+        hung = [y.id for y in at.composition.layers if y.parent == carrier.id]
+        shift[2, 3] = step * hung.index(layer.id)
+    return shift
 
 
 def _own(at: Evaluated, layer: Layer) -> np.ndarray:
@@ -118,7 +143,10 @@ def _camera(at: Evaluated, layer: Layer) -> Camera:
     place = standing[:3, 3]
     if values["aims"]:
         turn = _looking(np.array([*values["looks_at"], values["looks_at_z"]]) - place, turn, values["rotation"])
-    return Camera(place, turn, piece.width * values["lens"] / _FILM, (piece.width / 2, piece.height / 2))
+    return Camera(
+        place, turn, piece.width * values["lens"] / _FILM, (piece.width / 2, piece.height / 2), values["aperture"],
+        values["focus"], (values["fade_from"], values["fade_to"]),
+    )  # fmt: skip
 
 
 def _only_turned(matrix: np.ndarray) -> np.ndarray:

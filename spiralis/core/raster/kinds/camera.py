@@ -21,6 +21,12 @@ PARAMETERS = (
               needs=("aims", (True,))),
     Parameter("looks_at_z", "Looks at z", Kind.NUMBER, 0.0, "How far behind the frame's plane that point is", "px",
               needs=("aims", (True,))),
+    Parameter("aperture", "Blur by distance", Kind.NUMBER, 0.0,
+              "How wide a point of light very far away is spread, where it is not in focus", "px", 0, 1000),
+    Parameter("focus", "Focus at", Kind.NUMBER, 1500.0, "How far from the camera things are sharp", "px", 1, 1e6),
+    Parameter("fade_from", "Fades from", Kind.NUMBER, 0.0, "From which distance on things fade", "px", 0, 1e6),
+    Parameter("fade_to", "Fades to", Kind.NUMBER, 0.0, "At which distance they are gone; 0 lets nothing fade", "px",
+              0, 1e6),
 )  # fmt: skip
 
 
@@ -34,7 +40,8 @@ def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) 
 
 def _added(width: int, height: int) -> Mapping[str, Any]:
     """Return the default camera's place, so that adding one changes nothing."""
-    return {"depth": True, "position_z": -width * LENS / 36, "looks_at": (width / 2, height / 2)}
+    reach = width * LENS / 36
+    return {"depth": True, "position_z": -reach, "looks_at": (width / 2, height / 2), "focus": reach}
 
 
 register_kind(
