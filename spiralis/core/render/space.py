@@ -82,7 +82,7 @@ def world(at: Evaluated, layer: Layer) -> np.ndarray:
 
 
 def _stacked(at: Evaluated, layer: Layer, carrier: Layer) -> np.ndarray:
-    """Return the shift in depth of what hangs on a carrier that spreads it: the front one stays, the rest lie behind."""
+    """Return the shift in depth of what hangs on a carrier that spreads it: the front one stays, others lie behind."""
     step = at.values(carrier)["stack"]
     shift = np.eye(4)
     if step:
