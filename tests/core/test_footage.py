@@ -12,6 +12,7 @@ from concurrent.futures import ThreadPoolExecutor
 from fractions import Fraction
 from pathlib import Path
 
+import av
 import numpy as np
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
@@ -40,6 +41,12 @@ CLIPS = {
     "VP9 with alpha": ("libvpx-vp9", "webm", "yuva420p", ".webm", {"alpha": 128, "options": {"auto-alt-ref": "0"}}),
     "AV1": ("libsvtav1", "mp4", "yuv420p", ".mp4", {"options": {"preset": "12"}}),
     "ProRes 4444": ("prores_ks", "mov", "yuva444p10le", ".mov", {"alpha": 128}),
+    "MPEG-TS": ("libx264", "mpegts", "yuv420p", ".ts", {"options": {"bf": "2", "g": "10"}}),
+    "MPEG-TS of a camera": ("libx264", "mpegts", "yuv420p", ".mts", {"options": {"bf": "2", "g": "10"}}),
+    "Motion JPEG": ("mjpeg", "avi", "yuvj420p", ".avi", {}),
+    "H.264, its times start elsewhere": (
+        "libx264", "mp4", "yuv420p", ".mp4", {"times": [4000 + 40 * i for i in range(40)], "options": {"bf": "2"}},
+    ),
     "GIF": ("gif", "gif", "rgb8", ".gif", {}),
     "APNG": ("apng", "apng", "rgba", ".apng", {"alpha": 200}),
 }  # fmt: skip
@@ -60,6 +67,26 @@ class EveryCodecTest(unittest.TestCase):
         for name, (codec, container, pixels, suffix, more) in CLIPS.items():
             with self.subTest(name):
                 self.check(encode(codec, container, pixels, **more), suffix, 40)  # type: ignore[arg-type]
+
+    def test_a_cut_inside_a_group_of_pictures_is_right_also_when_jumping_back(self) -> None:
+        # An edit list lets the clip begin at frame 17, which needs the key frame 12 before it.
+        whole = encode("libx264", "mp4", "yuv420p", 60, options={"g": "12", "bf": "2"})
+        out = io.BytesIO()
+        with av.open(io.BytesIO(whole)) as held, av.open(out, "w", format="mp4") as output:
+            own = held.streams.video[0]
+            stream = output.add_stream_from_template(own)
+            packets = [packet for packet in held.demux(own) if packet.size]
+            step = packets[1].duration
+            first = next(k for k, p in enumerate(packets) if p.is_keyframe and (p.pts or 0) >= 12 * step)
+            for packet in packets[first:]:
+                packet.pts, packet.dts = (packet.pts or 0) - 17 * step, (packet.dts or 0) - 17 * step
+                packet.stream = stream
+                output.mux(packet)
+        clip = open_clip(out.getvalue(), ".mp4", "cut.mp4")
+        self.addCleanup(clip.close)
+        self.assertEqual(clip.facts.clock.count, 43)
+        for index in (0, 5, 40, 3, 0, 20, 1, 42, 2):
+            self.assertEqual(number_of(clip.frame(index)), 17 + index)
 
     def test_pictures_that_move_as_another_library_writes_them(self) -> None:
         for kind, suffix in (("GIF", ".gif"), ("PNG", ".apng"), ("WEBP", ".webp")):

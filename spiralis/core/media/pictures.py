@@ -1,4 +1,4 @@
-"""Read still pictures safely: PNG, JPEG, WebP, TIFF, GIF and AVIF, with alpha, orientation and colour profile."""
+"""Read still pictures safely: PNG, JPEG, WebP, TIFF, GIF, AVIF and BMP, with alpha, orientation and colour profile."""
 
 from __future__ import annotations
 
@@ -13,8 +13,8 @@ from PIL import Image, ImageCms, ImageOps, UnidentifiedImageError
 from spiralis.core.errors import PictureError
 from spiralis.core.model.project import Source
 
-FORMATS = {"PNG": ".png", "JPEG": ".jpg", "WEBP": ".webp", "TIFF": ".tif", "GIF": ".gif", "AVIF": ".avif"}
-PICTURE_SUFFIXES = (".png", ".jpg", ".jpeg", ".webp", ".tif", ".tiff", ".gif", ".avif")
+FORMATS = {"PNG": ".png", "JPEG": ".jpg", "WEBP": ".webp", "TIFF": ".tif", "GIF": ".gif", "AVIF": ".avif", "BMP": ".bmp"}
+PICTURE_SUFFIXES = (".png", ".jpg", ".jpeg", ".webp", ".tif", ".tiff", ".gif", ".avif", ".bmp")
 LARGEST_SIDE = 20_000
 MOST_PIXELS = 160_000_000
 
@@ -61,7 +61,7 @@ def _open(data: bytes, name: str) -> Image.Image:
         image = Image.open(io.BytesIO(data), formats=list(FORMATS))
     except (UnidentifiedImageError, OSError, ValueError, SyntaxError) as error:
         raise PictureError(
-            f"“{name}” is not a PNG, JPEG, WebP, TIFF, GIF or AVIF picture; convert it to one."
+            f"“{name}” is not a PNG, JPEG, WebP, TIFF, GIF, AVIF or BMP picture; convert it to one."
         ) from error
     width, height = image.size
     if width > LARGEST_SIDE or height > LARGEST_SIDE or width * height > MOST_PIXELS:
