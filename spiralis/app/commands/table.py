@@ -282,7 +282,7 @@ MENUS: dict[str, Entries] = {
         Submenu("Look from", tuple(
             Command(label, lambda w, name=name: w.session.viewpoint.look_from(name), keep, keeps=True, needs="depth")
             for label, name, keep in (
-                ("Through the camera", "camera", "Alt+6"), ("From the front", "front", None),
+                ("Through the camera", "camera", "Alt+Shift+0"), ("From the front", "front", None),
                 ("From above", "top", None), ("From the side", "side", None), ("From anywhere", "free", None),
             )
         )),
