@@ -137,7 +137,7 @@ def info(file: Path, as_json: bool) -> None:
 @click.argument("file", type=click.Path(path_type=Path))
 @click.option("--composition", "-c", required=True, help="Name or id of the composition.")
 @click.option("--at", "at", type=int, required=True, help="Frame number, from 0.")
-@click.option("--scale", type=click.FloatRange(0.01, 16), default=1.0, help="Size beside the composition's.")
+@click.option("--scale", type=click.FloatRange(0.01, 1000), default=1.0, help="Size beside the composition's.")
 @click.option("-o", "output", type=click.Path(path_type=Path), required=True, help="The file: .png, .ora, .svg…")
 def frame(file: Path, composition: str, at: int, scale: float, output: Path) -> None:
     """Write one frame as PNG, or its layers as OpenRaster or SVG."""
@@ -158,7 +158,7 @@ def frame(file: Path, composition: str, at: int, scale: float, output: Path) -> 
 @click.argument("file", type=click.Path(path_type=Path))
 @click.option("--composition", "-c", required=True, help="Name or id of the composition.")
 @click.option("--frames", "span", default=None, metavar="A:B", help="Frames A to B - 1; default is the play span.")
-@click.option("--scale", type=click.FloatRange(0.01, 16), default=1.0, help="Size beside the composition's.")
+@click.option("--scale", type=click.FloatRange(0.01, 1000), default=1.0, help="Size beside the composition's.")
 @click.option("--workers", type=click.IntRange(1, 64), default=None, help="Render threads; default one a core.")
 @click.option("--rate", default=None, help="Frames per second of the file: 30, 30000/1001; default is the piece's own.")
 @click.option("--repeat", type=click.IntRange(1, 1000), default=1, help="How many times the piece plays in the file.")

@@ -43,6 +43,17 @@ class CommandLineTest(unittest.TestCase):
             self.assertEqual(done.stderr.strip().count("\n"), 0, done.stderr)
         return done.stderr
 
+    def test_an_icon_is_drawn_as_large_as_memory_allows(self) -> None:
+        icon = self.folder / "icon.spiralis"
+        save(project(backdrop(24, 24, (0.2, 0.6, 0.4, 1.0)), width=24, height=24, length=2), icon)
+        out = self.folder / "icon.png"
+        done = self.run_("frame", icon, "-c", "Piece", "--at", 0, "--scale", 512 / 24, "-o", out)
+        self.assertEqual(done.returncode, 0, done.stderr)
+        with Image.open(out) as picture:
+            self.assertEqual(picture.size, (512, 512))
+        for scale, words in ((450, "million pixels"), (1000, "over 20000 px")):
+            self.assertIn(words, self.refused(1, "frame", icon, "-c", "Piece", "--at", 0, "--scale", scale, "-o", out))
+
     def test_artwork_becomes_a_project_and_a_frame_becomes_artwork(self) -> None:
         drawing, project_file, out = (self.folder / name for name in ("logo.svg", "logo.spiralis", "logo.ora"))
         drawing.write_bytes(DRAWINGS["transforms"])

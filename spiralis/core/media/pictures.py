@@ -13,7 +13,8 @@ from PIL import Image, ImageCms, ImageOps, UnidentifiedImageError
 from spiralis.core.errors import PictureError
 from spiralis.core.model.project import Source
 
-FORMATS = {"PNG": ".png", "JPEG": ".jpg", "WEBP": ".webp", "TIFF": ".tif", "GIF": ".gif", "AVIF": ".avif", "BMP": ".bmp"}
+FORMATS = {"PNG": ".png", "JPEG": ".jpg", "WEBP": ".webp", "TIFF": ".tif", "GIF": ".gif", "AVIF": ".avif",
+           "BMP": ".bmp"}  # fmt: skip
 PICTURE_SUFFIXES = (".png", ".jpg", ".jpeg", ".webp", ".tif", ".tiff", ".gif", ".avif", ".bmp")
 LARGEST_SIDE = 20_000
 MOST_PIXELS = 160_000_000

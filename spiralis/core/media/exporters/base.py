@@ -25,6 +25,8 @@ from spiralis.core.render.plan import output_size
 from spiralis.core.render.sequence import default_workers, in_order
 
 T = TypeVar("T")
+#: The most pixels of a frame: drawn in float they take 16 bytes each, and as much again while a file is packed.
+MOST_PIXELS = 100_000_000
 
 
 @frozen
@@ -266,6 +268,11 @@ def export(kind: Exporter, job: ExportJob) -> ExportResult:
         raise ExportError("A file plays a piece 1 to 1000 times, at up to 240 frames a second.")
     if max(job.size) > 20_000:
         raise ExportError(f"{job.size[0]} × {job.size[1]} px is over 20000 px; choose a smaller scale.")
+    if job.size[0] * job.size[1] > MOST_PIXELS:
+        raise ExportError(
+            f"{job.size[0]} × {job.size[1]} are {job.size[0] * job.size[1] / 1e6:.0f} million pixels, and a frame has "
+            f"room for {MOST_PIXELS / 1e6:.0f} million; choose a smaller scale."
+        )
     check_target(job.path)
     if kind.many_files and len(job.times) > 1:
         _check_sequence(job.path)

@@ -19,7 +19,8 @@ from spiralis.core.media.footage.video import VideoClip
 from spiralis.core.media.pixels import halved, premultiplied
 from spiralis.core.model.project import Source
 
-FOOTAGE_SUFFIXES = (".mp4", ".mov", ".m4v", ".webm", ".mkv", ".ts", ".mts", ".avi", ".gif", ".apng", ".webp", SEQUENCE_SUFFIX)
+FOOTAGE_SUFFIXES = (".mp4", ".mov", ".m4v", ".webm", ".mkv", ".ts", ".mts", ".avi",
+                    ".gif", ".apng", ".webp", SEQUENCE_SUFFIX)  # fmt: skip
 MOST_OPEN = 8
 
 _open: OrderedDict[str, Clip | None] = OrderedDict()
