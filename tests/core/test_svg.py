@@ -69,6 +69,29 @@ class LikenessTest(unittest.TestCase):
         self.assertLess(edges, 0.012)
 
 
+class FiltersTest(unittest.TestCase):
+    def test_filtered_things_all_over_a_large_drawing_look_as_the_whole_does(self) -> None:
+        things = "".join(
+            f'<g transform="rotate({7 * i} 500 400)"><rect x="{60 + 90 * i}" y="{30 + 60 * i}" width="120" height="60" '
+            f'fill="#2{i}a" filter="url(#f{i % 3})"/></g>' for i in range(9)
+        )
+        defs = (
+            '<defs><filter id="f0"><feGaussianBlur stdDeviation="12"/></filter><filter id="f1" x="-1" y="-1" width="3" '
+            'height="3"><feOffset dx="90" dy="40"/></filter><filter id="f2"><feDropShadow dx="14" dy="-9" '
+            'stdDeviation="4"/></filter></defs>'
+        )
+        for view in ("", 'viewBox="0 0 1000 800"', 'viewBox="-40 20 500 400"'):
+            with self.subTest(view):
+                data = svg(defs + things, f'width="1000" height="800" {view}')
+                self.assertLess(difference(data), 0.6)
+
+    def test_one_that_shows_nothing_is_left_out_and_a_small_one_is_found(self) -> None:
+        defs = '<defs><filter id="f"><feGaussianBlur stdDeviation="1"/></filter></defs>'
+        dots = (f'<circle cx="{x}" cy="{y}" r="{r}" filter="url(#f)"/>' for x, y, r in ((4000, 0, 9), (900, 700, 1.2)))
+        far = svg(defs + "".join(dots), 'width="1000" height="800"')
+        self.assertEqual(len(read_svg(far, "a.svg").parts), 1)
+
+
 class LayersTest(unittest.TestCase):
     def test_objects_become_named_layers_front_to_back(self) -> None:
         body = (

@@ -16,6 +16,8 @@ def read_bytes(path: Path, most: int = 1 << 30) -> bytes:
         if path.stat().st_size > most:
             raise FileError(f"“{path.name}” is over {most >> 20} MB; make it smaller.")
         return path.read_bytes()
+    except FileError:
+        raise
     except FileNotFoundError as error:
         raise FileError(f"“{path}” is not there; check its name and folder.") from error
     except PermissionError as error:

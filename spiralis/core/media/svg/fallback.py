@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import copy
 import io
+import math
 
 import resvg_py
 from lxml import etree
@@ -14,6 +15,8 @@ from spiralis.core.media.svg.document import SVG, Element, local_name
 from spiralis.core.raster.fonts import FONT_FOLDER
 
 _LARGEST = 4096
+#: Where something shows is looked for on a picture this large.
+_LOOK = 72
 _KEPT = frozenset(
     "defs symbol clipPath mask linearGradient radialGradient pattern filter marker style title desc metadata".split()
 )
@@ -25,9 +28,11 @@ def draw_document(text: bytes, zoom: float = 1.0) -> Image.Image:
     Raises:
         FileError: the document cannot be drawn.
     """
+    # Looking the fonts through takes longer than most drawings do.
+    fonts = [str(FONT_FOLDER)] if b"text" in text else None
     try:
         data = resvg_py.svg_to_bytes(
-            svg_string=text.decode("utf-8"), zoom=zoom if zoom == 1 else None, font_dirs=[str(FONT_FOLDER)],
+            svg_string=text.decode("utf-8"), zoom=zoom if zoom == 1 else None, font_dirs=fonts,
             width=None, skip_system_fonts=True, sans_serif_family="Inter", serif_family="Vollkorn", font_family="Inter",
         )  # fmt: skip
         return Image.open(io.BytesIO(bytes(data))).convert("RGBA")
@@ -60,17 +65,72 @@ def draw_element(
         _hide_others(node, node[index])
         node = next(child for child in node if child.get(mark))
         del node.attrib[mark]
-    for name, value in (("width", size[0] * zoom), ("height", size[1] * zoom)):
-        lone.set(name, f"{value:g}")
     if lone.get("viewBox") is None:
         lone.set("viewBox", f"0 0 {size[0]:g} {size[1]:g}")
-    picture = draw_document(etree.tostring(lone))
+    whole = round(size[0] * zoom), round(size[1] * zoom)
+    corner, picture = (0, 0), None
+    around = _seen_in(lone, size, whole)
+    if around is not None:
+        if around[2] <= around[0]:
+            return None
+        corner = around[0], around[1]
+        picture = _part(lone, size, whole, around)
+    else:
+        picture = _sized(lone, size[0] * zoom, size[1] * zoom)
     box = picture.getchannel("A").getbbox()
     if box is None:
         return None
     buffer = io.BytesIO()
-    picture.crop(box).save(buffer, format="PNG")
-    return buffer.getvalue(), picture.width / size[0], (box[0], box[1])
+    picture.crop(box).save(buffer, format="PNG", compress_level=2)
+    return buffer.getvalue(), whole[0] / size[0], (corner[0] + box[0], corner[1] + box[1])
+
+
+def _sized(lone: Element, width: float, height: float) -> Image.Image:
+    lone.set("width", f"{width:g}")
+    lone.set("height", f"{height:g}")
+    return draw_document(etree.tostring(lone))
+
+
+def _view(lone: Element, size: tuple[float, float]) -> tuple[float, float, float, float] | None:
+    """Return the view box of a document that fills its size evenly; None where it does not."""
+    try:
+        left, top, width, height = (float(part) for part in (lone.get("viewBox") or "").replace(",", " ").split())
+    except ValueError:
+        return None
+    even = width > 0 and height > 0 and abs(width / height - size[0] / size[1]) < 1e-3 * width / height
+    return (left, top, width, height) if even else None
+
+
+def _seen_in(
+    lone: Element, size: tuple[float, float], whole: tuple[int, int]
+) -> tuple[int, int, int, int] | None:  # fmt: skip
+    """Return the pixels in which anything of it shows, found on a small picture, with a margin for what effects read
+    around it; an empty box where nothing does, None where it has to be drawn as a whole."""
+    if _view(lone, size) is None or max(whole) <= 2 * _LOOK:
+        return None
+    small = _sized(lone, *(max(side * _LOOK / max(size), 1.0) for side in size))
+    box = small.getchannel("A").getbbox()
+    if box is None:
+        return 0, 0, 0, 0
+    across, down = whole[0] / small.width, whole[1] / small.height
+    more = max(box[2] - box[0], box[3] - box[1]) // 5 + 1
+    left, top = max(math.floor((box[0] - more) * across), 0), max(math.floor((box[1] - more) * down), 0)
+    right, bottom = (box[2] + more) * across, (box[3] + more) * down
+    return left, top, min(math.ceil(right), whole[0]), min(math.ceil(bottom), whole[1])
+
+
+def _part(
+    lone: Element, size: tuple[float, float], whole: tuple[int, int], box: tuple[int, int, int, int]
+) -> Image.Image:  # fmt: skip
+    """Draw some of a document's pixels alone."""
+    view = _view(lone, size)
+    assert view is not None
+    unit = view[2] / whole[0], view[3] / whole[1]
+    part = (view[0] + box[0] * unit[0], view[1] + box[1] * unit[1], (box[2] - box[0]) * unit[0],
+            (box[3] - box[1]) * unit[1])  # fmt: skip
+    lone.set("viewBox", " ".join(f"{number:.10g}" for number in part))
+    lone.set("preserveAspectRatio", "none")
+    return _sized(lone, box[2] - box[0], box[3] - box[1])
 
 
 def _neutral(element: Element) -> None:
