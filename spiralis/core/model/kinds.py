@@ -7,6 +7,7 @@ only its name and parameters, the renderer its two drawing functions.
 from __future__ import annotations
 
 from collections.abc import Callable, Hashable
+from difflib import get_close_matches
 from functools import cached_property
 from typing import Any
 
@@ -17,6 +18,8 @@ from spiralis.core.model.adding import AddEntry, Grips
 from spiralis.core.model.parameter import Kind, Parameter
 from spiralis.core.registry import Registry
 
+#: So many names are told in a sentence.
+_TOLD = 12
 BLEND_MODES: tuple[str, ...] = (
     "normal", "multiply", "screen", "overlay", "darken", "lighten", "color-dodge", "color-burn",
     "hard-light", "soft-light", "difference", "exclusion", "hue", "saturation", "color", "luminosity",
@@ -73,6 +76,14 @@ LOOK: tuple[Parameter, ...] = (
     Parameter("motion_blur", "Motion blur", Kind.SWITCH, False,
               "Blurs what moves, over the composition's shutter angle", group="Look", family="look", worn=True),
 )  # fmt: skip
+
+
+def told_of(names: list[str], wanted: str) -> str:
+    """Return names for a sentence: those that are most like the one that was wanted first, and how many more."""
+    like = get_close_matches(wanted, names, 4, 0.4)
+    first = (like + [name for name in names if name not in like])[:_TOLD]
+    more = len(names) - len(first)
+    return ", ".join(first) + (f" and {more} more" if more else "")
 
 
 @define(slots=False)
@@ -140,7 +151,7 @@ class LayerKind:
         try:
             return self._by_name[name]
         except KeyError:
-            known = ", ".join(self._by_name)
+            known = told_of(list(self._by_name), name)
             raise UnknownName(f"A {self.label} layer has no property “{name}”; it has {known}.") from None
 
 

@@ -14,7 +14,7 @@ from spiralis.core.errors import ModelError, UnknownName
 from spiralis.core.model.blocks import MOST_BLOCKS, Block, block_parameters, effect_kind
 from spiralis.core.model.drivers import DialJoin
 from spiralis.core.model.edge_pins import EdgePin
-from spiralis.core.model.kinds import layer_kind
+from spiralis.core.model.kinds import layer_kind, told_of
 from spiralis.core.model.moves import MoveUse
 from spiralis.core.model.parameter import Parameter, Value
 from spiralis.core.model.references import Reference, found_in
@@ -148,7 +148,7 @@ class Layer:
         """Return the declaration of a property; raises UnknownName listing the known ones."""
         found = self._declared.by_name.get(name)
         if found is None:
-            known = ", ".join(self._declared.by_name)
+            known = told_of(list(self._declared.by_name), name)
             label = layer_kind(self.kind).label
             raise UnknownName(f"A {label} layer like “{self.name}” has no property “{name}”; it has {known}.")
         return found
