@@ -1,4 +1,4 @@
-"""Every reader with damaged files: something was read, or one sentence said why not; ``python -m tests.fuzz`` does more."""
+"""Every reader with damaged files reads something or says one sentence; ``python -m tests.fuzz`` does more."""
 
 import contextlib
 import io

@@ -40,6 +40,8 @@ def remember(path: Path) -> None:
 
 def stored_thumbnail(path: Path) -> QImage | None:
     """Return the picture inside a project file, or None."""
+    if not path.is_file():
+        return None
     try:
         with zipfile.ZipFile(path) as archive:
             if archive.getinfo("thumbnail.png").file_size > MOST_THUMBNAIL:

@@ -13,6 +13,9 @@ def read_bytes(path: Path, most: int = 1 << 30) -> bytes:
     try:
         if path.is_dir():
             raise FileError(f"“{path.name}” is a folder; choose a file in it.")
+        if path.exists() and not path.is_file():
+            # Reading from it might never end.
+            raise FileError(f"“{path.name}” is a device or a pipe, not a file; choose a file.")
         if path.stat().st_size > most:
             raise FileError(f"“{path.name}” is over {most >> 20} MB; make it smaller.")
         return path.read_bytes()

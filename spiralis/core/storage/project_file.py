@@ -132,6 +132,8 @@ def write_stored_picture(path: Path, picture: Path, size: int) -> None:
         ProjectFileError: one sentence; the file is no project, holds no picture, or the PNG cannot be written.
     """
     try:
+        if not path.is_file():
+            raise FileNotFoundError(str(path))
         with zipfile.ZipFile(path) as archive:
             if archive.getinfo("thumbnail.png").file_size > MOST_THUMBNAIL:
                 raise ProjectFileError(f"The picture in “{path.name}” is too large to be one; save the project again.")
@@ -150,6 +152,8 @@ def load(path: Path) -> Project:
     """
     path = Path(path)
     try:
+        if path.exists() and not path.is_file() and not path.is_dir():
+            raise ProjectFileError(f"“{path.name}” is a device or a pipe, not a file; choose a {SUFFIX} file.")
         return _read(path, path.name, path.resolve().parent)
     except FileNotFoundError as error:
         raise ProjectFileError(f"“{path}” is not there; check its name and folder.") from error

@@ -14,6 +14,7 @@ import numpy as np
 
 from spiralis.core.animation.source_time import even_clock
 from spiralis.core.errors import PictureError
+from spiralis.core.media.files import read_bytes
 from spiralis.core.media.footage.base import Facts
 from spiralis.core.media.pictures import PICTURE_SUFFIXES, decode_picture, picture_size
 
@@ -94,7 +95,7 @@ def pack_sequence(paths: Sequence[Path]) -> bytes:
     buffer = io.BytesIO()
     with zipfile.ZipFile(buffer, "w", zipfile.ZIP_STORED) as archive:
         for number, path in enumerate(paths):
-            archive.writestr(zipfile.ZipInfo(f"{number:06d}{path.suffix.lower()}"), path.read_bytes())
+            archive.writestr(zipfile.ZipInfo(f"{number:06d}{path.suffix.lower()}"), read_bytes(path))
     return buffer.getvalue()
 
 
