@@ -331,12 +331,13 @@ def thumbnail(file: Path, picture: Path, size: int) -> None:
 
 @cli.command()
 @click.argument("folder", type=click.Path(path_type=Path))
-def shot(folder: Path) -> None:
-    """Write the main views as PNGs at 1280x800 into FOLDER; needs no display."""
+@click.argument("names", nargs=-1)
+def shot(folder: Path, names: tuple[str, ...]) -> None:
+    """Write the main views, or those of some names, as PNGs at 1280x800 into FOLDER; needs no display."""
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     from spiralis.app.work.shots import write_shots
 
-    for path in write_shots(folder):
+    for path in write_shots(folder, names):
         click.echo(f"Wrote {path}.")
 
 

@@ -5,11 +5,12 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
 
 from spiralis.app.canvas.handles import frame_of
+from spiralis.app.canvas.painting import way_in_space
 from spiralis.app.canvas.picking import layer_at
 from spiralis.app.canvas.sight import sight
 from spiralis.app.canvas.space_handles import space_handles
 from spiralis.core.geometry import Projection
-from spiralis.core.model import Project
+from spiralis.core.model import Key, Project, Track
 from spiralis.core.render.frame import render_rgba8
 from tests.app.harness import NONE, SHIFT, WindowTest
 from tests.core.samples import project
@@ -91,6 +92,28 @@ class DepthTest(WindowTest):
         self.assertAlmostEqual(middle[0], 400, delta=4)
         self.assertAlmostEqual(middle[1], 200, delta=4)
         self.assertEqual(self.value(card, "position_z"), 700)
+
+    def test_the_way_is_drawn_and_bent_where_it_is_seen(self) -> None:
+        card = self.card(320, 240, 400)
+        way_ = Track((220.0, 200.0), (Key(0, (220.0, 200.0)), Key(20, (420.0, 300.0))))
+        self.session.edit_layers("keys", lambda y: y.with_track("position", way_), [card])
+        self.session.go_to(20)
+        self.settle()
+        layer = self.layer(card)
+        way = way_in_space(self.session, layer)
+        self.assertEqual(len(way), 21)
+        # The pivot at the last frame lies on the end of the way.
+        np.testing.assert_allclose(way[-1], sight(self.session, layer).apply(60.0, 80.0), atol=0.01)
+        share = 640 * 50 / 36 / (640 * 50 / 36 + 400)
+        np.testing.assert_allclose(way[0], (320 - 100 * share, 240 - 40 * share), atol=0.01)
+        self.session.view.toggle("snap")
+        start = self.on_canvas(*way[0])
+        self.drag(self.editor.canvas, start, start + QPointF(-30, 12))
+        self.assertLess(self.layer(card).track("position").keys[0].value[0], 200)
+        np.testing.assert_allclose(
+            way_in_space(self.session, self.layer(card))[0],
+            self.editor.canvas.viewport.to_composition(start + QPointF(-30, 12)), atol=1.5,
+        )  # fmt: skip
 
     def test_clicks_find_the_nearest_and_only_what_is_seen_there(self) -> None:
         near = self.card(320, 240, -100)

@@ -13,12 +13,14 @@ from PyQt6.QtGui import QBrush, QColor, QPainter, QPen, QPixmap, QPolygonF
 from spiralis.app.canvas.group_handles import GroupFrame
 from spiralis.app.canvas.handles import Frame
 from spiralis.app.canvas.path_editing import path_grips
+from spiralis.app.canvas.sight import in_space, positions_seen
 from spiralis.app.canvas.snapping import Gap, Mark
 from spiralis.app.canvas.text_editing import TextEditing
 from spiralis.app.colours.converting import as_qcolor
 from spiralis.app.session import Session
 from spiralis.app.style import ALARM, GROUND, MARIGOLD, MINT, TEXT, colour, font
 from spiralis.app.work.cached import Cached
+from spiralis.core.animation.drivers import values_over
 from spiralis.core.animation.placing import is_separate, position_frames, positions
 from spiralis.core.geometry import Affine, Box
 from spiralis.core.model import Layer
@@ -207,11 +209,28 @@ def way_points(session: Session, layer: Layer) -> list[tuple[float, float]]:
     return _ways.of(layer.track("position") if alone else session.composition, layer.id, make)
 
 
+def way_in_space(session: Session, layer: Layer) -> list[tuple[float, float]]:
+    """Return where the pivot of a layer in depth is seen on each frame from its first key to its last, as what it hangs
+    on and the camera stand now; nothing where some of it is behind the eye."""
+    frames = position_frames(layer) + [key.frame for key in layer.track("position_z").keys]
+    if len(frames) < 2 or max(frames) - min(frames) > _LONGEST_WAY:
+        return []
+    numbers = np.arange(min(frames), max(frames) + 1, dtype=np.float64)
+    deep = values_over(session.composition, layer, "position_z", numbers)[:, 0] * layer.track("depth").value
+    space = np.column_stack([positions(layer, numbers), deep, np.ones(len(numbers))])
+    places = space @ positions_seen(session, layer).T
+    if places[:, 2].min() < 1e-3:
+        return []
+    return [(x / w, y / w) for x, y, w in places.tolist()]
+
+
 def draw_motion_path(painter: QPainter, session: Session, to_widget: Affine) -> None:
     """Draw the way of the one chosen layer's pivot with a dot for each frame: their distance is its speed."""
     if len(session.layers) != 1:
         return
-    points = [QPointF(*to_widget.apply(*place)) for place in way_points(session, session.layers[0])]
+    layer = session.layers[0]
+    way = way_in_space(session, layer) if in_space(session, layer) else way_points(session, layer)
+    points = [QPointF(*to_widget.apply(*place)) for place in way]
     if not points:
         return
     painter.setBrush(Qt.BrushStyle.NoBrush)

@@ -7,8 +7,9 @@ import math
 from attrs import define, evolve, field, frozen
 
 from spiralis.app.canvas.handles import Drag, Point
+from spiralis.app.canvas.sight import way_sight
 from spiralis.app.session import Session
-from spiralis.core.geometry import Affine
+from spiralis.core.geometry import Affine, Map
 from spiralis.core.model import Key, Layer
 
 
@@ -34,7 +35,7 @@ def path_grips(session: Session, to_widget: Affine) -> list[PathGrip]:
     layer = path_layer(session)
     if layer is None:
         return []
-    to_canvas = to_widget @ session.evaluated().parent_matrix(layer)
+    to_canvas = to_widget @ way_sight(session, layer)
     grips = []
     for key in layer.track("position").keys:
         for kind, handle in (("in", key.handle_in), ("out", key.handle_out)):
@@ -66,13 +67,13 @@ class PathDrag(Drag):
     layer: str = ""
     grip: PathGrip | None = None
     pulling: bool = False
-    parent: Affine = field(factory=Affine)
+    parent: Map = field(factory=Affine)
 
     @staticmethod
     def begin(session: Session, start: Point, grip: PathGrip, pulling: bool) -> PathDrag:
         """Remember the layer and the space its positions live in."""
         layer = session.layers[0]
-        parent = session.evaluated().parent_matrix(layer).inverse() or Affine()
+        parent = way_sight(session, layer).inverse() or Affine()
         return PathDrag(session, start, layer=layer.id, grip=grip, pulling=pulling, parent=parent)
 
     def move(self, point: Point, shift: bool, control: bool, reach: float) -> None:

@@ -60,14 +60,31 @@ def in_space(session: Session, layer: Layer) -> bool:
     return session.composition.has_depth and is_in_depth(session.evaluated(), layer)
 
 
+def positions_seen(session: Session, layer: Layer) -> np.ndarray:
+    """Return the map of a layer's positions (x, y, z, 1) to (x w, y w, w) as the canvas shows them, (3, 4)."""
+    at = session.looked_at()
+    above = parents_of(at.composition, at.composition.layer(layer.id))
+    return np.asarray(camera_of(at).matrix @ (world(at, above[0]) if above else np.eye(4)))
+
+
+def way_sight(session: Session, layer: Layer) -> Map:
+    """Return the map from where a layer's positions are meant, at its present depth, to the composition's pixels."""
+    if not in_space(session, layer):
+        return session.evaluated().parent_matrix(layer)
+    matrix, values = positions_seen(session, layer), session.evaluated().values(layer)
+    depth = values["position_z"] if values["depth"] else 0.0
+    plane = np.column_stack([matrix[:, 0], matrix[:, 1], matrix[:, 2] * depth + matrix[:, 3]])
+    places = [values["position"], *(key.value for key in layer.track("position").keys)]
+    if min(float(plane[2] @ (x, y, 1.0)) for x, y in places) < 1e-3:
+        return NOWHERE
+    return Projection.from_array(plane)
+
+
 def slopes_of(session: Session, layer: Layer) -> np.ndarray:
     """Return how far a layer is seen to move, in px, for each px that its position's x, y and z change: (2, 3)."""
     at = session.looked_at()
-    own = at.composition.layer(layer.id)
-    values = at.values(own)
-    above = parents_of(at.composition, own)
-    outer = world(at, above[0]) if above else np.eye(4)
-    matrix = camera_of(at).matrix @ outer
+    values = at.values(at.composition.layer(layer.id))
+    matrix = positions_seen(session, layer)
     place = matrix @ (*values["position"], values["position_z"] if values["depth"] else 0.0, 1.0)
     w = place[2] if abs(place[2]) > 1e-6 else 1e-6
     return np.asarray((matrix[:2, :3] - np.outer(place[:2] / w, matrix[2, :3])) / w)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 import tempfile
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Collection, Iterator
 from pathlib import Path
 
 from attrs import evolve
@@ -26,8 +26,15 @@ from spiralis.core.errors import FileError
 SIZE = (1280, 800)
 
 
-def write_shots(folder: Path) -> Iterator[Path]:
-    """Write every view and yield its path; raises FileError where the folder cannot be made."""
+def write_shots(folder: Path, names: Collection[str] = ()) -> Iterator[Path]:
+    """Write every view, or those of some names, and yield its path.
+
+    Raises:
+        FileError: the folder cannot be made, or there is no view of a name.
+    """
+    unknown = [name for name in names if name not in VIEWS]
+    if unknown:
+        raise FileError(f"There is no view “{unknown[0]}”; there are {', '.join(VIEWS)}.")
     try:
         folder.mkdir(parents=True, exist_ok=True)
     except OSError as error:
@@ -39,7 +46,13 @@ def write_shots(folder: Path) -> Iterator[Path]:
         window = new_window()
         window.resize(*SIZE)
         window.show()
+        if names and "start" not in names:
+            # Later views show the demo that an earlier one opened.
+            _start(window, Path(state))
+            _kite_day(window, Path(state))
         for name, arrange in VIEWS.items():
+            if names and name not in names:
+                continue
             shown = arrange(window, Path(state))
             _settle(app, window)
             path = folder / f"{name}.png"
@@ -339,9 +352,9 @@ VIEWS: dict[str, Callable[[Window, Path], QWidget | None]] = {
     "sources": _sources,
     "flipbook": _flipbook,
     "wide": _wide,
-    "points": _pen,
     "particles": _piece("particle-reveal", 36, "cloud"),
     "depth": _depth,
+    "points": _pen,
     "copies": _piece("squeeze-pair", 30, "rows"),
     "moves": _moves,
     "poses": _poses,
