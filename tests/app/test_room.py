@@ -129,6 +129,24 @@ class RoomTest(WindowTest):
             self.assertEqual(remembered.sizes("upright", "beside"), {})
             self.assertFalse(remembered.across("upright"))
 
+    def test_details_is_never_wider_than_its_room_whatever_is_chosen(self) -> None:
+        from PyQt6.QtWidgets import QScrollArea
+
+        from spiralis.core.model import Layer, layer_kinds
+        from tests.core.samples import project
+
+        layers = [Layer(kind.label, kind.name, 0, 20, id=kind.name).with_values(depth=True) for kind in layer_kinds()]
+        self.session.replace_project(project(*layers, width=640, height=480), None)
+        self.window.resize(1280, 800)
+        self.settle(0.3)
+        for layer in layers:
+            self.session.select([layer.id])
+            self.settle(0.4)
+            for area in self.editor.details.findChildren(QScrollArea):
+                if area.isVisible() and area.widget() is not None:
+                    room, least = area.viewport().width(), area.widget().minimumSizeHint().width()
+                    self.assertLessEqual(least, room, layer.kind)
+
     def test_nothing_is_cut_in_the_smallest_window(self) -> None:
         self.session.select(["square"])
         for size in ((1100, 700), (1280, 800)):

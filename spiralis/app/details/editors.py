@@ -344,7 +344,8 @@ class DrawingsEditor(Editor):
     def show_value(self, value: Value) -> None:
         self._value = value
         different = len({source for source, _ in value})
-        self.text.setText(f"{len(value)} in turn, {different} different")
+        self.text.setText(f"{len(value)} in turn")
+        self.text.setToolTip(f"{different} of them different")
 
 
 EDITORS: dict[Kind, Callable[[Parameter, Session], Editor]] = {

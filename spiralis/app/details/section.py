@@ -5,9 +5,10 @@ from __future__ import annotations
 from typing import ClassVar
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QToolButton, QVBoxLayout, QWidget
 
 from spiralis.app.style import icon
+from spiralis.app.widgets.short_label import ShortLabel
 
 
 class Section(QWidget):
@@ -82,8 +83,7 @@ class Section(QWidget):
             bead = QWidget()
             bead.setFixedWidth(24)
         self.grid.addWidget(bead, row, 0)
-        name = QLabel(label)
-        name.setToolTip(help)
+        name = ShortLabel(label, help)
         self.grid.addWidget(name, row, 1)
         self.grid.addWidget(editor, row, 2)
         if more is not None:

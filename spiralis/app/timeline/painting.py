@@ -29,7 +29,7 @@ from spiralis.app.work.cached import Cached
 from spiralis.core.animation.drivers import is_driven, values_over
 from spiralis.core.editing.keys import KeyRef
 from spiralis.core.editing.sources import use_counts
-from spiralis.core.model import Composition, Layer, Parameter, Rule, Track
+from spiralis.core.model import Composition, Layer, Parameter, Rule, Track, layer_kind
 from spiralis.core.model.drivers import source_of
 
 EYE_X, LOCK_X = LABELS - 44, LABELS - 23
@@ -56,6 +56,10 @@ def draw_layer_row(painter: QPainter, row: Row, axis: TimeAxis, session: Session
         painter.drawPixmap(
             QPointF(picture.left() + 2.5, picture.top() + 2.5), icon_pixmap("right" if layer.folded else "down", TEXT)
         )
+    elif not layer_kind(layer.kind).pictured:
+        painter.setPen(colour(TEXT))
+        painter.setFont(font(11, 700))
+        painter.drawText(picture, Qt.AlignmentFlag.AlignCenter, layer_kind(layer.kind).label[:2])
     elif thumbnail is not None:
         size = thumbnail.deviceIndependentSize()
         painter.drawPixmap(

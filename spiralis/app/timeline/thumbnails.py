@@ -54,6 +54,8 @@ class Thumbnails(QObject):
 
     def of(self, layer: Layer) -> QPixmap | None:
         """Return the layer's thumbnail, or None while it is being made."""
+        if not layer_kind(layer.kind).pictured:
+            return None
         content = tuple((n, t.value, t.keys) for n, t in sorted(layer.properties.items()) if n not in _PLACED)
         piece, project = self.session.composition, self.session.project
         shown: object = (piece.width, piece.height) if layer_kind(layer.kind).fills_frame else None

@@ -131,6 +131,11 @@ class LayerKind:
     grips: Grips | None = None
     resizes: Callable[..., str] | None = None
 
+    @property
+    def pictured(self) -> bool:
+        """Whether a layer of the kind shows something by itself, so that a picture says what it is."""
+        return not (self.unseen or self.swarm or self.placements is not None or self.beneath is not None)
+
     @cached_property
     def parameters(self) -> tuple[Parameter, ...]:
         """Place, then the kind's own, then Look."""
