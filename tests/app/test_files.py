@@ -263,7 +263,7 @@ class ExportWindowTest(WindowTest):
 
 class ShotsTest(unittest.TestCase):
     #: Views that take little time; all of them are written with ``spiralis shot``.
-    SOME = ("start", "main-window", "pace", "wide", "copies", "depth", "find")
+    SOME = ("start", "main-window", "copies", "find")
 
     def test_every_view_has_a_picture_that_the_readme_shows(self) -> None:
         from PyQt6.QtGui import QImage
@@ -284,7 +284,7 @@ class ShotsTest(unittest.TestCase):
         kept = os.environ.get("XDG_STATE_HOME")
         with tempfile.TemporaryDirectory() as folder:
             paths = list(write_shots(Path(folder), self.SOME))
-            self.assertEqual([path.stem for path in paths], list(self.SOME))
+            self.assertEqual([path.stem for path in paths], [name for name in VIEWS if name in self.SOME])
             for path in paths:
                 image = QImage(str(path))
                 width, height = (290, 300) if path.stem == "find" else (1280, 800)
