@@ -1,13 +1,17 @@
 """Layers in space against four-by-four matrices written out, and pages in perspective against fine sampling."""
 
 import math
+import tempfile
 import unittest
+import zipfile
 from fractions import Fraction
+from pathlib import Path
 
 import numpy as np
 from attrs import evolve
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from PIL import Image
 
 from spiralis.core.geometry import Affine, Projection
 from spiralis.core.media.pictures import picture_source
@@ -326,6 +330,44 @@ class StackTest(unittest.TestCase):
             map_ = seen(at, each)
             wide = map_.apply(80.0, 30.0)[0] - map_.apply(0.0, 30.0)[0]
             self.assertAlmostEqual(wide, 80 * reach / (reach + 100 * n), delta=0.01)
+
+
+class FilesTest(unittest.TestCase):
+    def test_a_frame_as_svg_and_as_openraster_looks_as_it_is_seen(self) -> None:
+        from spiralis.core.media.layered_files import layers_of
+        from spiralis.core.media.stills import write_still
+        from spiralis.core.media.svg.fallback import draw_document
+
+        eye = Layer("Eye", "camera", 0, 20, id="eye").with_values(
+            depth=True, position=(W / 2 + 60, H / 2), position_z=-420.0
+        )
+        cut = card("cut", position=(60.0, 200.0), crop_across=(50.0, 0.0), fill=(0.0, 1.0, 0.0, 1.0))
+        line = card("line", position=(250.0, 200.0), fill=(0.0, 0.0, 0.0, 0.0), stroke=6.0,
+                    stroke_colour=(0.0, 0.0, 1.0, 1.0), drawn_to=50.0)  # fmt: skip
+        made = sample(eye, card("card", depth=True, turn_y=50.0), cut, line)
+        goal = drawn(made)
+        goal[..., :3] += 1 - goal[..., 3:]
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "a.svg"
+            write_still(made, "piece", 0, path)
+            picture = np.asarray(draw_document(path.read_bytes()), dtype=np.float64) / 255
+            found = picture[..., :3] * picture[..., 3:] + 1 - picture[..., 3:]
+            self.assertLess(np.abs(found - goal[..., :3]).mean(), 0.003)
+            raster = Path(folder) / "a.ora"
+            write_still(made, "piece", 0, raster)
+            self.assertEqual(len([p for p in layers_of(raster.read_bytes(), "a.ora").parts if p.name == "card"]), 1)
+            with zipfile.ZipFile(raster) as archive, archive.open("mergedimage.png") as file:
+                merged = np.asarray(Image.open(file).convert("RGBA"), dtype=np.float64) / 255
+            over = merged[..., :3] * merged[..., 3:] + 1 - merged[..., 3:]
+            self.assertLess(np.abs(over - goal[..., :3]).mean(), 0.003)
+
+    def test_an_effect_layer_that_svg_cannot_say_is_named(self) -> None:
+        from spiralis.core.media.stills import write_still
+
+        made = sample(Layer("Shake", "effect", 0, 20, id="fx").with_values(position=(W / 2, H / 2)), card("card"))
+        with tempfile.TemporaryDirectory() as folder:
+            notes = write_still(made, "piece", 0, Path(folder) / "a.svg")
+        self.assertTrue(any("Shake" in note for note in notes), notes)
 
 
 class WithTheRestTest(unittest.TestCase):

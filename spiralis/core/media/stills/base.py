@@ -12,7 +12,7 @@ from spiralis.core.errors import ExportError
 from spiralis.core.media.files import check_target
 from spiralis.core.media.pixels import visible_box
 from spiralis.core.media.placing import hidden_beside, put_file
-from spiralis.core.model import Composition, Layer, Project, Track
+from spiralis.core.model import Composition, Layer, Project, Track, layer_kind
 from spiralis.core.raster.layer_image import Inner
 from spiralis.core.registry import Registry
 from spiralis.core.render.frame import render_straight8
@@ -106,6 +106,9 @@ def drawn_alone(project: Project, chain: Chain, frame: float) -> tuple[np.ndarra
 
 
 def _shown(layer: Layer, alone: bool) -> Layer:
+    if layer_kind(layer.kind).sees:
+        # Layers in depth are seen through it.
+        return layer
     if not alone:
         return layer.with_track("visible", Track(False))
     return (

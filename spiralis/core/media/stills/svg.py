@@ -12,13 +12,14 @@ from lxml import etree
 from PIL import Image
 
 from spiralis.core.colour import Colour, to_hex
-from spiralis.core.geometry import IDENTITY, Affine
+from spiralis.core.geometry import IDENTITY, Affine, Projection
 from spiralis.core.media.stills.base import Still, drawn_alone, inner_frame, register_still
 from spiralis.core.model import Composition, Layer, Project, Value, layer_kind
 from spiralis.core.model.art import Bundle, Figure, Item, Paint, Ramp, path_data
 from spiralis.core.raster.kinds.text import coloured_signs
 from spiralis.core.raster.layer_image import Gradient
 from spiralis.core.render.layers import Evaluated
+from spiralis.core.render.space import seen
 
 NAMESPACES: Any = {None: "http://www.w3.org/2000/svg"}
 _STOPS = 33
@@ -38,6 +39,11 @@ def _write(project: Project, composition: Composition, frame: float, path: Path)
     etree.indent(root)
     path.write_bytes(etree.tostring(root, xml_declaration=True, encoding="UTF-8"))
     return tuple(writer.notes)
+
+
+def _in_part(values: Mapping[str, Value]) -> bool:
+    """Whether only a part of a stroke is drawn."""
+    return (values.get("drawn_from", 0.0), values.get("drawn_to", 100.0)) != (0.0, 100.0)
 
 
 class SvgWriter:
@@ -71,7 +77,13 @@ class SvgWriter:
             marks["display"] = "none"
         matrix = at.matrix(layer)
         kind = layer_kind(layer.kind)
+        if kind.beneath is not None:
+            self.notes.append(f"“{layer.name}” changes what lies beneath it, which SVG cannot say; it was left out.")
+            return
         drawn = layer.mattes or layer.blocks or any(values.get("feather", ())) or values.get("grow")
+        # A crop, a stroke that is drawn in part and perspective are nothing that every reader of SVG knows.
+        drawn = drawn or any((*values["crop_across"], *values["crop_down"])) or _in_part(values)
+        drawn = drawn or (at.composition.has_depth and not kind.gathers and isinstance(seen(at, layer), Projection))
         # Signs in colours of their own have no outlines.
         drawn = drawn or (layer.has("text") and coloured_signs(values, at.scene))
         if drawn or values["content_opacity"] < 100:
