@@ -41,6 +41,15 @@ def make(*layers: Layer, **values: object) -> Composition:
 
 
 class FollowTest(unittest.TestCase):
+    def test_turn_along_takes_the_way_that_a_follower_goes(self) -> None:
+        leader = ball("a", position=Track((0.0, 0.0), (Key(0, (0.0, 0.0)), Key(20, (200.0, 100.0)))))
+        own = ball("b", position=Track((5.0, 5.0), driver=Follow("a", "position"))).with_values(along_path=True)
+        piece = make(leader, own)
+        found = Evaluated(Project(compositions=(piece,)), piece, 10.0)
+        goal, matrix = math.degrees(math.atan2(100, 200)), found.matrix(own)
+        self.assertAlmostEqual(found.values(own)["heading"], goal, places=4)
+        self.assertAlmostEqual(math.degrees(math.atan2(matrix.b, matrix.a)), goal, places=4)
+
     def test_gain_offset_delay_and_clamp(self) -> None:
         leader = ball("a", rotation=Track(0.0, (Key(0, 0.0), Key(40, 400.0))))
         follow = Follow("a", "rotation", gain=0.5, offset=10.0, delay=4.0, low=20.0, high=150.0)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 
 from spiralis.core.animation.tracks import evaluate
@@ -29,9 +31,12 @@ def position_frames(layer: Layer) -> list[int]:
     return sorted({key.frame for name in names for key in layer.track(name).keys})
 
 
-def headings(layer: Layer, frames: np.ndarray) -> np.ndarray:
+def headings(
+    layer: Layer, frames: np.ndarray, placed: Callable[[np.ndarray], np.ndarray] | None = None
+) -> np.ndarray:  # fmt: skip
     """Return the direction of travel at frames (n,) in degrees, 0 to the right, 90 down; 0 for a layer at rest.
 
+    ``placed(frames)`` gives the layer's positions where something drives them, else they are those of its keys.
     Where the layer stands still for a moment the way is taken from further around.
     """
     result = np.zeros(len(frames))
@@ -40,7 +45,8 @@ def headings(layer: Layer, frames: np.ndarray) -> np.ndarray:
         if not open_.any():
             break
         at = frames[open_]
-        way = positions(layer, at + look) - positions(layer, at - look)
+        before, after = at - look, at + look
+        way = positions(layer, after) - positions(layer, before) if placed is None else placed(after) - placed(before)
         moving = np.hypot(way[:, 0], way[:, 1]) > 1e-6 * max(look, 1.0)
         where = np.flatnonzero(open_)[moving]
         result[where] = np.degrees(np.arctan2(way[moving, 1], way[moving, 0]))

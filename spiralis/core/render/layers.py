@@ -46,8 +46,19 @@ def layer_values(layer: Layer, frame: float, piece: Composition | None = None) -
     if values["separate"]:
         values["position"] = (values["position_x"], values["position_y"])
     if values["along_path"]:
-        values["heading"] = float(headings(layer, np.array([float(frame)]))[0])
+        values["heading"] = float(headings_in(piece, layer, np.array([float(frame)]))[0])
     return values
+
+
+def headings_in(piece: Composition | None, layer: Layer, frames: np.ndarray) -> np.ndarray:
+    """Return the way a layer travels at frames (n,), in degrees, also where its place follows something or wobbles."""
+    driven = any(
+        (track := layer.properties.get(name)) is not None and (track.driver is not None or track.wobble is not None)
+        for name in ("position", "position_x", "position_y")
+    )
+    if piece is None or not driven:
+        return headings(layer, frames)
+    return headings(layer, frames, lambda times: places(piece, layer, times))
 
 
 def content_box(layer: Layer, values: Mapping[str, Value], scene: Scene) -> Box:
@@ -229,7 +240,8 @@ def _own_over(at: Evaluated, layer: Layer, times: np.ndarray) -> list[Affine]:
         if name == "position" and is_separate(layer):
             columns.append(places(at.composition, layer, times))
         elif name == "rotation" and values["along_path"]:
-            columns.append(values_over(at.composition, layer, name, times) + headings(layer, times)[:, None])
+            turns = headings_in(at.composition, layer, times)
+            columns.append(values_over(at.composition, layer, name, times) + turns[:, None])
         elif track is not None and track.moving:
             columns.append(values_over(at.composition, layer, name, times))
         else:
