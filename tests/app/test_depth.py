@@ -141,6 +141,34 @@ class DepthTest(WindowTest):
         self.click(bar.buttons["camera"])
         self.assertEqual(self.session.viewpoint.name, "camera")
 
+    def test_from_the_side_a_drag_moves_along_z_and_y(self) -> None:
+        card = self.card(320, 240)
+        self.session.set_property("turn_y", 60.0, [card])
+        self.click(self.editor.canvas.viewpoints.buttons["side"])
+        self.settle(0.2)
+        x, y = sight(self.session, self.layer(card)).apply(60.0, 80.0)
+        self.drag(self.editor.canvas, self.on_canvas(x, y), self.on_canvas(x + 60, y - 30))
+        self.assertAlmostEqual(self.value(card, "position_z"), 60 / 0.6, delta=8)
+        self.assertAlmostEqual(self.value(card, "position")[1], 240 - 30 / 0.6, delta=6)
+        self.assertAlmostEqual(self.value(card, "position")[0], 320, delta=0.01)
+
+    def test_a_view_shows_what_was_edited_and_nothing_flat(self) -> None:
+        self.click(self.editor.add_strip.backdrop)
+        card = self.card(320, 240)
+        self.click(self.editor.canvas.viewpoints.buttons["front"])
+
+        def shown() -> np.ndarray:
+            self.until(lambda: self.window.player.latest_picture() is not None)
+            self.settle(0.5)
+            return self.window.player.latest_picture()[..., 3].copy()
+
+        before = shown()
+        self.assertEqual(before[2, 2], 0)
+        self.assertGreater((before > 60).sum(), 100)
+        self.session.set_property("position", (480.0, 240.0), [card])
+        after = shown()
+        self.assertGreater(after.any(axis=0).nonzero()[0].mean(), before.any(axis=0).nonzero()[0].mean() + 10)
+
     def test_views_change_no_project_and_no_frame_that_is_written(self) -> None:
         card = self.card(320, 240, 200)
         before, version = self.session.project, self.session.version

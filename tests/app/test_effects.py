@@ -22,7 +22,12 @@ class EffectsTest(WindowTest):
         self.settle()
 
     def tool(self, name: str) -> QToolButton:
-        return next(t for t in self.editor.details.findChildren(QToolButton) if t.accessibleName() == name)
+        def found() -> list[QToolButton]:
+            return [t for t in self.editor.details.findChildren(QToolButton) if t.accessibleName() == name]
+
+        # Details builds its sections one after the other, whenever the window has time.
+        self.until(lambda: bool(found()))
+        return found()[0]
 
     def choose(self, menu: QMenu, *labels: str) -> None:
         """Choose an entry of a menu, through submenus."""

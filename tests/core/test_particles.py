@@ -10,6 +10,7 @@ from attrs import evolve
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from spiralis.core.cache import BUDGET
 from spiralis.core.checks.seam import check, mended
 from spiralis.core.geometry import Affine
 from spiralis.core.model import Key, Layer, Project, Track, layer_kind
@@ -58,6 +59,33 @@ class ChanceTest(unittest.TestCase):
         code = "from spiralis.core.raster.swarm import numbers; print(numbers(5, 9).tobytes().hex())"
         told = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True).stdout.strip()
         self.assertEqual(told, numbers(5, 9).tobytes().hex())
+
+
+class BirthTest(unittest.TestCase):
+    def test_births_are_even_over_the_whole_time_and_bursts_come_together(self) -> None:
+        births = np.sort(sown(born="evenly", count=400.0).born.birth)
+        self.assertLess(np.diff(np.concatenate([births, [40.0 + births[0]]])).max(), 0.4)
+        bursts = sown(born="bursts", bursts=5.0, count=400.0).born.birth
+        np.testing.assert_allclose(np.unique(bursts), np.arange(5) * 8.0)
+
+    def test_lives_vary_by_as_much_as_they_are_told(self) -> None:
+        life = sown(born="evenly", life=20.0, life_vary=50.0, count=2000.0).born.life
+        self.assertAlmostEqual(float(life.min()), 10.0, delta=0.1)
+        self.assertAlmostEqual(float(life.max()), 30.0, delta=0.1)
+
+    def test_the_far_ones_are_drawn_first_where_they_cover_each_other(self) -> None:
+        values = {"depth_range": 800.0, "size_vary": 0.0, "twinkle": 0.0}
+        radii = sown(**values).at(3.0)[0].radii
+        self.assertGreater(np.ptp(radii), 0.5)
+        self.assertTrue((np.diff(radii) >= 0).all())
+
+    def test_a_streak_begins_where_its_particle_was_born(self) -> None:
+        one = sown(shape="point", born="at once", life=30.0, speed=300.0, look="streak",
+                   opacity_life=((0.0, 1.0), (1.0, 1.0)))  # fmt: skip
+        swarm, ends = one.at(1.0, -3.0)
+        self.assertGreater(swarm.count, 100)
+        np.testing.assert_allclose(ends, 0.0, atol=1e-9)
+        self.assertGreater(np.hypot(*swarm.places.T).max(), 5.0)
 
 
 class FlightTest(unittest.TestCase):
@@ -284,6 +312,23 @@ class ShapeTest(unittest.TestCase):
         after = frame(sample.with_composition(other))
         self.assertGreater(np.abs(after - before).max(), 0.3)
         np.testing.assert_array_equal(frame(sample), before)
+
+    def test_pictures_that_are_kept_know_the_shape_and_the_place_it_has(self) -> None:
+        sample = self.sample()
+        piece = sample.compositions[0]
+        others = [
+            piece.layer("disc").with_values(**values)
+            for values in ({"size": (6.0, 40.0)}, {"form": "rectangle"}, {"position": (20.0, 20.0)})
+        ]
+        versions = [sample, *(sample.with_composition(piece.with_layer(other)) for other in others)]
+        # What is asked for twice is kept from then on.
+        first = [[frame(version).copy() for version in versions] for _ in range(3)]
+        BUDGET.clear()
+        for index, version in enumerate(versions):
+            for seen in first:
+                np.testing.assert_array_equal(seen[index], frame(version))
+        for other in first[2][1:]:
+            self.assertGreater(np.abs(first[2][0] - other).max(), 0.3)
 
     def test_colours_of_the_shape(self) -> None:
         pixels = frame(self.sample(colour_by="source"))

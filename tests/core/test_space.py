@@ -310,6 +310,15 @@ class LensTest(unittest.TestCase):
         self.assertLess(np.ptp(inside) / inside.mean(), 0.1)
         self.assertLess(wide[away > 23].max(), 1e-6)
 
+    def test_a_larger_picture_is_as_soft(self) -> None:
+        dot = card("dot", size=(2.0, 2.0), depth=True, position_z=400.0)
+        made = sample(self.eye(aperture=80.0, focus=400.0), dot)
+        widths = []
+        for scale in (1.0, 2.0):
+            alpha = drawn(made, scale=scale)[..., 3]
+            widths.append(int(np.ptp((alpha > alpha.max() * 0.5).any(axis=0).nonzero()[0])) + 1)
+        self.assertAlmostEqual(widths[1] / widths[0], 2.0, delta=0.1)
+
     def test_things_fade_by_their_distance(self) -> None:
         eye = self.eye(fade_from=300.0, fade_to=500.0)
         for z, left in ((-150.0, 1.0), (0.0, 0.5), (50.0, 0.25), (150.0, 0.0)):
