@@ -13,7 +13,7 @@ from attrs import evolve
 
 from spiralis import __version__
 from spiralis.core.editing.sources import collected
-from spiralis.core.errors import Cancelled, ExportError
+from spiralis.core.errors import ExportError
 from spiralis.core.media.exporters import ExportJob
 from spiralis.core.model import Project
 from spiralis.core.render.sequence import in_order
@@ -94,16 +94,15 @@ class Cluster:
                     if chunk is None:
                         break
                     waiting.append(self.client.submit(draw_chunk, data, digest, bare, render, chunk, pure=False))
-                yield from self._awaited(job, waiting.popleft())
+                yield from self._awaited(job, waiting[0])
+                waiting.popleft()
         finally:
             for future in (*waiting, data):
                 future.cancel()
 
     def _awaited(self, job: ExportJob, future: Any) -> list[Any]:
         while True:
-            if job.cancelled():
-                future.cancel()
-                raise Cancelled("Stopped; nothing was written.")
+            job.heed()
             try:
                 found: list[Any] = future.result(timeout=0.25)
                 return found

@@ -8,15 +8,14 @@ from attrs import evolve
 
 from spiralis.core.editing.reparenting import with_parent
 from spiralis.core.model import Composition, Layer, Project
+from spiralis.core.raster.lens import reach
 from spiralis.core.render.layers import Evaluated
 from spiralis.demo.building import keys, layer
-
-_REACH = 50.0 / 36
 
 
 def deep_kite_day(flat: Composition) -> Composition:
     """Return Kite day with its layers at different distances, each as large as it was, seen by a drifting camera."""
-    reach, n = flat.width * _REACH, flat.length
+    away, n = reach(flat.width), flat.length
     depths: Mapping[str, float] = {"Far kite": 900.0, "Kite": -160.0, "Price tag": -320.0, "Headline": 60.0,
                                    "Place and time": 60.0}  # fmt: skip
     layers = []
@@ -24,13 +23,13 @@ def deep_kite_day(flat: Composition) -> Composition:
         z = depths.get(each.name)
         if z is not None:
             # Farther away means larger by as much, about the frame's middle: without a drift all is as it was.
-            share = (reach + z) / reach
+            share = (away + z) / away
             each = _spread(each, share, flat).with_values(depth=True, position_z=z)
         layers.append(each)
     camera = layer(
         "camera", "Camera", n, depth=True, lens=50.0, aims=True, looks_at=(540.0, 675.0), looks_at_z=150.0,
         position=keys((0, (540.0, 675.0)), (38, (690.0, 640.0)), (112, (390.0, 700.0)), (n, (540.0, 675.0))),
-        position_z=keys((0, -reach), (75, -reach + 130.0), (n, -reach)),
+        position_z=keys((0, -away), (75, -away + 130.0), (n, -away)),
     )  # fmt: skip
     return evolve(flat, id="kite-day-deep", name="Kite day in depth", layers=(camera, *layers))
 
@@ -68,7 +67,7 @@ def swaying(project: Project, piece: Composition, names: tuple[str, ...], step: 
         at = Evaluated(project.with_composition(piece), piece, 0.0)
         z = step * (len(hung) // 2 - place)
         # Each as large as it was, about the frame's middle, where the carrier's own is.
-        own = _spread(piece.layer(each.id), (piece.width * _REACH + z) / (piece.width * _REACH), piece)
+        own = _spread(piece.layer(each.id), (reach(piece.width) + z) / reach(piece.width), piece)
         own = with_parent(at, own, carrier.id)
         piece = piece.with_layer(own.with_values(depth=True, position_z=z))
     return piece

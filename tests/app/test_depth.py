@@ -122,6 +122,15 @@ class DepthTest(WindowTest):
         self.session.set_property("turn_y", 85.0, [near])
         self.assertEqual(layer_at(self.session, (345.0, 242.0), 2.0).id, far)
 
+    def test_from_behind_a_click_means_what_is_nearest_there(self) -> None:
+        near, far = self.card(320, 240, -100), self.card(320, 240, 500)
+        self.session.viewpoint.turn = (0.0, 180.0)
+        for view, meant in (("front", near), ("free", far)):
+            self.click(self.editor.canvas.viewpoints.buttons[view])
+            self.settle(0.2)
+            self.session.select([])
+            self.assertEqual(layer_at(self.session, (320.0, 240.0), 2.0).id, meant)
+
     def test_a_card_is_moved_in_depth_from_above(self) -> None:
         card = self.card(320, 240)
         bar = self.editor.canvas.viewpoints

@@ -22,7 +22,7 @@ from spiralis.core.render.swarming import _MANY
 from tests.core.samples import backdrop, project
 
 DEFAULTS = {parameter.name: parameter.default for parameter in layer_kind("particles").parameters}
-CLOCK = Clock(0.0, 40.0, 25.0, 1080.0)
+CLOCK = Clock(40.0, 25.0, 1080.0)
 
 
 def sown(clock: Clock = CLOCK, ground: Ground | None = None, **values: object) -> Sown:

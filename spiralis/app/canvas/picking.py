@@ -31,8 +31,8 @@ def layers_at(session: Session, point: tuple[float, float], reach: float) -> Ite
     piece = session.composition
     unseen = piece.kept_from_sight - set(session.selected)
     locked = locked_in(piece)
-    layers = reversed(by_distance(at, tuple(reversed(piece.layers)))) if piece.has_depth else piece.layers
-    for layer in layers:
+    # The front one is the nearest to where one looks from.
+    for layer in reversed(by_distance(session.looked_at(), tuple(reversed(piece.layers)))):
         if layer.id in unseen or layer.id in locked or layer.gathers:
             continue
         if is_shown(at, layer) and _shows(session, at, layer, point, reach):

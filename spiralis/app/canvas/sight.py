@@ -22,7 +22,7 @@ def sight(session: Session, layer: Layer) -> Map:
     """Return the map from a layer's units to the composition's pixels as the canvas shows it."""
     at = session.looked_at()
     found = at.composition.find(layer.id)
-    if found is None or not at.composition.has_depth:
+    if found is None:
         return at.matrix(layer)
     map_ = seen(at, found)
     if isinstance(map_, Projection):
@@ -57,7 +57,7 @@ def distance_to(ends: tuple[tuple[float, float], tuple[float, float]], point: tu
 
 def in_space(session: Session, layer: Layer) -> bool:
     """Whether a layer stands in space, so that pixels of the picture are not its parent's."""
-    return session.composition.has_depth and is_in_depth(session.evaluated(), layer)
+    return is_in_depth(session.evaluated(), layer)
 
 
 def positions_seen(session: Session, layer: Layer) -> np.ndarray:

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QMenu, QToolButton, QWidget
 
 from spiralis.app.session import Session
 from spiralis.app.style import icon
-from spiralis.core.animation.easing import CubicBezier
+from spiralis.core.animation.easing import from_softness
 from spiralis.core.editing.edits import unused_name
 from spiralis.core.editing.reparenting import with_parent
 from spiralis.core.model import Composition, Key, Layer, Track, layer_kind, layer_kinds
@@ -22,7 +22,7 @@ _NAMED = 404
 #: A new layer lies this part of the frame beside one of its kind that is where it would be.
 _STEPS = 36
 #: How keys that come with a layer lead to the next.
-_SOFT = CubicBezier(0.45, 0.0, 0.55, 1.0)
+_SOFT = from_softness(45, 45)
 
 
 def new_layer(session: Session, kind: str, name: str, **values: object) -> Layer:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from attrs import evolve
 
 from spiralis.core.model import Composition, Layer, Project, Track
+from spiralis.core.raster.lens import FILM
 from spiralis.core.render.layers import Evaluated
 from spiralis.core.render.space import is_in_depth, turned
 
@@ -17,20 +18,18 @@ _TURNS = {"front": (0.0, 0.0), "top": (-90.0, 0.0), "side": (0.0, -90.0)}
 
 
 def viewed(project: Project, piece: Composition, view: str, turn: tuple[float, float]) -> Composition:
-    """Return a composition as it is seen from a viewpoint: what lies flat is left out.
+    """Return a composition as it is seen from elsewhere than its camera: what lies flat is left out.
 
     Args:
         turn: of the free view, degrees about the level and about the upright.
     """
-    if view == "camera" or not piece.has_depth:
-        return piece
     about_x, about_y = _TURNS.get(view, turn)
     away = max(piece.width, piece.height) * _AWAY
     ahead = turned(about_x, about_y, 0.0)[:, 2]
     x, y, z = (float(v) for v in (piece.width / 2, piece.height / 2, 0.0) - ahead * away)
     viewer = Layer("Viewpoint", "camera", 0, piece.length, id=VIEWER).with_values(
         depth=True, position=(x, y), position_z=z, turn_x=about_x, turn_y=about_y,
-        lens=min(away * _SHOWN * 36 / piece.width, 2000.0),
+        lens=min(away * _SHOWN * FILM / piece.width, 2000.0),
     )  # fmt: skip
     at = Evaluated(project, piece, 0.0)
     layers = (y if is_in_depth(at, y) else y.with_track("visible", Track(False)) for y in piece.layers)

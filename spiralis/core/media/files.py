@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import os
+from contextlib import suppress
 from pathlib import Path
 
 from spiralis.core.errors import ExportError, FileError
+from spiralis.core.media.placing import hidden_beside, put_file, remove
 
 
 def read_bytes(path: Path, most: int = 1 << 30) -> bytes:
@@ -31,12 +33,14 @@ def read_bytes(path: Path, most: int = 1 << 30) -> bytes:
 
 def write_whole(path: Path, text: str) -> None:
     """Write a text file, whole or not at all, with the folders it lies in; raises FileError."""
+    temporary = hidden_beside(path)
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
-        temporary = path.with_name(f".{path.name}.new")
         temporary.write_text(text, encoding="utf-8")
-        temporary.replace(path)
+        put_file(temporary, path)
     except OSError as error:
+        with suppress(OSError):
+            remove(temporary)
         raise FileError(f"“{path}” may not be written to; choose another folder.") from error
 
 

@@ -7,7 +7,6 @@ only its name and parameters, the renderer its two drawing functions.
 from __future__ import annotations
 
 from collections.abc import Callable, Hashable
-from difflib import get_close_matches
 from functools import cached_property
 from typing import Any
 
@@ -80,6 +79,9 @@ LOOK: tuple[Parameter, ...] = (
 
 def told_of(names: list[str], wanted: str) -> str:
     """Return names for a sentence: those that are most like the one that was wanted first, and how many more."""
+    # Every start would load it for a sentence that is seldom said.
+    from difflib import get_close_matches
+
     like = get_close_matches(wanted, names, 4, 0.4)
     first = (like + [name for name in names if name not in like])[:_TOLD]
     more = len(names) - len(first)

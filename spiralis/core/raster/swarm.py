@@ -16,6 +16,7 @@ from attrs import frozen
 from spiralis.core.model.parameter import Value
 from spiralis.core.monotone import curve
 from spiralis.core.raster.kernels import particles as kernels
+from spiralis.core.raster.lens import reach
 from spiralis.core.raster.ramps import ramp
 
 #: The time of the turbulence comes round after so many cells.
@@ -41,9 +42,8 @@ class Ground:
 
 @frozen
 class Clock:
-    """When: frames since the layer's first, how many it has, its rate, and the frame's width."""
+    """What time and place are measured by: how many frames the layer has, its rate, and the frame's width."""
 
-    now: float
     length: float
     rate: float
     width: float
@@ -74,9 +74,14 @@ def numbers(count: int, seed: int) -> np.ndarray:
     return out
 
 
-def _normal(first: np.ndarray, second: np.ndarray) -> np.ndarray:
-    """Return normal numbers of two columns of even ones (Box and Muller, 1958)."""
-    return np.sqrt(-2.0 * np.log(np.maximum(1.0 - first, 1e-12))) * np.cos(2 * np.pi * second)
+def _off(even: np.ndarray) -> np.ndarray:
+    """Return how far off normal places in the plane lie, of even numbers (Box and Muller, 1958)."""
+    return np.asarray(np.sqrt(-2.0 * np.log(np.maximum(1.0 - even, 1e-12))))
+
+
+def _eased(share: np.ndarray) -> np.ndarray:
+    """Return shares of 0 to 1 that begin and end softly (the cubic of Hermite)."""
+    return np.asarray(share * share * (3 - 2 * share))
 
 
 def count_of(values: Mapping[str, Value]) -> int:
@@ -141,7 +146,8 @@ class Born:
             self.thin = noise * 0.5 + 0.5 + 0.25 * (even[:, _THIN] - 0.5) >= values["thin"] / 100
         half = values["depth_range"] / 2
         if values["depth_by"] == "normal":
-            self.depth = np.clip(_normal(even[:, _DEPTH], even[:, _DEPTH_B]), -3, 3) * half / 2
+            normal = _off(even[:, _DEPTH]) * np.cos(2 * np.pi * even[:, _DEPTH_B])
+            self.depth = np.clip(normal, -3, 3) * half / 2
         else:
             self.depth = (2 * even[:, _DEPTH] - 1) * half
 
@@ -165,8 +171,8 @@ class Born:
         values, even = self.values, self.even
         far, near = values["far_share"] / 100, values["near_share"] / 100
         band = np.where(even[:, _BAND] < far, 2, np.where(even[:, _BAND] < far + near, 1, 0))
-        reach = np.array([0.0, values["near_distance"], values["far_distance"]])[band]
-        radius = np.sqrt(-2.0 * np.log(np.maximum(1.0 - even[:, _BAND_A], 1e-12))) * reach
+        far_off = np.array([0.0, values["near_distance"], values["far_distance"]])[band]
+        radius = _off(even[:, _BAND_A]) * far_off
         angle = 2 * np.pi * even[:, _BAND_B]
         return np.column_stack([radius * np.cos(angle), radius * np.sin(angle)]), band
 
@@ -263,15 +269,14 @@ class Sown:
         kernels.curl(points, time, PERIOD, int(values["seed"]) + 31, flow)
         if not self.always:
             # It takes hold by and by, so that particles come from where they are born.
-            share = np.clip(age / (0.4 * self.born.life), 0.0, 1.0)
-            flow *= (share * share * (3 - 2 * share))[:, None]
+            flow *= _eased(np.clip(age / (0.4 * self.born.life), 0.0, 1.0))[:, None]
         return flow * values["turbulence"]
 
     def _gathered(self) -> np.ndarray:
         """Return how far each is drawn back to where it was born, 0 to 1."""
         share, vary = self.values["gather"] / 100, self.values["gather_vary"] / 100
         each = np.clip(share * (1 + vary) - vary * self.even[:, _GATHER], 0.0, 1.0)
-        return np.asarray(each * each * (3 - 2 * each)) if vary > 0 else each
+        return _eased(each) if vary > 0 else each
 
     def seen(self, places: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """Return places (n, 2) as the eye sees them, and each one's enlargement (n,); 0 where it is behind the eye."""
@@ -281,7 +286,7 @@ class Sown:
         x, z = cos * x + sin * z, -sin * x + cos * z
         cos, sin = math.cos(math.radians(values["tilt"])), math.sin(math.radians(values["tilt"]))
         y, z = cos * y - sin * z, sin * y + cos * z
-        eye = self.clock.width * values["lens"] / 36
+        eye = reach(self.clock.width, values["lens"])
         before = eye + z
         there = before > eye * _NEAREST
         larger = np.where(there, eye / np.where(there, before, 1.0), 0.0)

@@ -24,7 +24,7 @@ from spiralis.core.render.layered import Changing, Layered
 from spiralis.core.render.layers import Evaluated, carried, matrices_over
 from spiralis.core.render.nodes import Item, Node, Placed
 from spiralis.core.render.projected import Projected, fineness
-from spiralis.core.render.space import by_distance, camera_of, distance, is_in_depth, seen
+from spiralis.core.render.space import by_distance, camera_of, distance, is_in_depth, seen, stands_in_space
 from spiralis.core.render.swarming import Swarming
 
 #: Of a drawing that is carried about: how fine it is drawn beside how it is seen, the most pixels of it, and how soft
@@ -60,8 +60,6 @@ class Builder:
         self.at, self.to_grid, self.clip, self.flat = at, to_grid, clip, flat
         self.piece = at.composition
         self.within_shutter, self.in_the_past = within_shutter, in_the_past
-        #: Whether layers may stand in space here.
-        self.deep = self.piece.has_depth and not flat
 
     # -- which layers ------------------------------------------------------------------------------------
 
@@ -72,7 +70,7 @@ class Builder:
             layer for layer in reversed(self.piece.members(group))
             if layer.shown_at(self.at.frame) and layer.id not in hidden and (alone is None or layer.id in alone)
         ]  # fmt: skip
-        return by_distance(self.at, shown) if self.deep else shown
+        return shown if self.flat else by_distance(self.at, shown)
 
     def _alone(self) -> frozenset[str] | None:
         """Return the ids of what is shown alone, with the groups it is in and all in it; None where nothing is."""
@@ -95,7 +93,7 @@ class Builder:
     def item(self, layer: Layer) -> Item | None:
         """Return a layer with everything that is done to it, or None where nothing of it can be seen."""
         values = self.at.values(layer)
-        everything = self.piece.blur_of == "everything" or (self.deep and is_in_depth(self.at, layer))
+        everything = self.piece.blur_of == "everything" or (not self.flat and is_in_depth(self.at, layer))
         if everything and not self.within_shutter and values["motion_blur"]:
             return self._averaged(layer)
         return self._at_once(layer)
@@ -122,12 +120,16 @@ class Builder:
         if layer_kind(layer.kind).beneath is not None:
             return self._changing(layer, opacity)
         node = self._whole(layer)
-        if self.deep and not layer_kind(layer.kind).gathers and is_in_depth(self.at, layer):
+        if self._stands(layer):
             node, left = self._by_distance(layer, node)
             opacity *= left
             if opacity <= 0:
                 return None
         return Item(node, mode_number(values["blend"]), opacity)
+
+    def _stands(self, layer: Layer) -> bool:
+        """Whether a layer stands in space, and that is to be seen to here."""
+        return not self.flat and stands_in_space(self.at, layer)
 
     def _by_distance(self, layer: Layer, node: Node) -> tuple[Node, float]:
         """Return a layer as it is seen out of focus, and how much of it is left by its distance."""
@@ -136,17 +138,17 @@ class Builder:
         return Defocused(node, round(spread, 2)) if spread >= LEAST else node, camera.left(far)
 
     def _whole(self, layer: Layer) -> Node:
-        if self.deep and not layer_kind(layer.kind).gathers:
-            map_ = seen(self.at, layer)
-            if isinstance(map_, Projection):
-                return self._in_space(layer, map_)
         acting = acting_on(self.at, layer)
-        if not acting and self.at.values(layer)["content_opacity"] >= 100:
+        map_ = seen(self.at, layer) if self._stands(layer) else None
+        if not isinstance(map_, Projection) and not acting and self.at.values(layer)["content_opacity"] >= 100:
             node = self._content(layer)
             mattes, crop = self._mattes(layer, layer.mattes), self._crop(layer)
             return Covered(node, mattes, crop) if mattes or crop is not None else node
         own = [m for m in layer.mattes if (source := self.piece.find(m.layer)) and source.parent == layer.id]
-        node = self._in_own_grid(layer, acting, own)
+        if isinstance(map_, Projection):
+            node = self._in_space(layer, map_, acting, own)
+        else:
+            node = self._in_own_grid(layer, acting, own)
         mattes = self._mattes(layer, [matte for matte in layer.mattes if matte not in own])
         return Covered(node, mattes) if mattes else node
 
@@ -165,18 +167,17 @@ class Builder:
         back = Affine.scaling(1 / across, 1 / down)
         return Placed(inner, matrix @ back) if blur is None else Smeared(inner, back, blur)
 
-    def _in_space(self, layer: Layer, map_: Projection) -> Node:
+    def _in_space(
+        self, layer: Layer, map_: Projection, acting: Sequence[Acting], masks: Sequence[object]
+    ) -> Node:  # fmt: skip
         """Return a layer as it is seen in perspective, with its effects, which work upright on it."""
-        own = [m for m in layer.mattes if (source := self.piece.find(m.layer)) and source.parent == layer.id]
         to_grid, inverse = self.to_grid @ map_, self.at.matrix(layer).inverse()
         if inverse is None:
             return Layered((), Affine())
         fine, spans = fineness(to_grid, self.at.box(layer), self._frame(), self.within_shutter)
         builder = Builder(self.at, Affine.scaling(fine, fine) @ inverse, _FAR, True, self.in_the_past, flat=True)
-        inner = builder._effected(layer, acting_on(self.at, layer), own, still=True)
-        node = Projected(inner, Affine.scaling(1 / fine, 1 / fine), to_grid, spans)
-        mattes = self._mattes(layer, [matte for matte in layer.mattes if matte not in own])
-        return Covered(node, mattes) if mattes else node
+        inner = builder._effected(layer, acting, masks, still=True)
+        return Projected(inner, Affine.scaling(1 / fine, 1 / fine), to_grid, spans)
 
     def _effected(self, layer: Layer, acting: Sequence[Acting], masks: Sequence[object], still: bool = False) -> Node:
         node = self._content(layer, still)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from fractions import Fraction
-from typing import Any
 
 import numpy as np
 from attrs import evolve
@@ -14,7 +13,7 @@ from spiralis.core.animation.placing import headings, is_separate
 from spiralis.core.animation.source_time import Span
 from spiralis.core.animation.tracks import value_at
 from spiralis.core.cache import Beside
-from spiralis.core.geometry import Affine, Box, Map, placement, point_in
+from spiralis.core.geometry import Affine, Box, placement, point_in
 from spiralis.core.model import Composition, Kind, Layer, Parameter, Project, Track, Value, layer_kind
 from spiralis.core.model.edge_pins import EdgePin, edge_place
 from spiralis.core.model.kinds import PLACE
@@ -99,10 +98,6 @@ class Evaluated:
         self.frame = frame
         self._values: dict[str, Mapping[str, Value]] = {}
         self._matrices: dict[str, Affine] = {}
-        #: How layers are seen, as ``space.seen`` finds it.
-        self.seen: dict[str, Map] = {}
-        #: The camera, as ``space.camera_of`` finds it.
-        self.camera: Any = None
 
     def values(self, layer: Layer) -> Mapping[str, Value]:
         """Return the layer's properties at this frame."""

@@ -10,7 +10,7 @@ from spiralis.core.compositing.kernels import pinning
 from spiralis.core.geometry import Affine, Box, Projection, WholeBox, box_of, intersect, rounded_out
 from spiralis.core.raster.raster import Raster
 from spiralis.core.render.contents import Leaf
-from spiralis.core.render.nodes import Node, emit_picture, region_of, ringed, snapped, worth_keeping
+from spiralis.core.render.nodes import PICTURES, Node, emit_picture, region_of, ringed, snapped, worth_keeping
 from spiralis.core.render.pictures import add_pixels
 from spiralis.core.render.table import Table
 
@@ -45,8 +45,14 @@ class Projected(Node):
             whole = upright if isinstance(self.inner, Leaf) else ringed(upright)
             add_pixels(table, whole, self.to_grid @ whole.to_layer, mode, opacity)
             return
-        picture = self.picture(region) if worth_keeping(self, region) else self.drawn_in(region)
+        if worth_keeping(self, region):
+            picture = PICTURES.get((self.key, region), lambda: self._sampled(upright, region))
+        else:
+            picture = self._sampled(upright, region)
         emit_picture(table, picture, mode, opacity)
+
+    def drawn_in(self, region: WholeBox) -> Raster | None:
+        return self._sampled(self._seen_from(region), region)
 
     def _seen_from(self, region: WholeBox) -> Raster | None:
         """Return the upright picture of what is seen in a region, its space being the layer's units."""
@@ -56,8 +62,9 @@ class Projected(Node):
         inside = intersect(to_upright.box(back.box(box_of(region))), (-_FAR, -_FAR, _FAR, _FAR))
         return self._upright(snapped(rounded_out(inside, 2.0))) if inside is not None else None
 
-    def drawn_in(self, region: WholeBox) -> Raster | None:
-        picture, back = self._seen_from(region), self.to_grid.inverse()
+    def _sampled(self, picture: Raster | None, region: WholeBox) -> Raster | None:
+        """Return what a region shows of an upright picture, with as many samples a pixel as it is made smaller."""
+        back = self.to_grid.inverse()
         to_pixels = picture.to_layer.inverse() if picture is not None else None
         if picture is None or to_pixels is None or back is None:
             return None

@@ -14,12 +14,11 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 from attrs import frozen
 
+from spiralis.core.cache import Beside
 from spiralis.core.geometry import Affine, Map, Projection, placement
 from spiralis.core.model import Layer, Value, layer_kind
+from spiralis.core.raster.lens import reach
 from spiralis.core.render.layers import Evaluated, own_matrix, parents_of, pivot_point
-
-#: The focal length of the default camera, in mm on a film 36 mm wide.
-LENS, _FILM = 50.0, 36.0
 
 
 @frozen(eq=False)
@@ -57,6 +56,17 @@ class Camera:
         return float((point - self.place) @ self.turn[:, 2])
 
 
+class _Sight:
+    """What was found for one moment: its camera, and how layers are seen."""
+
+    def __init__(self) -> None:
+        self.camera: Camera | None = None
+        self.maps: dict[str, Map] = {}
+
+
+_sights: Beside[_Sight] = Beside(_Sight)
+
+
 def turned(x: float, y: float, z: float) -> np.ndarray:
     """Return the turn Rz Ry Rx of three angles in degrees, float64 (3, 3)."""
     (a, b), (c, d), (e, f) = ((math.cos(math.radians(v)), math.sin(math.radians(v))) for v in (x, y, z))
@@ -68,7 +78,13 @@ def turned(x: float, y: float, z: float) -> np.ndarray:
 
 def is_in_depth(at: Evaluated, layer: Layer) -> bool:
     """Whether a layer stands in space, by itself or by what it hangs on."""
-    return any(y.has("depth") and y.track("depth").value for y in (layer, *parents_of(at.composition, layer)))
+    piece = at.composition
+    return piece.has_depth and any(y.track("depth").value for y in (layer, *parents_of(piece, layer)))
+
+
+def stands_in_space(at: Evaluated, layer: Layer) -> bool:
+    """Whether a layer is seen in space as one thing; of a group each layer is by itself."""
+    return is_in_depth(at, layer) and not layer.gathers
 
 
 def world(at: Evaluated, layer: Layer) -> np.ndarray:
@@ -97,9 +113,13 @@ def _own(at: Evaluated, layer: Layer) -> np.ndarray:
         return _embedded(own_matrix(layer, values, at.scene))
     flat = placement((0.0, 0.0), values["scale"], 0.0, values["skew"], pivot_point(values, at.box(layer)))
     own = np.eye(4)
-    own[:3, :3] = turned(values["turn_x"], values["turn_y"], values["rotation"] + values.get("heading", 0.0))
+    own[:3, :3] = _own_turn(values)
     own[:3, 3] = (*values["position"], values["position_z"])
     return own @ _embedded(flat)
+
+
+def _own_turn(values: Mapping[str, Value]) -> np.ndarray:
+    return turned(values["turn_x"], values["turn_y"], values["rotation"] + values.get("heading", 0.0))
 
 
 def pivot_shift(values: Mapping[str, Value], dx: float, dy: float) -> tuple[float, float, float]:
@@ -107,8 +127,7 @@ def pivot_shift(values: Mapping[str, Value], dx: float, dy: float) -> tuple[floa
     and nothing is to be seen of it."""
     flat = placement((0.0, 0.0), values["scale"], 0.0, values["skew"], (0.0, 0.0))
     along = np.array([*flat.apply_direction(dx, dy), 0.0])
-    turn = turned(values["turn_x"], values["turn_y"], values["rotation"] + values.get("heading", 0.0))
-    x, y, z = (turn @ along).tolist()
+    x, y, z = (_own_turn(values) @ along).tolist()
     return x, y, z
 
 
@@ -120,9 +139,10 @@ def _embedded(flat: Affine) -> np.ndarray:
 
 def camera_of(at: Evaluated) -> Camera:
     """Return the camera of a moment: of the camera layers that are on the one in front, else the default one."""
-    if at.camera is None:
-        at.camera = _camera_of(at)
-    return at.camera
+    sight = _sights.of(at)
+    if sight.camera is None:
+        sight.camera = _camera_of(at)
+    return sight.camera
 
 
 def _camera_of(at: Evaluated) -> Camera:
@@ -130,9 +150,8 @@ def _camera_of(at: Evaluated) -> Camera:
     for layer in piece.layers:
         if layer_kind(layer.kind).sees and layer.shown_at(at.frame) and at.values(layer)["visible"]:
             return _camera(at, layer)
-    reach = piece.width * LENS / _FILM
-    middle = piece.width / 2, piece.height / 2
-    return Camera(np.array([*middle, -reach]), np.eye(3), reach, middle)
+    middle, away = (piece.width / 2, piece.height / 2), reach(piece.width)
+    return Camera(np.array([*middle, -away]), np.eye(3), away, middle)
 
 
 def _camera(at: Evaluated, layer: Layer) -> Camera:
@@ -144,7 +163,7 @@ def _camera(at: Evaluated, layer: Layer) -> Camera:
     if values["aims"]:
         turn = _looking(np.array([*values["looks_at"], values["looks_at_z"]]) - place, turn, values["rotation"])
     return Camera(
-        place, turn, piece.width * values["lens"] / _FILM, (piece.width / 2, piece.height / 2), values["aperture"],
+        place, turn, reach(piece.width, values["lens"]), (piece.width / 2, piece.height / 2), values["aperture"],
         values["focus"], (values["fade_from"], values["fade_to"]),
     )  # fmt: skip
 
@@ -171,7 +190,7 @@ def _looking(way: np.ndarray, otherwise: np.ndarray, roll: float) -> np.ndarray:
 
 def seen(at: Evaluated, layer: Layer) -> Map:
     """Return the map from a layer's units to the composition's pixels as it is seen; ``Affine`` where it lies flat."""
-    known = at.seen
+    known = _sights.of(at).maps
     if layer.id not in known:
         known[layer.id] = _seen(at, layer) if is_in_depth(at, layer) else at.matrix(layer)
     return known[layer.id]
@@ -201,10 +220,12 @@ def by_distance(at: Evaluated, layers: Sequence[Layer]) -> list[Layer]:
 
     Flat ones keep their places among them, and of two that are equally far away the order stays.
     """
+    if not at.composition.has_depth:
+        return list(layers)
     ordered: list[Layer] = []
     run: list[Layer] = []
     for layer in (*layers, None):
-        if layer is not None and is_in_depth(at, layer) and not layer_kind(layer.kind).gathers:
+        if layer is not None and stands_in_space(at, layer):
             run.append(layer)
             continue
         far = {y.id: distance(at, y) for y in run} if len(run) > 1 else {}

@@ -49,9 +49,10 @@ class Swarming(Node):
         self.builder, self.layer, self.at = builder, layer, builder.at
         self.values = self.at.values(layer)
         self.matrix = builder.to_grid @ self.at.matrix(layer)
-        self.now = self.at.frame - layer.first
+        #: Which of the layer's own frames it is; one that goes round is at its first again after its last.
+        self.now = float(self.at.moment(layer))  # type: ignore[arg-type]
         piece = self.at.composition
-        self.clock = Clock(self.now, float(max(layer.last - layer.first, 1)), float(piece.rate), float(piece.width))
+        self.clock = Clock(float(max(layer.last - layer.first, 1)), float(piece.rate), float(piece.width))
         # Within the shutter of a whole layer somebody else takes the mean.
         blurred = self.values["motion_blur"] and piece.shutter_angle > 0 and not builder.within_shutter
         opens = piece.shutter_phase / 360
@@ -64,7 +65,7 @@ class Swarming(Node):
         source, picture = self._named("shape", "layer", "of"), self._named("look", "picture", "drawn_as")
         born = self._ground_key(source) if source is not None else None
         shown = (picture.kind, self._picture_node(picture)[0].key) if picture is not None else None
-        return own, born, shown, self.at.moment(self.layer), self.clock, self.open, self.matrix, self._carried(source)
+        return own, born, shown, self.now, self.clock, self.open, self.matrix, self._carried(source)
 
     def _named(self, name: str, value: str, of: str) -> Layer | None:
         """Return the layer that a property names, where another is set so that it matters."""

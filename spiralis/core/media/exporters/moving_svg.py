@@ -16,15 +16,14 @@ from spiralis.core.geometry import Affine, Box, intersect
 from spiralis.core.media.exporters.base import Exporter, ExportJob, expect, register_exporter
 from spiralis.core.media.pictures import decode_picture
 from spiralis.core.media.stills.base import inner_frame
-from spiralis.core.media.stills.svg import NAMESPACES, SvgWriter
+from spiralis.core.media.stills.svg import NAMESPACES, SvgWriter, beyond_outlines
 from spiralis.core.media.svg.fallback import draw_document
 from spiralis.core.media.svg_animation import Timeline, at_moment, matrix_css, short
 from spiralis.core.model import Composition, Layer, layer_kind
 from spiralis.core.model.art import Bundle, Figure, Item, Ramp, path_data
-from spiralis.core.raster.kinds.text import coloured_signs
 from spiralis.core.raster.layer_image import Gradient
 from spiralis.core.render.layers import Evaluated
-from spiralis.core.render.space import is_in_depth
+from spiralis.core.render.space import stands_in_space
 
 #: What moments of a composition are seen: None where it is not.
 Moments = list[Evaluated | None]
@@ -160,7 +159,7 @@ class _Moving:
         still = layer_kind(layer.kind).moment is None and not layer.blocks and not layer.mattes
         moves = "" if still else " of one moment: what changes about it but place and opacity is not kept"
         self.notes.append(f"“{layer.name}” is no outline, so it is a picture in the SVG{moves}.")
-        if _in_depth(some, layer):
+        if stands_in_space(some, layer):
             return [matrix_css(Affine()) for _ in matrices]
         back = some.matrix(layer).inverse() or Affine()
         return [matrix_css(m @ back) for m in matrices]
@@ -271,15 +270,8 @@ def _within(at: Evaluated) -> float:
 def _needs_picture(at: Evaluated, layer: Layer) -> bool:
     """Whether a layer has something that outlines cannot say."""
     values = at.values(layer)
-    soft = any(values.get("feather", ())) or values.get("grow") or values["content_opacity"] < 100
     cut = values["crop_softness"] > 0 and any((*values["crop_across"], *values["crop_down"]))
-    signs = layer.has("text") and coloured_signs(values, at.scene)
-    return bool(layer.mattes or layer.blocks or soft or cut or signs) or _in_depth(at, layer)
-
-
-def _in_depth(at: Evaluated, layer: Layer) -> bool:
-    """Whether a layer is seen in perspective."""
-    return at.composition.has_depth and not layer.gathers and is_in_depth(at, layer)
+    return beyond_outlines(at, layer) or cut or stands_in_space(at, layer)
 
 
 def _figures(item: Item, outer: Affine) -> list[Figure]:

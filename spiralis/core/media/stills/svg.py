@@ -19,7 +19,7 @@ from spiralis.core.model.art import Bundle, Figure, Item, Paint, Ramp, path_data
 from spiralis.core.raster.kinds.text import coloured_signs
 from spiralis.core.raster.layer_image import Gradient
 from spiralis.core.render.layers import Evaluated
-from spiralis.core.render.space import seen
+from spiralis.core.render.space import seen, stands_in_space
 
 NAMESPACES: Any = {None: "http://www.w3.org/2000/svg"}
 _STOPS = 33
@@ -39,6 +39,15 @@ def _write(project: Project, composition: Composition, frame: float, path: Path)
     etree.indent(root)
     path.write_bytes(etree.tostring(root, xml_declaration=True, encoding="UTF-8"))
     return tuple(writer.notes)
+
+
+def beyond_outlines(at: Evaluated, layer: Layer) -> bool:
+    """Whether a layer has something that outlines cannot say: mattes, effects, soft or grown edges, content that is
+    fainter than its finishes, or signs in colours of their own."""
+    values = at.values(layer)
+    soft = any(values.get("feather", ())) or values.get("grow") or values["content_opacity"] < 100
+    signs = layer.has("text") and coloured_signs(values, at.scene)
+    return bool(layer.mattes or layer.blocks or soft or signs)
 
 
 def _in_part(values: Mapping[str, Value]) -> bool:
@@ -80,13 +89,11 @@ class SvgWriter:
         if kind.beneath is not None:
             self.notes.append(f"“{layer.name}” changes what lies beneath it, which SVG cannot say; it was left out.")
             return
-        drawn = layer.mattes or layer.blocks or any(values.get("feather", ())) or values.get("grow")
+        drawn = beyond_outlines(at, layer)
         # A crop, a stroke that is drawn in part and perspective are nothing that every reader of SVG knows.
         drawn = drawn or any((*values["crop_across"], *values["crop_down"])) or _in_part(values)
-        drawn = drawn or (at.composition.has_depth and not kind.gathers and isinstance(seen(at, layer), Projection))
-        # Signs in colours of their own have no outlines.
-        drawn = drawn or (layer.has("text") and coloured_signs(values, at.scene))
-        if drawn or values["content_opacity"] < 100:
+        drawn = drawn or (stands_in_space(at, layer) and isinstance(seen(at, layer), Projection))
+        if drawn:
             self.picture(parent, at, layer, marks)
         elif kind.gathers:
             self._members(etree.SubElement(parent, "g", marks), at, layer.id)

@@ -68,21 +68,22 @@ def draw_element(
     if lone.get("viewBox") is None:
         lone.set("viewBox", f"0 0 {size[0]:g} {size[1]:g}")
     whole = round(size[0] * zoom), round(size[1] * zoom)
-    corner, picture = (0, 0), None
-    around = _seen_in(lone, size, whole)
-    if around is not None:
-        if around[2] <= around[0]:
-            return None
-        corner = around[0], around[1]
-        picture = _part(lone, size, whole, around)
-    else:
+    view = _view(lone, size)
+    if view is None or max(whole) <= 2 * _LOOK:
+        left, top = 0, 0
         picture = _sized(lone, size[0] * zoom, size[1] * zoom)
+    else:
+        around = _seen_in(lone, size, whole)
+        if around is None:
+            return None
+        left, top = around[:2]
+        picture = _part(lone, view, whole, around)
     box = picture.getchannel("A").getbbox()
     if box is None:
         return None
     buffer = io.BytesIO()
     picture.crop(box).save(buffer, format="PNG", compress_level=2)
-    return buffer.getvalue(), whole[0] / size[0], (corner[0] + box[0], corner[1] + box[1])
+    return buffer.getvalue(), whole[0] / size[0], (left + box[0], top + box[1])
 
 
 def _sized(lone: Element, width: float, height: float) -> Image.Image:
@@ -105,13 +106,11 @@ def _seen_in(
     lone: Element, size: tuple[float, float], whole: tuple[int, int]
 ) -> tuple[int, int, int, int] | None:  # fmt: skip
     """Return the pixels in which anything of it shows, found on a small picture, with a margin for what effects read
-    around it; an empty box where nothing does, None where it has to be drawn as a whole."""
-    if _view(lone, size) is None or max(whole) <= 2 * _LOOK:
-        return None
+    around it; None where nothing does."""
     small = _sized(lone, *(max(side * _LOOK / max(size), 1.0) for side in size))
     box = small.getchannel("A").getbbox()
     if box is None:
-        return 0, 0, 0, 0
+        return None
     across, down = whole[0] / small.width, whole[1] / small.height
     more = max(box[2] - box[0], box[3] - box[1]) // 5 + 1
     left, top = max(math.floor((box[0] - more) * across), 0), max(math.floor((box[1] - more) * down), 0)
@@ -120,11 +119,9 @@ def _seen_in(
 
 
 def _part(
-    lone: Element, size: tuple[float, float], whole: tuple[int, int], box: tuple[int, int, int, int]
+    lone: Element, view: tuple[float, float, float, float], whole: tuple[int, int], box: tuple[int, int, int, int]
 ) -> Image.Image:  # fmt: skip
-    """Draw some of a document's pixels alone."""
-    view = _view(lone, size)
-    assert view is not None
+    """Draw some of a document's pixels alone; ``view`` is its view box."""
     unit = view[2] / whole[0], view[3] / whole[1]
     part = (view[0] + box[0] * unit[0], view[1] + box[1] * unit[1], (box[2] - box[0]) * unit[0],
             (box[3] - box[1]) * unit[1])  # fmt: skip

@@ -10,8 +10,8 @@ from spiralis.core.model.adding import AddEntry
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.layer_image import LayerImage, Scene
+from spiralis.core.raster.lens import LENS, reach
 
-LENS = 50.0
 PARAMETERS = (
     Parameter("lens", "Focal length", Kind.NUMBER, LENS, "On a film 36 mm wide: short ones see much and deep", "mm",
               4, 2000),
@@ -40,8 +40,8 @@ def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) 
 
 def _added(width: int, height: int) -> Mapping[str, Any]:
     """Return the default camera's place, so that adding one changes nothing."""
-    reach = width * LENS / 36
-    return {"depth": True, "position_z": -reach, "looks_at": (width / 2, height / 2), "focus": reach}
+    away = reach(width)
+    return {"depth": True, "position_z": -away, "looks_at": (width / 2, height / 2), "focus": away}
 
 
 register_kind(

@@ -13,6 +13,7 @@ from spiralis.core.model.adding import AddEntry, Grip, Grips, Point
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.layer_image import LayerImage, Scene
+from spiralis.core.raster.lens import LENS
 from spiralis.core.raster.particle_sets import GATHERING, SETS
 
 SHAPES = ("point", "line", "area", "ring", "layer")
@@ -95,7 +96,7 @@ _DEPTH = (
               choices=("even", "normal")),
     _number("sway", "Sway", 0.0, "Turns the cloud about its upright", "°", period=360.0),
     _number("tilt", "Tilt", 0.0, "Turns the cloud about its level", "°", period=360.0),
-    _number("lens", "Lens", 50.0, "Focal length on a film of 36 mm: short ones make depth strong", "mm", 8, 2000),
+    _number("lens", "Lens", LENS, "Focal length on a film of 36 mm: short ones make depth strong", "mm", 8, 2000),
 )  # fmt: skip
 _EACH = (
     Parameter("look", "Look of each", Kind.CHOICE, "soft", "Dot, soft dot, square, spark, streak, or another layer",
