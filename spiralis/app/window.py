@@ -124,6 +124,7 @@ class Window(QMainWindow):
         self.start.stepsAsked.connect(self.show_first_steps)
         self.editor.piece_bar.formatAsked.connect(self.windows.show_format)
         self.editor.piece_bar.seamAsked.connect(self.windows.show_seam)
+        self.editor.piece_bar.checksAsked.connect(self.windows.show_checks)
         self.editor.piece_bar.exportAsked.connect(self.windows.show_export)
         session.failed.connect(self.notice.show_problem)
         self.notice.roomChanges.connect(self.editor.turns.begin)

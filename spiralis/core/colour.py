@@ -141,5 +141,9 @@ def luminance(colour: Colour) -> float:
 
 def contrast_ratio(first: Colour, second: Colour) -> float:
     """Return how far two solid colours stand apart, 1 to 21 (WCAG 2.2)."""
-    high, low = sorted((luminance(first), luminance(second)), reverse=True)
-    return (high + 0.05) / (low + 0.05)
+    return contrast_of(luminance(first), luminance(second))
+
+
+def contrast_of(first: float, second: float) -> float:
+    """Return how far two relative luminances stand apart, 1 to 21 (WCAG 2.2)."""
+    return (max(first, second) + 0.05) / (min(first, second) + 0.05)

@@ -342,7 +342,7 @@ class LeftAloneTest(unittest.TestCase):
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "a.spiralis"
             save(self.project.with_composition(left), path)
-            self.assertEqual(load(path).compositions[0].seam_ignored, left.seam_ignored)
+            self.assertEqual(load(path).compositions[0].left_alone, left.left_alone)
         self.assertFalse(check(self.project, not_ignored(left, self.cause)).clean)
 
     def test_locked_layers_are_not_mended(self) -> None:

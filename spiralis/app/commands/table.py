@@ -223,6 +223,7 @@ MENUS: dict[str, Entries] = {
         Command("Moves…", lambda w: w.windows.choose_move(), "Alt+Shift+M", needs="layer"),
         Command("Pose strip…", lambda w: w.windows.show_poses(), "Alt+Shift+P"),
         Command("Seam check…", lambda w: w.windows.show_seam(), "Alt+6"),
+        Command("Checks…", lambda w: w.windows.show_checks(), "Alt+7"),
         Command("Contact sheet and two frames…", lambda w: w.windows.show_frames(), "Ctrl+Shift+Q"),
     ),
     "Keys": (

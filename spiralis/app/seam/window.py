@@ -4,34 +4,24 @@ from __future__ import annotations
 
 from attrs import frozen
 from PyQt6.QtGui import QCloseEvent
-from PyQt6.QtWidgets import QDialog, QHBoxLayout, QInputDialog, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
+from spiralis.app.checks.acting import CauseActs
+from spiralis.app.checks.rows import CauseList
 from spiralis.app.seam.pictures import SeamPictures
 from spiralis.app.seam.plot import ChangePlot
-from spiralis.app.seam.rows import CauseList
 from spiralis.app.session import Session
 from spiralis.app.widgets.fields import NumberField
 from spiralis.app.work.background import Background
 from spiralis.app.work.beside import beside
 from spiralis.app.work.soon import Soon
-from spiralis.core.checks.seam import (
-    Cause,
-    Verdict,
-    check,
-    frame_changes,
-    ignored,
-    mended,
-    mended_all,
-    mends_of,
-    not_ignored,
-)
-from spiralis.core.editing.keys import KeyRef
-from spiralis.core.errors import SpiralisError
+from spiralis.core.checks.seam import Verdict, check, frame_changes, mended_all
 from spiralis.core.model import Composition, Project
 from spiralis.core.render.frame import render_rgba8
 
 #: The longer side of the frames that are compared, in px.
 _SIDE = 480
+_CALM = "Nothing breaks this loop: its end meets its beginning."
 
 
 @frozen
@@ -55,12 +45,9 @@ class SeamWindow(QDialog):
         self.words, self.about = QLabel(), QLabel()
         self.words.setStyleSheet("font-size: 20px; font-weight: 700;")
         self.about.setObjectName("Quiet")
-        self.pictures, self.plot, self.list = SeamPictures(), ChangePlot(), CauseList()
+        self.pictures, self.plot, self.list = SeamPictures(), ChangePlot(), CauseList(_CALM)
         self.plot.frameAsked.connect(session.go_to)
-        self.list.mendAsked.connect(self.mend)
-        self.list.showAsked.connect(self.show_cause)
-        self.list.leaveAsked.connect(self._ask_leave)
-        self.list.lookAsked.connect(self.look_again)
+        self.acts = CauseActs(self, session, self.list)
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 12, 14, 12)
         column.setSpacing(10)
@@ -138,16 +125,6 @@ class SeamWindow(QDialog):
 
     # -- acting ------------------------------------------------------------------------------------------
 
-    def mend(self, cause: Cause, name: str) -> None:
-        """Mend a cause in one of its ways, as one step."""
-        label = next(way.label for way in mends_of(cause) if way.name == name)
-        try:
-            project = mended(self.session.project, cause, name)
-        except SpiralisError as error:
-            self.session.failed.emit(str(error))
-            return
-        self.session.edit_project(f"Mend: {label}", project)
-
     def mend_all(self) -> None:
         """Mend every cause in its usual way, as one step, and say what could not be mended."""
         project, piece_id = self.session.project, self.session.composition_id
@@ -157,33 +134,6 @@ class SeamWindow(QDialog):
             self.session.said.emit(f"Mended {what}; one undo takes it back.")
         if problems:
             self.session.failed.emit(" ".join(problems[:3]))
-
-    def show_cause(self, cause: Cause) -> None:
-        """Choose what a cause is about, in its own composition."""
-        session = self.session
-        if session.composition_id != cause.piece:
-            session.show_composition(cause.piece)
-        layer = session.composition.find(cause.layer)
-        if layer is not None:
-            keys = layer.track(cause.name).keys if cause.name and layer.has(cause.name) else ()
-            session.select([layer.id], [KeyRef(layer.id, cause.name, key.frame) for key in keys])
-
-    def _ask_leave(self, cause: Cause) -> None:
-        reason, sure = QInputDialog.getText(self, "Leave it alone", f"{cause.sentence}\nWhy it is meant to be so:")
-        if sure:
-            self.leave(cause, reason)
-
-    def leave(self, cause: Cause, reason: str) -> None:
-        """Leave a cause alone from now on; the project remembers it, with the reason."""
-        self._edit_piece("Leave a seam as it is", cause, lambda piece: ignored(piece, cause, reason))
-
-    def look_again(self, cause: Cause) -> None:
-        """Count a cause again."""
-        self._edit_piece("Look at a seam again", cause, lambda piece: not_ignored(piece, cause))
-
-    def _edit_piece(self, name: str, cause: Cause, change) -> None:  # type: ignore[no-untyped-def]
-        project = self.session.project
-        self.session.edit_project(name, project.with_composition(change(project.composition(cause.piece))))
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self.pictures.flick(False)

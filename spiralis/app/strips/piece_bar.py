@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QToolButton, QWidget
 
+from spiralis.app.checks.watch import ChecksWatch
 from spiralis.app.seam.watch import SeamWatch
 from spiralis.app.session import Session
 from spiralis.app.strips.piece_list import PieceList
@@ -17,10 +18,11 @@ class PieceBar(QWidget):
     formatAsked = pyqtSignal()
     exportAsked = pyqtSignal()
     seamAsked = pyqtSignal()
+    checksAsked = pyqtSignal()
 
-    def __init__(self, session: Session, seam: SeamWatch) -> None:
+    def __init__(self, session: Session, seam: SeamWatch, checks: ChecksWatch) -> None:
         super().__init__()
-        self.session, self.seam = session, seam
+        self.session, self.seam, self.checks = session, seam, checks
         self.setObjectName("Panel")
         self.project = QLabel()
         self.project.setObjectName("Quiet")
@@ -36,6 +38,9 @@ class PieceBar(QWidget):
         self.loop = QPushButton()
         self.loop.setObjectName("Verdict")
         self.loop.clicked.connect(self.seamAsked)
+        self.findings = QPushButton()
+        self.findings.setObjectName("Verdict")
+        self.findings.clicked.connect(self.checksAsked)
         self.export = QPushButton("Export…")
         self.export.setObjectName("Primary")
         self.export.setToolTip("Write this piece to a file (Ctrl+E)")
@@ -49,13 +54,16 @@ class PieceBar(QWidget):
         row.addWidget(self.format)
         row.addStretch(1)
         row.addWidget(self.loop)
+        row.addWidget(self.findings)
         row.addWidget(self.export)
         seam.changed.connect(self._show_loop)
         session.compositionChanged.connect(self._show_loop)
+        checks.changed.connect(self._show_findings)
         session.projectChanged.connect(self.refresh)
         session.compositionChanged.connect(self.refresh)
         self.refresh()
         self._show_loop()
+        self._show_findings()
 
     def refresh(self) -> None:
         """Show where we are."""
@@ -92,7 +100,22 @@ class PieceBar(QWidget):
         elif verdict is not None:
             state, tip = "Alarm", "\n".join(cause.sentence for cause in verdict.causes[:12])
         self.loop.setText(verdict.words if verdict is not None else "Loop: …")
-        self.loop.setProperty("state", state)
         self.loop.setToolTip(f"{tip}\nSeam check (Alt+6) shows and mends it")
-        self.loop.style().unpolish(self.loop)
-        self.loop.style().polish(self.loop)
+        _in_state(self.loop, state)
+
+    def _show_findings(self) -> None:
+        """Say how much there is to be said of the piece itself; the button leads to Checks."""
+        found = self.checks.findings
+        clean = found is None or found.clean
+        tip = "Looks the piece over: flashes, words, contrast, edges"
+        if found is not None and not found.clean:
+            tip = "\n".join(cause.sentence for cause in found.causes[:8])
+        self.findings.setText("Checks" if found is None or clean else found.words)
+        self.findings.setToolTip(f"{tip}\nChecks (Alt+7) shows and mends what it finds")
+        _in_state(self.findings, "Quiet" if clean else "Alarm")
+
+
+def _in_state(button: QPushButton, state: str) -> None:
+    button.setProperty("state", state)
+    button.style().unpolish(button)
+    button.style().polish(button)

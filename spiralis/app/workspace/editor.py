@@ -6,6 +6,7 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from spiralis.app.canvas import CanvasView
 from spiralis.app.canvas.text_bar import TextBar
+from spiralis.app.checks.watch import ChecksWatch
 from spiralis.app.details import DetailsPanel
 from spiralis.app.pace import PacePanel
 from spiralis.app.project.importing import Importer
@@ -30,7 +31,8 @@ class Editor(QWidget):
         super().__init__()
         self.session = session
         self.seam = SeamWatch(session)
-        self.piece_bar = PieceBar(session, self.seam)
+        self.checks = ChecksWatch(session)
+        self.piece_bar = PieceBar(session, self.seam, self.checks)
         self.add_strip = AddStrip(session)
         self.add_strip.filesAsked.connect(importer.choose)
         self.flipbook = FlipbookStrip(session)

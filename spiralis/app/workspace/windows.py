@@ -10,6 +10,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QWidget
 
 from spiralis.app.canvas.picture_window import PictureWindow, switch_full_screen
+from spiralis.app.checks.window import ChecksWindow
 from spiralis.app.details.font_list import MissingFontsDialog
 from spiralis.app.effects import EffectsChooser
 from spiralis.app.export import ExportWindow
@@ -48,6 +49,7 @@ class Windows:
         self.picture: PictureWindow | None = None
         self.guide: GuideWindow | None = None
         self.seam: SeamWindow | None = None
+        self.checks: ChecksWindow | None = None
 
     @property
     def exporting(self) -> bool:
@@ -70,6 +72,14 @@ class Windows:
         self.seam.show()
         self.seam.raise_()
         self.seam.refresh()
+
+    def show_checks(self) -> None:
+        """Open Checks."""
+        if self.checks is None:
+            self.checks = ChecksWindow(self.parent, self.session, self.editor.checks)
+        self.checks.show()
+        self.checks.raise_()
+        self.checks.refresh()
 
     def show_guide(self) -> None:
         """Open the guide."""

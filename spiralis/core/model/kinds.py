@@ -105,6 +105,7 @@ class LayerKind:
     places names that number as its ``control``.
     ``vector`` kinds are drawn from outlines, crisp at any size; ``outlines(values, scene)`` gives them as art. ``adds``
     are its entries in the menu that adds layers, ``grips`` what of its content the canvas lets grab.
+    A kind of words tells by ``reads(values, scene)`` what is read: the text, the height of its type, the letters' box.
     ``resizes(values)`` names the pair that holds its own width and height, where it has one as it is set.
     ``applies(name, values, project)`` tells whether a property matters as the layer is set, where ``Parameter.needs``
     cannot say it.
@@ -129,6 +130,7 @@ class LayerKind:
     nests: bool = False
     vector: bool = False
     outlines: Callable[..., Any] | None = None
+    reads: Callable[..., tuple[str, float, tuple[float, float, float, float]]] | None = None
     adds: tuple[AddEntry, ...] = ()
     grips: Grips | None = None
     resizes: Callable[..., str] | None = None

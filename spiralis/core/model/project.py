@@ -66,8 +66,8 @@ class Composition:
     ``guides`` are (0 for an upright one at x, 1 for a level one at y, place in px); a ``grid`` of 0 px is none;
     motion blur takes a moment for each pixel moved, ``blur_samples`` at most, and is of one of BLURS; layers
     mix in the ``light`` of one of LIGHTS; the ``safe_area`` is how much stays free at the sides and at top and bottom,
-    in %; a ``folder`` is the name it is listed under in Sources; ``seam_ignored`` names causes that Seam check leaves
-    alone: finder, layer, property, reason.
+    in %; a ``folder`` is the name it is listed under in Sources; ``left_alone`` names what checks are
+    not to count: finder, layer, property, reason.
     """
 
     name: str
@@ -91,7 +91,7 @@ class Composition:
     markers: tuple[Marker, ...] = ()
     poses: PoseStrip = field(factory=PoseStrip)
     folder: str = ""
-    seam_ignored: tuple[tuple[str, str, str, str], ...] = ()
+    left_alone: tuple[tuple[str, str, str, str], ...] = ()
     layers: tuple[Layer, ...] = ()
 
     def __attrs_post_init__(self) -> None:

@@ -60,7 +60,7 @@ def _stretched(project: Project, text: str, manner: Manner) -> Setting:
     """Set plainly, then stretch what is inked across and down until it fills the frame exactly."""
     plain = set_words(project, text, evolve(manner, flow="lines", arc=0.0, path=None))
     width, height = manner.frame
-    left, top, right, bottom = _ink(plain)
+    left, top, right, bottom = ink_of(plain)
     if right - left < 1e-6 or bottom - top < 1e-6:
         return evolve(plain, box=(0.0, 0.0, width, height))
     fit = Affine.scaling(width / (right - left), height / (bottom - top)) @ Affine.shift(-left, -top)
@@ -74,7 +74,7 @@ def _stretched(project: Project, text: str, manner: Manner) -> Setting:
     return Setting(letters, lines, (0.0, 0.0, width, height), plain.size, carets)
 
 
-def _ink(setting: Setting) -> Box:
+def ink_of(setting: Setting) -> Box:
     """Return the box around the outlines of all letters, or an empty one."""
     boxes = []
     for letter in setting.letters:

@@ -7,16 +7,18 @@ from typing import Any
 
 from spiralis.core.errors import ProjectFileError
 
-VERSION = 4
+VERSION = 5
 
 #: MIGRATIONS[n] turns the JSON of version n into that of version n + 1.
 #: Version 2 only adds: shapes, nested compositions, footage, flipbooks, linked and layered files.
 #: Version 3 only adds: groups, effects and finishes.
 #: Version 4 has another name for edges of a layer that stay at others.
+#: Version 5 has another name for what checks leave alone, and adds slots, variants and formats that follow a piece.
 MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     1: lambda data: {**data, "version": 2},
     2: lambda data: {**data, "version": 3},
     3: lambda data: _edge_pins_named(data),
+    4: lambda data: _left_alone_named(data),
 }
 
 
@@ -33,6 +35,17 @@ def _edge_pins_named(data: dict[str, Any]) -> dict[str, Any]:
     pieces = data.get("compositions")
     changed = {"compositions": [piece(each) for each in pieces]} if isinstance(pieces, list) else {}
     return {**data, **changed, "version": 4}
+
+
+def _left_alone_named(data: dict[str, Any]) -> dict[str, Any]:
+    def piece(old: Any) -> Any:
+        if not isinstance(old, dict):
+            return old
+        return {("left_alone" if name == "seam_ignored" else name): value for name, value in old.items()}
+
+    pieces = data.get("compositions")
+    changed = {"compositions": [piece(each) for each in pieces]} if isinstance(pieces, list) else {}
+    return {**data, **changed, "version": 5}
 
 
 def migrate(data: dict[str, Any], name: str) -> dict[str, Any]:

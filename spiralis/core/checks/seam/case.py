@@ -1,4 +1,4 @@
-"""What finders look at, what they find, and the registry of them."""
+"""What finders look at, and the registry of them."""
 
 from __future__ import annotations
 
@@ -8,40 +8,17 @@ from functools import cached_property
 import numpy as np
 from attrs import evolve, field, frozen
 
+from spiralis.core.checks.findings import Cause
 from spiralis.core.geometry import intersect
 from spiralis.core.model import Composition, Kind, Layer, Project, layer_kind, new_id
 from spiralis.core.registry import Registry
 from spiralis.core.render.frame import render_frame
 from spiralis.core.render.layers import Evaluated
 
-#: What is wrong with a loop, the gravest first; ``notes`` are worth knowing and break nothing.
-JUMP, GAP, DOUBLED, KINK, NOTE = "jump", "gap", "doubled", "kink", "note"
+#: What is wrong with a loop, the gravest first.
+JUMP, GAP, DOUBLED, KINK = "jump", "gap", "doubled", "kink"
 #: The longer side of the small pictures that are compared, in px, and how far their values may lie apart.
 SMALL, SAME = 200, 3 / 255
-
-
-@frozen
-class Cause:
-    """One thing that is found: where, how large, in a sentence, and the names of what mends it, the usual one first.
-
-    ``piece`` is the composition, ``layer`` the layer's id (empty: the whole piece), ``name`` the property (or empty).
-    ``size`` is in ``unit``: px, %, °, levels of 255, frames.
-    """
-
-    finder: str
-    sort: str
-    piece: str
-    layer: str
-    name: str
-    size: float
-    unit: str
-    sentence: str
-    mends: tuple[str, ...] = ()
-
-    @property
-    def key(self) -> tuple[str, str, str]:
-        """What it is known by from one look to the next."""
-        return self.finder, self.layer, self.name
 
 
 @frozen(eq=False, slots=False)
@@ -218,24 +195,3 @@ def finders() -> tuple[Finder, ...]:
 
 
 finder = _FINDERS.get
-
-
-@frozen
-class Mend:
-    """One way to mend a cause. ``apply(project, cause)`` returns the project without it; it raises SpiralisError."""
-
-    name: str
-    label: str
-    help: str
-    apply: Callable[[Project, Cause], Project]
-
-
-_MENDS: Registry[Mend] = Registry("mend", "spiralis.core.checks.seam.mends")
-
-
-def register_mend(mend: Mend) -> None:
-    """Make a mend known; raises ValueError where the name is taken."""
-    _MENDS.register(mend.name, mend)
-
-
-mend = _MENDS.get

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from spiralis.core.checks.seam.case import Cause
+from spiralis.core.checks.findings import Cause
 from spiralis.core.checks.seam.verdict import Verdict
 from spiralis.core.model import Composition, Project
 

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from attrs import frozen
 
-from spiralis.core.checks.seam.case import DOUBLED, GAP, JUMP, KINK, NOTE, Case, Cause, finders
+from spiralis.core.checks.findings import NOTE, Cause, sorted_out
+from spiralis.core.checks.seam.case import DOUBLED, GAP, JUMP, KINK, Case, finders
 from spiralis.core.model import Composition, Project
 
 CLEAN, ONCE = "clean", "once"
@@ -48,17 +49,7 @@ def check(project: Project, piece: Composition, full: bool = False) -> Verdict:
     if not piece.loop:
         return Verdict(ONCE)
     case = Case(project.with_composition(piece), piece, full=full)
-    reasons = {(finder, layer, name): reason for finder, layer, name, reason in piece.seam_ignored}
-    found = _without_repeats(cause for finder in finders() for cause in finder.find(case))
-    ignored = tuple((cause, reasons[cause.key]) for cause in found if cause.key in reasons)
-    left = [cause for cause in found if cause.key not in reasons]
+    left, ignored = sorted_out(piece, [cause for finder in finders() for cause in finder.find(case)])
     causes = tuple(cause for cause in left if cause.sort != NOTE)
     sort = next((sort for sort in _GRAVE if any(cause.sort == sort for cause in causes)), CLEAN)
     return Verdict(sort, causes, tuple(cause for cause in left if cause.sort == NOTE), ignored)
-
-
-def _without_repeats(causes) -> list[Cause]:  # type: ignore[no-untyped-def]
-    seen: dict[tuple[str, ...], Cause] = {}
-    for cause in causes:
-        seen.setdefault((cause.piece, *cause.key), cause)
-    return list(seen.values())

@@ -4,7 +4,7 @@ import numpy as np
 from numba import njit
 
 from spiralis.core.compositing.kernels.lanes import add_bright4, lookup4, mix4, scale4
-from spiralis.core.compositing.kernels.light import decoded, encoded
+from spiralis.core.compositing.kernels.light import CLEAR, decoded, encoded
 from spiralis.core.compositing.kernels.sampling import AT_ONCE, add_bilinear, batch, sample_open
 
 
@@ -14,7 +14,7 @@ def _straightening(alpha):
     one = np.float32(1.0)
     if alpha == one:
         return one
-    return one / alpha if alpha > 0.0 else np.float32(0.0)
+    return one / alpha if alpha > CLEAR else np.float32(0.0)
 
 
 @njit(cache=True, nogil=True)
@@ -93,7 +93,7 @@ def channel_moves(pixels, across, down, moves):
         r, g, b, a = pixels[i], pixels[i + 1], pixels[i + 2], pixels[i + 3]
         k = one
         if a != one:
-            k = one / a if a > zero else zero
+            k = one / a if a > CLEAR else zero
         x = (across[0] * r + across[1] * g + across[2] * b) * k + across[3] * a
         y = (down[0] * r + down[1] * g + down[2] * b) * k + down[3] * a
         moves[0, n] = (min(max(x, zero), one) - half) * across[4]
@@ -180,7 +180,7 @@ def lookup_pixels(pixels, table, edge, low, scale, out):
     row, plane = 3 * edge, 3 * edge * edge
     for i in range(0, pixels.size, 4):
         a = pixels[i + 3]
-        if a <= zero:
+        if a <= CLEAR:
             out[i] = out[i + 1] = out[i + 2] = out[i + 3] = zero
             continue
         k = one / a

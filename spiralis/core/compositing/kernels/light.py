@@ -6,6 +6,10 @@ from numba import njit
 from spiralis.core.colour import linear_to_srgb, srgb_to_linear
 
 _STEPS = 4096
+#: What is clearer than this is clear: one over its alpha would leave what float32 can hold. Light that lies over
+#: what is hardly there is no brighter than this, beside its alpha, for the same reason.
+CLEAR = np.float32(1e-20)
+_BRIGHTEST = np.float32(1e6)
 
 
 def _table(curve) -> np.ndarray:
@@ -50,9 +54,9 @@ def decode_premultiplied(pixels, scale, out):
     """
     for i in range(0, pixels.size, 4):
         a = np.float32(pixels[i + 3]) * scale
-        k = scale / a if a > 0.0 else np.float32(0.0)
+        k = scale / a if a > CLEAR else np.float32(0.0)
         for c in range(3):
-            out[i + c] = decoded(np.float32(pixels[i + c]) * k) * a
+            out[i + c] = decoded(min(np.float32(pixels[i + c]) * k, _BRIGHTEST)) * a
         out[i + 3] = a
 
 
@@ -61,7 +65,7 @@ def encode_premultiplied(line):
     """Turn linear premultiplied float32 pixels (flat) into sRGB premultiplied ones, in place."""
     for i in range(0, line.size, 4):
         a = line[i + 3]
-        if a > 0.0:
+        if a > CLEAR:
             k = np.float32(1.0) / a
             for c in range(3):
                 line[i + c] = encoded(line[i + c] * k) * a

@@ -9,6 +9,7 @@ import numpy as np
 from numba import njit
 
 from spiralis.core.compositing.kernels.lanes import bytes4
+from spiralis.core.compositing.kernels.light import CLEAR
 from spiralis.core.compositing.kernels.planes import chroma8, luma8
 
 TILE = 128
@@ -48,7 +49,7 @@ def store_rgba(source, first, out, y0, y1, width, dither, straight):
         for x in range(width):
             t = THRESHOLDS[y % TILE, x % TILE] if dither else half
             a = min(max(source[i + 3], np.float32(0.0)), one)
-            k = full / a if a > 0.0 else np.float32(0.0)
+            k = full / a if a > CLEAR else np.float32(0.0)
             out[y, x, 0] = _level(source[i] * k + t, full)
             out[y, x, 1] = _level(source[i + 1] * k + t, full)
             out[y, x, 2] = _level(source[i + 2] * k + t, full)

@@ -16,7 +16,7 @@ from spiralis.core.model.art import EMPTY_ART, Bundle, Contour, Figure, Stroke, 
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.model.project import Project
-from spiralis.core.raster.fitting import FontsOf, typeset
+from spiralis.core.raster.fitting import FontsOf, ink_of, typeset
 from spiralis.core.raster.fonts import DEFAULT_FAMILY, find_face
 from spiralis.core.raster.layer_image import LayerImage, Scene
 from spiralis.core.raster.raster import Raster
@@ -119,6 +119,12 @@ def coloured_signs(values: Mapping[str, Value], scene: Scene) -> str:
     return " ".join(dict.fromkeys(found))
 
 
+def _reads(values: Mapping[str, Value], scene: Scene) -> tuple[str, float, Box]:
+    """Return the words, the height of their type and the box of their letters, in the layer's units."""
+    setting = setting_of(values, scene)
+    return values["text"], setting.size, ink_of(setting)
+
+
 def _applies(name: str, values: Mapping[str, Value], project: Project) -> bool:
     """Whether a property matters: the font has that axis, there is a path, there are runs."""
     if name in _AXES:
@@ -210,6 +216,6 @@ def _rasterise(
 
 register_kind(
     LayerKind("text", "Text", "Words in any shipped or imported font", PARAMETERS, _box, _draw, applies=_applies,
-              vector=True, outlines=figures_of_words,
+              vector=True, outlines=figures_of_words, reads=_reads,
               resizes=lambda values: "frame" if values["flow"] != "lines" and not values["path_layer"] else "")
 )

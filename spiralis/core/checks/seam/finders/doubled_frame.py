@@ -6,7 +6,8 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from spiralis.core.checks.seam.case import DOUBLED, Case, Cause, Finder, register_finder, seen_at_seam, shows
+from spiralis.core.checks.findings import Cause
+from spiralis.core.checks.seam.case import DOUBLED, Case, Finder, register_finder, seen_at_seam, shows
 from spiralis.core.checks.seam.finders.value_jump import value_gap
 from spiralis.core.model import Layer, layer_kind
 

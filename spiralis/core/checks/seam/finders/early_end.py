@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from spiralis.core.checks.seam.case import GAP, Case, Cause, Finder, register_finder, visible
+from spiralis.core.checks.findings import Cause
+from spiralis.core.checks.seam.case import GAP, Case, Finder, register_finder, visible
 from spiralis.core.model import Layer
 from spiralis.core.render.layers import Evaluated
 

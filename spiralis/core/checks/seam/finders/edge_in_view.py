@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from spiralis.core.checks.seam.case import GAP, Case, Cause, Finder, register_finder, shows
+from spiralis.core.checks.findings import Cause
+from spiralis.core.checks.seam.case import GAP, Case, Finder, register_finder, shows
 from spiralis.core.checks.seam.covering import uncovered
 from spiralis.core.model import layer_kind
 

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from spiralis.core.checks.seam.case import JUMP, Case, Cause, Finder, register_finder, seen_at_seam
+from spiralis.core.checks.findings import Cause
+from spiralis.core.checks.seam.case import JUMP, Case, Finder, register_finder, seen_at_seam
 from spiralis.core.model import layer_kind
 
 

@@ -6,7 +6,8 @@ from collections.abc import Iterator
 
 from attrs import evolve
 
-from spiralis.core.checks.seam.case import NOTE, Case, Cause, Finder, finders, register_finder, shows
+from spiralis.core.checks.findings import NOTE, Cause
+from spiralis.core.checks.seam.case import Case, Finder, finders, register_finder, shows
 from spiralis.core.model import layer_kind
 
 _DEEPEST = 3

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from spiralis.core.checks.seam.case import NOTE, Case, Cause, Finder, register_finder, shows
+from spiralis.core.checks.findings import NOTE, Cause
+from spiralis.core.checks.seam.case import Case, Finder, register_finder, shows
 from spiralis.core.render.layers import Evaluated
 
 

@@ -6,7 +6,8 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from spiralis.core.checks.seam.case import JUMP, Case, Cause, Finder, register_finder, seen_at_seam
+from spiralis.core.checks.findings import Cause
+from spiralis.core.checks.seam.case import JUMP, Case, Finder, register_finder, seen_at_seam
 from spiralis.core.model import layer_kind
 
 #: The seam stands out where it changes this many times as much as the greatest change elsewhere, and so much at least.

@@ -8,7 +8,8 @@ import numpy as np
 
 from spiralis.core.animation.drivers import values_over
 from spiralis.core.animation.easing import Steps
-from spiralis.core.checks.seam.case import KINK, Case, Cause, Finder, amount, register_finder, said, seen_at_seam
+from spiralis.core.checks.findings import Cause
+from spiralis.core.checks.seam.case import KINK, Case, Finder, amount, register_finder, said, seen_at_seam
 from spiralis.core.checks.seam.finders.value_jump import value_gap
 from spiralis.core.model import Kind, Layer
 

@@ -8,7 +8,8 @@ import numpy as np
 
 from spiralis.core.animation.drivers import values_over
 from spiralis.core.animation.tracks import value_at
-from spiralis.core.checks.seam.case import JUMP, Case, Cause, Finder, amount, register_finder, said, seen_at_seam
+from spiralis.core.checks.findings import Cause
+from spiralis.core.checks.seam.case import JUMP, Case, Finder, amount, register_finder, said, seen_at_seam
 from spiralis.core.model import Composition, Kind, Layer
 from spiralis.core.model.drivers import source_of
 

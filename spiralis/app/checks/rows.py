@@ -9,7 +9,12 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QToolButton, QVBoxLayout, QWidget
 
 from spiralis.app.style import icon
-from spiralis.core.checks.seam import NOTE, Cause, Verdict, mends_of
+from spiralis.core.checks.findings import NOTE, Cause, mends_of
+from spiralis.core.checks.piece import Findings
+from spiralis.core.checks.seam import Verdict
+
+#: The longer side of the picture of a row, in px.
+PICTURE = 56
 
 
 class CauseRow(QFrame):
@@ -20,13 +25,18 @@ class CauseRow(QFrame):
     leaveAsked = pyqtSignal(object)
     lookAsked = pyqtSignal(object)
 
-    def __init__(self, cause: Cause, reason: str | None) -> None:
+    def __init__(self, cause: Cause, reason: str | None, pictured: bool = False) -> None:
         super().__init__()
         self.cause = cause
         self.setObjectName("Card")
         row = QHBoxLayout(self)
         row.setContentsMargins(8, 4, 8, 4)
         row.setSpacing(6)
+        self.picture = QLabel()
+        if pictured:
+            self.picture.setFixedSize(PICTURE, PICTURE)
+            self.picture.setAlignment(Qt.AlignmentFlag.AlignCenter)
+            row.addWidget(self.picture)
         why = "" if reason is None else f" Left alone: {reason or 'no reason given'}."
         words = QLabel(cause.sentence + why)
         words.setObjectName("Quiet" if reason is not None or cause.sort == NOTE else "")
@@ -37,12 +47,12 @@ class CauseRow(QFrame):
             ask = partial(self.mendAsked.emit, cause, mend.name)
             self.buttons[mend.name] = self._button(mend.label, mend.help, ask)
             row.addWidget(self.buttons[mend.name])
-        if cause.layer:
+        if cause.layer or cause.frames is not None:
             where = QToolButton()
             where.setObjectName("Flat")
             where.setIcon(icon("eye"))
             where.setAccessibleName("Show where it is")
-            where.setToolTip("Choose the layer and the keys it is about")
+            where.setToolTip("Go to its first frame, and choose the layer and the keys it is about")
             where.clicked.connect(lambda: self.showAsked.emit(cause))
             row.addWidget(where)
         if reason is None:
@@ -68,13 +78,14 @@ class CauseList(QScrollArea):
     leaveAsked = pyqtSignal(object)
     lookAsked = pyqtSignal(object)
 
-    def __init__(self) -> None:
+    def __init__(self, calm: str, pictured: bool = False) -> None:
         super().__init__()
+        self._calm, self._pictured = calm, pictured
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.rows: list[CauseRow] = []
 
-    def show_verdict(self, verdict: Verdict) -> None:
+    def show_verdict(self, verdict: Verdict | Findings) -> None:
         """List what was found."""
         stage = QWidget()
         column = QVBoxLayout(stage)
@@ -91,9 +102,9 @@ class CauseList(QScrollArea):
                 heading.setObjectName("Quiet")
                 column.addWidget(heading)
             for cause, reason in found:
-                self._add(column, CauseRow(cause, reason))
+                self._add(column, CauseRow(cause, reason, self._pictured))
         if not self.rows:
-            calm = QLabel("Nothing breaks this loop: its end meets its beginning.")
+            calm = QLabel(self._calm)
             calm.setObjectName("Quiet")
             column.addWidget(calm)
         column.addStretch(1)

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from spiralis.core.checks.seam.case import Cause, Mend, register_mend
-from spiralis.core.checks.seam.mends.make_it_loop import at_whole_rounds
+from spiralis.core.checks.findings import Cause, Mend, register_mend
+from spiralis.core.checks.mends.make_it_loop import at_whole_rounds
 from spiralis.core.model import Project
 
 

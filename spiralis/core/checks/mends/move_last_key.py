@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from spiralis.core.checks.seam.case import Cause, Mend, register_mend
+from spiralis.core.checks.findings import Cause, Mend, register_mend
 from spiralis.core.model import Project
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from attrs import evolve
 
-from spiralis.core.checks.seam.case import Cause, Mend, register_mend
+from spiralis.core.checks.findings import Cause, Mend, register_mend
 from spiralis.core.checks.seam.covering import uncovered
 from spiralis.core.checks.seam.timing import own_length
 from spiralis.core.editing.duplicating import duplicated
