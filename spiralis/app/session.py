@@ -15,6 +15,7 @@ from spiralis.app.work.viewpoint import Viewpoint
 from spiralis.core.editing.keys import KeyRef, fewer_keys_note
 from spiralis.core.editing.linking import set_seen_value
 from spiralis.core.editing.locking import locked_in, with_locked_kept
+from spiralis.core.editing.reframing import settled
 from spiralis.core.errors import SpiralisError
 from spiralis.core.model import Composition, History, Layer, Project, Value
 from spiralis.core.raster.layer_image import Inner
@@ -163,6 +164,7 @@ class Session(QObject):
             except SpiralisError as error:
                 self.failed.emit(str(error))
                 return False
+        project = settled(self.project, project)
         self._chosen[self.version] = self.selected
         self.history.commit(name, project, merge)
         self._settle()

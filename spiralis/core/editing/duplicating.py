@@ -57,4 +57,5 @@ def with_fresh_ids(piece: Composition) -> tuple[Composition, dict[str, str]]:
     ids = {layer.id: new_id() for layer in piece.layers}
     to = Repointing(layers=ids)
     layers = tuple(repointed(layer, to) for layer in piece.layers)
-    return evolve(piece, layers=layers, poses=repointed_poses(piece.poses, to)), ids
+    # A copy with layers of its own follows no other piece.
+    return evolve(piece, layers=layers, poses=repointed_poses(piece.poses, to), follows=None), ids

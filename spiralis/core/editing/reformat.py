@@ -7,8 +7,8 @@ from fractions import Fraction
 import numpy as np
 from attrs import evolve
 
-from spiralis.core.animation.placing import is_separate
 from spiralis.core.editing.edits import shifted, with_length
+from spiralis.core.editing.placed_by import with_place, with_size
 from spiralis.core.geometry import Box, rounded_out
 from spiralis.core.model import Composition, Key, Layer, Project, Track, layer_kind
 from spiralis.core.model.drivers import Follow
@@ -59,35 +59,8 @@ def _placed(layer: Layer, by: float, old: tuple[float, float], new: tuple[float,
     if by == 1:
         return shifted(layer, new[0] - old[0], new[1] - old[1])
 
-    def place(value: tuple[float, float]) -> tuple[float, float]:
-        return new[0] + by * (value[0] - old[0]), new[1] + by * (value[1] - old[1])
-
-    if is_separate(layer):
-        for index, name in enumerate(("position_x", "position_y")):
-            own = layer.track(name)
-            there = [evolve(k, value=new[index] + by * (k.value - old[index])) for k in own.keys]
-            layer = layer.with_track(
-                name, evolve(own, value=new[index] + by * (own.value - old[index]), keys=tuple(there))
-            )
-    way = layer.track("position")
-    keys = tuple(
-        evolve(
-            key, value=place(key.value), handle_in=_scaled(key.handle_in, by), handle_out=_scaled(key.handle_out, by)
-        )
-        for key in way.keys
-    )
-    moved = layer
-    if not is_separate(layer):
-        moved = layer.with_track("position", evolve(way, value=place(way.value), keys=keys))
-    if layer_kind(layer.kind).fills_frame:
-        return moved
-    scale = layer.track("scale")
-    grown = tuple(evolve(key, value=_scaled(key.value, by)) for key in scale.keys)
-    return moved.with_track("scale", evolve(scale, value=_scaled(scale.value, by), keys=grown))
-
-
-def _scaled(pair: tuple[float, float] | None, by: float) -> tuple[float, float] | None:
-    return None if pair is None else (pair[0] * by, pair[1] * by)
+    moved = with_place(layer, (by, by), (new[0] - by * old[0], new[1] - by * old[1]))
+    return moved if layer_kind(layer.kind).fills_frame else with_size(moved, "scale", (by, by))
 
 
 def cropped(piece: Composition, area: Box) -> Composition:

@@ -18,6 +18,7 @@ from spiralis.core.model.kinds import layer_kind, told_of
 from spiralis.core.model.moves import MoveUse
 from spiralis.core.model.parameter import Parameter, Value
 from spiralis.core.model.references import Reference, found_in
+from spiralis.core.model.slots import Slot
 from spiralis.core.model.track import Track
 
 
@@ -99,7 +100,8 @@ class Layer:
     colour mark of TINTS. A nested composition's ``dial_values`` set dials of the composition it shows, by their ids,
     for this layer alone. ``moves`` remembers which ready-made moves wrote some of the keys,
     ``edge_pins`` keep edges of its box at others: one across and one down at most. ``blocks`` are its effects and
-    finishes in order; their numbers are properties as well.
+    finishes in order; their numbers are properties as well. ``slots`` say which of its properties are filled in anew
+    from version to version.
     ``properties`` holds only what departs from the defaults that the layer kind and the blocks declare.
     """
 
@@ -121,12 +123,15 @@ class Layer:
     moves: tuple[MoveUse, ...] = ()
     edge_pins: tuple[EdgePin, ...] = ()
     blocks: tuple[Block, ...] = ()
+    slots: tuple[Slot, ...] = ()
     properties: Mapping[str, Track] = field(factory=dict, converter=_frozen_mapping, hash=False)
 
     def __attrs_post_init__(self) -> None:
         layer_kind(self.kind)
         if len({block.id for block in self.blocks}) < len(self.blocks) or len(self.blocks) > MOST_BLOCKS:
             raise ModelError(f"“{self.name}” carries up to {MOST_BLOCKS} effects and finishes, each with its own id.")
+        if len({slot.property for slot in self.slots}) < len(self.slots):
+            raise ModelError(f"“{self.name}” has one slot for each property at most.")
         if self.tint and self.tint not in TINTS:
             raise ModelError(f"A colour mark is one of {', '.join(TINTS)}, and “{self.tint}” is none.")
         if len({pin.axis for pin in self.edge_pins}) < len(self.edge_pins):
@@ -196,6 +201,19 @@ class Layer:
         """Return the layer with its blocks in the order of these ids."""
         order = {block_id: place for place, block_id in enumerate(ids)}
         return evolve(self, blocks=tuple(sorted(self.blocks, key=lambda block: order[block.id])))
+
+    def slot(self, name: str) -> Slot | None:
+        """Return the slot of a property, or None."""
+        return next((slot for slot in self.slots if slot.property == name), None)
+
+    def with_slot(self, slot: Slot) -> Layer:
+        """Return the layer with the slot of a property, a new one or another."""
+        kept = tuple(old for old in self.slots if old.property != slot.property)
+        return evolve(self, slots=(*kept, slot))
+
+    def without_slot(self, name: str) -> Layer:
+        """Return the layer where a property is no slot."""
+        return evolve(self, slots=tuple(old for old in self.slots if old.property != name))
 
     def blocks_of(self, role: str) -> tuple[Block, ...]:
         """Return the effects, or the finishes, in order."""

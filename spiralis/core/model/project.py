@@ -15,6 +15,8 @@ from spiralis.core.errors import ModelError, UnknownName
 from spiralis.core.model.layer import Layer, new_id
 from spiralis.core.model.poses import PoseStrip
 from spiralis.core.model.references import What, check_circles
+from spiralis.core.model.reframing import Reframing
+from spiralis.core.model.slots import MOST_VARIANTS, Variant
 from spiralis.core.model.track import Track
 
 LARGEST_SIZE = 20_000
@@ -67,7 +69,8 @@ class Composition:
     motion blur takes a moment for each pixel moved, ``blur_samples`` at most, and is of one of BLURS; layers
     mix in the ``light`` of one of LIGHTS; the ``safe_area`` is how much stays free at the sides and at top and bottom,
     in %; a ``folder`` is the name it is listed under in Sources; ``left_alone`` names what checks are
-    not to count: finder, layer, property, reason.
+    not to count: finder, layer, property, reason; ``variants`` are the rows of its table of slots. One that ``follows``
+    another shows the same motion in another format.
     """
 
     name: str
@@ -92,6 +95,8 @@ class Composition:
     poses: PoseStrip = field(factory=PoseStrip)
     folder: str = ""
     left_alone: tuple[tuple[str, str, str, str], ...] = ()
+    variants: tuple[Variant, ...] = ()
+    follows: Reframing | None = None
     layers: tuple[Layer, ...] = ()
 
     def __attrs_post_init__(self) -> None:
@@ -110,6 +115,8 @@ class Composition:
             raise ModelError("A guide is upright (0) or level (1), at a place in pixels.")
         if not (0 <= self.grid <= LARGEST_SIZE and all(0 <= part < 50 for part in self.safe_area)):
             raise ModelError("A grid is 0 px or wider, and a safe area leaves less than half of the frame free a side.")
+        if len(self.variants) > MOST_VARIANTS:
+            raise ModelError(f"A piece has up to {MOST_VARIANTS} variants, and {len(self.variants)} are more.")
         ids = [layer.id for layer in self.layers]
         if len(set(ids)) != len(ids):
             raise ModelError(f"Two layers of “{self.name}” share one id.")
@@ -315,12 +322,13 @@ def _is_colour(value: object) -> bool:
 
 @frozen
 class Project:
-    """Everything one file holds."""
+    """Everything one file holds. A ``template`` opens to be filled in, not to be changed."""
 
     name: str = "Untitled"
     compositions: tuple[Composition, ...] = ()
     sources: tuple[Source, ...] = ()
     swatches: tuple[Colour, ...] = ()
+    template: bool = False
 
     def __attrs_post_init__(self) -> None:
         if len(self.swatches) > MOST_SWATCHES or not all(_is_colour(swatch) for swatch in self.swatches):

@@ -32,6 +32,8 @@ from spiralis.core.model import (
 from spiralis.core.model.art import Bundle
 from spiralis.core.model.blocks import Block
 from spiralis.core.model.poses import Pose, PoseStrip
+from spiralis.core.model.reframing import Hold, Reframing
+from spiralis.core.model.slots import Slot, Variant
 from spiralis.core.storage.art_json import art_in, art_out
 from spiralis.core.storage.driver_json import driver_in, driver_out, wobble_in, wobble_out
 from spiralis.core.storage.migrations import VERSION
@@ -235,7 +237,10 @@ def _build() -> Converter:
     converter.register_structure_hook(Track, _track_in)
     converter.register_unstructure_hook(Pose, _pose_out)
     converter.register_structure_hook(Pose, _pose_in)
-    for kind in (Origin, Block, PoseStrip, Matte, Artwork, Marker, MoveUse, EdgePin, Layer, Composition, Project):
+    for kind in (
+        Origin, Block, PoseStrip, Matte, Artwork, Marker, MoveUse, EdgePin, Slot, Variant, Hold, Reframing, Layer,
+        Composition, Project,
+    ):  # fmt: skip
         kept = [name for name in ("id", "loop") if hasattr(kind, name)]
         special: dict[str, Any] = {name: override(omit_if_default=False) for name in kept}
         if kind is Layer:

@@ -1,0 +1,230 @@
+"""Make slots, list those that reach a piece, and fill them."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from pathlib import Path
+
+from attrs import evolve, frozen
+
+from spiralis.core.errors import ModelError, UnknownName
+from spiralis.core.geometry import Box
+from spiralis.core.media.sources import read_source
+from spiralis.core.model import Composition, Kind, Layer, Project, Source, Track, Value, layer_kind
+from spiralis.core.model.project import nested_ids
+from spiralis.core.model.slots import SLOT_KINDS, Slot
+from spiralis.core.render.layers import Evaluated
+
+
+@frozen
+class Place:
+    """Where a slot is: the composition, the layer and the property."""
+
+    piece: str
+    layer: str
+    slot: Slot
+
+
+@frozen
+class OpenSlot:
+    """Slots of one name that reach a piece, its own and those of what is nested in it; the first one's limits hold."""
+
+    name: str
+    places: tuple[Place, ...]
+
+    @property
+    def slot(self) -> Slot:
+        """The first one."""
+        return self.places[0].slot
+
+    def kind(self, project: Project) -> Kind:
+        """Return what sort of value it takes."""
+        first = self.places[0]
+        return project.composition(first.piece).layer(first.layer).parameter(first.slot.property).kind
+
+    def value(self, project: Project) -> Value:
+        """Return what it holds now."""
+        first = self.places[0]
+        return project.composition(first.piece).layer(first.layer).track(first.slot.property).value
+
+
+def open_slots(project: Project, piece: Composition) -> tuple[OpenSlot, ...]:
+    """Return the slots that reach a piece, in the order of its layers from back to front, then of what it nests."""
+    found: dict[str, list[Place]] = {}
+    seen: set[str] = set()
+    waiting = [piece]
+    while waiting:
+        at = waiting.pop(0)
+        if at.id in seen:
+            continue
+        seen.add(at.id)
+        for layer in reversed(at.layers):
+            for slot in layer.slots:
+                if layer.has(slot.property):
+                    found.setdefault(slot.name, []).append(Place(at.id, layer.id, slot))
+        waiting += [inner for one in nested_ids(at) if (inner := project.find(one)) is not None]
+    return tuple(OpenSlot(name, tuple(places)) for name, places in found.items())
+
+
+def room_of(project: Project, piece: Composition, layer: Layer) -> tuple[float, float]:
+    """Return width and height of a layer's content with its own scale, in px."""
+    box = _box(project, piece, layer)
+    across, down = _scale(layer)
+    return abs((box[2] - box[0]) * across), abs((box[3] - box[1]) * down)
+
+
+def _box(project: Project, piece: Composition, layer: Layer) -> Box:
+    """Return a layer's content box where it begins to be seen."""
+    at = Evaluated(project, piece.with_layer(layer), max(layer.first, 0))
+    return at.box(layer)
+
+
+def _scale(layer: Layer) -> tuple[float, float]:
+    """Return the scale that sizes are told beside, 1 for 100 %: the first key's where there are keys."""
+    track = layer.track("scale")
+    value = track.keys[0].value if track.keys else track.value
+    return value[0] / 100, value[1] / 100
+
+
+def with_slot(project: Project, piece: Composition, layer_id: str, slot: Slot) -> Project:
+    """Return the project where a property is a slot, its room measured as it is now.
+
+    Raises:
+        ModelError: it is of no sort that can be filled, or changes over time.
+    """
+    layer = piece.layer(layer_id)
+    parameter = layer.parameter(slot.property)
+    if parameter.kind not in SLOT_KINDS:
+        raise ModelError(f"{parameter.label} cannot be a slot; words, pictures, colours, fonts and numbers can.")
+    if layer.track(slot.property).moving:
+        raise ModelError(f"{parameter.label} of “{layer.name}” changes over time, so that no one value can fill it.")
+    old = layer.slot(slot.property)
+    if old is not None and old.room != (0.0, 0.0):
+        room, base = old.room, old.base
+    else:
+        room = room_of(project, piece, layer)
+        base = float(layer.track("size").value) if layer.has("size") and parameter.kind is Kind.TEXT else 0.0
+    made = evolve(slot, room=room, base=base)
+    return project.with_composition(piece.with_layer(layer.with_slot(made)))
+
+
+def filled(project: Project, piece_id: str, values: Mapping[str, Value | Source]) -> Project:
+    """Return the project with slots of a piece filled, by their names; a Source is for pictures and footage.
+
+    Raises:
+        UnknownName: there is no slot of that name.
+        ModelError: a value is none that the property takes.
+    """
+    slots = {slot.name: slot for slot in open_slots(project, project.composition(piece_id))}
+    for name, value in values.items():
+        if name not in slots:
+            known = ", ".join(f"“{one}”" for one in slots) or "none"
+            raise UnknownName(f"There is no slot “{name}” in “{project.composition(piece_id).name}”; it has {known}.")
+        for place in slots[name].places:
+            project = _filled_at(project, place, value)
+    return project
+
+
+def _filled_at(project: Project, place: Place, value: Value | Source) -> Project:
+    piece, slot = project.composition(place.piece), place.slot
+    layer = piece.layer(place.layer)
+    if isinstance(value, Source):
+        project, value = project.with_source(value)
+        return project.with_composition(piece.with_layer(_pictured(layer, slot, value)))
+    track = layer.track(slot.property)
+    value = layer.parameter(slot.property).check(value)
+    made = layer.with_track(slot.property, Track(value) if track.moving else evolve(track, value=value))
+    if layer.parameter(slot.property).kind is Kind.TEXT and slot.fit != "as set":
+        made = _fitted(project, piece, made, slot)
+    return project.with_composition(piece.with_layer(made))
+
+
+def _pictured(layer: Layer, slot: Slot, source: Source) -> Layer:
+    """Return the layer with another picture that takes the room of the first one; what is too much is cropped."""
+    layer = _of_kind(layer, source)
+    layer = layer.with_track(slot.property, Track(source.id))
+    if slot.fit == "as set" or min(*slot.room, source.width, source.height) <= 0:
+        return layer
+    own = (source.width, source.height)
+    shares = (slot.room[0] / own[0], slot.room[1] / own[1])
+    by = {"contain": min(shares), "cover": max(shares), "width": shares[0]}[slot.fit]
+    now = _scale(layer)
+    factors = tuple(by / abs(part) if part else 1.0 for part in now)
+    track = layer.track("scale")
+
+    def sized(pair: tuple[float, float]) -> tuple[float, float]:
+        return round(pair[0] * factors[0], 6), round(pair[1] * factors[1], 6)
+
+    keys = tuple(evolve(key, value=sized(key.value)) for key in track.keys)
+    layer = layer.with_track("scale", evolve(track, value=sized(track.value), keys=keys))
+    return _cropped_to(layer, tuple(slot.room[i] / (own[i] * by) for i in (0, 1)))
+
+
+def _cropped_to(layer: Layer, shares: tuple[float, ...]) -> Layer:
+    """Crop a layer to so much of it, across and down, about its pivot; what is animated stays as it is."""
+    pivot = layer.track("pivot").value
+    for name, share, at in zip(("crop_across", "crop_down"), shares, pivot, strict=True):
+        if layer.track(name).moving:
+            continue
+        over = 100 * max(1 - share, 0.0)
+        part = min(max(at / 100, 0.0), 1.0)
+        layer = layer.with_track(name, Track((round(over * part, 4), round(over * (1 - part), 4))))
+    return layer
+
+
+def _of_kind(layer: Layer, source: Source) -> Layer:
+    """Return the layer as one that can show this sort of source: a picture's place may take footage."""
+    if source.kind == layer.kind or source.kind not in ("picture", "footage"):
+        return layer
+    known = {parameter.name for parameter in layer_kind(source.kind).parameters}
+    blocks = tuple(f"{block.id}." for block in layer.blocks)
+    kept = {n: t for n, t in layer.properties.items() if n in known or n.startswith(blocks)}
+    return evolve(layer, kind=source.kind, properties=kept)
+
+
+def _fitted(project: Project, piece: Composition, layer: Layer, slot: Slot) -> Layer:
+    """Return words that fit the room of those before: smaller where they are wider, or in several lines."""
+    if not (layer.has("flow") and layer.has("size")) or layer.track("size").moving or layer.track("flow").moving:
+        return layer
+    scale = _scale(layer)
+    room = tuple(side / abs(part) if part else side for side, part in zip(slot.room, scale, strict=True))
+    if slot.fit == "wrap":
+        return layer.with_values(flow="box", frame=(max(room[0], 1.0), max(room[1], 1.0)))
+    if layer.track("flow").value != "lines" or slot.base <= 0:
+        return layer  # It fits its frame by itself.
+    layer = layer.with_values(size=slot.base)
+    box = _box(project, piece, layer)
+    wide, tall = box[2] - box[0], box[3] - box[1]
+    by = min(1.0, room[0] / wide if wide > 0 else 1.0, room[1] / tall if tall > 0 else 1.0)
+    return layer.with_values(size=max(round(slot.base * by, 3), 1.0)) if by < 1 else layer
+
+
+def overflow(project: Project, place: Place) -> float:
+    """Return how much wider or taller words are than their room, as a share: 0 where they fit."""
+    piece = project.composition(place.piece)
+    layer = piece.layer(place.layer)
+    own = room_of(project, piece, layer)
+    over = [side / room - 1 for side, room in zip(own, place.slot.room, strict=True) if room > 0]
+    return max([0.0, *over])
+
+
+def source_for(project: Project, name: str, folder: Path | None) -> Source:
+    """Return the picture or footage of a name: one of the project's, or a file in a folder.
+
+    Raises:
+        UnknownName: there is none; FileError: it cannot be read, or shows nothing.
+    """
+    wanted = name.strip()
+    for source in project.sources:
+        if source.shows and wanted in (source.name, source.id, Path(source.name).stem) and not source.missing:
+            return source
+    if folder is not None:
+        path = folder / wanted
+        # A table may not lead out of its folder.
+        if path.resolve().is_relative_to(folder.resolve()) and path.is_file():
+            source = read_source(path)
+            if not source.shows:
+                raise ModelError(f"“{wanted}” is a {source.kind}, and a picture or footage is wanted.")
+            return source
+    where = f"“{folder}”" if folder is not None else "the project; choose the folder of the pictures"
+    raise UnknownName(f"There is no picture “{wanted}” in {where}.")

@@ -1,0 +1,310 @@
+"""Slots are filled, tables are read, rows become files; what is wrong is said before anything is drawn."""
+
+from __future__ import annotations
+
+import tempfile
+import tracemalloc
+import unittest
+from fractions import Fraction
+from pathlib import Path
+
+import numpy as np
+from attrs import evolve
+from click.testing import CliRunner
+from PIL import Image
+
+from spiralis.cli import cli
+from spiralis.core.editing.duplicating import duplicated
+from spiralis.core.editing.reframing import add_format
+from spiralis.core.editing.slots import filled, open_slots, with_slot
+from spiralis.core.errors import FileError, ModelError, SpiralisError, UnknownName
+from spiralis.core.media.exporters import exporter
+from spiralis.core.media.pictures import picture_source
+from spiralis.core.model import Composition, Key, Layer, Project, Source, Track
+from spiralis.core.model.slots import Slot, Variant
+from spiralis.core.render.frame import render_frame
+from spiralis.core.render.layers import Evaluated
+from spiralis.core.storage import load, save
+from spiralis.core.variants.cells import as_cell, filled_by
+from spiralis.core.variants.naming import file_name, unlike
+from spiralis.core.variants.orders import Batch
+from spiralis.core.variants.problems import contrast_problem, row_problems
+from spiralis.core.variants.table import read_table, write_table
+from tests.core.samples import backdrop, png_bytes, square_source
+
+WHITE = (1.0, 1.0, 1.0, 1.0)
+
+
+def picture(width: int, height: int, name: str = "wide.png", colour: tuple[int, ...] = (0, 0, 255, 255)) -> Source:
+    return picture_source(png_bytes(np.full((height, width, 4), colour, dtype=np.uint8)), name)
+
+
+def sample(**slots: Slot) -> Project:
+    """A 400 x 300 piece: words, a picture of 100 x 100 px at 50 %, a ground."""
+    source = square_source(100)
+    words = Layer("Words", "text", 0, 10, id="words").with_values(text="WIND", size=60.0, position=(200.0, 80.0))
+    photo = Layer("Photo", "picture", 0, 10, id="photo").with_values(
+        source=source.id, position=(200.0, 200.0), scale=(50.0, 50.0)
+    )
+    ground = evolve(backdrop(400, 300, (0.0, 0.0, 0.0, 1.0)), last=10, id="ground")
+    piece = Composition("Piece", 400, 300, Fraction(25), 10, id="piece", layers=(words, photo, ground))
+    project = Project("Sample", (piece,), (source,))
+    made = {
+        "words": Slot("Headline", "text", fit="shrink", longest=12), "photo": Slot("Product", "source", fit="contain"),
+        "ground": Slot("Ground", "colour"), **slots,
+    }  # fmt: skip
+    for layer, slot in made.items():
+        project = with_slot(project, project.compositions[0], layer, slot)
+    return project
+
+
+def box(project: Project, layer: str) -> tuple[float, ...]:
+    piece = project.compositions[0]
+    at = Evaluated(project, piece, 0)
+    return tuple(round(v, 2) for v in at.matrix(piece.layer(layer)).box(at.box(piece.layer(layer))))
+
+
+class SlotTest(unittest.TestCase):
+    """What is filled takes the room of what was there."""
+
+    def test_slots_are_listed_from_the_back_with_those_of_nests(self) -> None:
+        project = sample()
+        inner = project.compositions[0]
+        nest = Layer("Nest", "nested", 0, 10).with_values(composition="piece")
+        outer = Composition("Outer", 400, 300, Fraction(25), 10, id="outer", layers=(nest,))
+        project = evolve(project, compositions=(inner, outer))
+        self.assertEqual([slot.name for slot in open_slots(project, outer)], ["Ground", "Product", "Headline"])
+        self.assertEqual([as_cell(project, s) for s in open_slots(project, outer)], ["#000000", "square.png", "WIND"])
+        changed = filled(project, "outer", {"Headline": "UP"})
+        self.assertEqual(changed.composition("piece").layer("words").track("text").value, "UP")
+
+    def test_slots_of_one_name_are_filled_together(self) -> None:
+        project = sample()
+        piece, (copy,) = duplicated(project.compositions[0], ["words"])
+        project = filled(project.with_composition(piece), "piece", {"Headline": "UP"})
+        for layer in ("words", copy):
+            self.assertEqual(project.compositions[0].layer(layer).track("text").value, "UP")
+
+    def test_pictures_are_held_within_the_room_or_cover_it(self) -> None:
+        for fit, wanted in (("contain", (175, 187.5, 225, 212.5)), ("width", (175, 187.5, 225, 212.5))):
+            project = filled(sample(photo=Slot("Product", "source", fit=fit)), "piece", {"Product": picture(80, 40)})
+            self.assertEqual(box(project, "photo"), wanted, fit)
+        project = filled(sample(photo=Slot("Product", "source", fit="cover")), "piece", {"Product": picture(80, 40)})
+        self.assertEqual(box(project, "photo"), (150, 175, 250, 225))
+        layer = project.compositions[0].layer("photo")
+        self.assertEqual((layer.track("crop_across").value, layer.track("crop_down").value), ((25, 25), (0, 0)))
+        pixels = render_frame(project, "piece", 0)
+        blue = np.argwhere(pixels[:, :, 2] > 0.9)
+        blue = blue[blue[:, 0] > 150]
+        self.assertEqual((blue.min(0).tolist(), blue.max(0).tolist()), ([175, 175], [224, 224]))
+
+    def test_filling_again_does_not_drift(self) -> None:
+        project = sample(photo=Slot("Product", "source", fit="cover"))
+        for source in (picture(80, 40), picture(10, 300, "tall.png"), picture(40, 40, "small.png")):
+            project = filled(project, "piece", {"Product": source})
+        self.assertEqual(box(project, "photo"), (175, 175, 225, 225))
+        self.assertEqual(project.compositions[0].layer("photo").track("crop_down").value, (0, 0))
+
+    def test_keys_of_scale_go_along(self) -> None:
+        project = sample()
+        piece = project.compositions[0]
+        grows = Track((50.0, 50.0), (Key(0, (50.0, 50.0)), Key(9, (100.0, 100.0))))
+        project = project.with_composition(piece.with_layer(piece.layer("photo").with_track("scale", grows)))
+        project = filled(project, "piece", {"Product": picture(200, 200)})
+        keys = project.compositions[0].layer("photo").track("scale").keys
+        self.assertEqual([key.value for key in keys], [(25, 25), (50, 50)])
+
+    def test_words_shrink_or_wrap(self) -> None:
+        left, _, right, _ = box(sample(), "words")
+        project = filled(sample(), "piece", {"Headline": "A LONG HEADLINE"})
+        wide = box(project, "words")
+        self.assertAlmostEqual(wide[2] - wide[0], right - left, delta=1)
+        self.assertEqual(box(filled(project, "piece", {"Headline": "WIND"}), "words"), box(sample(), "words"))
+        wraps = filled(sample(words=Slot("Headline", "text", fit="wrap")), "piece", {"Headline": "A LONG HEADLINE"})
+        self.assertEqual(wraps.compositions[0].layer("words").track("flow").value, "box")
+        self.assertAlmostEqual(box(wraps, "words")[2] - box(wraps, "words")[0], right - left, delta=0.1)
+
+    def test_what_cannot_be_a_slot(self) -> None:
+        project = sample()
+        piece = project.compositions[0]
+        with self.assertRaisesRegex(ModelError, "cannot be a slot"):
+            with_slot(project, piece, "words", Slot("Where", "position"))
+        keyed = piece.with_layer(piece.layer("words").with_track("text", Track("A", (Key(0, "A"), Key(5, "B")))))
+        with self.assertRaisesRegex(ModelError, "changes over time"):
+            with_slot(project.with_composition(keyed), keyed, "words", Slot("Headline", "text"))
+        with self.assertRaisesRegex(UnknownName, "“Headline”"):
+            filled(project, "piece", {"Other": "x"})
+        for broken in ({"name": " "}, {"fit": "somehow"}, {"ratio": float("nan")}):
+            with self.assertRaises(ModelError):
+                Slot(**{"name": "A", "property": "text", **broken})  # type: ignore[arg-type]
+
+    def test_a_format_is_filled_along(self) -> None:
+        project, made = add_format(sample(), "piece", 300, 300)
+        batch = Batch(project, project.composition("piece"), (Variant((("Headline", "UP"), ("Product", "wide.png"))),))
+        batch = evolve(batch, project=evolve(project, sources=(*project.sources, picture(80, 40))))
+        done = batch.project_for(batch.rows[0])
+        layer = done.composition(made).layer("words")
+        self.assertEqual(layer.track("text").value, "UP")
+        self.assertEqual(done.composition(made).layer("photo").track("scale").value[0], 62.5 * 0.75)
+
+
+class TableTest(unittest.TestCase):
+    """Files of others, good and bad."""
+
+    def setUp(self) -> None:
+        self.folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
+
+    def table(self, text: str | bytes, name: str = "table.csv") -> Path:
+        path = self.folder / name
+        path.write_bytes(text if isinstance(text, bytes) else text.encode())
+        return path
+
+    def read(self, text: str | bytes, name: str = "table.csv"):  # type: ignore[no-untyped-def]
+        return read_table(self.table(text, name), ("Headline", "Product", "Ground"))
+
+    def test_commas_semicolons_and_tabs(self) -> None:
+        wanted = (Variant((("Headline", "UP, UP"), ("Ground", "#ff0000"))), Variant((("Headline", "two\nlines"),)))
+        for text, name in (
+            ('headline,Ground\r\n"UP, UP",#ff0000\r\n\r\n"two\nlines",\r\n', "a.csv"),
+            ('Headline;GROUND\nUP, UP;#ff0000\n"two\nlines";\n', "b.csv"),
+            ('Headline\tGround\nUP, UP\t#ff0000\n"two\nlines"\t\n', "c.tsv"),
+        ):
+            self.assertEqual(self.read("\ufeff" + text, name).rows, wanted, name)
+
+    def test_out_and_in_again(self) -> None:
+        rows = (Variant((("Headline", 'a "b", c\nd'), ("Ground", "#010203"))), Variant((("Product", "x;y.png"),)))
+        again = self.read(write_table(("Headline", "Product", "Ground"), rows))
+        self.assertEqual(again.rows, rows)
+
+    def test_columns_that_do_not_match_are_told(self) -> None:
+        table = self.read("Headline,Price\nUP,3\n")
+        self.assertEqual((table.strange, table.unfilled), (("Price",), ("Product", "Ground")))
+        self.assertRegex(" ".join(table.notes()), "1 column matches no slot and is left out: “Price”.*No column fills")
+
+    def test_bad_tables_are_one_sentence(self) -> None:
+        for text, sentence in (
+            ("", "is empty"), ("A,B\n1,2\n", "No column of “table.csv” is named like a slot"),
+            ('Headline\n"never closed\n', "a quote is not closed"), ("Headline,Headline\na,b\n", "named alike"),
+            (b"\xff\xfe\x00H", "no text in UTF-8"), ("Headline\n" + "x\n" * 10_001, "more than 10000 rows"),
+            (",".join(["x"] * 300), "300 columns"),
+        ):  # fmt: skip
+            with self.assertRaisesRegex(FileError, sentence):
+                self.read(text)
+        self.assertEqual(len(self.read("Headline\n" + "x\n" * 10_000).rows), 10_000)
+
+    def test_what_is_wrong_with_rows(self) -> None:
+        project = evolve(sample(), sources=(*sample().sources, picture(80, 40)))
+        slots = open_slots(project, project.compositions[0])
+
+        def wrong(**cells: str) -> dict[str, str]:
+            return row_problems(project, slots, Variant(tuple(cells.items())), self.folder)
+
+        self.assertEqual(wrong(Headline="UP", Ground="#fff", Product="wide.png"), {})
+        self.assertEqual(wrong(Headline="A VERY LONG HEADLINE"), {"Headline": "too long by 8 letters"})
+        self.assertRegex(wrong(Ground="greenish")["Ground"], "not a colour")
+        self.assertRegex(wrong(Product="none.png")["Product"], "There is no picture “none.png”")
+        self.assertRegex(wrong(Product="../../etc/passwd")["Product"], "There is no picture")
+        self.assertEqual(wrong(Gone="x"), {"Gone": "there is no such slot any more"})
+        (self.folder / "broken.png").write_bytes(b"no picture")
+        self.assertRegex(wrong(Product="broken.png")["Product"], "broken.png")
+        limited = sample(
+            photo=Slot("Product", "source", ratio=1.0), ground=Slot("Ground", "colour", choices=("#000000", "#ff0000")),
+            words=Slot("Headline", "text"),
+        )  # fmt: skip
+        limited = evolve(limited, sources=(*limited.sources, picture(80, 40)))
+        slots = open_slots(limited, limited.compositions[0])
+        row = Variant((("Product", "wide.png"), ("Ground", "#00ff00"), ("Headline", "WIND AND WAVES")))
+        found = row_problems(limited, slots, row, None)
+        self.assertEqual(found["Ground"], "one of #000000, #ff0000 is wanted")
+        self.assertRegex(found["Product"], "80 × 40, and 1 : 1 is wanted")
+        self.assertRegex(found["Headline"], "% larger than the words it stands for")
+
+    def test_contrast_of_a_row(self) -> None:
+        project = sample()
+        piece, slots = project.compositions[0], open_slots(project, project.compositions[0])
+        self.assertEqual(contrast_problem(project, piece, slots, Variant((("Ground", "#102040"),)), None), "")
+        told = contrast_problem(project, piece, slots, Variant((("Ground", "#e8e8e8"),)), None)
+        self.assertRegex(told, r"“WIND” stands out by 1\.2 : 1 only")
+
+    def test_a_slot_whose_layer_was_deleted(self) -> None:
+        project = sample()
+        piece = evolve(project.compositions[0], layers=project.compositions[0].layers[1:])
+        project = project.with_composition(piece)
+        with self.assertRaisesRegex(ModelError, "no slot “Headline” in this piece any more"):
+            filled_by(project, "piece", open_slots(project, piece), Variant((("Headline", "UP"),)), None)
+
+
+class WritingTest(unittest.TestCase):
+    """Rows become files."""
+
+    def setUp(self) -> None:
+        self.folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
+
+    def test_names_from_columns(self) -> None:
+        cells = {"Left": "UP / DOWN", "Right": "…"}
+        self.assertEqual(file_name("{left}-{row}-{format}", cells, 4, "10x20", "P"), "UP _ DOWN-005-10x20")
+        self.assertEqual(file_name("{Right}", cells, 4, "10x20", "P"), "005", "a name of nothing takes the number")
+        self.assertEqual(file_name("../../{Left}", cells, 0, "", ""), "UP _ DOWN")
+        with self.assertRaisesRegex(ModelError, "know no {Middle}; there are {Left}"):
+            file_name("{Middle}", cells, 0, "", "")
+        self.assertEqual(unlike(["a", "A", "b", "a"]), ["a", "A-2", "b", "a-3"])
+
+    def test_the_command_writes_a_file_a_row_and_goes_on_where_one_fails(self) -> None:
+        project, _ = add_format(sample(), "piece", 300, 300)
+        path, table = self.folder / "p.spiralis", self.folder / "rows.csv"
+        save(project, path)
+        Image.new("RGB", (60, 60), (0, 255, 0)).save(self.folder / "green.png")
+        table.write_text("Headline,Product,Price\nUP,green.png,1\nDOWN,missing.png,2\nOUT,,3\n")
+        run = CliRunner().invoke(
+            cli, ["variants", str(path), "--table", str(table), "-c", "Piece", "--target", "gif", "--formats",
+                  "--names", "{Headline}-{format}", "-o", str(self.folder / "out")],
+        )  # fmt: skip
+        self.assertEqual(run.exit_code, 1, run.output)
+        names = sorted(p.name for p in (self.folder / "out").iterdir())
+        self.assertEqual(names, ["OUT-300x300.gif", "OUT-400x300.gif", "UP-300x300.gif", "UP-400x300.gif"])
+        self.assertIn("Row 2: There is no picture “missing.png”", run.output)
+        self.assertIn("“Price”", run.output)
+        first = np.asarray(Image.open(self.folder / "out" / "UP-400x300.gif").convert("RGB"))
+        self.assertGreater(first[200, 200, 1], 200)
+        self.assertLess(first[200, 200, 0], 60)
+
+    def test_checking_writes_nothing(self) -> None:
+        project = sample()
+        rows = (Variant((("Headline", "UP"),)), Variant((("Headline", "WAY TOO LONG A WORD"),)))
+        project = project.with_composition(evolve(project.compositions[0], variants=rows))
+        path = self.folder / "p.spiralis"
+        save(project, path)
+        self.assertEqual(load(path).compositions[0].variants, rows)
+        run = CliRunner().invoke(cli, ["variants", str(path), "-c", "Piece", "--check", "-o", str(self.folder / "x")])
+        self.assertEqual((run.exit_code, (self.folder / "x").exists()), (1, False))
+        self.assertEqual(run.output.splitlines(), ["   1  ready", "   2  Headline: too long by 7 letters"])
+
+    def test_two_hundred_rows_take_no_more_memory_than_one(self) -> None:
+        pixels = np.random.default_rng(1).integers(0, 255, (300, 300, 3), dtype=np.uint8)
+        for number in range(20):
+            Image.fromarray(pixels + np.uint8(number)).save(self.folder / f"{number}.png")
+        project = sample()
+        rows = tuple(Variant((("Product", f"{number % 20}.png"), ("Headline", str(number)))) for number in range(200))
+        batch = Batch(project, project.compositions[0], rows, self.folder)
+        orders = batch.orders((batch.piece,), self.folder, "{row}", exporter("png"))
+        self.assertEqual(len({order.path for order in orders}), 200)
+
+        def peak(some: tuple) -> int:  # type: ignore[type-arg]
+            tracemalloc.start()
+            for order in some:
+                batch.job(order, {})
+            found = tracemalloc.get_traced_memory()[1]
+            tracemalloc.stop()
+            return found
+
+        batch.job(orders[0], {})
+        self.assertLess(peak(orders), 1.2 * peak(orders[:20]))
+
+    def test_every_error_is_a_sentence(self) -> None:
+        batch = Batch(sample(), sample().compositions[0], ())
+        with self.assertRaisesRegex(SpiralisError, "has no rows"):
+            batch.orders((batch.piece,), self.folder, "{row}", exporter("gif"))
+
+
+if __name__ == "__main__":
+    unittest.main()
