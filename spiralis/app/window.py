@@ -18,6 +18,7 @@ from spiralis.app.commands.menus import build_menus
 from spiralis.app.commands.outliving import keep_clipboard
 from spiralis.app.commands.pressing import press_focused
 from spiralis.app.commands.shortcuts import ShortcutsWindow
+from spiralis.app.fillin.page import FillInPage
 from spiralis.app.help.first_steps import FirstSteps
 from spiralis.app.project.files import Files
 from spiralis.app.project.importing import Importer
@@ -67,6 +68,7 @@ class Window(QMainWindow):
             session, self.player, self.editor, self.windows, self.files, self.importer, sources,
             stills=StillFiles(session, self), clipboard=self.clipboard, layers=Commands(session),
             arranging=Arranging(session), keys=KeyCommands(session, self), show_start=self.show_start,
+            show_fill_in=self.show_fill_in,
             close_piece=self.close_piece, find=self.find, show_shortcuts=self.show_shortcuts,
             show_first_steps=self.show_first_steps, quit=self.close,
         )  # fmt: skip
@@ -84,6 +86,8 @@ class Window(QMainWindow):
         self.pages = QStackedWidget()
         self.pages.addWidget(self.start)
         self.pages.addWidget(self.editor)
+        self.fill_in = FillInPage(self.session, self.player, self.windows.queue)
+        self.pages.addWidget(self.fill_in)
         self.notice = Notice()
         central = QWidget()
         column = QVBoxLayout(central)
@@ -125,6 +129,7 @@ class Window(QMainWindow):
         self.editor.piece_bar.formatAsked.connect(self.windows.show_format)
         self.editor.piece_bar.seamAsked.connect(self.windows.show_seam)
         self.editor.piece_bar.checksAsked.connect(self.windows.show_checks)
+        self.fill_in.editAsked.connect(self.show_editor)
         self.editor.piece_bar.exportAsked.connect(self.windows.show_export)
         session.failed.connect(self.notice.show_problem)
         self.notice.roomChanges.connect(self.editor.turns.begin)
@@ -136,7 +141,7 @@ class Window(QMainWindow):
         self._unforeseenHappened.connect(self._say_unforeseen)
         self.watch.changed.connect(self._offer_refresh)
         session.leaving.connect(self._make_way)
-        self.files.opened.connect(self.show_editor)
+        self.files.opened.connect(self._show_opened)
         self.files.fontsMissing.connect(self._offer_fonts)
         self.files.savedChanged.connect(self._name_window)
         for signal in (session.projectChanged, session.selectionChanged, session.keysChanged):
@@ -147,11 +152,17 @@ class Window(QMainWindow):
     @property
     def editing(self) -> bool:
         """Whether a project is on show, and not the start page."""
-        return self.pages.currentIndex() == 1
+        return self.pages.currentIndex() >= 1
+
+    @property
+    def filling(self) -> bool:
+        """Whether the open project is being filled in, and not edited."""
+        return self.pages.currentWidget() is self.fill_in
 
     def show_start(self) -> None:
         """Show the start page; the open project stays as it is until another is chosen."""
         self.player.stop()
+        self.fill_in.end()
         self.start.refresh()
         self.start.offer_back(self.files.shown_name if self.files.has_piece else None)
         self.pages.setCurrentIndex(0)
@@ -188,6 +199,7 @@ class Window(QMainWindow):
     def show_editor(self) -> None:
         """Show the open project."""
         self.files.has_piece = True
+        self.fill_in.end()
         self._make_way()
         self.pages.setCurrentIndex(1)
         self.editor.piece_bar.show()
@@ -195,9 +207,29 @@ class Window(QMainWindow):
         self.editor.canvas.setFocus()
         self._switch_commands()
 
+    def _show_opened(self) -> None:
+        """Show what was opened: a template to be filled in, everything else to be edited."""
+        self.show_editor()
+        if self.session.project.template:
+            self.show_fill_in()
+
+    def show_fill_in(self) -> None:
+        """Show the piece going round beside its slots, or go back to the editor."""
+        if self.filling:
+            self.fill_in.leave()
+            return
+        self.editor.canvas.end_everything()
+        self.player.stop()
+        self.files.has_piece = True
+        self.pages.setCurrentWidget(self.fill_in)
+        self.editor.piece_bar.show()
+        self.fill_in.begin()
+        self._switch_commands()
+
     def _switch_commands(self) -> None:
-        for action in self.actions_.values():
-            action.setEnabled(self.editing or not action.data())
+        for label, action in self.actions_.items():
+            here = self.commands.commands[label].fills if self.filling else self.editing
+            action.setEnabled(here or not action.data())
         for label in ("Save", "Save as…"):
             self.actions_[label].setEnabled(self.editing or self.files.has_piece)
         self._name_window()

@@ -17,6 +17,8 @@ from spiralis.core.errors import ProjectFileError
 from spiralis.core.model import Composition, EdgePin, Extend, Key, Layer, Marker, MoveUse, Project, Rule, Track
 from spiralis.core.model.drivers import DialJoin, Follow, Roll, Wobble
 from spiralis.core.model.poses import Pose, PoseStrip
+from spiralis.core.model.reframing import Hold, Reframing
+from spiralis.core.model.slots import Slot, Variant
 from spiralis.core.storage import load, migrations, save
 from spiralis.core.storage.conversion import from_json, to_json
 from spiralis.core.storage.recovery import Journal, left_behind
@@ -102,6 +104,7 @@ class ThereAndBackTest(unittest.TestCase):
                 folded=True,
                 tint="rose",
                 reference=True,
+                slots=(Slot("Look", "opacity", "How clear", 3, 1.5, ("a",), "cover", (3.0, 4.0), 5.0),),
             ),
             properties={
                 "rotation": Track(0.0, driver=Follow("dial", "value", 2.0, 1.0, 3.0, 0.0, 90.0, 0, 0)),
@@ -116,9 +119,12 @@ class ThereAndBackTest(unittest.TestCase):
             (Pose("A", (("shape", "position", (1.0, 2.0)), ("shape", "visible", True)), 3, 5),), 2, False, 10.0
         )
         inner = piece(shape, roll, dial, id="inner", guides=((0, 12.5), (1, 3.0)), grid=8.0, safe_area=(4.0, 6.0),
-                      markers=(Marker(3, "Drop"),), poses=strip, blur_samples=64)  # fmt: skip
+                      markers=(Marker(3, "Drop"),), poses=strip, blur_samples=64,
+                      variants=(Variant((("Look", "50"),)),),
+                      follows=Reframing("gone", (Hold("shape", "left", "top", "keep"),), (("shape", "*"),)),
+                      )  # fmt: skip
         nest = Layer("Nest", "nested", 0, 20, id="nest", dial_values=(("dial", 40.0),)).with_values(composition="inner")
-        rich = evolve(project(nest), swatches=((1.0, 0.5, 0.0, 1.0),))
+        rich = evolve(project(nest), swatches=((1.0, 0.5, 0.0, 1.0),), template=True)
         rich = evolve(rich, compositions=(*rich.compositions, inner))
         data = json.loads(json.dumps(to_json(rich)))
         jsonschema.Draft202012Validator(schema).validate(data)
@@ -126,7 +132,8 @@ class ThereAndBackTest(unittest.TestCase):
         for what, model in (("composition", Composition), ("layer", Layer), ("marker", Marker), ("wobble", Wobble),
                             ("follow", Follow), ("roll", Roll), ("join", DialJoin), ("track", Track),
                             ("move", MoveUse), ("edge_pin", EdgePin), ("strip", PoseStrip),
-                            ("pose", Pose)):  # fmt: skip
+                            ("pose", Pose), ("slot", Slot), ("variant", Variant), ("reframing", Reframing),
+                            ("hold", Hold)):  # fmt: skip
             known = set(schema["$defs"][what]["properties"]) - {"kind"}
             self.assertEqual(known, {field.name for field in fields(model)} - {"kind"}, what)
 

@@ -1,4 +1,4 @@
-"""The picture in a window of its own, for another screen: clean, with its own zoom, going round and round."""
+"""The picture going round and round by itself, clean, with its own zoom: in a window of its own, or within another."""
 
 from __future__ import annotations
 
@@ -24,18 +24,15 @@ def switch_full_screen(window: QWidget) -> None:
     window.setWindowState(window.windowState() ^ Qt.WindowState.WindowFullScreen)
 
 
-class PictureWindow(QWidget):
+class LoopingPicture(QWidget):
     """Plays the ready frames by a clock of its own while one works on at another frame in the main window."""
 
-    def __init__(self, session: Session, player: Player) -> None:
-        super().__init__(None, Qt.WindowType.Window)
+    def __init__(self, session: Session, player: Player, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
         self.session, self.player = session, player
         self.setAccessibleName("Picture")
-        self.setToolTip("Space stops and plays, the wheel zooms, 0 fits, double-click or F11 takes the whole screen")
+        self.setToolTip("Space stops and plays, the wheel zooms, 0 fits")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        piece = session.composition
-        largest = max(piece.width, piece.height)
-        self.resize(round(_SIZE * piece.width / largest), round(_SIZE * piece.height / largest))
         #: Its own zoom; None fits the window.
         self.zoom: float | None = None
         self.frame = session.frame
@@ -62,9 +59,7 @@ class PictureWindow(QWidget):
         self._clock.start(10) if playing else self._clock.stop()
 
     def _renew(self) -> None:
-        piece = self.session.composition
-        self.setWindowTitle(f"{piece.name} — {self.session.project.name}")
-        first, last = piece.span
+        first, last = self.session.composition.span
         self.frame = min(max(self.frame, first), last - 1)
         self._began = (time.perf_counter(), self.frame)
         self._take()
@@ -114,19 +109,12 @@ class PictureWindow(QWidget):
         if event is not None and event.angleDelta().y():
             self.zoom_by(1.2 ** (event.angleDelta().y() / 120))
 
-    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
-        switch_full_screen(self)
-
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:
             return
         key = event.key()
         if key == Qt.Key.Key_Space:
             self.set_playing(not self.playing)
-        elif key == Qt.Key.Key_F11:
-            switch_full_screen(self)
-        elif key == Qt.Key.Key_Escape:
-            self.close()
         elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Equal):
             self.zoom_by(1.25)
         elif key == Qt.Key.Key_Minus:
@@ -139,3 +127,32 @@ class PictureWindow(QWidget):
     def closeEvent(self, event: QCloseEvent | None) -> None:
         self._clock.stop()
         super().closeEvent(event)
+
+
+class PictureWindow(LoopingPicture):
+    """The same in a window of its own, for another screen."""
+
+    def __init__(self, session: Session, player: Player) -> None:
+        super().__init__(session, player)
+        self.setWindowFlag(Qt.WindowType.Window)
+        self.setToolTip("Space stops and plays, the wheel zooms, 0 fits, double-click or F11 takes the whole screen")
+        piece = session.composition
+        largest = max(piece.width, piece.height)
+        self.resize(round(_SIZE * piece.width / largest), round(_SIZE * piece.height / largest))
+        self._name()
+        for signal in (session.projectChanged, session.compositionChanged):
+            signal.connect(self._name)
+
+    def _name(self) -> None:
+        self.setWindowTitle(f"{self.session.composition.name} — {self.session.project.name}")
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        switch_full_screen(self)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.key() == Qt.Key.Key_F11:
+            switch_full_screen(self)
+        elif event is not None and event.key() == Qt.Key.Key_Escape:
+            self.close()
+        else:
+            super().keyPressEvent(event)

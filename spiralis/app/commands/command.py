@@ -18,7 +18,8 @@ class Command:
 
     ``shows`` names a view option whose state the entry carries as a tick. While words are typed or an outline is drawn
     a command first ends that, but for those that ``keep`` it; a ``words`` command then means the chosen letters.
-    ``more_keys`` do the same as ``key``; ``needs`` names what must be there (see ``needs.py``).
+    ``more_keys`` do the same as ``key``; what ``fills`` can be done while a piece is filled in, too; ``needs`` names
+    what must be there (see ``needs.py``).
     """
 
     label: str
@@ -30,6 +31,7 @@ class Command:
     words: str = ""
     more_keys: tuple[str, ...] = ()
     needs: str = ""
+    fills: bool = False
 
     def shortcuts(self) -> list[QKeySequence]:
         """Return the shortcuts that it has from the start."""

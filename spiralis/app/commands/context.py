@@ -37,6 +37,7 @@ class Context:
     arranging: Arranging
     keys: KeyCommands
     show_start: Callable[[], None]
+    show_fill_in: Callable[[], None]
     close_piece: Callable[[], None]
     find: Callable[[], None]
     show_shortcuts: Callable[[], None]

@@ -119,6 +119,14 @@ class Commands:
         else:
             actions.refresh([artwork.file])
 
+    def switch_template(self) -> None:
+        """Let the project open to be filled in, or to be edited as all others."""
+        project = self.session.project
+        name = "No template" if project.template else "A template"
+        if self.session.edit_project(name, evolve(project, template=not project.template)):
+            how = "edited" if project.template else "filled in: its slots are asked for, its layers are not shown"
+            self.session.said.emit(f"The project opens to be {how}.")
+
     def span_edge(self, begins: bool) -> None:
         """Begin or end the play span at the playhead."""
         frame = self.session.frame

@@ -10,14 +10,16 @@ from PyQt6.QtWidgets import QMenu, QToolButton, QWidget
 
 from spiralis.app.commands.passing_on import copy_value, paste_pace, paste_value, value_held
 from spiralis.app.commands.tying import followable, set_follow
+from spiralis.app.fillin.slot_dialog import SlotDialog, no_slot
 from spiralis.app.session import Session
-from spiralis.app.style import MARIGOLD, MARK, icon
+from spiralis.app.style import MARIGOLD, MARK, MINT, icon
 from spiralis.app.widgets.asking import Ask, LiveDialog
 from spiralis.core.editing.edits import set_value
 from spiralis.core.editing.linking import add_dial, baked, with_driver, with_stop, with_wobble
 from spiralis.core.model import Composition, Layer, Parameter
 from spiralis.core.model.drivers import DialJoin, Follow, Roll, Wobble
 from spiralis.core.model.parameter import LARGEST, Kind
+from spiralis.core.model.slots import SLOT_KINDS
 
 #: Words for how a followed value is limited, and which of its numbers is taken.
 _FREE, _LIMITED = "none", "between these"
@@ -61,10 +63,10 @@ class LinkButton(QToolButton):
         """Show whether something drives the first chosen layer's property."""
         layers = self.session.layers
         text = driver_text(self.session, layers[0], self.parameter.name) if layers else ""
-        self.setIcon(icon("chain" if text else "more", MARIGOLD if text else MARK))
-        self.setToolTip(
-            f"{self.parameter.label} {text}" if text else f"Follow, dial, wobble, reset {self.parameter.label}"
-        )
+        slot = layers[0].slot(self.parameter.name) if layers else None
+        self.setIcon(icon("chain" if text else "more", MARIGOLD if text else MINT if slot is not None else MARK))
+        tip = f"{self.parameter.label} {text}" if text else f"Follow, dial, wobble, reset {self.parameter.label}"
+        self.setToolTip(f"Slot “{slot.name}”. {tip}" if slot is not None else tip)
 
 
 def fill_menu(menu: QMenu, session: Session, parameter: Parameter, window: QWidget) -> None:
@@ -107,6 +109,7 @@ def fill_menu(menu: QMenu, session: Session, parameter: Parameter, window: QWidg
             menu.addAction("No wobble", lambda: _each(session, "No wobble", lambda y: with_wobble(y, name, None)))
         menu.addSeparator()
     _fill_passing_on(menu, session, parameter)
+    _fill_slot(menu, session, parameter, window)
     menu.addAction("Reset", lambda: _each(session, f"Reset {parameter.label}",
                    lambda y: set_value(y, name, parameter.default, session.frame)))  # fmt: skip
 
@@ -120,6 +123,21 @@ def _fill_passing_on(menu: QMenu, session: Session, parameter: Parameter) -> Non
         menu.addAction(f"Paste {keys} keys" if keys > 1 else "Paste", lambda: paste_value(session, parameter, held))
         if keys > 1:
             menu.addAction("Paste the pace alone", lambda: paste_pace(session, parameter, held))
+    menu.addSeparator()
+
+
+def _fill_slot(menu: QMenu, session: Session, parameter: Parameter, window: QWidget) -> None:
+    """Offer to make the property of one layer a slot, to change it, or to have none."""
+    layers = session.layers
+    if len(layers) != 1 or parameter.kind not in SLOT_KINDS or layers[0].track(parameter.name).moving:
+        return
+    layer, slot = layers[0], layers[0].slot(parameter.name)
+    ask = lambda: SlotDialog(window.window(), session, layer, parameter).open()  # noqa: E731
+    if slot is None:
+        menu.addAction("Make it a slot…", ask)
+    else:
+        menu.addAction(f"Slot “{slot.name}”…", ask)
+        menu.addAction("No slot", lambda: no_slot(session, layer.id, parameter.name))
     menu.addSeparator()
 
 

@@ -68,14 +68,14 @@ class ItemRow(QFrame):
     def refresh(self) -> None:
         """Show the item as it is now."""
         item = self.item
-        name, progress = item.job.path.name, item.progress
+        name, progress = item.path.name, item.progress
         words = {
             WAITING: f"{name}: waits", PAUSED: f"{name}: held",
             WRITING: f"{name}: {progress_text(progress)}" if progress else f"{name}: begins",
             DONE: f"{name}: {size_text(item.result.bytes)}, read back and right" if item.result else name,
         }.get(item.state, f"{name}: {item.sentence}")  # fmt: skip
         self.words.setText(words)
-        self.words.setToolTip(f"{item.job.path}\n{words}")
+        self.words.setToolTip(f"{item.path}\n{words}")
         shown = {
             WAITING: ("Sooner", "Later", "Stop"), WRITING: ("Pause", "Stop"), PAUSED: ("Go on", "Stop"),
             DONE: ("Open", "Folder", "Copy path", "Off the list"), FAILED: ("Again", "Off the list"),
@@ -89,11 +89,11 @@ class ItemRow(QFrame):
             self.bar.setValue(progress.done)
 
     def _open(self, folder: bool) -> None:
-        path = self.item.result.path if self.item.result is not None else self.item.job.path
+        path = self.item.result.path if self.item.result is not None else self.item.path
         QDesktopServices.openUrl(QUrl.fromLocalFile(str(path.parent if folder else path)))
 
     def _copy_path(self) -> None:
-        path = self.item.result.path if self.item.result is not None else self.item.job.path
+        path = self.item.result.path if self.item.result is not None else self.item.path
         QGuiApplication.clipboard().setText(str(path))
 
 

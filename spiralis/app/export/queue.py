@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
-from attrs import define, evolve
+from collections.abc import Callable
+from pathlib import Path
+
+from attrs import define
 from PyQt6.QtCore import QObject, Qt, pyqtSignal
 
 from spiralis.app.export.running import RunningExport
@@ -13,10 +16,12 @@ WAITING, WRITING, PAUSED, DONE, FAILED, STOPPED = "waiting", "writing", "paused"
 
 @define(eq=False)
 class Item:
-    """One file of the list. ``sentence`` says what went wrong, or what was done."""
+    """One file of the list. ``make`` gives its job when its turn comes; ``sentence`` says what went wrong, or what was
+    done."""
 
     kind: Exporter
-    job: ExportJob
+    path: Path
+    make: Callable[[], ExportJob]
     state: str = WAITING
     progress: ExportProgress | None = None
     result: ExportResult | None = None
@@ -53,7 +58,12 @@ class ExportQueue(QObject):
 
     def add(self, kind: Exporter, job: ExportJob) -> Item:
         """Put a file at the end of the list, and begin where nothing else is being written."""
-        item = Item(kind, job)
+        return self.add_later(kind, job.path, lambda: job)
+
+    def add_later(self, kind: Exporter, path: Path, make: Callable[[], ExportJob]) -> Item:
+        """Put a file on the list whose job is made only when its turn comes, beside the window; ``make`` may raise a
+        SpiralisError."""
+        item = Item(kind, path, make)
         self.items.append(item)
         self._go_on()
         self.changed.emit()
@@ -63,7 +73,7 @@ class ExportQueue(QObject):
         waiting = next((item for item in self.items if item.state == WAITING), None)
         if self.writing is not None or waiting is None:
             return
-        item, run = waiting, RunningExport(waiting.kind, waiting.job)
+        item, run = waiting, RunningExport(waiting.kind, waiting.path, waiting.make)
         item.state, item.run = WRITING, run
         queued = Qt.ConnectionType.QueuedConnection
         run.progressed.connect(lambda progress: self._on_progress(item, progress), queued)
@@ -104,7 +114,6 @@ class ExportQueue(QObject):
         """Write a file again that failed or was stopped."""
         if item.state in (FAILED, STOPPED):
             item.state, item.sentence, item.progress = WAITING, "", None
-            item.job = evolve(item.job)
             self._go_on()
             self.changed.emit()
 

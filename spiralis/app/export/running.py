@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 import threading
+from collections.abc import Callable
+from pathlib import Path
 
+from attrs import evolve
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from spiralis.core.errors import Cancelled, SpiralisError
@@ -19,14 +22,12 @@ class RunningExport(QObject):
     failed = pyqtSignal(str)
     stopped = pyqtSignal()
 
-    def __init__(self, kind: Exporter, job: ExportJob) -> None:
+    def __init__(self, kind: Exporter, path: Path, make: Callable[[], ExportJob]) -> None:
         super().__init__()
-        self.kind, self.job = kind, job
+        self.kind, self.path, self._make = kind, path, make
         self._cancelled = threading.Event()
         self._goes = threading.Event()
         self._goes.set()
-        job.progress = self._tell
-        job.cancelled = self._cancelled.is_set
         self.thread_ = threading.Thread(target=self._run, name="export", daemon=True)
 
     def start(self) -> None:
@@ -54,14 +55,16 @@ class RunningExport(QObject):
 
     def _run(self) -> None:
         try:
-            self.job.parts = parts_for(self.kind, self.job)
-            result = export(self.kind, self.job)
+            # What is written again is begun anew: a job that was stopped is not gone on with.
+            job = evolve(self._make(), progress=self._tell, cancelled=self._cancelled.is_set)
+            job.parts = parts_for(self.kind, job)
+            result = export(self.kind, job)
         except Cancelled:
             self.stopped.emit()
         except SpiralisError as error:
             self.failed.emit(str(error))
         except Exception as error:
             # Whatever else breaks must end in a sentence, not in a progress bar that stands still for ever.
-            self.failed.emit(f"“{self.job.path.name}” could not be written ({type(error).__name__}); please try again.")
+            self.failed.emit(f"“{self.path.name}” could not be written ({type(error).__name__}); please try again.")
         else:
             self.finished.emit(result)

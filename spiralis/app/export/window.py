@@ -285,7 +285,7 @@ class ExportWindow(QDialog):
             return
         self.bar.setMaximum(progress.total)
         self.bar.setValue(progress.done)
-        self._say(f"Writing {item.job.path.name}: {progress_text(progress)}")
+        self._say(f"Writing {item.path.name}: {progress_text(progress)}")
 
     def _on_ended(self, item: Item) -> None:
         if item is not self.item:
@@ -298,7 +298,7 @@ class ExportWindow(QDialog):
                 f"{result.seconds:.2f} s, {result.width} × {result.height}."
             )
             self._say(" ".join([text, *result.notes]), "Mint")
-            self.preview.show_written(item.kind, item.job, result.path)
+            self.preview.show_written(item.kind, item.make(), result.path)
         else:
             self.bar.setValue(0)
             self._say(item.sentence, "Alarm" if item.state == FAILED else "Quiet")
@@ -352,7 +352,7 @@ class ExportWindow(QDialog):
     def reject(self) -> None:
         """Close by Escape or the frame's cross, but never while a file is being written."""
         if self.running is not None:
-            name = self.running.job.path.name
+            name = self.running.path.name
             self._say(f"{name} is still being written; Cancel stops that, Go on working hides this window.")
             return
         super().reject()

@@ -118,7 +118,12 @@ def entry_picture(project: Project, entry: Entry, size: int) -> np.ndarray | Non
     if piece is not None:
         return render_rgba8(project, piece.id, piece.length // 3, size / max(piece.width, piece.height))
     source = project.source(entry.id)
-    if source is None or source.missing or not source.shows:
+    return source_picture(project, source, size) if source is not None else None
+
+
+def source_picture(project: Project, source: Source, size: int) -> np.ndarray | None:
+    """Return what a source shows, premultiplied uint8 (h, w, 4) that fits into a square; None for nothing."""
+    if source.missing or not source.shows:
         return None
     if source.kind == "footage":
         frame_levels(source, source.frames // 3, 0)

@@ -91,6 +91,8 @@ def _draw_name(painter: QPainter, row: Row, session: Session) -> None:
         marks.append("nested")
     if layer.mattes:
         marks.append("matte")
+    if layer.slots:
+        marks.append("slot")
     if layer.reference:
         marks.append("reference")
     if layer.solo:

@@ -24,8 +24,12 @@ class Peek(QObject):
 
     def show(self, project: Project, composition: Composition, change: Callable[[Composition], Composition]) -> None:
         """Show a composition of a project as it would be changed."""
+        self.show_project(project.with_composition(change(composition)))
+
+    def show_project(self, project: Project) -> None:
+        """Show another project in place of the one that is open."""
         self._count += 1
-        self.shown = (project.with_composition(change(composition)), -self._count)
+        self.shown = (project, -self._count)
         self.changed.emit()
 
     def end(self) -> None:

@@ -99,7 +99,7 @@ class Windows:
         if self.export is not None and self.export.isVisible():
             return
         if item.result is not None:
-            self.session.said.emit(f"{item.job.path.name} was written and read back.")
+            self.session.said.emit(f"{item.path.name} was written and read back.")
         elif item.sentence:
             self.session.failed.emit(item.sentence)
 

@@ -49,7 +49,7 @@ class OpenSlot:
 
 
 def open_slots(project: Project, piece: Composition) -> tuple[OpenSlot, ...]:
-    """Return the slots that reach a piece, in the order of its layers from back to front, then of what it nests."""
+    """Return the slots that reach a piece, in the order of its layers from front to back, then of what it nests."""
     found: dict[str, list[Place]] = {}
     seen: set[str] = set()
     waiting = [piece]
@@ -58,7 +58,7 @@ def open_slots(project: Project, piece: Composition) -> tuple[OpenSlot, ...]:
         if at.id in seen:
             continue
         seen.add(at.id)
-        for layer in reversed(at.layers):
+        for layer in at.layers:
             for slot in layer.slots:
                 if layer.has(slot.property):
                     found.setdefault(slot.name, []).append(Place(at.id, layer.id, slot))

@@ -56,6 +56,6 @@ def framed(project: Project, piece: Composition, framing: Framing) -> tuple[Proj
     )
     outer = evolve(
         piece, id=new_id(), width=width, height=height, layers=(inner,), background=framing.ground, guides=(),
-        poses=type(piece.poses)(), artwork=None, left_alone=(),
+        poses=type(piece.poses)(), artwork=None, left_alone=(), variants=(), follows=None,
     )  # fmt: skip
     return evolve(project, compositions=(*project.compositions, outer)), outer, 1.0

@@ -64,7 +64,7 @@ def _words(
     piece = at.composition
     if piece.id not in shown:
         kinds = {y.id: layer_kind(y.kind) for y in Case(at.scene.project, piece).layers}
-        shown[piece.id] = {i for i, kind in kinds.items() if kind.reads is not None or kind.nests}
+        shown[piece.id] = {i for i, kind in kinds.items() if kind.reads or kind.nests or kind.placements}
     for layer in piece.layers:
         if layer.id not in shown[piece.id] or not layer.shown_at(at.frame):
             continue
@@ -77,10 +77,31 @@ def _words(
             if words.strip():
                 yield way, piece, layer, Seen(frame, words, clear, matrix.box(box), size * _enlarged(matrix, box))
             continue
+        if kind.placements is not None:
+            copied = _copied_words(at, layer)
+            if copied is not None:
+                yield way, piece, layer, Seen(frame, copied[0], clear, matrix.box(at.box(layer)), copied[1])
+            continue
         drawing = at.drawing(layer, at.matrix(layer), (0.0, 0.0, float(piece.width), float(piece.height)))
         if isinstance(drawing, Inner):
             inner = Evaluated(at.scene.project, drawing.composition, wrapped(drawing.composition, drawing.frame))
             yield from _words(inner, frame, matrix, clear, (*way, layer.id), shown)
+
+
+def _copied_words(at: Evaluated, layer: Layer) -> tuple[str, float] | None:
+    """Return the words that copies show again and again and the height of their type; None where they show more."""
+    piece = at.composition
+    sources = [piece.layer(tie.target) for tie in layer.ties if tie.whole and tie.target in piece.by_id]
+    members = [y for source in sources for y in (source, *piece.descendants(source.id))]
+    pictured = [y for y in members if not layer_kind(y.kind).unseen and not y.gathers]
+    found = []
+    for one in pictured:
+        reads = layer_kind(one.kind).reads
+        if reads is None:
+            return None
+        words, size, _ = reads(at.values(one), at.scene)
+        found.append((words, size * min(at.matrix(one).stretch())))
+    return (" ".join(words for words, _ in found), min(size for _, size in found)) if found else None
 
 
 def _enlarged(way: Map, box: Box) -> float:

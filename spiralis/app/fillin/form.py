@@ -1,0 +1,260 @@
+"""A form of the piece's slots: what is typed or dropped plays at once; what breaks a limit is marked."""
+
+from __future__ import annotations
+
+from itertools import count
+from pathlib import Path
+
+from PyQt6.QtCore import QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QDragEnterEvent, QDropEvent
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+
+from spiralis.app.details.editors import EDITORS
+from spiralis.app.fillin.slot_dialog import home_of
+from spiralis.app.session import Session
+from spiralis.app.sources.entries import source_picture
+from spiralis.app.widgets.fields import ListField
+from spiralis.app.widgets.file_dialogs import ask_open
+from spiralis.app.work.background import SmallPictures
+from spiralis.app.work.soon import Soon
+from spiralis.core.editing.importing import IMPORT_SUFFIXES
+from spiralis.core.editing.slots import OpenSlot, filled, open_slots
+from spiralis.core.errors import SpiralisError
+from spiralis.core.media.sources import read_source
+from spiralis.core.model import Kind, Project, Source, Value
+from spiralis.core.variants.cells import as_cell
+from spiralis.core.variants.problems import slot_problem
+
+_PICTURE = 64
+_numbers = count(1)
+
+
+class PictureSlot(QWidget):
+    """A picture or footage: a small picture that takes what is dropped on it, a list, a button for a file."""
+
+    chosen = pyqtSignal(object)
+    refused = pyqtSignal(str)
+
+    def __init__(self, session: Session, slot: OpenSlot) -> None:
+        super().__init__()
+        self.session, self.slot = session, slot
+        self.setAcceptDrops(True)
+        self.picture = QLabel()
+        self.picture.setFixedSize(QSize(_PICTURE, _PICTURE))
+        self.picture.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self.picture.setObjectName("Card")
+        self.list = ListField()
+        self.list.setAccessibleName(f"{slot.name}: which picture")
+        self.list.activated.connect(self._take)
+        self.file = QPushButton("From a file…")
+        self.file.setAutoDefault(False)
+        self.file.setToolTip("Choose a picture, or drop one here")
+        self.file.clicked.connect(self._ask)
+        self._pictures = SmallPictures(self)
+        self._pictures.made.connect(self._show_picture)
+        beside = QVBoxLayout()
+        beside.addWidget(self.list)
+        beside.addWidget(self.file)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.addWidget(self.picture)
+        row.addLayout(beside, 1)
+
+    def show_value(self, value: Value) -> None:
+        """Show which source the slot holds."""
+        self.list.clear()
+        for source in self.session.project.sources:
+            if source.shows:
+                self.list.addItem(source.name, source.id)
+        self.list.setCurrentIndex(self.list.findData(value))
+        self._show_picture()
+
+    def _show_picture(self) -> None:
+        project = self.session.project
+        source = project.source(self.list.currentData() or "")
+        if source is None:
+            self.picture.clear()
+            return
+        made = self._pictures.of(source.digest, lambda: source_picture(project, source, 2 * _PICTURE))
+        if made is not None:
+            self.picture.setPixmap(made)
+
+    def _take(self, index: int) -> None:
+        source = self.session.project.source(self.list.itemData(index))
+        if source is not None:
+            self.chosen.emit(source)
+
+    def _ask(self) -> None:
+        kinds = " ".join(f"*{suffix}" for suffix in IMPORT_SUFFIXES)
+        path = ask_open(self, "artwork", self.slot.name, f"Pictures and footage ({kinds})")
+        if path is not None:
+            self.take_file(path)
+
+    def take_file(self, path: Path) -> None:
+        """Fill the slot from a file."""
+        try:
+            source = read_source(path)
+        except SpiralisError as error:
+            self.refused.emit(str(error))
+            return
+        if not source.shows:
+            self.refused.emit(f"“{path.name}” shows nothing; choose a picture or footage.")
+            return
+        self.chosen.emit(source)
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        if event is not None and event.mimeData() is not None and event.mimeData().hasUrls():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        if event is None:
+            return
+        paths = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
+        event.acceptProposedAction()
+        if paths:
+            self.take_file(paths[0])
+
+
+class SlotRow(QFrame):
+    """A slot: its name, its help, what it holds, and what is wrong with that."""
+
+    filled = pyqtSignal(object, str)
+    ended = pyqtSignal()
+
+    def __init__(self, session: Session, slot: OpenSlot) -> None:
+        super().__init__()
+        self.session, self.slot = session, slot
+        self.setObjectName("Card")
+        name = QLabel(slot.name)
+        name.setStyleSheet("font-weight: 600;")
+        self.problem = QLabel()
+        self.problem.setObjectName("Alarm")
+        self.problem.setWordWrap(True)
+        self.problem.hide()
+        column = QVBoxLayout(self)
+        column.setContentsMargins(12, 8, 12, 8)
+        column.setSpacing(4)
+        column.addWidget(name)
+        if slot.slot.help:
+            help_ = QLabel(slot.slot.help)
+            help_.setObjectName("Quiet")
+            help_.setWordWrap(True)
+            column.addWidget(help_)
+        column.addWidget(self._editor())
+        column.addWidget(self.problem)
+        self._gesture = next(_numbers)
+
+    def _editor(self) -> QWidget:
+        first, kind = self.slot.places[0], self.slot.kind(self.session.project)
+        if kind is Kind.SOURCE:
+            self.editor: QWidget = PictureSlot(self.session, self.slot)
+            self.editor.chosen.connect(self._take)
+            self.editor.refused.connect(self.session.failed)
+            return self.editor
+        if self.slot.slot.choices and kind is Kind.TEXT:
+            made = ListField()
+            made.addItems(self.slot.slot.choices)
+            made.setAccessibleName(self.slot.name)
+            made.activated.connect(lambda index: self._take(made.itemText(index)))
+            self.editor = made
+            return made
+        parameter = self.session.project.composition(first.piece).layer(first.layer).parameter(first.slot.property)
+        editor = EDITORS[kind](parameter, self.session)
+        editor.changed.connect(self._take)
+        editor.finished.connect(self._end)
+        self.editor = editor
+        return editor
+
+    def _take(self, value: object) -> None:
+        self.filled.emit(value, f"slot-{self.slot.name}-{self._gesture}")
+
+    def _end(self) -> None:
+        self._gesture = next(_numbers)
+        self.ended.emit()
+
+    def refresh(self, slot: OpenSlot, project: Project) -> None:
+        """Show what the slot holds now."""
+        self.slot = slot
+        value = slot.value(project)
+        if isinstance(self.editor, ListField):
+            self.editor.setCurrentIndex(self.editor.findText(str(value)))
+        else:
+            self.editor.show_value(value)  # type: ignore[attr-defined]
+
+    def show_problem(self, problem: str) -> None:
+        """Mark what the slot holds as breaking a limit, or not."""
+        self.problem.setText(problem[:1].upper() + problem[1:])
+        self.problem.setVisible(bool(problem))
+
+
+class SlotForm(QScrollArea):
+    """All slots of the piece on the canvas."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.setWidgetResizable(True)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.rows: dict[str, SlotRow] = {}
+        self._shown: tuple[object, ...] = ()
+        self._soon = Soon(self, self._judge, wait=150, rests=True)
+        session.projectChanged.connect(self.refresh)
+        session.compositionChanged.connect(self.refresh)
+
+    def refresh(self) -> None:
+        """Show the slots as they are now."""
+        if not self.isVisible():
+            return
+        project = self.session.project
+        home = home_of(self.session)
+        slots = open_slots(project, home)
+        wanted = (home.id, *((slot.name, slot.slot, slot.kind(project)) for slot in slots))
+        if wanted != self._shown:
+            self._shown = wanted
+            self._build(slots)
+        for slot in slots:
+            self.rows[slot.name].refresh(slot, project)
+        self._soon.ask()
+
+    def showEvent(self, event) -> None:  # type: ignore[no-untyped-def]
+        super().showEvent(event)
+        self.refresh()
+
+    def _build(self, slots: tuple[OpenSlot, ...]) -> None:
+        stage = QWidget()
+        column = QVBoxLayout(stage)
+        column.setContentsMargins(0, 0, 6, 0)
+        column.setSpacing(8)
+        self.rows = {}
+        for slot in slots:
+            row = self.rows[slot.name] = SlotRow(self.session, slot)
+            row.filled.connect(lambda value, merge, name=slot.name: self.fill(name, value, merge))
+            row.ended.connect(self.session.close_step)
+            column.addWidget(row)
+        if not slots:
+            hint = QLabel(
+                "This piece has no slots yet. While you edit it, the ⋮ beside words, a picture, a colour, a font or a "
+                "number in Details makes one: “Make it a slot…”."
+            )
+            hint.setObjectName("Quiet")
+            hint.setWordWrap(True)
+            column.addWidget(hint)
+        column.addStretch(1)
+        self.setWidget(stage)
+
+    def fill(self, name: str, value: Value | Source, merge: str | None = None) -> None:
+        """Fill a slot, also one of a locked layer: that is what it is there for."""
+        try:
+            project = filled(self.session.project, home_of(self.session).id, {name: value})
+        except SpiralisError as error:
+            self.session.failed.emit(str(error))
+            return
+        self.session.edit_project(f"Fill in “{name}”", project, merge, locked_too=True)
+
+    def _judge(self) -> None:
+        """Mark what breaks a limit, when typing rests."""
+        project = self.session.project
+        for name, row in self.rows.items():
+            slot = row.slot
+            row.show_problem(slot_problem(project, slot, as_cell(project, slot), None))
+            row.setAccessibleName(name)

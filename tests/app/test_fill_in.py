@@ -1,0 +1,265 @@
+"""Make slots, fill them, vary them from a table, reframe to three formats, export all: by mouse and keys."""
+
+from __future__ import annotations
+
+from unittest import mock
+
+import numpy as np
+from attrs import evolve
+from PIL import Image
+from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
+from PyQt6.QtGui import QDropEvent
+from PyQt6.QtWidgets import QDialogButtonBox, QMenu, QMessageBox
+
+from spiralis.app.details.linking import fill_menu
+from spiralis.app.fillin.form import PictureSlot
+from spiralis.app.fillin.slot_dialog import SlotDialog
+from spiralis.app.window import Window
+from spiralis.core.model import Kind
+from spiralis.core.storage import load
+from tests.app.harness import LEFT, NONE, WindowTest
+
+
+class FillInTest(WindowTest):
+    """The sample: a moving square (a picture), words “Hi”, a ground."""
+
+    def make_slot(self, layer: str, name: str, called: str = "") -> SlotDialog:
+        """Choose “Make it a slot…” in a row's menu and press OK."""
+        self.session.select([layer])
+        self.settle()
+        menu = QMenu()
+        fill_menu(menu, self.session, self.layer(layer).parameter(name), self.editor.details)
+        next(action for action in menu.actions() if action.text() == "Make it a slot…").trigger()
+        self.settle()
+        dialog = self.window.findChildren(SlotDialog)[-1]
+        if called:
+            dialog.name.clear()
+            self.type_(dialog.name, called)
+        self.click(dialog.findChild(QDialogButtonBox).button(QDialogButtonBox.StandardButton.Ok))
+        self.settle(0.1)
+        dialog.deleteLater()
+        return dialog
+
+    def with_slots(self) -> None:
+        self.make_slot("words", "text", "Headline")
+        self.make_slot("square", "source", "Product")
+        self.ground = self.session.composition.layers[-1].id
+        self.make_slot(self.ground, "colour", "Ground")
+
+    def show(self, part: int) -> None:
+        if not self.window.filling:
+            self.act("Fill-in view: slots, variants, formats")
+        self.click(self.window.fill_in.buttons.button(part))
+        self.settle(0.2)
+
+    def table_file(self, text: str) -> None:
+        path = self.folder / "rows.csv"
+        path.write_text(text, encoding="utf-8")
+        self.window.fill_in.table.open(path)
+        self.settle(0.2)
+
+    def test_a_slot_is_made_marked_changed_and_unmade(self) -> None:
+        self.make_slot("words", "text", "Headline")
+        slot = self.layer("words").slot("text")
+        assert slot is not None
+        self.assertEqual((slot.name, slot.fit), ("Headline", "shrink"))
+        self.assertGreater(slot.room[0], 10)
+        menu = QMenu()
+        fill_menu(menu, self.session, self.layer("words").parameter("text"), self.editor.details)
+        labels = [action.text() for action in menu.actions()]
+        self.assertIn("Slot “Headline”…", labels)
+        self.assertNotIn("Make it a slot…", labels)
+        next(action for action in menu.actions() if action.text() == "No slot").trigger()
+        self.settle()
+        self.assertEqual(self.layer("words").slots, ())
+        self.act("Undo")
+        self.assertEqual(self.layer("words").slot("text"), slot)
+        fill_menu(menu, self.session, self.layer("square").parameter("position"), self.editor.details)
+
+    def test_what_is_typed_and_dropped_plays_at_once(self) -> None:
+        self.with_slots()
+        self.show(0)
+        page = self.window.fill_in
+        self.assertTrue(page.picture.playing)
+        rows = page.form.rows
+        self.assertEqual(set(rows), {"Headline", "Product", "Ground"})
+        area = rows["Headline"].editor.text  # type: ignore[attr-defined]
+        area.selectAll()
+        self.type_(area, "WINDS ARE UP")
+        self.assertEqual(self.layer("words").track("text").value, "WINDS ARE UP")
+        self.assertLess(self.layer("words").track("size").value, 80, "it shrinks to the room it had")
+        Image.new("RGB", (60, 30), (0, 255, 0)).save(self.folder / "green.png")
+        picture = rows["Product"].editor
+        assert isinstance(picture, PictureSlot)
+        mime = QMimeData()
+        mime.setUrls([QUrl.fromLocalFile(str(self.folder / "green.png"))])
+        picture.dropEvent(QDropEvent(QPointF(5, 5), Qt.DropAction.CopyAction, mime, LEFT, NONE))
+        self.settle(0.2)
+        shown = self.session.project.source(self.layer("square").track("source").value)
+        assert shown is not None
+        self.assertEqual(shown.name, "green.png")
+        # It covers the square's 100 x 100 px: 200 x 100 px, cropped at both sides.
+        self.assertEqual(self.layer("square").track("crop_across").value, (25.0, 25.0))
+        self.until(lambda: page.picture._pixels is not None and bool((page.picture._pixels[..., 1] > 200).any()))
+        self.session.undo()
+        self.session.undo()
+        self.settle()
+        self.assertEqual(self.layer("words").track("text").value, "Hi", "typing is one step")
+        self.assertEqual(area.toPlainText(), "Hi")
+
+    def test_what_breaks_a_limit_is_marked(self) -> None:
+        self.make_slot("words", "text", "Headline")
+        layer = self.layer("words")
+        slot = layer.slots[0]
+        self.session.edit_layers("Limit", lambda y: y.with_slot(evolve(slot, longest=5)), ["words"])
+        self.show(0)
+        row = self.window.fill_in.form.rows["Headline"]
+        row.editor.text.selectAll()  # type: ignore[attr-defined]
+        self.type_(row.editor.text, "TOO LONG")  # type: ignore[attr-defined]
+        self.until(lambda: row.problem.isVisible())
+        self.assertEqual(row.problem.text(), "Too long by 3 letters")
+
+    def test_commands_that_change_layers_wait_while_one_fills_in(self) -> None:
+        self.show(0)
+        self.assertFalse(self.window.actions_["Delete"].isEnabled())
+        self.assertTrue(self.window.actions_["Save"].isEnabled())
+        self.click(self.window.fill_in.edit)
+        self.assertFalse(self.window.filling)
+        self.assertTrue(self.window.actions_["Copy"].isEnabled())
+
+    def test_a_template_opens_to_be_filled_in_and_asks_before_it_is_edited(self) -> None:
+        self.make_slot("words", "text", "Headline")
+        self.act("A template, or no template")
+        path = self.saved(self.session.project)
+        self.assertTrue(load(path).template)
+        self.session.history.mark_saved()
+        self.window.files.open(path)
+        self.until(lambda: self.window.filling)
+        with mock.patch.object(QMessageBox, "question", return_value=QMessageBox.StandardButton.No):
+            self.click(self.window.fill_in.edit)
+        self.assertTrue(self.window.filling)
+        with mock.patch.object(QMessageBox, "question", return_value=QMessageBox.StandardButton.Yes):
+            self.click(self.window.fill_in.edit)
+        self.assertFalse(self.window.filling)
+
+    def test_five_rows_in_three_formats_are_fifteen_files(self) -> None:
+        self.with_slots()
+        Image.new("RGB", (40, 40), (0, 0, 255)).save(self.folder / "blue.png")
+        self.show(1)
+        table = self.window.fill_in.table
+        self.table_file("Headline,Product,Ground\nUP,blue.png,#102030\nA,,#203010\nB,gone.png,\nC,,nocolour\nHi,,#f0f0f0\n")
+        self.until(lambda: "…" not in table.states)
+        self.assertEqual(table.states[0], "ready")
+        self.assertIn("Product: There is no picture “gone.png”", table.states[2])
+        self.assertIn("not a colour", table.states[3])
+        self.assertIn("stands out by", table.states[4])
+        # Choosing a row shows it, and nothing is edited.
+        before = self.session.version
+        table.table.selectRow(0)
+        self.settle(0.2)
+        shown = self.session.pictured[0].compositions[0].layer("words").track("text").value
+        self.assertEqual((shown, self.layer("words").track("text").value, self.session.version), ("UP", "Hi", before))
+        # A cell is mended by typing.
+        table.table.item(2, 1).setText("blue.png")
+        table.table.item(3, 3).setText("#ff0000")
+        self.settle(0.3)
+        self.until(lambda: "…" not in table.states)
+        self.assertEqual(table.states[2:4], ["ready", "ready"])
+        self.show(2)
+        formats = self.window.fill_in.formats
+        formats.add_format(480, 480)
+        self.settle(0.2)
+        formats.add_format(300, 600)
+        self.settle(0.2)
+        self.assertEqual(len(formats.cards), 3)
+        self.show(1)
+        writing = self.window.fill_in.writing
+        self.assertEqual(writing.begin.text(), "Export 5 files…")
+        self.click(writing.formats)
+        self.assertEqual(writing.begin.text(), "Export 15 files…")
+        self.type_(writing.names, "{Headline}-{format}")
+        writing.kind.setCurrentIndex([kind.name for kind in writing.kinds].index("gif"))
+        with mock.patch("spiralis.app.fillin.writing.ask_goal", return_value=self.folder / "out"):
+            (self.folder / "out").mkdir()
+            self.click(writing.begin)
+        queue = self.window.windows.queue
+        self.until(lambda: not queue.busy, 120)
+        self.assertEqual([item.state for item in queue.items], ["done"] * 15, [i.sentence for i in queue.items])
+        self.assertEqual(len(list((self.folder / "out").glob("*.gif"))), 15)
+        with Image.open(self.folder / "out" / "UP-300x600.gif") as gif:
+            self.assertEqual(gif.size, (300, 600))
+            self.assertGreater(np.asarray(gif.convert("RGB"))[..., 2].max(), 200)
+
+    def test_rows_are_added_and_removed_and_bad_tables_change_nothing(self) -> None:
+        self.make_slot("words", "text", "Headline")
+        self.show(1)
+        table = self.window.fill_in.table
+        table.add_row()
+        table.add_row()
+        self.settle(0.2)
+        self.assertEqual([row.cell("Headline") for row in self.session.composition.variants], ["Hi", "Hi"])
+        table.table.selectRow(0)
+        table.remove_row()
+        self.settle(0.2)
+        rows = self.session.composition.variants
+        self.assertEqual(len(rows), 1)
+        self.table_file("Other\nx\n")
+        self.assertRegex(self.said[-1], "No column of “rows.csv” is named like a slot")
+        self.table_file('Headline\n"open\n')
+        self.assertRegex(self.said[-1], "a quote is not closed")
+        self.assertEqual(self.session.composition.variants, rows)
+
+    def test_formats_hold_their_layers_and_keep_what_is_their_own(self) -> None:
+        self.show(2)
+        formats = self.window.fill_in.formats
+        formats.add_format(480, 480)
+        self.settle(0.3)
+        made = self.session.composition_id
+        words = self.session.composition.layer("words")
+        self.assertEqual(words.track("position").value[1], 150.0, "0.75 times as far from the middle")
+        size = formats.holds["words"][2]
+        size.setCurrentIndex(size.findData("keep"))
+        size.activated.emit(size.currentIndex())
+        self.settle(0.2)
+        self.assertEqual(self.session.composition.layer("words").track("scale").value, (100.0, 100.0))
+        self.click(self.window.fill_in.edit)
+        self.session.set_property("position", (100.0, 100.0), ["words"])
+        self.session.set_property("fill", (1.0, 0.0, 0.0, 1.0), ["words"])
+        self.show(2)
+        self.assertEqual(list(formats.again), ["words"])
+        self.session.show_composition(self.session.project.compositions[0].id)
+        self.session.set_property("opacity", 50.0, ["words"])
+        layer = self.session.project.composition(made).layer("words")
+        self.assertEqual((layer.track("opacity").value, layer.track("position").value), (50.0, (100.0, 100.0)))
+        self.session.show_composition(made)
+        self.settle(0.2)
+        self.click(formats.again["words"])
+        self.assertEqual(self.session.composition.layer("words").track("fill").value, (1.0, 1.0, 1.0, 1.0))
+
+    def test_slots_of_a_format_are_those_of_its_piece(self) -> None:
+        self.show(2)
+        self.window.fill_in.formats.add_format(300, 300)
+        self.settle(0.2)
+        self.click(self.window.fill_in.edit)
+        self.make_slot("words", "text", "Headline")
+        self.assertEqual(self.session.project.compositions[0].layer("words").slots[0].name, "Headline")
+        self.show(0)
+        self.window.fill_in.form.fill("Headline", "Yo")
+        for piece in self.session.project.compositions:
+            self.assertEqual(piece.layer("words").track("text").value, "Yo")
+        kinds = [slot.kind(self.session.project) for slot in self.window.fill_in.table.batch.slots]
+        self.assertEqual(kinds, [Kind.TEXT])
+
+
+class NoSlotsTest(WindowTest):
+    """A piece without slots says how one is made."""
+
+    def test_it_says_so(self) -> None:
+        window: Window = self.window
+        window.show_fill_in()
+        self.settle(0.2)
+        self.assertEqual(window.fill_in.form.rows, {})
+        window.fill_in.show_part(1)
+        self.settle(0.1)
+        window.fill_in.table.add_row()
+        self.assertRegex(self.said[-1], "no slots yet")
