@@ -86,7 +86,7 @@ def warm(told: Callable[[int, int], None] = lambda done, of: None) -> None:
         lambda: light.decode_premultiplied(np.zeros(64, dtype=np.uint8), np.float32(1 / 255), linear),
         lambda: light.decode_premultiplied(linear, np.float32(1), linear),
         lambda: smear.smear(linear, 4, 4, np.zeros((1, 6)), np.ones(1), 0, 0, tiny),
-        _warm_particles,
+        _warm_particles, _warm_patching,
         *(partial(_warm_effect, kind, EffectJob, Raster(tiny)) for kind in effect_kinds()),
         lambda: _warm_gif(palette.build([np.zeros((4, 4, 4), np.uint8)], 4)),
     ]
@@ -103,6 +103,14 @@ def warm(told: Callable[[int, int], None] = lambda done, of: None) -> None:
 def _warm_effect(kind: EffectKind, job: type[EffectJob], picture: Raster) -> None:
     values = {parameter.name: parameter.default for parameter in kind.own_parameters}
     kind.run(job(picture, (0, 0, 4, 4), values, box=(0.0, 0.0, 4.0, 4.0)))
+
+
+def _warm_patching() -> None:
+    from spiralis.core.media.filling import filled_behind
+
+    hole = np.zeros((40, 40), dtype=bool)
+    hole[14:26, 14:26] = True
+    filled_behind(np.zeros((40, 40, 4), dtype=np.uint8), hole)
 
 
 def _warm_particles() -> None:

@@ -26,10 +26,12 @@ from spiralis.app.project.versions import VersionsWindow
 from spiralis.app.seam.window import SeamWindow
 from spiralis.app.session import Session
 from spiralis.app.strips.poses import PosesWindow
+from spiralis.app.touching.window import CutOutWindow, FillWindow, TouchWindow
 from spiralis.app.widgets.asking import Ask, LiveDialog
 from spiralis.app.work.playback import Player
 from spiralis.app.workspace.editor import Editor
 from spiralis.core.editing.reformat import reformatted
+from spiralis.core.errors import ModelError, SpiralisError
 from spiralis.core.model import layer_kind
 
 
@@ -49,6 +51,7 @@ class Windows:
         self.picture: PictureWindow | None = None
         self.guide: GuideWindow | None = None
         self.seam: SeamWindow | None = None
+        self.touching: TouchWindow | None = None
         self.checks: ChecksWindow | None = None
 
     @property
@@ -193,6 +196,26 @@ class Windows:
         chooser = EffectsChooser(self.parent, self.session, role)
         chooser.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         chooser.open()
+
+    def touch(self, kind: type[TouchWindow]) -> None:
+        """Open a window that cuts out of, or fills, the chosen layer's picture."""
+        layers = self.session.layers
+        try:
+            if len(layers) != 1:
+                raise ModelError("Choose one picture layer first.")
+            self.touching = kind(self.parent, self.session, layers[0])
+        except SpiralisError as error:
+            self.session.failed.emit(str(error))
+            return
+        self.touching.open()
+
+    def cut_out(self) -> None:
+        """Cut the subject out of the chosen picture."""
+        self.touch(CutOutWindow)
+
+    def fill_behind(self) -> None:
+        """Fill a part of the chosen picture from what is around it."""
+        self.touch(FillWindow)
 
     def show_missing_fonts(self) -> None:
         """Ask which families stand in for missing ones."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 from pathlib import Path
 
 import cv2
@@ -9,6 +10,13 @@ import numpy as np
 from PIL import Image
 
 from spiralis.core.errors import ExportError
+
+
+def png_bytes(pixels: np.ndarray) -> bytes:
+    """Return straight uint8 (h, w, 4) pixels as a PNG file."""
+    buffer = io.BytesIO()
+    Image.fromarray(np.ascontiguousarray(pixels)).save(buffer, format="PNG")
+    return buffer.getvalue()
 
 
 def write_png(path: Path, pixels: np.ndarray) -> None:

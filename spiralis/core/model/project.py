@@ -17,6 +17,7 @@ from spiralis.core.model.poses import PoseStrip
 from spiralis.core.model.references import What, check_circles
 from spiralis.core.model.reframing import Reframing
 from spiralis.core.model.slots import MOST_VARIANTS, Variant
+from spiralis.core.model.touching import Touched
 from spiralis.core.model.track import Track
 
 LARGEST_SIZE = 20_000
@@ -245,7 +246,8 @@ class Source:
 
     Its bytes travel in the project under ``media/<digest><suffix>``; where it is ``linked`` they stay in ``file``
     (relative to the project's folder, or absolute), and ``place`` says where that was found. Layers that show a
-    missing source draw nothing. Footage tells its number of ``frames`` and its mean ``rate``.
+    missing source draw nothing. One ``made`` of another picture says how, so that it can be made anew.
+    Footage tells its number of ``frames`` and its mean ``rate``.
     """
 
     name: str
@@ -261,6 +263,7 @@ class Source:
     linked: bool = False
     place: Path | None = field(default=None, eq=False)
     data: bytes | None = field(default=None, repr=False, eq=False)
+    made: Touched | None = None
 
     @property
     def path(self) -> str:

@@ -34,6 +34,7 @@ from spiralis.core.model.blocks import Block
 from spiralis.core.model.poses import Pose, PoseStrip
 from spiralis.core.model.reframing import Hold, Reframing
 from spiralis.core.model.slots import Slot, Variant
+from spiralis.core.model.touching import Stroke, Touched
 from spiralis.core.storage.art_json import art_in, art_out
 from spiralis.core.storage.driver_json import driver_in, driver_out, wobble_in, wobble_out
 from spiralis.core.storage.migrations import VERSION
@@ -183,7 +184,7 @@ def _strict_text(value: Any, _: type) -> str:
     return value
 
 
-_SOURCE_FIELDS = ("id", "name", "kind", "digest", "width", "height", "path", "frames", "rate", "file", "linked")
+_SOURCE_FIELDS = ("id", "name", "kind", "digest", "width", "height", "path", "frames", "rate", "file", "linked", "made")
 SOURCE_KINDS = ("picture", "font", "footage", "palette", "lookup")
 MOST_FRAMES = 10_000_000
 
@@ -199,6 +200,8 @@ def _source_out(source: Source) -> dict[str, Any]:
         data["file"] = source.file
     if source.linked:
         data["linked"] = True
+    if source.made is not None:
+        data["made"] = _CONVERTER.unstructure(source.made)
     return data
 
 
@@ -220,7 +223,8 @@ def _source_in(data: Any, _: type) -> Source:
     if kind not in SOURCE_KINDS or (rate is not None and rate <= 0):
         raise ModelError(f"a source is {', '.join(SOURCE_KINDS)}, at a rate above 0")
     linked = _strict_bool(data.get("linked", False), bool)
-    return Source(name, match[1], match[2], sizes[0], sizes[1], kind, source_id, frames, rate, file, linked)
+    made = _CONVERTER.structure(data["made"], Touched) if data.get("made") is not None else None
+    return Source(name, match[1], match[2], sizes[0], sizes[1], kind, source_id, frames, rate, file, linked, made=made)
 
 
 def _build() -> Converter:
@@ -238,7 +242,8 @@ def _build() -> Converter:
     converter.register_unstructure_hook(Pose, _pose_out)
     converter.register_structure_hook(Pose, _pose_in)
     for kind in (
-        Origin, Block, PoseStrip, Matte, Artwork, Marker, MoveUse, EdgePin, Slot, Variant, Hold, Reframing, Layer,
+        Origin, Block, PoseStrip, Matte, Artwork, Marker, MoveUse, EdgePin, Slot, Variant, Hold, Reframing, Stroke,
+        Touched, Layer,
         Composition, Project,
     ):  # fmt: skip
         kept = [name for name in ("id", "loop") if hasattr(kind, name)]

@@ -1,0 +1,1 @@
+"""Cut out a subject and fill what is behind it: a window over one picture, with brushes."""

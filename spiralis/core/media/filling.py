@@ -1,0 +1,150 @@
+"""Fill a hole in a picture from what surrounds it: thin ones by diffusion, others by patches of the same texture.
+
+Sources: Wexler, Shechtman, Irani, *Space-Time Completion of Video* (2007), over a pyramid; Bertalmio et al.,
+*Navier-Stokes, Fluid Dynamics, and Image and Video Inpainting* (2001), from OpenCV, for thin holes and to begin with.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+import cv2
+import numpy as np
+
+from spiralis.core.errors import Cancelled, ModelError
+from spiralis.core.media.kernels import patching
+from spiralis.core.media.matting import painted
+from spiralis.core.model.touching import AREA, COPY, Stroke, Touched
+
+_RADIUS = 3
+#: Holes that reach no farther than this from their edge are filled by diffusion, in px.
+_THIN = 3.0
+#: The longer side that a fill is made at; the surroundings it looks at, beside the size of the hole.
+_LONGEST, _AROUND = 1100, 1.2
+_COARSEST = 24
+Stops = Callable[[], bool]
+
+
+def filled_behind(pixels: np.ndarray, hole: np.ndarray, stops: Stops = lambda: False) -> np.ndarray:
+    """Return straight uint8 (h, w, 4): a picture with its hole (bool (h, w)) filled; the rest stays bit for bit.
+
+    Raises:
+        ModelError: the hole is all there is. Cancelled: ``stops`` said so, between steps.
+    """
+    if not hole.any():
+        return pixels
+    if hole.all():
+        raise ModelError("Nothing is left around the area to fill it from; paint less of the picture.")
+    area = _around(hole)
+    rgb = np.ascontiguousarray(pixels[area][..., :3])
+    mask = np.ascontiguousarray(hole[area])
+    depth = float(cv2.distanceTransform(mask.astype(np.uint8), cv2.DIST_L2, 3).max())
+    if depth <= _THIN or min(mask.shape) < 4 * _RADIUS + 4:
+        made = cv2.inpaint(rgb, mask.astype(np.uint8), 3, cv2.INPAINT_NS)
+    else:
+        made = _by_patches(rgb, mask, stops)
+    result = pixels.copy()
+    part = result[area]
+    part[mask, :3] = made[mask]
+    part[mask, 3] = 255
+    return result
+
+
+def _around(hole: np.ndarray) -> tuple[slice, slice]:
+    """Return the part of a picture that a hole is filled from."""
+    rows, columns = np.flatnonzero(hole.any(axis=1)), np.flatnonzero(hole.any(axis=0))
+    sides = (rows[-1] - rows[0] + 1, columns[-1] - columns[0] + 1)
+    more = int(_AROUND * max(sides)) + 24
+    return (
+        slice(max(int(rows[0]) - more, 0), min(int(rows[-1]) + more + 1, hole.shape[0])),
+        slice(max(int(columns[0]) - more, 0), min(int(columns[-1]) + more + 1, hole.shape[1])),
+    )
+
+
+def _by_patches(rgb: np.ndarray, hole: np.ndarray, stops: Stops) -> np.ndarray:
+    """Return uint8 (h, w, 3) with the hole filled, from coarse to fine."""
+    levels = [(rgb.astype(np.float32), hole)]
+    scale = min(_LONGEST / max(hole.shape), 1.0)
+    if scale < 1.0:
+        levels = [_smaller(*levels[0], scale)]
+    while _depth(levels[-1][1]) > 2 * _RADIUS and min(levels[-1][1].shape) > 2 * _COARSEST:
+        levels.append(_smaller(*levels[-1], 0.5))
+    coarse, mask = levels[-1]
+    begun = cv2.inpaint(np.clip(coarse, 0, 255).astype(np.uint8), mask.astype(np.uint8), 3, cv2.INPAINT_NS)
+    picture, field = begun.astype(np.float32), np.full((*mask.shape, 2), -1, dtype=np.int32)
+    for number, (own, mask) in enumerate(reversed(levels)):
+        size = (mask.shape[1], mask.shape[0])
+        if number:
+            picture = np.asarray(cv2.resize(picture, size, interpolation=cv2.INTER_LINEAR), dtype=np.float32)
+            field = 2 * cv2.resize(field.astype(np.float32), size, interpolation=cv2.INTER_NEAREST).astype(np.int32)
+        picture = np.ascontiguousarray(np.where(mask[..., None], picture, own), dtype=np.float32)
+        _improve(picture, mask, field, 8 if number < 2 else 4, stops)
+    if scale < 1.0:
+        whole = cv2.resize(picture, (hole.shape[1], hole.shape[0]), interpolation=cv2.INTER_CUBIC)
+        picture = np.asarray(whole, dtype=np.float32)
+    return np.clip(np.round(picture), 0, 255).astype(np.uint8)
+
+
+def _depth(hole: np.ndarray) -> float:
+    return float(cv2.distanceTransform(hole.astype(np.uint8), cv2.DIST_L2, 3).max())
+
+
+def _smaller(picture: np.ndarray, hole: np.ndarray, scale: float) -> tuple[np.ndarray, np.ndarray]:
+    """Return a picture and its hole made smaller; what the hole touches counts as the hole."""
+    size = (max(round(hole.shape[1] * scale), 1), max(round(hole.shape[0] * scale), 1))
+    known = (~hole).astype(np.float32)
+    weight = cv2.resize(known, size, interpolation=cv2.INTER_AREA)
+    total = cv2.resize(picture * known[..., None], size, interpolation=cv2.INTER_AREA)
+    return total / np.maximum(weight, 1e-6)[..., None], weight < 0.5
+
+
+def _improve(picture: np.ndarray, hole: np.ndarray, field: np.ndarray, times: int, stops: Stops) -> None:
+    """Search and mix several times, in place; ``field`` int32 (h, w, 2) keeps where patches are taken from."""
+    kernel = np.ones((2 * _RADIUS + 1, 2 * _RADIUS + 1), dtype=np.uint8)
+    touched = cv2.dilate(hole.astype(np.uint8), kernel) > 0
+    sources = ~touched
+    sources[:_RADIUS] = sources[-_RADIUS:] = False
+    sources[:, :_RADIUS] = sources[:, -_RADIUS:] = False
+    if not sources.any():
+        return
+    targets = np.argwhere(touched).astype(np.int32)
+    index = np.full(hole.shape, -1, dtype=np.int32)
+    index[touched] = np.arange(len(targets), dtype=np.int32)
+    places, costs = np.ascontiguousarray(field[touched]), np.zeros(len(targets), dtype=np.float32)
+    depth = cv2.distanceTransform(hole.astype(np.uint8), cv2.DIST_L2, 3)
+    trust = np.power(1.3, -depth).astype(np.float32)
+    for turn in range(times):
+        if stops():
+            raise Cancelled("The fill was stopped.")
+        patching.begin(picture, targets, sources, places, costs, _RADIUS, 17 + turn)
+        patching.search(picture, targets, index, sources, places, costs, _RADIUS, 2, 91 + turn)
+        sigma2 = np.float32(max(float(np.percentile(costs, 75)), 1.0))
+        patching.mix(picture, hole, targets, places, costs, _RADIUS, trust, sigma2)
+    field[touched] = places
+
+
+def hole_of(size: tuple[int, int], touched: Touched) -> np.ndarray:
+    """Return bool (h, w): the area that strokes paint, width and height given."""
+    return painted(size, [stroke for stroke in touched.strokes if stroke.kind == AREA]) > 0
+
+
+def copied_over(pixels: np.ndarray, strokes: Sequence[Stroke]) -> np.ndarray:
+    """Return straight uint8 (h, w, 4): a picture with copying strokes done in their order, each with a soft tip."""
+    result = pixels
+    for stroke in strokes:
+        if stroke.kind != COPY:
+            continue
+        height, width = pixels.shape[:2]
+        hard = painted((width, height), [stroke]).astype(np.float32) / 255
+        mask = cv2.GaussianBlur(hard, (0, 0), max(stroke.radius / 3, 0.3))
+        shift = np.array([[1, 0, -stroke.away[0]], [0, 1, -stroke.away[1]]], dtype=np.float64)
+        taken = cv2.warpAffine(result, shift, (width, height), borderMode=cv2.BORDER_REPLICATE)
+        mixed = result + (taken.astype(np.float32) - result) * mask[..., None]
+        result = np.clip(np.round(mixed), 0, 255).astype(np.uint8)
+    return result
+
+
+def filled(pixels: np.ndarray, touched: Touched, stops: Stops = lambda: False) -> np.ndarray:
+    """Return straight uint8 (h, w, 4): what strokes paint is filled, then what they copy is copied over it."""
+    height, width = pixels.shape[:2]
+    return copied_over(filled_behind(pixels, hole_of((width, height), touched), stops), touched.strokes)

@@ -1,0 +1,58 @@
+"""How a picture was made from another one: a subject cut out of it, or a hole in it filled."""
+
+from __future__ import annotations
+
+import math
+
+from attrs import frozen
+
+from spiralis.core.errors import ModelError
+
+CUT_OUT, FILL = "cut-out", "fill"
+#: What a stroke says of what it touches: it belongs to the subject, it does not, its edge is soft; it is to be filled;
+#: it is copied from elsewhere.
+KEEP, DROP, SOFT, AREA, COPY = "keep", "drop", "soft", "area", "copy"
+STROKES = (KEEP, DROP, SOFT, AREA, COPY)
+MOST_STROKES, MOST_POINTS = 2000, 5000
+
+
+@frozen
+class Stroke:
+    """A way of a round brush over the picture, in its pixels; a copying one takes what lies at ``away`` from it."""
+
+    kind: str
+    radius: float
+    points: tuple[tuple[float, float], ...]
+    away: tuple[float, float] = (0.0, 0.0)
+
+    def __attrs_post_init__(self) -> None:
+        numbers = (self.radius, *self.away, *(part for point in self.points for part in point))
+        if self.kind not in STROKES or not all(math.isfinite(number) for number in numbers):
+            raise ModelError(f"A stroke is one of {', '.join(STROKES)}, along finite points.")
+        if not 0 < self.radius <= 4000 or not 1 <= len(self.points) <= MOST_POINTS:
+            raise ModelError(f"A stroke has a radius up to 4000 px and 1 to {MOST_POINTS} points.")
+
+
+@frozen
+class Touched:
+    """Which source a picture was made of, what was done, and with which strokes, so that they can be changed.
+
+    ``box`` is drawn roughly around a subject: left, top, right, bottom. ``feather`` softens its edge, ``shift`` moves
+    it out (above zero) or in, both in px; ``clean`` takes the old ground's colour from the edge, in %.
+    """
+
+    of: str
+    what: str
+    box: tuple[float, float, float, float] | None = None
+    strokes: tuple[Stroke, ...] = ()
+    feather: float = 0.0
+    shift: float = 0.0
+    clean: float = 100.0
+    inverted: bool = False
+
+    def __attrs_post_init__(self) -> None:
+        if self.what not in (CUT_OUT, FILL) or len(self.strokes) > MOST_STROKES:
+            raise ModelError(f"A picture is made by {CUT_OUT} or {FILL}, with up to {MOST_STROKES} strokes.")
+        numbers = (*(self.box or ()), self.feather, self.shift, self.clean)
+        if not all(math.isfinite(number) for number in numbers) or not 0 <= self.feather <= 500:
+            raise ModelError("The numbers of a cut-out are finite, and a feather is 0 to 500 px.")

@@ -1,0 +1,147 @@
+"""Cut a subject out and fill what is behind it: by mouse, in the window."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtTest import QTest
+
+from spiralis.app.touching.view import BOX
+from spiralis.app.touching.window import CutOutWindow, FillWindow, TouchWindow
+from spiralis.core.editing.touching import pixels_of
+from spiralis.core.media.pictures import picture_source
+from spiralis.core.model import Layer, Project
+from spiralis.core.model.touching import COPY, DROP, KEEP
+from tests.app.harness import LEFT, WindowTest
+from tests.core.samples import backdrop, png_bytes, project
+from tests.core.test_touching import N, subject
+
+
+def poster() -> Project:
+    """A flat poster: a warm body before a cool ground, shown by one layer."""
+    source = picture_source(png_bytes(subject("hard")[0]), "poster.png")
+    layer = Layer("Poster", "picture", 0, 50, id="poster").with_values(source=source.id, position=(180.0, 180.0))
+    ground = backdrop(N, N, (0.0, 0.0, 0.0, 1.0))
+    return project(layer, ground, sources=(source,), width=N, height=N, length=50)
+
+
+class TouchingTest(WindowTest):
+    sample = staticmethod(poster)
+
+    def opened(self, label: str) -> TouchWindow:
+        self.session.select(["poster"])
+        self.act(label)
+        window = self.window.windows.touching
+        assert window is not None
+        self.settle(0.1)
+        return window
+
+    def draw(self, window: TouchWindow, *points: tuple[float, float]) -> None:
+        view = window.view
+        places = [view.to_window(*point) for point in points]
+        QTest.mousePress(view, LEFT, Qt.KeyboardModifier.NoModifier, places[0].toPoint())
+        for before, place in zip(places, places[1:], strict=False):
+            for share in (0.25, 0.5, 0.75, 1.0):
+                self._move(view, before + (place - before) * share, Qt.KeyboardModifier.NoModifier)
+        QTest.mouseRelease(view, LEFT, Qt.KeyboardModifier.NoModifier, places[-1].toPoint())
+        self.settle(0.1)
+
+    def finish(self, window: TouchWindow) -> None:
+        self.click(window.finish)
+        self.until(lambda: not window.isVisible(), 60)
+        self.settle(0.1)
+
+    def cut(self) -> CutOutWindow:
+        window = self.opened("Cut out subject…")
+        assert isinstance(window, CutOutWindow)
+        self.draw(window, (70, 70), (290, 340))
+        self.until(lambda: "of the picture" in window.state.text())
+        return window
+
+    def test_a_subject_is_cut_out_and_what_is_behind_it_filled(self) -> None:
+        window = self.cut()
+        self.assertEqual(window.view.tool, BOX)
+        self.assertIsNotNone(window.view._shown, "the edge is shown as one draws")
+        self.click(window.buttons[KEEP])
+        self.draw(window, (180, 160), (180, 250))
+        self.click(window.buttons[DROP])
+        self.draw(window, (20, 20), (340, 20))
+        self.until(lambda: "of the picture" in window.state.text())
+        self.assertEqual([stroke.kind for stroke in window.touched.strokes], [KEEP, DROP])
+        self.press(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+        self.assertEqual([stroke.kind for stroke in window.touched.strokes], [KEEP])
+        self.finish(window)
+        layers = self.session.composition.layers
+        self.assertEqual([y.name for y in layers][:2], ["Poster cut out", "Poster"])
+        self.assertEqual(self.session.selected, (layers[0].id,))
+        cut = self.session.project.source(layers[0].track("source").value)
+        assert cut is not None
+        alpha = pixels_of(cut)[..., 3]
+        self.assertEqual((alpha[205, 180], alpha[20, 20]), (255, 0))
+
+        fill = self.opened("Fill behind…")
+        assert isinstance(fill, FillWindow)
+        self.assertTrue(fill.touched.strokes, "it begins with the area of the subject")
+        self.until(lambda: fill.state.text().startswith("Filled"), 60)
+        self.click(fill.buttons[COPY])
+        self.draw(fill, (180, 200))
+        self.assertRegex(fill.state.text(), "Alt-click first")
+        view = fill.view
+        QTest.mouseClick(view, LEFT, Qt.KeyboardModifier.AltModifier, view.to_window(40, 300).toPoint())
+        count = len(fill.touched.strokes)
+        self.draw(fill, (180, 200), (200, 210))
+        self.assertEqual(len(fill.touched.strokes), count + 1)
+        self.assertAlmostEqual(fill.touched.strokes[-1].away[0], -140, delta=3)
+        self.until(lambda: fill.state.text().startswith("Filled"), 60)
+        self.finish(fill)
+        shown = self.session.project.source(self.layer("poster").track("source").value)
+        assert shown is not None
+        self.assertEqual(shown.name, "poster filled.png")
+        middle = pixels_of(shown)[170:240, 150:210].astype(int)
+        self.assertLess((middle[..., 0] - middle[..., 2]).max(), 60, "the subject is gone from the picture behind")
+        self.act("Undo")
+        self.act("Undo")
+        self.assertEqual([y.name for y in self.session.composition.layers], ["Poster", "Ground"])
+
+    def test_a_cut_out_opens_again_with_its_strokes(self) -> None:
+        self.finish(self.cut())
+        first = self.session.composition.layers[0]
+        self.session.select([first.id])
+        self.act("Cut out subject…")
+        window = self.window.windows.touching
+        assert isinstance(window, CutOutWindow)
+        self.assertIsNotNone(window.touched.box)
+        self.assertEqual(window.source.name, "poster.png")
+        self.enter_number(window.shift, "6")
+        self.finish(window)
+        layers = self.session.composition.layers
+        self.assertEqual((len(layers), layers[0].id), (3, first.id))
+        cut = self.session.project.source(layers[0].track("source").value)
+        assert cut is not None and cut.made is not None
+        self.assertEqual(cut.made.shift, 6.0)
+
+    def test_cancel_leaves_everything(self) -> None:
+        window = self.cut()
+        self.click(window.finish)
+        self.click(window.stop)
+        self.settle(0.5)
+        self.assertEqual([y.name for y in self.session.composition.layers], ["Poster", "Ground"])
+
+    def test_without_a_picture_it_says_so(self) -> None:
+        self.session.select([self.session.composition.layers[-1].id])
+        self.act("Cut out subject…")
+        self.assertRegex(self.said[-1], "shows no picture")
+        window = self.opened("Cut out subject…")
+        self.click(window.finish)
+        self.until(lambda: window.finish.isEnabled())
+        self.assertRegex(window.state.text(), "Draw a box")
+        self.click(window.stop)
+
+    def test_zoom_keeps_the_place_under_the_pointer(self) -> None:
+        view = self.opened("Cut out subject…").view
+        point = QPointF(200, 150)
+        before = view.to_picture(point)
+        view.zoom_by(3, point)
+        np.testing.assert_allclose(view.to_picture(point), before, atol=1e-6)
+        view.fit()
+        self.assertIsNone(view.zoom)

@@ -1,0 +1,272 @@
+"""Cutting out against pictures of known alpha, filling against known textures; strokes that the project keeps."""
+
+from __future__ import annotations
+
+import tempfile
+import unittest
+from pathlib import Path
+
+import cv2
+import numpy as np
+from attrs import evolve
+
+from spiralis.core.editing.touching import (
+    area_behind,
+    area_strokes,
+    cut_source,
+    filled_source,
+    pixels_of,
+    touchable,
+    with_cut_out,
+    with_filled,
+)
+from spiralis.core.errors import Cancelled, ModelError, SpiralisError
+from spiralis.core.media.filling import copied_over, filled_behind
+from spiralis.core.media.matting import cleaned, cut_out, cut_out_alpha, painted, rough_selection
+from spiralis.core.media.pictures import picture_source
+from spiralis.core.model import Layer
+from spiralis.core.model.touching import AREA, COPY, CUT_OUT, DROP, FILL, KEEP, SOFT, Stroke, Touched
+from spiralis.core.storage import load, save
+from tests.core.samples import backdrop, png_bytes, project
+
+N = 360
+
+
+def subject(kind: str) -> tuple[np.ndarray, np.ndarray]:
+    """A warm body before a cool, uneven ground: straight uint8 (N, N, 4), and its alpha, float (N, N)."""
+    rng = np.random.default_rng(3)
+    y, x = np.mgrid[0:N, 0:N].astype(float)
+    back = np.stack([90 + 30 * np.sin(x / 60), 130 + 40 * np.cos(y / 70), 170 + 30 * np.sin((x + y) / 50)], -1)
+    big, centre = np.zeros((4 * N, 4 * N), np.uint8), (2 * N, 2 * N + 100)
+    cv2.ellipse(big, centre, (N, int(1.2 * N)), 0, 0, 360, 255, -1, cv2.LINE_AA)
+    if kind == "hair":
+        for angle in np.linspace(np.pi, 2 * np.pi, 50):
+            way = [(centre[0] + r * np.cos(angle), centre[1] + 1.2 * r * np.sin(angle)) for r in (0.8 * N, 1.35 * N)]
+            cv2.line(big, *(tuple(int(v) for v in p) for p in way), 255, 6, cv2.LINE_AA)  # type: ignore[call-overload]
+    alpha = cv2.resize(big, (N, N), interpolation=cv2.INTER_AREA).astype(float) / 255
+    if kind == "soft":
+        alpha = cv2.GaussianBlur(alpha, (0, 0), 4)
+    front = np.stack([220 + 20 * np.sin(y / 17), 140 + 30 * np.sin(x / 23), 60 + 0 * x], -1)
+    mixed = alpha[..., None] * front + (1 - alpha[..., None]) * back + rng.normal(0, 3, (N, N, 1))
+    return np.dstack([np.clip(mixed, 0, 255), np.full((N, N), 255)]).astype(np.uint8), alpha
+
+
+def ring(kind: str, first: float, last: float, radius: float) -> Stroke:
+    points = [(180 + 90 * 1.12 * np.cos(a), 205 + 108 * 1.12 * np.sin(a)) for a in np.linspace(first, last, 24)]
+    return Stroke(kind, radius, tuple((float(px), float(py)) for px, py in points))
+
+
+#: What a person strikes out who sees that the ground below was taken along.
+_WAY = ((68, 250), (78, 290), (108, 325), (180, 340), (252, 325), (282, 290), (292, 250))
+BELOW = Stroke(DROP, 8, tuple((float(x), float(y)) for x, y in _WAY))
+MARKS = {
+    "hard": Touched("x", CUT_OUT, box=(70, 70, 290, 340)),
+    "soft": Touched("x", CUT_OUT, box=(60, 70, 300, 340), strokes=(ring(SOFT, 0, 2 * np.pi, 14), BELOW)),
+    "hair": Touched("x", CUT_OUT, box=(40, 40, 320, 340), strokes=(
+        ring(SOFT, np.pi, 2 * np.pi, 24), Stroke(KEEP, 60, ((180.0, 190.0), (180.0, 230.0))),
+    )),
+}  # fmt: skip
+
+
+class CutOutTest(unittest.TestCase):
+    """On pictures whose alpha is known."""
+
+    def test_the_matte_is_near_the_truth_and_nearer_than_graph_cuts_alone(self) -> None:
+        for kind, touched in MARKS.items():
+            pixels, truth = subject(kind)
+            made = cut_out_alpha(pixels, touched)
+            rough = rough_selection(np.ascontiguousarray(pixels[..., :3]), touched).astype(np.uint8)
+            plain = cv2.resize(rough, (N, N), interpolation=cv2.INTER_NEAREST)
+            error, other = float(np.abs(made - truth).mean()), float(np.abs(plain - truth).mean())
+            self.assertLessEqual(error, 0.02, kind)
+            self.assertLess(error, 0.75 * other, kind)
+            edge = (truth > 0.02) & (truth < 0.98)
+            self.assertLess(np.abs(made - truth)[edge].mean(), 0.7 * np.abs(plain - truth)[edge].mean(), kind)
+
+    def test_strokes_have_the_last_word(self) -> None:
+        pixels, _ = subject("hard")
+        marks = (Stroke(DROP, 12, ((180.0, 200.0),)), Stroke(KEEP, 12, ((20.0, 20.0),)))
+        made = cut_out_alpha(pixels, evolve(MARKS["hard"], strokes=marks))
+        self.assertEqual((made[200, 180], made[20, 20]), (0.0, 1.0))
+
+    def test_edge_feather_and_what_is_around(self) -> None:
+        pixels, truth = subject("hard")
+        plain = cut_out_alpha(pixels, MARKS["hard"])
+        wide = cut_out_alpha(pixels, evolve(MARKS["hard"], shift=5.0))
+        thin = cut_out_alpha(pixels, evolve(MARKS["hard"], shift=-5.0))
+        row = [int((each[205] > 0.5).sum()) for each in (thin, plain, wide)]
+        self.assertEqual(row, [row[1] - 10, row[1], row[1] + 10])
+        soft = cut_out_alpha(pixels, evolve(MARKS["hard"], feather=16.0))
+        between = [int(((each[205] > 0.05) & (each[205] < 0.95)).sum()) for each in (plain, soft)]
+        self.assertGreater(between[1], between[0] + 20)
+        around = cut_out_alpha(pixels, evolve(MARKS["hard"], inverted=True))
+        np.testing.assert_allclose(around, 1 - plain, atol=1e-6)
+        self.assertLess(abs(float(truth.sum() - plain.sum())) / truth.sum(), 0.03)
+
+    def test_the_old_ground_leaves_the_edge(self) -> None:
+        pixels, truth = subject("soft")
+        edge = (truth > 0.1) & (truth < 0.6)
+        kept = cleaned(pixels, truth.astype(np.float32), 0.0)[edge].astype(int)
+        made = cleaned(pixels, truth.astype(np.float32), 1.0)[edge].astype(int)
+        # The subject is warm (red far above blue), the ground is not.
+        self.assertGreater((made[:, 0] - made[:, 2]).mean(), (kept[:, 0] - kept[:, 2]).mean() + 60)
+        whole = cleaned(pixels, truth.astype(np.float32), 1.0)
+        self.assertTrue((whole[truth > 0.97] == pixels[truth > 0.97, :3]).all())
+
+    def test_pictures_with_nothing_to_choose_from(self) -> None:
+        dot = np.array([[[255, 0, 0, 255]]], dtype=np.uint8)
+        self.assertEqual(cut_out_alpha(dot, Touched("x", CUT_OUT, box=(0, 0, 1, 1))).shape, (1, 1))
+        clear = np.zeros((60, 60, 4), dtype=np.uint8)
+        self.assertFalse(cut_out(clear, Touched("x", CUT_OUT, box=(10, 10, 50, 50)))[..., 3].any())
+        flat = np.full((60, 60, 4), 255, dtype=np.uint8)
+        cut_out(flat, Touched("x", CUT_OUT, box=(10, 10, 50, 50)))
+        with self.assertRaisesRegex(ModelError, "Draw a box around the subject"):
+            cut_out(flat, Touched("x", CUT_OUT))
+        source = picture_source(png_bytes(clear), "clear.png")
+        with self.assertRaisesRegex(ModelError, "Nothing of the picture is the subject"):
+            cut_source(source, Touched(source.id, CUT_OUT, box=(10, 10, 50, 50)))
+
+    def test_it_can_be_stopped(self) -> None:
+        with self.assertRaises(Cancelled):
+            cut_out(subject("hard")[0], MARKS["hard"], lambda: True)
+
+    def test_large_pictures_are_solved_small_and_drawn_large(self) -> None:
+        pixels, truth = subject("hard")
+        large = cv2.resize(pixels, (5 * N, 5 * N), interpolation=cv2.INTER_CUBIC)
+        below = evolve(BELOW, radius=40, points=tuple((5 * x, 5 * y) for x, y in BELOW.points))
+        touched = Touched("x", CUT_OUT, (350, 350, 1450, 1700), (below,))
+        made = cut_out_alpha(large, touched)
+        self.assertEqual(made.shape, (5 * N, 5 * N))
+        wanted = cv2.resize(truth, (5 * N, 5 * N), interpolation=cv2.INTER_CUBIC)
+        self.assertLess(float(np.abs(made - wanted).mean()), 0.02)
+
+
+def texture(kind: str, n: int = 240) -> np.ndarray:
+    y, x = np.mgrid[0:n, 0:n].astype(float)
+    rng = np.random.default_rng(5)
+    if kind == "stripes":
+        made = np.stack([128 + 90 * np.sin((x + y) / 5), 128 + 60 * np.sin((x + y) / 5 + 1), 90 + 0 * x], -1)
+    elif kind == "bricks":
+        joint = ((y % 16) < 2) | (((x + (y // 16 % 2) * 16) % 32) < 2)
+        made = np.where(joint[..., None], [200, 190, 180], [170, 80, 60]) + rng.normal(0, 3, (n, n, 1))
+    elif kind == "checks":
+        made = np.where((((x // 12) + (y // 12)) % 2)[..., None] > 0, [230, 220, 200], [60, 90, 120])
+    else:
+        made = np.where(((x % 20 - 10) ** 2 + (y % 20 - 10) ** 2 < 30)[..., None], [240, 200, 60], [40, 60, 110])
+    return np.dstack([np.clip(made, 0, 255), np.full((n, n), 255)]).astype(np.uint8)
+
+
+def hole(n: int = 240, size: float = 38.0) -> np.ndarray:
+    y, x = np.mgrid[0:n, 0:n]
+    return np.asarray(((y - 118) / size) ** 2 + ((x - 124) / (1.2 * size)) ** 2 < 1)
+
+
+class FillTest(unittest.TestCase):
+    """On textures that are known where the hole is."""
+
+    def test_textures_go_on_better_than_by_diffusion(self) -> None:
+        area = hole()
+        for kind in ("stripes", "bricks", "checks", "dots"):
+            whole = texture(kind)
+            broken = whole.copy()
+            broken[area, :3] = 0
+            made = filled_behind(broken, area)
+            error = np.abs(made[area, :3].astype(float) - whole[area, :3]).mean()
+            rgb, mask = np.ascontiguousarray(broken[..., :3]), area.astype(np.uint8)
+            others = [cv2.inpaint(rgb, mask, 5, way) for way in (cv2.INPAINT_NS, cv2.INPAINT_TELEA)]
+            best = min(np.abs(other[area].astype(float) - whole[area, :3]).mean() for other in others)
+            self.assertLessEqual(error, 0.8 * best, kind)
+
+    def test_the_rest_stays_bit_for_bit_and_the_same_comes_again(self) -> None:
+        whole, area = texture("bricks"), hole(size=20)
+        whole[..., 3] = 200
+        first, second = filled_behind(whole, area), filled_behind(whole, area)
+        self.assertTrue((first[~area] == whole[~area]).all())
+        self.assertTrue((first == second).all())
+        self.assertTrue((first[area, 3] == 255).all())
+
+    def test_thin_holes_nothing_and_everything(self) -> None:
+        whole = texture("stripes")
+        thin = np.zeros(whole.shape[:2], dtype=bool)
+        thin[100:103, 20:200] = True
+        self.assertLess(np.abs(filled_behind(whole, thin)[thin].astype(int) - whole[thin]).mean(), 40)
+        self.assertIs(filled_behind(whole, np.zeros_like(thin)), whole)
+        with self.assertRaisesRegex(ModelError, "Nothing is left around"):
+            filled_behind(whole, np.ones_like(thin))
+        filled_behind(whole[:5, :5], np.eye(5, dtype=bool))
+        with self.assertRaises(Cancelled):
+            filled_behind(whole, hole(), lambda: True)
+
+    def test_a_brush_copies_from_elsewhere(self) -> None:
+        whole = np.zeros((80, 80, 4), dtype=np.uint8)
+        whole[..., 3] = 255
+        whole[:, 40:, 0] = 255
+        made = copied_over(whole, (Stroke(COPY, 6, ((10.0, 40.0),), (50.0, 0.0)),))
+        self.assertGreater(made[40, 10, 0], 240)
+        self.assertEqual(made[40, 28, 0], 0)
+        self.assertTrue(0 < made[40, 16, 0] < 255, "its tip is soft")
+
+
+class ProjectTest(unittest.TestCase):
+    """What is made is a source of the project, and knows how it was made."""
+
+    def setUp(self) -> None:
+        pixels, _ = subject("hard")
+        self.source = picture_source(png_bytes(pixels), "poster.png")
+        layer = Layer("Poster", "picture", 0, 20, id="poster").with_values(
+            source=self.source.id, position=(180.0, 180.0), scale=(80.0, 80.0)
+        )
+        self.project = project(layer, backdrop(N, N, (0, 0, 0, 1.0)), sources=(self.source,), width=N, height=N)
+        self.piece = self.project.compositions[0]
+
+    def test_cut_out_and_fill_behind(self) -> None:
+        touched = evolve(MARKS["hard"], of=self.source.id)
+        cut = cut_source(self.source, touched)
+        made, subject_id = with_cut_out(self.project, self.piece, "poster", cut)
+        piece = made.compositions[0]
+        self.assertEqual([y.name for y in piece.layers], ["Poster cut out", "Poster", "Ground"])
+        self.assertEqual(piece.layer(subject_id).track("scale").value, (80.0, 80.0))
+        area = area_behind(made, piece, "poster")
+        assert area is not None
+        strokes = area_strokes(area)
+        drawn = painted((N, N), strokes) > 0
+        self.assertGreater((drawn & area).sum() / (drawn | area).sum(), 0.95)
+        filled = filled_source(self.source, Touched(self.source.id, FILL, strokes=strokes))
+        made = with_filled(made, piece, "poster", filled)
+        shown = made.source(made.compositions[0].layer("poster").track("source").value)
+        assert shown is not None and made.source(self.source.id) is not None
+        inside = pixels_of(shown)[170:240, 150:210].astype(int)
+        self.assertLess((inside[..., 0] - inside[..., 2]).max(), 40, "nothing warm is left in the middle")
+
+    def test_a_cut_out_is_made_again_in_its_place(self) -> None:
+        first = cut_source(self.source, evolve(MARKS["hard"], of=self.source.id))
+        made, layer = with_cut_out(self.project, self.piece, "poster", first)
+        again = cut_source(self.source, evolve(MARKS["hard"], of=self.source.id, shift=4.0))
+        made, same = with_cut_out(made, made.compositions[0], layer, again)
+        self.assertEqual((same, len(made.compositions[0].layers)), (layer, 3))
+
+    def test_the_file_keeps_the_strokes(self) -> None:
+        touched = Touched(self.source.id, CUT_OUT, (70, 70, 290, 340), MARKS["hair"].strokes, 2.0, -1.0, 50.0, True)
+        cut = evolve(cut_source(self.source, evolve(MARKS["hard"], of=self.source.id)), made=touched)
+        made, _ = with_cut_out(self.project, self.piece, "poster", cut)
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "cut.spiralis"
+            save(made, path)
+            again = load(path)
+        self.assertEqual([source.made for source in again.sources], [None, touched])
+
+    def test_what_has_no_picture(self) -> None:
+        with self.assertRaisesRegex(ModelError, "shows no picture"):
+            touchable(self.project, self.piece.layers[-1])
+        gone = evolve(self.project, sources=(evolve(self.source, data=None),))
+        with self.assertRaisesRegex(ModelError, "is missing; find it first"):
+            touchable(gone, self.piece.layer("poster"))
+        for broken in (("keep", 0.0, ((0.0, 0.0),)), ("paint", 1.0, ((0.0, 0.0),)), ("keep", 1.0, ()),
+                       ("keep", 1.0, ((float("nan"), 0.0),))):  # fmt: skip
+            with self.assertRaises(SpiralisError):
+                Stroke(*broken)  # type: ignore[arg-type]
+        self.assertEqual(painted((4, 4), (Stroke(AREA, 1, ((-500.0, 2.0),)),)).sum(), 0)
+
+
+if __name__ == "__main__":
+    unittest.main()
