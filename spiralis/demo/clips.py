@@ -15,13 +15,15 @@ RATE = Fraction(25)
 RIBBON_FRAMES, RIBBON_SIZE = 50, (720, 480)
 FLICKER_FRAMES, FLICKER_SIZE = 25, 240
 INK_FRAMES, INK_SIZE = 50, 320
+SHADE_FRAMES, SHADE_SIZE = 90, (270, 338)
 
 
-def _encode(frames: list[np.ndarray], codec: str, container: str, pixel_format: str, options: dict[str, str]) -> bytes:
+def _encode(frames: list[np.ndarray], codec: str, container: str, pixel_format: str, options: dict[str, str],
+            rate: Fraction = RATE) -> bytes:  # fmt: skip
     buffer = io.BytesIO()
     height, width = frames[0].shape[:2]
     with av.open(buffer, "w", format=container) as output:
-        stream: Any = output.add_stream(codec, rate=RATE, options=options)
+        stream: Any = output.add_stream(codec, rate=rate, options=options)
         stream.width, stream.height, stream.pix_fmt = width, height, pixel_format
         stream.codec_context.thread_count = 1
         for number, pixels in enumerate(frames):
@@ -102,3 +104,38 @@ def ink_clip() -> bytes:
         grey = (np.clip((level * 1.2 - field) / 0.1, 0, 1) * 255).astype(np.uint8)
         frames.append(np.dstack([grey, grey, grey, np.full_like(grey, 255)]))
     return _encode(frames, "libx264", "mp4", "yuv420p", {"preset": "fast", "crf": "24"})
+
+
+def shade_clip() -> bytes:
+    """Return the shade of leaves on a wall as MP4: H.264, 90 frames of 270 by 338 px at 60 a second, for ever."""
+    random = np.random.Generator(np.random.Philox(61))
+    width, height = SHADE_SIZE
+    leaves = []
+    for index in range(110):
+        # Three twigs: from the left, from the right, and across the top.
+        along, side = random.uniform(0, 1), random.normal(0, 0.055)
+        x, y, lean = ((-0.1 + 0.75 * along, -0.05 + 0.5 * along, 0.6), (1.1 - 0.6 * along, 0.1 + 0.45 * along, 2.4),
+                      (0.2 + 0.9 * along, -0.06 + 0.1 * along, 0.2))[index % 3]  # fmt: skip
+        turn = lean + (0.7 if index % 2 else -0.7) + random.normal(0, 0.2)
+        leaves.append((x + side, y - side, 3 * along + random.uniform(0, 1), random.uniform(0.05, 0.085), turn))
+    frames = []
+    for number in range(SHADE_FRAMES):
+        turn = 2 * math.pi * number / SHADE_FRAMES
+        surface = skia.Surface(width, height)
+        canvas = surface.getCanvas()
+        canvas.clear(skia.ColorWHITE)
+        blur = skia.ImageFilters.Blur(5, 5)
+        paint = skia.Paint(AntiAlias=True, Color=skia.ColorSetARGB(150, 92, 104, 120), ImageFilter=blur)
+        for x, y, phase, size, angle in leaves:
+            sway = math.sin(turn + phase)
+            canvas.save()
+            canvas.translate((x + 0.012 * sway) * width, (y + 0.008 * math.cos(turn + phase)) * height)
+            canvas.rotate(math.degrees(angle) + 7 * sway)
+            long = size * width
+            canvas.drawOval(skia.Rect.MakeXYWH(-long, -long / 3, 2 * long, long / 1.5), paint)
+            canvas.restore()
+        pixels = np.zeros((height, width, 4), dtype=np.uint8)
+        info = skia.ImageInfo.Make(width, height, skia.kRGBA_8888_ColorType, skia.kUnpremul_AlphaType)
+        surface.makeImageSnapshot().readPixels(info, pixels, width * 4, 0, 0)
+        frames.append(pixels)
+    return _encode(frames, "libx264", "mp4", "yuv420p", {"preset": "fast", "crf": "24"}, Fraction(60))

@@ -8,6 +8,7 @@ from typing import Any
 from attrs import evolve
 
 from spiralis.core.colour import parse_hex
+from spiralis.core.editing.reframing import add_format
 from spiralis.core.model import Composition, Layer, Project, Rule, Track
 from spiralis.demo.artwork import pictures
 from spiralis.demo.building import backdrop, effect, keys, layer
@@ -22,7 +23,16 @@ def demo_project() -> Project:
     """Return the Tolvane Kites project: the same value every time."""
     sources = tuple(pictures().values())
     pieces = (kite_day(), button_pulse(), workshop_week(), deep_kite_day(kite_day()))
-    return with_studies(Project("Tolvane Kites", pieces, sources))
+    return _with_formats(with_studies(Project("Tolvane Kites", pieces, sources)))
+
+
+def _with_formats(project: Project) -> Project:
+    """Return the project with two more formats of Kite day."""
+    for name, width, height in (("square", 1080, 1080), ("upright", 1080, 1920)):
+        project, made = add_format(project, "kite-day", width, height, f"Kite day, {name}")
+        named = tuple(evolve(c, id=f"kite-day-{name}") if c.id == made else c for c in project.compositions)
+        project = evolve(project, compositions=named)
+    return project
 
 
 def _stops(*marks: tuple[float, str]) -> tuple[tuple[float, ...], ...]:

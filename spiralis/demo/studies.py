@@ -20,9 +20,10 @@ from spiralis.core.model import Composition, Key, Layer, Matte, MoveUse, Project
 from spiralis.core.model.track import Extend
 from spiralis.demo.badge import badge_svg
 from spiralis.demo.building import backdrop, effect, keys, layer
-from spiralis.demo.clips import flicker_clip, ink_clip, ribbon_clip
+from spiralis.demo.clips import flicker_clip, ink_clip, ribbon_clip, shade_clip
 from spiralis.demo.cloth import png
 from spiralis.demo.effect_values import dusk_table
+from spiralis.demo.flyer import flyer_sources
 from spiralis.demo.mascot import POSES, mascot
 from spiralis.demo.pieces import all_compositions
 from spiralis.demo.pieces_deep import swaying
@@ -43,6 +44,7 @@ def artwork() -> dict[str, bytes]:
     return {
         "tolvane-badge.svg": badge_svg(), "wind-readout.ora": poster_ora(), "ribbon.webm": ribbon_clip(),
         "flicker.mp4": flicker_clip(), "ink.mp4": ink_clip(),
+        "leaf-shade.mp4": shade_clip(),
         **{f"{name}.png": png(mascot(pose)) for name, pose in _MASCOTS.items()},
     }  # fmt: skip
 
@@ -73,7 +75,7 @@ def sources() -> dict[str, Source]:
 
 def with_studies(project: Project) -> Project:
     """Return the project with the studies that come from files."""
-    project = evolve(project, sources=(*project.sources, *sources().values()))
+    project = evolve(project, sources=(*project.sources, *sources().values(), *flyer_sources().values()))
     for piece in (flipbook_blink(), *ribbon_title(), *split_headline(), *all_compositions()):
         project = project.with_composition(piece)
     return _readout_poster(_badge_loops(project))

@@ -580,5 +580,20 @@ class RolesTest(unittest.TestCase):
         self.assertIsInstance(Effected(Picture(blob()), ()), Node)
 
 
+class TileEdgesTest(unittest.TestCase):
+    """Where tiles meet, nothing of what is behind shows through."""
+
+    def test_tiles_of_an_opaque_picture_cover_at_any_size_and_place(self) -> None:
+        source = square_source(60)
+        for mirrored in (False, True):
+            for scale in (37.3, 100.0, 156.0, 223.7):
+                layer = Layer("Tiles", "picture", 0, 5).with_block(Block("tile", "t")).with_values(
+                    **{"source": source.id, "position": (41.37, 52.81), "scale": (scale, scale), "t.mirrored": mirrored}
+                )
+                piece = Composition("P", 160, 120, 25, 5, layers=(layer,))  # type: ignore[arg-type]
+                alpha = render_frame(Project("P", (piece,), (source,)), piece.id, 0)[..., 3]
+                self.assertGreater(float(alpha.min()), 0.999, (mirrored, scale))
+
+
 if __name__ == "__main__":
     unittest.main()

@@ -63,7 +63,7 @@ MARKS = {
     "hard": Touched("x", CUT_OUT, box=(70, 70, 290, 340)),
     "soft": Touched("x", CUT_OUT, box=(60, 70, 300, 340), strokes=(ring(SOFT, 0, 2 * np.pi, 14), BELOW)),
     "hair": Touched("x", CUT_OUT, box=(40, 40, 320, 340), strokes=(
-        ring(SOFT, np.pi, 2 * np.pi, 24), Stroke(KEEP, 60, ((180.0, 190.0), (180.0, 230.0))),
+        ring(SOFT, np.pi, 2 * np.pi, 24), Stroke(KEEP, 60, ((180.0, 190.0), (180.0, 230.0))), BELOW,
     )),
 }  # fmt: skip
 

@@ -14,7 +14,6 @@ from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from spiralis.app.canvas.pen import Points
-from spiralis.app.commands.find import Find
 from spiralis.app.effects import EffectsChooser
 from spiralis.app.main import application, new_window
 from spiralis.app.moves import MovesChooser
@@ -148,21 +147,6 @@ def drag(widget: QWidget, start: QPointF, end: QPointF, steps: int = 6) -> None:
     send(QEvent.Type.MouseButtonRelease, end, left, none)
 
 
-def _export_running(window: Window, folder: Path) -> QWidget | None:
-    window.session.undo()
-    window.session.go_to(70)
-    window.windows.show_export()
-    export = window.windows.export
-    assert export is not None
-    export.resize(*SIZE)
-    export.start(folder / "kite-day.mp4")
-    ends = time.perf_counter() + 60
-    while export.bar.value() < 40 and export.running is not None and time.perf_counter() < ends:
-        QApplication.processEvents()
-        time.sleep(0.01)
-    return export
-
-
 def _export_done(window: Window, folder: Path) -> QWidget | None:
     window.session.show_composition("button-pulse")
     window.session.go_to(18)
@@ -188,13 +172,6 @@ def _wide(window: Window, folder: Path) -> QWidget | None:
     session.go_to(60)
     session.select([session.composition.layers[0].id])
     return None
-
-
-def _find(window: Window, folder: Path) -> QWidget | None:
-    finder = Find(window, window.commands)
-    finder.show()
-    finder.field.setText("key")
-    return finder
 
 
 def _sources(window: Window, folder: Path) -> QWidget | None:
@@ -268,37 +245,6 @@ def _moves(window: Window, folder: Path) -> QWidget | None:
     return chooser
 
 
-def _poses(window: Window, folder: Path) -> QWidget | None:
-    session = window.session
-    session.show_composition("button-pulse")
-    session.select([layer.id for layer in session.composition.layers])
-    window.windows.show_poses()
-    strip = window.windows.poses
-    assert strip is not None
-    for frame in (0, 12, 24):
-        session.go_to(frame)
-        strip.take.click()
-    return strip
-
-
-def _fit_under(window: Window, folder: Path) -> QWidget | None:
-    window.session.show_composition("button-pulse")
-    window.session.go_to(18)
-    window.windows.show_export()
-    export = window.windows.export
-    assert export is not None
-    export.cards["gif"].click()
-    export.show_fit()
-    fit = export.fitting
-    assert fit is not None
-    fit.limit.show_value(0.8)
-    fit.look()
-    while fit.looking:
-        QApplication.processEvents()
-        time.sleep(0.02)
-    return fit
-
-
 def _effects(window: Window, folder: Path) -> QWidget | None:
     session = window.session
     session.show_composition("kite-day")
@@ -343,11 +289,71 @@ def _seam_check(window: Window, folder: Path) -> QWidget | None:
     return seam
 
 
+def _checks(window: Window, folder: Path) -> QWidget | None:
+    window.session.show_composition("catalogue-scroll")
+    window.windows.show_checks()
+    checks = window.windows.checks
+    assert checks is not None
+    ends = time.perf_counter() + 90
+    while (checks.findings is None or "looking" in checks.about.text()) and time.perf_counter() < ends:
+        _settle(application(), window, 0.1)
+    while any(row.picture.pixmap().isNull() for row in checks.list.rows) and time.perf_counter() < ends:
+        _settle(application(), window, 0.1)
+    return checks
+
+
+def _filling(window: Window, piece: str, part: int) -> None:
+    window.session.show_composition(piece)
+    if not window.filling:
+        window.show_fill_in()
+    window.fill_in.show_part(part)
+    _settle(application(), window, 0.3)
+
+
+def _variants(window: Window, folder: Path) -> QWidget | None:
+    _filling(window, "squeeze-pair", 1)
+    table = window.fill_in.table
+    rows = list(table.batch.rows)
+    home = window.session.composition
+    broken = (rows[3].with_cell("Left word", "A VERY LONG WORD"), rows[4].with_cell("Ground", "#f5b23d"))
+    changed = evolve(home, variants=(*rows[:3], *broken))
+    window.session.edit_project("Break two rows", window.session.project.with_composition(changed))
+    table.table.selectRow(1)
+    ends = time.perf_counter() + 60
+    while "…" in table.states and time.perf_counter() < ends:
+        _settle(application(), window, 0.2)
+    _settle(application(), window, 4)
+    return None
+
+
+def _formats(window: Window, folder: Path) -> QWidget | None:
+    window.session.undo()
+    _filling(window, "kite-day-square", 2)
+    window.fill_in.picture.set_playing(False)
+    window.fill_in.picture.frame = 70
+    window.session.go_to(70)
+    _settle(application(), window, 4)
+    return None
+
+
+def _cut_out(window: Window, folder: Path) -> QWidget | None:
+    window.show_editor()
+    window.session.show_composition("poster-in-motion")
+    window.session.select(["kite"])
+    window.windows.cut_out()
+    cutting = window.windows.touching
+    assert cutting is not None
+    cutting.take_tool("keep")
+    _settle(application(), window, 0.3)
+    cutting.view.zoom_by(1.6, cutting.view.to_window(361, 330))
+    _settle(application(), window, 6)
+    return cutting
+
+
 VIEWS: dict[str, Callable[[Window, Path], QWidget | None]] = {
     "start": _start,
     "main-window": _kite_day,
     "pace": _bent,
-    "export-running": _export_running,
     "export-done": _export_done,
     "sources": _sources,
     "flipbook": _flipbook,
@@ -357,10 +363,11 @@ VIEWS: dict[str, Callable[[Window, Path], QWidget | None]] = {
     "points": _pen,
     "copies": _piece("squeeze-pair", 30, "rows"),
     "moves": _moves,
-    "poses": _poses,
-    "fit-under": _fit_under,
     "seam-check": _seam_check,
+    "checks": _checks,
+    "variants": _variants,
+    "formats": _formats,
+    "cut-out": _cut_out,
     "effects": _effects,
     "effects-chooser": _effects_chooser,
-    "find": _find,
 }

@@ -42,8 +42,22 @@ def _run(job: EffectJob) -> Raster:
     out = np.empty((y1 - y0, x1 - x0, 4), dtype=np.float32)
     pixels = source.as_float
     tiling.tile_pixels(pixels.reshape(-1), pixels.shape[1], pixels.shape[0], to_tiles, counts, np.array(offset),
-                bool(values["mirrored"]), box, np.array([0.5, 0.5]), x0, y0, out)  # fmt: skip
+                bool(values["mirrored"]), box, _whole(box, (sx, sy)), x0, y0, out)  # fmt: skip
     return Raster(out, source.space, (x0, y0))
+
+
+def _whole(box: np.ndarray, scale: tuple[float, float]) -> np.ndarray:
+    """Return the middles of the outermost pixels that are wholly in a box (left, top, width, height), float64 (4,).
+
+    An enlarged picture fades out over half a pixel of its own, which is ``scale`` times as large here.
+    """
+    fade = (np.maximum(scale, 1.0) - 1) / 2
+    first = np.ceil(box[:2] + fade - 1e-6) + 0.5
+    last = np.floor(box[:2] + box[2:] - fade + 1e-6) - 0.5
+    # A box of less than a pixel has none: its middle stands for it.
+    middle = box[:2] + box[2:] / 2
+    narrow = last < first
+    return np.concatenate([np.where(narrow, middle, first), np.where(narrow, middle, last)])
 
 
 register_effect(

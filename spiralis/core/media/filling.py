@@ -10,6 +10,8 @@ from collections.abc import Callable, Sequence
 
 import cv2
 import numpy as np
+from scipy import sparse
+from scipy.sparse.linalg import cg
 
 from spiralis.core.errors import Cancelled, ModelError
 from spiralis.core.media.kernels import patching
@@ -79,6 +81,7 @@ def _by_patches(rgb: np.ndarray, hole: np.ndarray, stops: Stops) -> np.ndarray:
             field = 2 * cv2.resize(field.astype(np.float32), size, interpolation=cv2.INTER_NEAREST).astype(np.int32)
         picture = np.ascontiguousarray(np.where(mask[..., None], picture, own), dtype=np.float32)
         _improve(picture, mask, field, 8 if number < 2 else 4, stops)
+    picture = _without_seams(picture, mask, field)
     if scale < 1.0:
         whole = cv2.resize(picture, (hole.shape[1], hole.shape[0]), interpolation=cv2.INTER_CUBIC)
         picture = np.asarray(whole, dtype=np.float32)
@@ -121,6 +124,59 @@ def _improve(picture: np.ndarray, hole: np.ndarray, field: np.ndarray, times: in
         sigma2 = np.float32(max(float(np.percentile(costs, 75)), 1.0))
         patching.mix(picture, hole, targets, places, costs, _RADIUS, trust, sigma2)
     field[touched] = places
+
+
+def _without_seams(picture: np.ndarray, hole: np.ndarray, field: np.ndarray) -> np.ndarray:
+    """Return a filled picture whose hole has the gradients of where its patches come from, and meets its surroundings.
+
+    What was taken from places of another light so flows together (Perez, Gangnet, Blake, *Poisson Image Editing*,
+    2003).
+    """
+    height, width = hole.shape
+    index = np.full(hole.shape, -1, dtype=np.int64)
+    index[hole] = np.arange(int(hole.sum()))
+    rows, columns = np.nonzero(hole)
+    own = np.arange(len(rows))
+    at = field[rows, columns]
+    count = np.zeros(len(rows))
+    right = np.zeros((len(rows), 3))
+    pairs = []
+    for dy, dx in ((0, 1), (0, -1), (1, 0), (-1, 0)):
+        y, x = rows + dy, columns + dx
+        inside = (y >= 0) & (y < height) & (x >= 0) & (x < width)
+        y, x, mine = y[inside], x[inside], own[inside]
+        there = at[inside]
+        step = np.array([dy, dx])
+        near = _at(picture, there + step) - _at(picture, there)
+        other = index[y, x]
+        free = other >= 0
+        # Where both come from a place, the mean of what either place says.
+        far = field[y, x]
+        back = _at(picture, far) - _at(picture, far - step)
+        gradient = np.where((free & (far[:, 0] >= 0))[:, None], (near + back) / 2, near)
+        np.add.at(count, mine, 1.0)
+        np.add.at(right, mine, -gradient)
+        held = ~free
+        np.add.at(right, mine[held], picture[y[held], x[held]])
+        pairs.append(np.stack([mine[free], other[free]]))
+    links = np.concatenate(pairs, axis=1)
+    size = (len(rows), len(rows))
+    joins = sparse.csr_matrix((np.full(links.shape[1], -1.0), (links[0], links[1])), shape=size)
+    matrix = joins + sparse.diags(count)
+    made = picture.copy()
+    steady = sparse.diags(1 / np.maximum(count, 1.0))
+    for channel in range(3):
+        start = picture[rows, columns, channel].astype(np.float64)
+        found, _ = cg(matrix, right[:, channel], x0=start, rtol=1e-4, maxiter=600, M=steady)
+        made[rows, columns, channel] = found
+    return np.asarray(np.clip(made, 0, 255), dtype=np.float32)
+
+
+def _at(picture: np.ndarray, places: np.ndarray) -> np.ndarray:
+    """Return the colours at places (n, 2) of row and column, those beyond the edge taken from it."""
+    y = np.clip(places[:, 0], 0, picture.shape[0] - 1)
+    x = np.clip(places[:, 1], 0, picture.shape[1] - 1)
+    return np.asarray(picture[y, x], dtype=np.float64)
 
 
 def hole_of(size: tuple[int, int], touched: Touched) -> np.ndarray:

@@ -61,7 +61,7 @@ def _screen(page: Composition) -> Composition:
                        layers=layers)  # fmt: skip
 
 
-def _pinned(piece: Composition, made: Layer, corners: Corners, *shown: Composition) -> Layer:
+def pinned(piece: Composition, made: Layer, corners: Corners, *shown: Composition) -> Layer:
     """Return a layer set into four corners of the picture."""
     at = Evaluated(Project("pin", (piece, *shown)), evolve(piece, layers=(made,)), 0)
     pinned = pinned_to(at, made, corners)
@@ -83,9 +83,9 @@ def compositions() -> tuple[Composition, ...]:
     bezel = rounded("Bezel", N, (1060.0, 706.0), 34.0, "#2b2438", position=(960.0, 472.0))
     edge = rounded("Edge", N, (1060.0, 706.0), 34.0, "#191422", position=(960.0, 472.0))
     layers = (
-        _pinned(piece, glass, _CORNERS, screen),
-        _pinned(piece, bezel, rim),
-        _pinned(piece, edge, side),
+        pinned(piece, glass, _CORNERS, screen),
+        pinned(piece, bezel, rim),
+        pinned(piece, edge, side),
         rounded("Neck", N, (120.0, 170.0), 8.0, "#3a3148", position=(990.0, 880.0)),
         rounded("Base", N, (420.0, 40.0), 20.0, "#2b2438", position=(990.0, 950.0)),
         rounded("Mug", N, (110.0, 130.0), 20.0, "#ef6f52", position=(1640.0, 890.0)),

@@ -9,6 +9,7 @@ from attrs import evolve
 from spiralis.core.colour import parse_hex
 from spiralis.core.model import Composition, Layer, Track
 from spiralis.core.model.drivers import DialJoin
+from spiralis.core.model.slots import Slot, Variant
 from spiralis.demo.building import backdrop, keys, layer
 
 N = 100
@@ -45,5 +46,15 @@ def compositions() -> tuple[Composition, ...]:
         stops=((0.0, 0.0, 0.0, 0.0, 1.0), (1.0, 1.0, 1.0, 1.0, 1.0)),
     )  # fmt: skip
     ground = backdrop(piece, "Ground", style="flat", colour=parse_hex("#1f1b3c"))
+    ground = evolve(ground, slots=(Slot("Ground", "colour", "Dark enough for both words"),))
     words = (_word("Left word", "LIFT", True, "#fbe9c6"), _word("Right word", "GLIDE", False, "#f5b23d"))
-    return (evolve(piece, layers=(texture, copies, width, row, *words, ground)),)
+    filled = (evolve(word, slots=(Slot(word.name, "text", longest=10),)) for word in words)
+    return (evolve(piece, layers=(texture, copies, width, row, *filled, ground), variants=_variants()),)
+
+
+def _variants() -> tuple[Variant, ...]:
+    """Return five versions of the piece."""
+    rows = (("LIFT", "GLIDE", "#1f1b3c"), ("TUG", "SOAR", "#1b3a33"), ("WINDS", "STAY", "#3a1b2b"),
+            ("SEW", "SAIL", "#152b45"), ("RISE", "FALL", "#2c2036"))  # fmt: skip
+    names = ("Left word", "Right word", "Ground")
+    return tuple(Variant(tuple(zip(names, row, strict=True))) for row in rows)

@@ -12,20 +12,18 @@ def _odd(number):
 
 
 @njit(cache=True, nogil=True)
-def tile_pixels(pixels, width, height, to_tiles, counts, moved, mirrored, box, least, left, top, out):
+def tile_pixels(pixels, width, height, to_tiles, counts, moved, mirrored, box, whole, left, top, out):
     """Write what tiles show to ``out`` (h, w, 4), whose first pixel is the one at (left, top) of the grid.
 
     ``pixels`` are flat, around them all is clear. ``to_tiles`` (6,) takes the middle of a pixel to tiles across and
     down, by rows; the layer's own lies from 0 to 1. ``counts`` says how many stand beside and below each other about
     it, 0 for ever. ``moved`` holds the offset across and down and what each second row is moved, in tiles. A tile is
-    the ``box`` (left, top, width, height) of the pixels, and nothing nearer than ``least`` (across, down) to its edge
-    is taken, so that no pixel mixes with what lies outside.
+    the ``box`` (left, top, width, height) of the pixels, and nothing is taken from beyond the middles of the outermost
+    pixels that lie wholly in it: ``whole`` (left, top, right, bottom), so that nothing mixes with what lies outside.
     """
     columns, one = out.shape[1], np.float32(1.0)
     flat = out.reshape(out.size)
     u, v, corners, across, down = batch()
-    last_u = max(box[0] + box[2] - least[0], box[0] + least[0])
-    last_v = max(box[1] + box[3] - least[1], box[1] + least[1])
     for i in range(out.shape[0]):
         y = top + i + 0.5
         for start in range(0, columns, AT_ONCE):
@@ -45,8 +43,8 @@ def tile_pixels(pixels, width, height, to_tiles, counts, moved, mirrored, box, l
                 if mirrored:
                     a = 1.0 - a if _odd(column) else a
                     b = 1.0 - b if _odd(row) else b
-                a = min(max(box[0] + a * box[2], box[0] + least[0]), last_u)
-                b = min(max(box[1] + b * box[3], box[1] + least[1]), last_v)
+                a = min(max(box[0] + a * box[2], whole[0]), whole[2])
+                b = min(max(box[1] + b * box[3], whole[1]), whole[3])
                 # Whole numbers are the middles of pixels.
                 u[k] = a - 0.5 if inside else -10.0
                 v[k] = b - 0.5 if inside else -10.0
