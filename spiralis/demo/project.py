@@ -17,6 +17,7 @@ from spiralis.demo.studies import with_studies
 
 CREAM = parse_hex("#fcf4e4")
 INK = parse_hex("#281e34")
+_LEFT_ALONE = (("contrast", "headline", "", "Large, with a dark rim of its own"),)
 
 
 def demo_project() -> Project:
@@ -30,7 +31,8 @@ def _with_formats(project: Project) -> Project:
     """Return the project with two more formats of Kite day."""
     for name, width, height in (("square", 1080, 1080), ("upright", 1080, 1920)):
         project, made = add_format(project, "kite-day", width, height, f"Kite day, {name}")
-        named = tuple(evolve(c, id=f"kite-day-{name}") if c.id == made else c for c in project.compositions)
+        form = evolve(project.composition(made), id=f"kite-day-{name}", left_alone=_LEFT_ALONE)
+        named = tuple(form if c.id == made else c for c in project.compositions)
         project = evolve(project, compositions=named)
     return project
 
@@ -64,7 +66,7 @@ def kite_day() -> Composition:
         backdrop(piece, "Evening sky", style="linear", angle=101.0,
                  stops=keys((0, sky), (75, dusk), (150, sky))),
     )  # fmt: skip
-    return evolve(piece, layers=layers)
+    return evolve(piece, layers=layers, left_alone=_LEFT_ALONE)
 
 
 def _tag(n: int) -> Layer:
@@ -77,18 +79,24 @@ def _tag(n: int) -> Layer:
 
 
 def _headline(n: int) -> tuple[Layer, ...]:
-    words = {"pivot": (0.0, 50.0), "alignment": "left", "fill": CREAM}
-    return (
-        layer("text", "Headline", n, text="KITE\nDAY", font="League Spartan", weight=900.0, size=214.0, leading=84.0,
-              tracking=-14.0, motion_blur=True, **words,
-              position=keys((8, (-760.0, 1010.0), "snap"), (28, (72.0, 1010.0), "hold"),
-                            (130, (72.0, 1010.0), "anticipate"), (146, (-760.0, 1010.0))),
-              opacity=keys((8, 0.0), (16, 100.0, "hold"), (138, 100.0), (146, 0.0))),
-        layer("text", "Place and time", n, text="Saturday on the long sands", font="Karla", weight=600.0, size=52.0,
-              **words, position=keys((16, (76.0, 1270.0), "soft-stop"), (36, (76.0, 1222.0), "hold"),
-                                     (132, (76.0, 1222.0), "soft-start"), (144, (76.0, 1254.0))),
-              opacity=keys((16, 0.0), (34, 100.0, "hold"), (132, 100.0), (144, 0.0))),
+    words = {"pivot": (0.0, 50.0), "alignment": "left"}
+    headline = layer(
+        "text", "Headline", n, text="KITE\nDAY", font="League Spartan", weight=900.0, size=214.0, leading=84.0,
+        tracking=-14.0, motion_blur=True, fill=CREAM, **words,
+        position=keys((8, (-760.0, 1010.0), "snap"), (28, (72.0, 1010.0), "hold"), (130, (72.0, 1010.0), "anticipate"),
+                      (146, (-760.0, 1010.0))),
+        opacity=keys((8, 0.0), (16, 100.0, "hold"), (138, 100.0), (146, 0.0)),
     )  # fmt: skip
+    # Cream alone would not stand out from the low sun.
+    headline = effect(headline, "drop-shadow", colour=parse_hex("#281e34c8"), distance=0.0, size=12.0, spread=7.0)
+    line = layer(
+        "text", "Place and time", n, text="Saturday on the long sands", font="Karla", weight=700.0, size=52.0,
+        fill=INK, **words,
+        position=keys((16, (76.0, 1270.0), "soft-stop"), (36, (76.0, 1222.0), "hold"),
+                      (132, (76.0, 1222.0), "soft-start"), (144, (76.0, 1254.0))),
+        opacity=keys((16, 0.0), (34, 100.0, "hold"), (132, 100.0), (144, 0.0)),
+    )  # fmt: skip
+    return headline, line
 
 
 def _kite(n: int) -> Layer:

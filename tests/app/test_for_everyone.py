@@ -17,12 +17,14 @@ from PyQt6.QtWidgets import (
 )
 
 from spiralis.app import style
+from spiralis.app.checks.window import ChecksWindow
 from spiralis.app.colours import ColourPanel
 from spiralis.app.commands.find import Find
 from spiralis.app.commands.shortcuts import ShortcutsWindow
 from spiralis.app.details.font_list import MissingFontsDialog
 from spiralis.app.effects import EffectsChooser
 from spiralis.app.export import ExportWindow
+from spiralis.app.fillin.slot_dialog import SlotDialog
 from spiralis.app.frames import FramesWindow
 from spiralis.app.help.guide import GuideWindow
 from spiralis.app.moves import MovesChooser
@@ -31,6 +33,10 @@ from spiralis.app.project.preferences import Preferences
 from spiralis.app.project.versions import VersionsWindow
 from spiralis.app.seam.window import SeamWindow
 from spiralis.app.strips.poses import PosesWindow
+from spiralis.app.touching.window import CutOutWindow, FillWindow
+from spiralis.core.editing.reframing import add_format
+from spiralis.core.editing.slots import with_slot
+from spiralis.core.model.slots import Slot
 from tests.app.harness import WindowTest
 
 _USED = (QAbstractButton, QLineEdit, QComboBox, QAbstractSlider, QAbstractItemView, QPlainTextEdit)
@@ -82,6 +88,12 @@ class EveryWindowTest(WindowTest):
         yield "guide", lambda: GuideWindow(window)
         yield "versions", lambda: VersionsWindow(window, session, lambda path: None)
         yield "fonts", lambda: MissingFontsDialog(session, window)
+        yield "checks", lambda: ChecksWindow(window, session, self.editor.checks)
+        square, words = self.layer("square"), self.layer("words")
+        yield "slot", lambda: SlotDialog(window, session, words, words.parameter("text"))
+        yield "slot of a picture", lambda: SlotDialog(window, session, square, square.parameter("source"))
+        yield "cut out", lambda: CutOutWindow(window, session, square)
+        yield "fill behind", lambda: FillWindow(window, session, square)
 
     def test_the_main_window(self) -> None:
         for chosen in ([], ["square"], ["words"], ["square", "words"]):
@@ -94,6 +106,21 @@ class EveryWindowTest(WindowTest):
         self.window.show_start()
         self.settle()
         self.check("start page", self.window)
+
+    def test_fill_in_view(self) -> None:
+        project = self.session.project
+        for layer, name in (("square", "source"), ("words", "text"), ("words", "fill"), ("words", "font")):
+            project = with_slot(project, project.compositions[0], layer, Slot(f"{layer} {name}", name))
+        project, _ = add_format(project, project.compositions[0].id, 300, 300)
+        self.session.edit_project("Slots", project)
+        self.window.show_fill_in()
+        for part in range(3):
+            self.window.fill_in.show_part(part)
+            self.settle(0.3)
+            self.check(f"fill-in view {part}", self.window)
+        self.session.show_composition(project.compositions[1].id)
+        self.settle(0.3)
+        self.check("how a format is held", self.window)
 
     def test_every_dialog(self) -> None:
         self.session.select(["words"])

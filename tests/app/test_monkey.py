@@ -37,7 +37,7 @@ ACTIONS = int(os.environ.get("SPIRALIS_MONKEY", "160"))
 SEEDS = (1, 2, 3)
 #: What would leave the piece, the window or the machine.
 _LEFT_ALONE = {"Quit", "Open…", "Open the demo", "Close the piece", "Save", "Save as…", "Export…", "Full screen",
-               "Picture in a window of its own"}  # fmt: skip
+               "Picture in a window of its own", "First steps"}  # fmt: skip
 _HELD = (NONE, NONE, NONE, NONE, SHIFT, CONTROL, ALT, SHIFT | ALT)
 _KEYS = tuple(
     getattr(Qt.Key, f"Key_{name}")

@@ -76,6 +76,7 @@ class FollowingTest(WindowTest):
     def test_pictures_of_versions_that_are_over_are_shown_until_the_newest_comes(self) -> None:
         player, canvas = self.window.player, self.editor.canvas
         player.wait_for_picture(20, self.app.processEvents)
+        self.until(lambda: canvas._pixels is not None)
         slow = Slow()
         with mock.patch.object(making, "RENDERERS", slow):
             shown = set()

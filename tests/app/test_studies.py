@@ -37,7 +37,8 @@ class StudiesTest(WindowTest):
         return next(tile for tile in self.studies.tiles if tile.piece.name == name)
 
     def test_every_whole_piece_of_the_demo_has_a_picture(self) -> None:
-        self.assertEqual([tile.piece.name for tile in self.studies.tiles], [p.name for p in whole_pieces(self.demo)])
+        shown = [piece.name for piece in whole_pieces(self.demo) if piece.follows is None]
+        self.assertEqual([tile.piece.name for tile in self.studies.tiles], shown)
         self.until(lambda: all(tile.picture() is not None for tile in self.studies.tiles), 60)
         picture = self.tile("Kite day").picture()
         assert picture is not None

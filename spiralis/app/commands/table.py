@@ -186,8 +186,10 @@ MENUS: dict[str, Entries] = {
         ),
         Command("Motion blur on or off", lambda w: w.layers.toggle_blur(), "Ctrl+M", needs="layer"),
         Command("Effects and finishes…", lambda w: w.windows.choose_effect(), "Alt+Shift+E", needs="layer"),
-        Command("Cut out subject…", lambda w: w.windows.cut_out(), "Alt+Shift+U", needs="layer"),
-        Command("Fill behind…", lambda w: w.windows.fill_behind(), "Alt+Shift+N", needs="layer"),
+        Submenu("Take a picture apart", (
+            Command("Cut out subject…", lambda w: w.windows.cut_out(), "Alt+Shift+U", needs="layer"),
+            Command("Fill behind…", lambda w: w.windows.fill_behind(), "Alt+Shift+N", needs="layer"),
+        )),
         None,
         Command("Centre in the frame", lambda w: w.layers.centre(), "Ctrl+Shift+C", needs="layer"),
         Command("Split at the playhead", lambda w: w.keys.split(), "Ctrl+Shift+X", needs="layer"),

@@ -143,7 +143,8 @@ class Studies(QWidget):
         """Show the pieces of a project; what could not be read shows none."""
         if not isinstance(project, Project) or self.tiles:
             return
-        for index, piece in enumerate(whole_pieces(project)):
+        # Formats of a piece are found with it.
+        for index, piece in enumerate(each for each in whole_pieces(project) if each.follows is None):
             tile = StudyTile(piece, lambda number, piece=piece: self._frame(project, piece, number))
             tile.clicked.connect(lambda _=False, chosen=piece.id: self.asked.emit(chosen))
             self._grid.addWidget(tile, 1 + index // _COLUMNS, index % _COLUMNS)

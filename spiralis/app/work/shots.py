@@ -363,11 +363,11 @@ VIEWS: dict[str, Callable[[Window, Path], QWidget | None]] = {
     "points": _pen,
     "copies": _piece("squeeze-pair", 30, "rows"),
     "moves": _moves,
-    "seam-check": _seam_check,
     "checks": _checks,
     "variants": _variants,
     "formats": _formats,
     "cut-out": _cut_out,
+    "seam-check": _seam_check,
     "effects": _effects,
     "effects-chooser": _effects_chooser,
 }

@@ -27,7 +27,7 @@ def _design() -> Composition:
         Slot("Design", "source", "Your design, upright, 4 : 5", ratio=0.8, fit="cover", room=(806.4, 1008.0)),
     ))  # fmt: skip
     words = layer("text", "Line", N, text="Tolvane Kites", font="Lobster Two", weight=700.0, size=96.0,
-                  fill=parse_hex("#fcf4e4"), position=(width / 2, 890.0))  # fmt: skip
+                  fill=parse_hex("#281408"), position=(width / 2, 890.0))  # fmt: skip
     words = evolve(words, slots=(Slot("Line", "text", "A name or a date", 24, fit="shrink", room=(620.0, 110.0),
                                       base=96.0),))  # fmt: skip
     return Composition("Board", width, height, Fraction(60), N, id="board", background=parse_hex("#fcf4e4"),

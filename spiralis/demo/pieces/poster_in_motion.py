@@ -28,13 +28,13 @@ def compositions() -> tuple[Composition, ...]:
     )  # fmt: skip
     words = layer(
         "text", "Headline", N, text="ABOVE\nTHE SAND", font="League Spartan", weight=900.0, size=196.0, leading=86.0,
-        fill=parse_hex("#fcf4e4"), position=(540.0, 470.0), depth=True, motion_blur=True, opacity=fade,
+        fill=parse_hex("#3a1c4a"), position=(540.0, 470.0), depth=True, motion_blur=True, opacity=fade,
         position_z=keys((8, 1500.0, "soft-stop"), (46, 60.0, "soft-both"), (126, 60.0, "heavy-both"), (N, 1500.0)),
     )  # fmt: skip
-    words = effect(words, "drop-shadow", colour=parse_hex("#1c2a3c90"), distance=10.0, size=16.0)
+    words = effect(words, "drop-shadow", colour=parse_hex("#fcf4e490"), distance=8.0, size=14.0)
     line = layer(
         "text", "Line", N, text="Flying lessons every Saturday", font="Karla", weight=700.0, size=50.0,
-        fill=parse_hex("#fcf4e4"), pivot=(50.0, 50.0),
+        fill=parse_hex("#281408"), pivot=(50.0, 50.0),
         position=keys((30, (540.0, 1400.0), "soft-stop"), (52, (540.0, 1236.0), "hold"),
                       (128, (540.0, 1236.0), "soft-start"), (N, (540.0, 1400.0))),
     )  # fmt: skip
