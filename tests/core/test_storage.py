@@ -19,6 +19,7 @@ from spiralis.core.model.drivers import DialJoin, Follow, Roll, Wobble
 from spiralis.core.model.poses import Pose, PoseStrip
 from spiralis.core.model.reframing import Hold, Reframing
 from spiralis.core.model.slots import Slot, Variant
+from spiralis.core.model.touching import Touched
 from spiralis.core.storage import load, migrations, save
 from spiralis.core.storage.conversion import from_json, to_json
 from spiralis.core.storage.recovery import Journal, left_behind
@@ -133,7 +134,7 @@ class ThereAndBackTest(unittest.TestCase):
                             ("follow", Follow), ("roll", Roll), ("join", DialJoin), ("track", Track),
                             ("move", MoveUse), ("edge_pin", EdgePin), ("strip", PoseStrip),
                             ("pose", Pose), ("slot", Slot), ("variant", Variant), ("reframing", Reframing),
-                            ("hold", Hold)):  # fmt: skip
+                            ("hold", Hold), ("touched", Touched)):  # fmt: skip
             known = set(schema["$defs"][what]["properties"]) - {"kind"}
             self.assertEqual(known, {field.name for field in fields(model)} - {"kind"}, what)
 

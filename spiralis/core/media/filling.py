@@ -10,8 +10,6 @@ from collections.abc import Callable, Sequence
 
 import cv2
 import numpy as np
-from scipy import sparse
-from scipy.sparse.linalg import cg
 
 from spiralis.core.errors import Cancelled, ModelError
 from spiralis.core.media.kernels import patching
@@ -132,6 +130,10 @@ def _without_seams(picture: np.ndarray, hole: np.ndarray, field: np.ndarray) -> 
     What was taken from places of another light so flows together (Perez, Gangnet, Blake, *Poisson Image Editing*,
     2003).
     """
+    # Every start would load it for what is done now and then.
+    from scipy import sparse
+    from scipy.sparse.linalg import cg
+
     height, width = hole.shape
     index = np.full(hole.shape, -1, dtype=np.int64)
     index[hole] = np.arange(int(hole.sum()))

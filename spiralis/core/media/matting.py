@@ -7,12 +7,11 @@ Natural Image Matting* (2008); He, Sun, *Fast Guided Filter* (2015) where a pict
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from typing import Any
 
 import cv2
 import numpy as np
 from attrs import evolve
-from scipy import sparse
-from scipy.sparse.linalg import cg
 
 from spiralis.core.errors import Cancelled, ModelError
 from spiralis.core.model.touching import DROP, KEEP, SOFT, Stroke, Touched
@@ -23,7 +22,6 @@ _ROUGH, _FINE = 480, 1400
 _BAND = 1 / 160
 _EPSILON = 1e-5
 _MOST_UNKNOWN = 250_000
-_BRUSHED = {KEEP: cv2.GC_FGD, DROP: cv2.GC_BGD}
 Stops = Callable[[], bool]
 
 
@@ -63,7 +61,7 @@ def rough_selection(pixels: np.ndarray, touched: Touched) -> np.ndarray:
         left, top, right, bottom = (round(side * scale) for side in touched.box)
         marks[:] = cv2.GC_BGD
         marks[max(top, 0) : max(bottom, 0), max(left, 0) : max(right, 0)] = cv2.GC_PR_FGD
-    for kind, mark in _BRUSHED.items():
+    for kind, mark in ((KEEP, cv2.GC_FGD), (DROP, cv2.GC_BGD)):
         marks[painted((width, height), [s for s in touched.strokes if s.kind == kind], scale) > 0] = mark
     has_front = np.isin(marks, (cv2.GC_FGD, cv2.GC_PR_FGD)).any()
     has_back = np.isin(marks, (cv2.GC_BGD, cv2.GC_PR_BGD)).any()
@@ -132,6 +130,10 @@ def _trimap(inside: np.ndarray, touched: Touched, scale: float) -> np.ndarray:
 def _solved(rgb: np.ndarray, known: np.ndarray, stops: Stops) -> np.ndarray:
     """Return float32 (h, w): the matte where it is not known, by the closed form; a guided filter where it is too much
     to solve."""
+    # Every start would load it for what is done now and then.
+    from scipy import sparse
+    from scipy.sparse.linalg import cg
+
     unknown = np.isnan(known)
     if not unknown.any():
         return known
@@ -154,8 +156,10 @@ def _solved(rgb: np.ndarray, known: np.ndarray, stops: Stops) -> np.ndarray:
     return made.reshape(known.shape)
 
 
-def _laplacian(colour: np.ndarray, unknown: np.ndarray) -> sparse.csr_matrix:
+def _laplacian(colour: np.ndarray, unknown: np.ndarray) -> Any:
     """Return the matting Laplacian of all windows of 3 by 3 pixels that touch the unknown (Levin et al., eq. 12)."""
+    from scipy import sparse
+
     height, width = unknown.shape
     near = cv2.dilate(unknown.astype(np.uint8), np.ones((3, 3), np.uint8))
     centres = np.argwhere(near[1:-1, 1:-1] > 0) + 1

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
+import cv2
 import numpy as np
 from attrs import evolve, frozen
-from scipy.ndimage import binary_dilation, binary_erosion
 
 from spiralis.core.checks.piece.reading import PHONE, Reader, Seen
 from spiralis.core.colour import contrast_of, srgb_to_linear
@@ -49,15 +49,17 @@ def clearness(project: Project, piece: Composition, reader: Reader, seen: Seen) 
     if inside.sum() < 12:
         return None
     ink = cover > 0.02
-    ring = binary_dilation(ink, iterations=3) & ~binary_dilation(ink, iterations=1)
+    around = cv2.getStructuringElement(cv2.MORPH_CROSS, (3, 3))
+    spread = [cv2.dilate(ink.astype(np.uint8), around, iterations=times) > 0 for times in (1, 3)]
+    ring = spread[1] & ~spread[0]
     light = srgb_to_linear(np.clip(whole[:, :, :3], 0, 1)) @ _LUMINANCE
     if not ring.any() or _hidden(project, piece, reader, seen, scale, whole, inside):
         return None
-    core = binary_erosion(inside)
+    core = cv2.erode(inside.astype(np.uint8), around) > 0
     letters = float(np.median(light[core if core.sum() >= 12 else inside]))
     nearest = sorted(light[ring].tolist(), key=lambda value: contrast_of(letters, value))
-    around = nearest[int(_SHARE * len(nearest))]
-    return Clearness(contrast_of(letters, around), enough_for(piece, seen), letters, around)
+    near = nearest[int(_SHARE * len(nearest))]
+    return Clearness(contrast_of(letters, near), enough_for(piece, seen), letters, near)
 
 
 def _hidden(

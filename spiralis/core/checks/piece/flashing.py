@@ -9,9 +9,9 @@ do not count.
 
 from __future__ import annotations
 
+import cv2
 import numpy as np
 from attrs import frozen
-from scipy.ndimage import gaussian_filter1d, uniform_filter1d
 
 from spiralis.core.colour import srgb_to_linear
 
@@ -40,7 +40,8 @@ class Flashing:
 def _evened(linear: np.ndarray) -> np.ndarray:
     """Return light (n, h, w, 3) as means of its surroundings: what moves over fine detail does not flash."""
     sigma = max(_FINE * max(linear.shape[1:3]), 0.8)
-    return gaussian_filter1d(gaussian_filter1d(linear, sigma, axis=1, mode="reflect"), sigma, axis=2, mode="reflect")
+    soft = (cv2.GaussianBlur(frame, (0, 0), sigma, borderType=cv2.BORDER_REFLECT) for frame in linear)
+    return np.stack([np.asarray(frame) for frame in soft])
 
 
 def general_changes(frames: np.ndarray) -> np.ndarray:
@@ -105,8 +106,7 @@ def worst_flashing(
     for index in range(count):
         mask = (within[index] > _MOST).astype(np.float64)
         if mask.any():
-            rows = uniform_filter1d(mask, across, axis=1, mode="constant")
-            means = uniform_filter1d(rows, down, axis=0, mode="constant")
+            means = cv2.blur(mask, (across, down), borderType=cv2.BORDER_CONSTANT)
             # A little below: sums of the filter carry rounding.
             harms[index] = means.max() * across * down >= _SHARE * field[0] * field[1] - 1e-6
     if not harms.any():
