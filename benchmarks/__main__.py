@@ -14,7 +14,8 @@ from benchmarks.measure import MISSED
 
 NAMES = (
     "blending", "evaluation", "render", "filter_graph", "reference_scene", "export", "latency", "following", "start",
-    "artwork", "many_layers", "copies", "effects", "many_effects", "ties", "stalls",
+    "artwork", "many_layers", "copies", "effects", "many_effects", "depth", "particles", "taking_apart", "ties",
+    "stalls",
 )  # fmt: skip
 
 

@@ -260,7 +260,8 @@ class Window(QMainWindow):
     # -- what no panel took ----------------------------------------------------------------------------
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
-        if self.dropping.takes(event.mimeData()):
+        # While a piece is filled in, its slots alone take what is dropped.
+        if not self.filling and self.dropping.takes(event.mimeData()):
             event.acceptProposedAction()
 
     def dragMoveEvent(self, event: QDragMoveEvent) -> None:
@@ -272,6 +273,8 @@ class Window(QMainWindow):
 
     def dropEvent(self, event: QDropEvent) -> None:
         self.drop_light.show_target(None)
+        if self.filling:
+            return
         self.dropping.take(event.mimeData(), event.position())
         event.acceptProposedAction()
 

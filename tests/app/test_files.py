@@ -287,7 +287,7 @@ class ShotsTest(unittest.TestCase):
             self.assertEqual([path.stem for path in paths], [name for name in VIEWS if name in self.SOME])
             for path in paths:
                 image = QImage(str(path))
-                width, height = (600, 400) if path.stem == "moves" else (1280, 800)
+                width, height = (500, 300) if path.stem == "moves" else (1280, 800)
                 self.assertGreaterEqual(image.width(), width, path.name)
                 self.assertGreaterEqual(image.height(), height, path.name)
         if kept is not None:

@@ -13,8 +13,8 @@ from spiralis.core.media.pictures import picture_source
 from spiralis.core.model import Layer, Project
 from spiralis.core.model.touching import COPY, DROP, KEEP
 from tests.app.harness import LEFT, WindowTest
+from tests.core.flat_pictures import N, subject
 from tests.core.samples import backdrop, png_bytes, project
-from tests.core.test_touching import N, subject
 
 
 def poster() -> Project:

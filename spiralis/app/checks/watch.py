@@ -23,13 +23,12 @@ class ChecksWatch(QObject):
         super().__init__()
         self.session = session
         self.findings: Findings | None = None
+        #: The version and the piece that they are about.
+        self._about: tuple[int, str] | None = None
         self._soon = Soon(self, self._look, wait=_REST, rests=True)
         self._background = Background(self)
-        session.projectChanged.connect(self._forget)
-        session.compositionChanged.connect(self._forget)
-        self._soon.ask()
-
-    def _forget(self) -> None:
+        session.projectChanged.connect(self._soon.ask)
+        session.compositionChanged.connect(self._soon.ask)
         self._soon.ask()
 
     def _look(self) -> None:
@@ -45,7 +44,9 @@ class ChecksWatch(QObject):
         self._background.run(lambda: check_piece(project, piece, drawn=False, stops=over), done)
 
     def take(self, findings: Findings) -> None:
-        """Take over what somebody has found for the piece as it is now."""
-        if self.findings is None or findings.whole or not self.findings.whole:
-            self.findings = findings
+        """Take over what somebody has found for the piece as it is now; what was found by drawing stays over what was
+        not."""
+        about = (self.session.version, self.session.composition_id)
+        if about != self._about or self.findings is None or findings.whole or not self.findings.whole:
+            self.findings, self._about = findings, about
             self.changed.emit()

@@ -6,9 +6,10 @@ from itertools import count
 from pathlib import Path
 
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QDragEnterEvent, QDropEvent
+from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QShowEvent
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
+from spiralis.app.details.editor import Editor
 from spiralis.app.details.editors import EDITORS
 from spiralis.app.fillin.slot_dialog import home_of
 from spiralis.app.session import Session
@@ -147,10 +148,11 @@ class SlotRow(QFrame):
     def _editor(self) -> QWidget:
         first, kind = self.slot.places[0], self.slot.kind(self.session.project)
         if kind is Kind.SOURCE:
-            self.editor: QWidget = PictureSlot(self.session, self.slot)
-            self.editor.chosen.connect(self._take)
-            self.editor.refused.connect(self.session.failed)
-            return self.editor
+            picture = PictureSlot(self.session, self.slot)
+            picture.chosen.connect(self._take)
+            picture.refused.connect(self.session.failed)
+            self.editor: QWidget = picture
+            return picture
         if self.slot.slot.choices and kind is Kind.TEXT:
             made = ListField()
             made.addItems(self.slot.slot.choices)
@@ -178,8 +180,8 @@ class SlotRow(QFrame):
         value = slot.value(project)
         if isinstance(self.editor, ListField):
             self.editor.setCurrentIndex(self.editor.findText(str(value)))
-        else:
-            self.editor.show_value(value)  # type: ignore[attr-defined]
+        elif isinstance(self.editor, PictureSlot | Editor):
+            self.editor.show_value(value)
 
     def show_problem(self, problem: str) -> None:
         """Mark what the slot holds as breaking a limit, or not."""
@@ -216,7 +218,7 @@ class SlotForm(QScrollArea):
             self.rows[slot.name].refresh(slot, project)
         self._soon.ask()
 
-    def showEvent(self, event) -> None:  # type: ignore[no-untyped-def]
+    def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
         self.refresh()
 

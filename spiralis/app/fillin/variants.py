@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 from attrs import evolve, frozen
 from PyQt6.QtCore import QSize, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QBrush, QIcon
+from PyQt6.QtGui import QBrush, QHideEvent, QIcon, QShowEvent
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QHBoxLayout,
@@ -43,13 +43,16 @@ _PICTURE = 44
 #: The part of the piece's time at which the small pictures are taken.
 _MOMENT = 0.4
 _READY = "ready"
+#: So many rows are judged before the window hears of them.
+_AT_ONCE = 12
 
 
 @frozen(eq=False)
 class _Judged:
-    """What is wrong with each row, and with which of its cells."""
+    """What is wrong with some rows from one on, and with which of their cells."""
 
     batch: Batch
+    first: int
     rows: tuple[tuple[dict[str, str], str], ...]
 
 
@@ -64,7 +67,6 @@ class VariantsTable(QWidget):
         #: Where the pictures of the table lie.
         self.folder: Path | None = None
         self.slots: tuple[OpenSlot, ...] = ()
-        self.judged: _Judged | None = None
         self._filling, self._widened = False, 0
         self.table = QTableWidget()
         self.table.setAccessibleName("Variants")
@@ -81,6 +83,7 @@ class VariantsTable(QWidget):
         self.table.verticalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
         self.table.cellChanged.connect(self._take_cell)
         self.table.itemSelectionChanged.connect(self._show_chosen)
+        self.table.verticalScrollBar().valueChanged.connect(lambda _: self._show_pictures())
         self.about = QLabel()
         self.about.setObjectName("Quiet")
         column = QVBoxLayout(self)
@@ -174,11 +177,11 @@ class VariantsTable(QWidget):
         elif slot is not None:
             item.setData(Qt.ItemDataRole.DecorationRole, None)
 
-    def showEvent(self, event) -> None:  # type: ignore[no-untyped-def]
+    def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
         self.refresh()
 
-    def hideEvent(self, event) -> None:  # type: ignore[no-untyped-def]
+    def hideEvent(self, event: QHideEvent | None) -> None:
         super().hideEvent(event)
         self.session.peek.end()
 
@@ -278,32 +281,36 @@ class VariantsTable(QWidget):
 
     def _judge(self) -> None:
         """Look for what is wrong with the rows, beside the window."""
-        batch = self.batch
+        self._judge_from(self.batch, 0)
+        self._show_pictures()
+
+    def _judge_from(self, batch: Batch, first: int) -> None:
+        """Judge some rows from one on, then those after them, as long as the table stays as it is."""
 
         def work() -> _Judged:
             made: list[tuple[dict[str, str], str]] = []
             slots = batch.slots
-            for row in batch.rows:
+            for row in batch.rows[first : first + _AT_ONCE]:
                 found = row_problems(batch.project, slots, row, batch.folder)
                 weak = "" if found else contrast_problem(batch.project, batch.piece, slots, row, batch.folder)
                 made.append((found, weak))
-                if self.session.project is not batch.project:
-                    break
-            return _Judged(batch, tuple(made))
+            return _Judged(batch, first, tuple(made))
 
         def done(found: object) -> None:
-            if isinstance(found, _Judged) and found.batch.project is self.session.project:
-                self.judged = found
-                self._show_states()
+            if isinstance(found, _Judged) and batch.project is self.session.project and batch.folder == self.folder:
+                self._show_states(found)
+                if first + _AT_ONCE < len(batch.rows) and self.isVisible():
+                    self._judge_from(batch, first + _AT_ONCE)
 
-        self._background.run(work, done)
-        self._show_pictures()
+        if batch.rows:
+            self._background.run(work, done)
 
-    def _show_states(self) -> None:
-        assert self.judged is not None
+    def _show_states(self, judged: _Judged) -> None:
         self._filling = True
         state = len(self.slots) + 1
-        for place, (cells, contrast) in enumerate(self.judged.rows[: self.table.rowCount()]):
+        for place, (cells, contrast) in enumerate(judged.rows, judged.first):
+            if place >= self.table.rowCount():
+                break
             told = "; ".join(f"{name}: {problem}" for name, problem in cells.items()) or contrast
             item = self.table.item(place, state)
             if item is not None:
@@ -327,7 +334,10 @@ class VariantsTable(QWidget):
     def _show_pictures(self) -> None:
         batch, version = self.batch, self.session.version
         self._filling = True
-        for place in range(min(self.table.rowCount(), len(batch.rows))):
+        # Those in sight: a table may have thousands.
+        top, bottom = (self.table.rowAt(y) for y in (0, self.table.viewport().height() - 1))
+        last = bottom + 1 if bottom >= 0 else self.table.rowCount()
+        for place in range(max(top, 0), min(last, len(batch.rows))):
             picture = self._pictures.of((version, place, str(self.folder)), partial(_small, batch, place))
             item = self.table.item(place, 0)
             if picture is not None and item is not None and not picture.isNull():
