@@ -93,7 +93,8 @@ class FollowingTest(WindowTest):
             self.assertLessEqual(slow.most, 1, "one at a time")
             self.assertTrue(player.wait_for_picture(10, self.app.processEvents))
         wanted = render_rgba8(self.session.project, self.session.composition_id, self.session.frame, player.scale)
-        self.app.processEvents()
+        # The canvas hears of it in a turn of its own.
+        self.until(lambda: np.array_equal(canvas._pixels, wanted), 5)
         np.testing.assert_array_equal(canvas._pixels, wanted)
 
     def test_no_picture_of_another_frame_or_piece_is_shown_for_one_that_is_late(self) -> None:
