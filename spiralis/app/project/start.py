@@ -7,7 +7,16 @@ from pathlib import Path
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QKeyEvent, QPaintEvent, QPen, QPixmap
-from PyQt6.QtWidgets import QAbstractButton, QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QAbstractButton,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
 
 from spiralis.app.project.formats import FORMATS, Format, FormatFields
 from spiralis.app.project.recent import recent_projects, stored_thumbnail
@@ -112,15 +121,27 @@ class StartPage(QWidget):
         columns.addLayout(self._left())
         columns.addLayout(self._right())
         columns.addStretch(1)
-        outer = QVBoxLayout(self)
-        outer.setContentsMargins(40, 24, 40, 24)
+        page = QWidget()
+        page.setObjectName("Panel")
+        outer = QVBoxLayout(page)
+        outer.setContentsMargins(30, 12, 30, 12)
         outer.addStretch(2)
         outer.addLayout(columns)
-        outer.addSpacing(28)
+        outer.addSpacing(18)
         self.studies = Studies()
         self.studies.asked.connect(self.studyAsked)
         outer.addWidget(self.studies, 0, Qt.AlignmentFlag.AlignHCenter)
         outer.addStretch(3)
+        # What a small window has no room for is scrolled to, not cut.
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setFrameShape(QFrame.Shape.NoFrame)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        scroll.setWidget(page)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.addWidget(scroll)
         self.refresh()
 
     def _left(self) -> QVBoxLayout:

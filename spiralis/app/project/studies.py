@@ -19,7 +19,7 @@ from spiralis.core.model.project import whole_pieces
 from spiralis.core.render.frame import render_rgba8
 from spiralis.demo.stored import stored_path
 
-_WIDTH, _HEIGHT, _PICTURE, _COLUMNS = 94, 106, 76, 10
+_WIDTH, _HEIGHT, _PICTURE, _COLUMNS = 80, 96, 66, 12
 #: How many frames of a piece go round while the pointer is on it, and what is waited until the first is asked for.
 _FRAMES, _WAIT = 24, 500
 
