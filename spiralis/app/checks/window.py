@@ -13,6 +13,7 @@ from spiralis.app.checks.acting import CauseActs
 from spiralis.app.checks.rows import PICTURE, CauseList
 from spiralis.app.checks.watch import ChecksWatch
 from spiralis.app.session import Session
+from spiralis.app.widgets.dressing import say
 from spiralis.app.widgets.file_dialogs import ask_open
 from spiralis.app.work.background import Background, SmallPictures
 from spiralis.app.work.soon import Soon
@@ -83,10 +84,7 @@ class ChecksWindow(QDialog):
     def _show(self, piece: Composition, findings: Findings) -> None:
         self.findings = findings
         self.watch.take(findings)
-        self.words.setText(findings.words)
-        self.words.setObjectName("Mint" if findings.clean else "Alarm")
-        self.words.style().unpolish(self.words)
-        self.words.style().polish(self.words)
+        say(self.words, findings.words, "Mint" if findings.clean else "Alarm")
         self.about.setText(f"{piece.name} · frames {piece.span[0]} to {piece.span[1] - 1}")
         self.list.show_verdict(findings)
         self._show_pictures()

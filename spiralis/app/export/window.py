@@ -28,6 +28,7 @@ from spiralis.app.export.preview import ExportPreview
 from spiralis.app.export.queue import DONE, FAILED, ExportQueue, Item
 from spiralis.app.export.settings import ExportSettings
 from spiralis.app.session import Session
+from spiralis.app.widgets.dressing import say
 from spiralis.app.widgets.file_dialogs import ask_save, folder_of
 from spiralis.app.widgets.preferences import preferred
 from spiralis.app.work.background import Background
@@ -311,10 +312,7 @@ class ExportWindow(QDialog):
             self._show_buttons()
 
     def _say(self, text: str, look: str = "Quiet") -> None:
-        self.state.setObjectName(look)
-        self.state.setText(text)
-        self.state.style().unpolish(self.state)
-        self.state.style().polish(self.state)
+        say(self.state, text, look)
 
     def _say_problem(self, sentence: str) -> None:
         self._say(sentence, "Alarm")

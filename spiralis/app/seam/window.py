@@ -11,6 +11,7 @@ from spiralis.app.checks.rows import CauseList
 from spiralis.app.seam.pictures import SeamPictures
 from spiralis.app.seam.plot import ChangePlot
 from spiralis.app.session import Session
+from spiralis.app.widgets.dressing import say
 from spiralis.app.widgets.fields import NumberField
 from spiralis.app.work.background import Background
 from spiralis.app.work.beside import beside
@@ -113,10 +114,7 @@ class SeamWindow(QDialog):
     def _show(self, piece: Composition, found: _Looked) -> None:
         verdict = self.verdict = found.verdict
         begin, end = piece.span
-        self.words.setText(verdict.words)
-        self.words.setObjectName("Mint" if verdict.clean else "Alarm")
-        self.words.style().unpolish(self.words)
-        self.words.style().polish(self.words)
+        say(self.words, verdict.words, "Mint" if verdict.clean else "Alarm")
         self.about.setText(f"{piece.name} · frames {begin} to {end - 1}")
         self.pictures.show_frames(*found.frames, (f"Last frame, {end - 1}", f"First frame, {begin}"))
         self.plot.show_changes(found.changes, begin, not verdict.clean)

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QButtonGroup, QDialog, QGridLayout, QHBoxLayout, QLa
 
 from spiralis.app.session import Session
 from spiralis.app.touching.view import BOX, TouchView
+from spiralis.app.widgets.dressing import say
 from spiralis.app.widgets.fields import CheckBox, NumberField
 from spiralis.app.work.background import Background
 from spiralis.app.work.soon import Soon
@@ -260,10 +261,7 @@ class TouchWindow(QDialog):
         super().closeEvent(event)
 
     def _say(self, text: str, look: str = "Quiet") -> None:
-        self.state.setObjectName(look)
-        self.state.setText(text)
-        self.state.style().unpolish(self.state)
-        self.state.style().polish(self.state)
+        say(self.state, text, look)
 
     def _say_problem(self, sentence: str) -> None:
         self._say(sentence, "Alarm")

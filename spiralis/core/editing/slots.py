@@ -7,10 +7,11 @@ from pathlib import Path
 
 from attrs import evolve, frozen
 
+from spiralis.core.editing.sources import of_kind
 from spiralis.core.errors import ModelError, UnknownName
 from spiralis.core.geometry import Box
 from spiralis.core.media.sources import read_source
-from spiralis.core.model import Composition, Kind, Layer, Project, Source, Track, Value, layer_kind
+from spiralis.core.model import Composition, Kind, Layer, Project, Source, Track, Value
 from spiralis.core.model.project import nested_ids
 from spiralis.core.model.slots import SLOT_KINDS, Slot
 from spiralis.core.render.layers import Evaluated
@@ -141,7 +142,7 @@ def _filled_at(project: Project, place: Place, value: Value | Source) -> Project
 
 def _pictured(layer: Layer, slot: Slot, source: Source) -> Layer:
     """Return the layer with another picture that takes the room of the first one; what is too much is cropped."""
-    layer = _of_kind(layer, source)
+    layer = of_kind(layer, source.kind)
     layer = layer.with_track(slot.property, Track(source.id))
     if slot.fit == "as set" or min(*slot.room, source.width, source.height) <= 0:
         return layer
@@ -170,16 +171,6 @@ def _cropped_to(layer: Layer, shares: tuple[float, ...]) -> Layer:
         part = min(max(at / 100, 0.0), 1.0)
         layer = layer.with_track(name, Track((round(over * part, 4), round(over * (1 - part), 4))))
     return layer
-
-
-def _of_kind(layer: Layer, source: Source) -> Layer:
-    """Return the layer as one that can show this sort of source: a picture's place may take footage."""
-    if source.kind == layer.kind or source.kind not in ("picture", "footage"):
-        return layer
-    known = {parameter.name for parameter in layer_kind(source.kind).parameters}
-    blocks = tuple(f"{block.id}." for block in layer.blocks)
-    kept = {n: t for n, t in layer.properties.items() if n in known or n.startswith(blocks)}
-    return evolve(layer, kind=source.kind, properties=kept)
 
 
 def _fitted(project: Project, piece: Composition, layer: Layer, slot: Slot) -> Layer:

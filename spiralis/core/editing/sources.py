@@ -99,7 +99,7 @@ def replaced(project: Project, source_id: str, new: Source, how: str = "fit") ->
     compositions = []
     for composition in project.compositions:
         layers = tuple(
-            _scaled(_of_kind(layer, new.kind), factor) if _shows(layer, source_id) else layer
+            _scaled(of_kind(layer, new.kind), factor) if _shows(layer, source_id) else layer
             for layer in composition.layers
         )
         compositions.append(evolve(composition, layers=layers))
@@ -110,12 +110,14 @@ def _shows(layer: Layer, source_id: str) -> bool:
     return layer.has("source") and source_id in sources_of(layer)
 
 
-def _of_kind(layer: Layer, kind: str) -> Layer:
+def of_kind(layer: Layer, kind: str) -> Layer:
     """Return the layer as one that can show this kind of source; what the other kind does not know goes."""
     if layer.kind == kind or kind not in ("picture", "footage"):
         return layer
     known = {parameter.name for parameter in layer_kind(kind).parameters}
-    return evolve(layer, kind=kind, properties={n: t for n, t in layer.properties.items() if n in known})
+    blocks = tuple(f"{block.id}." for block in layer.blocks)
+    kept = {n: t for n, t in layer.properties.items() if n in known or n.startswith(blocks)}
+    return evolve(layer, kind=kind, properties=kept)
 
 
 def _scaled(layer: Layer, factor: float) -> Layer:
