@@ -70,6 +70,14 @@ NON_SEPARABLE = {
     "luminosity": lambda cb, cs: set_lum(cb, lum(cs)),
 }
 
+# What is left of the source and of the backdrop (W3C Compositing, section 9.1), by their alphas.
+PORTER_DUFF = {
+    "cut-through": lambda a_s, a_b: (0, 1 - a_s),
+    "cling": lambda a_s, a_b: (a_b, 1 - a_s),
+    "keep-within": lambda a_s, a_b: (0, a_s),
+    "slip-under": lambda a_s, a_b: (1 - a_b, a_s),
+}
+
 
 def reference(mode: str, source: np.ndarray, backdrop: np.ndarray) -> np.ndarray:
     """Return the W3C result for one premultiplied pixel in float64."""
@@ -77,8 +85,9 @@ def reference(mode: str, source: np.ndarray, backdrop: np.ndarray) -> np.ndarray
     if mode == "plus-lighter":
         # W3C cuts the colours at 1 as well; here that is left to the output.
         return np.append(source[:3] + backdrop[:3], min(1, source[3] + backdrop[3]))
-    if mode == "cut-through":
-        return backdrop * (1 - a_s)
+    if mode in PORTER_DUFF:
+        share_s, share_b = PORTER_DUFF[mode](a_s, a_b)
+        return source * share_s + backdrop * share_b
     cs = source[:3] / a_s if a_s else np.zeros(3)
     cb = backdrop[:3] / a_b if a_b else np.zeros(3)
     if mode in SEPARABLE:
@@ -100,9 +109,9 @@ def random_pixels(seed: int, count: int) -> np.ndarray:
 
 
 class BlendTest(unittest.TestCase):
-    def test_there_are_the_sixteen_modes_plus_lighter_and_cut_through(self) -> None:
-        self.assertEqual(set(BLEND_MODES), {*SEPARABLE, *NON_SEPARABLE, "plus-lighter", "cut-through"})
-        self.assertEqual(len(BLEND_MODES), 18)
+    def test_there_are_the_sixteen_modes_plus_lighter_and_four_of_porter_and_duff(self) -> None:
+        self.assertEqual(set(BLEND_MODES), {*SEPARABLE, *NON_SEPARABLE, "plus-lighter", *PORTER_DUFF})
+        self.assertEqual(len(BLEND_MODES), 21)
 
     def test_every_mode_agrees_with_the_formula(self) -> None:
         source, backdrop = random_pixels(1, 600), np.roll(random_pixels(2, 600), 300, axis=0)

@@ -6,6 +6,7 @@ import io
 import tempfile
 import unittest
 import zipfile
+from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
@@ -15,6 +16,7 @@ from hypothesis import strategies as st
 from PIL import Image
 
 from spiralis.core.editing.artwork import as_composition
+from spiralis.core.editing.refreshing import apply_refresh, refresh_report
 from spiralis.core.errors import FileError, SpiralisError
 from spiralis.core.media.layered_files import read_layers
 from spiralis.core.media.openraster import read_openraster
@@ -121,6 +123,79 @@ class StillTest(unittest.TestCase):
         self.assertEqual([p.name for p in folder.iterdir()], ["a.png"])
 
 
+# OpenRaster's names of the operators that pyora draws in a way of its own, by what the standard leaves of both.
+OPERATORS: dict[str, Callable[[np.ndarray, np.ndarray], tuple[object, object]]] = {
+    "svg:plus": lambda top, low: (1, 1),
+    "svg:dst-in": lambda top, low: (0, top),
+    "svg:dst-out": lambda top, low: (0, 1 - top),
+    "svg:src-atop": lambda top, low: (low, 1 - top),
+    "svg:dst-atop": lambda top, low: (1 - low, top),
+}
+# By how many of 255 its own rounding, and its other curve of soft light, may differ.
+MIXES = {"svg:soft-light": 12.0} | dict.fromkeys(
+    ("svg:src-over", "svg:multiply", "svg:screen", "svg:overlay", "svg:darken", "svg:lighten", "svg:color-dodge",
+     "svg:color-burn", "svg:hard-light", "svg:difference", "svg:color", "svg:luminosity", "svg:hue", "svg:saturation"),
+    4.0,
+)  # fmt: skip
+
+
+def cloudy(width: int, height: int, seed: int) -> Image.Image:
+    noise = np.random.default_rng(seed).integers(0, 255, (height // 8 + 1, width // 8 + 1, 4), dtype=np.uint8)
+    return Image.fromarray(noise).resize((width, height), Image.Resampling.BILINEAR)
+
+
+def premultiplied(image: Image.Image, corner: tuple[int, int], opacity: float) -> np.ndarray:
+    """Return a picture within a frame of 96 x 72, premultiplied, 0 to 1."""
+    frame = Image.new("RGBA", (96, 72))
+    frame.paste(image, corner)
+    pixels = np.asarray(frame) / 255 * [1, 1, 1, opacity]
+    return pixels * np.concatenate([pixels[..., 3:]] * 3 + [np.ones((72, 96, 1))], axis=-1)
+
+
+class MixingTest(unittest.TestCase):
+    LOW, TOP = (cloudy(80, 60, 1), (4, 5)), (cloudy(50, 40, 2), (20, 16))
+
+    def opened(self, mode: str) -> tuple[np.ndarray, np.ndarray]:
+        """Return what another program merged of two soft pictures, and what is drawn here."""
+        path = Path(self.enterContext(tempfile.TemporaryDirectory())) / "mixed.ora"
+        file = pyora.Project.new(96, 72)
+        file.add_layer(self.LOW[0], "/Low", offsets=self.LOW[1])
+        file.add_layer(self.TOP[0], "/Top", offsets=self.TOP[1], opacity=0.7, composite_op=mode)
+        file.save(str(path))
+        with zipfile.ZipFile(path) as archive, Image.open(archive.open("mergedimage.png")) as merged:
+            theirs = premultiplied(merged.convert("RGBA"), (0, 0), 1.0)
+        layered = read_layers(path)
+        self.assertEqual(layered.notes, ())
+        sample, piece = as_composition(Project(), layered, str(path))
+        return theirs, np.minimum(render_frame(sample, piece.id, 0), 1)
+
+    def test_mixes_as_another_program_does(self) -> None:
+        for mode, most in MIXES.items():
+            with self.subTest(mode):
+                theirs, ours = self.opened(mode)
+                self.assertLess(np.abs(ours - theirs).max() * 255, most)
+                self.assertLess(np.abs(ours - theirs).mean() * 255, 0.25)
+
+    def test_mixes_as_the_standard_says(self) -> None:
+        low, top = premultiplied(*self.LOW, 1.0), premultiplied(*self.TOP, 0.7)
+        for mode, shares in OPERATORS.items():
+            with self.subTest(mode):
+                of_top, of_low = shares(top[..., 3:], low[..., 3:])
+                np.testing.assert_allclose(
+                    self.opened(mode)[1] * 255, np.minimum(top * of_top + low * of_low, 1) * 255, atol=1.0
+                )
+
+    def test_what_reaches_beyond_its_edge_in_a_group_that_mixes_and_in_one_that_does_not(self) -> None:
+        square = png_bytes(np.full((6, 8, 4), 255, np.uint8))
+        inside = '<layer src="data/a.png" x="4" y="4" composite-op="svg:dst-in"/>'
+        files = {"data/a.png": square, "data/b.png": png_bytes(np.full((30, 40, 4), 255, np.uint8))}
+        for isolation, left in (("auto", 48), ("isolate", 1200)):
+            layers = f'<stack isolation="{isolation}">{inside}</stack><layer src="data/b.png"/>'
+            sample, piece = as_composition(Project(), read_openraster(written(layers, files), "a.ora"), "a.ora")
+            for _ in range(2):  # The second time from what was kept.
+                self.assertAlmostEqual(float(render_frame(sample, piece.id, 0)[..., 3].sum()), left, delta=0.5)
+
+
 class HostileTest(unittest.TestCase):
     def refused(self, data: bytes) -> str:
         with self.assertRaises(FileError) as caught:
@@ -143,18 +218,40 @@ class HostileTest(unittest.TestCase):
     def test_what_is_wrong_with_one_layer_leaves_the_others(self) -> None:
         layers = (
             '<layer name="Good" src="data/a.png" opacity="nan" x="3"/><layer name="Gone" src="data/b.png"/>'
-            '<layer name="Odd" src="data/a.png" composite-op="svg:dst-in"/><layer name="No" src="stack.xml"/>'
+            '<layer name="Odd" src="data/a.png" composite-op="svg:dst-over"/><layer name="No" src="stack.xml"/>'
         )
         layered = read_openraster(written(layers), "a.ora")
         self.assertEqual([part.name for part in layered.parts], ["Good", "Odd"])
         self.assertEqual(len(layered.notes), 3)
 
-    def test_groups_that_mix_with_what_lies_beneath_are_taken_apart(self) -> None:
+    def test_groups_that_mix_with_what_lies_beneath_stay_groups(self) -> None:
         inside = '<layer name="Top" src="data/a.png" composite-op="svg:multiply"/>'
-        through = read_openraster(written(f'<stack name="G" isolation="auto">{inside}</stack>'), "a.ora")
-        kept = read_openraster(written(f'<stack name="G" isolation="isolate">{inside}</stack>'), "a.ora")
-        self.assertEqual([part.name for part in through.parts], ["G – Top"])
-        self.assertEqual([part.kind for part in kept.parts], ["group"])
+        kinds = {}
+        for isolation in ("auto", "isolate"):
+            layers = f'<stack name="G" isolation="{isolation}">{inside}</stack><layer name="Low" src="data/a.png"/>'
+            piece = as_composition(Project(), read_openraster(written(layers), "a.ora"), "a.ora")[1]
+            kinds[isolation] = [(y.name, y.kind, y.parent == piece.layers[0].id) for y in piece.layers]
+        self.assertEqual(
+            kinds["auto"], [("G", "group", False), ("Top", "picture", True), ("Low", "picture", False)]
+        )
+        self.assertEqual(kinds["isolate"], [("G", "nested", False), ("Low", "picture", False)])
+
+    def test_empty_groups_long_names_and_no_names_stay(self) -> None:
+        long = "Drachen " * 60
+        layers = (
+            f'<stack name="Empty"><stack name="In it"/></stack><layer name="{long}" src="data/a.png"/>'
+            '<layer name="" src="data/a.png"/><layer name="" src="data/a.png"/>'
+        )
+        layered = read_openraster(written(layers), "a.ora")
+        sample, piece = as_composition(Project(), layered, "a.ora")
+        self.assertEqual([y.name for y in piece.layers], ["Empty", "In it", long, "", ""])
+        self.assertEqual(piece.layers[1].parent, piece.layers[0].id)
+        report = refresh_report(sample.with_composition(piece), layered, "a.ora")
+        self.assertEqual({match.state for match in report.matches}, {"same"})
+        again = apply_refresh(sample, report)
+        self.assertEqual(again.composition(piece.id).layers, piece.layers)
+        flat = as_composition(Project(), layered, "a.ora", nested=False)[1]
+        self.assertEqual([y.name for y in flat.layers], [long, "", ""])
 
     @settings(max_examples=150, deadline=None)
     @given(st.integers(0, 100_000), st.binary(min_size=1, max_size=12))

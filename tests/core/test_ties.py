@@ -314,9 +314,9 @@ class CirclesTest(unittest.TestCase):
         def cost(name: str) -> float:
             layer, best = piece.layer(name), 1.0
             for _ in range(60):
-                start = time.perf_counter()
+                start = time.thread_time()
                 values_over(piece, layer, "rotation", frames)
-                best = min(best, time.perf_counter() - start)
+                best = min(best, time.thread_time() - start)
             return best
 
         values_over(piece, piece.layer("f160"), "rotation", frames)

@@ -6,9 +6,12 @@ import numpy as np
 
 from spiralis.core.compositing.kernels import blending
 from spiralis.core.errors import ModelError, UnknownName
-from spiralis.core.model.kinds import BLEND_MODES
+from spiralis.core.model.kinds import BLEND_MODES, REACHING_MODES
 
 MODE_NUMBERS = {name: number for number, name in enumerate(BLEND_MODES)}
+
+#: The numbers of modes that act where the picture itself shows nothing, too.
+REACHING = frozenset(MODE_NUMBERS[mode] for mode in REACHING_MODES)
 
 
 def mode_number(mode: str) -> int:

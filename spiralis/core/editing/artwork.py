@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from fractions import Fraction
 
 from attrs import evolve, frozen
@@ -16,6 +17,9 @@ from spiralis.core.model.art import EMPTY_ART
 from spiralis.core.model.project import LARGEST_SIZE
 from spiralis.core.raster.vectors import art_box
 
+#: What a group becomes that does nothing to all of its parts together: a layer that they hang on.
+GATHERING = "gathering"
+
 
 @frozen
 class Timing:
@@ -27,7 +31,7 @@ class Timing:
 
 def part_box(part: LayeredPart) -> Box | None:
     """Return the box of a part in document units; None where it shows nothing."""
-    if part.kind == "group":
+    if part.kind in ("group", GATHERING):
         boxes = [box for inner in part.parts if (box := part_box(inner)) is not None]
         if not boxes:
             return None
@@ -82,10 +86,32 @@ class Laying:
 
     def layers(self, parts: tuple[LayeredPart, ...], corner: tuple[float, float]) -> tuple[Layer, ...]:
         """Return the layers of parts, front to back, in a composition whose corner lies there in the document."""
+        return self.laid(expected_parts(parts, self.nested), corner)
+
+    def laid(
+        self, parts: tuple[LayeredPart, ...], corner: tuple[float, float], held: Mapping[str, str] | None = None
+    ) -> tuple[Layer, ...]:
+        """Return the layers of parts that were flattened by ``expected_parts``; ``held`` are groups that are there."""
         made: list[Layer] = []
-        for part in expected_parts(parts, self.nested):
-            made += self.group(part, corner) if part.kind == "group" else [self.layer(part, corner)]
+        groups = dict(held or {})
+        for part in parts:
+            if part.kind == GATHERING:
+                layer = self.gathering(part, corner)
+                groups[part.key] = layer.id
+            else:
+                layer = self.group(part, corner) if part.kind == "group" else self.layer(part, corner)
+            made.append(evolve(layer, parent=groups.get(part.within)))
         return named_apart(made)
+
+    def gathering(self, part: LayeredPart, corner: tuple[float, float]) -> Layer:
+        """Return the layer of a group whose layers mix with what lies beneath it, or that is empty."""
+        left, top, right, bottom = group_area(part) or (0, 0, 100, 100)
+        middle = ((left + right) / 2, (top + bottom) / 2)
+        layer = self._look(part, "group").with_values(
+            corner=(left - corner[0], top - corner[1]), size=(float(right - left), float(bottom - top)),
+            position=(middle[0] - corner[0], middle[1] - corner[1]),
+        )  # fmt: skip
+        return evolve(layer, origin=Origin(part.key, *middle))
 
     def layer(self, part: LayeredPart, corner: tuple[float, float]) -> Layer:
         """Return the layer of a shape or a picture."""
@@ -105,25 +131,24 @@ class Laying:
         return layer.with_values(source=source.id)
 
     def _look(self, part: LayeredPart, kind: str) -> Layer:
-        layer = Layer(part.name[:200] or "Layer", kind, 0, self.timing.length, locked=part.locked)
+        layer = Layer(part.name, kind, 0, self.timing.length, locked=part.locked)
         values = {"opacity": part.opacity * 100, "blend": part.blend, "visible": part.visible}
         return layer.with_values(**{name: v for name, v in values.items() if v != layer.parameter(name).default})
 
-    def group(self, part: LayeredPart, corner: tuple[float, float]) -> list[Layer]:
-        """Return the nested layer of a group, whose composition is cut to what it holds; none for an empty one."""
+    def group(self, part: LayeredPart, corner: tuple[float, float]) -> Layer:
+        """Return the nested layer of a group, whose composition is cut to what it holds."""
         area = group_area(part)
-        if area is None:
-            return []
+        assert area is not None  # An empty group is expected as a gathering.
         left, top, right, bottom = area
         layers = self.layers(part.parts, (left, top))
-        name = unused(part.name[:200] or "Group", {c.name for c in self.project.compositions})
+        name = unused(part.name or "Group", {c.name for c in self.project.compositions})
         piece = self._composition(name, right - left, bottom - top, layers, part.key)
         self.project = self.project.with_composition(piece)
         middle = ((left + right) / 2, (top + bottom) / 2)
         layer = self._look(part, "nested").with_values(
             composition=piece.id, position=(middle[0] - corner[0], middle[1] - corner[1])
         )
-        return [evolve(layer, origin=Origin(part.key, *middle))]
+        return evolve(layer, origin=Origin(part.key, *middle))
 
 
 def group_area(part: LayeredPart) -> tuple[int, int, int, int] | None:
@@ -135,19 +160,23 @@ def group_area(part: LayeredPart) -> tuple[int, int, int, int] | None:
     return left, top, min(right, left + LARGEST_SIZE), min(bottom, top + LARGEST_SIZE)
 
 
-def expected_parts(parts: tuple[LayeredPart, ...], nested: bool) -> tuple[LayeredPart, ...]:
-    """Return the parts that become layers of one composition, front to back.
+def expected_parts(parts: tuple[LayeredPart, ...], nested: bool, within: str = "") -> tuple[LayeredPart, ...]:
+    """Return the parts that become layers of one composition, front to back; those after a gathering are ``within`` it.
 
     Where groups are not to be ``nested``, what is in them comes in their place, unless a group does something to
     all of it together.
     """
     result: list[LayeredPart] = []
     for part in parts:
-        if part.kind != "group" or nested or part.opacity < 1 or part.blend != "normal":
-            result.append(part)
-            continue
-        inner = expected_parts(part.parts, nested)
-        result += [evolve(p, visible=p.visible and part.visible) for p in inner]
+        empty = part.kind == "group" and part_box(part) is None
+        if part.kind == "group" and nested and (part.passes or empty):
+            result.append(evolve(part, kind=GATHERING, within=within))
+            result += expected_parts(part.parts, nested, part.key)
+        elif part.kind != "group" or (not empty and (nested or part.opacity < 1 or part.blend != "normal")):
+            result.append(evolve(part, within=within))
+        else:
+            inner = expected_parts(part.parts, nested)
+            result += [evolve(p, visible=p.visible and part.visible) for p in inner]
     return tuple(result)
 
 
@@ -184,7 +213,7 @@ def named_apart(layers: list[Layer]) -> tuple[Layer, ...]:
     taken: set[str] = set()
     result = []
     for layer in layers:
-        name = unused(layer.name, taken)
+        name = unused(layer.name, taken) if layer.name else ""
         taken.add(name)
         result.append(layer if name == layer.name else evolve(layer, name=name))
     return tuple(result)

@@ -6,7 +6,7 @@ from collections.abc import Iterator, Mapping
 
 from attrs import evolve, field, frozen
 
-from spiralis.core.editing.artwork import Laying, Timing, expected_parts, group_area, named_apart, own_box
+from spiralis.core.editing.artwork import GATHERING, Laying, Timing, expected_parts, group_area, named_apart, own_box
 from spiralis.core.editing.edits import shifted
 from spiralis.core.media.layered import LayeredFile, LayeredPart
 from spiralis.core.model import Composition, Layer, Project
@@ -117,10 +117,12 @@ def _matched(
 
 
 def _kind(part: LayeredPart) -> str:
-    return "nested" if part.kind == "group" else part.kind
+    return {"group": "nested", GATHERING: "group"}.get(part.kind, part.kind)
 
 
 def _state(layer: Layer, part: LayeredPart, project: Project) -> str:
+    if part.kind == GATHERING:
+        return "same"
     if part.kind == "group":
         inner = project.find(layer.track("composition").value)
         area = group_area(part)
@@ -223,7 +225,7 @@ def _old_corner(project: Project, composition: Composition) -> tuple[float, floa
 
 
 def _brought_up(laying: Laying, layer: Layer, part: LayeredPart) -> Layer:
-    if layer.origin is None:
+    if layer.origin is None or part.kind == GATHERING:
         return layer
     if part.kind == "group":
         area = group_area(part)
@@ -248,7 +250,7 @@ def _with_new(
         ahead = [placed[key] for key in order[: order.index(part.key)] if key in placed]
         ids = [layer.id for layer in layers]
         index = ids.index(ahead[-1]) + 1 if ahead and ahead[-1] in ids else 0
-        made = laying.layers((part,), corner)
+        made = laying.laid((part,), corner, placed)
         layers[index:index] = made
         if made:
             placed[part.key] = made[-1].id

@@ -10,7 +10,7 @@ import numpy as np
 
 from spiralis.core.compositing.kernels import cover_moves
 from spiralis.core.effects.job import EffectJob, Margins
-from spiralis.core.model.kinds import BLEND_MODES
+from spiralis.core.model.kinds import LOCAL_MODES
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.blurring import reach
 from spiralis.core.raster.raster import Raster
@@ -88,7 +88,7 @@ def shadow_parameters(density: float, distance: float, size: float, beneath: str
         Parameter("size", "Size", Kind.NUMBER, size, "How soft it is: the sigma of a Gaussian", "px", 0, 500),
         Parameter("spread", "Spread", Kind.NUMBER, 0.0, "How much wider it is than what throws it", "px", 0, 500),
         TURNS,
-        Parameter("blend", "Blend", Kind.CHOICE, "normal", f"How it mixes with {beneath}", choices=BLEND_MODES),
+        Parameter("blend", "Blend", Kind.CHOICE, "normal", f"How it mixes with {beneath}", choices=LOCAL_MODES),
     )  # fmt: skip
 
 

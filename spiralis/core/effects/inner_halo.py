@@ -10,7 +10,7 @@ import numpy as np
 from spiralis.core.effects.edges import in_colour, widened
 from spiralis.core.effects.job import EffectJob, Finish, Margins, even, nothing_around
 from spiralis.core.model.blocks import FINISH, EffectKind, register_effect
-from spiralis.core.model.kinds import BLEND_MODES
+from spiralis.core.model.kinds import LOCAL_MODES
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.blurring import reach, softened
 
@@ -19,7 +19,7 @@ PARAMETERS = (
     Parameter("size", "Size", Kind.NUMBER, 16.0, "How far it reaches: the sigma of a Gaussian", "px", 0, 500),
     Parameter("spread", "Spread", Kind.NUMBER, 2.0, "How far it is solid before it fades", "px", 0, 500),
     Parameter("strength", "Strength", Kind.NUMBER, 100.0, "How dense it is", "%", 0, 1000),
-    Parameter("blend", "Blend", Kind.CHOICE, "screen", "How it mixes with the layer", choices=BLEND_MODES),
+    Parameter("blend", "Blend", Kind.CHOICE, "screen", "How it mixes with the layer", choices=LOCAL_MODES),
 )  # fmt: skip
 
 

@@ -10,7 +10,7 @@ import numpy as np
 from spiralis.core.effects.edges import TURNS, in_colour, shifted, way
 from spiralis.core.effects.job import EffectJob, Finish, Margins, even
 from spiralis.core.model.blocks import FINISH, EffectKind, register_effect
-from spiralis.core.model.kinds import BLEND_MODES
+from spiralis.core.model.kinds import LOCAL_MODES
 from spiralis.core.model.parameter import Kind, Parameter, Value
 
 PARAMETERS = (
@@ -20,7 +20,7 @@ PARAMETERS = (
     Parameter("length", "Length", Kind.NUMBER, 120.0, "How far it is drawn", "px", 0, 4000),
     Parameter("fade", "Fade", Kind.NUMBER, 60.0, "How much of it has gone at its end", "%", 0, 100),
     TURNS,
-    Parameter("blend", "Blend", Kind.CHOICE, "normal", "How it mixes with what lies beneath", choices=BLEND_MODES),
+    Parameter("blend", "Blend", Kind.CHOICE, "normal", "How it mixes with what lies beneath", choices=LOCAL_MODES),
 )  # fmt: skip
 
 

@@ -11,7 +11,7 @@ from spiralis.core.effects.edges import in_colour, narrowed, widened
 from spiralis.core.effects.gradients import gradient_over, gradient_parameters
 from spiralis.core.effects.job import EffectJob, Finish, Margins, even
 from spiralis.core.model.blocks import FINISH, EffectKind, register_effect
-from spiralis.core.model.kinds import BLEND_MODES
+from spiralis.core.model.kinds import LOCAL_MODES
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.raster import Raster
 
@@ -25,7 +25,7 @@ PARAMETERS = (
     Parameter("place", "Place", Kind.CHOICE, "outside", "Where it lies to the edge",
               choices=("outside", "centre", "inside")),
     Parameter("gap", "Gap", Kind.NUMBER, 0.0, "How far off the edge it begins", "px", 0, 400),
-    Parameter("blend", "Blend", Kind.CHOICE, "normal", "How it mixes with what lies beneath", choices=BLEND_MODES),
+    Parameter("blend", "Blend", Kind.CHOICE, "normal", "How it mixes with what lies beneath", choices=LOCAL_MODES),
 )  # fmt: skip
 
 

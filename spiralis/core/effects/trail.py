@@ -8,7 +8,7 @@ import numpy as np
 
 from spiralis.core.effects.job import EffectJob, Finish, anywhere, nothing_around
 from spiralis.core.model.blocks import FINISH, EffectKind, earlier_name, register_effect
-from spiralis.core.model.kinds import BLEND_MODES
+from spiralis.core.model.kinds import LOCAL_MODES
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.raster import Raster
 
@@ -18,7 +18,7 @@ PARAMETERS = (
               counts_frames=True),
     Parameter("decay", "Decay", Kind.NUMBER, 70.0, "How dense each is beside the one after it", "%", 0, 100),
     Parameter("strength", "Strength", Kind.NUMBER, 70.0, "How dense the newest of them is", "%", 0, 100),
-    Parameter("blend", "Blend", Kind.CHOICE, "normal", "How they mix with what lies beneath", choices=BLEND_MODES),
+    Parameter("blend", "Blend", Kind.CHOICE, "normal", "How they mix with what lies beneath", choices=LOCAL_MODES),
 )  # fmt: skip
 
 

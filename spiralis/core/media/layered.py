@@ -31,6 +31,10 @@ class LayeredPart:
     blend: str = "normal"
     locked: bool = False
     parts: tuple[LayeredPart, ...] = ()
+    #: Whether the parts of a group mix straight with what lies beneath it.
+    passes: bool = False
+    #: The key of the group whose layer this part's layer hangs on.
+    within: str = ""
 
 
 @frozen

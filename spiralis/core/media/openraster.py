@@ -24,7 +24,9 @@ MOST_ENTRIES = 10_000
 MOST_UNPACKED = 4 << 30
 MOST_STACK = 16 << 20
 DEEPEST = 40
-_OWN = {"normal": "svg:src-over", "plus-lighter": "svg:plus", "cut-through": "svg:dst-out"}
+LONGEST_NAME = 1000
+_OWN = {"normal": "svg:src-over", "plus-lighter": "svg:plus", "cut-through": "svg:dst-out",
+        "cling": "svg:src-atop", "keep-within": "svg:dst-in", "slip-under": "svg:dst-atop"}  # fmt: skip
 MODES: dict[str, str] = _OWN | {mode: f"svg:{mode}" for mode in BLEND_MODES if mode not in _OWN}
 _MODE_OF = {text: mode for mode, text in MODES.items()}
 BROKEN = (
@@ -111,11 +113,11 @@ class _Reader:
         for element in stack:
             if element.tag not in ("layer", "stack"):
                 continue
-            label = element.get("name") or ("Group" if element.tag == "stack" else "Layer")
+            label = element.get("name", "Group" if element.tag == "stack" else "Layer")[:LONGEST_NAME]
             base = label.replace("/", "∕")
             counts[base] = counts.get(base, 0) + 1
             own = base if counts[base] == 1 else f"{base}·{counts[base]}"
-            parts += self._part(element, label[:200], f"{key}/{own}" if key else own, corner, depth)
+            parts += self._part(element, label, f"{key}/{own}" if key else own, corner, depth)
         return tuple(parts)
 
     def _part(
@@ -127,8 +129,10 @@ class _Reader:
             blend=self._blend(element, label), locked=element.get("edit-locked") == "true",
         )  # fmt: skip
         if element.tag == "stack":
-            inner = self._parts(element, key, (x, y), depth + 1)
-            return self._group(evolve(part, kind="group", parts=inner), element.get("isolation", "isolate"))
+            parts = self._parts(element, key, (x, y), depth + 1)
+            mixes = any(inner.blend != "normal" or inner.passes for inner in parts)
+            through = element.get("isolation") == "auto" and part.opacity >= 1 and part.blend == "normal" and mixes
+            return [evolve(part, kind="group", parts=parts, passes=through)]
         source = element.get("src") or ""
         if not source.lower().endswith(".png"):
             self.notes.append(f"“{label}” shows {source[:60] or 'nothing'}, which is no PNG, and is left out.")
@@ -143,18 +147,6 @@ class _Reader:
             self.notes.append(str(error))
             return []
         return [evolve(part, matrix=Affine.shift(x, y), data=data, width=width, height=height)]
-
-    def _group(self, part: LayeredPart, isolation: str) -> list[LayeredPart]:
-        """Return a group; one that mixes straight with what lies beneath is taken apart, which looks the same."""
-        passes = isolation == "auto" and part.opacity >= 1 and part.blend == "normal"
-        if not part.parts:
-            return []
-        if passes and any(inner.blend != "normal" for inner in part.parts):
-            return [
-                evolve(inner, name=f"{part.name} – {inner.name}", visible=inner.visible and part.visible)
-                for inner in part.parts
-            ]
-        return [part]
 
     def _opacity(self, element: etree._Element) -> float:
         try:

@@ -22,8 +22,14 @@ _TOLD = 12
 BLEND_MODES: tuple[str, ...] = (
     "normal", "multiply", "screen", "overlay", "darken", "lighten", "color-dodge", "color-burn",
     "hard-light", "soft-light", "difference", "exclusion", "hue", "saturation", "color", "luminosity",
-    "plus-lighter", "cut-through",
+    "plus-lighter", "cut-through", "cling", "keep-within", "slip-under",
 )  # fmt: skip
+#: Modes that CSS, and so SVG, knows by the same words (W3C, *Compositing and Blending Level 2*).
+CSS_MODES = frozenset(BLEND_MODES[:17])
+#: Modes that change what lies beneath where the layer itself shows nothing, too: all over the frame or the group.
+REACHING_MODES = frozenset({"keep-within", "slip-under"})
+#: The modes of pictures that effects add, which change nothing outside of themselves.
+LOCAL_MODES = tuple(mode for mode in BLEND_MODES if mode not in REACHING_MODES)
 
 PLACE: tuple[Parameter, ...] = (
     Parameter("position", "Position", Kind.PAIR, (0.0, 0.0), "Where the pivot stands", "px",

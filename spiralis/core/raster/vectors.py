@@ -24,7 +24,8 @@ _BLENDS = {
     "difference": "kDifference", "exclusion": "kExclusion", "hue": "kHue",
     "saturation": "kSaturation", "color": "kColor",
     "luminosity": "kLuminosity", "plus-lighter": "kPlus",
-    "cut-through": "kDstOut",
+    "cut-through": "kDstOut", "cling": "kSrcATop", "keep-within": "kDstIn",
+    "slip-under": "kDstATop",
 }  # fmt: skip
 
 _paths: CacheSection[Any] = CacheSection(lambda path: path.approximateBytesUsed())

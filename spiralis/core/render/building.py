@@ -13,6 +13,7 @@ from spiralis.core.compositing.blend import mode_number
 from spiralis.core.geometry import Affine, Box, Projection, intersect
 from spiralis.core.model import Composition, Layer, Project, Track, layer_kind
 from spiralis.core.model.blocks import EFFECT, FINISH, EffectKind, earlier_name, effect_kind
+from spiralis.core.model.kinds import REACHING_MODES
 from spiralis.core.raster.layer_image import Inner
 from spiralis.core.render.averaged import Averaged
 from spiralis.core.render.contents import Leaf, Smeared, finer, shutter_times
@@ -115,7 +116,8 @@ class Builder:
     def _at_once(self, layer: Layer) -> Item | None:
         values = self.at.values(layer)
         opacity = values["opacity"] / 100
-        if opacity <= 0 or not values["visible"]:
+        reaches = values["blend"] in REACHING_MODES
+        if (opacity <= 0 and not reaches) or not values["visible"]:
             return None
         if layer_kind(layer.kind).beneath is not None:
             return self._changing(layer, opacity)
@@ -123,7 +125,7 @@ class Builder:
         if self._stands(layer):
             node, left = self._by_distance(layer, node)
             opacity *= left
-            if opacity <= 0:
+            if opacity <= 0 and not reaches:
                 return None
         return Item(node, mode_number(values["blend"]), opacity)
 

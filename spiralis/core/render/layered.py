@@ -10,6 +10,7 @@ from attrs import frozen
 
 from spiralis.core.cache import CacheSection
 from spiralis.core.colour import Colour
+from spiralis.core.compositing.blend import REACHING
 from spiralis.core.geometry import Affine, Box, WholeBox, box_around, box_of, intersect, rounded_out
 from spiralis.core.raster.raster import Raster
 from spiralis.core.raster.vectors import cut_to_quad
@@ -86,8 +87,19 @@ def add_items(table: Table, items: Sequence[Item], background: Colour | None, wh
         if isinstance(item.node, Changing):
             table.add_colours([s for step in item.node.steps for s in step.colour_steps()], item.node.opacity)
         else:
-            item.node.emit(table, item.mode, item.opacity)
+            add_item(table, item)
     return last >= 0
+
+
+def add_item(table: Table, item: Item) -> None:
+    """Add an item over what is there; one that reaches beyond its own edge is mixed with all of that."""
+    if item.mode not in REACHING:
+        item.node.emit(table, item.mode, item.opacity)
+        return
+    inner = Table(table.frame, table.linear)
+    item.node.emit(inner, 0, item.opacity)
+    boxes = [box for box in (table.filled, inner.box) if box is not None]
+    table.add_apart(inner, item.mode, 1.0, box_around(boxes) if boxes else None)
 
 
 def _is_change(item: Item) -> bool:
@@ -154,7 +166,7 @@ class Layered(Node):
         content = None
         may_join = self.why_not_joined(mode, opacity) is None and table.linear == self.linear
         if may_join and (self.size is None or _APART.peek((self.key, region)) is None):
-            content = self._content(box_of(region))
+            content = self._content(box_of(region), table.filled if self.size is None else None)
             if content is None:
                 return
             if self._joins(*content):
@@ -190,13 +202,16 @@ class Layered(Node):
             return "an effect layer in it must not reach what lies outside"
         return None
 
-    def _content(self, clip: Box) -> tuple[Table, bool] | None:
-        """Return the operations within a clip, and whether the background is among them; None where nothing is seen."""
+    def _content(self, clip: Box, ground: Box | None = None) -> tuple[Table, bool] | None:
+        """Return the operations within a clip, and whether the background is among them; None where nothing is seen.
+
+        Something else lies beneath all of them in the box ``ground``.
+        """
         seen = intersect(self._frame(), clip) if self.size is not None else clip
         if seen is None:
             return None
         table = Table(box_of(rounded_out(seen)), self.linear)
-        table.background = self.background
+        table.background, table.ground = self.background, ground
         return table, add_items(table, self.items, self.background, self.whole)
 
     def _stays_within(self, content: Table) -> bool:

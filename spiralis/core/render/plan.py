@@ -8,7 +8,7 @@ from spiralis.core.errors import Cancelled
 from spiralis.core.geometry import Affine, WholeBox, box_of
 from spiralis.core.model import Composition, Layer, Project, layer_kind
 from spiralis.core.render.building import Builder, built, wrapped
-from spiralis.core.render.layered import add_items
+from spiralis.core.render.layered import add_item, add_items
 from spiralis.core.render.nodes import Item
 from spiralis.core.render.pictures_ahead import prepare_pictures
 from spiralis.core.render.row_cache import RowCache, Rows
@@ -39,7 +39,8 @@ def plan_frame(
     to_grid = Affine.scaling(width / composition.width, height / composition.height)
     area = (0, 0, width, height) if region is None else region
     table = Table(box_of(area), composition.linear)
-    table.background = composition.background
+    # The rows of a layer must not depend on how much lies beneath it: they may be kept.
+    table.background, table.ground = composition.background, table.frame
     builder = built(project, composition, frame, to_grid, table.frame)
     kept = _add_layers(table, builder, project, stops)
     background = None if kept else table.background
@@ -73,5 +74,5 @@ def _added(table: Table, builder: Builder, layer: Layer) -> Rows:
     before, kept = len(table.rows), len(table.keeps)
     item: Item | None = builder.item(layer)
     if item is not None:
-        item.node.emit(table, item.mode, item.opacity)
+        add_item(table, item)
     return table.rows[before:], table.keeps[kept:]

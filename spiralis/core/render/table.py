@@ -68,6 +68,8 @@ class Table:
         self.keeps: list[np.ndarray] = []
         #: What lies under all operations.
         self.background: Colour | None = None
+        #: Where something lies under them that is in the table they are to join.
+        self.ground: Box | None = None
 
     def add(self, kind: int, mode: int, box: Box, array: np.ndarray, size: tuple[int, int], place: tuple[float, ...],
             opacity: float, colour: tuple[float, ...] = _CLEAR, edges: np.ndarray | None = None,
@@ -93,9 +95,12 @@ class Table:
         size = (cover.shape[1], cover.shape[0])
         self.add(bands.COVER, 1, box_of(box), cover, size, moved_by(-box[0], -box[1]), 1.0)
 
-    def add_apart(self, inner: Table, mode: int, opacity: float) -> None:
-        """Add a table within this one's frame as one picture, blended and faded as a whole."""
-        box = inner.box
+    def add_apart(self, inner: Table, mode: int, opacity: float, box: Box | None = None) -> None:
+        """Add a table within this one's frame as one picture, blended and faded as a whole.
+
+        It is mixed within a ``box``; as a rule where it shows anything.
+        """
+        box = box or inner.box
         seen = intersect(box, self.frame) if box is not None else None
         if seen is not None:
             whole = rounded_out(seen)
@@ -148,6 +153,14 @@ class Table:
                 boxes.append((float(corners[0]), float(corners[1]), float(corners[2]), float(corners[3])))
             elif row[0] not in (bands.COLOUR, bands.COVER, bands.DECODE, bands.ENCODE):
                 boxes.append(box_of((row[2], row[3], row[4], row[5])))
+        return box_around(boxes) if boxes else None
+
+    @property
+    def filled(self) -> Box | None:
+        """The box of everything so far, with what lies under it; None where there is nothing."""
+        if self.background is not None:
+            return self.frame
+        boxes = [box for box in (self.ground, self.box) if box is not None]
         return box_around(boxes) if boxes else None
 
     def plan(self, area: WholeBox, background: np.ndarray) -> FramePlan:

@@ -8,22 +8,25 @@ import numpy as np
 from numba import njit
 
 from spiralis.core.compositing.kernels.modes import (
+    cling_pixels,
     cut_through_pixels,
     darken_pixels,
     difference_pixels,
     exclusion_pixels,
     hard_light_pixels,
+    keep_within_pixels,
     lighten_pixels,
     multiply_pixels,
     over_pixels,
     overlay_pixels,
     plus_lighter_pixels,
     screen_pixels,
+    slip_under_pixels,
 )
 
 NORMAL, MULTIPLY, SCREEN, OVERLAY, DARKEN, LIGHTEN, DODGE, BURN = range(8)
 HARD_LIGHT, SOFT_LIGHT, DIFFERENCE, EXCLUSION, HUE, SATURATION, COLOR, LUMINOSITY, PLUS_LIGHTER = range(8, 17)
-CUT_THROUGH = 17
+CUT_THROUGH, CLING, KEEP_WITHIN, SLIP_UNDER = range(17, 21)
 
 
 @njit(cache=True, nogil=True, inline="always")
@@ -128,6 +131,12 @@ def _blend_row_premultiplied(mode, source, target):
         plus_lighter_pixels(target, source)
     elif mode == CUT_THROUGH:
         cut_through_pixels(target, source)
+    elif mode == CLING:
+        cling_pixels(target, source)
+    elif mode == KEEP_WITHIN:
+        keep_within_pixels(target, source)
+    elif mode == SLIP_UNDER:
+        slip_under_pixels(target, source)
     else:
         return False
     return True

@@ -132,6 +132,23 @@ def _cut(builder, s, t):
     return builder.fmul(t, builder.fsub(one, alpha))
 
 
+def _clung(builder, s, t):
+    # Source-atop (section 9.1.10).
+    sa, ta = lane(builder, s, 3), lane(builder, t, 3)
+    return multiply_add(builder, t, builder.fsub(_ones(s), sa), builder.fmul(s, ta))
+
+
+def _kept_within(builder, s, t):
+    # Destination-in (section 9.1.7).
+    return builder.fmul(t, lane(builder, s, 3))
+
+
+def _slipped_under(builder, s, t):
+    # Destination-atop (section 9.1.11).
+    sa, ta = lane(builder, s, 3), lane(builder, t, 3)
+    return multiply_add(builder, s, builder.fsub(_ones(s), ta), builder.fmul(t, sa))
+
+
 @intrinsic
 def over_pixels(typing_context, target, source):
     """Source-over."""
@@ -196,3 +213,21 @@ def plus_lighter_pixels(typing_context, target, source):
 def cut_through_pixels(typing_context, target, source):
     """Take away what the source covers."""
     return _row(target, source, _cut)
+
+
+@intrinsic
+def cling_pixels(typing_context, target, source):
+    """Lie over what is there, and nowhere else."""
+    return _row(target, source, _clung)
+
+
+@intrinsic
+def keep_within_pixels(typing_context, target, source):
+    """Keep what is there only where the source covers it."""
+    return _row(target, source, _kept_within)
+
+
+@intrinsic
+def slip_under_pixels(typing_context, target, source):
+    """Lie beneath what is there, and keep that only where the source covers it."""
+    return _row(target, source, _slipped_under)

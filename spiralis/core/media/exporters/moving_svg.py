@@ -21,6 +21,7 @@ from spiralis.core.media.svg.fallback import draw_document
 from spiralis.core.media.svg_animation import Timeline, at_moment, matrix_css, short
 from spiralis.core.model import Composition, Layer, layer_kind
 from spiralis.core.model.art import Bundle, Figure, Item, Ramp, path_data
+from spiralis.core.model.kinds import CSS_MODES
 from spiralis.core.raster.layer_image import Gradient
 from spiralis.core.render.layers import Evaluated
 from spiralis.core.render.space import stands_in_space
@@ -96,7 +97,9 @@ class _Moving:
         seen = [at for at, on in zip(moments, shown, strict=True) if at is not None and on]
         some = max(seen, key=lambda at: _area(at, layer))
         blend = some.values(layer)["blend"]
-        if blend != "normal":
+        if blend not in CSS_MODES:
+            self.notes.append(f"“{layer.name}” mixes by {blend}, which SVG cannot say; it lies over the rest instead.")
+        elif blend != "normal":
             element.set("style", f"mix-blend-mode:{blend}")
         matrices = [at.matrix(layer) if at is not None else Affine() for at in moments]
         place = [matrix_css(m) for m in matrices]

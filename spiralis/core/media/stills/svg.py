@@ -16,6 +16,7 @@ from spiralis.core.geometry import IDENTITY, Affine, Projection
 from spiralis.core.media.stills.base import Still, drawn_alone, inner_frame, register_still
 from spiralis.core.model import Composition, Layer, Project, Value, layer_kind
 from spiralis.core.model.art import Bundle, Figure, Item, Paint, Ramp, path_data
+from spiralis.core.model.kinds import CSS_MODES
 from spiralis.core.raster.kinds.text import coloured_signs
 from spiralis.core.raster.layer_image import Gradient
 from spiralis.core.render.layers import Evaluated
@@ -80,7 +81,11 @@ class SvgWriter:
         marks = {"id": self.name(layer.name)}
         if values["opacity"] < 100:
             marks["opacity"] = text(values["opacity"] / 100)
-        if values["blend"] != "normal":
+        if values["blend"] not in CSS_MODES:
+            self.notes.append(
+                f"“{layer.name}” mixes by {values['blend']}, which SVG cannot say; it lies over the rest instead."
+            )
+        elif values["blend"] != "normal":
             marks["style"] = f"mix-blend-mode:{values['blend']}"
         if not values["visible"]:
             marks["display"] = "none"
