@@ -53,7 +53,7 @@ class Window(QMainWindow):
         self._fit_screen()
         self.setAcceptDrops(True)
         self.player = Player(session)
-        Soon.awaited = self.player.awaits
+        Soon.give_way(self, self.player.awaits)
         self.files = Files(session, self)
         self.files.picture = self.player.straight_picture
         self.importer = Importer(session, self)

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import subprocess
 import sys
 import threading
 import unittest
 from unittest import mock
 
+from PyQt6 import sip
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtTest import QTest
@@ -16,6 +18,7 @@ from spiralis.app.session import Session
 from spiralis.app.widgets.fields import ListField, NumberField
 from spiralis.app.window import Window
 from spiralis.app.work.background import Background
+from spiralis.app.work.soon import Soon
 from spiralis.core.errors import ProjectFileError
 from spiralis.core.storage.recovery import Journal, left_behind
 from tests.app.harness import CONTROL, NONE, WindowTest
@@ -308,6 +311,41 @@ class CollectingTest(WindowTest):
         gate.set()
         self.until(lambda: len(seen) == 1)
         self.assertEqual({threading.get_ident()}, set(seen))
+
+    def test_who_closes_waits_for_nothing_that_is_still_at_work(self) -> None:
+        gate, ended = threading.Event(), []
+        background = Background(self.window)
+        for _ in range(3):
+            background.run(lambda: ended.append(gate.wait(30)), lambda _: None)
+        self.until(lambda: threading.active_count() > 1)
+        background.deleteLater()
+        self.until(lambda: sip.isdeleted(background))
+        self.assertEqual(ended, [])
+        gate.set()
+        self.until(lambda: bool(ended))
+        self.settle(0.2)
+        self.assertEqual(ended, [True])  # What had not begun was dropped.
+
+    def test_the_programs_end_waits_for_nothing_that_is_still_at_work(self) -> None:
+        program = (
+            "import time\nfrom PyQt6.QtCore import QCoreApplication, QTimer\n"
+            "from spiralis.app.work.background import Background\n"
+            "app = QCoreApplication([])\nbackground = Background(app)\n"
+            "background.run(lambda: time.sleep(300), print)\n"
+            "QTimer.singleShot(200, app.quit)\napp.exec()\n"
+        )
+        ended = subprocess.run([sys.executable, "-c", program], timeout=60, capture_output=True, check=False)
+        self.assertEqual((ended.returncode, ended.stdout), (0, b""))
+
+    def test_a_window_waits_for_its_own_picture_alone(self) -> None:
+        other = Window(Session(self.session.project))
+        self.addCleanup(other.close)
+        ran: list[str] = []
+        for name, window in (("own", self.window), ("other", other)):
+            self.enterContext(mock.patch.object(window.player.store, "holds", return_value=window is other))
+            Soon(window.editor, lambda name=name: ran.append(name)).ask()
+        self.until(lambda: len(ran) == 2)
+        self.assertEqual(ran, ["other", "own"])
 
 
 if __name__ == "__main__":

@@ -19,8 +19,8 @@ class ChecksWatch(QObject):
 
     changed = pyqtSignal()
 
-    def __init__(self, session: Session) -> None:
-        super().__init__()
+    def __init__(self, session: Session, parent: QObject) -> None:
+        super().__init__(parent)
         self.session = session
         self.findings: Findings | None = None
         #: The version and the piece that they are about.

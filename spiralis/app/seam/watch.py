@@ -15,8 +15,8 @@ class SeamWatch(QObject):
 
     changed = pyqtSignal()
 
-    def __init__(self, session: Session) -> None:
-        super().__init__()
+    def __init__(self, session: Session, parent: QObject) -> None:
+        super().__init__(parent)
         self.session = session
         self.verdict: Verdict | None = None
         self._soon = Soon(self, self._look, wait=250, rests=True)

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Hashable
-from concurrent.futures import ThreadPoolExecutor
+from functools import partial
 from itertools import count
+from queue import Empty, SimpleQueue
+from threading import Thread
 from typing import Any, ClassVar
 from weakref import WeakSet
 
@@ -17,6 +19,35 @@ from spiralis.app.widgets.images import as_image
 from spiralis.app.work.beside import rest_meanwhile
 
 
+class _Threads:
+    """Threads that take work in turn. Nobody waits for them: neither who lets go of them nor the program's end."""
+
+    def __init__(self, count: int) -> None:
+        self._count, self._work = count, SimpleQueue[Callable[[], None] | None]()
+        self._begun: list[Thread] = []
+
+    def submit(self, work: Callable[[], None]) -> None:
+        """Put work at the end of the line."""
+        if len(self._begun) < self._count:
+            self._begun.append(Thread(target=self._run, name="background", daemon=True))
+            self._begun[-1].start()
+        self._work.put(work)
+
+    def _run(self) -> None:
+        while (work := self._work.get()) is not None:
+            work()
+
+    def end(self) -> None:
+        """Drop what was not begun; what was begun ends by itself."""
+        while not self._work.empty():
+            try:
+                self._work.get_nowait()
+            except Empty:  # A thread was faster.
+                break
+        for _ in self._begun:
+            self._work.put(None)
+
+
 class Background(QObject):
     """Runs work in threads of its own; ``done`` is called with the result in the window's thread."""
 
@@ -24,18 +55,18 @@ class Background(QObject):
 
     def __init__(self, parent: QObject, threads: int = 1) -> None:
         super().__init__(parent)
-        self._pool = ThreadPoolExecutor(max_workers=threads, thread_name_prefix="background")
+        self._pool = _Threads(threads)
         #: What to do with the results, by number: it belongs to the window's thread, which alone may let go of it.
         self._waiting: dict[int, Callable[[Any], None]] = {}
         self._numbers = count()
         self._finished.connect(self._hand_over, Qt.ConnectionType.QueuedConnection)
-        self.destroyed.connect(self._pool.shutdown)
+        self.destroyed.connect(self._pool.end)
 
     def run(self, work: Callable[[], Any], done: Callable[[Any], None]) -> None:
         """Start work; an error of it is handed to ``done`` as what it is."""
         number = next(self._numbers)
         self._waiting[number] = done
-        self._pool.submit(self._work, work, number)
+        self._pool.submit(partial(self._work, work, number))
 
     @property
     def busy(self) -> int:

@@ -20,6 +20,8 @@ from spiralis.core.render.store import FrameKey, FrameStore
 
 #: Frames ahead wait so long, in ms, before they ask again whether small pictures are done.
 _PUT_OFF = 60
+#: So long, in s, each thread is waited for at the end.
+_END = 0.1
 
 
 @frozen(eq=False)
@@ -93,13 +95,15 @@ class FrameMaker(QObject):
             self._condition.notify_all()
 
     def stop(self) -> None:
-        """End the threads."""
+        """End the threads; what they are at is given up between two layers, and hardly waited for."""
         with self._condition:
             self._stopped = True
             self._wanted = []
+            for stop in self._making.values():
+                stop.set()
             self._condition.notify_all()
         for thread in self._threads:
-            thread.join(timeout=5)
+            thread.join(timeout=_END)
 
     def _take(self, place: int) -> FrameRequest | None:
         with self._condition:

@@ -64,6 +64,7 @@ class Player(QObject):
         self._rest.setSingleShot(True)
         self._rest.timeout.connect(self._ask_all)
         # Frames ahead come by the dozen; what shows which are ready is painted a few times a second.
+        Soon.give_way(self, self.awaits)
         self._tell = Soon(self, self.readyChanged.emit, wait=120)
         for signal in (session.projectChanged, session.compositionChanged, session.frameChanged, session.peek.changed,
                        session.viewpoint.changed):

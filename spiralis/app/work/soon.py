@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from typing import ClassVar
+from weakref import WeakKeyDictionary
 
 from PyQt6.QtCore import QObject, QTimer
 
@@ -15,11 +16,16 @@ MOST_WAITS = 3
 class Soon(QTimer):
     """Runs ``work`` once, a moment after the first of several calls (or after the last, where it ``rests``).
 
-    While ``awaited()`` says that the canvas waits for its picture the work is put off a little further: painting a
-    panel holds the interpreter's lock, which the threads that draw the picture need as well.
+    While the canvas of its window waits for a picture the work is put off a little further: painting a panel holds
+    the interpreter's lock, which the threads that draw the picture need as well.
     """
 
-    awaited: ClassVar[Callable[[], bool]] = staticmethod(lambda: False)
+    _awaiting: ClassVar[WeakKeyDictionary[QObject, Callable[[], bool]]] = WeakKeyDictionary()
+
+    @classmethod
+    def give_way(cls, owner: QObject, awaited: Callable[[], bool]) -> None:
+        """Let the work of everything that belongs to ``owner``, directly or not, wait while ``awaited()``."""
+        cls._awaiting[owner] = awaited
 
     def __init__(self, parent: QObject, work: Callable[[], object], wait: int = MOMENT, rests: bool = False) -> None:
         super().__init__(parent)
@@ -36,8 +42,14 @@ class Soon(QTimer):
             self.start()
 
     def _run(self) -> None:
-        if self._waits < MOST_WAITS and Soon.awaited():
+        if self._waits < MOST_WAITS and self._in_the_way():
             self._waits += 1
             self.start()
         else:
             self._work()
+
+    def _in_the_way(self) -> bool:
+        owner = self.parent()
+        while owner is not None and owner not in self._awaiting:
+            owner = owner.parent()
+        return owner is not None and self._awaiting[owner]()

@@ -30,8 +30,8 @@ class Editor(QWidget):
     def __init__(self, session: Session, player: Player, importer: Importer, sources: SourceActions) -> None:
         super().__init__()
         self.session = session
-        self.seam = SeamWatch(session)
-        self.checks = ChecksWatch(session)
+        self.seam = SeamWatch(session, self)
+        self.checks = ChecksWatch(session, self)
         self.piece_bar = PieceBar(session, self.seam, self.checks)
         self.add_strip = AddStrip(session)
         self.add_strip.filesAsked.connect(importer.choose)
