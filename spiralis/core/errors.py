@@ -1,8 +1,21 @@
 """Errors whose text is one sentence a person can act on."""
 
+import re
+
+#: Control characters, marks that turn the direction of writing, halves of characters.
+_ILLEGIBLE = re.compile("[\x00-\x1f\x7f-\x9f\u2028-\u202e\u2066-\u2069\ud800-\udfff]")
+
+
+def legible(text: str) -> str:
+    """Return a sentence without what no person wrote into it: names from files may hold anything."""
+    return _ILLEGIBLE.sub("\N{REPLACEMENT CHARACTER}", text)
+
 
 class SpiralisError(Exception):
     """Base of all errors Spiralis raises on purpose; ``str(error)`` is one sentence."""
+
+    def __init__(self, sentence: str = "", *more: object) -> None:
+        super().__init__(legible(sentence), *more)
 
 
 class ModelError(SpiralisError, ValueError):

@@ -18,7 +18,7 @@ from typing import Any
 
 #: Patterns of module names. Whoever imports one takes the module (``import skia``), never a name out of it
 #: (``from skia import Path``), which would load it there and then.
-LATER = ("skia", "cv2", "uharfbuzz", "resvg_py", "av", "lxml.etree", "spiralis.core.*.kernels.*")
+LATER = ("skia", "cv2", "uharfbuzz", "av", "lxml.etree", "spiralis.core.*.kernels.*")
 
 #: What is done with a module once it is there. Frames are drawn side by side: a blur on all cores is in their way.
 _SETTLED: dict[str, Callable[[Any], None]] = {"cv2": lambda module: module.setNumThreads(1)}

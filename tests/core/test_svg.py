@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import gzip
 import unittest
+from functools import partial
+from unittest import mock
 
 import numpy as np
 from hypothesis import given, settings
@@ -13,6 +15,8 @@ from spiralis.core.editing.artwork import as_composition
 from spiralis.core.errors import FileError
 from spiralis.core.geometry import Affine
 from spiralis.core.media.layered import LayeredFile
+from spiralis.core.media.svg.allowance import Allowance
+from spiralis.core.media.svg.drawing_apart import DRAWER
 from spiralis.core.media.svg.fallback import draw_document
 from spiralis.core.media.svg.reader import read_svg
 from spiralis.core.media.svg.simplifying import flattened
@@ -227,3 +231,42 @@ class ValuesTest(unittest.TestCase):
         for matrix in (Affine.scaling(2, 2), Affine.scaling(3, 1), Affine.rotation(30), Affine.skewing(20, 0)):
             item = Bundle((figure,), matrix=matrix)
             np.testing.assert_allclose(art_box(item), art_box(flattened(item, Affine())), atol=0.02)
+
+
+class AllowanceTest(unittest.TestCase):
+    TURBULENT = svg(
+        '<filter id="f">' + '<feTurbulence baseFrequency="0.9" numOctaves="500"/>' * 4 + "</filter>"
+        '<rect width="150" height="150" filter="url(#f)"/>'
+    )
+    SOFT = svg(
+        '<filter id="f"><feGaussianBlur stdDeviation="3"/></filter><rect width="30" height="30" filter="url(#f)"/>'
+    )
+
+    def refused(self, data: bytes, **limits: float) -> str:
+        with (
+            mock.patch("spiralis.core.media.svg.reader.Allowance", partial(Allowance, **limits)),
+            self.assertRaises(FileError) as caught,
+        ):
+            read_svg(data, "hard.svg")
+        return str(caught.exception)
+
+    def test_what_takes_too_long_or_too_many_pixels_is_refused_by_its_name(self) -> None:
+        self.assertEqual(
+            self.refused(self.TURBULENT, seconds=1.5), "“hard.svg” takes longer than 1.5 s to read; simplify it."
+        )
+        self.assertIn("“hard.svg” has parts that need over 0 million pixels", self.refused(self.SOFT, pixels=100))
+        rules = "".join(f".a{i} rect {{fill:red}}" for i in range(20_000))
+        self.assertIn("takes longer", self.refused(svg(f"<style>{rules}</style>" + "<rect/>" * 9000), seconds=0.5))
+
+    def test_after_one_was_given_up_others_are_drawn(self) -> None:
+        self.refused(self.TURBULENT, seconds=0.5)
+        self.assertEqual([part.kind for part in read_svg(self.SOFT, "soft.svg").parts], ["picture"])
+
+    def test_a_drawing_process_that_died_is_begun_anew(self) -> None:
+        read_svg(self.SOFT, "soft.svg")
+        process = DRAWER._process
+        assert process is not None
+        process.kill()
+        process.wait()
+        self.assertEqual([part.kind for part in read_svg(self.SOFT, "soft.svg").parts], ["picture"])
+        self.assertIsNot(DRAWER._process, process)

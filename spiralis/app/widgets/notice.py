@@ -8,6 +8,7 @@ from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QToolButton
 
 from spiralis.app.style import icon
+from spiralis.core.errors import legible
 
 _DONE_STAYS = 4000
 
@@ -74,5 +75,5 @@ class Notice(QFrame):
     def _show(self, sentence: str, edge: str, background: str) -> None:
         self.action.hide()
         self.setStyleSheet(f"Notice {{ background: {background}; border-top: 1px solid {edge}; }}")
-        self.label.setText(sentence)
+        self.label.setText("\n".join(map(legible, sentence.split("\n"))))
         self.show()

@@ -180,5 +180,5 @@ def new_project(
             whole = tuple(layer.with_values(scale=(100.0, 100.0)) for layer in only.layers)
             project = project.with_composition(evolve(only, layers=whole))
     if not project.compositions and not project.sources:
-        raise SpiralisError("\n".join(gathered.problems) or "There is nothing to bring in.")
+        raise SpiralisError(" ".join(gathered.problems) or "There is nothing to bring in.")
     return project, tuple(notes)

@@ -14,6 +14,7 @@ from lxml import etree
 
 from spiralis.core.errors import FileError, PictureError
 from spiralis.core.geometry import Affine
+from spiralis.core.media.archives import unpacks_to_too_much
 from spiralis.core.media.layered import LayeredFile, LayeredPart
 from spiralis.core.media.pictures import picture_size
 from spiralis.core.model import BLEND_MODES
@@ -21,7 +22,6 @@ from spiralis.core.model.project import LARGEST_SIZE
 
 MIMETYPE = b"image/openraster"
 MOST_ENTRIES = 10_000
-MOST_UNPACKED = 4 << 30
 MOST_STACK = 16 << 20
 DEEPEST = 40
 LONGEST_NAME = 1000
@@ -61,7 +61,7 @@ class _Reader:
 
     def _check_entries(self) -> None:
         entries = self.archive.infolist()
-        if len(entries) > MOST_ENTRIES or sum(entry.file_size for entry in entries) > MOST_UNPACKED:
+        if len(entries) > MOST_ENTRIES or unpacks_to_too_much(entries):
             raise FileError(f"“{self.name}” unpacks to more than a layered file can hold, so it was not opened.")
         for entry in entries:
             # Nothing is ever unpacked to disk, and some writers begin names with a slash; climbing is no honest name.

@@ -46,7 +46,8 @@ class Matting:
         if self.by == "brightness":
             # Relative to nothing behind it, so that what is clear counts as black (ITU-R BT.709 weights).
             cover = pixels[..., :3] @ _LUMA
-        cover = np.clip(cover, 0.0, 1.0)
+        # What is no number covers nothing: it must not get into the layers that the cover cuts.
+        cover = np.fmin(np.fmax(cover, np.float32(0)), np.float32(1))
         return 1 - cover if self.inverted else cover
 
 

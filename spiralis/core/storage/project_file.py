@@ -18,6 +18,7 @@ from attrs import evolve
 from PIL import Image
 
 from spiralis.core.errors import ProjectFileError, SpiralisError
+from spiralis.core.media.archives import unpacks_to_too_much
 from spiralis.core.media.files import check_target, read_bytes
 from spiralis.core.media.pictures import picture_size
 from spiralis.core.media.placing import hidden_beside, put_file
@@ -28,8 +29,7 @@ from spiralis.core.storage.migrations import migrate
 SUFFIX = ".spiralis"
 MIMETYPE = b"application/vnd.spiralis+zip"
 MOST_ENTRIES = 20_000
-MOST_UNPACKED = 8 << 30
-MOST_JSON = 512 << 20
+MOST_JSON = 128 << 20
 MOST_THUMBNAIL = 4 << 20
 _THUMBNAIL = 320
 #: All that reading a damaged archive can raise: a wrong offset ends in OSError, a wrong length in ValueError.
@@ -181,7 +181,7 @@ def _read(file: Any, name: str, folder: Path) -> Project:
 
 def _check_entries(archive: zipfile.ZipFile, name: str) -> None:
     entries = archive.infolist()
-    if len(entries) > MOST_ENTRIES or sum(entry.file_size for entry in entries) > MOST_UNPACKED:
+    if len(entries) > MOST_ENTRIES or unpacks_to_too_much(entries):
         raise ProjectFileError(f"“{name}” unpacks to more than a project can hold, so it was not opened.")
     for entry in entries:
         parts = entry.filename.replace("\\", "/").split("/")

@@ -14,6 +14,7 @@ import numpy as np
 
 from spiralis.core.animation.source_time import even_clock
 from spiralis.core.errors import PictureError
+from spiralis.core.media.archives import unpacks_to_too_much
 from spiralis.core.media.files import read_bytes
 from spiralis.core.media.footage.base import Facts
 from spiralis.core.media.pictures import PICTURE_SUFFIXES, decode_picture, picture_size
@@ -33,7 +34,7 @@ class SequenceClip:
         try:
             self._archive = zipfile.ZipFile(io.BytesIO(data) if isinstance(data, bytes) else data)
             entries = sorted(self._archive.infolist(), key=lambda entry: entry.filename)
-            if not 0 < len(entries) <= MOST_FRAMES or sum(e.file_size for e in entries) > 8 << 30:
+            if not 0 < len(entries) <= MOST_FRAMES or unpacks_to_too_much(entries):
                 raise PictureError(f"“{name}” holds no pictures, or too many; choose fewer.")
             self._entries = entries
             size = picture_size(self._archive.read(entries[0]), entries[0].filename)

@@ -6,6 +6,7 @@ from attrs import evolve, frozen
 
 from spiralis.core.errors import FileError
 from spiralis.core.geometry import Affine, Box
+from spiralis.core.media.svg.allowance import Allowance
 from spiralis.core.media.svg.document import Element, children, href_of, ids_of, local_name
 from spiralis.core.media.svg.outlines import SHAPES, outline_of
 from spiralis.core.media.svg.paints import NeedsPicture, Paints, reference
@@ -34,10 +35,10 @@ class Place:
 class Builder:
     """Turns elements of one document into art; ``notes`` gathers what is not quite as it was."""
 
-    def __init__(self, root: Element, name: str, fonts: Project) -> None:
-        self.name = name
+    def __init__(self, root: Element, name: str, fonts: Project, allowance: Allowance) -> None:
+        self.name, self.allowance = name, allowance
         self.ids = ids_of(root)
-        self.cascade = Cascade(root)
+        self.cascade = Cascade(root, allowance)
         self.paints = Paints(self.ids, self.cascade)
         self.fonts = fonts
         self.notes: list[str] = []
@@ -95,6 +96,7 @@ class Builder:
         return evolve(content, matrix=matrix) if bundle.plain and isinstance(content, Figure) else bundle
 
     def _count(self) -> None:
+        self.allowance.left()
         self._drawn += 1
         if self._drawn > MOST_DRAWN:
             raise FileError(f"“{self.name}” repeats its parts over {MOST_DRAWN} times; simplify it.")

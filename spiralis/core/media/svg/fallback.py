@@ -6,12 +6,12 @@ import copy
 import io
 import math
 
-import resvg_py
 from lxml import etree
 from PIL import Image
 
-from spiralis.core.errors import FileError
+from spiralis.core.media.svg.allowance import SECONDS, Allowance
 from spiralis.core.media.svg.document import SVG, Element, local_name
+from spiralis.core.media.svg.drawing_apart import DRAWER
 from spiralis.core.raster.fonts import FONT_FOLDER
 
 _LARGEST = 4096
@@ -22,28 +22,22 @@ _KEPT = frozenset(
 )
 
 
-def draw_document(text: bytes, zoom: float = 1.0) -> Image.Image:
+def draw_document(text: bytes, seconds: float = SECONDS) -> Image.Image:
     """Return a whole document as an RGBA picture.
 
     Raises:
+        TooMuch: it takes longer than so many ``seconds``.
         FileError: the document cannot be drawn.
     """
     # Looking the fonts through takes longer than most drawings do.
     fonts = [str(FONT_FOLDER)] if b"text" in text else None
-    try:
-        data = resvg_py.svg_to_bytes(
-            svg_string=text.decode("utf-8"), zoom=zoom if zoom == 1 else None, font_dirs=fonts,
-            width=None, skip_system_fonts=True, sans_serif_family="Inter", serif_family="Vollkorn", font_family="Inter",
-        )  # fmt: skip
-        return Image.open(io.BytesIO(bytes(data))).convert("RGBA")
-    except (KeyboardInterrupt, SystemExit):
-        raise
-    except BaseException as error:  # the renderer's own panics are no Exceptions
-        raise FileError("A part of the SVG cannot be drawn.") from error
+    families = {"sans_serif_family": "Inter", "serif_family": "Vollkorn", "font_family": "Inter"}
+    png = DRAWER.draw(text, {"font_dirs": fonts, **families}, seconds)
+    return Image.open(io.BytesIO(png)).convert("RGBA")
 
 
 def draw_element(
-    root: Element, target: Element, size: tuple[float, float]
+    root: Element, target: Element, size: tuple[float, float], allowance: Allowance
 ) -> tuple[bytes, float, tuple[int, int]] | None:
     """Return (PNG, pixels a document unit, corner in those pixels) of one element alone; None where nothing shows.
 
@@ -71,13 +65,13 @@ def draw_element(
     view = _view(lone, size)
     if view is None or max(whole) <= 2 * _LOOK:
         left, top = 0, 0
-        picture = _sized(lone, size[0] * zoom, size[1] * zoom)
+        picture = _sized(lone, size[0] * zoom, size[1] * zoom, allowance)
     else:
-        around = _seen_in(lone, size, whole)
+        around = _seen_in(lone, size, whole, allowance)
         if around is None:
             return None
         left, top = around[:2]
-        picture = _part(lone, view, whole, around)
+        picture = _part(lone, view, whole, around, allowance)
     box = picture.getchannel("A").getbbox()
     if box is None:
         return None
@@ -86,10 +80,11 @@ def draw_element(
     return buffer.getvalue(), whole[0] / size[0], (left + box[0], top + box[1])
 
 
-def _sized(lone: Element, width: float, height: float) -> Image.Image:
+def _sized(lone: Element, width: float, height: float, allowance: Allowance) -> Image.Image:
+    allowance.take(max(width, 1.0) * max(height, 1.0))
     lone.set("width", f"{width:g}")
     lone.set("height", f"{height:g}")
-    return draw_document(etree.tostring(lone))
+    return draw_document(etree.tostring(lone), allowance.left())
 
 
 def _view(lone: Element, size: tuple[float, float]) -> tuple[float, float, float, float] | None:
@@ -103,11 +98,12 @@ def _view(lone: Element, size: tuple[float, float]) -> tuple[float, float, float
 
 
 def _seen_in(
-    lone: Element, size: tuple[float, float], whole: tuple[int, int]
+    lone: Element, size: tuple[float, float], whole: tuple[int, int], allowance: Allowance
 ) -> tuple[int, int, int, int] | None:  # fmt: skip
     """Return the pixels in which anything of it shows, found on a small picture, with a margin for what effects read
     around it; None where nothing does."""
-    small = _sized(lone, *(max(side * _LOOK / max(size), 1.0) for side in size))
+    across, down = (max(side * _LOOK / max(size), 1.0) for side in size)
+    small = _sized(lone, across, down, allowance)
     box = small.getchannel("A").getbbox()
     if box is None:
         return None
@@ -119,7 +115,8 @@ def _seen_in(
 
 
 def _part(
-    lone: Element, view: tuple[float, float, float, float], whole: tuple[int, int], box: tuple[int, int, int, int]
+    lone: Element, view: tuple[float, float, float, float], whole: tuple[int, int], box: tuple[int, int, int, int],
+    allowance: Allowance,
 ) -> Image.Image:  # fmt: skip
     """Draw some of a document's pixels alone; ``view`` is its view box."""
     unit = view[2] / whole[0], view[3] / whole[1]
@@ -127,7 +124,7 @@ def _part(
             (box[3] - box[1]) * unit[1])  # fmt: skip
     lone.set("viewBox", " ".join(f"{number:.10g}" for number in part))
     lone.set("preserveAspectRatio", "none")
-    return _sized(lone, box[2] - box[0], box[3] - box[1])
+    return _sized(lone, box[2] - box[0], box[3] - box[1], allowance)
 
 
 def _neutral(element: Element) -> None:

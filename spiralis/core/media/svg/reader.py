@@ -16,8 +16,10 @@ from spiralis.core.errors import FileError, PictureError
 from spiralis.core.geometry import Affine
 from spiralis.core.media.layered import LayeredFile, LayeredPart
 from spiralis.core.media.pictures import picture_size
+from spiralis.core.media.svg.allowance import Allowance
 from spiralis.core.media.svg.building import GROUPS, Builder, Place, element_matrix
 from spiralis.core.media.svg.document import SVG, Element, children, href_of, local_name, parse_document
+from spiralis.core.media.svg.drawing_apart import TooMuch
 from spiralis.core.media.svg.fallback import draw_element
 from spiralis.core.media.svg.outlines import SHAPES
 from spiralis.core.media.svg.paints import NeedsPicture
@@ -67,7 +69,8 @@ class _Reader:
     def __init__(self, root: Element, name: str, fonts: Project) -> None:
         self.root = root
         self.name = name
-        self.builder = Builder(root, name, fonts)
+        self.allowance = Allowance(name)
+        self.builder = Builder(root, name, fonts, self.allowance)
         self.pictures: list[str] = []
         self.box = view_box(root.get("viewBox"))
         self.size = self._size()
@@ -108,6 +111,7 @@ class _Reader:
         for element in elements:
             if local_name(element) not in _DRAWN:
                 continue
+            self.allowance.left()
             style = self.builder.cascade.of(element, around.place.style)
             own = _own_key(element, counts)
             key = f"{around.key}/{own}" if around.key else own
@@ -229,7 +233,10 @@ class _Reader:
     def _picture(self, element: Element, style: Style, around: _Around, reason: str) -> LayeredPart | None:
         name = _label(element) or _words(element) or _NAMES.get(local_name(element), "Shape")
         try:
-            drawn = draw_element(self.root, element, self.size)
+            drawn = draw_element(self.root, element, self.size, self.allowance)
+        except TooMuch:
+            self.allowance.left()  # Where the time is up, the whole document is refused by its name.
+            raise
         except FileError:
             self.pictures.append(f"“{name}” holds {reason} and could not be drawn, so it is left out.")
             return None

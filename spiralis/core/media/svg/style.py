@@ -5,6 +5,7 @@ from __future__ import annotations
 import cssselect2
 import tinycss2
 
+from spiralis.core.media.svg.allowance import Allowance
 from spiralis.core.media.svg.document import Element, local_name
 
 INHERITED = frozenset(
@@ -26,7 +27,8 @@ Style = dict[str, str]
 class Cascade:
     """Computes the style of elements of one document."""
 
-    def __init__(self, root: Element) -> None:
+    def __init__(self, root: Element, allowance: Allowance) -> None:
+        self._allowance = allowance
         self._rules: dict[Element, Style] = {}
         sheets = [element.text or "" for element in root.iter() if local_name(element) == "style"]
         if sheets:
@@ -35,6 +37,7 @@ class Cascade:
     def _match(self, root: Element, text: str) -> None:
         matcher = cssselect2.Matcher()
         for rule in tinycss2.parse_stylesheet(text, skip_comments=True, skip_whitespace=True):
+            self._allowance.left()
             if rule.type != "qualified-rule":
                 continue
             try:
@@ -46,6 +49,7 @@ class Cascade:
                 if selector.pseudo_element is None:
                     matcher.add_selector(selector, declared)
         for wrapper in cssselect2.ElementWrapper.from_xml_root(root).iter_subtree():
+            self._allowance.left()
             style: Style = {}
             urgent: Style = {}
             for _, _, _, declared in matcher.match(wrapper):

@@ -1,0 +1,55 @@
+"""What all commands share: their group, how they print, how errors end them."""
+
+from __future__ import annotations
+
+import json
+import sys
+from typing import Any
+
+import click
+
+from spiralis import __version__
+from spiralis.core.errors import Cancelled, SpiralisError, legible
+
+
+class _Group(click.Group):
+    """Takes a file where a command could stand: ``spiralis FILE`` opens it."""
+
+    def resolve_command(self, context: click.Context, args: list[str]) -> Any:
+        if args and args[0] not in self.commands and not args[0].startswith("-"):
+            return "open", self.commands["open"], args
+        return super().resolve_command(context, args)
+
+
+@click.group(cls=_Group, invoke_without_command=True, context_settings={"help_option_names": ["-h", "--help"]})
+@click.version_option(__version__, message="Spiralis %(version)s")
+@click.pass_context
+def cli(context: click.Context) -> None:
+    """Layered looping motion for square and upright screens.
+
+    `spiralis` and `spiralis FILE` open the window.
+    """
+    if context.invoked_subcommand is None:
+        context.invoke(cli.commands["open"])
+
+
+def say(text: str, err: bool = False) -> None:
+    """Print lines a person reads; what names from files hold that is no writing is left out."""
+    click.echo("\n".join(map(legible, text.split("\n"))), err=err)
+
+
+def say_data(data: object) -> None:
+    """Print JSON."""
+    click.echo(json.dumps(data, ensure_ascii=False, indent=2))
+
+
+def main() -> None:
+    """Run the command line: exit 0 done, 1 with one sentence, 2 wrong usage, 3 no display."""
+    try:
+        cli()
+    except Cancelled as stop:
+        say(str(stop), err=True)
+        sys.exit(1)
+    except SpiralisError as error:
+        say(str(error), err=True)
+        sys.exit(1)
