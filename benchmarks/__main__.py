@@ -15,7 +15,7 @@ from benchmarks.measure import MISSED
 NAMES = (
     "blending", "evaluation", "render", "filter_graph", "reference_scene", "export", "latency", "following", "start",
     "artwork", "many_layers", "copies", "effects", "many_effects", "depth", "particles", "taking_apart", "ties",
-    "stalls",
+    "stalls", "long_day",
 )  # fmt: skip
 
 

@@ -34,6 +34,10 @@ class Registry(Generic[T]):
             raise ValueError(f"the {self._what} {name!r} is registered already")
         self._things[name] = thing
 
+    def withdraw(self, name: str) -> None:
+        """Forget a thing of that name."""
+        self._things.pop(name, None)
+
     def get(self, name: str) -> T:
         """Return the thing of that name; raises UnknownName listing the known ones."""
         self._fill()

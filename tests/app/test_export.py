@@ -12,8 +12,8 @@ from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QFileDialog, QMessageBox
 
 from spiralis.app.export.feed import FeedPreview
-from spiralis.app.export.own_targets import OWN_TARGETS
 from spiralis.app.export.queue import DONE, FAILED, PAUSED, STOPPED, WAITING
+from spiralis.app.library.targets import OWN_TARGETS
 from spiralis.core.media.exporters import exporters
 from tests.app.harness import WindowTest
 

@@ -27,7 +27,9 @@ from spiralis.app.export import ExportWindow
 from spiralis.app.fillin.slot_dialog import SlotDialog
 from spiralis.app.frames import FramesWindow
 from spiralis.app.help.guide import GuideWindow
+from spiralis.app.library.window import LibraryWindow
 from spiralis.app.moves import MovesChooser
+from spiralis.app.moves.keeping import KeepMotion
 from spiralis.app.project.formats import FormatDialog
 from spiralis.app.project.preferences import Preferences
 from spiralis.app.project.versions import VersionsWindow
@@ -88,6 +90,8 @@ class EveryWindowTest(WindowTest):
         yield "guide", lambda: GuideWindow(window)
         yield "versions", lambda: VersionsWindow(window, session, lambda path: None)
         yield "fonts", lambda: MissingFontsDialog(session, window)
+        yield "library", lambda: LibraryWindow(window, session)
+        yield "keep the motion", lambda: KeepMotion(window, session)
         yield "checks", lambda: ChecksWindow(window, session, self.editor.checks)
         square, words = self.layer("square"), self.layer("words")
         yield "slot", lambda: SlotDialog(window, session, words, words.parameter("text"))

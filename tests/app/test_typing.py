@@ -5,7 +5,7 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 from PyQt6.QtCore import QRectF, Qt
-from PyQt6.QtGui import QInputMethodEvent, QInputMethodQueryEvent
+from PyQt6.QtGui import QGuiApplication, QInputMethodEvent, QInputMethodQueryEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
@@ -60,6 +60,18 @@ class TypingTest(WindowTest):
         self.key(Qt.Key.Key_End, CONTROL | SHIFT)
         self.assertEqual(self.editing.span, (0, 13))
         self.assertEqual(self.session.frame, frame)
+
+    def test_more_letters_than_a_layer_can_hold_are_refused_and_the_words_stay(self) -> None:
+        said: list[str] = []
+        self.session.failed.connect(said.append)
+        self.key(Qt.Key.Key_End)
+        QGuiApplication.clipboard().setText("kite " * 200_000)
+        self.key(Qt.Key.Key_V, CONTROL)
+        self.assertEqual((self.value("words", "text"), self.editing.caret), ("one two three", 13))
+        self.assertIn("at most 20000 letters", said[0])
+        self.assertLess(len(said[0]), 200)
+        self.key(Qt.Key.Key_X)
+        self.assertEqual(self.value("words", "text"), "one two threex")
 
     def test_a_word_is_deleted(self) -> None:
         self.key(Qt.Key.Key_End)

@@ -18,7 +18,7 @@ from spiralis.core.media import placing
 from spiralis.core.media.exporters import ExportJob, export, exporter, exporters
 from spiralis.core.media.placing import hidden_beside, put_folder, sweep
 from spiralis.core.model import Layer, Project
-from spiralis.core.storage import save
+from spiralis.core.storage import load, save
 from spiralis.core.storage.recovery import Journal, left_behind, stamp_of
 from tests.core.samples import moving, project
 
@@ -35,6 +35,22 @@ while True:
     print("written", flush=True)
 """
 
+
+#: Keeps a journal of a project that is edited again and again, telling the number of each copy that is written.
+_KEEPER = """
+import sys
+from itertools import count
+from pathlib import Path
+from attrs import evolve
+from spiralis.core.storage import load, save
+from spiralis.core.storage.recovery import Journal
+project, journal, saved = load(Path(sys.argv[1])), Journal(), Path(sys.argv[2])
+for number in count():
+    named = evolve(project, name=f"copy {number}")
+    journal.write(named, saved)
+    save(named, saved)
+    print(number, flush=True)
+"""
 
 PIECE = "piece"
 
@@ -78,6 +94,28 @@ class KilledTest(unittest.TestCase):
                 placing.remove(left)
             for made in self.folder.glob("out*"):
                 placing.remove(made)
+
+    def test_killed_at_any_moment_the_last_copy_of_the_work_and_the_saved_file_are_whole(self) -> None:
+        save(sample(), self.folder / "p.spiralis")
+        saved = self.folder / "saved.spiralis"
+        for round_, (copies, wait) in enumerate(((1, 0.0), (3, 0.004), (2, 0.009), (6, 0.002), (4, 0.013), (9, 0.006))):
+            with tempfile.TemporaryDirectory() as state, mock.patch.dict(os.environ, {"XDG_STATE_HOME": state}):
+                process = subprocess.Popen(
+                    [sys.executable, "-c", _KEEPER, str(self.folder / "p.spiralis"), str(saved)], stdout=subprocess.PIPE
+                )
+                assert process.stdout is not None
+                for _ in range(copies):
+                    told = int(process.stdout.readline())
+                time.sleep(wait)
+                process.send_signal(signal.SIGKILL)
+                told = max([told, *map(int, process.stdout.read().split())])
+                process.wait()
+                process.stdout.close()
+                (found,) = left_behind()
+                # What it was killed while writing may be there already, or the copy before.
+                numbers = [int(name.removeprefix("copy ")) for name in (found.load().name, load(saved).name)]
+                self.assertTrue(all(told <= number <= told + 1 for number in numbers), (round_, told, numbers))
+                self.assertEqual(found.original, saved)
 
     def test_a_shorter_sequence_takes_the_place_of_a_longer_one_in_one_step(self) -> None:
         for exchanged in (placing._exchanged, lambda one, other: False):

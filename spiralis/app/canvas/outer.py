@@ -53,7 +53,7 @@ class OuterPicture(QObject):
             self._key = key
             hidden = outer.with_layer(layer.with_track("visible", Track(False)))
             project = session.project.with_composition(hidden)
-            self._background.run(lambda: (key, render_rgba8(project, hidden.id, frame, _SCALE)), self._take)
+            self._background.run_newest(lambda: (key, render_rgba8(project, hidden.id, frame, _SCALE)), self._take)
         if self._image is not None:
             m = to_widget @ inverse
             painter.save()

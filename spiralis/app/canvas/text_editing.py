@@ -146,6 +146,8 @@ class TextEditing:
 
         name = self.session.composition.layer(self.layer_id).name
         self.session.edit_layers(f"Words of {name}", change, [self.layer_id], self.merge)
+        if self.text != words:
+            return  # It was refused, and said why.
         self.caret = self.anchor = first + len(typed)
         if typed.isspace():
             # Undo takes back a word at a time.

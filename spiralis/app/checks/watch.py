@@ -41,7 +41,7 @@ class ChecksWatch(QObject):
             if self.session.project is project and self.session.composition is piece and isinstance(found, Findings):
                 self.take(found)
 
-        self._background.run(lambda: check_piece(project, piece, drawn=False, stops=over), done)
+        self._background.run_newest(lambda: check_piece(project, piece, drawn=False, stops=over), done)
 
     def take(self, findings: Findings) -> None:
         """Take over what somebody has found for the piece as it is now; what was found by drawing stays over what was

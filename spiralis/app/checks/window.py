@@ -79,7 +79,7 @@ class ChecksWindow(QDialog):
             if isinstance(found, Findings) and not over() and self.session.composition is piece:
                 self._show(piece, found)
 
-        self._background.run(lambda: check_piece(project, piece, known=known, stops=over), done)
+        self._background.run_newest(lambda: check_piece(project, piece, known=known, stops=over), done)
 
     def _show(self, piece: Composition, findings: Findings) -> None:
         self.findings = findings

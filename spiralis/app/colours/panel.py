@@ -21,6 +21,7 @@ from PyQt6.QtWidgets import (
 
 from spiralis.app.colours.converting import as_qcolor
 from spiralis.app.colours.dropper import Dropper
+from spiralis.app.colours.palettes import PaletteMenu
 from spiralis.app.colours.planes import AlphaStrip, HueStrip, Plane, reach
 from spiralis.app.colours.swatches import SwatchGrid
 from spiralis.app.session import Session
@@ -138,6 +139,11 @@ class ColourPanel(QDialog):
         draw.setToolTip("Draw a palette out of the chosen picture, the logo say, and keep it as swatches")
         draw.clicked.connect(self._draw_out)
         head.addWidget(draw)
+        self.palettes = QPushButton("Palettes")
+        self.palettes.setStyleSheet("padding: 3px 8px;")
+        self.palettes.setToolTip("Add a palette of the library to the swatches, or keep the swatches as one")
+        self.palettes.setMenu(PaletteMenu(self, self.grid))
+        head.addWidget(self.palettes)
         column.addLayout(head)
         column.addWidget(self.grid)
         self.grid.taken.connect(self._set_from_outside)

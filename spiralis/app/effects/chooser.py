@@ -19,8 +19,9 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from spiralis.app.effects.offers import OWN, Offer, Section, favourites, sections, set_favourite
+from spiralis.app.effects.offers import Offer, Section, favourites, sections, set_favourite
 from spiralis.app.effects.tiles import STAGE, EffectTile, picture_with
+from spiralis.app.library.looks import OWN
 from spiralis.app.session import Session
 from spiralis.app.widgets.file_dialogs import ask_open, ask_save
 from spiralis.app.widgets.text_fields import TextField

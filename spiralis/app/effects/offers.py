@@ -6,18 +6,15 @@ from collections.abc import Callable, Sequence
 
 from attrs import frozen
 
-from spiralis.app.project.own_list import OwnList
+from spiralis.app.library.looks import OWN
 from spiralis.app.widgets.preferences import store, stored
 from spiralis.core.editing.effecting import with_effect
 from spiralis.core.editing.look_sets import LookSet, with_look
 from spiralis.core.looks import shipped_looks
 from spiralis.core.model import Layer
 from spiralis.core.model.blocks import EFFECT, FINISH, PURPOSES, effect_kind, effect_kinds
-from spiralis.core.storage.look_file import SUFFIX, read_looks, write_looks
 
 LOOKS, OWN_LOOKS, FAVOURITES, FINISHES = "Look sets", "Your look sets", "Favourites", "Finishes"
-#: A person's own look sets.
-OWN: OwnList[LookSet] = OwnList(f"own{SUFFIX}", read_looks, write_looks, lambda look: look.name)
 _PREFERENCE = "favourite-effects"
 
 

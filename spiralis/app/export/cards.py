@@ -20,7 +20,7 @@ from PyQt6.QtWidgets import (
     QVBoxLayout,
 )
 
-from spiralis.app.export.own_targets import OWN_TARGETS, SUFFIX, Target
+from spiralis.app.library.targets import OWN_TARGETS, SUFFIX, Target
 from spiralis.app.style import icon
 from spiralis.app.widgets.file_dialogs import ask_open, ask_save
 from spiralis.core.errors import FileError

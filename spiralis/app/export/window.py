@@ -23,10 +23,10 @@ from spiralis.app.export.cards import TargetCards
 from spiralis.app.export.feed import FeedPreview
 from spiralis.app.export.fit_dialog import FitDialog
 from spiralis.app.export.list import ExportList, progress_text, size_text
-from spiralis.app.export.own_targets import Target
 from spiralis.app.export.preview import ExportPreview
 from spiralis.app.export.queue import DONE, FAILED, ExportQueue, Item
 from spiralis.app.export.settings import ExportSettings
+from spiralis.app.library.targets import Target
 from spiralis.app.session import Session
 from spiralis.app.widgets.dressing import say
 from spiralis.app.widgets.file_dialogs import ask_save, folder_of

@@ -80,7 +80,7 @@ class OnionSkin(QObject):
             self._key = key
             skins = skin_frames(session.frame, self.count, self.step, piece.length)
             project = session.project.with_composition(only(piece, chosen))
-            self._background.run(lambda: (key, _draw(project, piece.id, session.frame, skins)), self._take)
+            self._background.run_newest(lambda: (key, _draw(project, piece.id, session.frame, skins)), self._take)
         left, top, right, bottom = to_widget.box((0, 0, piece.width, piece.height))
         for image, _, strength in self._images:
             painter.setOpacity(strength)

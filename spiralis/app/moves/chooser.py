@@ -5,8 +5,9 @@ from __future__ import annotations
 import math
 from itertools import count
 
+from attrs import evolve
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtGui import QAction, QKeyEvent
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QDialog,
@@ -19,6 +20,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from spiralis.app.library.moves import OWN_MOVES
 from spiralis.app.moves.tiles import MoveTile
 from spiralis.app.session import Session
 from spiralis.app.timeline.thumbnails import layer_picture
@@ -26,6 +28,7 @@ from spiralis.app.widgets.fields import ListField, NumberField
 from spiralis.app.work.background import SmallPictures
 from spiralis.app.work.playback import Player
 from spiralis.core.editing.carrying import on_carrier
+from spiralis.core.editing.kept_moves import PREFIX, offer_kept
 from spiralis.core.editing.moving import rest_frame, with_move, with_move_changed
 from spiralis.core.errors import SpiralisError
 from spiralis.core.model import Composition, Layer, MoveUse
@@ -47,6 +50,7 @@ class MovesChooser(QDialog):
         self._before, self._base = session.version, session.project
         self._merge = f"move-{next(_turns)}"
         self.layers = session.layers
+        offer_kept(OWN_MOVES.all())
         self._on_carrier = False
         old = self.layers[0].moves[index] if index is not None else None
         self.chosen: Move | None = move(old.name) if old is not None else None
@@ -165,10 +169,28 @@ class MovesChooser(QDialog):
         for place, each in enumerate(moves(family)):
             tile = MoveTile(each)
             tile.clicked.connect(lambda _=False, each=each: self.choose(each))
+            if each.name.startswith(PREFIX):
+                self._let_drop(tile, each)
             self.tiles[each.name] = tile
             self.grid.addWidget(tile, place // _COLUMNS, place % _COLUMNS)
         self._show_picture()
         self._show_tiles()
+
+    def _let_drop(self, tile: MoveTile, own: Move) -> None:
+        def drop() -> None:
+            try:
+                offer_kept(OWN_MOVES.drop(own.label))
+            except SpiralisError as error:
+                self.note.setText(str(error))
+            if self.chosen is own:
+                self.chosen = None
+                self.apply()
+            self._show_family(own.family)
+
+        action = QAction(f"Drop {own.label} from the library", tile)
+        action.triggered.connect(drop)
+        tile.addAction(action)
+        tile.setContextMenuPolicy(Qt.ContextMenuPolicy.ActionsContextMenu)
 
     def _show_picture(self) -> None:
         """Give the tiles the picture of the first layer, as soon as it is drawn."""
@@ -275,6 +297,9 @@ class MovesChooser(QDialog):
                 if self.index is None
                 else with_move_changed(project, piece, layer, self.index, use)
             )
+            if chosen.name.startswith(PREFIX):
+                # What was kept may be dropped or be missing elsewhere: a project holds its keys alone.
+                made = evolve(made, moves=made.moves[:-1])
             piece = piece.with_layer(made)
         return piece
 

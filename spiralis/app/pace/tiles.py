@@ -20,7 +20,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from spiralis.app.pace.own_tiles import OWN_TILES, SUFFIX, own_tile
+from spiralis.app.library.tiles import OWN_TILES, SUFFIX, own_tile
 from spiralis.app.session import Session
 from spiralis.app.style import CHOSEN, MARIGOLD, RAISED, TEXT, colour, font, icon
 from spiralis.app.widgets.file_dialogs import ask_open, ask_save

@@ -49,6 +49,13 @@ class FormatFields(QWidget):
 
     changed = pyqtSignal()
 
+    def show_format(self, width: int, height: int, rate: Fraction, seconds: float) -> None:
+        """Show a size, a rate and a length."""
+        self.across.show_value(width)
+        self.down.show_value(height)
+        self.length.show_value(seconds)
+        self.rate.setCurrentText(next((text for text, known in RATES.items() if known == rate), str(rate)))
+
     def __init__(self, width: int = 1080, height: int = 1350, rate: str = "25", seconds: float = 4.0) -> None:
         super().__init__()
         self.across = NumberField("Width", "px", decimals=0)

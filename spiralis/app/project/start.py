@@ -5,12 +5,14 @@ from __future__ import annotations
 from fractions import Fraction
 from pathlib import Path
 
+from PyQt6 import sip
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QKeyEvent, QPaintEvent, QPen, QPixmap
 from PyQt6.QtWidgets import (
     QAbstractButton,
     QFrame,
     QHBoxLayout,
+    QInputDialog,
     QLabel,
     QPushButton,
     QScrollArea,
@@ -18,13 +20,16 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from spiralis.app.library.formats import OWN_FORMATS, OwnFormat
+from spiralis.app.library.own_list import LONGEST
 from spiralis.app.project.formats import FORMATS, Format, FormatFields
 from spiralis.app.project.recent import recent_projects, stored_thumbnail
 from spiralis.app.project.studies import Studies
 from spiralis.app.style import MARIGOLD, QUIET, TEXT, colour, font, icon_pixmap
 from spiralis.app.widgets.cards import begin_card
+from spiralis.app.widgets.fields import ListField
 from spiralis.app.widgets.preferences import preferred
-from spiralis.core.errors import ModelError
+from spiralis.core.errors import ModelError, SpiralisError
 from spiralis.core.model import Composition
 from spiralis.demo.stored import stored_path
 
@@ -180,12 +185,60 @@ class StartPage(QWidget):
         self.begin = QPushButton("Start with this size")
         self.begin.setObjectName("Primary")
         self.begin.clicked.connect(self._start_own)
+        row.addLayout(self._own_formats())
         row.addWidget(self.begin, 0, Qt.AlignmentFlag.AlignBottom)
         row.addStretch(1)
         column.addWidget(own)
         column.addWidget(self.problem)
         column.addStretch(1)
         return column
+
+    def _own_formats(self) -> QVBoxLayout:
+        """What was kept of sizes, rates and lengths, and how to keep the present one."""
+        column = QVBoxLayout()
+        column.addStretch(1)
+        self.own = ListField()
+        self.own.setAccessibleName("Your formats")
+        self.own.setToolTip("Formats that you keep in the library")
+        self.own.setMinimumContentsLength(14)
+        self.own.activated.connect(lambda index: self._show_own(self.own.itemData(index)))
+        self.keep = QPushButton("Keep this format…")
+        self.keep.setToolTip("Keep size, rate and length in the library, for every project")
+        self.keep.clicked.connect(self._ask_keep)
+        column.addWidget(self.own)
+        column.addWidget(self.keep)
+        OWN_FORMATS.when_changed(self._list_own)
+        self._list_own()
+        return column
+
+    def _list_own(self) -> None:
+        if sip.isdeleted(self):
+            return
+        self.own.clear()
+        self.own.addItem("Your formats", None)
+        for form in OWN_FORMATS.all():
+            self.own.addItem(form.name, form)
+            self.own.setItemData(self.own.count() - 1, form.words, Qt.ItemDataRole.ToolTipRole)
+        self.own.setVisible(self.own.count() > 1)
+
+    def _show_own(self, form: OwnFormat | None) -> None:
+        if form is not None:
+            self.fields.show_format(form.width, form.height, form.rate, form.seconds)
+
+    def _ask_keep(self) -> None:
+        name, sure = QInputDialog.getText(self, "Keep this format", "Name of the format:")
+        if sure and name.strip():
+            self.keep_format(name.strip()[:LONGEST])
+
+    def keep_format(self, name: str) -> None:
+        """Keep what the fields say under a name."""
+        try:
+            width, height, rate, length = self.fields.values()
+            OWN_FORMATS.keep(OwnFormat(name, width, height, Fraction(rate), length / float(rate)))
+            self.own.setCurrentText(name)
+            self.problem.setText("")
+        except SpiralisError as error:
+            self.problem.setText(str(error))
 
     def _right(self) -> QVBoxLayout:
         column = QVBoxLayout()

@@ -33,4 +33,4 @@ class SeamWatch(QObject):
                 self.verdict = found
                 self.changed.emit()
 
-        self._background.run(lambda: check(project, piece), done)
+        self._background.run_newest(lambda: check(project, piece), done)

@@ -100,7 +100,7 @@ class SeamWindow(QDialog):
 
     def refresh(self) -> None:
         """Look at the piece as it is now, beside the window: first at the values, then at every picture."""
-        if self.isHidden() and self.verdict is not None:
+        if self.isHidden():
             return
         project, piece = self.session.project, self.session.composition
         self.about.setText(f"{piece.name} · frames {piece.span[0]} to {piece.span[1] - 1} · looking…")
@@ -109,7 +109,7 @@ class SeamWindow(QDialog):
             if isinstance(found, _Looked) and self.session.project is project and self.session.composition is piece:
                 self._show(piece, found)
 
-        self._background.run(lambda: _looked(project, piece), done)
+        self._background.run_newest(lambda: _looked(project, piece), done)
 
     def _show(self, piece: Composition, found: _Looked) -> None:
         verdict = self.verdict = found.verdict

@@ -6,7 +6,7 @@ from collections.abc import Callable, Hashable
 from functools import partial
 from itertools import count
 from queue import Empty, SimpleQueue
-from threading import Thread
+from threading import Lock, Thread
 from typing import Any, ClassVar
 from weakref import WeakSet
 
@@ -58,6 +58,8 @@ class Background(QObject):
         self._pool = _Threads(threads)
         #: What to do with the results, by number: it belongs to the window's thread, which alone may let go of it.
         self._waiting: dict[int, Callable[[Any], None]] = {}
+        self._begun: set[int] = set()
+        self._lock = Lock()
         self._numbers = count()
         self._finished.connect(self._hand_over, Qt.ConnectionType.QueuedConnection)
         self.destroyed.connect(self._pool.end)
@@ -68,12 +70,23 @@ class Background(QObject):
         self._waiting[number] = done
         self._pool.submit(partial(self._work, work, number))
 
+    def run_newest(self, work: Callable[[], Any], done: Callable[[Any], None]) -> None:
+        """Start work that takes the place of all that was not begun yet: nobody asks for that any more."""
+        with self._lock:
+            for number in [number for number in self._waiting if number not in self._begun]:
+                del self._waiting[number]
+        self.run(work, done)
+
     @property
     def busy(self) -> int:
         """How many results have not been handed over yet."""
         return len(self._waiting)
 
     def _work(self, work: Callable[[], Any], number: int) -> None:
+        with self._lock:
+            if number not in self._waiting:
+                return
+            self._begun.add(number)
         try:
             result = work()
         except Exception as error:  # whoever asked decides what to say
@@ -84,6 +97,7 @@ class Background(QObject):
             pass  # The window has closed meanwhile.
 
     def _hand_over(self, number: int, result: Any) -> None:
+        self._begun.discard(number)
         self._waiting.pop(number)(result)
 
 

@@ -18,7 +18,9 @@ from spiralis.app.export.queue import ExportQueue, Item
 from spiralis.app.frames import FramesWindow
 from spiralis.app.frames.onion import ask_onion
 from spiralis.app.help.guide import GuideWindow
+from spiralis.app.library.window import LibraryWindow
 from spiralis.app.moves import MovesChooser
+from spiralis.app.moves.keeping import KeepMotion
 from spiralis.app.project.files import Files
 from spiralis.app.project.formats import FormatDialog
 from spiralis.app.project.preferences import Preferences
@@ -65,6 +67,8 @@ class Windows:
             self.export.raise_()
             return
         self.player.stop()
+        if self.export is not None:
+            self.export.deleteLater()  # It was closed; what is in the list of exports is not its own.
         self.export = ExportWindow(self.parent, self.session, self.queue)
         self.export.show()
 
@@ -148,6 +152,14 @@ class Windows:
     def show_preferences(self) -> None:
         """Show the preferences."""
         Preferences(self.parent, self.session).open()
+
+    def show_library(self) -> None:
+        """Show what is kept for every project."""
+        LibraryWindow(self.parent, self.session).show()
+
+    def keep_motion(self) -> None:
+        """Ask how the chosen layer's motion is to be kept as a move."""
+        KeepMotion(self.parent, self.session).open()
 
     def show_versions(self, files: Files) -> None:
         """Show earlier states of the project."""

@@ -98,17 +98,17 @@ class Move:
     by_parts: bool
 
 
-_moves: Registry[Move] = Registry("move", "spiralis.core.moves")
+MOVES: Registry[Move] = Registry("move", "spiralis.core.moves")
 
 
 def move(name: str) -> Move:
     """Return a move by name; raises UnknownName listing the known ones."""
-    return _moves.get(name)
+    return MOVES.get(name)
 
 
 def moves(family: str | None = None) -> tuple[Move, ...]:
     """Return all moves, or those of a family."""
-    return tuple(each for each in _moves.all() if family in (None, each.family))
+    return tuple(each for each in MOVES.all() if family in (None, each.family))
 
 
 def entrance(
@@ -116,17 +116,17 @@ def entrance(
     length: float = 0.8, by_parts: bool = True,
 ) -> None:  # fmt: skip
     """Register an entrance, whose last point is at rest, and its exit (its name, label and help)."""
-    _moves.register(name, Move(name, label, "entrance", help, shape, direction, length, by_parts))
+    MOVES.register(name, Move(name, label, "entrance", help, shape, direction, length, by_parts))
 
     def back(how: How) -> tuple[Point, ...]:
         return mirrored(shape(evolve(how, way=(-how.way[0], -how.way[1]))))
 
-    _moves.register(leave[0], Move(leave[0], leave[1], "exit", leave[2], back, direction, length, by_parts))
+    MOVES.register(leave[0], Move(leave[0], leave[1], "exit", leave[2], back, direction, length, by_parts))
 
 
 def loop(name: str, label: str, help: str, shape: Shape, direction: float | None = None, length: float = 2.0) -> None:
     """Register a loop, whose first and last points are at rest, or a whole number of turns from it."""
-    _moves.register(name, Move(name, label, "loop", help, shape, direction, length, False))
+    MOVES.register(name, Move(name, label, "loop", help, shape, direction, length, False))
 
 
 def mirrored(points: tuple[Point, ...]) -> tuple[Point, ...]:
