@@ -20,6 +20,7 @@ from spiralis.app.widgets.preferences import apply_stored
 from spiralis.app.window import Window
 from spiralis.app.work.collecting import Collector
 from spiralis.app.work.doorbell import Doorbell, ring
+from spiralis.app.work.memory import few_pools
 from spiralis.app.work.renderers import RENDERERS
 from spiralis.app.work.unforeseen import install
 from spiralis.core.later import load_all
@@ -35,6 +36,7 @@ def application() -> QApplication:
     """Return the dressed application, made at the first call and kept for good."""
     # Rendering threads hold the interpreter only briefly; a short switch keeps the window quick beside them.
     sys.setswitchinterval(0.001)
+    few_pools()
     qInstallMessageHandler(_message)
     install()
     apply_stored()

@@ -29,6 +29,7 @@ from spiralis.app.session import Session
 from spiralis.app.sources.acting import SourceActions
 from spiralis.app.sources.watching import FileWatch
 from spiralis.app.widgets.notice import Notice
+from spiralis.app.work.memory import give_back_at_rest
 from spiralis.app.work.playback import Player
 from spiralis.app.work.soon import Soon
 from spiralis.app.work.unforeseen import listen
@@ -54,6 +55,7 @@ class Window(QMainWindow):
         self.setAcceptDrops(True)
         self.player = Player(session)
         Soon.give_way(self, self.player.awaits)
+        give_back_at_rest(self, lambda: self.player.playing)
         self.files = Files(session, self)
         self.files.picture = self.player.straight_picture
         self.importer = Importer(session, self)

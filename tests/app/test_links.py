@@ -11,14 +11,17 @@ from PyQt6.QtGui import QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import QApplication, QComboBox, QMenu, QPushButton, QToolButton
 
 from spiralis.app.commands.tying import THREAD
+from spiralis.app.details.dial_stops import DialStops
 from spiralis.app.details.edges import EdgesEditor
 from spiralis.app.details.linking import LinkButton, fill_menu
 from spiralis.app.timeline.layout import LABELS
 from spiralis.app.timeline.painting import followed
 from spiralis.app.widgets.asking import LiveDialog
 from spiralis.core.animation.drivers import values_over
+from spiralis.core.animation.easing import LINEAR
 from spiralis.core.model import EdgePin
 from spiralis.core.model.drivers import DialJoin, Follow
+from spiralis.core.storage import load, save
 from tests.app.harness import WindowTest
 
 
@@ -160,6 +163,47 @@ class LinkTest(WindowTest):
         for name, value in {"rotation": 45.0, "scale": (75.0, 90.0), "opacity": 60.0}.items():
             self.assertIsInstance(self.layer("words").track(name).driver, DialJoin)
             np.testing.assert_allclose(seen[name], value)
+
+    def test_stops_of_a_dial_are_listed_moved_eased_and_dropped(self) -> None:
+        self.session.select(["words"])
+        self.choose("rotation", "Value here at the dial's place", "New dial")
+        dial = self.session.composition.layers[0].id
+        for place, value in ((100.0, 90.0), (50.0, 60.0)):
+            self.session.edit_layers("Dial", lambda y, p=place: y.with_values(value=p), [dial])
+            self.session.set_property("rotation", value)
+        button = next(b for b in self.window.findChildren(QPushButton) if b.accessibleName() == "Stops of Dial")
+        self.click(button, QPointF(10, 8))
+        window = next(w for w in self.window.findChildren(DialStops) if w.isVisible())
+        key = ("words", "rotation")
+        self.assertEqual([field.value for field in window.places[key]], [0.0, 50.0, 100.0])
+        self.enter_number(window.places[key][1], "25")
+
+        def stops() -> tuple[tuple[float, float], ...]:
+            return self.layer("words").track("rotation").driver.stops
+
+        self.assertEqual(stops(), ((0.0, 0.0), (25.0, 60.0), (100.0, 90.0)))
+        self.enter_number(window.places[key][1], "100")
+        self.assertIn("a stop at 100 already", self.said[-1])
+        self.assertEqual([field.value for field in window.places[key]], [0.0, 25.0, 100.0])
+        ease = window.eases[key]
+        ease.activated.emit(next(i for i in range(ease.count()) if "Hold" not in ease.itemText(i) and i > 2))
+        self.session.edit_layers("Dial", lambda y: y.with_values(value=12.5), [dial])
+        bent = self.layer("words").track("rotation").driver.ease
+        self.assertNotEqual(bent, LINEAR)
+        self.assertAlmostEqual(self.value("words", "rotation"), 60.0 * float(bent.solve(np.array([0.5]))[0]))
+        save(self.session.project, self.folder / "eased.spiralis")
+        again = load(self.folder / "eased.spiralis").compositions[0].layer("words")
+        self.assertEqual(again.track("rotation").driver, self.layer("words").track("rotation").driver)
+        window.drops[key][1].click()
+        self.assertEqual(stops(), ((0.0, 0.0), (100.0, 90.0)))
+        self.assertFalse(window.drops[key][0].isEnabled())
+        self.session.undo()
+        self.settle(0.1)
+        self.assertEqual(len(window.places[key]), 3)
+        for _ in range(3):
+            self.session.undo()
+        self.assertEqual(stops()[1], (50.0, 60.0))
+        window.close()
 
     def _dials(self):  # type: ignore[no-untyped-def]
         from spiralis.app.details.dials import DialsSection

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from attrs import evolve
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QGridLayout, QLabel, QWidget
+from PyQt6.QtWidgets import QGridLayout, QLabel, QPushButton, QWidget
 
+from spiralis.app.details.dial_stops import DialStops
 from spiralis.app.session import Session
 from spiralis.app.widgets.fields import BeadButton, NumberField, Slider
 from spiralis.app.widgets.preferences import new_pace
@@ -73,8 +74,13 @@ class DialsSection(QWidget):
         self.rows = {}
         for row, (outer, dial) in enumerate(dials):
             low, high = _ends(dial)
-            name = QLabel(dial.name)
-            name.setToolTip("A dial of the nested composition, set for this layer alone" if outer else "A dial")
+            name: QWidget = QLabel(dial.name)
+            if not outer:
+                name = self._stops_button(dial)
+            name.setToolTip(
+                "A dial of the nested composition, set for this layer alone" if outer
+                else "A dial: list what has joined it, and its stops"
+            )  # fmt: skip
             slider = Slider(Qt.Orientation.Horizontal)
             slider.setRange(0, _STEPS)
             slider.setAccessibleName(dial.name)
@@ -94,6 +100,14 @@ class DialsSection(QWidget):
             for column, widget in ((1, name), (2, slider), (3, field)):
                 self.grid.addWidget(widget, row, column)
             self.rows[outer, dial.id] = (slider, field, bead)
+
+    def _stops_button(self, dial: Layer) -> QPushButton:
+        button = QPushButton(f"{dial.name} …")
+        button.setObjectName("Flat")
+        button.setStyleSheet("padding: 3px 4px; text-align: left;")
+        button.setAccessibleName(f"Stops of {dial.name}")
+        button.clicked.connect(lambda: DialStops(self.window(), self.session, dial.id).show())
+        return button
 
     def _toggle(self, dial: str) -> None:
         frame = self.session.frame

@@ -256,6 +256,7 @@ def _dialled(piece: Composition, parameter: Parameter, join: DialJoin, frames: n
         at = np.full(len(frames), marks[0])
     right = np.clip(np.searchsorted(marks, at, side="right"), 1, len(marks) - 1)
     share = np.clip((at - marks[right - 1]) / (marks[right] - marks[right - 1]), 0.0, 1.0)
+    share = join.ease.solve(share)
     if parameter.kind is Kind.COLOUR:
         return mix(table[right - 1], table[right], share)
     result: np.ndarray = table[right - 1] + share[:, None] * (table[right] - table[right - 1])

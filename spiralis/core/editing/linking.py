@@ -12,6 +12,7 @@ from spiralis.core.animation.easing import LINEAR
 from spiralis.core.animation.tracks import value_at
 from spiralis.core.editing.edits import set_value, unused_name, with_length
 from spiralis.core.editing.shaping import flatten
+from spiralis.core.errors import ModelError
 from spiralis.core.model import Composition, Key, Layer, Track, Value
 from spiralis.core.model.drivers import DialJoin, Driver, Wobble, source_of
 
@@ -43,7 +44,51 @@ def with_stop(layer: Layer, dial: Layer, name: str, place: float, value: Value) 
         base = layer.track(name).value
         stops = {low: base, high: base}
     stops[place] = value
-    return with_driver(layer, name, DialJoin(dial.id, tuple(sorted(stops.items()))))
+    ease = driver.ease if isinstance(driver, DialJoin) else LINEAR
+    return with_driver(layer, name, DialJoin(dial.id, tuple(sorted(stops.items())), ease))
+
+
+def joins_of(piece: Composition, dial: str) -> tuple[tuple[str, str, DialJoin], ...]:
+    """Return (layer, property, join) of all that has joined a dial, front to back."""
+    return tuple(
+        (layer.id, name, track.driver)
+        for layer in piece.layers
+        for name, track in layer.properties.items()
+        if isinstance(track.driver, DialJoin) and track.driver.dial == dial
+    )
+
+
+def _join_of(layer: Layer, name: str) -> DialJoin:
+    driver = layer.track(name).driver
+    if not isinstance(driver, DialJoin):
+        raise ModelError(f"{layer.parameter(name).label} of “{layer.name}” has joined no dial.")
+    return driver
+
+
+def with_stop_moved(layer: Layer, name: str, number: int, place: float) -> Layer:
+    """Return the layer with a stop of a property at another place of its dial; the stops stay in order of place.
+
+    Raises:
+        ModelError: no dial is joined, or there is a stop at that place already.
+    """
+    join = _join_of(layer, name)
+    rest = [stop for other, stop in enumerate(join.stops) if other != number]
+    if any(abs(other - place) < 1e-9 for other, _ in rest):
+        raise ModelError(f"{layer.parameter(name).label} of “{layer.name}” has a stop at {place:g} already.")
+    stops = tuple(sorted([*rest, (float(place), join.stops[number][1])], key=lambda stop: stop[0]))
+    return with_driver(layer, name, evolve(join, stops=stops))
+
+
+def without_stop(layer: Layer, name: str, number: int) -> Layer:
+    """Return the layer without a stop of a property; two at least stay.
+
+    Raises:
+        ModelError: no dial is joined, or only two stops are there.
+    """
+    join = _join_of(layer, name)
+    if len(join.stops) < 3:
+        raise ModelError("A property joins a dial with two stops at least; drive it no more instead.")
+    return with_driver(layer, name, evolve(join, stops=(*join.stops[:number], *join.stops[number + 1 :])))
 
 
 def set_seen_value(piece: Composition, layer: Layer, name: str, value: Value, frame: int) -> Layer:

@@ -6,6 +6,7 @@ import math
 
 from attrs import frozen
 
+from spiralis.core.animation.easing import LINEAR, Easing
 from spiralis.core.errors import ModelError
 from spiralis.core.model.parameter import Value
 
@@ -51,10 +52,14 @@ class Roll:
 
 @frozen
 class DialJoin:
-    """A value for each of some places of a dial (a layer of that kind), in order, mixed between; outside they hold."""
+    """A value for each of some places of a dial (a layer of that kind), in order; outside they hold.
+
+    Between two stops they are mixed with an ``ease``.
+    """
 
     dial: str
     stops: tuple[tuple[float, Value], ...]
+    ease: Easing = LINEAR
 
     def __attrs_post_init__(self) -> None:
         places = [place for place, _ in self.stops]

@@ -8,6 +8,7 @@ from typing import Any
 
 from attrs import fields
 
+from spiralis.core.animation.easing import LINEAR, Easing
 from spiralis.core.errors import ModelError
 from spiralis.core.model.drivers import DialJoin, Driver, Follow, Roll, Wobble
 
@@ -21,6 +22,9 @@ def driver_out(driver: Driver) -> dict[str, Any]:
     data = {name: value for name, value in data.items() if value is not None}
     if isinstance(driver, DialJoin):
         data["stops"] = [[place, _lists(value)] for place, value in driver.stops]
+        data["ease"] = driver.ease.css()
+        if driver.ease == LINEAR:
+            del data["ease"]
     return {"kind": kind, **data}
 
 
@@ -56,13 +60,15 @@ def driver_in(data: Any, tuples: Callable[[Any], Any]) -> Driver:
     values = {name: value for name, value in data.items() if name != "kind"}
     if set(values) - {field.name for field in fields(made)}:
         raise ModelError("a driver has an unknown field")
-    stops = values.pop("stops", None)
+    stops, ease = values.pop("stops", None), values.pop("ease", None)
     values = _numbers(values, ("component", "into"), ("layer", "name", "dial"))
     if made is DialJoin:
         if not isinstance(stops, list) or not all(isinstance(row, list) and len(row) == 2 for row in stops):
             raise ModelError("a dial's stops are pairs")
         rows = tuple((_numbers({"place": place}, (), ())["place"], tuples(value)) for place, value in stops)
         values["stops"] = rows
+        if ease is not None:
+            values["ease"] = Easing.from_css(str(ease))
     try:
         driver: Driver = made(**values)
     except TypeError as error:
