@@ -57,6 +57,8 @@ class Session(QObject):
         self.trail_layers: tuple[str, ...] = ()
         #: The group that one works inside of on the canvas: a click means what is directly in it.
         self.inside: str | None = None
+        #: The pivot that several chosen layers share, where it was moved: which they are, and where in the composition.
+        self.shared_pivot: tuple[frozenset[str], tuple[float, float]] | None = None
         self.view = ViewOptions()
         self.peek = Peek()
         self.viewpoint = Viewpoint()
@@ -65,6 +67,10 @@ class Session(QObject):
         self._evaluated: Cached[Evaluated] = Cached(16)
         #: What was chosen when each version was left, by its serial number; undo and redo bring it back.
         self._chosen: dict[int, tuple[str, ...]] = {}
+
+    def share_pivot(self, place: tuple[float, float]) -> None:
+        """Let the chosen layers share a pivot at a point of the composition, until others are chosen."""
+        self.shared_pivot = (frozenset(self.selected), place)
 
     @property
     def project(self) -> Project:

@@ -42,6 +42,46 @@ class GroupTest(WindowTest):
         self.session.undo()
         np.testing.assert_allclose(self.around(), before, atol=1e-6)
 
+    def test_several_layers_share_a_pivot_stretch_and_slant(self) -> None:
+        self.session.go_to(0)
+        self.session.select(["square", "words"])
+        canvas, before = self.editor.canvas, self.around()
+        knob, pivot = self.corner("pivot"), self.on_canvas(*before[:2])
+        middle = self.on_canvas((before[0] + before[2]) / 2, (before[1] + before[3]) / 2)
+        self.drag(canvas, knob, knob + pivot - middle)
+        frame = group_frame(self.session, canvas.viewport.to_widget)
+        assert frame is not None
+        np.testing.assert_allclose(frame.pivot, before[:2], atol=1.0)
+        turned = self.value("square", "position")
+        self.drag(canvas, self.corner("turn"), self.on_canvas(before[0] + 300, before[1] - 20), steps=10)
+        angle = np.radians(self.value("words", "rotation"))
+        away = np.array(turned) - before[:2]
+        wanted = [away[0] * np.cos(angle) - away[1] * np.sin(angle), away[0] * np.sin(angle) + away[1] * np.cos(angle)]
+        np.testing.assert_allclose(np.array(self.value("square", "position")) - before[:2], wanted, atol=1.5)
+        self.session.undo()
+        side = self.corner("e")
+        self.drag(canvas, side, side + QPointF(side.x() - self.corner("w").x(), 0))
+        after = self.around()
+        np.testing.assert_allclose((after[0], after[1], after[3]), (before[0], before[1], before[3]), atol=1.5)
+        self.assertAlmostEqual((after[2] - after[0]) / (before[2] - before[0]), 2.0, delta=0.03)
+        np.testing.assert_allclose(self.value("words", "scale"), (200.0, 100.0), atol=2.0)
+        self.session.undo()
+        bottom, height = self.corner("s"), self.corner("s").y() - self.corner("n").y()
+        self.drag(canvas, bottom, bottom + QPointF(height / 2, 0), CONTROL)
+        self.assertEqual(self.session.history.undo_name, "Slant 2 layers")
+        # What lies on the pivot's level stays, what lies beneath goes along by half as much.
+        moved = np.array(self.value("square", "position")) - turned
+        np.testing.assert_allclose(moved, [(turned[1] - before[1]) / 2, 0.0], atol=2.0)
+        np.testing.assert_allclose(self.session.evaluated().matrix(self.layer("square")).c, 0.5, atol=0.02)
+        self.session.undo()
+        np.testing.assert_allclose(self.around(), before, atol=1e-6)
+        self.session.select(["words", "square"])
+        self.session.select(["square"])
+        self.session.select(["square", "words", self.session.composition.layers[2].id])
+        frame = group_frame(self.session, canvas.viewport.to_widget)
+        assert frame is not None  # Others share another one.
+        np.testing.assert_allclose(frame.pivot, ((frame.box[0] + frame.box[2]) / 2, (frame.box[1] + frame.box[3]) / 2))
+
     def test_control_on_a_side_slants(self) -> None:
         self.session.go_to(0)
         self.session.select(["square"])

@@ -9,6 +9,7 @@ import numpy as np
 from attrs import evolve
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from scipy.special import ndtr
 
 from spiralis.core.editing.arranging import EDGES, aligned, distributed, fitted, flipped, seen_box
 from spiralis.core.editing.combining import as_outlines, combined, simplified
@@ -80,6 +81,21 @@ class ShapeTest(unittest.TestCase):
             places = np.arange(WIDTH) + 0.5
             expected = np.array([0.5 * (1 - math.erf((x - 60) / (sigma * math.sqrt(2)))) for x in places])
             self.assertLess(float(np.abs(edge - expected).max()), 0.01, sigma)
+
+    def test_an_uneven_feather_turns_with_its_shape(self) -> None:
+        y, x = np.mgrid[0:160, 0:160] + 0.5
+        for turn, scale, feather in ((30.0, 100.0, (2.0, 11.0)), (-45.0, 150.0, (9.0, 1.0)), (100.0, 80.0, (3.0, 8.0))):
+            layer = form("A", size=(60.0, 50.0), position=(80.0, 80.0), feather=feather, rotation=turn)
+            made = project(layer.with_values(scale=(scale, scale)), width=160, height=160)
+            seen = render_frame(made, "Piece", 0)[..., 3]
+            angle = np.radians(turn)
+            across = ((x - 80) * np.cos(angle) + (y - 80) * np.sin(angle)) / scale * 100
+            down = ((y - 80) * np.cos(angle) - (x - 80) * np.sin(angle)) / scale * 100
+            edges = [
+                ndtr((half - way) / soft) - ndtr((-half - way) / soft)
+                for way, half, soft in ((across, 30, feather[0]), (down, 25, feather[1]))
+            ]
+            np.testing.assert_allclose(seen, edges[0] * edges[1], atol=0.02)
 
     def test_a_feather_is_cut_off_nowhere(self) -> None:
         small = form("A", "ellipse", size=(10.0, 10.0), feather=(5.0, 5.0))

@@ -205,6 +205,34 @@ class TextTest(unittest.TestCase):
         bare = without_move(project, project.compositions[0].with_layer(bare), bare, 0)
         self.assertEqual(dict(bare.properties), dict(text.properties))
 
+    def test_loops_go_over_the_letters_and_come_back(self) -> None:
+        text = Layer("Word", "text", 0, 100, id="word").with_values(text="I I I", size=16.0, position=(30.0, 28.0))
+        still = render_frame(holding(text), "Piece", 0)
+        for each in moves("loop"):
+            if not each.by_parts:
+                continue
+            with self.subTest(each.name):
+                project, layer = taken(text, MoveUse(each.name, 0, 60, times=2, part="letters"))
+                piece_id = project.compositions[0].id
+                for rest in (0, 30, 60):  # At both ends of each round all letters stand as they are.
+                    np.testing.assert_allclose(render_frame(project, piece_id, rest), still, atol=1e-5)
+                columns = np.abs(render_frame(project, piece_id, 4) - still).sum(axis=(0, 2))
+                left, right = np.array_split(columns, 2)
+                self.assertGreater(left.max(), 0.05)  # The first letter is on its way,
+                self.assertLess(right[-12:].max(), 1e-4)  # the last one is not.
+                self.assertEqual(seam_jumps(project, project.compositions[0]), [])
+                bare = without_move(project, project.compositions[0], layer, 0)
+                self.assertEqual(dict(bare.properties), dict(text.properties))
+
+    def test_a_wave_beside_an_entrance_by_letters_stays_when_that_goes(self) -> None:
+        text = Layer("Word", "text", 0, 100, id="word").with_values(text="kite", size=16.0, position=(30.0, 28.0))
+        uses = (MoveUse("glide-in", 0, 20, part="letters"), MoveUse("hop", 20, 30, part="letters"))
+        project, layer = taken(text, *uses)
+        bare = without_move(project, project.compositions[0], layer, 0)
+        self.assertEqual(bare.track("wave").keys, layer.track("wave").keys)
+        self.assertEqual(bare.track("spread_by").value, "letters")
+        self.assertEqual(bare.track("spread").value, 100.0)
+
     def test_files_keep_moves(self) -> None:
         project, _ = taken(kite(), MoveUse("spin", 3, 20, 200.0, 180.0, 10.0, 2))
         self.assertEqual(from_json(to_json(project), "x"), project)

@@ -77,7 +77,8 @@ class Hand:
         group = group_frame(self.session, to_widget)
         corner = group.handle_at(place) if group is not None else None
         if group is not None and corner is not None:
-            return GroupDrag.begin(self.session, here, group, corner)
+            slants = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+            return GroupDrag.begin(self.session, here, group, corner, slants)
         frame = frame_of(self.session, to_widget)
         in_depth = space_handle_at(frame, place) if frame is not None else None
         if frame is not None and in_depth is not None:

@@ -88,7 +88,11 @@ def draw_handles(painter: QPainter, frame: Frame) -> None:
             painter.drawEllipse(QPointF(*place), 4.0, 4.0)
     painter.setBrush(colour(MARIGOLD))
     painter.drawEllipse(QPointF(*places["turn"]), 4.5, 4.5)
-    pivot, knob = QPointF(*frame.pivot_place), QPointF(*places["pivot"])
+    _draw_pivot(painter, QPointF(*frame.pivot_place), QPointF(*places["pivot"]))
+
+
+def _draw_pivot(painter: QPainter, pivot: QPointF, knob: QPointF) -> None:
+    """Draw where a pivot is, and the knob beside it that moves it."""
     for tint, width in ((colour(GROUND, 0.7), 3.4), (colour(MARIGOLD), 1.6)):
         painter.setPen(QPen(tint, width))
         painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -99,7 +103,7 @@ def draw_handles(painter: QPainter, frame: Frame) -> None:
 
 
 def draw_group(painter: QPainter, frame: GroupFrame) -> None:
-    """Draw the box around several chosen layers, its corners and the turn handle."""
+    """Draw the box around several chosen layers, its handles and the pivot that they share."""
     places = {name: QPointF(*place) for name, place in frame.handles().items()}
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.setPen(QPen(colour(MARIGOLD), 1.2, Qt.PenStyle.DashLine))
@@ -107,10 +111,12 @@ def draw_group(painter: QPainter, frame: GroupFrame) -> None:
     painter.setPen(QPen(colour(MARIGOLD), 1.4))
     painter.drawLine((places["nw"] + places["ne"]) / 2, places["turn"])
     painter.setBrush(colour(GROUND))
-    for name in ("nw", "ne", "se", "sw"):
-        painter.drawEllipse(places[name], 4.0, 4.0)
+    for name, place in places.items():
+        if name not in ("turn", "pivot"):
+            painter.drawEllipse(place, 4.0, 4.0)
     painter.setBrush(colour(MARIGOLD))
     painter.drawEllipse(places["turn"], 4.5, 4.5)
+    _draw_pivot(painter, QPointF(*frame.pivot_place), places["pivot"])
 
 
 def draw_content_grips(painter: QPainter, grips: list[Grip]) -> None:

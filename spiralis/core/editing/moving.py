@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterator
 
 from attrs import evolve, frozen
@@ -12,10 +13,11 @@ from spiralis.core.errors import ModelError
 from spiralis.core.geometry import Affine
 from spiralis.core.model import Composition, Key, Layer, MoveUse, Project, Track, Value
 from spiralis.core.moves import Point, Room, move, points_of
+from spiralis.core.raster.spreading_letters import WAYS
 from spiralis.core.render.layers import Evaluated
 
 _SPREAD = ("spread_by", "spread", "spread_place", "spread_scale", "spread_turn", "spread_opacity", "spread_softness",
-           "spread_slant")  # fmt: skip
+           "spread_slant", "wave", "wave_way")  # fmt: skip
 
 
 @frozen
@@ -138,13 +140,17 @@ def _refuse(layer: Layer, name: str, track: Track, use: MoveUse) -> None:
 
 
 def _spread(layer: Layer, use: MoveUse, points: tuple[Point, ...], at: Evaluated) -> Layer:
-    """Write a move over parts of a text: what it departs by, and two keys on how much has arrived."""
-    leaves = move(use.name).family == "exit"
-    away = points[-1] if leaves else points[0]
+    """Write a move over parts of a text: what it departs by, and two keys on how much has arrived.
+
+    A loop keys the wave instead: it goes over the parts once a round.
+    """
+    leaves, goes_round = move(use.name).family == "exit", move(use.name).family == "loop"
+    away = max(points, key=_departure) if goes_round else points[-1] if leaves else points[0]
     own = at.matrix(layer).inverse() or Affine()
-    track = layer.track("spread")
-    _refuse(layer, "spread", track, use)
-    start, end = (100.0, 0.0) if leaves else (0.0, 100.0)
+    name = _keyed_by(use)
+    track = layer.track(name)
+    _refuse(layer, name, track, use)
+    start, end = (100.0, 0.0) if leaves else (0.0, 100.0 * use.times)
     keys = {key.frame: key for key in track.keys}
     keys[use.first], keys[use.last] = Key(use.first, start), Key(use.last, end)
     place = own.apply_direction(*away.place)
@@ -152,7 +158,30 @@ def _spread(layer: Layer, use: MoveUse, points: tuple[Point, ...], at: Evaluated
         spread_by=use.part, spread_place=place, spread_scale=100.0 * min(away.scale), spread_turn=away.turn,
         spread_opacity=100.0 * away.opacity, spread_slant=away.skew[0], spread_softness=use.softness,
     )  # fmt: skip
-    return changed.with_track("spread", evolve(track, value=100.0, keys=tuple(keys[f] for f in sorted(keys))))
+    keyed = evolve(track, value=0.0 if goes_round else 100.0, keys=tuple(keys[f] for f in sorted(keys)))
+    if goes_round:
+        both = any(_opposite(point, away) for point in points)
+        changed = changed.with_values(wave_way=WAYS[1] if both else WAYS[0])
+        if not layer.track("spread").animated:
+            changed = changed.with_values(spread=100.0)
+    return changed.with_track(name, keyed)
+
+
+def _keyed_by(use: MoveUse) -> str:
+    """Return which property a move by parts sets keys on."""
+    return "wave" if move(use.name).family == "loop" else "spread"
+
+
+def _departure(point: Point) -> float:
+    """Return how far a point is from rest: a number to compare points of one move by."""
+    scale = max(abs(share - 1) for share in point.scale)
+    return math.hypot(*point.place) + 100 * scale + abs(point.turn) + 100 * abs(1 - point.opacity) + abs(point.skew[0])
+
+
+def _opposite(point: Point, away: Point) -> bool:
+    """Whether a point lies beyond rest as seen from another, about as far."""
+    pairs = [*zip(point.place, away.place, strict=True), (point.turn, away.turn), (point.skew[0], away.skew[0])]
+    return sum(a * b for a, b in pairs) < -0.25 * sum(b * b for _, b in pairs)
 
 
 def without_move(project: Project, piece: Composition, layer: Layer, index: int) -> Layer:
@@ -161,11 +190,12 @@ def without_move(project: Project, piece: Composition, layer: Layer, index: int)
     others = (*layer.moves[:index], *layer.moves[index + 1 :])
     bare = evolve(layer, moves=others)
     if by_parts(layer, use):
-        beside = tuple(other for other in others if by_parts(layer, other))
-        track = _cleared(layer, "spread", use, [use.first, use.last], beside)
-        if track.keys:
-            return bare.with_track("spread", track)
-        return evolve(bare, properties={k: v for k, v in layer.properties.items() if k not in _SPREAD})
+        name = _keyed_by(use)
+        beside = tuple(other for other in others if by_parts(layer, other) and _keyed_by(other) == name)
+        bare = bare.with_track(name, _cleared(layer, name, use, [use.first, use.last], beside))
+        if bare.track("spread").keys or bare.track("wave").keys:
+            return bare
+        return evolve(bare, properties={k: v for k, v in bare.properties.items() if k not in _SPREAD})
     frames = _frames(use, points_of(use, room_of(project, piece, layer, use)))
     sharing = {other: _names(project, piece, layer, other) for other in others}
     for name in _names(project, piece, layer, use):
@@ -177,7 +207,7 @@ def without_move(project: Project, piece: Composition, layer: Layer, index: int)
 def _names(project: Project, piece: Composition, layer: Layer, use: MoveUse) -> list[str]:
     """Return which properties a move writes."""
     if by_parts(layer, use):
-        return ["spread"]
+        return [_keyed_by(use)]
     to_parent = _to_parent(Evaluated(project, piece, float(rest_frame(use))), layer)
     points = points_of(use, room_of(project, piece, layer, use))
     return [moved.name for moved in _moved(layer, to_parent) if any(map(moved.departs, points))]

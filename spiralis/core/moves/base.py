@@ -124,9 +124,15 @@ def entrance(
     MOVES.register(leave[0], Move(leave[0], leave[1], "exit", leave[2], back, direction, length, by_parts))
 
 
-def loop(name: str, label: str, help: str, shape: Shape, direction: float | None = None, length: float = 2.0) -> None:
-    """Register a loop, whose first and last points are at rest, or a whole number of turns from it."""
-    MOVES.register(name, Move(name, label, "loop", help, shape, direction, length, False))
+def loop(
+    name: str, label: str, help: str, shape: Shape, direction: float | None = None, length: float = 2.0,
+    by_parts: bool = True,
+) -> None:  # fmt: skip
+    """Register a loop, whose first and last points are at rest, or a whole number of turns from it.
+
+    By parts each goes to the loop's farthest point and comes back, so that no turn may be left.
+    """
+    MOVES.register(name, Move(name, label, "loop", help, shape, direction, length, by_parts))
 
 
 def mirrored(points: tuple[Point, ...]) -> tuple[Point, ...]:

@@ -9,4 +9,4 @@ def _points(how: How) -> tuple[Point, ...]:
     return Point(0.0, LINEAR), Point(1.0, turn=360.0 * turns)
 
 
-loop("spin", "Spin", "Once around; 200 % is twice", _points, 0.0)
+loop("spin", "Spin", "Once around; 200 % is twice", _points, 0.0, by_parts=False)

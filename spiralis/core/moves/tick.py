@@ -16,4 +16,4 @@ def _points(how: How) -> tuple[Point, ...]:
     return *points, Point(1.0, turn=side * 360.0)
 
 
-loop("tick", "Tick", "Around in quick steps", _points, 0.0, 3.0)
+loop("tick", "Tick", "Around in quick steps", _points, 0.0, 3.0, by_parts=False)

@@ -16,6 +16,7 @@ from spiralis.core.raster.typesetting import Letter, Setting
 
 UNITS = ("none", "letters", "words", "lines")
 ORDERS = ("forwards", "backwards", "from the centre", "to the centre", "random")
+WAYS = ("out and back", "to both sides")
 _BY = ("spread_by", UNITS[1:])
 
 PARAMETERS = (
@@ -36,6 +37,11 @@ PARAMETERS = (
     Parameter("spread_overlap", "Overlap", Kind.NUMBER, 60.0,
               "How much of each part's way falls together with the next", "%", 0, 100, needs=_BY),
     Parameter("spread_softness", "Softness", Kind.NUMBER, 60.0, "How gently each part arrives", "%", 0, 100, needs=_BY),
+    Parameter("wave", "Wave", Kind.NUMBER, 0.0,
+              "From 0 to 100 % each part goes out and comes back, one after another; 200 % is twice", "%", period=100.0,
+              needs=_BY),
+    Parameter("wave_way", "Wave goes", Kind.CHOICE, WAYS[0], "Whether parts go out and back, or on to the other side",
+              choices=WAYS, needs=_BY),
     Parameter("spread_seed", "Seed", Kind.NUMBER, 1.0, "Another random order", "", 0, 100_000, needs=_BY),
 )  # fmt: skip
 
@@ -82,6 +88,17 @@ def progress(arrived: float, rank: float, overlap: float, count: int) -> float:
     return min(max((arrived - start) / share, 0.0), 1.0) if share > 0 else float(arrived >= start)
 
 
+def in_wave(share: float, way: str) -> float:
+    """Return how far out a part is, at a share of its own time in a wave: at most 1, below 0 on the other side.
+
+    It begins and ends at rest, without a jolt.
+    """
+    if way == WAYS[0]:
+        return 0.5 - 0.5 * math.cos(2 * math.pi * share)
+    # The largest value of sin 2x sin x is 4 / (3 sqrt 3).
+    return math.sin(2 * math.pi * share) * math.sin(math.pi * share) * 0.75 * math.sqrt(3)
+
+
 def spread_letters(setting: Setting, values: Mapping[str, Value]) -> list[tuple[Letter, float]]:
     """Return the letters where they are now with the opacity of each, 0 to 1."""
     by, text = values["spread_by"], values["text"]
@@ -94,9 +111,11 @@ def spread_letters(setting: Setting, values: Mapping[str, Value]) -> list[tuple[
     centres = _centres(setting, parts, count)
     overlap, arrived = values["spread_overlap"] / 100, values["spread"] / 100
     shares = ease.solve(np.array([progress(arrived, rank, overlap, count) for rank in order]))
+    round_ = values["wave"] / 100 % 1.0
+    waves = [in_wave(progress(round_, rank, overlap, count), values["wave_way"]) for rank in order]
     made = []
     for letter, part in zip(setting.letters, parts, strict=True):
-        away = 1 - float(shares[part])
+        away = 1 - float(shares[part]) + waves[part]
         cx, cy = centres[part]
         dx, dy = (away * way for way in values["spread_place"])
         scale = 1 + away * (values["spread_scale"] / 100 - 1)
@@ -105,8 +124,8 @@ def spread_letters(setting: Setting, values: Mapping[str, Value]) -> list[tuple[
             @ Affine(1.0, 0.0, -math.tan(math.radians(away * values["spread_slant"])), 1.0, 0.0, 0.0)
             @ Affine.scaling(scale, scale) @ Affine.shift(-cx, -cy) @ letter.matrix
         )  # fmt: skip
-        colour = _tinted(letter.colour, values["spread_colour"], round(away, 3))
-        opacity = 1 + away * (values["spread_opacity"] / 100 - 1)
+        colour = _tinted(letter.colour, values["spread_colour"], round(min(max(away, 0.0), 1.0), 3))
+        opacity = 1 + min(abs(away), 1.0) * (values["spread_opacity"] / 100 - 1)
         made.append((Letter(letter.at, letter.glyph, moved, colour, letter.cluster), opacity))
     return made
 

@@ -11,7 +11,7 @@ import skia
 from attrs import evolve
 
 from spiralis.core.cache import CacheSection
-from spiralis.core.geometry import Affine, Box, intersect, rounded_out
+from spiralis.core.geometry import Affine, Box, box_of, intersect, rounded_out
 from spiralis.core.model.adding import AddEntry, Grip, Grips
 from spiralis.core.model.art import CAPS, EMPTY_ART, JOINS, Bundle, Contour, Figure, Item, Paint, Ramp, Stroke
 from spiralis.core.model.forms import ellipse, polygon, rectangle, regular
@@ -25,6 +25,10 @@ from spiralis.core.raster.vectors import Part, art_box, contours_of_path, draw_a
 FORMS = ("drawing", "rectangle", "ellipse", "polygon", "star", "line")
 PAINTS = ("flat", "linear", "radial")
 _PLAIN = ("form", FORMS[1:])
+#: Below this covariance, in square pixels, soft edges lie along the output's axes for all that can be seen.
+_SLANT = 0.25
+#: A blur by less than this, in px, shows that a picture was sampled once more.
+_SHARP = 4.0
 _STOPS = ((0.0, 0.96, 0.70, 0.24, 1.0), (1.0, 0.89, 0.31, 0.42, 1.0))
 
 PARAMETERS = (
@@ -170,11 +174,15 @@ def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) 
         return None
     part = (values["drawn_from"] / 100, values["drawn_to"] / 100, values["drawn_offset"] / 100)
     feather = values["feather"]
+    # How the soft edges across and down hang together in the output: where they do, no blur along its axes makes them.
+    slant = feather[0] ** 2 * matrix.a * matrix.b + feather[1] ** 2 * matrix.c * matrix.d
+    if abs(slant) > _SLANT:
+        return _upright(art, part, feather, matrix, inverse, seen)
     sigmas = (
         math.hypot(feather[0] * matrix.a, feather[1] * matrix.c),
         math.hypot(feather[0] * matrix.b, feather[1] * matrix.d),
     )
-    halvings = reduction_for(max(sigmas))
+    halvings = reduction_for(min(sigmas))
     if halvings or seen[0] == clip[0] or seen[1] == clip[1] or seen[2] == clip[2] or seen[3] == clip[3]:
         key = (art, part, feather, matrix, seen)
         return _rasters.get(key, lambda: _made(art, part, sigmas, halvings, matrix, inverse, seen))
@@ -184,6 +192,22 @@ def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) 
     back, near = home.inverse() or inverse, (seen[0] - x, seen[1] - y, seen[2] - x, seen[3] - y)
     drawn = _rasters.get((art, part, feather, home), lambda: _made(art, part, sigmas, 0, home, back, near))
     return Raster(drawn.data, inverse @ Affine.shift(x, y) @ home @ drawn.to_layer)
+
+
+def _upright(
+    art: Bundle, part: Part, feather: tuple[float, float], matrix: Affine, inverse: Affine, seen: Box
+) -> Raster:
+    """Draw art whose edges are unlike soft in its own directions, which the output sees turned."""
+    across, down = (max(size, 1e-6) for size in matrix.stretch())
+    if min(feather[0] * across, feather[1] * down) < _SHARP:
+        # Being sampled once more must not make the sharper edge softer.
+        across, down = 2 * across, 2 * down
+    upright, back = Affine.scaling(across, down), Affine.scaling(1 / across, 1 / down)
+    sigmas = (feather[0] * across, feather[1] * down)
+    near = box_of(rounded_out((upright @ inverse).box(seen), 1.0))
+    key = (art, part, feather, upright, near)
+    halvings = reduction_for(min(sigmas))
+    return _rasters.get(key, lambda: _made(art, part, sigmas, halvings, upright, back, near))
 
 
 def _made(
