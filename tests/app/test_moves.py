@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtWidgets import QDialogButtonBox, QPushButton, QToolButton
 
 from spiralis.app.details.moves import MovesEditor
@@ -55,6 +55,27 @@ class ChooserTest(WindowTest):
         self.click(away)
         self.assertEqual(dict(self.layer("words").properties)["text"], before["text"])
         self.assertEqual((self.layer("words").moves, self.layer("words").animated()), ((), []))
+
+    def test_a_loop_goes_over_the_letters(self) -> None:
+        self.session.select(["words"])
+        self.session.go_to(0)
+        chooser = MovesChooser(self.window, self.session, self.window.player)
+        chooser.show()
+        self.click(next(b for b in chooser.families.buttons() if b.text() == "Loops"), QPointF(8, 8))
+        chooser.tiles["hop"].click()
+        self.assertTrue(chooser.part.isVisible())
+        chooser.part.setCurrentIndex(chooser.part.findData("letters"))
+        chooser.part.activated.emit(chooser.part.currentIndex())
+        chooser.accept()
+        words = self.layer("words")
+        self.assertEqual([(key.frame, key.value % 100) for key in words.track("wave").keys], [(0, 0.0), (50, 0.0)])
+        self.assertEqual((words.track("spread_by").value, words.track("position").keys), ("letters", ()))
+        chooser = MovesChooser(self.window, self.session, self.window.player)
+        chooser.show()
+        self.click(next(b for b in chooser.families.buttons() if b.text() == "Loops"), QPointF(8, 8))
+        chooser.choose(chooser.tiles["spin"].move_)
+        self.assertFalse(chooser.part.isVisible())
+        chooser.reject()
 
     def test_tiles_show_words_that_have_not_arrived_yet(self) -> None:
         plain = layer_picture(self.session.project, self.session.composition, self.layer("words"), 60)

@@ -105,6 +105,22 @@ class RoomTest(WindowTest):
         self.settle(0.2)
         self.assertEqual(outer.sizes(), before)
 
+    def test_the_bar_of_the_letters_is_there_with_the_layers_folded_too(self) -> None:
+        bar = self.editor.text_bar
+        for name in ("layers", "alone"):
+            self.session.view.put({name: name == "alone"})
+            self.settle(0.2)
+            self.editor.canvas.edit_text("words")
+            self.settle(0.2)
+            self.assertTrue(bar.isVisible())
+            self.assertGreaterEqual(bar.width(), 320)
+            self.session.view.put({name: name != "alone"})
+            self.settle(0.2)
+            self.assertTrue(bar.isVisible())
+            QTest.keyClick(self.editor.canvas, Qt.Key.Key_Escape)
+            self.settle(0.1)
+            self.assertFalse(bar.isVisible())
+
     def test_what_is_folded_is_remembered_by_shape_of_piece_and_by_the_next_window(self) -> None:
         self.session.view.toggle("pace")
         self.settle(0.1)

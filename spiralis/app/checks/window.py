@@ -61,6 +61,7 @@ class ChecksWindow(QDialog):
         self._pictures = SmallPictures(self)
         self._pictures.made.connect(self._show_pictures)
         self._background = Background(self)
+        self._looks = 0
         self._soon = Soon(self, self.refresh, wait=400, rests=True)
         session.projectChanged.connect(self._soon.ask)
         session.compositionChanged.connect(self._soon.ask)
@@ -72,8 +73,11 @@ class ChecksWindow(QDialog):
         project, piece, known = self.session.project, self.session.composition, self.known
         self.about.setText(f"{piece.name} · frames {piece.span[0]} to {piece.span[1] - 1} · looking…")
 
+        self._looks += 1
+        look = self._looks
+
         def over() -> bool:
-            return self.session.project is not project or self.known is not known
+            return self.session.project is not project or self._looks != look
 
         def done(found: object) -> None:
             if isinstance(found, Findings) and not over() and self.session.composition is piece:
@@ -122,6 +126,7 @@ class ChecksWindow(QDialog):
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self._soon.stop()
+        self._looks += 1  # Nobody looks any more: the check that runs is given up.
         super().closeEvent(event)
 
 

@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 from attrs import frozen
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PyQt6.QtGui import QHideEvent, QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QShowEvent, QWheelEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from spiralis.app.canvas.painting import draw_checks
@@ -189,6 +189,15 @@ class ExportPreview(QWidget):
         self.slider.setRange(first, max(last - 1, first))
         self.slider.setValue(min(max(self._frame, first), last - 1))
         self.slider.blockSignals(False)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        self._soon.ask()
+        super().showEvent(event)
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        # Nobody looks any more: what is being packed is given up.
+        self._asked += 1
+        super().hideEvent(event)
 
     def refresh(self) -> None:
         """Look anew: what is asked for has changed."""

@@ -55,8 +55,8 @@ class Editor(QWidget):
         session.selectionChanged.connect(self._choosing.begin)
 
     def _lay_out(self) -> None:
-        picture = column((self.canvas, self.flipbook), self.canvas)
-        layers = column((self.add_strip, self.text_bar, self.timeline), self.timeline)
+        picture = self._picture = column((self.canvas, self.flipbook), self.canvas)
+        layers = self._layers = column((self.add_strip, self.text_bar, self.timeline), self.timeline)
         parts = Parts(picture, self.transport, layers, self.pace, self.details)
         self.arrangement = Arrangement(self.session, parts)
         rows = QVBoxLayout(self)
@@ -69,5 +69,17 @@ class Editor(QWidget):
         self.add_strip.penAsked.connect(self.canvas.toolbox.draw)
         self.add_strip.drawerAsked.connect(self.drawer.toggle)
         self.canvas.text_bar = self.text_bar
+        self.canvas.typing.moved.connect(self._place_text_bar)
+        self.session.view.changed.connect(self._place_text_bar)
         self.canvas.typing.moved.connect(lambda: self.add_strip.setVisible(self.canvas.typing.editing is None))
         self.pace.hovered.connect(self.canvas.ease_preview.play)
+
+    def _place_text_bar(self) -> None:
+        """While words are typed their bar stands over the layers, or over the picture where those are folded away."""
+        folded = self.session.view["alone"] or not self.session.view["layers"]
+        home, place = (self._picture, 0) if folded else (self._layers, 1)
+        if self.text_bar.parentWidget() is not home:
+            rows = home.layout()
+            assert isinstance(rows, QVBoxLayout)
+            rows.insertWidget(place, self.text_bar)
+            self.text_bar.refresh()

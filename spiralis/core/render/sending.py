@@ -90,7 +90,8 @@ class Sender:
         if gone:
             numbers = set(gone)
             self._numbers = {place: known for place, known in self._numbers.items() if known[1] not in numbers}
-        return pickle.dumps((self._fresh, whole, gone), protocol=5)
+        fresh, self._fresh = self._fresh, []
+        return pickle.dumps((fresh, whole, gone), protocol=5)
 
 
 class _Unpickler(pickle.Unpickler):
