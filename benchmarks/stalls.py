@@ -22,6 +22,7 @@ from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QApplication
 
+from benchmarks.many_layers import crowd
 from benchmarks.measure import figure
 from spiralis.app.main import application, new_window
 from spiralis.app.moves import MovesChooser
@@ -104,6 +105,26 @@ def _stalls_of_one_window() -> Iterator[tuple[str, float]]:
     if clipboard is not None:
         clipboard.setImage(_large_picture())
         yield "pasting a picture of 4000 x 5000", stalls.longest(window.clipboard.paste, 5.0)
+    window.session.history.mark_saved()
+    window.session.replace_project(crowd(), None)
+    window.show_editor()
+    stalls.rest(6.0)
+    rows = window.editor.timeline.rows
+
+    def scroll() -> None:
+        bar = window.editor.timeline.area.verticalScrollBar()
+        for place in range(0, bar.maximum(), max(bar.maximum() // 40, 1)):
+            bar.setValue(place)
+            stalls.rest(0.02)
+
+    def choose_some() -> None:
+        for number in range(0, 1000, 101):
+            window.session.select([f"layer{number}"])
+            stalls.rest(0.3)
+
+    assert rows.isVisible()
+    yield "scrolling through 1000 layers", stalls.longest(scroll)
+    yield "choosing among 1000 layers", stalls.longest(choose_some)
     window.session.history.mark_saved()
     window.close()
 

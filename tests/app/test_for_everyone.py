@@ -35,7 +35,8 @@ from spiralis.app.project.preferences import Preferences
 from spiralis.app.project.versions import VersionsWindow
 from spiralis.app.seam.window import SeamWindow
 from spiralis.app.strips.poses import PosesWindow
-from spiralis.app.touching.window import CutOutWindow, FillWindow
+from spiralis.app.touching.cutting import CutOutWindow
+from spiralis.app.touching.filling import FillWindow
 from spiralis.core.editing.reframing import add_format
 from spiralis.core.editing.slots import with_slot
 from spiralis.core.model.slots import Slot

@@ -3,15 +3,20 @@
 from __future__ import annotations
 
 import numpy as np
+from attrs import evolve
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
 
+from spiralis.app.touching.cutting import CutOutWindow
+from spiralis.app.touching.filling import FillWindow
 from spiralis.app.touching.view import BOX
-from spiralis.app.touching.window import CutOutWindow, FillWindow, TouchWindow
+from spiralis.app.touching.window import TouchWindow
 from spiralis.core.editing.touching import pixels_of
+from spiralis.core.media.matting import within
 from spiralis.core.media.pictures import picture_source
 from spiralis.core.model import Layer, Project
-from spiralis.core.model.touching import COPY, DROP, KEEP
+from spiralis.core.model.touching import COPY, DROP, INSIDE, KEEP
+from spiralis.core.render import render_frame
 from tests.app.harness import LEFT, WindowTest
 from tests.core.flat_pictures import N, subject
 from tests.core.samples import backdrop, png_bytes, project
@@ -119,6 +124,64 @@ class TouchingTest(WindowTest):
         cut = self.session.project.source(layers[0].track("source").value)
         assert cut is not None and cut.made is not None
         self.assertEqual(cut.made.shift, 6.0)
+
+    def test_a_subject_becomes_a_mask_or_a_shape(self) -> None:
+        inside = subject("hard")[1] > 0.5
+        for button, kind in (("as_mask", "mask"), ("as_shape", "outline")):
+            window = self.cut()
+            self.click(getattr(window, button))
+            self.until(lambda w=window: not w.isVisible(), 60)
+            self.settle(0.1)
+            shape = self.session.layers[0]
+            self.assertEqual((shape.kind, shape.name), ("shape", f"Poster {kind}"))
+            if kind == "mask":
+                self.assertEqual([matte.layer for matte in self.layer("poster").mattes], [shape.id])
+                alone = self.session.project.with_composition(
+                    evolve(self.session.composition, layers=self.session.composition.layers[:-1])
+                )
+                seen = render_frame(alone, self.session.composition_id, 0)[..., 3] > 0.5
+            else:
+                alone = self.session.project.with_composition(evolve(self.session.composition, layers=(shape,)))
+                seen = render_frame(alone, self.session.composition_id, 0)[..., 3] > 0.5
+            self.assertGreater((seen & inside).sum() / (seen | inside).sum(), 0.98)
+            self.session.undo()
+            self.assertEqual(self.layer("poster").mattes, ())
+
+    def test_an_outline_by_hand_and_one_of_a_shape_are_the_subject(self) -> None:
+        inside = subject("hard")[1] > 0.5
+        window = self.opened("Cut out subject…")
+        self.click(window.buttons[INSIDE])
+        self.draw(window, (100, 100), (102, 100))
+        self.assertEqual(window.touched.strokes, ())
+        ys, xs = np.nonzero(inside)
+        around = [(xs.min() - 3, ys.min() - 3), (xs.max() + 3, ys.min() - 3), (xs.max() + 3, ys.max() + 3),
+                  (xs.min() - 3, ys.max() + 3), (xs.min() - 3, ys.min() - 3)]  # fmt: skip
+        self.draw(window, *around)
+        self.assertEqual([stroke.kind for stroke in window.touched.strokes], [INSIDE])
+        self.until(lambda: "of the picture" in window.state.text())
+        window.reject()
+        # A shape that lies over the subject, turned with the picture.
+        circle = Layer("Ring", "shape", 0, 50, id="ring").with_values(
+            form="ellipse", size=(120.0, 90.0), position=(200.0, 160.0), rotation=30.0
+        )
+        piece = self.session.composition
+        self.session.edit("Shape", lambda old: evolve(old, layers=(circle, *piece.layers)))
+        self.session.edit_layers("Turn", lambda y: y.with_values(rotation=20.0, scale=(80.0, 80.0)), ["poster"])
+        window = self.opened("Cut out subject…")
+        assert isinstance(window, CutOutWindow)
+        window.shapes.menu().aboutToShow.emit()
+        next(a for a in window.shapes.menu().actions() if a.text() == "Ring").trigger()
+        drawn = within((N, N), window.touched.strokes)
+        assert drawn is not None
+        at = self.session.evaluated()
+        to_ring = at.matrix(self.layer("ring")).inverse() @ at.matrix(self.layer("poster"))
+        y, x = np.mgrid[0:N, 0:N] + 0.5
+        u, v = to_ring.a * x + to_ring.c * y + to_ring.e, to_ring.b * x + to_ring.d * y + to_ring.f
+        wanted = ((u - 60) / 60) ** 2 + ((v - 45) / 45) ** 2 <= 1
+        self.assertGreater((drawn & wanted).sum() / (drawn | wanted).sum(), 0.985)
+        window.take_outline("poster")
+        self.assertIn("has no outlines", window.state.text())
+        window.reject()
 
     def test_cancel_leaves_everything(self) -> None:
         window = self.cut()

@@ -195,8 +195,9 @@ class ExportPreview(QWidget):
         super().showEvent(event)
 
     def hideEvent(self, event: QHideEvent) -> None:
-        # Nobody looks any more: what is being packed is given up.
+        # Nobody looks any more: what is being packed is given up, and what was drawn for it let go of.
         self._asked += 1
+        self._drawn = Drawn()
         super().hideEvent(event)
 
     def refresh(self) -> None:

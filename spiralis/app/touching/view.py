@@ -11,10 +11,10 @@ from PyQt6.QtWidgets import QWidget
 
 from spiralis.app.style import ALARM, MARIGOLD, MINT, SURROUND, colour
 from spiralis.app.widgets.images import as_image
-from spiralis.core.model.touching import AREA, COPY, DROP, KEEP, SOFT, Stroke
+from spiralis.core.model.touching import AREA, COPY, DROP, INSIDE, KEEP, SOFT, Stroke
 
 BOX = "box"
-COLOURS = {KEEP: MINT, DROP: ALARM, SOFT: "#a78bfa", AREA: MARIGOLD, COPY: "#6fb7e8", BOX: MARIGOLD}
+COLOURS = {KEEP: MINT, DROP: ALARM, SOFT: "#a78bfa", AREA: MARIGOLD, COPY: "#6fb7e8", BOX: MARIGOLD, INSIDE: MINT}
 _LEAST, _MOST = 0.02, 32.0
 _MOST_POINTS = 4000
 
@@ -136,13 +136,18 @@ class TouchView(QWidget):
         pen.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
         painter.setPen(pen)
         way = [self.to_window(x, y) for x, y in points]
+        if kind == INSIDE:
+            painter.setPen(QPen(colour(MINT), 1.6))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawPolygon(QPolygonF(way))
+            return
         if len(way) == 1:
             painter.drawPoint(way[0])
         else:
             painter.drawPolyline(QPolygonF(way))
 
     def _draw_brush(self, painter: QPainter) -> None:
-        if self.tool == BOX or not self.underMouse():
+        if self.tool in (BOX, INSIDE) or not self.underMouse():
             return
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(QColor(COLOURS[self.tool]), 1.2))
@@ -188,7 +193,8 @@ class TouchView(QWidget):
             self.zoom, self._moves = self.factor, event.position()
         elif self._points:
             point = self.to_picture(event.position())
-            if math.dist(point, self._points[-1]) >= max(self.radius / 6, 0.5) and len(self._points) < _MOST_POINTS:
+            fine = 2 / self.factor if self.tool == INSIDE else max(self.radius / 6, 0.5)
+            if math.dist(point, self._points[-1]) >= fine and len(self._points) < _MOST_POINTS:
                 self._points.append(point)
         self.update()
 
@@ -204,6 +210,8 @@ class TouchView(QWidget):
             box = _box(self.to_picture(begun), self.to_picture(event.position()))
             if min(box[2] - box[0], box[3] - box[1]) * self.factor > 4:
                 self.boxMade.emit(box)
+        elif self.tool == INSIDE and len(points) < 3:
+            self.refused.emit("Draw the outline all around the subject; it closes by itself.")
         elif points:
             away = self.away if self.tool == COPY and self.away is not None else (0.0, 0.0)
             self.strokeMade.emit(Stroke(self.tool, self.radius, points, away))

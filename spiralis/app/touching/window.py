@@ -1,39 +1,42 @@
-"""The windows over one picture: what both have in common, then cutting out and filling."""
+"""The window over one picture: what cutting out and filling have in common."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 from itertools import count
+from typing import Any
 
 import numpy as np
 from attrs import evolve
 from PyQt6.QtGui import QCloseEvent, QKeySequence, QShortcut
-from PyQt6.QtWidgets import QButtonGroup, QDialog, QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QButtonGroup,
+    QDialog,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from spiralis.app.session import Session
-from spiralis.app.touching.view import BOX, TouchView
+from spiralis.app.touching.view import TouchView
 from spiralis.app.widgets.dressing import say
-from spiralis.app.widgets.fields import CheckBox, NumberField
+from spiralis.app.widgets.fields import NumberField
 from spiralis.app.work.background import Background
 from spiralis.app.work.soon import Soon
 from spiralis.core.editing.touching import (
-    area_behind,
-    area_strokes,
-    cut_source,
-    filled_source,
+    Stops,
     pixels_of,
     touchable,
-    with_cut_out,
-    with_filled,
 )
 from spiralis.core.errors import Cancelled, SpiralisError
-from spiralis.core.media.filling import copied_over, filled_behind, hole_of
-from spiralis.core.media.matting import cut_out, preview_of
 from spiralis.core.model import Layer, Project, Source
-from spiralis.core.model.touching import AREA, COPY, CUT_OUT, DROP, FILL, KEEP, SOFT, Stroke, Touched
+from spiralis.core.model.touching import Stroke, Touched
 
 #: The longer side of what is shown while one draws, in px.
-_PREVIEW = 900
+PREVIEW = 900
 _numbers = count(1)
 
 
@@ -219,8 +222,12 @@ class TouchWindow(QDialog):
 
     def take(self) -> None:
         """Make the picture at its full size beside the window, put it into the piece, and close."""
-        self._number = number = next(_numbers)
         touched = self.touched
+        self._work(lambda stops: self._make(touched, stops), Source, self._finish)
+
+    def _work(self, make: Callable[[Stops], object], kind: type, finish: Callable[[Any], None]) -> None:
+        """Do the work at full size beside the window, and go on with what it gives."""
+        self._number = number = next(_numbers)
         self.finish.setEnabled(False)
         self._say("Making it at full size… Cancel stops it.")
 
@@ -228,12 +235,12 @@ class TouchWindow(QDialog):
             self.finish.setEnabled(True)
             if number != self._number or self._closing:
                 return
-            if isinstance(found, Source):
-                self._finish(found)
+            if isinstance(found, kind):
+                finish(found)
             elif isinstance(found, Exception) and not isinstance(found, Cancelled):
                 self._say_problem(str(found))
 
-        self._background.run(lambda: self._make(touched, lambda: number != self._number), done)
+        self._background.run(lambda: make(lambda: number != self._number), done)
 
     def _finish(self, source: Source) -> None:
         project = self.session.project
@@ -246,7 +253,10 @@ class TouchWindow(QDialog):
         except SpiralisError as error:
             self._say_problem(str(error))
             return
-        if self.session.edit_project(self.title, project):
+        self._close_with(self.title, project, chosen)
+
+    def _close_with(self, step: str, project: Project, chosen: str) -> None:
+        if self.session.edit_project(step, project):
             self.session.select([chosen])
             self._closing = True
             self.accept()
@@ -265,106 +275,3 @@ class TouchWindow(QDialog):
 
     def _say_problem(self, sentence: str) -> None:
         self._say(sentence, "Alarm")
-
-
-class CutOutWindow(TouchWindow):
-    """Cut a subject out: a box around it, strokes on what is kept and dropped, a brush for soft edges."""
-
-    what, title, finish_label = CUT_OUT, "Cut out subject", "Cut it out"
-    tools = (
-        (BOX, "Box around it", "Draw roughly around the subject"),
-        (KEEP, "Keep", "Strokes on what belongs to the subject"),
-        (DROP, "Drop", "Strokes on what does not"),
-        (SOFT, "Soft edge", "Paint over hair, cloth or mist: what is there is told apart by colour"),
-    )
-
-    def _add_numbers(self) -> None:
-        t = self.touched
-        self.feather = self._number_field("Feather", "px", 0, 500, t.feather, lambda v: self._set(feather=v))
-        self.shift = self._number_field("Move the edge", "px", -200, 200, t.shift, lambda v: self._set(shift=v))
-        self.clean = self._number_field("Clean colours", "%", 0, 100, t.clean, lambda v: self._set(clean=v))
-
-    def _add_more(self, side: QVBoxLayout) -> None:
-        self.inverted = CheckBox("Take what is around it")
-        self.inverted.setChecked(self.touched.inverted)
-        self.inverted.clicked.connect(lambda on: self._set(inverted=bool(on)))
-        side.addWidget(self.inverted)
-
-    def _set(self, **values: float | bool) -> None:
-        self.change(evolve(self.touched, **values))
-
-    def _asks(self, touched: Touched) -> bool:
-        return touched.box is not None or any(stroke.kind == KEEP for stroke in touched.strokes)
-
-    def _hint(self) -> str:
-        return "Draw a box around the subject, or strokes on what is to be kept. The wheel zooms, the space bar moves."
-
-    def _preview(self, touched: Touched, stops: Callable[[], bool]) -> np.ndarray:
-        return cut_out(*preview_of(self.pixels, touched, _PREVIEW), stops)
-
-    def _take_preview(self, pixels: np.ndarray) -> None:
-        self.view.show_result(pixels)
-        share = float((pixels[..., 3] > 127).mean())
-        self._say(f"The subject is {share:.0%} of the picture. Strokes mend what is wrong.".replace("%", " %"))
-
-    def _make(self, touched: Touched, stops: Callable[[], bool]) -> Source:
-        return cut_source(self.source, touched, stops)
-
-    def _put(self, project: Project, source: Source) -> tuple[Project, str]:
-        return with_cut_out(project, project.composition(self.piece_id), self.layer.id, source)
-
-
-class FillWindow(TouchWindow):
-    """Fill what is behind: a painted area from its surroundings, touched up by a brush that copies from elsewhere."""
-
-    what, title, finish_label = FILL, "Fill behind", "Fill it"
-    tools = (
-        (AREA, "Area", "Paint over what is to be filled"),
-        (COPY, "Copy from", "Alt-click where to copy from, then paint"),
-    )
-
-    def __init__(self, parent: QWidget, session: Session, layer: Layer) -> None:
-        #: What the area was filled with last: copying over it need not fill it again.
-        self._filled: tuple[tuple[Stroke, ...], np.ndarray] | None = None
-        super().__init__(parent, session, layer)
-        if not self.touched.strokes:
-            self._begin_behind()
-
-    def _begin_behind(self) -> None:
-        """Begin with the area of the subject that was cut out of this picture."""
-        area = area_behind(self.session.project, self.session.composition, self.layer.id)
-        if area is not None and area.shape == self.pixels.shape[:2] and area.any() and not area.all():
-            self.change(evolve(self.touched, strokes=area_strokes(area)))
-
-    def _asks(self, touched: Touched) -> bool:
-        return bool(touched.strokes)
-
-    def _hint(self) -> str:
-        return "Paint over what is to go; it is filled from what is around it. The wheel zooms, the space bar moves."
-
-    def _preview(self, touched: Touched, stops: Callable[[], bool]) -> np.ndarray:
-        areas = tuple(stroke for stroke in touched.strokes if stroke.kind == AREA)
-        held = self._filled
-        if held is None or held[0] != areas:
-            height, width = self.pixels.shape[:2]
-            made = filled_behind(self.pixels, hole_of((width, height), touched), stops)
-            held = self._filled = (areas, made)
-        return copied_over(held[1], touched.strokes)
-
-    def _take_preview(self, pixels: np.ndarray) -> None:
-        self.view.show_pixels(pixels)
-        self.view.strokes = ()
-        self._say("Filled. Paint more, or copy over it from elsewhere: Alt-click where from, then paint.")
-
-    def refresh(self) -> None:
-        if not self._asks(self.touched):
-            self.view.show_pixels(self.pixels)
-        super().refresh()
-
-    def _make(self, touched: Touched, stops: Callable[[], bool]) -> Source:
-        return filled_source(self.source, touched, stops)
-
-    def _put(self, project: Project, source: Source) -> tuple[Project, str]:
-        return with_filled(project, project.composition(self.piece_id), self.layer.id, source), self.layer.id
-
-

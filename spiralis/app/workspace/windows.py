@@ -28,7 +28,9 @@ from spiralis.app.project.versions import VersionsWindow
 from spiralis.app.seam.window import SeamWindow
 from spiralis.app.session import Session
 from spiralis.app.strips.poses import PosesWindow
-from spiralis.app.touching.window import CutOutWindow, FillWindow, TouchWindow
+from spiralis.app.touching.cutting import CutOutWindow
+from spiralis.app.touching.filling import FillWindow
+from spiralis.app.touching.window import TouchWindow
 from spiralis.app.widgets.asking import Ask, LiveDialog
 from spiralis.app.work.playback import Player
 from spiralis.app.workspace.editor import Editor

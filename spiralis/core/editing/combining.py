@@ -133,7 +133,7 @@ def as_outlines(at: Evaluated, layer: Layer) -> Layer:
     new = art_box(art)
     if new is None:
         return layer
-    kept = {name: layer.properties[name] for name in _SHARED if name in layer.properties}
+    kept = {name: layer.properties[name] for name in SHARED if name in layer.properties}
     shape = evolve(layer, kind="shape", properties={**kept, "art": Track(art)})
     # The pivot is a part of the box, and letters fill another box than the lines they are set in.
     old = at.box(layer)
@@ -143,7 +143,8 @@ def as_outlines(at: Evaluated, layer: Layer) -> Layer:
     return shape.with_values(pivot=(100 * (pivot[0] - new[0]) / across, 100 * (pivot[1] - new[1]) / down))
 
 
-_SHARED = (
+#: What a layer that becomes a shape keeps of its place and look.
+SHARED = (
     "position", "position_x", "position_y", "separate", "along_path", "scale", "rotation", "skew", "opacity", "blend",
     "visible", "motion_blur", "crop_across", "crop_down", "crop_softness",
 )  # fmt: skip

@@ -50,7 +50,7 @@ def with_mask(at: Evaluated, layer_id: str, form: str, apart: bool = False) -> t
         mask = mask.with_values(position=matrix.apply(*middle), scale=(100 * x_scale, 100 * y_scale))
     else:
         mask = evolve(mask, parent=layer_id)
-    return _before(piece, layer, mask), mask.id
+    return before_with_matte(piece, layer, mask), mask.id
 
 
 def masked_by(at: Evaluated, layer_id: str, mask: Layer) -> Composition:
@@ -60,11 +60,11 @@ def masked_by(at: Evaluated, layer_id: str, mask: Layer) -> Composition:
     layer = piece.layer(layer_id)
     named = evolve(mask, name=unused_name(f"{layer.name} mask", {other.name for other in piece.layers}))
     joined = Evaluated(at.scene.project, evolve(piece, layers=(named, *piece.layers)), at.frame)
-    return _before(piece, layer, with_parent(joined, named, layer_id))
+    return before_with_matte(piece, layer, with_parent(joined, named, layer_id))
 
 
-def _before(piece: Composition, layer: Layer, mask: Layer) -> Composition:
-    """Put a mask in front of the layer that it is to cut."""
+def before_with_matte(piece: Composition, layer: Layer, mask: Layer) -> Composition:
+    """Return the composition with a mask in front of the layer that it is to cut."""
     mode = "add" if layer.mattes else "intersect"
     masked = evolve(layer, mattes=(*layer.mattes, Matte(mask.id, mode=mode)))
     layers = list(piece.with_layer(masked).layers)

@@ -14,7 +14,7 @@ import numpy as np
 from attrs import evolve
 
 from spiralis.core.errors import Cancelled, ModelError
-from spiralis.core.model.touching import DROP, KEEP, SOFT, Stroke, Touched
+from spiralis.core.model.touching import DROP, INSIDE, KEEP, SOFT, Stroke, Touched
 
 #: The longer side at which the rough selection is made, and that at which its edge is solved, in px.
 _ROUGH, _FINE = 480, 1400
@@ -39,6 +39,17 @@ def painted(size: tuple[int, int], strokes: Sequence[Stroke], scale: float = 1.0
     return mask
 
 
+def within(size: tuple[int, int], strokes: Sequence[Stroke], scale: float = 1.0) -> np.ndarray | None:
+    """Return bool (h, w): what outlines go around, holes left out; None where there is no outline."""
+    around = [np.round(np.array(s.points) * scale * 16).astype(np.int32) for s in strokes if s.kind == INSIDE]
+    if not around:
+        return None
+    mask = np.zeros((size[1], size[0]), dtype=np.uint8)
+    # Half a pixel back: the whole numbers of OpenCV are the middles of pixels.
+    cv2.fillPoly(mask, [points - 8 for points in around], 1, cv2.LINE_8, 4)
+    return mask.astype(bool)
+
+
 def _fitted(pixels: np.ndarray, longest: int) -> tuple[np.ndarray, float]:
     height, width = pixels.shape[:2]
     scale = min(longest / max(height, width), 1.0)
@@ -56,6 +67,11 @@ def rough_selection(pixels: np.ndarray, touched: Touched) -> np.ndarray:
     """
     small, scale = _fitted(pixels, _ROUGH)
     height, width = small.shape[:2]
+    outlined = within((width, height), touched.strokes, scale)
+    if outlined is not None:
+        for kind, kept in ((KEEP, True), (DROP, False)):
+            outlined[painted((width, height), [s for s in touched.strokes if s.kind == kind], scale) > 0] = kept
+        return outlined
     marks = np.full((height, width), cv2.GC_PR_BGD, dtype=np.uint8)
     if touched.box is not None:
         left, top, right, bottom = (round(side * scale) for side in touched.box)

@@ -14,6 +14,7 @@ from typing import Any
 import numpy as np
 from attrs import evolve, frozen
 
+from spiralis.core.cache import BUDGET
 from spiralis.core.media.exporters.base import Exporter, ExportJob, drawn_here
 from spiralis.core.model import Project
 
@@ -23,6 +24,8 @@ Render = Callable[[ExportJob, float], Any]
 RUN = 6
 #: Frames that are packed where only a picture is wanted.
 FEW = 3
+#: What drawn frames may weigh in any case, in bytes; else an eighth of what pictures may take.
+_LEAST = 64 << 20
 
 
 @frozen(eq=False)
@@ -40,8 +43,8 @@ class Drawn:
     It keeps what was used last, up to a number of bytes, for one project at a time.
     """
 
-    def __init__(self, most: int = 400_000_000) -> None:
-        self.most = most
+    def __init__(self) -> None:
+        self.most = max(BUDGET.limit // 8, _LEAST)
         self._lock = threading.Lock()
         self._project: Project | None = None
         self._frames: OrderedDict[Hashable, Any] = OrderedDict()

@@ -10,9 +10,9 @@ from spiralis.core.errors import ModelError
 
 CUT_OUT, FILL = "cut-out", "fill"
 #: What a stroke says of what it touches: it belongs to the subject, it does not, its edge is soft; it is to be filled;
-#: it is copied from elsewhere.
-KEEP, DROP, SOFT, AREA, COPY = "keep", "drop", "soft", "area", "copy"
-STROKES = (KEEP, DROP, SOFT, AREA, COPY)
+#: it is copied from elsewhere; or what it goes around belongs to the subject, and nothing else does.
+KEEP, DROP, SOFT, AREA, COPY, INSIDE = "keep", "drop", "soft", "area", "copy", "inside"
+STROKES = (KEEP, DROP, SOFT, AREA, COPY, INSIDE)
 MOST_STROKES, MOST_POINTS = 2000, 5000
 
 
