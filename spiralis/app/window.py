@@ -29,6 +29,7 @@ from spiralis.app.session import Session
 from spiralis.app.sources.acting import SourceActions
 from spiralis.app.sources.watching import FileWatch
 from spiralis.app.widgets.notice import Notice
+from spiralis.app.work.collecting import keep_off
 from spiralis.app.work.memory import give_back_at_rest
 from spiralis.app.work.playback import Player
 from spiralis.app.work.soon import Soon
@@ -56,6 +57,7 @@ class Window(QMainWindow):
         self.player = Player(session)
         Soon.give_way(self, self.player.awaits)
         give_back_at_rest(self, lambda: self.player.playing)
+        keep_off(self, lambda: self.player.playing)
         self.files = Files(session, self)
         self.files.picture = self.player.straight_picture
         self.importer = Importer(session, self)

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import gc
 import subprocess
 import sys
 import threading
+import time
 import unittest
 from unittest import mock
 
@@ -18,6 +20,7 @@ from spiralis.app.session import Session
 from spiralis.app.widgets.fields import ListField, NumberField
 from spiralis.app.window import Window
 from spiralis.app.work.background import Background
+from spiralis.app.work.collecting import Collector, expect_no_cycles
 from spiralis.app.work.soon import Soon
 from spiralis.core.errors import ProjectFileError
 from spiralis.core.storage.recovery import Journal, left_behind
@@ -297,6 +300,23 @@ class CollectingTest(WindowTest):
         self.until(lambda: len(seen) >= 200)
         self.assertEqual({threading.get_ident()}, set(seen))
         self.assertEqual(2_000, len(rows))
+
+    def test_a_window_that_was_open_when_a_project_came_goes_once_it_is_closed(self) -> None:
+        seen: list[int] = []
+        one, two = _Ring(seen), _Ring(seen)
+        one.other, two.other = two, one
+        expect_no_cycles()  # As another project is opened.
+        del one, two
+        gc.collect()
+        self.assertEqual([], seen)
+        collector, now = Collector(self.window), time.monotonic()
+        with mock.patch("spiralis.app.work.collecting.time.monotonic", lambda: now + 1000):
+            self.window.player.playing = True
+            collector.look()
+            self.assertEqual([], seen)
+            self.window.player.playing = False
+            collector.look()
+        self.assertEqual(2, len(seen))
 
     def test_what_a_result_is_handed_to_is_let_go_in_the_windows_thread(self) -> None:
         seen: list[int] = []

@@ -10,6 +10,7 @@ from pathlib import Path
 import numpy as np
 from attrs import evolve
 
+from spiralis.core.editing.effecting import with_effect
 from spiralis.core.editing.importing import Gathered, brought_in, files_under, gather, new_project
 from spiralis.core.editing.recolouring import colours_of, recoloured
 from spiralis.core.editing.sources import (
@@ -115,6 +116,17 @@ class ReplaceTest(FilesTest):
         sample = self.sample()
         done = replaced(sample, sample.sources[0].id, read_source(self.art / "clip.mp4"), "keep")
         self.assertEqual([layer.kind for layer in done.compositions[0].layers], ["footage", "footage"])
+
+    def test_effects_keep_their_numbers_when_the_kind_of_source_changes(self) -> None:
+        sample = self.sample()
+        kite = with_effect(sample.compositions[0].layers[0], "gaussian-blur")
+        name, blurred = f"{kite.blocks[0].id}.across", Track(3.0, (Key(0, 3.0), Key(9, 8.0)))
+        kite = kite.with_track(name, blurred).with_values(opacity=40.0)
+        sample = sample.with_composition(sample.compositions[0].with_layer(kite))
+        done = replaced(sample, sample.sources[0].id, read_source(self.art / "clip.mp4"), "keep")
+        changed = done.compositions[0].layers[0]
+        self.assertEqual((changed.kind, changed.track("opacity").value), ("footage", 40.0))
+        self.assertEqual(changed.track(name), blurred)
 
 
 class TidyTest(FilesTest):

@@ -8,9 +8,11 @@ from __future__ import annotations
 
 import gc
 import time
+from collections.abc import Callable
+from weakref import WeakKeyDictionary
 
 from PyQt6.QtCore import QObject, Qt, QTimer
-from PyQt6.QtGui import QGuiApplication
+from PyQt6.QtGui import QCursor, QGuiApplication
 
 _EVERY = 250  # ms between looks
 #: Collections of the youngest before one of the next, as Python does it by itself.
@@ -18,6 +20,21 @@ _YOUNGEST, _MIDDLE = 700, 10
 #: A whole collection takes as long as all that is open is large: so long at least between two, in seconds, and so
 #: many times as long as the last one took.
 _REST, _SHARE = 60.0, 200.0
+#: So often, in seconds, what was left out of collections is looked through too, once the pointer has rested so long.
+_DEEP, _STILL = 300.0, 15.0
+_busy: WeakKeyDictionary[QObject, Callable[[], bool]] = WeakKeyDictionary()
+
+
+def keep_off(owner: QObject, busy: Callable[[], bool]) -> None:
+    """Look through everything only while ``busy()`` says False, for as long as its owner lives."""
+    _busy[owner] = busy
+
+
+def collect_everything() -> None:
+    """Collect what was left out too: a window that was open then and has been closed since would stay for ever."""
+    gc.unfreeze()
+    gc.collect()
+    gc.freeze()
 
 
 def expect_no_cycles() -> None:
@@ -36,12 +53,18 @@ class Collector(QObject):
         gc.collect()
         gc.freeze()
         self._next = time.monotonic() + _REST
+        self._deep = time.monotonic() + _DEEP
+        self._pointer, self._moved = QCursor.pos(), time.monotonic()
         self._timer = QTimer(self)
         self._timer.timeout.connect(self.look)
         self._timer.start(_EVERY)
 
     def look(self) -> None:
         """Collect what is due; all of it only while no mouse button is held."""
+        if self._may_look_deep():
+            collect_everything()
+            self._deep = time.monotonic() + _DEEP
+            return
         youngest, middle, _ = gc.get_count()
         if youngest < _YOUNGEST:
             return
@@ -52,3 +75,13 @@ class Collector(QObject):
             self._next = ended + max(_REST, (ended - now) * _SHARE)
         else:
             gc.collect(1 if middle >= _MIDDLE else 0)
+
+    def _may_look_deep(self) -> bool:
+        """Whether it is time to look through everything, which takes a tenth of a second: nobody does anything."""
+        now, pointer = time.monotonic(), QCursor.pos()
+        if pointer != self._pointer:
+            self._pointer, self._moved = pointer, now
+        if now < self._deep or now - self._moved < _STILL:
+            return False
+        held = QGuiApplication.mouseButtons() != Qt.MouseButton.NoButton
+        return not held and not any(busy() for busy in list(_busy.values()))
