@@ -8,12 +8,14 @@ import numpy as np
 from attrs import evolve
 from PIL import Image
 from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
-from PyQt6.QtGui import QDropEvent
+from PyQt6.QtGui import QDropEvent, QPainter, QPixmap
 from PyQt6.QtWidgets import QDialogButtonBox, QMenu, QMessageBox
 
 from spiralis.app.details.linking import fill_menu
 from spiralis.app.fillin.form import PictureSlot
 from spiralis.app.fillin.slot_dialog import SlotDialog
+from spiralis.app.timeline import painting
+from spiralis.app.timeline.painting import is_own
 from spiralis.app.window import Window
 from spiralis.core.model import Kind
 from spiralis.core.storage import load
@@ -225,6 +227,8 @@ class FillInTest(WindowTest):
         self.click(self.window.fill_in.edit)
         self.session.set_property("position", (100.0, 100.0), ["words"])
         self.session.set_property("fill", (1.0, 0.0, 0.0, 1.0), ["words"])
+        self.assertEqual([is_own(self.session.composition, y) for y in ("words", "square")], [True, False])
+        self.assertEqual(self.marks(), [("Words", True), ("Square", False)])
         self.show(2)
         self.assertEqual(list(formats.again), ["words"])
         self.session.show_composition(self.session.project.compositions[0].id)
@@ -235,6 +239,27 @@ class FillInTest(WindowTest):
         self.settle(0.2)
         self.click(formats.again["words"])
         self.assertEqual(self.session.composition.layer("words").track("fill").value, (1.0, 1.0, 1.0, 1.0))
+
+    def marks(self) -> list[tuple[str, bool]]:
+        """Return for each layer's row whether the timeline draws the mark of what is a format's own."""
+        asked: list[str] = []
+        real = painting.icon_pixmap
+
+        def icon(name: str, *rest: object) -> object:
+            asked.append(name)
+            return real(name, *rest)
+
+        found = []
+        with mock.patch("spiralis.app.timeline.painting.icon_pixmap", icon):
+            for row in self.editor.timeline.rows.rows():
+                if row.name is None and row.layer.name in ("Words", "Square"):
+                    asked.clear()
+                    canvas = QPixmap(400, 400)
+                    painter = QPainter(canvas)
+                    painting._draw_name(painter, row, self.session)
+                    painter.end()
+                    found.append((row.layer.name, "own" in asked))
+        return sorted(found, reverse=True)
 
     def test_slots_of_a_format_are_those_of_its_piece(self) -> None:
         self.show(2)

@@ -93,6 +93,8 @@ def _draw_name(painter: QPainter, row: Row, session: Session) -> None:
         marks.append("matte")
     if layer.slots:
         marks.append("slot")
+    if is_own(session.composition, layer.id):
+        marks.append("own")
     if layer.reference:
         marks.append("reference")
     if layer.solo:
@@ -194,6 +196,15 @@ def draw_track_row(painter: QPainter, row: Row, axis: TimeAxis, session: Session
     painter.setClipping(False)
     if (layer.id, row.name) in followed(session.composition):
         painter.drawPixmap(QPointF(LABELS - 24, row.middle - 8), icon_pixmap("chain", QUIET))
+    elif is_own(session.composition, layer.id, row.name):
+        painter.drawPixmap(QPointF(LABELS - 24, row.middle - 8), icon_pixmap("own", MINT))
+
+
+def is_own(piece: Composition, layer: str, name: str = "") -> bool:
+    """Whether a thread of a layer, or any of them, is a format's own and follows its piece no more."""
+    if piece.follows is None:
+        return False
+    return any(other == layer and name in ("", thread) for other, thread in piece.follows.own)
 
 
 #: What others follow, by the composition.
