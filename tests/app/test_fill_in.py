@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import QDialogButtonBox, QMenu, QMessageBox
 from spiralis.app.details.linking import fill_menu
 from spiralis.app.fillin.form import PictureSlot
 from spiralis.app.fillin.slot_dialog import SlotDialog
+from spiralis.app.library.targets import OWN_TARGETS, Target
 from spiralis.app.timeline import painting
 from spiralis.app.timeline.painting import is_own
 from spiralis.app.window import Window
@@ -191,6 +192,22 @@ class FillInTest(WindowTest):
         with Image.open(self.folder / "out" / "UP-300x600.gif") as gif:
             self.assertEqual(gif.size, (300, 600))
             self.assertGreater(np.asarray(gif.convert("RGB"))[..., 2].max(), 200)
+
+    def test_rows_are_written_as_one_of_ones_own_targets(self) -> None:
+        OWN_TARGETS.keep(Target("Small", "gif", {"colours": 8.0}, 160, 160, 0, 10.0))
+        self.addCleanup(OWN_TARGETS.path.unlink, missing_ok=True)
+        self.with_slots()
+        self.show(1)
+        writing = self.window.fill_in.writing
+        self.table_file("Headline\nHo\n")
+        self.settle(0.2)
+        writing.kind.opening.emit()
+        writing.kind.setCurrentText("Small")
+        writing.write(self.folder)
+        self.until(lambda: not self.window.windows.queue.busy, 60)
+        (path,) = self.folder.glob("*.gif")
+        with Image.open(path) as image:
+            self.assertEqual((image.size, image.n_frames), ((160, 160), 20))
 
     def test_rows_are_added_and_removed_and_bad_tables_change_nothing(self) -> None:
         self.make_slot("words", "text", "Headline")

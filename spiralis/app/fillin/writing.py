@@ -10,14 +10,16 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 from spiralis.app.export.queue import ExportQueue
 from spiralis.app.fillin.slot_dialog import home_of
 from spiralis.app.fillin.variants import VariantsTable, ask_goal
+from spiralis.app.library.targets import OWN_TARGETS, Target
 from spiralis.app.session import Session
 from spiralis.app.widgets.fields import CheckBox, ListField
 from spiralis.app.widgets.text_fields import TextField
 from spiralis.core.editing.reframing import formats_of
 from spiralis.core.errors import SpiralisError
-from spiralis.core.media.exporters import exporters
+from spiralis.core.media.exporters import ExportJob, exporter, exporters
 from spiralis.core.model import Composition
 from spiralis.core.variants.naming import usual_pattern
+from spiralis.core.variants.orders import Batch, Order
 
 
 class WritingLine(QWidget):
@@ -30,8 +32,8 @@ class WritingLine(QWidget):
         self.kind = ListField()
         self.kind.setAccessibleName("Kind of file")
         self.kind.setToolTip("As what each row is written")
-        for kind in self.kinds:
-            self.kind.addItem(kind.label, kind.name)
+        self._list_kinds()
+        self.kind.opening.connect(self._list_kinds)
         self.formats = CheckBox()
         self.formats.setToolTip("Write each row in the formats of the piece, too")
         self.formats.clicked.connect(self.refresh)
@@ -52,6 +54,18 @@ class WritingLine(QWidget):
         row.addWidget(self.begin)
         table.rowsChanged.connect(self.refresh)
         self.refresh()
+
+    def _list_kinds(self) -> None:
+        """Offer the kinds of files as they are by default, and a person's own targets."""
+        chosen = self.kind.currentText()
+        self.kind.clear()
+        for kind in self.kinds:
+            self.kind.addItem(kind.label, Target("", kind.name, {s.name: s.default for s in kind.settings}))
+        names = {kind.name for kind in self.kinds}
+        for target in OWN_TARGETS.all():
+            if target.kind in names:
+                self.kind.addItem(target.name, target)
+        self.kind.setCurrentIndex(max(self.kind.findText(chosen), 0))
 
     @property
     def pieces(self) -> tuple[Composition, ...]:
@@ -82,7 +96,8 @@ class WritingLine(QWidget):
 
     def write(self, goal: Path) -> None:
         """Put a file for each row and format on the export list; those that fail say so there, the others go on."""
-        batch, kind = self.table.batch, self.kinds[self.kind.currentIndex()]
+        batch, target = self.table.batch, self.kind.currentData()
+        kind = exporter(target.kind)
         try:
             orders = batch.orders(self.pieces, goal, self.names.text().strip() or self._usual(), kind)
         except SpiralisError as error:
@@ -91,9 +106,8 @@ class WritingLine(QWidget):
         there = [order.path.name for order in orders if order.path.exists()]
         if there and not self._may_replace(there):
             return
-        settings = {setting.name: setting.default for setting in kind.settings}
         for order in orders:
-            self.queue.add_later(kind, order.path, partial(batch.job, order, settings))
+            self.queue.add_later(kind, order.path, partial(_asked, target, batch, order))
         self.session.said.emit(f"{len(orders)} files are on the export list; they are written beside your work.")
 
     def _may_replace(self, names: list[str]) -> bool:
@@ -102,3 +116,8 @@ class WritingLine(QWidget):
         several = f"{len(names)} of the files are" if len(names) > 1 else f"{names[0]} is"
         answer = QMessageBox.question(self, "Replace files", f"{several} there already. Replace what is there?")
         return answer == QMessageBox.StandardButton.Yes
+
+
+def _asked(target: Target, batch: Batch, order: Order) -> ExportJob:
+    """Return what writes an order's file, when its turn comes."""
+    return target.asked(batch.job(order, target.settings))

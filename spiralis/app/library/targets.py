@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from fractions import Fraction
 from typing import Any
 
 from attrs import field, frozen
 
 from spiralis.app.library.own_list import LONGEST, kept_as_rows
-from spiralis.core.media.exporters import exporter
+from spiralis.core.media.exporters import ExportJob, exporter
+from spiralis.core.media.framing import HOWS, Framing, framed
 
 SUFFIX = ".targets.json"
 
@@ -25,6 +27,17 @@ class Target:
     how: int = 0
     rate: float = 0.0
     repeat: int = 1
+
+    def asked(self, job: ExportJob) -> ExportJob:
+        """Return a job in this target's size, rate and rounds; raises ExportError where the size is not possible."""
+        piece = job.composition
+        size = (self.width or piece.width, self.height or piece.height)
+        project, shown, scale = framed(job.project, piece, Framing(*size, HOWS[self.how]))
+        rate = Fraction(self.rate).limit_denominator(100_000) if self.rate else None
+        rounds = self.repeat if exporter(self.kind).plays_once else 1
+        return ExportJob(
+            project, shown.id, job.path, job.first, job.last, scale, dict(self.settings), rate=rate, repeat=rounds
+        )
 
 
 def _target(row: Mapping[str, Any]) -> Target:
