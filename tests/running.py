@@ -39,7 +39,7 @@ def _prepare(folder: str) -> None:
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     # Processes that draw take a second each to start; the tests that are about them start their own.
     os.environ.setdefault("SPIRALIS_RENDERERS", "0")
-    for kind in ("STATE", "CACHE", "CONFIG"):
+    for kind in ("STATE", "CACHE", "CONFIG", "DATA"):
         os.environ[f"XDG_{kind}_HOME"] = os.path.join(own, kind.lower())
 
 

@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QInputDialog
 from spiralis.app.checks.rows import CauseRow
 from spiralis.app.checks.window import ChecksWindow
 from spiralis.core.animation.easing import HOLD
+from spiralis.core.checks.piece import check_piece
 from spiralis.core.model import Key, Track
 from tests.app.harness import WindowTest
 
@@ -49,6 +50,29 @@ class ChecksWindowTest(WindowTest):
         self.assertEqual(checks.words.text(), "Nothing found")
         self.act("Undo")
         self.until(lambda: bar.text() == "1 finding")
+
+    def test_frames_are_looked_at_once_nobody_does_anything(self) -> None:
+        watch, bar = self.editor.checks, self.editor.piece_bar.findings
+        self.until(lambda: watch.findings is not None)
+        self.session.set_property("fill", (0.14, 0.24, 0.34, 1.0), ["words"])  # Seen by drawing alone.
+        self.until(lambda: watch.findings is not None and not watch.findings.whole)
+        self.assertEqual(bar.text(), "Checks")
+        self.window.player.playing = True
+        watch._drawing.setInterval(40)
+        watch._drawing.ask()
+        self.settle(0.3)
+        self.assertFalse(watch.findings.whole)
+        self.window.player.playing = False
+        # Whoever goes on working ends it, and it begins anew later.
+        with mock.patch("spiralis.app.checks.watch.check_piece", side_effect=check_piece) as asked:
+            self.until(lambda: asked.called)
+            self.assertFalse(asked.call_args.kwargs["stops"]())
+            self.session.go_to(self.session.frame + 1)
+            self.assertTrue(asked.call_args.kwargs["stops"]())
+            self.until(lambda: watch.findings.whole)
+        self.assertEqual(bar.text(), "1 finding")
+        self.session.set_property("fill", (1.0, 1.0, 1.0, 1.0), ["words"])
+        self.until(lambda: bar.text() == "Checks")
 
     def test_words_off_the_frame_too_faint_and_too_short(self) -> None:
         self.session.set_property("position", (620.0, 120.0), ["words"])

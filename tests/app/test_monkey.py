@@ -118,7 +118,7 @@ class Monkey(WindowTest):
         self.done.append(deed())
         QApplication.processEvents()
         self._close_others()
-        if not self.window.editing:
+        if not self.window.editing or self.window.filling:
             self.window.show_editor()
 
     def _close_others(self) -> None:

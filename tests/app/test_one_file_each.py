@@ -17,7 +17,7 @@ from spiralis.core.media.exporters.base import _EXPORTERS
 from spiralis.core.media.stills.base import _STILLS
 from spiralis.core.model.blocks import _KINDS as _EFFECTS
 from spiralis.core.model.kinds import _KINDS
-from spiralis.core.moves.base import _moves
+from spiralis.core.moves import MOVES
 from spiralis.core.render.frame import render_frame
 from spiralis.core.storage import load
 from tests.app.harness import WindowTest
@@ -143,7 +143,7 @@ class OneFileTest(WindowTest):
 
     def test_a_move(self) -> None:
         self.bring("wink", MOVE)
-        self.forget(_moves, "wink")
+        self.forget(MOVES, "wink")
         self.session.select(["words"])
         chooser = MovesChooser(self.window, self.session, self.window.player, None)
         self.addCleanup(chooser.close)

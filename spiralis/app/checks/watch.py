@@ -1,6 +1,12 @@
-"""What is to be said of the piece on the canvas without drawing it, worked out beside the window when it rests."""
+"""What is to be said of the piece on the canvas, worked out beside the window when it rests.
+
+What needs no drawing is looked at a moment after the last change; the frames themselves once nobody has touched
+anything for a while.
+"""
 
 from __future__ import annotations
+
+from collections.abc import Callable
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
@@ -8,9 +14,12 @@ from spiralis.app.session import Session
 from spiralis.app.work.background import Background
 from spiralis.app.work.soon import Soon
 from spiralis.core.checks.piece import Findings, check_piece
+from spiralis.core.errors import Cancelled
 
 #: Looking takes the interpreter's lock from whoever works: it waits until nothing has changed for so long, in ms.
 _REST = 1500
+#: Drawing all frames waits longer, and is given up as soon as somebody goes on.
+_LONG_REST = 12_000
 
 
 class ChecksWatch(QObject):
@@ -19,14 +28,20 @@ class ChecksWatch(QObject):
 
     changed = pyqtSignal()
 
-    def __init__(self, session: Session, parent: QObject) -> None:
+    def __init__(self, session: Session, parent: QObject, busy: Callable[[], bool] = lambda: False) -> None:
         super().__init__(parent)
+        self._busy = busy
         self.session = session
         self.findings: Findings | None = None
         #: The version and the piece that they are about.
         self._about: tuple[int, str] | None = None
         self._soon = Soon(self, self._look, wait=_REST, rests=True)
         self._background = Background(self)
+        self._touched = 0
+        self._drawing = Soon(self, self._look_whole, wait=_LONG_REST, rests=True)
+        for signal in (session.projectChanged, session.compositionChanged, session.frameChanged,
+                       session.selectionChanged):  # fmt: skip
+            signal.connect(self._touch)
         session.projectChanged.connect(self._soon.ask)
         session.compositionChanged.connect(self._soon.ask)
         self._soon.ask()
@@ -42,6 +57,31 @@ class ChecksWatch(QObject):
                 self.take(found)
 
         self._background.run_newest(lambda: check_piece(project, piece, drawn=False, stops=over), done)
+
+    def _touch(self) -> None:
+        self._touched += 1
+        self._drawing.ask()
+
+    def _look_whole(self) -> None:
+        """Look at the frames too, as long as nobody does anything."""
+        about = (self.session.version, self.session.composition_id)
+        if self._busy():
+            self._drawing.ask()
+            return
+        if about == self._about and self.findings is not None and self.findings.whole:
+            return
+        project, piece, touched = self.session.project, self.session.composition, self._touched
+
+        def over() -> bool:
+            return self._touched != touched or self._busy()
+
+        def done(found: object) -> None:
+            if self.session.project is project and self.session.composition is piece and isinstance(found, Findings):
+                self.take(found)
+            elif isinstance(found, Cancelled):
+                self._drawing.ask()
+
+        self._background.run_newest(lambda: check_piece(project, piece, stops=over), done)
 
     def take(self, findings: Findings) -> None:
         """Take over what somebody has found for the piece as it is now; what was found by drawing stays over what was

@@ -31,7 +31,7 @@ class Editor(QWidget):
         super().__init__()
         self.session = session
         self.seam = SeamWatch(session, self)
-        self.checks = ChecksWatch(session, self)
+        self.checks = ChecksWatch(session, self, lambda: player.playing)
         self.piece_bar = PieceBar(session, self.seam, self.checks)
         self.add_strip = AddStrip(session)
         self.add_strip.filesAsked.connect(importer.choose)
