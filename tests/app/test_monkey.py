@@ -187,9 +187,10 @@ class Monkey(WindowTest):
             button.click()
             return f"button {button.accessibleName() or button.text()}"
         # A click would wait in the menu until somebody chooses.
-        choices = [action for action in menu.actions() if not action.isSeparator() and action.menu() is None]
         menu.popup(self.window.mapToGlobal(QPoint(200, 200)))
         QApplication.processEvents()
+        # Many are filled as they open.
+        choices = [action for action in menu.actions() if not action.isSeparator() and action.menu() is None]
         menu.close()
         if choices:
             self.random.choice(choices).trigger()
