@@ -8,6 +8,7 @@ from PyQt6.QtCore import QPointF, Qt
 
 from spiralis.app.colours import ColourPanel
 from spiralis.app.details.composition import PieceHead, PieceMixing, PieceShutter
+from spiralis.app.details.fixed_rows import ParentList
 from spiralis.app.details.section import Section
 from spiralis.app.pace.segment import shown_segment
 from spiralis.app.timeline.layout import LABELS
@@ -16,6 +17,26 @@ from spiralis.core.animation.easing import HOLD, CubicBezier
 from spiralis.core.editing.keys import KeyRef
 from spiralis.core.model import Key, Layer, Rule, Track
 from tests.app.harness import ALT, CONTROL, SHIFT, WindowTest
+
+
+class LongListTest(WindowTest):
+    def test_it_holds_what_is_chosen_until_it_opens_or_a_key_walks_in_it(self) -> None:
+        self.session.select(["words"])
+        self.settle(0.1)
+        parents = next(b for b in self.editor.details.page.findChildren(ParentList))
+        self.assertEqual([parents.itemText(place) for place in range(parents.count())], ["none"])
+        parents.showPopup()
+        self.assertEqual([parents.itemText(place) for place in range(parents.count())], ["none", "Square", "Ground"])
+        parents.hidePopup()
+        self.session.edit_layers("Name", lambda layer: evolve(layer, name="Box"), ["square"])
+        parents.setFocus()
+        self.press(parents, Qt.Key.Key_Down)
+        self.settle(0.1)
+        self.assertEqual(self.layer("words").parent, "square")
+        self.assertEqual(parents.currentText(), "Box")
+        self.session.undo()
+        self.settle(0.1)
+        self.assertEqual(parents.currentText(), "none")
 
 
 class TimelineTest(WindowTest):

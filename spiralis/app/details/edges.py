@@ -21,7 +21,8 @@ class EdgesEditor(BlockList):
     """A block a pin: own edge, whose edge, which, how far off; and buttons for those that are not there."""
 
     def state(self, layer: Layer) -> object:
-        return layer.edge_pins, tuple((other.id, other.name) for other in self.session.composition.layers)
+        others = self.session.composition.layers if layer.edge_pins else ()
+        return layer.edge_pins, tuple((other.id, other.name) for other in others)
 
     def blocks(self, layer: Layer) -> Iterator[QWidget]:
         for pin in layer.edge_pins:

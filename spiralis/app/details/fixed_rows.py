@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QWidget
 
 from spiralis.app.details.values import ChosenValues
 from spiralis.app.session import Session
-from spiralis.app.widgets.fields import ListField, NumberField
+from spiralis.app.widgets.fields import LongList, NumberField
 from spiralis.core.editing.reparenting import with_parent
 from spiralis.core.model import Composition
 
@@ -43,11 +43,11 @@ class SpanEditor(QWidget):
         self.session.edit_layers("Span", lambda y: evolve(y, first=first, last=last + 1), merge=merge)
 
 
-class ParentList(ListField):
+class ParentList(LongList):
     """The layer whose place the chosen ones follow."""
 
     def __init__(self, session: Session) -> None:
-        super().__init__()
+        super().__init__(self._offered)
         self.session = session
         self.setAccessibleName("Parent")
         self.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
@@ -55,15 +55,14 @@ class ParentList(ListField):
         self.activated.connect(lambda index: self.take(self.itemData(index)))
 
     def refresh(self) -> None:
-        """Offer the layers that can be a parent, and show the present one."""
+        """Show the present parent."""
+        piece, layers = self.session.composition, self.session.layers
+        parent = piece.find(layers[0].parent) if layers and layers[0].parent else None
+        self.show_one(parent.name if parent is not None else "none", parent.id if parent is not None else None)
+
+    def _offered(self) -> list[tuple[str, object]]:
         chosen = set(self.session.selected)
-        items = [("none", None)] + [(y.name, y.id) for y in self.session.composition.layers if y.id not in chosen]
-        if [(self.itemText(i), self.itemData(i)) for i in range(self.count())] != items:
-            self.clear()
-            for label, data in items:
-                self.addItem(label, data)
-        if self.session.layers:
-            self.setCurrentIndex(max(self.findData(self.session.layers[0].parent), 0))
+        return [("none", None), *((y.name, y.id) for y in self.session.composition.layers if y.id not in chosen)]
 
     def take(self, parent: str | None) -> None:
         """Hang the chosen layers on another one, or on none; they stay where they are seen."""

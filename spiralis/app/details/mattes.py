@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QToolButton, QVBoxLa
 
 from spiralis.app.details.block_list import BlockList
 from spiralis.app.style import icon
-from spiralis.app.widgets.fields import CheckBox, ListField
+from spiralis.app.widgets.fields import CheckBox, ListField, LongList
 from spiralis.core.editing.matting import with_matte, without_matte
 from spiralis.core.model import Layer, Matte
 from spiralis.core.model.layer import MATTE_BY, MATTE_MODES
@@ -21,7 +21,8 @@ class MattesEditor(BlockList):
     """One block a matte, and a list to add another."""
 
     def state(self, layer: Layer) -> object:
-        return layer.mattes, tuple((other.id, other.name) for other in self.session.composition.layers)
+        find = self.session.composition.find
+        return layer.id, layer.mattes, tuple(getattr(find(matte.layer), "name", "") for matte in layer.mattes)
 
     def blocks(self, layer: Layer) -> Iterator[QWidget]:
         for matte in layer.mattes:
@@ -71,10 +72,16 @@ class MattesEditor(BlockList):
         return box
 
     def _adder(self, layer_id: str) -> QComboBox:
-        piece = self.session.composition
-        taken = {layer_id, *(matte.layer for matte in piece.layer(layer_id).mattes)}
-        items = [(layer.name, layer.id) for layer in piece.layers if layer.id not in taken]
-        box = self._box([("Add a matte …", ""), *items], "", "Which layer decides where this one shows")
+        def offered() -> list[tuple[str, object]]:
+            piece = self.session.composition
+            taken = {layer_id, *(matte.layer for matte in piece.layer(layer_id).mattes)}
+            others = ((layer.name, layer.id) for layer in piece.layers if layer.id not in taken)
+            return [("Add a matte …", ""), *others]
+
+        box = LongList(offered)
+        box.setAccessibleName("Which layer decides where this one shows")
+        box.setToolTip(box.accessibleName())
+        box.show_one("Add a matte …", "")
         box.activated.connect(lambda index: self._add(layer_id, box.itemData(index)))
         return box
 

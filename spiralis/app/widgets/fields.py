@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
+
 from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
 from PyQt6.QtWidgets import QAbstractButton, QCheckBox, QComboBox, QSlider
@@ -32,6 +34,37 @@ class ListField(QComboBox):
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         event.ignore()
+
+
+class LongList(ListField):
+    """A list whose entries are asked for when it opens, or when a key walks in it: until then it holds the chosen one.
+
+    ``entries`` gives all of them: what is shown, and what it stands for.
+    """
+
+    def __init__(self, entries: Callable[[], Sequence[tuple[str, object]]]) -> None:
+        super().__init__()
+        self._entries = entries
+        self.opening.connect(self.fill)
+
+    def show_one(self, label: str, data: object) -> None:
+        """Show what is chosen, without asking for the others."""
+        if self.currentText() != label or self.currentData() != data:
+            self.clear()
+            self.addItem(label, data)
+
+    def fill(self) -> None:
+        """Hold all entries as they are now; what is chosen stays chosen."""
+        chosen, items = self.currentData(), list(self._entries())
+        if [(self.itemText(place), self.itemData(place)) for place in range(self.count())] != items:
+            self.clear()
+            for label, data in items:
+                self.addItem(label, data)
+        self.setCurrentIndex(max(self.findData(chosen), 0))
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        self.fill()
+        super().keyPressEvent(event)
 
 
 class CheckBox(QCheckBox):
