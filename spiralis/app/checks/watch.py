@@ -15,6 +15,7 @@ from spiralis.app.work.background import Background
 from spiralis.app.work.soon import Soon
 from spiralis.core.checks.piece import Findings, check_piece
 from spiralis.core.errors import Cancelled
+from spiralis.core.model import Composition
 
 #: Looking takes the interpreter's lock from whoever works: it waits until nothing has changed for so long, in ms.
 _REST = 1500
@@ -52,11 +53,19 @@ class ChecksWatch(QObject):
         def over() -> bool:
             return self.session.project is not project
 
+        self._run(piece, over, drawn=False)
+
+    def _run(self, piece: Composition, over: Callable[[], bool], drawn: bool) -> None:
+        """Look at a piece beside the window, and take what is found where it is still about what is shown."""
+        project = self.session.project
+
         def done(found: object) -> None:
             if self.session.project is project and self.session.composition is piece and isinstance(found, Findings):
                 self.take(found)
+            elif drawn and isinstance(found, Cancelled):
+                self._drawing.ask()
 
-        self._background.run_newest(lambda: check_piece(project, piece, drawn=False, stops=over), done)
+        self._background.run_newest(lambda: check_piece(project, piece, drawn=drawn, stops=over), done)
 
     def _touch(self) -> None:
         self._touched += 1
@@ -70,18 +79,8 @@ class ChecksWatch(QObject):
             return
         if about == self._about and self.findings is not None and self.findings.whole:
             return
-        project, piece, touched = self.session.project, self.session.composition, self._touched
-
-        def over() -> bool:
-            return self._touched != touched or self._busy()
-
-        def done(found: object) -> None:
-            if self.session.project is project and self.session.composition is piece and isinstance(found, Findings):
-                self.take(found)
-            elif isinstance(found, Cancelled):
-                self._drawing.ask()
-
-        self._background.run_newest(lambda: check_piece(project, piece, stops=over), done)
+        touched = self._touched
+        self._run(self.session.composition, lambda: self._touched != touched or self._busy(), drawn=True)
 
     def take(self, findings: Findings) -> None:
         """Take over what somebody has found for the piece as it is now; what was found by drawing stays over what was

@@ -25,7 +25,6 @@ from spiralis.core.animation.easing import Easing
 from spiralis.core.colour import to_hex
 from spiralis.core.editing.edits import set_value
 from spiralis.core.editing.linking import joins_of, with_driver, with_stop_moved, without_stop
-from spiralis.core.errors import SpiralisError
 from spiralis.core.model import Composition, Layer, Value
 from spiralis.core.model.drivers import DialJoin
 from spiralis.core.model.parameter import Kind
@@ -141,10 +140,7 @@ class DialStops(QDialog):
         def whole(piece: Composition) -> Composition:
             return piece.with_layer(change(piece.layer(layer_id), name))
 
-        try:
-            self.session.edit(step, whole)
-        except SpiralisError as error:
-            self.session.failed.emit(str(error))
+        self.session.edit(step, whole)
         self._shown = None
         self.refresh()
 

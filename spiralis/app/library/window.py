@@ -27,7 +27,7 @@ from spiralis.app.library.own_list import OwnList, library_folder
 from spiralis.app.session import Session
 from spiralis.app.widgets.file_dialogs import ask_open, ask_save
 from spiralis.app.widgets.preferences import store
-from spiralis.core.errors import FileError, SpiralisError
+from spiralis.core.errors import SpiralisError
 
 _SORT = Qt.ItemDataRole.UserRole
 
@@ -166,6 +166,6 @@ class LibraryWindow(QDialog):
     def _try(self, change: Callable[[], object]) -> None:
         try:
             change()
-        except (FileError, SpiralisError) as error:
+        except SpiralisError as error:
             self.session.failed.emit(str(error))
         self.refresh()

@@ -11,13 +11,14 @@ from attrs import evolve
 from spiralis.core.editing.edits import unused_name
 from spiralis.core.editing.reparenting import with_parent
 from spiralis.core.errors import ModelError
+from spiralis.core.geometry import Box
 from spiralis.core.model import Composition, Layer, Project, Track
 from spiralis.core.model.art import Bundle, Figure, Item, figures_in
 from spiralis.core.model.references import Repointing, repointed, repointed_poses
 from spiralis.core.raster.kinds.shape import art_of
 from spiralis.core.raster.kinds.text import coloured_signs, figures_of_words
 from spiralis.core.raster.vectors import art_box, contours_of_path, skia_matrix, skia_path
-from spiralis.core.render.layers import Evaluated
+from spiralis.core.render.layers import Evaluated, pivot_point
 
 #: Ways to combine shapes, by Skia's names for them.
 OPERATIONS = {
@@ -135,12 +136,15 @@ def as_outlines(at: Evaluated, layer: Layer) -> Layer:
         return layer
     kept = {name: layer.properties[name] for name in SHARED if name in layer.properties}
     shape = evolve(layer, kind="shape", properties={**kept, "art": Track(art)})
-    # The pivot is a part of the box, and letters fill another box than the lines they are set in.
-    old = at.box(layer)
-    px, py = values["pivot"]
-    pivot = (old[0] + (old[2] - old[0]) * px / 100, old[1] + (old[3] - old[1]) * py / 100)
-    across, down = max(new[2] - new[0], 1e-6), max(new[3] - new[1], 1e-6)
-    return shape.with_values(pivot=(100 * (pivot[0] - new[0]) / across, 100 * (pivot[1] - new[1]) / down))
+    return with_pivot_of(at, layer, shape, new)
+
+
+def with_pivot_of(at: Evaluated, layer: Layer, shape: Layer, box: Box) -> Layer:
+    """Return a shape in place of a layer with its pivot on the same point: a pivot is a part of the box, and what the
+    shape draws fills another ``box``."""
+    x, y = pivot_point(at.values(layer), at.box(layer))
+    across, down = max(box[2] - box[0], 1e-6), max(box[3] - box[1], 1e-6)
+    return shape.with_values(pivot=(100 * (x - box[0]) / across, 100 * (y - box[1]) / down))
 
 
 #: What a layer that becomes a shape keeps of its place and look.

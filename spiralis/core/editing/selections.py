@@ -6,13 +6,13 @@ import cv2
 import numpy as np
 from attrs import evolve
 
-from spiralis.core.editing.combining import SHARED
+from spiralis.core.editing.combining import SHARED, with_pivot_of
 from spiralis.core.editing.contours import controls, point_on, segment_count
 from spiralis.core.editing.edits import unused_name
 from spiralis.core.editing.matting import before_with_matte
 from spiralis.core.errors import ModelError
 from spiralis.core.model import Composition, Layer, Track, layer_kind
-from spiralis.core.model.art import Bundle, Contour, Figure
+from spiralis.core.model.art import Bundle, Contour, Figure, figures_in
 from spiralis.core.model.touching import INSIDE, MOST_POINTS, Stroke
 from spiralis.core.raster.vectors import art_box
 from spiralis.core.render.layers import Evaluated
@@ -53,12 +53,9 @@ def _shape(at: Evaluated, layer: Layer, art: Bundle, name: str) -> Layer:
     kept = {name: layer.properties[name] for name in SHARED if name in layer.properties and name != "opacity"}
     shape = Layer(name, "shape", layer.first, layer.last, parent=layer.parent)
     shape = evolve(shape, properties={**kept, "art": Track(art)})
-    old, new = at.box(layer), art_box(art)
-    assert new is not None
-    px, py = at.values(layer)["pivot"]
-    pivot = (old[0] + (old[2] - old[0]) * px / 100, old[1] + (old[3] - old[1]) * py / 100)
-    across, down = max(new[2] - new[0], 1e-6), max(new[3] - new[1], 1e-6)
-    return shape.with_values(pivot=(100 * (pivot[0] - new[0]) / across, 100 * (pivot[1] - new[1]) / down))
+    box = art_box(art)
+    assert box is not None
+    return with_pivot_of(at, layer, shape, box)
 
 
 def with_selection_as_shape(at: Evaluated, layer_id: str, alpha: np.ndarray) -> tuple[Composition, str]:
@@ -92,8 +89,8 @@ def outline_strokes(at: Evaluated, layer: Layer, shape: Layer) -> tuple[Stroke, 
         raise ModelError(f"“{shape.name}” has no outlines; choose a shape that was drawn, with the pen say.")
     art = kind.outlines(at.values(shape), at.scene)
     strokes = []
-    for figure in _figures(art):
-        to_picture = inverse @ at.matrix(shape) @ figure.matrix
+    for _, figure, to_shape in figures_in(art):
+        to_picture = inverse @ at.matrix(shape) @ to_shape
         for contour in figure.contours:
             each = max(min(_POINTS, MOST_POINTS // max(segment_count(contour), 1)), 1)
             points = [
@@ -105,11 +102,3 @@ def outline_strokes(at: Evaluated, layer: Layer, shape: Layer) -> tuple[Stroke, 
     if not strokes:
         raise ModelError(f"“{shape.name}” has no outlines; choose a shape that was drawn, with the pen say.")
     return tuple(strokes)
-
-
-def _figures(bundle: Bundle) -> list[Figure]:
-    found: list[Figure] = []
-    for item in bundle.items:
-        inner = [item] if isinstance(item, Figure) else _figures(item)
-        found += [evolve(figure, matrix=bundle.matrix @ figure.matrix) for figure in inner]
-    return found
