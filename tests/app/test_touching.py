@@ -38,6 +38,7 @@ class TouchingTest(WindowTest):
         self.act(label)
         window = self.window.windows.touching
         assert window is not None
+        self.until(window.view.isEnabled)
         self.settle(0.1)
         return window
 
@@ -115,6 +116,7 @@ class TouchingTest(WindowTest):
         self.act("Cut out subject…")
         window = self.window.windows.touching
         assert isinstance(window, CutOutWindow)
+        self.until(window.view.isEnabled)
         self.assertIsNotNone(window.touched.box)
         self.assertEqual(window.source.name, "poster.png")
         self.enter_number(window.shift, "6")

@@ -5,6 +5,7 @@ from __future__ import annotations
 import tempfile
 import unittest
 from pathlib import Path
+from unittest.mock import patch
 
 import cv2
 import numpy as np
@@ -21,14 +22,18 @@ from spiralis.core.editing.touching import (
     with_filled,
 )
 from spiralis.core.errors import Cancelled, ModelError, SpiralisError
-from spiralis.core.media.filling import copied_over, filled_behind
+from spiralis.core.media.filling import copied_over, filled, filled_behind
 from spiralis.core.media.matting import cleaned, cut_out, cut_out_alpha, painted, rough_selection
 from spiralis.core.media.pictures import picture_source
+from spiralis.core.media.tiles import in_tiles
 from spiralis.core.model import Layer
 from spiralis.core.model.touching import AREA, COPY, CUT_OUT, DROP, FILL, KEEP, Stroke, Touched
+from spiralis.core.raster.blurring import reach, softened
 from spiralis.core.storage import load, save
 from tests.core.flat_pictures import BELOW, MARKS, N, hole, subject, texture
 from tests.core.samples import backdrop, png_bytes, project
+
+AREAS = (Stroke(AREA, 16, ((110.0, 110.0), (130.0, 125.0))),)
 
 
 class CutOutTest(unittest.TestCase):
@@ -91,7 +96,7 @@ class CutOutTest(unittest.TestCase):
 
     def test_it_can_be_stopped(self) -> None:
         with self.assertRaises(Cancelled):
-            cut_out(subject("hard")[0], MARKS["hard"], lambda: True)
+            cut_out(subject("hard")[0], MARKS["hard"], lambda _: True)
 
     def test_large_pictures_are_solved_small_and_drawn_large(self) -> None:
         pixels, truth = subject("hard")
@@ -102,6 +107,67 @@ class CutOutTest(unittest.TestCase):
         self.assertEqual(made.shape, (5 * N, 5 * N))
         wanted = cv2.resize(truth, (5 * N, 5 * N), interpolation=cv2.INTER_CUBIC)
         self.assertLess(float(np.abs(made - wanted).mean()), 0.02)
+
+
+    def test_a_picture_in_tiles_is_the_picture_as_a_whole(self) -> None:
+        plane = np.zeros((300, 410), dtype=np.float32)
+        cv2.circle(plane, (200, 130), 60, 1.0, -1, cv2.LINE_AA)
+        with patch("spiralis.core.media.tiles._SIDE", 64):
+            soft = in_tiles(plane, reach(9.0), lambda part, corner: softened(part, 9.0, 9.0, corner, repeat=True))
+        np.testing.assert_allclose(soft, softened(plane, 9.0, 9.0, repeat=True), atol=2e-6)
+        asked: list[float] = []
+        with patch("spiralis.core.media.tiles._SIDE", 64):
+            in_tiles(plane, 2, lambda part, _: part, lambda done: bool(asked.append(done)))
+        self.assertEqual(asked, sorted(asked))
+        self.assertTrue(all(0 <= done <= 1 for done in asked))
+
+    def test_colours_of_an_edge_are_those_nearby_in_every_tile(self) -> None:
+        rng = np.random.default_rng(4)
+        pixels = rng.integers(0, 255, (300, 340, 3)).astype(np.uint8)
+        alpha = np.zeros((300, 340), dtype=np.float32)
+        alpha[:, 100:240] = 1.0
+        alpha[:, 240:248] = np.linspace(0.9, 0.1, 8)
+        sure = (alpha > 0.97).astype(np.float32)
+        weight = cv2.GaussianBlur(sure, (0, 0), 1.5)
+        total = cv2.GaussianBlur(pixels.astype(np.float32) * sure[..., None], (0, 0), 1.5)
+        near = total / np.maximum(weight, 1e-9)[..., None]
+        kept = (alpha**4)[..., None]
+        wanted = kept * pixels + (1 - kept) * near
+        band = (alpha > 0) & (alpha < 0.97) & (weight > 1e-3)
+        self.assertGreater(band.sum(), 1000)
+        made = cleaned(pixels, alpha, 1.0)
+        self.assertLessEqual(np.abs(made[band] - wanted[band]).max(), 0.51)
+        # Mist that lies far from anything sure has the colour of what is sure, too.
+        pixels[:] = (10, 20, 200)
+        pixels[:40, :40] = (240, 120, 10)
+        alpha[:] = 0.5
+        alpha[:40, :40] = 1.0
+        made = cleaned(pixels, alpha, 1.0)
+        far = made[-1, -1].astype(float)
+        np.testing.assert_allclose(far, 0.5**4 * pixels[-1, -1] + (1 - 0.5**4) * pixels[0, 0], atol=1.5)
+
+    def test_an_edge_moves_far_as_it_moves_near(self) -> None:
+        pixels, _ = subject("hard")
+        for shift in (30.0, -30.0):
+            near = cut_out_alpha(pixels, MARKS["hard"])[205] > 0.5
+            far = cut_out_alpha(pixels, evolve(MARKS["hard"], shift=shift))[205] > 0.5
+            self.assertEqual(int(far.sum() - near.sum()), round(2 * shift))
+
+    def test_what_is_done_only_grows(self) -> None:
+        for work in (
+            lambda stops: cut_out(subject("soft")[0], evolve(MARKS["soft"], shift=20.0, feather=9.0), stops),
+            lambda stops: filled(texture("bricks"), Touched("x", FILL, strokes=AREAS), stops),
+        ):
+            asked: list[float] = []
+            work(lambda done, asked=asked: bool(asked.append(done)))
+            self.assertEqual(asked, sorted(asked))
+            self.assertGreater(len(asked), 8)
+            self.assertTrue(asked[0] < 0.1 and 0.7 < asked[-1] <= 1)
+            # It can be stopped at any of them.
+            for number in (0, len(asked) // 3, len(asked) - 1):
+                left = iter(range(number))
+                with self.assertRaises(Cancelled):
+                    work(lambda _, left=left: next(left, None) is None)
 
 
 class FillTest(unittest.TestCase):
@@ -138,7 +204,7 @@ class FillTest(unittest.TestCase):
             filled_behind(whole, np.ones_like(thin))
         filled_behind(whole[:5, :5], np.eye(5, dtype=bool))
         with self.assertRaises(Cancelled):
-            filled_behind(whole, hole(), lambda: True)
+            filled_behind(whole, hole(), lambda _: True)
 
     def test_a_brush_copies_from_elsewhere(self) -> None:
         whole = np.zeros((80, 80, 4), dtype=np.uint8)
@@ -148,6 +214,25 @@ class FillTest(unittest.TestCase):
         self.assertGreater(made[40, 10, 0], 240)
         self.assertEqual(made[40, 28, 0], 0)
         self.assertTrue(0 < made[40, 16, 0] < 255, "its tip is soft")
+
+    def test_copying_is_what_the_whole_picture_moved_gives(self) -> None:
+        rng = np.random.default_rng(2)
+        whole = np.dstack([rng.integers(0, 255, (90, 120, 3)), np.full((90, 120), 255)]).astype(np.uint8)
+        strokes = (
+            Stroke(COPY, 7, ((30.0, 40.0), (55.0, 48.0)), (30.5, -12.25)),
+            Stroke(COPY, 9, ((2.0, 3.0),), (-40.0, 60.0)),
+            Stroke(COPY, 5, ((500.0, 3.0),), (-40.0, 60.0)),
+        )
+        wanted = whole
+        for stroke in strokes:
+            hard = painted((120, 90), [stroke]).astype(np.float32) / 255
+            mask = cv2.GaussianBlur(hard, (0, 0), stroke.radius / 3)[..., None]
+            shift = np.array([[1, 0, -stroke.away[0]], [0, 1, -stroke.away[1]]])
+            moved = cv2.warpAffine(wanted, shift, (120, 90), borderMode=cv2.BORDER_REPLICATE)
+            wanted = np.round(wanted + (moved.astype(np.float32) - wanted) * mask).astype(np.uint8)
+        made = copied_over(whole, strokes)
+        self.assertLessEqual(np.abs(made.astype(int) - wanted).max(), 1)
+        self.assertGreater((made != whole).any(axis=-1).sum(), 600)
 
 
 class ProjectTest(unittest.TestCase):

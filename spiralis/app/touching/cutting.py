@@ -23,6 +23,7 @@ from spiralis.core.editing.touching import (
 )
 from spiralis.core.errors import SpiralisError
 from spiralis.core.media.matting import cut_out, cut_out_alpha, preview_of
+from spiralis.core.media.steps import Stops
 from spiralis.core.model import Composition, Project, Source, layer_kind
 from spiralis.core.model.touching import CUT_OUT, DROP, INSIDE, KEEP, SOFT, Touched
 from spiralis.core.render.layers import Evaluated
@@ -121,15 +122,15 @@ class CutOutWindow(TouchWindow):
             "The wheel zooms, the space bar moves."
         )
 
-    def _preview(self, touched: Touched, stops: Callable[[], bool]) -> np.ndarray:
+    def _preview(self, touched: Touched, stops: Stops) -> np.ndarray:
         return cut_out(*preview_of(self.pixels, touched, PREVIEW), stops)
 
-    def _take_preview(self, pixels: np.ndarray) -> None:
-        self.view.show_result(pixels)
-        share = float((pixels[..., 3] > 127).mean())
+    def _take_preview(self, preview: np.ndarray) -> None:
+        self.view.show_result(preview)
+        share = float((preview[..., 3] > 127).mean())
         self._say(f"The subject is {share:.0%} of the picture. Strokes mend what is wrong.".replace("%", " %"))
 
-    def _make(self, touched: Touched, stops: Callable[[], bool]) -> Source:
+    def _make(self, touched: Touched, stops: Stops) -> Source:
         return cut_source(self.source, touched, stops)
 
     def _put(self, project: Project, source: Source) -> tuple[Project, str]:

@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
 import numpy as np
-from attrs import evolve
 from PyQt6.QtWidgets import (
     QWidget,
 )
 
 from spiralis.app.session import Session
+from spiralis.app.touching.pyramid import Pyramid
 from spiralis.app.touching.window import TouchWindow
 from spiralis.core.editing.touching import (
     area_behind,
@@ -19,6 +17,7 @@ from spiralis.core.editing.touching import (
     with_filled,
 )
 from spiralis.core.media.filling import copied_over, filled_behind, hole_of
+from spiralis.core.media.steps import Stops
 from spiralis.core.model import Layer, Project, Source
 from spiralis.core.model.touching import AREA, COPY, FILL, Stroke, Touched
 
@@ -35,15 +34,15 @@ class FillWindow(TouchWindow):
     def __init__(self, parent: QWidget, session: Session, layer: Layer) -> None:
         #: What the area was filled with last: copying over it need not fill it again.
         self._filled: tuple[tuple[Stroke, ...], np.ndarray] | None = None
+        self._at = (session.project, session.composition)
         super().__init__(parent, session, layer)
-        if not self.touched.strokes:
-            self._begin_behind()
 
-    def _begin_behind(self) -> None:
-        """Begin with the area of the subject that was cut out of this picture."""
-        area = area_behind(self.session.project, self.session.composition, self.layer.id)
-        if area is not None and area.shape == self.pixels.shape[:2] and area.any() and not area.all():
-            self.change(evolve(self.touched, strokes=area_strokes(area)))
+    def _begin_with(self, pixels: np.ndarray) -> tuple[Stroke, ...]:
+        """Return the area of the subject that was cut out of this picture."""
+        area = area_behind(*self._at, self.layer.id)
+        if area is None or area.shape != pixels.shape[:2] or not area.any() or area.all():
+            return ()
+        return area_strokes(area)
 
     def _asks(self, touched: Touched) -> bool:
         return bool(touched.strokes)
@@ -51,26 +50,26 @@ class FillWindow(TouchWindow):
     def _hint(self) -> str:
         return "Paint over what is to go; it is filled from what is around it. The wheel zooms, the space bar moves."
 
-    def _preview(self, touched: Touched, stops: Callable[[], bool]) -> np.ndarray:
+    def _preview(self, touched: Touched, stops: Stops) -> Pyramid:
         areas = tuple(stroke for stroke in touched.strokes if stroke.kind == AREA)
         held = self._filled
         if held is None or held[0] != areas:
             height, width = self.pixels.shape[:2]
             made = filled_behind(self.pixels, hole_of((width, height), touched), stops)
             held = self._filled = (areas, made)
-        return copied_over(held[1], touched.strokes)
+        return Pyramid(copied_over(held[1], touched.strokes, stops))
 
-    def _take_preview(self, pixels: np.ndarray) -> None:
-        self.view.show_pixels(pixels)
+    def _take_preview(self, preview: Pyramid) -> None:
+        self.view.show_picture(preview)
         self.view.strokes = ()
         self._say("Filled. Paint more, or copy over it from elsewhere: Alt-click where from, then paint.")
 
     def refresh(self) -> None:
-        if not self._asks(self.touched):
-            self.view.show_pixels(self.pixels)
+        if not self._asks(self.touched) and self.picture is not None:
+            self.view.show_picture(self.picture)
         super().refresh()
 
-    def _make(self, touched: Touched, stops: Callable[[], bool]) -> Source:
+    def _make(self, touched: Touched, stops: Stops) -> Source:
         return filled_source(self.source, touched, stops)
 
     def _put(self, project: Project, source: Source) -> tuple[Project, str]:

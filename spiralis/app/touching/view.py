@@ -10,6 +10,7 @@ from PyQt6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaint
 from PyQt6.QtWidgets import QWidget
 
 from spiralis.app.style import ALARM, MARIGOLD, MINT, SURROUND, colour
+from spiralis.app.touching.pyramid import Pyramid
 from spiralis.app.widgets.images import as_image
 from spiralis.core.model.touching import AREA, COPY, DROP, INSIDE, KEEP, SOFT, Stroke
 
@@ -27,8 +28,11 @@ class TouchView(QWidget):
     #: What is to be done is not possible yet; says what to do first.
     refused = pyqtSignal(str)
 
-    def __init__(self, pixels: np.ndarray) -> None:
+    def __init__(self, width: int, height: int) -> None:
+        """Make a view of a picture of this size, in px; ``show_picture`` brings it."""
         super().__init__()
+        self._size = (width, height)
+        self._picture: Pyramid | None = None
         self.setMinimumSize(420, 360)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -47,12 +51,10 @@ class TouchView(QWidget):
         self._space = False
         self._at = QPointF(-1, -1)
         self._shown: QImage | None = None
-        self.show_pixels(pixels)
 
-    def show_pixels(self, pixels: np.ndarray) -> None:
-        """Show a picture, straight uint8 (h, w, 4), in place of the one before; its size is that of the first one."""
-        self._pixels = np.ascontiguousarray(pixels)
-        self._image = as_image(self._pixels, premultiplied=False)
+    def show_picture(self, picture: Pyramid) -> None:
+        """Show a picture of the size that was said, in place of the one before."""
+        self._picture = picture
         self.update()
 
     def show_result(self, pixels: np.ndarray | None) -> None:
@@ -66,12 +68,12 @@ class TouchView(QWidget):
     @property
     def factor(self) -> float:
         """How many px of the window a px of the picture is."""
-        fit = min(self.width() / self._image.width(), self.height() / self._image.height()) * 0.98
+        fit = min(self.width() / self._size[0], self.height() / self._size[1]) * 0.98
         return self.zoom if self.zoom is not None else fit
 
     def place(self) -> QRectF:
         """Return where the picture lies in the window."""
-        width, height = self._image.width() * self.factor, self._image.height() * self.factor
+        width, height = (side * self.factor for side in self._size)
         centre = self._centre or QPointF(self.width() / 2, self.height() / 2)
         return QRectF(centre.x() - width / 2, centre.y() - height / 2, width, height)
 
@@ -106,7 +108,8 @@ class TouchView(QWidget):
         painter = QPainter(self)
         painter.fillRect(self.rect(), colour(SURROUND))
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, self.factor < 3)
-        painter.drawImage(self.place(), self._image)
+        if self._picture is not None:
+            painter.drawImage(self.place(), self._picture.image(self.factor * self.devicePixelRatioF()))
         if self._shown is not None:
             # What does not belong to the subject steps back.
             painter.fillRect(self.place(), QColor(24, 18, 32, 205))

@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 from attrs import evolve
+from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QCloseEvent, QKeySequence, QShortcut
 from PyQt6.QtWidgets import (
     QButtonGroup,
@@ -21,17 +22,18 @@ from PyQt6.QtWidgets import (
 )
 
 from spiralis.app.session import Session
+from spiralis.app.touching.pyramid import Pyramid
 from spiralis.app.touching.view import TouchView
 from spiralis.app.widgets.dressing import say
 from spiralis.app.widgets.fields import NumberField
 from spiralis.app.work.background import Background
 from spiralis.app.work.soon import Soon
 from spiralis.core.editing.touching import (
-    Stops,
     pixels_of,
     touchable,
 )
 from spiralis.core.errors import Cancelled, SpiralisError
+from spiralis.core.media.steps import Stops
 from spiralis.core.model import Layer, Project, Source
 from spiralis.core.model.touching import Stroke, Touched
 
@@ -57,12 +59,12 @@ class TouchWindow(QDialog):
         #: What is worked on: for a picture that was made here before, what that was made of, with its strokes.
         self.source = first if before is not None and first is not None else source
         self.touched = before if before is not None and first is not None else Touched(self.source.id, self.what)
-        self.pixels = pixels_of(self.source)
+        self.picture: Pyramid | None = None
         self.history: list[Touched] = []
         self.setWindowTitle(f"{self.title}: {layer.name}")
         self.resize(1120, 740)
-        self.view = TouchView(self.pixels)
-        self.view.radius = max(max(self.pixels.shape[:2]) / 60, 1.0)
+        self.view = TouchView(self.source.width, self.source.height)
+        self.view.radius = max(max(self.source.width, self.source.height) / 60, 1.0)
         self.view.strokeMade.connect(self.add_stroke)
         self.view.boxMade.connect(self.set_box)
         self.view.refused.connect(self._say_problem)
@@ -70,10 +72,48 @@ class TouchWindow(QDialog):
         self.state.setWordWrap(True)
         self._background = Background(self)
         self._number, self._closing = 0, False
+        #: How much of the work at full size is done, 0 to 1; the thread that does it writes it.
+        self._done = 0.0
+        self._progress = QTimer(self)
+        self._progress.setInterval(200)
+        self._progress.timeout.connect(self._tell_progress)
         self._soon = Soon(self, self.refresh, wait=60)
         self._lay_out()
         QShortcut(QKeySequence(QKeySequence.StandardKey.Undo), self, self.undo)
-        self._show()
+        self.view.setEnabled(False)
+        self.finish.setEnabled(False)
+        self._say("Opening the picture…")
+        self._background.run(self._read, self._take_picture)
+
+    def _read(self) -> tuple[Pyramid, tuple[Stroke, ...]]:
+        """Read the picture beside the window, and what to begin with."""
+        pixels = pixels_of(self.source)
+        return Pyramid(pixels), self._begin_with(pixels)
+
+    def _begin_with(self, pixels: np.ndarray) -> tuple[Stroke, ...]:
+        """Return the strokes that a kind of window begins with where there are none; asked in another thread."""
+        return ()
+
+    def _take_picture(self, found: object) -> None:
+        if self._closing:
+            return
+        if not isinstance(found, tuple):
+            self._say_problem(str(found))
+            return
+        self.picture, strokes = found
+        self.view.show_picture(self.picture)
+        self.view.setEnabled(True)
+        self.finish.setEnabled(True)
+        if strokes and not self.touched.strokes:
+            self.change(evolve(self.touched, strokes=strokes))
+        else:
+            self._show()
+
+    @property
+    def pixels(self) -> np.ndarray:
+        """The picture, straight uint8 (h, w, 4), once it is there."""
+        assert self.picture is not None
+        return self.picture.pixels
 
     # -- building --------------------------------------------------------------------------------------
 
@@ -178,7 +218,8 @@ class TouchWindow(QDialog):
         self.view.strokes, self.view.box = self.touched.strokes, self.touched.box
         self.back.setEnabled(bool(self.history))
         self.view.update()
-        self._soon.ask()
+        if self.picture is not None:
+            self._soon.ask()
 
     def refresh(self) -> None:
         """Work out, beside the window, what comes of the strokes; the newest question is the one that counts."""
@@ -193,12 +234,12 @@ class TouchWindow(QDialog):
         def done(found: object) -> None:
             if number != self._number or self._closing:
                 return
-            if isinstance(found, np.ndarray):
+            if not isinstance(found, Exception):
                 self._take_preview(found)
             elif isinstance(found, SpiralisError) and not isinstance(found, Cancelled):
                 self._say_problem(str(found))
 
-        self._background.run(lambda: self._preview(touched, lambda: number != self._number), done)
+        self._background.run(lambda: self._preview(touched, lambda _: number != self._number), done)
 
     def _asks(self, touched: Touched) -> bool:
         raise NotImplementedError
@@ -206,13 +247,14 @@ class TouchWindow(QDialog):
     def _hint(self) -> str:
         raise NotImplementedError
 
-    def _preview(self, touched: Touched, stops: Callable[[], bool]) -> np.ndarray:
+    def _preview(self, touched: Touched, stops: Stops) -> Any:
+        """Return what comes of the strokes, made in another thread, for ``_take_preview``."""
         raise NotImplementedError
 
-    def _take_preview(self, pixels: np.ndarray) -> None:
+    def _take_preview(self, preview: Any) -> None:
         raise NotImplementedError
 
-    def _make(self, touched: Touched, stops: Callable[[], bool]) -> Source:
+    def _make(self, touched: Touched, stops: Stops) -> Source:
         raise NotImplementedError
 
     def _put(self, project: Project, source: Source) -> tuple[Project, str]:
@@ -229,9 +271,17 @@ class TouchWindow(QDialog):
         """Do the work at full size beside the window, and go on with what it gives."""
         self._number = number = next(_numbers)
         self.finish.setEnabled(False)
-        self._say("Making it at full size… Cancel stops it.")
+        self._done = 0.0
+        self._tell_progress()
+        self._progress.start()
+
+        def stops(share: float) -> bool:
+            if number == self._number:
+                self._done = share
+            return number != self._number
 
         def done(found: object) -> None:
+            self._progress.stop()
             self.finish.setEnabled(True)
             if number != self._number or self._closing:
                 return
@@ -240,7 +290,10 @@ class TouchWindow(QDialog):
             elif isinstance(found, Exception) and not isinstance(found, Cancelled):
                 self._say_problem(str(found))
 
-        self._background.run(lambda: make(lambda: number != self._number), done)
+        self._background.run(lambda: make(stops), done)
+
+    def _tell_progress(self) -> None:
+        self._say(f"Making it at full size: {100 * self._done:.0f} %. Cancel stops it.")
 
     def _finish(self, source: Source) -> None:
         project = self.session.project

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from pathlib import Path
 
 import cv2
@@ -13,12 +12,11 @@ from spiralis.core.editing.edits import unused_name
 from spiralis.core.errors import ModelError
 from spiralis.core.media.filling import filled
 from spiralis.core.media.matting import cut_out
-from spiralis.core.media.pictures import decode_picture, picture_source
+from spiralis.core.media.pictures import decode_sound, picture_source
 from spiralis.core.media.png_file import png_bytes
+from spiralis.core.media.steps import Stops, never, part_of
 from spiralis.core.model import Composition, Layer, Project, Source, new_id
 from spiralis.core.model.touching import AREA, CUT_OUT, FILL, Stroke, Touched
-
-Stops = Callable[[], bool]
 
 
 def touchable(project: Project, layer: Layer) -> Source:
@@ -37,7 +35,7 @@ def touchable(project: Project, layer: Layer) -> Source:
 
 def pixels_of(source: Source) -> np.ndarray:
     """Return a source's picture, straight uint8 (h, w, 4)."""
-    return decode_picture(source.data or b"", source.name)
+    return decode_sound(source.data or b"", source.name)
 
 
 def _made(source: Source, pixels: np.ndarray, touched: Touched, what: str) -> Source:
@@ -45,17 +43,17 @@ def _made(source: Source, pixels: np.ndarray, touched: Touched, what: str) -> So
     return evolve(picture_source(png_bytes(pixels), name), made=touched, id=new_id())
 
 
-def cut_source(source: Source, touched: Touched, stops: Stops = lambda: False) -> Source:
+def cut_source(source: Source, touched: Touched, stops: Stops = never) -> Source:
     """Return a new picture: the subject of a source. Raises as ``cut_out``, and ModelError where nothing is left."""
-    pixels = cut_out(pixels_of(source), touched, stops)
+    pixels = cut_out(pixels_of(source), touched, part_of(stops, 0, 0.9))
     if not pixels[..., 3].any():
         raise ModelError("Nothing of the picture is the subject; draw the box around it, or strokes on it.")
     return _made(source, pixels, touched, "cut out")
 
 
-def filled_source(source: Source, touched: Touched, stops: Stops = lambda: False) -> Source:
+def filled_source(source: Source, touched: Touched, stops: Stops = never) -> Source:
     """Return a new picture: a source with its painted area filled. Raises as ``filled_behind``."""
-    return _made(source, filled(pixels_of(source), touched, stops), touched, "filled")
+    return _made(source, filled(pixels_of(source), touched, part_of(stops, 0, 0.7)), touched, "filled")
 
 
 def with_cut_out(project: Project, piece: Composition, layer_id: str, source: Source) -> tuple[Project, str]:

@@ -6,14 +6,17 @@ Sources: Wexler, Shechtman, Irani, *Space-Time Completion of Video* (2007), over
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+import math
+from collections.abc import Sequence
 
 import cv2
 import numpy as np
+from attrs import evolve
 
-from spiralis.core.errors import Cancelled, ModelError
+from spiralis.core.errors import ModelError
 from spiralis.core.media.kernels import patching
 from spiralis.core.media.matting import painted
+from spiralis.core.media.steps import Stops, go_on, never, part_of
 from spiralis.core.model.touching import AREA, COPY, Stroke, Touched
 
 _RADIUS = 3
@@ -22,10 +25,9 @@ _THIN = 3.0
 #: The longer side that a fill is made at; the surroundings it looks at, beside the size of the hole.
 _LONGEST, _AROUND = 1100, 1.2
 _COARSEST = 24
-Stops = Callable[[], bool]
 
 
-def filled_behind(pixels: np.ndarray, hole: np.ndarray, stops: Stops = lambda: False) -> np.ndarray:
+def filled_behind(pixels: np.ndarray, hole: np.ndarray, stops: Stops = never) -> np.ndarray:
     """Return straight uint8 (h, w, 4): a picture with its hole (bool (h, w)) filled; the rest stays bit for bit.
 
     Raises:
@@ -63,10 +65,9 @@ def _around(hole: np.ndarray) -> tuple[slice, slice]:
 
 def _by_patches(rgb: np.ndarray, hole: np.ndarray, stops: Stops) -> np.ndarray:
     """Return uint8 (h, w, 3) with the hole filled, from coarse to fine."""
-    levels = [(rgb.astype(np.float32), hole)]
     scale = min(_LONGEST / max(hole.shape), 1.0)
-    if scale < 1.0:
-        levels = [_smaller(*levels[0], scale)]
+    first = _smaller(rgb, hole, scale) if scale < 1.0 else (rgb.astype(np.float32), hole)
+    levels: list[tuple[np.ndarray, np.ndarray]] = [first]
     while _depth(levels[-1][1]) > 2 * _RADIUS and min(levels[-1][1].shape) > 2 * _COARSEST:
         levels.append(_smaller(*levels[-1], 0.5))
     coarse, mask = levels[-1]
@@ -78,12 +79,16 @@ def _by_patches(rgb: np.ndarray, hole: np.ndarray, stops: Stops) -> np.ndarray:
             picture = np.asarray(cv2.resize(picture, size, interpolation=cv2.INTER_LINEAR), dtype=np.float32)
             field = 2 * cv2.resize(field.astype(np.float32), size, interpolation=cv2.INTER_NEAREST).astype(np.int32)
         picture = np.ascontiguousarray(np.where(mask[..., None], picture, own), dtype=np.float32)
-        _improve(picture, mask, field, 8 if number < 2 else 4, stops)
+        # A level costs four times what the one before it did.
+        rest = len(levels) - 1 - number
+        share = part_of(stops, 0.8 * 0.25 ** (rest + 1) if number else 0.0, 0.8 * 0.25**rest)
+        _improve(picture, mask, field, 8 if number < 2 else 4, share)
+    go_on(stops, 0.8)
     picture = _without_seams(picture, mask, field)
+    made = np.clip(np.round(picture), 0, 255).astype(np.uint8)
     if scale < 1.0:
-        whole = cv2.resize(picture, (hole.shape[1], hole.shape[0]), interpolation=cv2.INTER_CUBIC)
-        picture = np.asarray(whole, dtype=np.float32)
-    return np.clip(np.round(picture), 0, 255).astype(np.uint8)
+        made = np.asarray(cv2.resize(made, (hole.shape[1], hole.shape[0]), interpolation=cv2.INTER_CUBIC))
+    return made
 
 
 def _depth(hole: np.ndarray) -> float:
@@ -93,10 +98,14 @@ def _depth(hole: np.ndarray) -> float:
 def _smaller(picture: np.ndarray, hole: np.ndarray, scale: float) -> tuple[np.ndarray, np.ndarray]:
     """Return a picture and its hole made smaller; what the hole touches counts as the hole."""
     size = (max(round(hole.shape[1] * scale), 1), max(round(hole.shape[0] * scale), 1))
-    known = (~hole).astype(np.float32)
-    weight = cv2.resize(known, size, interpolation=cv2.INTER_AREA)
-    total = cv2.resize(picture * known[..., None], size, interpolation=cv2.INTER_AREA)
-    return total / np.maximum(weight, 1e-6)[..., None], weight < 0.5
+    weight = cv2.resize((~hole).astype(np.float32), size, interpolation=cv2.INTER_AREA)
+    small = np.empty((size[1], size[0], 3), dtype=np.float32)
+    for channel in range(3):
+        # One after the other: a large picture is large enough as bytes.
+        plane = picture[..., channel].astype(np.float32)
+        plane[hole] = 0
+        small[..., channel] = cv2.resize(plane, size, interpolation=cv2.INTER_AREA)
+    return small / np.maximum(weight, 1e-6)[..., None], weight < 0.5
 
 
 def _improve(picture: np.ndarray, hole: np.ndarray, field: np.ndarray, times: int, stops: Stops) -> None:
@@ -115,8 +124,7 @@ def _improve(picture: np.ndarray, hole: np.ndarray, field: np.ndarray, times: in
     depth = cv2.distanceTransform(hole.astype(np.uint8), cv2.DIST_L2, 3)
     trust = np.power(1.3, -depth).astype(np.float32)
     for turn in range(times):
-        if stops():
-            raise Cancelled("The fill was stopped.")
+        go_on(stops, turn / times)
         patching.begin(picture, targets, sources, places, costs, _RADIUS, 17 + turn)
         patching.search(picture, targets, index, sources, places, costs, _RADIUS, 2, 91 + turn)
         sigma2 = np.float32(max(float(np.percentile(costs, 75)), 1.0))
@@ -181,28 +189,54 @@ def _at(picture: np.ndarray, places: np.ndarray) -> np.ndarray:
     return np.asarray(picture[y, x], dtype=np.float64)
 
 
-def hole_of(size: tuple[int, int], touched: Touched) -> np.ndarray:
-    """Return bool (h, w): the area that strokes paint, width and height given."""
-    return painted(size, [stroke for stroke in touched.strokes if stroke.kind == AREA]) > 0
-
-
-def copied_over(pixels: np.ndarray, strokes: Sequence[Stroke]) -> np.ndarray:
+def copied_over(pixels: np.ndarray, strokes: Sequence[Stroke], stops: Stops = never) -> np.ndarray:
     """Return straight uint8 (h, w, 4): a picture with copying strokes done in their order, each with a soft tip."""
-    result = pixels
-    for stroke in strokes:
-        if stroke.kind != COPY:
-            continue
-        height, width = pixels.shape[:2]
-        hard = painted((width, height), [stroke]).astype(np.float32) / 255
-        mask = cv2.GaussianBlur(hard, (0, 0), max(stroke.radius / 3, 0.3))
-        shift = np.array([[1, 0, -stroke.away[0]], [0, 1, -stroke.away[1]]], dtype=np.float64)
-        taken = cv2.warpAffine(result, shift, (width, height), borderMode=cv2.BORDER_REPLICATE)
-        mixed = result + (taken.astype(np.float32) - result) * mask[..., None]
-        result = np.clip(np.round(mixed), 0, 255).astype(np.uint8)
+    copying = [stroke for stroke in strokes if stroke.kind == COPY]
+    if not copying:
+        return pixels
+    result = pixels.copy()
+    for number, stroke in enumerate(copying):
+        go_on(stops, number / len(copying))
+        _copy(result, stroke)
     return result
 
 
-def filled(pixels: np.ndarray, touched: Touched, stops: Stops = lambda: False) -> np.ndarray:
+def _copy(result: np.ndarray, stroke: Stroke) -> None:
+    """Copy with one stroke, in place; only what its tip reaches is worked on."""
+    height, width = result.shape[:2]
+    soft = max(stroke.radius / 3, 0.3)
+    points = np.array(stroke.points)
+    far = stroke.radius + 4 * soft + 2
+    left, top = np.clip(np.floor(points.min(axis=0) - far), 0, (width, height)).astype(int)
+    right, bottom = np.clip(np.ceil(points.max(axis=0) + far), 0, (width, height)).astype(int)
+    if right <= left or bottom <= top:
+        return
+    size = (int(right - left), int(bottom - top))
+    moved = evolve(stroke, points=tuple((x - left, y - top) for x, y in stroke.points))
+    mask = cv2.GaussianBlur(painted(size, [moved]).astype(np.float32) / 255, (0, 0), soft)
+    taken = _taken(result, (left + stroke.away[0], top + stroke.away[1]), size)
+    part = result[top:bottom, left:right]
+    for row, other, share in zip(part, taken, mask, strict=True):
+        row[:] = np.clip(np.round(row + (other.astype(np.float32) - row) * share[:, None]), 0, 255)
+
+
+def _taken(pixels: np.ndarray, corner: tuple[float, float], size: tuple[int, int]) -> np.ndarray:
+    """Return uint8 (h, w, 4) of a part of a picture that begins at a corner between pixels; edges go on outside."""
+    x, y = math.floor(corner[0]), math.floor(corner[1])
+    rows = np.clip(np.arange(y, y + size[1] + 1), 0, pixels.shape[0] - 1)
+    columns = np.clip(np.arange(x, x + size[0] + 1), 0, pixels.shape[1] - 1)
+    whole = np.ascontiguousarray(pixels[rows][:, columns])
+    shift = np.array([[1, 0, x - corner[0]], [0, 1, y - corner[1]]], dtype=np.float64)
+    return np.asarray(cv2.warpAffine(whole, shift, size, borderMode=cv2.BORDER_REPLICATE))
+
+
+def filled(pixels: np.ndarray, touched: Touched, stops: Stops = never) -> np.ndarray:
     """Return straight uint8 (h, w, 4): what strokes paint is filled, then what they copy is copied over it."""
     height, width = pixels.shape[:2]
-    return copied_over(filled_behind(pixels, hole_of((width, height), touched), stops), touched.strokes)
+    made = filled_behind(pixels, hole_of((width, height), touched), part_of(stops, 0, 0.9))
+    return copied_over(made, touched.strokes, part_of(stops, 0.9, 1))
+
+
+def hole_of(size: tuple[int, int], touched: Touched) -> np.ndarray:
+    """Return bool (h, w): the area that strokes paint, width and height given."""
+    return painted(size, [stroke for stroke in touched.strokes if stroke.kind == AREA]) > 0
