@@ -168,6 +168,11 @@ class Projection(NamedTuple):
             return None
         return Projection.from_array(np.linalg.inv(matrix))
 
+    def depths(self, box: Box) -> tuple[float, float]:
+        """Return the least and the largest w of a box's corners; where w is not above 0 nothing is seen."""
+        each = [self.g * x + self.h * y + self.i for x in (box[0], box[2]) for y in (box[1], box[3])]
+        return min(each), max(each)
+
     def box(self, box: Box) -> Box:
         """Return the smallest upright box around what is seen of a box's image; it is empty where nothing is."""
         left, top, right, bottom = box

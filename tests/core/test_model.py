@@ -210,7 +210,7 @@ class ReparentingTest(unittest.TestCase):
 class KindsContractTest(unittest.TestCase):
     def test_every_kind_keeps_the_contract(self) -> None:
         kinds = {"backdrop", "carrier", "field", "flipbook", "footage", "nested", "pattern", "picture", "shape"}
-        kinds |= {"text", "clouds", "effect", "dial", "copies", "group", "particles", "camera"}
+        kinds |= {"text", "clouds", "effect", "dial", "copies", "group", "particles", "camera", "box", "light"}
         self.assertEqual({kind.name for kind in layer_kinds()}, kinds)
         source = square_source()
         for kind in layer_kinds():

@@ -60,6 +60,10 @@ PLACE: tuple[Parameter, ...] = (
               group="Place", family="turn", period=360.0, needs=("depth", (True,))),
     Parameter("turn_y", "Turn y", Kind.NUMBER, 0.0, "Turns about the upright: above zero the right side comes nearer",
               "°", group="Place", family="turn", period=360.0, needs=("depth", (True,))),
+    Parameter("lit", "Lit", Kind.SWITCH, True, "Whether the composition's light falls on the layer", group="Place",
+              family="look", needs=("depth", (True,)), steady=True),
+    Parameter("casts", "Throws shadow", Kind.SWITCH, True, "Whether the layer's shadow lies on the light's ground",
+              group="Place", family="look", needs=("depth", (True,)), steady=True),
 )  # fmt: skip
 
 LOOK: tuple[Parameter, ...] = (
@@ -107,10 +111,13 @@ class LayerKind:
     A kind that shows another layer again and again tells where in ``placements(values)``; a ``swarm`` shows particles,
     which may be born from another layer's shape. One that ``gathers`` shows the layers that hang on it as one, one that
     ``nests`` another composition; an ``unseen`` kind shows nothing at all
-    by itself; layers in depth are seen through one that ``sees``; one that properties can join for what they are at its
+    by itself; layers in depth are seen through one that ``sees``, and shaded by one that ``lights``, which shows the
+    shadows that they throw. A ``solid`` is made of several planes: ``solid(layer, values, scene)`` gives them as layers
+    that hang on it, their fronts outwards. One that properties can join for what they are at its
     places names that number as its ``control``.
-    ``vector`` kinds are drawn from outlines, crisp at any size; ``outlines(values, scene)`` gives them as art. ``adds``
-    are its entries in the menu that adds layers, ``grips`` what of its content the canvas lets grab.
+    ``vector`` kinds are drawn from outlines, crisp at any size; ``outlines(values, scene)`` gives them as art, and
+    ``in_perspective(values, scene, map, clip)`` draws them under a projective map, or gives None where it cannot.
+    ``adds`` are its entries in the menu that adds layers, ``grips`` what of its content the canvas lets grab.
     A kind of words tells by ``reads(values, scene)`` what is read: the text, the height of its type, the letters' box.
     ``resizes(values)`` names the pair that holds its own width and height, where it has one as it is set.
     ``applies(name, values, project)`` tells whether a property matters as the layer is set, where ``Parameter.needs``
@@ -132,10 +139,13 @@ class LayerKind:
     gathers: bool = False
     unseen: bool = False
     sees: bool = False
+    lights: bool = False
+    solid: Callable[..., Any] | None = None
     control: str = ""
     nests: bool = False
     vector: bool = False
     outlines: Callable[..., Any] | None = None
+    in_perspective: Callable[..., Any] | None = None
     reads: Callable[..., tuple[str, float, tuple[float, float, float, float]]] | None = None
     adds: tuple[AddEntry, ...] = ()
     grips: Grips | None = None

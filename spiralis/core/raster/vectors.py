@@ -8,7 +8,7 @@ import numpy as np
 import skia
 
 from spiralis.core.cache import CacheSection
-from spiralis.core.geometry import Affine, Box, box_around
+from spiralis.core.geometry import Affine, Box, Map, Projection, box_around
 from spiralis.core.model.art import Bundle, Contour, ContourPen, Figure, Item, Paint, Ramp, Stroke
 from spiralis.core.model.track import Track
 
@@ -32,8 +32,10 @@ _paths: CacheSection[Any] = CacheSection(lambda path: path.approximateBytesUsed(
 _boxes: CacheSection[Box | None] = CacheSection(lambda box: 96)
 
 
-def skia_matrix(matrix: Affine) -> Any:
+def skia_matrix(matrix: Map) -> Any:
     """Return the map as Skia's."""
+    if isinstance(matrix, Projection):
+        return skia.Matrix.MakeAll(*matrix)
     return skia.Matrix.MakeAll(matrix.a, matrix.c, matrix.e, matrix.b, matrix.d, matrix.f, 0, 0, 1)
 
 

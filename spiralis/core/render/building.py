@@ -23,8 +23,11 @@ from spiralis.core.render.defocus import LEAST, Defocused
 from spiralis.core.render.effecting import Effected, Finished, Step
 from spiralis.core.render.layered import Changing, Layered
 from spiralis.core.render.layers import Evaluated, carried, matrices_over
+from spiralis.core.render.lighting import Shade, Shaded, shade_of
 from spiralis.core.render.nodes import Item, Node, Placed
-from spiralis.core.render.projected import Projected, fineness
+from spiralis.core.render.projected import Drawn, Projected, fineness
+from spiralis.core.render.shadows import thrown
+from spiralis.core.render.solids import planes_seen
 from spiralis.core.render.space import by_distance, camera_of, distance, is_in_depth, seen, stands_in_space
 from spiralis.core.render.swarming import Swarming
 
@@ -66,12 +69,16 @@ class Builder:
 
     def shown(self, group: str | None = None) -> list[Layer]:
         """Return the layers that are seen at this moment in a group, or in none, back to front."""
+        shown = [layer for layer in self.everything() if self.piece.group_of.get(layer.id) == group]
+        return shown if self.flat else by_distance(self.at, shown)
+
+    def everything(self) -> list[Layer]:
+        """Return the layers that are seen at this moment, those in groups too, back to front."""
         hidden, alone = self.piece.kept_from_sight, self._alone()
-        shown = [
-            layer for layer in reversed(self.piece.members(group))
+        return [
+            layer for layer in reversed(self.piece.layers)
             if layer.shown_at(self.at.frame) and layer.id not in hidden and (alone is None or layer.id in alone)
         ]  # fmt: skip
-        return shown if self.flat else by_distance(self.at, shown)
 
     def _alone(self) -> frozenset[str] | None:
         """Return the ids of what is shown alone, with the groups it is in and all in it; None where nothing is."""
@@ -119,8 +126,11 @@ class Builder:
         reaches = values["blend"] in REACHING_MODES
         if (opacity <= 0 and not reaches) or not values["visible"]:
             return None
-        if layer_kind(layer.kind).beneath is not None:
+        kind = layer_kind(layer.kind)
+        if kind.beneath is not None:
             return self._changing(layer, opacity)
+        if kind.lights:
+            return self._shadows(layer, opacity)
         node = self._whole(layer)
         if self._stands(layer):
             node, left = self._by_distance(layer, node)
@@ -128,6 +138,21 @@ class Builder:
             if opacity <= 0 and not reaches:
                 return None
         return Item(node, mode_number(values["blend"]), opacity)
+
+    def _shadows(self, light: Layer, opacity: float) -> Item | None:
+        """Return the shadows that a light shows."""
+        node = thrown(self, light) if not self.flat else None
+        if node is None:
+            return None
+        mattes = self._mattes(light, light.mattes)
+        return Item(Covered(node, mattes) if mattes else node, mode_number(self.at.values(light)["blend"]), opacity)
+
+    def fallen(self, layer: Layer, to_grid: Affine) -> Node:
+        """Return a layer lying flat under a map from its units to a grid."""
+        inverse = self.at.matrix(layer).inverse()
+        if inverse is None:
+            return Layered((), Affine())
+        return Builder(self.at, to_grid @ inverse, _FAR, True, self.in_the_past, flat=True)._whole(layer)
 
     def _stands(self, layer: Layer) -> bool:
         """Whether a layer stands in space, and that is to be seen to here."""
@@ -140,17 +165,23 @@ class Builder:
         return Defocused(node, round(spread, 2)) if spread >= LEAST else node, camera.left(far)
 
     def _whole(self, layer: Layer) -> Node:
-        acting = acting_on(self.at, layer)
-        map_ = seen(self.at, layer) if self._stands(layer) else None
-        if not isinstance(map_, Projection) and not acting and self.at.values(layer)["content_opacity"] >= 100:
+        acting, stands = acting_on(self.at, layer), self._stands(layer)
+        solid = layer_kind(layer.kind).solid is not None
+        map_ = seen(self.at, layer) if stands and not solid else None
+        shade = shade_of(self.at, layer) if stands and not solid else None
+        plain = not isinstance(map_, Projection) and shade is None
+        if plain and not acting and self.at.values(layer)["content_opacity"] >= 100:
             node = self._content(layer)
             mattes, crop = self._mattes(layer, layer.mattes), self._crop(layer)
             return Covered(node, mattes, crop) if mattes or crop is not None else node
         own = [m for m in layer.mattes if (source := self.piece.find(m.layer)) and source.parent == layer.id]
         if isinstance(map_, Projection):
-            node = self._in_space(layer, map_, acting, own)
+            node = self._in_space(layer, map_, acting, own, shade)
+        elif solid and stands:
+            node = self._effected(layer, acting, own)
         else:
             node = self._in_own_grid(layer, acting, own)
+            node = Shaded(node, shade) if shade is not None else node
         mattes = self._mattes(layer, [matte for matte in layer.mattes if matte not in own])
         return Covered(node, mattes) if mattes else node
 
@@ -170,15 +201,20 @@ class Builder:
         return Placed(inner, matrix @ back) if blur is None else Smeared(inner, back, blur)
 
     def _in_space(
-        self, layer: Layer, map_: Projection, acting: Sequence[Acting], masks: Sequence[object]
+        self, layer: Layer, map_: Projection, acting: Sequence[Acting], masks: Sequence[object], shade: Shade | None
     ) -> Node:  # fmt: skip
-        """Return a layer as it is seen in perspective, with its effects, which work upright on it."""
+        """Return a layer as it is seen in perspective, with its effects, which work upright on it, then shaded."""
         to_grid, inverse = self.to_grid @ map_, self.at.matrix(layer).inverse()
         if inverse is None:
             return Layered((), Affine())
-        fine, spans = fineness(to_grid, self.at.box(layer), self._frame(), self.within_shutter)
+        bare = not (acting or masks or self._crop(layer)) and self.at.values(layer)["content_opacity"] >= 100
+        drawn = Drawn(self.at, layer, to_grid)
+        if bare and drawn.can:
+            return Shaded(drawn, shade) if shade is not None else drawn
+        fine, spans = fineness(to_grid, self.at.box(layer), self.frame(), self.within_shutter)
         builder = Builder(self.at, Affine.scaling(fine, fine) @ inverse, _FAR, True, self.in_the_past, flat=True)
         inner = builder._effected(layer, acting, masks, still=True)
+        inner = Shaded(inner, shade) if shade is not None else inner
         return Projected(inner, Affine.scaling(1 / fine, 1 / fine), to_grid, spans)
 
     def _effected(self, layer: Layer, acting: Sequence[Acting], masks: Sequence[object], still: bool = False) -> Node:
@@ -243,9 +279,10 @@ class Builder:
 
     def _layered(self, items: Sequence[Item], matrix: Affine) -> Layered:
         """Return some of the composition's items as one, which mix as they do in it."""
-        return Layered(items, matrix, whole=self._frame(), linear=self.piece.linear)
+        return Layered(items, matrix, whole=self.frame(), linear=self.piece.linear)
 
-    def _frame(self) -> Box:
+    def frame(self) -> Box:
+        """Return the composition's frame in the grid."""
         return self.to_grid.box((0.0, 0.0, float(self.piece.width), float(self.piece.height)))
 
     def standing(self, at: Evaluated, to_grid: Affine, layers: Sequence[Layer]) -> Node:
@@ -268,6 +305,8 @@ class Builder:
             return Copies(self, layer)
         if kind.swarm:
             return Swarming(self, layer)
+        if kind.solid is not None:
+            return self._solid(layer)
         matrix = self.to_grid @ self.at.matrix(layer)
         blur = None if still else self._shutter(layer)
         if blur is None:
@@ -291,6 +330,11 @@ class Builder:
         soft = min(self.at.values(layer).get("feather", (0.0, 0.0))) * min(matrix.stretch()) >= _SOFT
         own = self._lasting_grid(layer, matrix) if soft else None
         return Leaf(self.at, layer, matrix) if own is None else Placed(Leaf(self.at, layer, own[0]), matrix @ own[1])
+
+    def _solid(self, layer: Layer) -> Node:
+        """Return the planes of a solid, back to front; where layers lie flat here, its front."""
+        planes = planes_seen(self.at, layer, max(self.to_grid.stretch()), self.flat)
+        return self._layered([Item(self._whole(plane)) for plane in planes], self.to_grid)
 
     def _lasting_grid(self, layer: Layer, matrix: Affine) -> tuple[Affine, Affine] | None:
         """Return the map to a grid that stays the same while a drawn layer is carried about, and the way back.

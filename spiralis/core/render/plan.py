@@ -53,7 +53,7 @@ def _add_layers(table: Table, builder: Builder, project: Project, stops: Callabl
     Rows of layers that depend on nothing else are kept.
     """
     shown = builder.shown()
-    whole = builder._frame()
+    whole = builder.frame()
     if any(layer_kind(layer.kind).beneath is not None for layer in shown):
         return add_items(table, builder.items(), table.background, whole)
     rows = RowCache(builder.to_grid, table.frame, builder.piece, builder.at.frame, project.sources)

@@ -8,8 +8,10 @@ import numpy as np
 
 from spiralis.core.compositing.kernels import pinning
 from spiralis.core.geometry import Affine, Box, Projection, WholeBox, box_of, intersect, rounded_out
+from spiralis.core.model import Layer, layer_kind
 from spiralis.core.raster.raster import Raster
-from spiralis.core.render.contents import Leaf
+from spiralis.core.render.contents import Leaf, content_key
+from spiralis.core.render.layers import Evaluated
 from spiralis.core.render.nodes import PICTURES, Node, emit_picture, region_of, ringed, snapped, worth_keeping
 from spiralis.core.render.pictures import add_pixels
 from spiralis.core.render.table import Table
@@ -23,6 +25,37 @@ _FINER, _JUST = 4 / 3, 1.09
 #: Made so many times smaller, one sample a pixel is enough: as much as of flat layers.
 _ONE_WILL_DO = 1.75
 _FAR = float(1 << 14)
+
+
+class Drawn(Node):
+    """A layer of outlines drawn straight where the camera sees it, in this grid."""
+
+    quick = True
+
+    def __init__(self, at: Evaluated, layer: Layer, to_grid: Projection) -> None:
+        self.at, self.layer, self.to_grid = at, layer, to_grid
+
+    def make_key(self) -> Hashable:
+        return content_key(self.at, self.layer), self.to_grid
+
+    def emit(self, table: Table, mode: int, opacity: float) -> None:
+        emit_picture(table, self._raster(table.frame), mode, opacity)
+
+    def drawn_in(self, region: WholeBox) -> Raster | None:
+        raster = self._raster(box_of(region))
+        picture = raster.cut(region) if raster is not None else None
+        return Raster(picture.as_float, picture.space, picture.corner) if picture is not None else None
+
+    def _raster(self, clip: Box) -> Raster | None:
+        draw = layer_kind(self.layer.kind).in_perspective
+        assert draw is not None
+        raster: Raster | None = draw(self.at.values(self.layer), self.at.scene_for(self.layer), self.to_grid, clip)
+        return raster
+
+    @property
+    def can(self) -> bool:
+        """Whether the layer can be drawn so."""
+        return layer_kind(self.layer.kind).in_perspective is not None and self._raster((0, 0, 1, 1)) is not None
 
 
 class Projected(Node):

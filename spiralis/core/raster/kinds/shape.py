@@ -11,7 +11,7 @@ import skia
 from attrs import evolve
 
 from spiralis.core.cache import CacheSection
-from spiralis.core.geometry import Affine, Box, box_of, intersect, rounded_out
+from spiralis.core.geometry import Affine, Box, Map, Projection, box_of, intersect, rounded_out
 from spiralis.core.model.adding import AddEntry, Grip, Grips
 from spiralis.core.model.art import CAPS, EMPTY_ART, JOINS, Bundle, Contour, Figure, Item, Paint, Ramp, Stroke
 from spiralis.core.model.forms import ellipse, polygon, rectangle, regular
@@ -29,6 +29,11 @@ _PLAIN = ("form", FORMS[1:])
 _SLANT = 0.25
 #: A blur by less than this, in px, shows that a picture was sampled once more.
 _SHARP = 4.0
+#: What comes nearer to the camera than this share of how far it reaches is not drawn straight into perspective.
+_NEAREST = 1 / 50
+#: The most pixels that are drawn straight into perspective.
+_MOST_AT_ONCE = 5_000_000
+_NOTHING = Raster(np.zeros((1, 1, 4), dtype=np.uint8))
 _STOPS = ((0.0, 0.96, 0.70, 0.24, 1.0), (1.0, 0.89, 0.31, 0.42, 1.0))
 
 PARAMETERS = (
@@ -227,7 +232,28 @@ def _made(
     return Raster(soft, inverse @ Affine.scaling(size, size) @ Affine.shift(left, top))
 
 
-def rasterised(art: Bundle, part: Part, matrix: Affine, area: tuple[int, int, int, int]) -> np.ndarray:
+def _in_perspective(values: Mapping[str, Value], scene: Scene, map_: Projection, clip: Box) -> Raster | None:
+    """Draw a shape's outlines straight where a camera sees them; soft ones are drawn upright and sampled."""
+    art = grown(art_of(values), values["grow"])
+    box = art_box(art)
+    if box is None or max(values["feather"]) > 0:
+        return None
+    nearest, farthest = map_.depths(box)
+    if nearest < _NEAREST * abs(farthest):
+        return None
+    # Whole, however little of it is asked for: edges that are cut first would be smoothed otherwise.
+    area = rounded_out(map_.box(box), 2.0)
+    if (area[2] - area[0]) * (area[3] - area[1]) > _MOST_AT_ONCE:
+        return None
+    if intersect(box_of(area), clip) is None:
+        return _NOTHING
+    part = (values["drawn_from"] / 100, values["drawn_to"] / 100, values["drawn_offset"] / 100)
+    return _rasters.get(
+        (art, part, map_), lambda: Raster(rasterised(art, part, map_, area), corner=area[:2])
+    )
+
+
+def rasterised(art: Bundle, part: Part, matrix: Map, area: tuple[int, int, int, int]) -> np.ndarray:
     """Return art under a map, cut to a whole-numbered box, premultiplied uint8 with a clear ring."""
     left, top, right, bottom = area
     data = np.zeros((bottom - top, right - left, 4), dtype=np.uint8)
@@ -277,7 +303,7 @@ def _added(form: str) -> Callable[[int, int], Mapping[str, Value]]:
 
 register_kind(
     LayerKind("shape", "Shape", "Vector outlines with fills and strokes", PARAMETERS, _box, _draw, applies=_applies,
-              vector=True, outlines=lambda values, scene: art_of(values),
+              vector=True, outlines=lambda values, scene: art_of(values), in_perspective=_in_perspective,
               resizes=lambda values: "" if values["form"] == "drawing" else "size",
               grips=Grips(_corner_grips, _corners_moved, "Corners"),
               adds=tuple(AddEntry(form.capitalize(), 100 + n, values=_added(form)) for n, form in enumerate(FORMS[1:])))

@@ -1,0 +1,121 @@
+"""Layers in depth shaded by a light from afar: by the cosine of the angle between it and the face that is seen.
+
+Source: Lambert, *Photometria* (1760); ambient light as in Phong, *Illumination for Computer Generated Pictures* (1975).
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Hashable
+
+import numpy as np
+from attrs import frozen
+
+from spiralis.core.cache import Beside
+from spiralis.core.effects.colour_steps import coloured, step
+from spiralis.core.geometry import WholeBox
+from spiralis.core.model import Layer, layer_kind
+from spiralis.core.raster.raster import Raster
+from spiralis.core.render.layers import Evaluated
+from spiralis.core.render.nodes import Node, emit_picture, region_of
+from spiralis.core.render.space import camera_of, world
+from spiralis.core.render.table import Table
+
+#: How much of red, green and blue is left of a layer's colours.
+Shade = tuple[float, float, float]
+
+
+@frozen(eq=False)
+class Light:
+    """``way`` (3,) of unit length is where it shines to; ``colour`` of what it adds to what is there ``all_around``."""
+
+    way: np.ndarray
+    colour: Shade
+    all_around: float
+
+    def shade(self, normal: np.ndarray) -> Shade:
+        """Return how bright a face is whose outward normal (3,) has unit length."""
+        turned = max(float(-normal @ self.way), 0.0)
+        red, green, blue = (round(self.all_around + turned * part, 4) for part in self.colour)
+        return red, green, blue
+
+
+class _Lit:
+    def __init__(self) -> None:
+        self.known = False
+        self.light: Light | None = None
+
+
+_lit: Beside[_Lit] = Beside(_Lit)
+
+
+def light_layer(at: Evaluated) -> Layer | None:
+    """Return the light that is on; of several the one in front."""
+    for layer in at.composition.layers:
+        if layer_kind(layer.kind).lights and layer.shown_at(at.frame) and at.values(layer)["visible"]:
+            return layer
+    return None
+
+
+def light_of(at: Evaluated) -> Light | None:
+    """Return the light of a moment; None where there is none, and layers look as they are."""
+    held = _lit.of(at)
+    if not held.known:
+        layer = light_layer(at)
+        held.light, held.known = _light(at, layer) if layer is not None else None, True
+    return held.light
+
+
+def _light(at: Evaluated, layer: Layer) -> Light:
+    values = at.values(layer)
+    turn, steep = math.radians(values["angle"]), math.radians(values["steepness"])
+    way = np.array([math.cos(steep) * math.cos(turn), math.cos(steep) * math.sin(turn), math.sin(steep)])
+    # As with a layer's, its opacity fades what it adds.
+    strength = values["strength"] / 100 * values["opacity"] / 100
+    red, green, blue, _ = values["colour"]
+    return Light(way, (strength * red, strength * green, strength * blue), values["ambient"] / 100)
+
+
+def normal_of(at: Evaluated, layer: Layer) -> np.ndarray:
+    """Return the normal (3,) of the face that a layer shows unturned, towards the viewer; zeros where it has none."""
+    standing = world(at, layer)
+    normal = np.cross(standing[:3, 1], standing[:3, 0])
+    length = float(np.linalg.norm(normal))
+    return np.asarray(normal / length if length > 1e-12 else np.zeros(3))
+
+
+def turned_to_viewer(at: Evaluated, layer: Layer) -> float:
+    """Return how far the camera lies before the face that a layer shows unturned, in px; below 0 it sees the back."""
+    left, top, right, bottom = at.box(layer)
+    middle = (world(at, layer) @ ((left + right) / 2, (top + bottom) / 2, 0.0, 1.0))[:3]
+    return float((camera_of(at).place - middle) @ normal_of(at, layer))
+
+
+def shade_of(at: Evaluated, layer: Layer) -> Shade | None:
+    """Return how the light shades the side of a layer in depth that is seen; None where its colours stay."""
+    light = light_of(at)
+    if light is None or not at.values(layer)["lit"]:
+        return None
+    normal = normal_of(at, layer)
+    shade = light.shade(normal if turned_to_viewer(at, layer) >= 0 else -normal)
+    return shade if shade != (1.0, 1.0, 1.0) else None
+
+
+class Shaded(Node):
+    """A node with its colours multiplied."""
+
+    def __init__(self, inner: Node, shade: Shade) -> None:
+        self.inner, self.shade = inner, shade
+
+    def make_key(self) -> Hashable:
+        return self.inner.key, self.shade
+
+    def emit(self, table: Table, mode: int, opacity: float) -> None:
+        emit_picture(table, self.picture(region_of(table)), mode, opacity)
+
+    def drawn_in(self, region: WholeBox) -> Raster | None:
+        picture = self.inner.picture(region)
+        if picture is None:
+            return None
+        pixels = coloured(picture.as_float, [step(np.diag(self.shade))])
+        return Raster(pixels, picture.space, picture.corner)

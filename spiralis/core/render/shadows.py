@@ -1,0 +1,153 @@
+"""The shadows that layers in depth throw along a light's way on a level floor or an upright wall.
+
+Along parallel light a plane falls on a plane by an affine map (Blinn, *Me and My (Fake) Shadow*, 1988), so the shadows
+are drawn flat in the ground's own plane, softened there, and seen through the camera as one.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Hashable
+from typing import TYPE_CHECKING
+
+import numpy as np
+from attrs import frozen
+
+from spiralis.core.colour import Colour
+from spiralis.core.geometry import Affine, Box, Projection, WholeBox, box_around, intersect
+from spiralis.core.model import Layer, layer_kind
+from spiralis.core.raster.blurring import reach, softened
+from spiralis.core.raster.raster import Raster
+from spiralis.core.render.layered import Layered
+from spiralis.core.render.layers import Evaluated
+from spiralis.core.render.lighting import light_of
+from spiralis.core.render.nodes import Item, Node, emit_picture, region_of
+from spiralis.core.render.projected import Projected, fineness
+from spiralis.core.render.solids import planes_of
+from spiralis.core.render.space import camera_of, stands_in_space, world
+from spiralis.core.render.table import Table
+
+if TYPE_CHECKING:
+    from spiralis.core.render.building import Builder
+
+#: A shadow reaches no farther than this over the ground, in px.
+_FAR = 20_000.0
+#: The least blur, in pixels: it closes the seams of shadows that meet.
+_LEAST = 0.6
+
+
+@frozen(eq=False)
+class Ground:
+    """A plane across one axis of space (1 is y, 2 is z) at a place; ``along`` are the two axes that lie in it."""
+
+    axis: int
+    at: float
+    along: tuple[int, int]
+
+    def fallen(self, standing: np.ndarray, way: np.ndarray) -> np.ndarray | None:
+        """Return the map, float64 (2, 3), of a plane's units to where they fall along a way; None where they never do.
+
+        ``standing`` (4, 4) maps the units to space.
+        """
+        if abs(way[self.axis]) < 1e-3:
+            return None
+        points = standing[:3][:, (0, 1, 3)]
+        # How far along its way each point is from the ground.
+        far = np.array([0.0, 0.0, self.at]) - points[self.axis]
+        fallen = points + np.outer(way / way[self.axis], far)
+        return np.asarray(fallen[list(self.along)])
+
+    def embedded(self) -> np.ndarray:
+        """Return the map, float64 (4, 3), of the plane to space."""
+        made = np.zeros((4, 3))
+        made[self.along[0], 0] = made[self.along[1], 1] = made[3, 2] = 1.0
+        made[self.axis, 2] = self.at
+        return made
+
+
+def ground_of(at: Evaluated, light: Layer) -> Ground | None:
+    """Return what the light's shadows fall on."""
+    values = at.values(light)
+    if values["ground"] == "floor":
+        return Ground(1, values["ground_y"], (0, 2))
+    return Ground(2, values["ground_z"], (0, 1)) if values["ground"] == "wall" else None
+
+
+class Fallen(Node):
+    """The shadow of a node: one colour where the node shows anything, softened."""
+
+    def __init__(self, inner: Node, colour: Colour, sigma: float) -> None:
+        self.inner, self.colour, self.sigma = inner, colour, sigma
+
+    def make_key(self) -> Hashable:
+        return self.inner.key, self.colour, self.sigma
+
+    def emit(self, table: Table, mode: int, opacity: float) -> None:
+        emit_picture(table, self.picture(region_of(table)), mode, opacity)
+
+    def drawn_in(self, region: WholeBox) -> Raster | None:
+        far = reach(self.sigma)
+        left, top, right, bottom = region
+        picture = self.inner.picture((left - far, top - far, right + far, bottom + far))
+        if picture is None:
+            return None
+        x0, y0, x1, y1 = picture.box
+        area = (max(x0 - far, left), max(y0 - far, top), min(x1 + far, right), min(y1 + far, bottom))
+        if area[2] <= area[0] or area[3] <= area[1]:
+            return None
+        whole = picture.spread_over((area[0] - far, area[1] - far, area[2] + far, area[3] + far))
+        cover = softened(np.clip(whole.as_float[..., 3], 0, 1), self.sigma, self.sigma, whole.corner)
+        cover = cover[far : far + area[3] - area[1], far : far + area[2] - area[0]]
+        red, green, blue, density = self.colour
+        tint = np.array([red * density, green * density, blue * density, density], dtype=np.float32)
+        return Raster(cover[..., None] * tint, corner=area[:2])
+
+
+def thrown(builder: Builder, light: Layer) -> Node | None:
+    """Return the shadows on a light's ground as they are seen; None where there are none."""
+    at, found = builder.at, light_of(builder.at)
+    ground, values = ground_of(at, light), at.values(light)
+    if ground is None or found is None or values["shadow"][3] <= 0:
+        return None
+    maps = [(layer, map_) for layer in _throwing(builder) if (map_ := _map(at, ground, layer, found.way)) is not None]
+    boxes = [box for layer, map_ in maps if (box := _within(map_.box(at.box(layer)))) is not None]
+    if not boxes:
+        return None
+    soft = values["softness"]
+    box = box_around(boxes)
+    around = (box[0] - 3 * soft, box[1] - 3 * soft, box[2] + 3 * soft, box[3] + 3 * soft)
+    plane = camera_of(at).matrix @ ground.embedded()
+    to_grid = builder.to_grid @ Projection.from_array(plane)
+    fine, spans = fineness(to_grid, around, builder.frame(), True)
+    # What is soft needs no more pixels than show its softness.
+    fine = min(fine, max(6.0 / soft, 1 / 64)) if soft > 6 else fine
+    upright = Affine.scaling(fine, fine)
+    items = [Item(builder.fallen(layer, upright @ map_), 0, at.values(layer)["opacity"] / 100) for layer, map_ in maps]
+    inner = Layered(items, Affine(), whole=upright.box(around))
+    shadow = Fallen(inner, values["shadow"], max(soft * fine, _LEAST))
+    return Projected(shadow, Affine.scaling(1 / fine, 1 / fine), to_grid, spans)
+
+
+def _throwing(builder: Builder) -> list[Layer]:
+    """Return the planes that throw shadows."""
+    at, made = builder.at, []
+    for layer in builder.everything():
+        values = at.values(layer)
+        plain = not layer_kind(layer.kind).unseen and layer_kind(layer.kind).beneath is None
+        if plain and stands_in_space(at, layer) and values["casts"] and values["visible"] and values["opacity"] > 0:
+            made += planes_of(at, layer) or [layer]
+    return made
+
+
+def _map(at: Evaluated, ground: Ground, layer: Layer, way: np.ndarray) -> Affine | None:
+    fallen = ground.fallen(world(at, layer), way)
+    if fallen is None:
+        return None
+    (a, c, e), (b, d, f) = fallen.tolist()
+    left, top, right, bottom = at.box(layer)
+    # What is seen from its edge along the light throws nothing.
+    thin = abs(a * d - b * c) * (right - left) * (bottom - top) < 1.0
+    return None if thin else Affine(*(round(part, 9) for part in (a, b, c, d, e, f)))
+
+
+def _within(box: Box) -> Box | None:
+    return intersect(box, (-_FAR, -_FAR, _FAR, _FAR))

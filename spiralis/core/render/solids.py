@@ -1,0 +1,61 @@
+"""Layers made of several planes in depth: which of them are seen, and how they are put together."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from attrs import evolve
+
+from spiralis.core.geometry import projection
+from spiralis.core.model import Layer, Track, layer_kind
+from spiralis.core.render.layers import Evaluated
+from spiralis.core.render.lighting import turned_to_viewer
+from spiralis.core.render.space import distance, is_in_depth, seen
+
+#: Planes reach so many pixels over their edges, so that none shows through between two of them.
+_OVER = 0.5
+#: By no more than this share of their size, where they are seen nearly from the edge.
+_MOST_OVER = 0.1
+
+
+def planes_of(at: Evaluated, layer: Layer) -> list[Layer]:
+    """Return the planes that a solid is made of; none for other layers."""
+    solid = layer_kind(layer.kind).solid
+    return list(solid(layer, at.values(layer), at.scene)) if solid is not None else []
+
+
+def planes_seen(at: Evaluated, layer: Layer, fine: float, flat: bool = False) -> Sequence[Layer]:
+    """Return the planes of a solid that are seen, back to front, with edges that overlap by less than a pixel.
+
+    Those that are turned away are left out, unless the layer says that it can be seen through. A layer that lies
+    ``flat`` shows its front. ``fine`` tells how many pixels one of the composition has.
+    """
+    planes = planes_of(at, layer)
+    values = at.values(layer)
+    if flat or not is_in_depth(at, layer):
+        return [plane for plane in planes if at.values(plane)["position_z"] < 0]
+    before = [plane for plane in planes if values["see_through"] or turned_to_viewer(at, plane) > 0]
+    before.sort(key=lambda plane: (turned_to_viewer(at, plane) > 0, -distance(at, plane)))
+    return [_wider(at, plane, 1 / max(fine, 1e-6)) for plane in before]
+
+
+def _wider(at: Evaluated, plane: Layer, pixel: float) -> Layer:
+    """Return a plane that reaches over its edges by ``_OVER`` pixels as they are seen, a pixel given in px."""
+    left, top, right, bottom = at.box(plane)
+    size = np.array([right - left, bottom - top])
+    middle = np.array([(left + right) / 2, (top + bottom) / 2, 1.0])
+    map_ = projection(seen(at, plane)).array
+    u, v, w = map_ @ middle
+    if w <= 1e-6:
+        return plane
+    # How far the middle is seen to move for a unit across and for one down.
+    slopes = (map_[:2, :2] - np.outer((u / w, v / w), map_[2, :2])) / w
+    across, down = np.linalg.norm(slopes, axis=0)
+    area = abs(float(np.linalg.det(slopes)))
+    # An edge moves aside by the area over the length along it; at sharp corners it goes no further than twice as far.
+    more = np.array([down, across]) * _OVER * pixel / max(area, 1e-9)
+    more = np.minimum(more, 2 * _OVER * pixel / np.maximum((across, down), 1e-9))
+    factor = 1 + 2 * np.minimum(more / np.maximum(size, 1e-6), _MOST_OVER)
+    scale = tuple(float(part * by) for part, by in zip(at.values(plane)["scale"], factor, strict=True))
+    return evolve(plane, id=f"{plane.id}/wide").with_track("scale", Track(scale))

@@ -1,0 +1,281 @@
+"""Boxes, the light that shades what stands in depth, and shadows on a ground, against geometry of their own."""
+
+from __future__ import annotations
+
+import math
+import unittest
+
+import cv2
+import numpy as np
+from attrs import evolve
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from spiralis.core.geometry import Affine
+from spiralis.core.model import Composition, Key, Layer, Project, Track
+from spiralis.core.raster.kinds.box import FACES
+from spiralis.core.render import render_frame
+from spiralis.core.render.building import built
+from spiralis.core.render.shadows import Ground
+from tests.core.samples import backdrop, project, square_source
+
+N = 240
+COLOURS = {
+    "front": (1.0, 0.0, 0.0, 1.0), "back": (0.0, 1.0, 0.0, 1.0), "left": (0.0, 0.0, 1.0, 1.0),
+    "right": (1.0, 1.0, 0.0, 1.0), "top": (0.0, 1.0, 1.0, 1.0), "bottom": (1.0, 0.0, 1.0, 1.0),
+}  # fmt: skip
+BLACK = (0.0, 0.0, 0.0, 1.0)
+
+
+def box(**values: object) -> Layer:
+    own = {"depth": True, "position": (N / 2, N / 2), "size": (90.0, 70.0), "deep": 60.0, "each": True}
+    fills = {f"{name}_fill": colour for name, colour in COLOURS.items()}
+    return Layer("Box", "box", 0, 10, id="box").with_values(**{**own, **fills, **values})
+
+
+def light(**values: object) -> Layer:
+    return Layer("Light", "light", 0, 10, id="light").with_values(**values)
+
+
+def card(**values: object) -> Layer:
+    own = {"form": "rectangle", "size": (60.0, 40.0), "fill": (1.0, 1.0, 1.0, 1.0), "depth": True,
+           "position": (N / 2, N / 2)}  # fmt: skip
+    return Layer("Card", "shape", 0, 10, id="card").with_values(**{**own, **values})
+
+
+def piece(*layers: Layer, **more: object) -> Project:
+    return project(*layers, width=N, height=N, length=10, **more)
+
+
+def frame(*layers: Layer, **more: object) -> np.ndarray:
+    return render_frame(piece(*layers, **more), "Piece", 0)
+
+
+def about(axis: int, degrees: float) -> np.ndarray:
+    """A turn by Rodrigues' formula, independent of the one that is tested."""
+    way, angle = np.eye(3)[axis], math.radians(degrees)
+    cross = np.array([[0, -way[2], way[1]], [way[2], 0, -way[0]], [-way[1], way[0], 0]])
+    return np.eye(3) + math.sin(angle) * cross + (1 - math.cos(angle)) * cross @ cross
+
+
+def seen(points: np.ndarray) -> np.ndarray:
+    """Points (n, 3) of space through the default camera, by similar triangles."""
+    away = N * 50 / 36
+    return N / 2 + (points[:, :2] - N / 2) * (away / (away + points[:, 2]))[:, None]
+
+
+class BoxTest(unittest.TestCase):
+    """Six faces where they belong."""
+
+    @settings(max_examples=25, deadline=None)
+    @given(st.floats(-180, 180), st.floats(-180, 180), st.floats(-180, 180))
+    def test_it_covers_what_its_corners_go_around(self, x: float, y: float, z: float) -> None:
+        shown = frame(box(turn_x=x, turn_y=y, rotation=z))[..., 3]
+        halves = np.array([[a, b, c] for a in (-45, 45) for b in (-35, 35) for c in (-30, 30)], dtype=float)
+        corners = halves @ (about(2, z) @ about(1, y) @ about(0, x)).T + (N / 2, N / 2, 0)
+        hull = cv2.convexHull(np.float32(seen(corners)))
+        inside = np.zeros((N, N), np.uint8)
+        cv2.fillPoly(inside, [np.round((hull - 0.5) * 16).astype(np.int32)], 1, shift=4)
+        sure, maybe = cv2.erode(inside, np.ones((5, 5))), cv2.dilate(inside, np.ones((5, 5)))
+        # Nothing shows through where faces meet.
+        self.assertGreater(shown[sure > 0].min(), 0.93)
+        # Faces reach over their edges by half a pixel, somewhat more at sharp corners.
+        self.assertLess(shown[maybe == 0].sum(), 4.0)
+
+    def test_each_face_is_where_it_belongs(self) -> None:
+        turns = {"front": {}, "back": {"turn_y": 180.0}, "right": {"turn_y": 90.0}, "left": {"turn_y": -90.0},
+                 "top": {"turn_x": 90.0}, "bottom": {"turn_x": -90.0}}  # fmt: skip
+        self.assertEqual({face.name for face in FACES}, set(turns))
+        for name, turn in turns.items():
+            np.testing.assert_allclose(frame(box(**turn))[N // 2, N // 2], COLOURS[name], atol=0.01, err_msg=name)
+
+    def test_pictures_read_the_right_way_on_every_face(self) -> None:
+        # A picture that is bright at its left, seen from outside.
+        marked = Layer("Mark", "shape", 0, 10).with_values(form="rectangle", size=(30.0, 60.0), position=(15.0, 30.0),
+                                                           fill=(1.0, 1.0, 1.0, 1.0))  # fmt: skip
+        inner = Composition("Inner", 60, 60, piece().compositions[0].rate, 10, layers=(marked,), id="inner")
+        for turn in ({}, {"turn_y": 180.0}, {"turn_y": 90.0}, {"turn_y": -90.0}):
+            sample = piece(box(each=False, fill=(0.0, 0.0, 0.0, 1.0), shows="inner", **turn))
+            shown = render_frame(evolve(sample, compositions=(*sample.compositions, inner)), "Piece", 0)
+            self.assertGreater(shown[N // 2, N // 2 - 15, 0], 0.95, turn)
+            self.assertLess(shown[N // 2, N // 2 + 15, 0], 0.05, turn)
+        source = square_source()
+        shown = frame(box(each=False, picture=source.id), sources=(source,))
+        plain = frame(box(each=False))
+        self.assertGreater(np.abs(shown - plain).max(), 0.2)
+
+    def test_what_is_turned_away_shows_through_clear_faces_only_where_asked(self) -> None:
+        clear = (0.0, 0.0, 0.0, 0.0)
+        self.assertEqual(frame(box(front_fill=clear))[N // 2, N // 2, 3], 0.0)
+        through = frame(box(front_fill=clear, see_through=True))[N // 2, N // 2]
+        np.testing.assert_allclose(through, COLOURS["back"], atol=0.01)
+
+    def test_out_of_depth_it_is_its_front(self) -> None:
+        flat = frame(box(depth=False, turn_y=40.0))
+        np.testing.assert_allclose(flat[N // 2, N // 2], COLOURS["front"], atol=1e-6)
+        self.assertAlmostEqual(float(flat[..., 3].sum()), 90 * 70, delta=90)
+
+    def test_opacity_counts_for_the_whole(self) -> None:
+        turned = {"turn_x": 30.0, "turn_y": 40.0}
+        half = frame(box(opacity=50.0, **turned))
+        np.testing.assert_allclose(half, frame(box(**turned)) / 2, atol=0.01)
+
+    def test_a_part_equals_the_whole(self) -> None:
+        sample = piece(box(turn_x=20.0, turn_y=30.0), light(ground="floor", ground_y=190.0))
+        items = built(sample, sample.compositions[0], 0, Affine(), (0, 0, N, N)).items()
+        self.assertEqual(len(items), 2)
+        for item in items:
+            whole, part = (0, 0, N, N), (61, 83, 171, 209)
+            some, everything = (item.node.drawn_in(region).spread_over(region).data for region in (part, whole))
+            self.assertGreater(some.max(), 0.3)
+            np.testing.assert_array_equal(some, everything[83:209, 61:171])
+
+    def test_it_turns_over_time_and_by_what_it_hangs_on(self) -> None:
+        turning = box().with_track("turn_y", Track(0.0, (Key(0, 0.0), Key(9, 90.0))))
+        last = render_frame(piece(turning), "Piece", 9)
+        np.testing.assert_allclose(last[N // 2, N // 2], COLOURS["right"], atol=0.01)
+        carrier = Layer("Carrier", "carrier", 0, 10, id="c")
+        carrier = carrier.with_values(depth=True, turn_x=90.0, position=(N / 2, N / 2), pivot=(0.0, 0.0))
+        hung = evolve(box(position=(0.0, 0.0)), parent="c")
+        np.testing.assert_allclose(frame(hung, carrier)[N // 2, N // 2], COLOURS["top"], atol=0.01)
+
+
+class LightTest(unittest.TestCase):
+    """Brightness goes with the cosine."""
+
+    @settings(max_examples=20, deadline=None)
+    @given(st.floats(0, 360), st.floats(-90, 90), st.floats(-75, 75), st.floats(-75, 75))
+    def test_a_face_is_as_bright_as_the_cosine_says(self, angle: float, steep: float, x: float, y: float) -> None:
+        shown = frame(
+            card(turn_x=x, turn_y=y, fill=(0.5, 0.4, 0.3, 1.0)),
+            light(angle=angle, steepness=steep, strength=60.0, ambient=30.0, colour=(1.0, 0.5, 0.0, 1.0)),
+        )[N // 2, N // 2]
+        a, s = math.radians(angle), math.radians(steep)
+        way = np.array([math.cos(s) * math.cos(a), math.cos(s) * math.sin(a), math.sin(s)])
+        normal = about(1, y) @ about(0, x) @ (0, 0, -1)
+        bright = 0.3 + 0.6 * max(-way @ normal, 0.0) * np.array([1.0, 0.5, 0.0])
+        np.testing.assert_allclose(shown[:3], bright * (0.5, 0.4, 0.3), atol=2.5 / 255)
+        self.assertAlmostEqual(shown[3], 1.0, places=5)
+
+    def test_the_side_that_is_seen_counts(self) -> None:
+        lamp = light(angle=0.0, steepness=90.0, strength=50.0, ambient=40.0)
+        for turn in (0.0, 180.0):
+            self.assertAlmostEqual(frame(card(turn_y=turn), lamp)[N // 2, N // 2, 0], 0.9, delta=0.01)
+
+    def test_what_is_flat_unlit_or_without_a_light_stays(self) -> None:
+        lamp = light(strength=0.0, ambient=20.0)
+        plain = frame(card())
+        np.testing.assert_array_equal(frame(card(lit=False), lamp), plain)
+        np.testing.assert_array_equal(frame(card(depth=False), lamp), plain)
+        np.testing.assert_array_equal(frame(card(), evolve(lamp, first=3)), plain)
+        np.testing.assert_array_equal(frame(card(), lamp.with_values(visible=False)), plain)
+        self.assertAlmostEqual(frame(card(), lamp)[N // 2, N // 2, 0], 0.2, delta=0.01)
+        # The light in front counts.
+        over = evolve(light(strength=0.0, ambient=70.0), id="other")
+        self.assertAlmostEqual(frame(card(), over, lamp)[N // 2, N // 2, 0], 0.7, delta=0.01)
+
+    def test_an_edit_of_the_light_is_seen_at_once(self) -> None:
+        for bright in (20.0, 80.0):
+            shown = frame(card(), box(visible=False), light(strength=0.0, ambient=bright))
+            self.assertAlmostEqual(shown[N // 2, N // 2, 0], bright / 100, delta=0.01)
+
+    def test_words_and_effects_are_shaded_too(self) -> None:
+        words = Layer("Words", "text", 0, 10).with_values(text="■", size=90.0, depth=True, position=(N / 2, N / 2),
+                                                          fill=(1.0, 1.0, 1.0, 1.0))  # fmt: skip
+        dim = frame(words, light(strength=0.0, ambient=50.0))
+        np.testing.assert_allclose(dim[..., :3], 0.5 * frame(words)[..., :3], atol=2 / 255)
+
+
+class ShadowTest(unittest.TestCase):
+    """Shadows lie where light is kept off."""
+
+    @settings(max_examples=60, deadline=None)
+    @given(st.integers(1, 2), st.floats(-500, 500), st.floats(-180, 180), st.floats(-180, 180), st.floats(-89, 89),
+           st.floats(0, 360))  # fmt: skip
+    def test_points_fall_along_the_light(
+        self, axis: int, at: float, x: float, y: float, steep: float, angle: float
+    ) -> None:
+        a, s = math.radians(angle), math.radians(steep)
+        way = np.array([math.cos(s) * math.cos(a), math.cos(s) * math.sin(a), math.sin(s)])
+        ground = Ground(axis, at, (0, 2) if axis == 1 else (0, 1))
+        standing = np.eye(4)
+        standing[:3, :3] = about(1, y) @ about(0, x)
+        standing[:3, 3] = (30.0, -20.0, 70.0)
+        map_ = ground.fallen(standing, way)
+        if abs(way[axis]) < 1e-3:
+            self.assertIsNone(map_)
+            return
+        assert map_ is not None
+        for u, v in ((0.0, 0.0), (100.0, 0.0), (-40.0, 80.0)):
+            fallen = ground.embedded() @ (*(map_ @ (u, v, 1.0)), 1.0)
+            point = (standing @ (u, v, 0.0, 1.0))[:3]
+            self.assertAlmostEqual(fallen[axis], at, places=6)
+            # The way from the point to its shadow is the light's.
+            self.assertLess(np.linalg.norm(np.cross(fallen[:3] - point, way)), 1e-6 * (1 + np.linalg.norm(fallen)))
+
+    def test_a_card_before_a_wall(self) -> None:
+        lamp = light(angle=30.0, steepness=60.0, ground="wall", ground_z=80.0, softness=0.0, shadow=BLACK)
+        both = frame(card(), lamp)[..., 3] - frame(card())[..., 3]
+        a, far = math.radians(30), 80 / math.tan(math.radians(60))
+        corners = np.array([(x, y, 0.0) for x, y in ((-30, -20), (30, -20), (30, 20), (-30, 20))])
+        fallen = corners + np.array([N / 2 + far * math.cos(a), N / 2 + far * math.sin(a), 80.0])
+        wanted = np.zeros((N, N), np.uint8)
+        cv2.fillPoly(wanted, [np.round((seen(fallen) - 0.5) * 16).astype(np.int32)], 1, shift=4)
+        wanted[frame(card())[..., 3] > 0] = 0
+        self.assertLess(np.abs((both > 0.5).astype(int) - wanted).sum(), 60)
+        self.assertGreater(wanted.sum(), 300)
+
+    def test_a_box_on_the_floor_stands_on_its_shadow(self) -> None:
+        lamp = light(angle=90.0, steepness=0.0, ground="floor", ground_y=N / 2 + 35, softness=0.0)
+        # Straight from above it falls where the box stands.
+        shown = frame(box(turn_y=25.0), lamp)[..., 3]
+        self.assertLess(np.abs(shown - frame(box(turn_y=25.0))[..., 3]).sum(), 40)
+
+    def test_softness_density_and_place_among_the_layers(self) -> None:
+        own = {"ground": "wall", "ground_z": 60.0, "angle": 0.0, "steepness": 45.0}
+        hard = frame(card(), light(**own, softness=0.0, shadow=(1.0, 0.0, 0.0, 0.5)))
+        self.assertAlmostEqual(hard[N // 2, N // 2 + 60, 3], 0.5, delta=0.01)
+        np.testing.assert_allclose(hard[N // 2, N // 2 + 60, :3], (0.5, 0.0, 0.0), atol=0.01)
+        soft = frame(card(), light(**own, softness=12.0, shadow=(1.0, 0.0, 0.0, 0.5)))[N // 2, :, 3]
+        self.assertGreater(len(np.unique(np.round(soft[N // 2 + 40 :], 2))), 12)
+        # It covers what the light lies over, and what lies over the light covers it.
+        ground = backdrop(N, N, (0.0, 0.0, 1.0, 1.0))
+        over = frame(card(), light(**own, softness=0.0, shadow=(1.0, 0.0, 0.0, 1.0)), ground)
+        under = frame(card(), ground, light(**own, softness=0.0, shadow=(1.0, 0.0, 0.0, 1.0)))
+        np.testing.assert_allclose(over[N // 2, N // 2 + 60], (1, 0, 0, 1), atol=0.01)
+        np.testing.assert_allclose(under[N // 2, N // 2 + 60], (0, 0, 1, 1), atol=0.01)
+
+    def test_who_throws_one(self) -> None:
+        lamp = light(ground="wall", ground_z=60.0, angle=0.0, steepness=45.0, softness=0.0, shadow=BLACK)
+        place = (N // 2, N // 2 + 60, 3)
+        self.assertGreater(frame(card(), lamp)[place], 0.9)
+        for without in (card(casts=False), card(depth=False), card(visible=False), card(opacity=0.0)):
+            self.assertEqual(frame(without, lamp)[place], 0.0)
+        self.assertAlmostEqual(frame(card(opacity=40.0), lamp)[place], 0.4, delta=0.02)
+        self.assertEqual(frame(card(), lamp.with_values(ground="none"))[place], 0.0)
+        # Along the ground no shadow ever lands.
+        self.assertTrue(np.isfinite(frame(card(), lamp.with_values(steepness=0.0))).all())
+
+    def test_cameras_inside_it_and_extremes_give_pictures(self) -> None:
+        for values in ({"position_z": -330.0}, {"size": (1e4, 1e4)}, {"deep": 0.0}, {"size": (0.0, 0.0)},
+                       {"scale": (0.0, 100.0)}, {"position_z": -1e6}):  # fmt: skip
+            for ground in ("floor", "wall"):
+                shown = frame(box(**{"turn_y": 20.0, **values}), light(ground=ground, ground_y=150.0, ground_z=50.0))
+                self.assertTrue(np.isfinite(shown).all(), values)
+
+
+class StraightTest(unittest.TestCase):
+    """Outlines drawn straight into perspective."""
+
+    def test_they_are_what_many_samples_show(self) -> None:
+        star = card(form="star", size=(150.0, 150.0), turn_x=50.0, turn_y=20.0)
+        sample = piece(star)
+        fine = render_frame(sample, "Piece", 0, 8.0).reshape(N, 8, N, 8, 4).mean(axis=(1, 3))
+        away = np.abs(render_frame(sample, "Piece", 0) - fine) * 255
+        # As near as outlines are that lie flat.
+        self.assertLess(away.max(), 28)
+        self.assertLess(away.mean(), 0.08)
+
+
+if __name__ == "__main__":
+    unittest.main()
