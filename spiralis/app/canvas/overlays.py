@@ -12,7 +12,7 @@ from spiralis.app.canvas.group_handles import group_frame
 from spiralis.app.canvas.hand import Hand
 from spiralis.app.canvas.handles import frame_of
 from spiralis.app.canvas.path_editing import PathDrag
-from spiralis.app.canvas.sight import sight
+from spiralis.app.canvas.sight import planes_in_sight, sight
 from spiralis.app.canvas.space_handles import draw_space_handles
 from spiralis.app.canvas.toolbox import Toolbox
 from spiralis.app.canvas.typing import Typing
@@ -38,6 +38,8 @@ def paint_overlays(painter: QPainter, typing: Typing, toolbox: Toolbox, hand: Ha
             painting.draw_missing(painter, to_widget @ sight(session, layer), at.box(layer), name)
     for layer in session.layers:
         painting.draw_outline(painter, to_widget @ sight(session, layer), at.box(layer))
+        for plane, map_ in planes_in_sight(session, layer):
+            painting.draw_outline(painter, to_widget @ map_, session.looked_at().box(plane), 1.0, 0.7)
     if words is not None:
         layer = session.composition.layer(words.layer_id)
         painting.draw_caret(painter, words, to_widget @ at.matrix(layer), typing.lit)

@@ -10,7 +10,8 @@ from spiralis.core.editing.locking import locked_in
 from spiralis.core.model import Layer, layer_kind
 from spiralis.core.raster.raster import Raster
 from spiralis.core.render.layers import Evaluated
-from spiralis.core.render.space import by_distance
+from spiralis.core.render.solids import planes_of
+from spiralis.core.render.space import by_distance, seen
 
 #: How near to a layer that is seen from its edge a click means it, in composition pixels.
 _NEAR_EDGE = 8.0
@@ -39,6 +40,20 @@ def layers_at(session: Session, point: tuple[float, float], reach: float) -> Ite
             yield layer
 
 
+def _within(session: Session, plane: Layer, point: tuple[float, float]) -> bool:
+    """Whether a plane of a solid is seen at a point."""
+    at = session.looked_at()
+    inverse = seen(at, plane).inverse()
+    if inverse is None:
+        return False
+    try:
+        x, y = inverse.apply(*point)
+    except ValueError:
+        return False  # It lies behind the eye.
+    left, top, right, bottom = at.box(plane)
+    return left <= x <= right and top <= y <= bottom
+
+
 def is_shown(at: Evaluated, layer: Layer) -> bool:
     """Whether a layer and all groups around it show at this moment."""
     piece = at.composition
@@ -51,6 +66,9 @@ def _is_on(at: Evaluated, layer: Layer) -> bool:
 
 
 def _shows(session: Session, at: Evaluated, layer: Layer, point: tuple[float, float], reach: float) -> bool:
+    planes = planes_of(session.looked_at(), layer)
+    if planes:
+        return any(_within(session, plane, point) for plane in planes)
     line = edge_on(session, layer)
     if line is not None:
         return distance_to(line, point) <= max(reach, _NEAR_EDGE)

@@ -9,7 +9,8 @@ import numpy as np
 from spiralis.app.session import Session
 from spiralis.core.geometry import Affine, Map, Projection
 from spiralis.core.model import Layer
-from spiralis.core.render.layers import parents_of
+from spiralis.core.render.layers import Evaluated, parents_of
+from spiralis.core.render.solids import planes_of
 from spiralis.core.render.space import camera_of, is_in_depth, seen, world
 
 #: What is seen thinner than so many px shows no face.
@@ -24,13 +25,20 @@ def sight(session: Session, layer: Layer) -> Map:
     found = at.composition.find(layer.id)
     if found is None:
         return at.matrix(layer)
-    map_ = seen(at, found)
-    if isinstance(map_, Projection):
-        left, top, right, bottom = at.box(found)
-        corners = np.array([[left, right, right, left], [top, top, bottom, bottom], [1.0] * 4])
-        if (map_.array[2] @ corners).min() < 1e-3:
-            return NOWHERE
-    return map_
+    return _whole(at, found, seen(at, found))
+
+
+def _whole(at: Evaluated, layer: Layer, map_: Map) -> Map:
+    """Return how a layer is seen, or ``NOWHERE`` where a part of it lies behind the eye."""
+    return NOWHERE if isinstance(map_, Projection) and map_.depths(at.box(layer))[0] < 1e-3 else map_
+
+
+def planes_in_sight(session: Session, layer: Layer) -> list[tuple[Layer, Map]]:
+    """Return the planes that a solid is made of, each with how it is seen; those that cannot be seen whole left out."""
+    at = session.looked_at()
+    found = at.composition.find(layer.id)
+    planes = planes_of(at, found) if found is not None and is_in_depth(at, found) else []
+    return [(plane, map_) for plane in planes if (map_ := _whole(at, plane, seen(at, plane))) is not NOWHERE]
 
 
 def edge_on(session: Session, layer: Layer) -> tuple[tuple[float, float], tuple[float, float]] | None:

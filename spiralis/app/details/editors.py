@@ -169,12 +169,15 @@ class ChoiceEditor(Editor):
                 kinds = set(self.parameter.choices) or {layer.kind for layer in self.session.layers}
                 found = [(s.name, s.id) for s in self.session.project.sources if s.kind in kinds]
                 # A layer of such a kind always has one; an effect may be there before its file is.
-                return [("none", ""), *found, ("Bring a file in…", _ANOTHER)] if self.parameter.block else found
+                optional = self.parameter.block or self.parameter.optional
+                return [("none", ""), *found, ("Bring a file in…", _ANOTHER)] if optional else found
             case Kind.LAYER:
                 layers = self.session.composition.layers
                 return [("none", ""), *((y.name, y.id) for y in layers if y.id not in self.session.selected)]
             case Kind.COMPOSITION:
-                return [(c.name, c.id) for c in self.session.project.compositions if c is not self.session.composition]
+                own = self.session.composition
+                found = [(c.name, c.id) for c in self.session.project.compositions if c is not own]
+                return [("none", ""), *found] if self.parameter.optional else found
         return [(name.replace("-", " ").capitalize(), name) for name in self.parameter.choices]
 
     def show_value(self, value: Value) -> None:

@@ -39,10 +39,13 @@ def new_layer(session: Session, kind: str, name: str, **values: object) -> Layer
 
 
 def add_layer(session: Session, layer: Layer, at_back: bool = False) -> None:
-    """Put a layer on top of the chosen one (at the back for backdrops) and choose it."""
+    """Put a layer on top of the chosen one (backdrops at the back, a light under all in depth) and choose it."""
     layers = list(session.composition.layers)
     ids = [other.id for other in layers]
     index = len(layers) if at_back else min((ids.index(i) for i in session.selected if i in ids), default=0)
+    if layer_kind(layer.kind).lights:
+        # Shadows fall on what lies beneath the light, so what throws them lies over it.
+        index = max((i + 1 for i, other in enumerate(layers) if other.track("depth").value), default=index)
     layers.insert(index, layer)
     label = layer_kind(layer.kind).label
 

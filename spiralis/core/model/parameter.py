@@ -59,8 +59,8 @@ class Parameter:
     parameter and the values of it for which this one matters. After each ``period`` a value looks the same again.
     ``counts_frames`` marks numbers of the composition's frames, which another frame rate changes. A layer parameter
     that ``gathers`` means all that hangs on the layer too. A ``spot`` is a place in % of the layer's box, which the
-    canvas lets grab. A ``worn`` one belongs to how a layer looks, not to what it shows. ``block`` is the
-    label of the effect or finish whose parameter it is.
+    canvas lets grab. What is ``optional`` may name nothing. A ``worn`` one belongs to how a layer looks, not to what it
+    shows. ``block`` is the label of the effect or finish whose parameter it is.
     """
 
     name: str
@@ -84,6 +84,7 @@ class Parameter:
     spot: bool = False
     block: str = ""
     worn: bool = False
+    optional: bool = False
 
     @property
     def full_label(self) -> str:

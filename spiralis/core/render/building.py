@@ -72,9 +72,9 @@ class Builder:
         shown = [layer for layer in self.everything() if self.piece.group_of.get(layer.id) == group]
         return shown if self.flat else by_distance(self.at, shown)
 
-    def everything(self) -> list[Layer]:
+    def everything(self, heeds_solo: bool = True) -> list[Layer]:
         """Return the layers that are seen at this moment, those in groups too, back to front."""
-        hidden, alone = self.piece.kept_from_sight, self._alone()
+        hidden, alone = self.piece.kept_from_sight, self._alone() if heeds_solo else None
         return [
             layer for layer in reversed(self.piece.layers)
             if layer.shown_at(self.at.frame) and layer.id not in hidden and (alone is None or layer.id in alone)

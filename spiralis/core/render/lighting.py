@@ -70,8 +70,7 @@ def _light(at: Evaluated, layer: Layer) -> Light:
     values = at.values(layer)
     turn, steep = math.radians(values["angle"]), math.radians(values["steepness"])
     way = np.array([math.cos(steep) * math.cos(turn), math.cos(steep) * math.sin(turn), math.sin(steep)])
-    # As with a layer's, its opacity fades what it adds.
-    strength = values["strength"] / 100 * values["opacity"] / 100
+    strength = values["strength"] / 100
     red, green, blue, _ = values["colour"]
     return Light(way, (strength * red, strength * green, strength * blue), values["ambient"] / 100)
 

@@ -128,9 +128,9 @@ def thrown(builder: Builder, light: Layer) -> Node | None:
 
 
 def _throwing(builder: Builder) -> list[Layer]:
-    """Return the planes that throw shadows."""
+    """Return the planes that throw shadows; where only the light is to be seen, the shadows of all the others are."""
     at, made = builder.at, []
-    for layer in builder.everything():
+    for layer in builder.everything(heeds_solo=False):
         values = at.values(layer)
         plain = not layer_kind(layer.kind).unseen and layer_kind(layer.kind).beneath is None
         if plain and stands_in_space(at, layer) and values["casts"] and values["visible"] and values["opacity"] > 0:

@@ -91,7 +91,8 @@ class _Moving:
         shown = [at is not None and layer.shown_at(_within(at)) and at.values(layer)["visible"] for at in moments]
         opacity = [at.values(layer)["opacity"] / 100 if at is not None else 0.0 for at in moments]
         kind = layer_kind(layer.kind)
-        if kind.unseen or layer.control or not any(on and o > 0 for on, o in zip(shown, opacity, strict=True)):
+        hidden = (kind.unseen and not kind.lights) or bool(layer.control)
+        if hidden or not any(on and o > 0 for on, o in zip(shown, opacity, strict=True)):
             return
         element = etree.SubElement(parent, "g", id=self.svg.name(layer.name))
         seen = [at for at, on in zip(moments, shown, strict=True) if at is not None and on]

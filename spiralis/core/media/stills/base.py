@@ -97,6 +97,10 @@ def drawn_alone(project: Project, chain: Chain, frame: float) -> tuple[np.ndarra
             layer if layer.id in whole - {layer_id} else _shown(layer, layer.id in around)
             for layer in composition.layers
         )
+        if layer_kind(composition.layer(layer_id).kind).lights:
+            # The others throw the shadows that it shows.
+            light = evolve(_shown(composition.layer(layer_id), True), solo=True)
+            layers = tuple(light if layer.id == layer_id else layer for layer in composition.layers)
         project = project.with_composition(evolve(composition, layers=layers, background=None))
     pixels = render_straight8(project, chain[0][0], frame, dither=False)
     box = visible_box(pixels)
@@ -106,9 +110,13 @@ def drawn_alone(project: Project, chain: Chain, frame: float) -> tuple[np.ndarra
 
 
 def _shown(layer: Layer, alone: bool) -> Layer:
-    if layer_kind(layer.kind).sees:
+    kind = layer_kind(layer.kind)
+    if kind.sees:
         # Layers in depth are seen through it.
         return layer
+    if kind.lights and not alone:
+        # It goes on shading them; its own picture are the shadows, which lie elsewhere.
+        return layer.with_track("opacity", Track(0.0))
     if not alone:
         return layer.with_track("visible", Track(False))
     return (

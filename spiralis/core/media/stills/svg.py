@@ -20,6 +20,7 @@ from spiralis.core.model.kinds import CSS_MODES
 from spiralis.core.raster.kinds.text import coloured_signs
 from spiralis.core.raster.layer_image import Gradient
 from spiralis.core.render.layers import Evaluated
+from spiralis.core.render.lighting import shade_of
 from spiralis.core.render.space import seen, stands_in_space
 
 NAMESPACES: Any = {None: "http://www.w3.org/2000/svg"}
@@ -97,7 +98,8 @@ class SvgWriter:
         drawn = beyond_outlines(at, layer)
         # A crop, a stroke that is drawn in part and perspective are nothing that every reader of SVG knows.
         drawn = drawn or any((*values["crop_across"], *values["crop_down"])) or _in_part(values)
-        drawn = drawn or (stands_in_space(at, layer) and isinstance(seen(at, layer), Projection))
+        stands = stands_in_space(at, layer)
+        drawn = drawn or (stands and (isinstance(seen(at, layer), Projection) or shade_of(at, layer) is not None))
         if drawn:
             self.picture(parent, at, layer, marks)
         elif kind.gathers:

@@ -44,9 +44,10 @@ def _shown(prefix: str, label: str, needs: tuple[str, tuple[Value, ...]], group:
         Parameter(f"{prefix}fill", f"{label}Fill".capitalize(), Kind.COLOUR, _FILL, "The colour", needs=needs,
                   group=group),
         Parameter(f"{prefix}picture", f"{label}Picture".capitalize(), Kind.SOURCE, "", "A picture over the colour",
-                  needs=needs, group=group),
+                  choices=("picture",), needs=needs, group=group, optional=True),
         Parameter(f"{prefix}shows", f"{label}Shows".capitalize(), Kind.COMPOSITION, "",
-                  "A composition over the colour, in step with this one's time", needs=needs, group=group),
+                  "A composition over the colour, in step with this one's time", needs=needs, group=group,
+                  optional=True),
     )  # fmt: skip
 
 
