@@ -77,10 +77,11 @@ def _light(at: Evaluated, layer: Layer) -> Light:
 
 def normal_of(at: Evaluated, layer: Layer) -> np.ndarray:
     """Return the normal (3,) of the face that a layer shows unturned, towards the viewer; zeros where it has none."""
-    standing = world(at, layer)
-    normal = np.cross(standing[:3, 1], standing[:3, 0])
-    length = float(np.linalg.norm(normal))
-    return np.asarray(normal / length if length > 1e-12 else np.zeros(3))
+    (a, d, _, _), (b, e, _, _), (c, f, _, _), _ = world(at, layer).tolist()
+    # The cross product of the ways down and across.
+    x, y, z = e * c - f * b, f * a - d * c, d * b - e * a
+    length = math.sqrt(x * x + y * y + z * z)
+    return np.array([x / length, y / length, z / length]) if length > 1e-12 else np.zeros(3)
 
 
 def turned_to_viewer(at: Evaluated, layer: Layer) -> float:

@@ -7,7 +7,8 @@ from collections.abc import Sequence
 import numpy as np
 from attrs import evolve
 
-from spiralis.core.geometry import projection
+from spiralis.core.cache import Beside
+from spiralis.core.geometry import Box, intersect, projection
 from spiralis.core.model import Layer, Track, layer_kind
 from spiralis.core.render.layers import Evaluated
 from spiralis.core.render.lighting import turned_to_viewer
@@ -19,10 +20,18 @@ _OVER = 0.5
 _MOST_OVER = 0.1
 
 
+_planes: Beside[dict[str, list[Layer]]] = Beside(dict)
+
+
 def planes_of(at: Evaluated, layer: Layer) -> list[Layer]:
     """Return the planes that a solid is made of; none for other layers."""
     solid = layer_kind(layer.kind).solid
-    return list(solid(layer, at.values(layer), at.scene)) if solid is not None else []
+    if solid is None:
+        return []
+    known = _planes.of(at)
+    if layer.id not in known:
+        known[layer.id] = list(solid(layer, at.values(layer), at.scene))
+    return known[layer.id]
 
 
 def planes_seen(at: Evaluated, layer: Layer, fine: float, flat: bool = False) -> Sequence[Layer]:
@@ -35,9 +44,21 @@ def planes_seen(at: Evaluated, layer: Layer, fine: float, flat: bool = False) ->
     values = at.values(layer)
     if flat or not is_in_depth(at, layer):
         return [plane for plane in planes if at.values(plane)["position_z"] < 0]
-    before = [plane for plane in planes if values["see_through"] or turned_to_viewer(at, plane) > 0]
-    before.sort(key=lambda plane: (turned_to_viewer(at, plane) > 0, -distance(at, plane)))
+    frame = (0.0, 0.0, float(at.composition.width), float(at.composition.height))
+    before = [
+        plane for plane in planes
+        if (values["see_through"] or turned_to_viewer(at, plane) > 0)
+        and (layer.blocks or _may_be_seen(at, plane, frame))
+    ]  # fmt: skip
+    if values["see_through"]:
+        before.sort(key=lambda plane: (turned_to_viewer(at, plane) > 0, -distance(at, plane)))
     return [_wider(at, plane, 1 / max(fine, 1e-6)) for plane in before]
+
+
+def _may_be_seen(at: Evaluated, plane: Layer, frame: Box) -> bool:
+    """Whether any of a plane lies in the frame."""
+    left, top, right, bottom = seen(at, plane).box(at.box(plane))
+    return intersect((left - 1, top - 1, right + 1, bottom + 1), frame) is not None
 
 
 def _wider(at: Evaluated, plane: Layer, pixel: float) -> Layer:
@@ -58,4 +79,4 @@ def _wider(at: Evaluated, plane: Layer, pixel: float) -> Layer:
     more = np.minimum(more, 2 * _OVER * pixel / np.maximum((across, down), 1e-9))
     factor = 1 + 2 * np.minimum(more / np.maximum(size, 1e-6), _MOST_OVER)
     scale = tuple(float(part * by) for part, by in zip(at.values(plane)["scale"], factor, strict=True))
-    return evolve(plane, id=f"{plane.id}/wide").with_track("scale", Track(scale))
+    return evolve(plane, id=f"{plane.id}/wide", properties={**plane.properties, "scale": Track(scale)})

@@ -57,13 +57,15 @@ class Camera:
 
 
 class _Sight:
-    """What was found for one moment: its camera, and how layers are seen."""
+    """What was found for one moment: its camera, where layers stand, and how they are seen."""
 
     def __init__(self) -> None:
         self.camera: Camera | None = None
         self.maps: dict[str, Map] = {}
+        self.worlds: dict[str, np.ndarray] = {}
 
 
+_NOTHING = np.eye(4)
 _sights: Beside[_Sight] = Beside(_Sight)
 
 
@@ -88,12 +90,18 @@ def stands_in_space(at: Evaluated, layer: Layer) -> bool:
 
 
 def world(at: Evaluated, layer: Layer) -> np.ndarray:
-    """Return the map from a layer's units, with z, to the composition's space, float64 (4, 4)."""
-    whole, above = np.eye(4), parents_of(at.composition, layer)
+    """Return the map from a layer's units, with z, to the composition's space, float64 (4, 4), not to be written to."""
+    known = _sights.of(at).worlds
+    if layer.id in known:
+        return known[layer.id]
+    whole, above = _NOTHING, parents_of(at.composition, layer)
     for each, outer in zip(reversed([layer, *above]), reversed([*above, None]), strict=True):
-        if outer is not None and outer.has("stack"):
-            whole = whole @ _stacked(at, each, outer)
-        whole = whole @ _own(at, each)
+        found = known.get(each.id)
+        if found is None:
+            if outer is not None and outer.has("stack"):
+                whole = whole @ _stacked(at, each, outer)
+            found = known[each.id] = whole @ _own(at, each)
+        whole = found
     return whole
 
 

@@ -8,7 +8,7 @@ from typing import Any
 from attrs import frozen
 
 from spiralis.core.geometry import Affine, Box
-from spiralis.core.model import Layer
+from spiralis.core.model import Layer, Track
 from spiralis.core.model.adding import AddEntry
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
@@ -102,9 +102,9 @@ def _contents(
 ) -> Iterator[Layer]:  # fmt: skip
     def made(kind: str, what: str, box: tuple[float, float], own: Mapping[str, Any]) -> Layer:
         stretched = tuple(100 * side / max(natural, 1e-6) for side, natural in zip(size, box, strict=True))
-        plane = Layer(f"{layer.name}, {face}", kind, layer.first, layer.last, id=f"{layer.id}/{face}/{what}",
-                      parent=layer.id)  # fmt: skip
-        return plane.with_values(**place, **own, scale=stretched)
+        tracks = {name: Track(value) for name, value in {**place, **own, "scale": stretched}.items()}
+        return Layer(f"{layer.name}, {face}", kind, layer.first, layer.last, id=f"{layer.id}/{face}/{what}",
+                     parent=layer.id, properties=tracks)  # fmt: skip
 
     line = min(values["edge"], *size)
     inner = (size[0] - line, size[1] - line)
