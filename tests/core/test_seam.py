@@ -296,6 +296,10 @@ class NotesTest(unittest.TestCase):
         short = evolve(square("Short"), first=17, last=18)
         found = [note[:2] for note in self.notes(clear, away, short)]
         self.assertEqual(found, [("never-shows", "clear"), ("never-shows", "away")])
+        # In depth it counts where it is seen, not where it would lie flat.
+        near = square("Near", depth=True, position=(900.0, 60.0), position_z=5000.0)
+        gone = square("Gone", depth=True, position_z=-1e5)
+        self.assertEqual([note[:2] for note in self.notes(near, gone)], [("never-shows", "gone")])
         project = made(clear)
         after = mended(project, check(project, project.compositions[0]).notes[0], "hide-layer")
         self.assertEqual(check(after, after.compositions[0]).notes, ())

@@ -28,7 +28,7 @@ _FALL = "cubic-bezier(.4, 0, .8, .5)"
 
 def _stair(index: int) -> Layer:
     made = layer(
-        "box", f"Stair {index + 3}", N, depth=True, size=(TREAD, _TALL), deep=BROAD, casts=False,
+        "box", f"Stair {index + 5}", N, depth=True, size=(TREAD, _TALL), deep=BROAD, casts=False,
         fill=parse_hex(("#4fa6a2", "#43938f")[index % 2]),
         position=(_LEFT + index * TREAD, _TOP + index * RISE + _TALL / 2),
     )  # fmt: skip
@@ -83,7 +83,7 @@ def compositions() -> tuple[Composition, ...]:
         parent="world",
     )  # fmt: skip
     # Enough stairs to fill the frame at every moment of the whole way.
-    stairs = tuple(_stair(index) for index in range(STEPS + 2, -3, -1))
+    stairs = tuple(_stair(index) for index in range(STEPS + 3, -5, -1))
     camera = layer(
         "camera", "Camera", N, depth=True, lens=60.0, aims=True, looks_at=(430.0, 640.0), looks_at_z=0.0,
         position=(1130.0, 60.0), position_z=-reach(1080, 60.0) * 0.86,

@@ -14,6 +14,8 @@ from spiralis.core.model import Composition, Kind, Layer, Project, layer_kind, n
 from spiralis.core.registry import Registry
 from spiralis.core.render.frame import render_frame
 from spiralis.core.render.layers import Evaluated
+from spiralis.core.render.solids import planes_of
+from spiralis.core.render.space import seen
 
 #: What is wrong with a loop, the gravest first.
 JUMP, GAP, DOUBLED, KINK = "jump", "gap", "doubled", "kink"
@@ -143,7 +145,8 @@ def visible(at: Evaluated, layer: Layer) -> bool:
     if layer.blocks:
         return True  # A glow or a tile reaches farther than the layer's own box.
     frame = (0.0, 0.0, float(at.scene.width), float(at.scene.height))
-    return intersect(at.matrix(layer).box(at.box(layer)), frame) is not None
+    planes = planes_of(at, layer) or [layer]
+    return any(intersect(seen(at, plane).box(at.box(plane)), frame) is not None for plane in planes)
 
 
 def shows(at: Evaluated, layer: Layer) -> bool:
