@@ -264,6 +264,80 @@ class ShadowTest(unittest.TestCase):
                 self.assertTrue(np.isfinite(shown).all(), values)
 
 
+class ThicknessTest(unittest.TestCase):
+    """Sides behind outlines."""
+
+    SIDE = (0.2, 0.6, 0.9, 1.0)
+
+    @settings(max_examples=15, deadline=None)
+    @given(st.floats(-180, 180), st.floats(-180, 180))
+    def test_a_thick_rectangle_is_a_box(self, x: float, y: float) -> None:
+        lamp = light(angle=40.0, steepness=35.0)
+        place = (N / 2 + 20, N / 2 - 10)
+        thick = card(fill=self.SIDE, side_fill=self.SIDE, thickness=50.0, turn_x=x, turn_y=y, position=place)
+        # A box turns about its middle, which lies behind the middle of the front.
+        shift = about(1, y) @ about(0, x) @ (0, 0, 25)
+        same = box(each=False, fill=self.SIDE, size=(60.0, 40.0), deep=50.0, turn_x=x, turn_y=y,
+                   position=(place[0] + shift[0], place[1] + shift[1]), position_z=float(shift[2]))  # fmt: skip
+        away = np.abs(frame(thick, lamp) - frame(same, lamp)).max(axis=2)
+        # Only where edges are smoothed.
+        self.assertLess((away > 0.02).sum(), 700)
+        self.assertLess((cv2.erode((away > 0.02).astype(np.uint8), np.ones((3, 3)))).sum(), 40)
+
+    def test_it_needs_depth_and_keeps_the_front(self) -> None:
+        np.testing.assert_array_equal(frame(card(thickness=40.0, depth=False)), frame(card(depth=False)))
+        front = frame(card())
+        thick = frame(card(thickness=40.0))
+        # Straight from the front the sides lie behind it.
+        np.testing.assert_allclose(thick[front[..., 3] > 0.99], front[front[..., 3] > 0.99], atol=1e-6)
+        self.assertLess(np.abs(thick - front).sum(), 60)
+
+    def test_holes_have_sides_and_the_back_is_seen_from_behind(self) -> None:
+        ring = card(form="rectangle", size=(100.0, 100.0), fill=(0.0, 0.0, 0.0, 0.0), stroke=16.0, join="miter",
+                    stroke_colour=(1.0, 0.0, 0.0, 1.0), side_fill=self.SIDE, thickness=60.0, turn_y=30.0)  # fmt: skip
+        shown = frame(ring)
+        inside = np.abs(shown[N // 2, :, :3] - self.SIDE[:3]).max(axis=1) < 0.02
+        runs = np.flatnonzero(np.diff(np.concatenate([[0], inside.astype(int), [0]])))
+        self.assertEqual(len(runs) // 2, 2, "one side outside, and the far one inside of the hole")
+        words = Layer("W", "text", 0, 10).with_values(text="Fly", size=80.0, depth=True, position=(N / 2, N / 2),
+                                                      turn_y=180.0, thickness=30.0, side_fill=self.SIDE)  # fmt: skip
+        back = frame(words)
+        self.assertGreater(((back[..., :3] > 0.98).all(axis=2)).sum(), 800, "its letters, from behind")
+
+    def test_a_bevel_goes_out_and_back(self) -> None:
+        away = N * 50 / 36
+        shown = frame(card(thickness=30.0, bevel=8.0, bevel_fill=(0.0, 1.0, 0.0, 1.0)))
+        row = shown[N // 2, :, 3].sum()
+        self.assertAlmostEqual(row, (60 + 16) * away / (away + 8), delta=0.6)
+        np.testing.assert_allclose(shown[N // 2, N // 2 + 33], (0, 1, 0, 1), atol=0.01)
+        np.testing.assert_allclose(shown[N // 2, N // 2 + 27], (1, 1, 1, 1), atol=0.01)
+        # A slope of 45° is as bright as the light falls on it.
+        lit = frame(card(thickness=30.0, bevel=8.0, bevel_fill=(0.0, 0.5, 0.0, 1.0)),
+                    light(angle=180.0, steepness=30.0, strength=80.0, ambient=10.0))  # fmt: skip
+        way = (-math.cos(math.radians(30)), 0.0, math.sin(math.radians(30)))
+        normal = np.array([1.0, 0.0, -1.0]) / math.sqrt(2)
+        self.assertAlmostEqual(lit[N // 2, N // 2 + 33, 1], 0.5 * (0.1 + 0.8 * -np.dot(way, normal)), delta=0.01)
+
+    def test_a_part_equals_the_whole(self) -> None:
+        sample = piece(card(thickness=50.0, turn_x=20.0, turn_y=35.0, bevel=5.0))
+        node = built(sample, sample.compositions[0], 0, Affine(), (0, 0, N, N)).items()[0].node
+        whole, part = (0, 0, N, N), (71, 93, 140, 149)
+        some, everything = (node.drawn_in(region).spread_over(region).data for region in (part, whole))
+        np.testing.assert_array_equal(some, everything[93:149, 71:140])
+
+    def test_its_shadow_is_as_thick(self) -> None:
+        lamp = light(ground="wall", ground_z=90.0, angle=0.0, steepness=20.0, softness=3.0, shadow=BLACK)
+        thin, thick = (frame(card(thickness=t), lamp)[N // 2, N // 2 + 34 :, 3] for t in (0.0, 40.0))
+        self.assertGreater((thick > 0.5).sum(), (thin > 0.5).sum() + 25)
+        self.assertGreater(thick[thick > 0.5].min(), 0.5)
+
+    def test_nothing_and_extremes_give_pictures(self) -> None:
+        for values in ({"size": (0.0, 0.0)}, {"position_z": -330.0}, {"position_z": -1e6}, {"turn_y": 90.0},
+                       {"scale": (0.0, 0.0)}, {"thickness": 5000.0}, {"bevel": 500.0}):  # fmt: skip
+            shown = frame(card(**{"thickness": 30.0, "turn_y": 20.0, **values}), light(ground="wall", ground_z=50.0))
+            self.assertTrue(np.isfinite(shown).all(), values)
+
+
 class StraightTest(unittest.TestCase):
     """Outlines drawn straight into perspective."""
 

@@ -28,8 +28,9 @@ from spiralis.core.render.nodes import Item, Node, Placed
 from spiralis.core.render.projected import Drawn, Projected, fineness
 from spiralis.core.render.shadows import thrown
 from spiralis.core.render.solids import planes_seen
-from spiralis.core.render.space import by_distance, camera_of, distance, is_in_depth, seen, stands_in_space
+from spiralis.core.render.space import by_distance, camera_of, distance, is_in_depth, seen, seen_behind, stands_in_space
 from spiralis.core.render.swarming import Swarming
+from spiralis.core.render.thickness import Sides, end_seen, is_thick
 
 #: Of a drawing that is carried about: how fine it is drawn beside how it is seen, the most pixels of it, and how soft
 #: (the sigma in output pixels) it has to be to be sampled without motion blur.
@@ -169,7 +170,12 @@ class Builder:
         solid = layer_kind(layer.kind).solid is not None
         map_ = seen(self.at, layer) if stands and not solid else None
         shade = shade_of(self.at, layer) if stands and not solid else None
-        plain = not isinstance(map_, Projection) and shade is None
+        thick = stands and is_thick(self.at, layer)
+        end = end_seen(self.at, layer) if thick else 0.0
+        if end:
+            # What is seen is its back.
+            map_ = seen_behind(self.at, layer, end)
+        plain = not (isinstance(map_, Projection) or thick) and shade is None
         if plain and not acting and self.at.values(layer)["content_opacity"] >= 100:
             node = self._content(layer)
             mattes, crop = self._mattes(layer, layer.mattes), self._crop(layer)
@@ -182,6 +188,9 @@ class Builder:
         else:
             node = self._in_own_grid(layer, acting, own)
             node = Shaded(node, shade) if shade is not None else node
+        if thick:
+            sides = Sides(self.at, layer, self.to_grid, self.frame())
+            node = self._layered((Item(sides), *([Item(node)] if end is not None else [])), self.to_grid)
         mattes = self._mattes(layer, [matte for matte in layer.mattes if matte not in own])
         return Covered(node, mattes) if mattes else node
 

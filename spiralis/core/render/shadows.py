@@ -25,6 +25,7 @@ from spiralis.core.render.projected import Projected, fineness
 from spiralis.core.render.solids import planes_of
 from spiralis.core.render.space import camera_of, stands_in_space, world
 from spiralis.core.render.table import Table
+from spiralis.core.render.thickness import depths_of
 
 if TYPE_CHECKING:
     from spiralis.core.render.building import Builder
@@ -108,11 +109,16 @@ def thrown(builder: Builder, light: Layer) -> Node | None:
     ground, values = ground_of(at, light), at.values(light)
     if ground is None or found is None or values["shadow"][3] <= 0:
         return None
-    maps = [(layer, map_) for layer in _throwing(builder) if (map_ := _map(at, ground, layer, found.way)) is not None]
+    soft = values["softness"]
+    maps = [
+        (layer, map_) for layer in _throwing(builder)
+        # What has a thickness throws as many shadows of its front as look like one.
+        for z in depths_of(at, layer, 4.0 + soft)
+        if (map_ := _map(at, ground, layer, z, found.way)) is not None
+    ]  # fmt: skip
     boxes = [box for layer, map_ in maps if (box := _within(map_.box(at.box(layer)))) is not None]
     if not boxes:
         return None
-    soft = values["softness"]
     box = box_around(boxes)
     around = (box[0] - 3 * soft, box[1] - 3 * soft, box[2] + 3 * soft, box[3] + 3 * soft)
     plane = camera_of(at).matrix @ ground.embedded()
@@ -138,8 +144,10 @@ def _throwing(builder: Builder) -> list[Layer]:
     return made
 
 
-def _map(at: Evaluated, ground: Ground, layer: Layer, way: np.ndarray) -> Affine | None:
-    fallen = ground.fallen(world(at, layer), way)
+def _map(at: Evaluated, ground: Ground, layer: Layer, z: float, way: np.ndarray) -> Affine | None:
+    behind = np.eye(4)
+    behind[2, 3] = z
+    fallen = ground.fallen(world(at, layer) @ behind, way)
     if fallen is None:
         return None
     (a, c, e), (b, d, f) = fallen.tolist()

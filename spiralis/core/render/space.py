@@ -216,6 +216,13 @@ def _seen(at: Evaluated, layer: Layer) -> Map:
     return Projection.from_array(plane)
 
 
+def seen_behind(at: Evaluated, layer: Layer, z: float) -> Projection:
+    """Return the map as ``seen``, of a plane so far behind the layer's own, in its units."""
+    standing = world(at, layer)
+    plane = np.column_stack([standing[:, 0], standing[:, 1], standing[:, 2] * z + standing[:, 3]])
+    return Projection.from_array(camera_of(at).matrix @ plane)
+
+
 def distance(at: Evaluated, layer: Layer) -> float:
     """Return how far in front of the camera's plane the middle of a layer's box lies."""
     left, top, right, bottom = at.box(layer)

@@ -20,6 +20,7 @@ from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.blurring import blurred, reduction_for
 from spiralis.core.raster.layer_image import LayerImage, Scene
 from spiralis.core.raster.raster import Raster, clear_rim
+from spiralis.core.raster.silhouettes import THICKNESS
 from spiralis.core.raster.vectors import Part, art_box, contours_of_path, draw_art, skia_matrix, skia_path
 
 FORMS = ("drawing", "rectangle", "ellipse", "polygon", "star", "line")
@@ -66,6 +67,7 @@ PARAMETERS = (
     Parameter("grow", "Grow", Kind.NUMBER, 0.0, "Moves the edges out, or in below 0", "px", -2000, 2000),
     Parameter("feather", "Feather", Kind.PAIR, (0.0, 0.0),
               "Softens the edges across and down: the sigmas of a Gaussian", "px", 0, 500),
+    *THICKNESS,
 )  # fmt: skip
 
 Contours = tuple[Contour, ...]

@@ -22,6 +22,7 @@ from spiralis.core.raster.layer_image import LayerImage, Scene
 from spiralis.core.raster.raster import Raster
 from spiralis.core.raster.shaping import ALIGNMENTS, glyph_contours, glyph_path
 from spiralis.core.raster.signs import Sign, draw_signs, reach
+from spiralis.core.raster.silhouettes import THICKNESS
 from spiralis.core.raster.spreading_letters import PARAMETERS as SPREAD
 from spiralis.core.raster.spreading_letters import spread_letters
 from spiralis.core.raster.typesetting import CAPS, FLOWS, Manner, Setting
@@ -67,6 +68,7 @@ PARAMETERS = (
               0, 1000, worn=True),
     Parameter("stroke_colour", "Stroke colour", Kind.COLOUR, (0.0, 0.0, 0.0, 1.0), "Colour of that line"),
     *SPREAD,
+    *THICKNESS,
 )  # fmt: skip
 
 _AXES = {"width_axis": "wdth", "slant_axis": "slnt"}
