@@ -3,12 +3,14 @@
 import numpy as np
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
 
 from spiralis.app.canvas.handles import frame_of
 from spiralis.app.canvas.painting import way_in_space
 from spiralis.app.canvas.picking import layer_at
 from spiralis.app.canvas.sight import sight
 from spiralis.app.canvas.space_handles import space_handles
+from spiralis.app.moves.chooser import MovesChooser
 from spiralis.core.geometry import Projection
 from spiralis.core.model import Key, Project, Track
 from spiralis.core.render.frame import render_rgba8
@@ -220,6 +222,32 @@ class DepthTest(WindowTest):
         self.drag(self.editor.canvas, self.on_canvas(x, y), self.on_canvas(x, y + 60))
         self.assertAlmostEqual(self.value(camera, "position_z"), -500, delta=12)
         self.assertIsNotNone(card)
+
+    def test_a_camera_goes_round_by_a_move_that_flat_layers_are_not_offered(self) -> None:
+        card = self.card(320, 240, 200)
+        for kind, offered in (("camera", True), ("flat", False)):
+            if kind == "camera":
+                shapes = self.editor.add_strip.shape.menu()
+                next(action for action in shapes.actions() if action.text() == "Camera").trigger()
+            else:
+                self.session.select([card])
+                self.act("Stand in depth, or lie flat")
+            self.settle()
+            self.window.windows.choose_move()
+            chooser = next(w for w in QApplication.topLevelWidgets() if isinstance(w, MovesChooser) and w.isVisible())
+            self.click(next(b for b in chooser.families.buttons() if b.text() == "Loops"))
+            self.assertEqual("go-round" in chooser.tiles, offered)
+            if offered:
+                self.assertFalse(chooser.tiles["go-round"].picture.isNull())
+                self.click(chooser.tiles["go-round"])
+                self.settle()
+                chooser.accept()
+            else:
+                chooser.reject()
+            self.settle()
+        camera = next(y for y in self.session.composition.layers if y.kind == "camera")
+        self.assertEqual(camera.animated(), ["position", "position_z", "turn_y"])
+        self.assertEqual([use.name for use in camera.moves], ["go-round"])
 
     def test_depth_off_again_lies_flat_and_keeps_the_numbers(self) -> None:
         card = self.card(320, 240, 300)

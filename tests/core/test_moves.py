@@ -14,13 +14,14 @@ from spiralis.core.editing.moving import room_of, taken_apart, with_move, with_m
 from spiralis.core.errors import ModelError
 from spiralis.core.model import Key, Layer, MoveUse, Project, Track
 from spiralis.core.model.drivers import Follow
-from spiralis.core.moves import FAMILIES, Point, between, moves, points_of
+from spiralis.core.moves import FAMILIES, Point, between, move, moves, points_of
 from spiralis.core.render import render_frame
 from spiralis.core.render.layers import Evaluated
+from spiralis.core.render.space import camera_of
 from spiralis.core.storage.conversion import from_json, to_json
 from tests.core.samples import piece, seam_jumps
 
-NAMES = [move.name for move in moves()]
+NAMES = [each.name for each in moves()]
 
 
 def kite(**values: object) -> Layer:
@@ -28,6 +29,10 @@ def kite(**values: object) -> Layer:
         form="star", size=(20.0, 16.0), fill=(1.0, 0.4, 0.0, 1.0), position=(30.0, 22.0),
         rotation=10.0, scale=(150.0, 80.0), opacity=80.0, **values,
     )  # fmt: skip
+
+
+def kite_for(name: str) -> Layer:
+    return kite(depth=True) if move(name).in_depth else kite()
 
 
 def holding(layer: Layer) -> Project:
@@ -57,7 +62,7 @@ class EveryMoveTest(unittest.TestCase):
     @settings(max_examples=150, deadline=None)
     def test_the_keys_do_what_the_points_say(self, name: str, strength: float, way: float, softness: float) -> None:
         use = MoveUse(name, 8, 40, strength, way, softness)
-        plain = kite()
+        plain = kite_for(name)
         project, layer = taken(plain, use)
         points = points_of(use, room_of(holding(plain), holding(plain).compositions[0], plain, use))
         frames = [8 + round(point.at * 40) for point in points]
@@ -70,17 +75,42 @@ class EveryMoveTest(unittest.TestCase):
             np.testing.assert_allclose(seen["scale"], np.multiply((150.0, 80.0), point.scale), atol=1e-6)
             self.assertAlmostEqual(seen["rotation"], 10.0 + point.turn, places=6)
             self.assertAlmostEqual(seen["opacity"], 80.0 * point.opacity, places=6)
+            deep = tuple(seen[n] for n in ("position_z", "turn_x", "turn_y"))
+            np.testing.assert_allclose(deep, (point.deep, point.tip, point.swing), atol=1e-6)
         self.assertEqual(layer.moves, (use,))
+
+    def test_moves_in_depth_are_for_what_stands_there(self) -> None:
+        deep = [each for each in moves() if each.in_depth]
+        self.assertEqual({each.family for each in deep}, set(FAMILIES))
+        for each in deep:
+            with self.assertRaisesRegex(ModelError, "lies flat; switch In depth on"):
+                taken(kite(), MoveUse(each.name, 8, 40))
+            _, layer = taken(kite_for(each.name), MoveUse(each.name, 8, 40))
+            written = {"position_z", "turn_x", "turn_y"} & set(layer.animated())
+            self.assertTrue(written, each.name)
+
+    def test_a_camera_that_goes_round_keeps_its_middle(self) -> None:
+        away = 64 * 50 / 36
+        camera = Layer("Camera", "camera", 0, 100, id="camera").with_values(
+            depth=True, position=(32.0, 24.0), position_z=-away
+        )
+        project, _ = taken(camera, MoveUse("go-round", 0, 40))
+        for frame in (0, 10, 17, 30):
+            at = Evaluated(project, project.compositions[0], frame)
+            eye = camera_of(at)
+            x, y, w = eye.matrix @ (32.0, 24.0, 0.0, 1.0)
+            np.testing.assert_allclose((x / w, y / w), (32.0, 24.0), atol=0.7 if frame == 17 else 1e-6)
+            self.assertAlmostEqual(np.linalg.norm(eye.place - (32, 24, 0)), away, delta=1.0 if frame == 17 else 1e-6)
 
     def test_entrances_end_exits_begin_and_loops_do_both_at_rest(self) -> None:
         for each in moves():
             use = MoveUse(each.name, 0, 30, direction=each.direction or 0.0)
-            plain = kite()
+            plain = kite_for(each.name)
             points = points_of(use, room_of(holding(plain), holding(plain).compositions[0], plain, use))
             for point, rests in ((points[0], each.family != "entrance"), (points[-1], each.family != "exit")):
                 bare = evolve(point, at=0.0, ease=Point(0.0).ease, into=None, out=None)
                 if each.family == "loop":
-                    bare = evolve(bare, turn=bare.turn % 360)
+                    bare = evolve(bare, turn=bare.turn % 360, tip=bare.tip % 360)
                 if rests:
                     self.assertEqual(bare, Point(0.0), each.name)
                 else:
@@ -88,14 +118,14 @@ class EveryMoveTest(unittest.TestCase):
 
     def test_entrances_begin_out_of_sight(self) -> None:
         for each in moves("entrance"):
-            project, _ = taken(kite(), MoveUse(each.name, 10, 30, direction=each.direction or 0.0))
+            project, _ = taken(kite_for(each.name), MoveUse(each.name, 10, 30, direction=each.direction or 0.0))
             self.assertEqual(render_frame(project, project.compositions[0].id, 5).max(), 0, each.name)
 
     def test_loops_close_also_over_several_rounds(self) -> None:
         for each in moves("loop"):
             for times in (1, 3):
                 use = MoveUse(each.name, 0, 60, direction=each.direction or 0.0, times=times)
-                project, _ = taken(kite(), use)
+                project, _ = taken(kite_for(each.name), use)
                 self.assertEqual(seam_jumps(project, project.compositions[0]), [], f"{each.name} × {times}")
                 first, later = (render_frame(project, project.compositions[0].id, f) for f in (0, 25))
                 self.assertGreater(np.abs(first - later).max(), 0, each.name)
@@ -127,11 +157,11 @@ def _room() -> object:
 class ChangingTest(unittest.TestCase):
     def test_taking_a_move_away_leaves_nothing_of_it(self) -> None:
         for name in NAMES:
-            project, layer = taken(kite(), MoveUse(name, 5, 30))
+            project, layer = taken(kite_for(name), MoveUse(name, 5, 30))
             bare = without_move(project, project.compositions[0], layer, 0)
             self.assertEqual(bare.moves, ())
             self.assertEqual(bare.animated(), kite().animated(), name)
-            for key in ("position", "scale", "rotation", "opacity"):
+            for key in ("position", "scale", "rotation", "opacity", "position_z", "turn_x", "turn_y"):
                 np.testing.assert_allclose(bare.track(key).value, kite().track(key).value, err_msg=name)
 
     def test_three_moves_on_end_and_the_middle_one_taken_away(self) -> None:

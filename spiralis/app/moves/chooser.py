@@ -6,8 +6,8 @@ import math
 from itertools import count
 
 from attrs import evolve
-from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtGui import QAction, QKeyEvent
+from PyQt6.QtCore import QRectF, Qt, QTimer
+from PyQt6.QtGui import QAction, QKeyEvent, QPainter, QPen, QPixmap
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QDialog,
@@ -23,6 +23,7 @@ from PyQt6.QtWidgets import (
 from spiralis.app.library.moves import OWN_MOVES
 from spiralis.app.moves.tiles import MoveTile
 from spiralis.app.session import Session
+from spiralis.app.style import MINT, colour
 from spiralis.app.timeline.thumbnails import layer_picture
 from spiralis.app.widgets.fields import ListField, NumberField
 from spiralis.app.work.background import SmallPictures
@@ -31,13 +32,28 @@ from spiralis.core.editing.carrying import on_carrier
 from spiralis.core.editing.kept_moves import PREFIX, offer_kept
 from spiralis.core.editing.moving import rest_frame, with_move, with_move_changed
 from spiralis.core.errors import SpiralisError
-from spiralis.core.model import Composition, Layer, MoveUse
+from spiralis.core.model import Composition, Layer, MoveUse, layer_kind
 from spiralis.core.model.moves import PARTS
 from spiralis.core.moves import FAMILIES, Move, move, moves
 
 _TITLES = {"entrance": "Entrances", "loop": "Loops", "exit": "Exits"}
 _COLUMNS = 4
 _turns = count(1)
+
+
+def _frame_picture() -> QPixmap:
+    """Return the picture of a frame, crossed, for what shows nothing by itself."""
+    made = QPixmap(112, 84)
+    made.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(made)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setPen(QPen(colour(MINT), 4))
+    painter.drawRoundedRect(QRectF(4, 4, 104, 76), 6, 6)
+    painter.setPen(QPen(colour(MINT), 1.5))
+    painter.drawLine(56, 30, 56, 54)
+    painter.drawLine(44, 42, 68, 42)
+    painter.end()
+    return made
 
 
 class MovesChooser(QDialog):
@@ -166,7 +182,8 @@ class MovesChooser(QDialog):
             tile.hide()
             tile.deleteLater()
         self.tiles = {}
-        for place, each in enumerate(moves(family)):
+        flat = any(not layer.track("depth").value for layer in self.layers)
+        for place, each in enumerate(each for each in moves(family) if not (flat and each.in_depth)):
             tile = MoveTile(each)
             tile.clicked.connect(lambda _=False, each=each: self.choose(each))
             if each.name.startswith(PREFIX):
@@ -195,6 +212,11 @@ class MovesChooser(QDialog):
     def _show_picture(self) -> None:
         """Give the tiles the picture of the first layer, as soon as it is drawn."""
         project, piece, layer = self._base, self.session.composition_id, self.layers[0]
+        if layer_kind(layer.kind).unseen:
+            # A camera shows nothing by itself: its frame moves as it would.
+            for tile in self.tiles.values():
+                tile.show_picture(_frame_picture())
+            return
         picture = self._pictures.of("layer", lambda: layer_picture(project, project.composition(piece), layer, 112))
         for tile in self.tiles.values():
             tile.show_picture(picture)

@@ -17,6 +17,8 @@ from spiralis.core.moves import Move, Point, Room, between, points_of
 _SHARE, _LABEL, _PAUSE = 0.68, 20, 0.5
 #: How far a move is that stands still.
 _RESTS = 0.4
+#: How far away the stage is looked at from, beside its width.
+_FAR = 50.0 / 36.0
 
 
 class MoveTile(QAbstractButton):
@@ -97,7 +99,10 @@ class MoveTile(QAbstractButton):
         slant = QTransform(1, math.tan(math.radians(point.skew[1])), math.tan(math.radians(-point.skew[0])), 1, 0, 0)
         place = QTransform.fromTranslate(4 + width / 2 + point.place[0], 4 + height / 2 + point.place[1])
         turned = QTransform().rotate(point.turn)
-        painter.setTransform(QTransform.fromScale(*point.scale) * slant * turned * place, True)
+        leaning = QTransform().rotate(point.swing, Qt.Axis.YAxis).rotate(-point.tip, Qt.Axis.XAxis)
+        near = width * _FAR / max(width * _FAR + point.deep, width * 0.1)
+        sized = QTransform.fromScale(point.scale[0] * near, point.scale[1] * near)
+        painter.setTransform(sized * slant * turned * leaning * place, True)
         painter.setOpacity(min(max(point.opacity, 0.0), 1.0))
         w, h = self._size()
         corner = QPointF(-w / 2, -h / 2)

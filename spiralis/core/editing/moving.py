@@ -42,6 +42,9 @@ def _moved(layer: Layer, to_parent: Affine) -> Iterator[_Moved]:
     yield _Moved("rotation", lambda p, rest: rest + p.turn, lambda p: p.turn != 0)
     yield _Moved("opacity", lambda p, rest: rest * min(max(p.opacity, 0), 1), lambda p: p.opacity != 1)
     yield _Moved("skew", lambda p, rest: _slanted(rest, p.skew), lambda p: p.skew != (0.0, 0.0))
+    yield _Moved("position_z", lambda p, rest: rest + p.deep, lambda p: p.deep != 0)
+    yield _Moved("turn_x", lambda p, rest: rest + p.tip, lambda p: p.tip != 0)
+    yield _Moved("turn_y", lambda p, rest: rest + p.swing, lambda p: p.swing != 0)
 
 
 def _plus(first: Value, second: Value) -> Value:
@@ -73,9 +76,12 @@ def with_move(project: Project, piece: Composition, layer: Layer, use: MoveUse) 
     """Return the layer with the keys of a move, and with its record.
 
     Raises:
-        ModelError: a value that it needs is driven, or has keys of its own in that time.
+        ModelError: a value that it needs is driven, or has keys of its own in that time; it is in depth and the
+            layer is not.
         UnknownName: no such move.
     """
+    if move(use.name).in_depth and not layer.track("depth").value:
+        raise ModelError(f"“{layer.name}” lies flat; switch In depth on, then take the move.")
     points = points_of(use, room_of(project, piece, layer, use))
     at = Evaluated(project, piece, float(rest_frame(use)))
     if by_parts(layer, use):
@@ -135,7 +141,7 @@ def _refuse(layer: Layer, name: str, track: Track, use: MoveUse) -> None:
             f"{label} of “{layer.name}” has keys between frames {use.first} and {use.last}; choose another time."
         )
     ends = {key.frame: key.value for key in track.keys if key.frame in (use.first, use.last)}
-    if family == "loop" and len(set(ends.values())) > 1 and name != "rotation":
+    if family == "loop" and len(set(ends.values())) > 1 and layer.parameter(name).period is None:
         raise ModelError(f"{label} of “{layer.name}” changes between frames {use.first} and {use.last}.")
 
 

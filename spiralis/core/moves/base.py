@@ -26,7 +26,8 @@ class Point:
     """Where a layer is beside its rest at a share of the time, 0 to 1, and the ease to the next point.
 
     ``place`` in px, ``scale`` and ``opacity`` as factors, ``turn`` and ``skew`` in degrees; ``into`` and ``out`` bend
-    the way, in px beside the place.
+    the way, in px beside the place. In depth it is so much farther (``deep``, px), and turned about its level (``tip``)
+    and its upright (``swing``).
     """
 
     at: float
@@ -38,6 +39,9 @@ class Point:
     skew: Pair = (0.0, 0.0)
     into: Pair | None = None
     out: Pair | None = None
+    deep: float = 0.0
+    tip: float = 0.0
+    swing: float = 0.0
 
 
 REST = Point(0.0)
@@ -86,7 +90,10 @@ Shape = Callable[[How], tuple[Point, ...]]
 
 @frozen
 class Move:
-    """One move. ``direction`` is where it goes by default, None where that means nothing; ``length`` in seconds."""
+    """One move. ``direction`` is where it goes by default, None where that means nothing; ``length`` in seconds.
+
+    One ``in_depth`` is for layers that stand in depth.
+    """
 
     name: str
     label: str
@@ -96,6 +103,7 @@ class Move:
     direction: float | None
     length: float
     by_parts: bool
+    in_depth: bool = False
 
 
 MOVES: Registry[Move] = Registry("move", "spiralis.core.moves")
@@ -113,26 +121,26 @@ def moves(family: str | None = None) -> tuple[Move, ...]:
 
 def entrance(
     name: str, label: str, help: str, leave: tuple[str, str, str], shape: Shape, direction: float | None = None,
-    length: float = 0.8, by_parts: bool = True,
+    length: float = 0.8, by_parts: bool = True, in_depth: bool = False,
 ) -> None:  # fmt: skip
     """Register an entrance, whose last point is at rest, and its exit (its name, label and help)."""
-    MOVES.register(name, Move(name, label, "entrance", help, shape, direction, length, by_parts))
+    MOVES.register(name, Move(name, label, "entrance", help, shape, direction, length, by_parts, in_depth))
 
     def back(how: How) -> tuple[Point, ...]:
         return mirrored(shape(evolve(how, way=(-how.way[0], -how.way[1]))))
 
-    MOVES.register(leave[0], Move(leave[0], leave[1], "exit", leave[2], back, direction, length, by_parts))
+    MOVES.register(leave[0], Move(leave[0], leave[1], "exit", leave[2], back, direction, length, by_parts, in_depth))
 
 
 def loop(
     name: str, label: str, help: str, shape: Shape, direction: float | None = None, length: float = 2.0,
-    by_parts: bool = True,
+    by_parts: bool = True, in_depth: bool = False,
 ) -> None:  # fmt: skip
     """Register a loop, whose first and last points are at rest, or a whole number of turns from it.
 
     By parts each goes to the loop's farthest point and comes back, so that no turn may be left.
     """
-    MOVES.register(name, Move(name, label, "loop", help, shape, direction, length, by_parts))
+    MOVES.register(name, Move(name, label, "loop", help, shape, direction, length, by_parts, in_depth))
 
 
 def mirrored(points: tuple[Point, ...]) -> tuple[Point, ...]:
@@ -160,9 +168,9 @@ def points_of(use: MoveUse, room: Room) -> tuple[Point, ...]:
     once = made.shape(how)
     if use.times == 1 or made.family != "loop":
         return once
-    turn = once[-1].turn
+    turn, tip = once[-1].turn, once[-1].tip
     rounds = [
-        evolve(point, at=(round_ + point.at) / use.times, turn=point.turn + turn * round_)
+        evolve(point, at=(round_ + point.at) / use.times, turn=point.turn + turn * round_, tip=point.tip + tip * round_)
         for round_ in range(use.times)
         for point in (once[:-1] if round_ < use.times - 1 else once)
     ]
@@ -189,4 +197,4 @@ def between(points: tuple[Point, ...], share: float) -> Point:
     return points[-1]
 
 
-_MIXED = ("place", "scale", "turn", "opacity", "skew")
+_MIXED = ("place", "scale", "turn", "opacity", "skew", "deep", "tip", "swing")
