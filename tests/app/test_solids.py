@@ -2,7 +2,7 @@
 
 import numpy as np
 from attrs import evolve
-from PyQt6.QtCore import QPointF
+from PyQt6.QtCore import QPointF, Qt
 
 from spiralis.app.canvas.handles import frame_of
 from spiralis.app.canvas.picking import layer_at
@@ -111,6 +111,45 @@ class SolidsTest(WindowTest):
         self.act("Stand in depth, or lie flat")
         np.testing.assert_allclose(self.pixels()[240, 320, :3], (0, 0, 255), atol=3)
         self.assertEqual(planes_in_sight(self.session, self.layer(box)), [])
+
+    def test_words_get_sides(self) -> None:
+        self.click(self.editor.add_strip.text)
+        self.settle()
+        words = self.session.selected[0]
+        self.press(self.editor.canvas, Qt.Key.Key_Escape)
+        self.session.select([words])
+        self.act("Stand in depth, or lie flat")
+        self.session.set_property("turn_y", 35.0, [words])
+        self.settle()
+        before = self.pixels()
+        self.enter_number(self.editor.details.editors["thickness"].field, "40")
+        self.session.set_property("side_fill", (1.0, 0.0, 0.0, 1.0), [words])
+        red = (self.pixels() - before).dot((0, -1, -1, 0)) > 200
+        self.assertGreater(red.sum(), 1000)
+        self.enter_number(self.editor.details.editors["bevel"].field, "4")
+        self.assertEqual(self.value(words, "bevel"), 4)
+        self.act("Stand in depth, or lie flat")
+        self.settle()
+        self.assertNotIn("thickness", self.editor.details.editors)
+        self.assertEqual(self.value(words, "thickness"), 40, "the number stays")
+
+    def test_a_nest_keeps_its_depth(self) -> None:
+        for place, z in ((260, 0.0), (380, 250.0)):
+            box = self.added("Box")
+            self.session.set_property("position", (float(place), 240.0), [box])
+            self.session.set_property("position_z", z, [box])
+        self.session.select([y.id for y in self.session.composition.layers if y.kind == "box"])
+        self.act("Nest at full size")
+        self.settle()
+        nest = self.session.selected[0]
+        self.act("Stand in depth, or lie flat")
+        self.session.set_property("turn_y", 40.0, [nest])
+        self.settle()
+        page = self.pixels()
+        self.click(self.editor.details.editors["keeps_depth"].box)
+        self.settle()
+        self.assertTrue(self.value(nest, "keeps_depth"))
+        self.assertGreater((np.abs(self.pixels() - page).max(axis=2) > 40).sum(), 3000)
 
     def test_views_from_elsewhere_show_the_box_there(self) -> None:
         box = self.added("Box")

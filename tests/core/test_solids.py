@@ -24,6 +24,8 @@ COLOURS = {
     "front": (1.0, 0.0, 0.0, 1.0), "back": (0.0, 1.0, 0.0, 1.0), "left": (0.0, 0.0, 1.0, 1.0),
     "right": (1.0, 1.0, 0.0, 1.0), "top": (0.0, 1.0, 1.0, 1.0), "bottom": (1.0, 0.0, 1.0, 1.0),
 }  # fmt: skip
+#: Where a nest stands.
+PLACE = {"position": (130.0, 110.0), "position_z": 40.0, "turn_y": 35.0, "turn_x": -20.0, "rotation": 10.0}
 BLACK = (0.0, 0.0, 0.0, 1.0)
 
 
@@ -336,6 +338,43 @@ class ThicknessTest(unittest.TestCase):
                        {"scale": (0.0, 0.0)}, {"thickness": 5000.0}, {"bevel": 500.0}):  # fmt: skip
             shown = frame(card(**{"thickness": 30.0, "turn_y": 20.0, **values}), light(ground="wall", ground_z=50.0))
             self.assertTrue(np.isfinite(shown).all(), values)
+
+
+class KeptDepthTest(unittest.TestCase):
+    """What is nested and keeps its depth is as if it hung on a carrier there."""
+
+    def nested(self, *inside: Layer, **values: object) -> np.ndarray:
+        inner = Composition("Inner", 100, 80, piece().compositions[0].rate, 10, layers=inside, id="inner")
+        nest = Layer("Nest", "nested", 0, 10, id="nest").with_values(
+            **{"composition": "inner", "depth": True, "keeps_depth": True, **PLACE, **values}
+        )
+        lamp = light(angle=40.0, steepness=50.0)
+        sample = piece(nest, lamp)
+        return render_frame(evolve(sample, compositions=(*sample.compositions, inner)), "Piece", 0)
+
+    def test_its_layers_stand_where_they_would_on_a_carrier(self) -> None:
+        near = evolve(card(position=(50.0, 30.0), position_z=-40.0, fill=(1.0, 0.0, 0.0, 1.0)), id="near", name="Near")
+        flat = evolve(card(position=(60.0, 50.0), depth=False, rotation=20.0), id="flat", name="Flat")
+        far = evolve(card(position=(30.0, 40.0), position_z=50.0, turn_y=-25.0, fill=(0.0, 0.0, 1.0, 1.0)), id="far",
+                     name="Far")  # fmt: skip
+        solid = evolve(box(size=(30.0, 20.0), deep=25.0, position=(80.0, 70.0), position_z=20.0), id="solid")
+        carrier = Layer("Carrier", "carrier", 0, 10, id="c").with_values(depth=True, pivot=(0.0, 0.0), **PLACE)
+
+        def hung(layer: Layer) -> Layer:
+            x, y = layer.track("position").value
+            return evolve(layer, parent="c").with_values(position=(x - 50.0, y - 40.0), depth=True)
+
+        wanted = frame(*(hung(y) for y in (near, flat, far, solid)), carrier, light(angle=40.0, steepness=50.0))
+        # The nearest covers the others, whatever the order in the list.
+        made = self.nested(far, solid, flat, near)
+        np.testing.assert_allclose(made, wanted, atol=1e-5)
+        self.assertGreater(np.abs(made - self.nested(far, solid, flat, near, keeps_depth=False)).max(), 0.3)
+
+    def test_flat_nests_and_the_page_stay(self) -> None:
+        one = card(position=(50.0, 40.0), position_z=-60.0)
+        np.testing.assert_array_equal(self.nested(one, depth=False), self.nested(one, depth=False, keeps_depth=False))
+        faded = self.nested(one, opacity=50.0)
+        np.testing.assert_allclose(faded, self.nested(one) / 2, atol=0.01)
 
 
 class StraightTest(unittest.TestCase):

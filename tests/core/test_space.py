@@ -277,7 +277,7 @@ class OddPlacesTest(unittest.TestCase):
 
         found = sample(card("card", depth=True, turn_y=50.0, turn_x=20.0))
         piece = found.compositions[0]
-        node = built(found, piece, 0, Affine(), (0, 0, W, H))._whole(piece.layers[0])
+        node = built(found, piece, 0, Affine(), (0, 0, W, H)).whole(piece.layers[0])
         whole, part = (0, 0, W, H), (131, 97, 190, 141)
         some, all_ = (node.drawn_in(region).spread_over(region).data for region in (part, whole))
         np.testing.assert_array_equal(some, all_[97:141, 131:190])

@@ -3,42 +3,38 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
-from typing import Any
+from collections.abc import Sequence
 
 import numpy as np
 from attrs import evolve
 
 from spiralis.core.compositing.blend import mode_number
-from spiralis.core.geometry import Affine, Box, Projection, intersect
+from spiralis.core.geometry import Affine, Box, intersect
 from spiralis.core.model import Composition, Layer, Project, Track, layer_kind
-from spiralis.core.model.blocks import EFFECT, FINISH, EffectKind, earlier_name, effect_kind
+from spiralis.core.model.blocks import EFFECT, FINISH, earlier_name, effect_kind
 from spiralis.core.model.kinds import REACHING_MODES
 from spiralis.core.raster.layer_image import Inner
 from spiralis.core.render.averaged import Averaged
 from spiralis.core.render.contents import Leaf, Smeared, finer, shutter_times
 from spiralis.core.render.copies import Copies
 from spiralis.core.render.covers import Covered, Crop, Matting
-from spiralis.core.render.defocus import LEAST, Defocused
-from spiralis.core.render.effecting import Effected, Finished, Step
+from spiralis.core.render.effecting import Acting, Effected, Finished, Step, acting_on, own_angle
 from spiralis.core.render.layered import Changing, Layered
-from spiralis.core.render.layers import Evaluated, carried, matrices_over
-from spiralis.core.render.lighting import Shade, Shaded, shade_of
+from spiralis.core.render.layers import Evaluated, Outer, carried, matrices_over
 from spiralis.core.render.nodes import Item, Node, Placed
-from spiralis.core.render.projected import Drawn, Projected, fineness
-from spiralis.core.render.shadows import thrown
-from spiralis.core.render.solids import planes_seen
-from spiralis.core.render.space import by_distance, camera_of, distance, is_in_depth, seen, seen_behind, stands_in_space
+from spiralis.core.render.space import (
+    by_distance,
+    is_in_depth,
+    stands_in_space,
+)
+from spiralis.core.render.standing import by_the_lens, in_space, parts_in_space, shadows
 from spiralis.core.render.swarming import Swarming
-from spiralis.core.render.thickness import Sides, end_seen, is_thick
 
 #: Of a drawing that is carried about: how fine it is drawn beside how it is seen, the most pixels of it, and how soft
 #: (the sigma in output pixels) it has to be to be sampled without motion blur.
 _FINER, _MOST_LASTING, _SOFT = 2.0, 4_000_000, 1.5
 #: Blur of everything draws a layer once a moment, and so takes this many times fewer of them than blur of movement.
 _MOMENTS = 8
-#: A kind of effect and its values at the moment.
-Acting = tuple[EffectKind, Mapping[str, Any]]
 _FAR: Box = (-float(1 << 24), -float(1 << 24), float(1 << 24), float(1 << 24))
 
 
@@ -113,7 +109,7 @@ class Builder:
         times = shutter_times(self.at, self.piece, count) if self.piece.shutter_angle > 0 else np.array([self.at.frame])
         moments = []
         for time in times.tolist():
-            at = Evaluated(self.at.scene.project, self.piece, wrapped(self.piece, time))
+            at = self.at.at_frame(wrapped(self.piece, time))
             builder = Builder(at, self.to_grid, self.clip, True, self.in_the_past, self.flat)
             moments.append(builder._at_once(layer) if layer.shown_at(builder.at.frame) else None)
         averaged = Averaged(moments)
@@ -131,104 +127,56 @@ class Builder:
         if kind.beneath is not None:
             return self._changing(layer, opacity)
         if kind.lights:
-            return self._shadows(layer, opacity)
-        node = self._whole(layer)
-        if self._stands(layer):
-            node, left = self._by_distance(layer, node)
+            node = shadows(self, layer)
+            return Item(node, mode_number(values["blend"]), opacity) if node is not None else None
+        node = self.whole(layer)
+        if self.stands(layer):
+            node, left = by_the_lens(self, layer, node)
             opacity *= left
             if opacity <= 0 and not reaches:
                 return None
         return Item(node, mode_number(values["blend"]), opacity)
 
-    def _shadows(self, light: Layer, opacity: float) -> Item | None:
-        """Return the shadows that a light shows."""
-        node = thrown(self, light) if not self.flat else None
-        if node is None:
-            return None
-        mattes = self._mattes(light, light.mattes)
-        return Item(Covered(node, mattes) if mattes else node, mode_number(self.at.values(light)["blend"]), opacity)
-
-    def fallen(self, layer: Layer, to_grid: Affine) -> Node:
-        """Return a layer lying flat under a map from its units to a grid."""
-        inverse = self.at.matrix(layer).inverse()
-        if inverse is None:
-            return Layered((), Affine())
-        return Builder(self.at, to_grid @ inverse, _FAR, True, self.in_the_past, flat=True)._whole(layer)
-
-    def _stands(self, layer: Layer) -> bool:
+    def stands(self, layer: Layer) -> bool:
         """Whether a layer stands in space, and that is to be seen to here."""
         return not self.flat and stands_in_space(self.at, layer)
 
-    def _by_distance(self, layer: Layer, node: Node) -> tuple[Node, float]:
-        """Return a layer as it is seen out of focus, and how much of it is left by its distance."""
-        camera, far = camera_of(self.at), distance(self.at, layer)
-        spread = camera.spread(far) * max(self.to_grid.stretch())
-        return Defocused(node, round(spread, 2)) if spread >= LEAST else node, camera.left(far)
-
-    def _whole(self, layer: Layer) -> Node:
-        acting, stands = acting_on(self.at, layer), self._stands(layer)
-        solid = layer_kind(layer.kind).solid is not None
-        map_ = seen(self.at, layer) if stands and not solid else None
-        shade = shade_of(self.at, layer) if stands and not solid else None
-        thick = stands and is_thick(self.at, layer)
-        end = end_seen(self.at, layer) if thick else 0.0
-        if end:
-            # What is seen is its back.
-            map_ = seen_behind(self.at, layer, end)
-        plain = not (isinstance(map_, Projection) or thick) and shade is None
-        if plain and not acting and self.at.values(layer)["content_opacity"] >= 100:
-            node = self._content(layer)
-            mattes, crop = self._mattes(layer, layer.mattes), self._crop(layer)
-            return Covered(node, mattes, crop) if mattes or crop is not None else node
+    def whole(self, layer: Layer) -> Node:
+        """Return what a layer shows, with its effects and mattes, before it is mixed with what lies beneath."""
+        acting = acting_on(self.at, layer)
         own = [m for m in layer.mattes if (source := self.piece.find(m.layer)) and source.parent == layer.id]
-        if isinstance(map_, Projection):
-            node = self._in_space(layer, map_, acting, own, shade)
-        elif solid and stands:
-            node = self._effected(layer, acting, own)
-        else:
-            node = self._in_own_grid(layer, acting, own)
-            node = Shaded(node, shade) if shade is not None else node
-        if thick:
-            sides = Sides(self.at, layer, self.to_grid, self.frame())
-            node = self._layered((Item(sides), *([Item(node)] if end is not None else [])), self.to_grid)
-        mattes = self._mattes(layer, [matte for matte in layer.mattes if matte not in own])
+        node = in_space(self, layer, acting, own) if self.stands(layer) else None
+        if node is None and not acting and self.at.values(layer)["content_opacity"] >= 100:
+            node, own = self.content(layer), []
+            crop = self.crop(layer)
+            if crop is not None:
+                return Covered(node, self.mattes(layer, layer.mattes), crop)
+        elif node is None:
+            node = self.in_own_grid(layer, acting, own)
+        mattes = self.mattes(layer, [matte for matte in layer.mattes if matte not in own])
         return Covered(node, mattes) if mattes else node
 
-    def _in_own_grid(self, layer: Layer, acting: Sequence[Acting], masks: Sequence[object]) -> Node:
+    def elsewhere(self, to_grid: Affine, flat: bool = True) -> Builder:
+        """Return a builder of the same moment for another grid, all of which is needed; layers lie flat there."""
+        return Builder(self.at, to_grid, _FAR, flat or self.within_shutter, self.in_the_past, flat or self.flat)
+
+    def in_own_grid(self, layer: Layer, acting: Sequence[Acting], masks: Sequence[object]) -> Node:
         """Return a layer with its effects, which work upright: in this grid, or in one that is sampled once."""
         matrix, blur = self.to_grid @ self.at.matrix(layer), self._shutter(layer)
         if blur is None and abs(matrix.b) + abs(matrix.c) < 1e-9 and matrix.a > 0 and matrix.d > 0:
-            return self._effected(layer, acting, masks)
+            return self.effected(layer, acting, masks)
         across, down = (min(max(size, 1e-3), 64.0) for size in matrix.stretch())
         inverse = self.at.matrix(layer).inverse()
         if inverse is None or matrix.inverse() is None:
             return Layered((), Affine())
         upright = Affine.scaling(across, down)
-        builder = Builder(self.at, upright @ inverse, _FAR, self.within_shutter, self.in_the_past, self.flat)
-        inner = builder._effected(layer, acting, masks, still=True)
+        inner = self.elsewhere(upright @ inverse, flat=False).effected(layer, acting, masks, still=True)
         back = Affine.scaling(1 / across, 1 / down)
         return Placed(inner, matrix @ back) if blur is None else Smeared(inner, back, blur)
 
-    def _in_space(
-        self, layer: Layer, map_: Projection, acting: Sequence[Acting], masks: Sequence[object], shade: Shade | None
-    ) -> Node:  # fmt: skip
-        """Return a layer as it is seen in perspective, with its effects, which work upright on it, then shaded."""
-        to_grid, inverse = self.to_grid @ map_, self.at.matrix(layer).inverse()
-        if inverse is None:
-            return Layered((), Affine())
-        bare = not (acting or masks or self._crop(layer)) and self.at.values(layer)["content_opacity"] >= 100
-        drawn = Drawn(self.at, layer, to_grid)
-        if bare and drawn.can:
-            return Shaded(drawn, shade) if shade is not None else drawn
-        fine, spans = fineness(to_grid, self.at.box(layer), self.frame(), self.within_shutter)
-        builder = Builder(self.at, Affine.scaling(fine, fine) @ inverse, _FAR, True, self.in_the_past, flat=True)
-        inner = builder._effected(layer, acting, masks, still=True)
-        inner = Shaded(inner, shade) if shade is not None else inner
-        return Projected(inner, Affine.scaling(1 / fine, 1 / fine), to_grid, spans)
-
-    def _effected(self, layer: Layer, acting: Sequence[Acting], masks: Sequence[object], still: bool = False) -> Node:
-        node = self._content(layer, still)
-        mattes, crop = self._mattes(layer, masks), self._crop(layer)
+    def effected(self, layer: Layer, acting: Sequence[Acting], masks: Sequence[object], still: bool = False) -> Node:
+        node = self.content(layer, still)
+        mattes, crop = self.mattes(layer, masks), self.crop(layer)
         if mattes or crop is not None:
             node = Covered(node, mattes, crop)
         place = self.to_grid @ self.at.matrix(layer), self.at.box(layer)
@@ -262,15 +210,15 @@ class Builder:
         layer = self.piece.find(layer_id)
         if layer is None or not layer.shown_at(self.at.frame) or layer_kind(layer.kind).beneath is not None:
             return None
-        item = Item(self._whole(layer), 0, self.at.values(layer)["opacity"] / 100)
-        return self._layered((item,), Affine())
+        item = Item(self.whole(layer), 0, self.at.values(layer)["opacity"] / 100)
+        return self.layered((item,), Affine())
 
     def drawn_alone(self, layer: Layer, frame: float, scale: float) -> Node:
         """Return what a layer shows at a frame, with its effects, in its units times ``scale``, also where hidden."""
         at = Evaluated(self.at.scene.project, self.piece, wrapped(self.piece, frame))
         inverse = at.matrix(layer).inverse()
         to_grid = Affine.scaling(scale, scale) @ (inverse if inverse is not None else Affine())
-        return Builder(at, to_grid, _FAR, True, self.in_the_past, flat=True)._whole(layer)
+        return Builder(at, to_grid, _FAR, True, self.in_the_past, flat=True).whole(layer)
 
     def _earlier(self, layer: Layer, moments: Sequence[float]) -> dict[str, Node]:
         """Return a layer as it was so many frames ago, by the names of inputs; nothing for when it did not show."""
@@ -278,21 +226,22 @@ class Builder:
             return {}
         nodes: dict[str, Node] = {}
         for ago in moments:
-            at = Evaluated(self.at.scene.project, self.piece, wrapped(self.piece, self.at.frame - ago))
+            at = self.at.at_frame(wrapped(self.piece, self.at.frame - ago))
             if self.piece.loop or self.at.frame >= ago:
                 builder = Builder(at, self.to_grid, self.clip, self.within_shutter, True, self.flat)
                 item = builder.item(layer) if layer.shown_at(at.frame) else None
                 if item is not None:
-                    nodes[earlier_name(ago)] = self._layered((item,), Affine())
+                    nodes[earlier_name(ago)] = self.layered((item,), Affine())
         return nodes
 
-    def _layered(self, items: Sequence[Item], matrix: Affine) -> Layered:
+    def layered(self, items: Sequence[Item], matrix: Affine) -> Layered:
         """Return some of the composition's items as one, which mix as they do in it."""
         return Layered(items, matrix, whole=self.frame(), linear=self.piece.linear)
 
     def frame(self) -> Box:
         """Return the composition's frame in the grid."""
-        return self.to_grid.box((0.0, 0.0, float(self.piece.width), float(self.piece.height)))
+        width, height = self.at.seen_size
+        return self.to_grid.box((0.0, 0.0, float(width), float(height)))
 
     def standing(self, at: Evaluated, to_grid: Affine, layers: Sequence[Layer]) -> Node:
         """Return some layers of the same composition at another moment, as copies show them, as one node."""
@@ -304,23 +253,24 @@ class Builder:
             inside = self.piece.group_of.get(layer.id) in chosen
             if not inside and layer.shown_at(at.frame) and (item := builder.item(layer)) is not None:
                 items.append(item)
-        return builder._layered(items, to_grid)
+        return builder.layered(items, to_grid)
 
     # -- content -----------------------------------------------------------------------------------------
 
-    def _content(self, layer: Layer, still: bool = False) -> Node:
+    def content(self, layer: Layer, still: bool = False) -> Node:
         kind = layer_kind(layer.kind)
         if kind.placements is not None:
             return Copies(self, layer)
         if kind.swarm:
             return Swarming(self, layer)
-        if kind.solid is not None:
-            return self._solid(layer)
+        parts = parts_in_space(self, layer)
+        if parts is not None:
+            return parts
         matrix = self.to_grid @ self.at.matrix(layer)
         blur = None if still else self._shutter(layer)
         if blur is None:
             return self._still(layer, matrix)
-        if kind.gathers or self._inner(layer) is not None:
+        if kind.gathers or self.inner(layer) is not None:
             # Drawn at the place of the moment; the ring then moves with it.
             inverse = matrix.inverse()
             return Smeared(self._still(layer, matrix), inverse if inverse is not None else Affine(), blur)
@@ -331,19 +281,14 @@ class Builder:
 
     def _still(self, layer: Layer, matrix: Affine) -> Node:
         if layer_kind(layer.kind).gathers:
-            return self._layered(self.items(layer.id), matrix)
-        inner = self._inner(layer)
+            return self.layered(self.items(layer.id), matrix)
+        inner = self.inner(layer)
         if inner is not None:
             return self.nested(inner, matrix)
         # Sampling would soften crisp edges, so only what is soft already is drawn once and carried about.
         soft = min(self.at.values(layer).get("feather", (0.0, 0.0))) * min(matrix.stretch()) >= _SOFT
         own = self._lasting_grid(layer, matrix) if soft else None
         return Leaf(self.at, layer, matrix) if own is None else Placed(Leaf(self.at, layer, own[0]), matrix @ own[1])
-
-    def _solid(self, layer: Layer) -> Node:
-        """Return the planes of a solid, back to front; where layers lie flat here, its front."""
-        planes = planes_seen(self.at, layer, max(self.to_grid.stretch()), self.flat)
-        return self._layered([Item(self._whole(plane)) for plane in planes], self.to_grid)
 
     def _lasting_grid(self, layer: Layer, matrix: Affine) -> tuple[Affine, Affine] | None:
         """Return the map to a grid that stays the same while a drawn layer is carried about, and the way back.
@@ -358,7 +303,7 @@ class Builder:
             return None
         return Affine.scaling(size, size), Affine.scaling(1 / size, 1 / size)
 
-    def _inner(self, layer: Layer) -> Inner | None:
+    def inner(self, layer: Layer) -> Inner | None:
         """Return the composition that a layer shows, with its dials as the layer sets them."""
         if not layer_kind(layer.kind).nests:
             return None
@@ -372,6 +317,11 @@ class Builder:
             if dial is not None and dial.has("value"):
                 piece = piece.with_layer(dial.with_track("value", Track(value)))
         return evolve(drawing, composition=piece) if piece is not drawing.composition else drawing
+
+    def within(self, inner: Inner, outer: Outer) -> list[Item]:
+        """Return the items of a composition at one of its frames that stands in the space of this one."""
+        at = Evaluated(self.at.scene.project, inner.composition, wrapped(inner.composition, inner.frame), outer)
+        return Builder(at, self.to_grid, self.clip, self.within_shutter, self.in_the_past).items()
 
     def nested(self, inner: Inner, matrix: Affine) -> Node:
         """Return a composition at one of its frames under a map to this grid."""
@@ -393,7 +343,7 @@ class Builder:
 
     # -- covers ------------------------------------------------------------------------------------------
 
-    def _mattes(self, layer: Layer, mattes: Sequence[object]) -> list[Matting]:
+    def mattes(self, layer: Layer, mattes: Sequence[object]) -> list[Matting]:
         """Return a layer's mattes in order; one that is missing lets everything show."""
         made = []
         for matte in layer.mattes:
@@ -403,7 +353,7 @@ class Builder:
                 made.append(Matting(item, matte.by, matte.inverted, matte.mode))
         return made
 
-    def _crop(self, layer: Layer) -> Crop | None:
+    def crop(self, layer: Layer) -> Crop | None:
         values = self.at.values(layer)
         if not any(values["crop_across"]) and not any(values["crop_down"]):
             return None
@@ -420,8 +370,8 @@ class Builder:
         steps += [_repeating(step) for step in self._steps(acting_on(self.at, layer), EFFECT, self.to_grid, frame)]
         if not steps:
             return None
-        crop = self._crop(layer)
-        return Item(Changing(tuple(steps), opacity, tuple(self._mattes(layer, layer.mattes)), crop))
+        crop = self.crop(layer)
+        return Item(Changing(tuple(steps), opacity, tuple(self.mattes(layer, layer.mattes)), crop))
 
     # -- motion blur -------------------------------------------------------------------------------------
 
@@ -439,26 +389,6 @@ class Builder:
             return None
         count = int(min(max(np.ceil(moved), 4), piece.blur_samples))
         return [self.to_grid @ m for m in matrices_over(at, layer, shutter_times(at, piece, count))]
-
-
-def acting_on(at: Evaluated, layer: Layer) -> list[Acting]:
-    """Return a layer's effects and finishes that are on and change anything, with their values."""
-    made: list[Acting] = []
-    for block in layer.blocks:
-        kind = effect_kind(block.kind)
-        values = {p.name: at.values(layer)[block.named(p.name)] for p in kind.parameters}
-        if values["on"] and not kind.neutral(values):
-            made.append((kind, values))
-    return made
-
-
-def own_angle(at: Evaluated, layer: Layer, angle: float) -> float:
-    """Return the angle in a layer's own units of a direction in the frame, both in degrees."""
-    inverse = at.matrix(layer).inverse()
-    if inverse is None:
-        return angle
-    x, y = inverse.apply_direction(math.cos(math.radians(angle)), math.sin(math.radians(angle)))
-    return math.degrees(math.atan2(y, x))
 
 
 def _repeating(step: Step) -> Step:

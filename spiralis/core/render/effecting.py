@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Hashable, Mapping, Sequence
 from functools import cached_property
 from typing import Any
@@ -13,11 +14,16 @@ from spiralis.core.compositing.blend import mode_number
 from spiralis.core.effects.colour_steps import coloured
 from spiralis.core.effects.job import EffectJob, Finish, Margins, grown
 from spiralis.core.geometry import Box, WholeBox, intersect_whole, rounded_out
-from spiralis.core.model.blocks import EffectKind
+from spiralis.core.model import Layer
+from spiralis.core.model.blocks import EffectKind, effect_kind
 from spiralis.core.model.project import Source
 from spiralis.core.raster.raster import Raster
+from spiralis.core.render.layers import Evaluated
 from spiralis.core.render.nodes import PICTURES, Key, Node, emit_picture, region_of
 from spiralis.core.render.table import Table
+
+#: A kind of effect and its values at the moment.
+Acting = tuple[EffectKind, Mapping[str, Any]]
 
 
 @frozen(eq=False)
@@ -203,3 +209,23 @@ class Finished(Node):
             self.inner.emit(table, mode, opacity * self.content)
         for part in parts:
             emit_picture(table, part.front, mode_number(part.blend), opacity)
+
+
+def acting_on(at: Evaluated, layer: Layer) -> list[Acting]:
+    """Return a layer's effects and finishes that are on and change anything, with their values."""
+    made: list[Acting] = []
+    for block in layer.blocks:
+        kind = effect_kind(block.kind)
+        values = {p.name: at.values(layer)[block.named(p.name)] for p in kind.parameters}
+        if values["on"] and not kind.neutral(values):
+            made.append((kind, values))
+    return made
+
+
+def own_angle(at: Evaluated, layer: Layer, angle: float) -> float:
+    """Return the angle in a layer's own units of a direction in the frame, both in degrees."""
+    inverse = at.matrix(layer).inverse()
+    if inverse is None:
+        return angle
+    x, y = inverse.apply_direction(math.cos(math.radians(angle)), math.sin(math.radians(angle)))
+    return math.degrees(math.atan2(y, x))

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from fractions import Fraction
+from typing import Any
 
 import numpy as np
-from attrs import evolve
+from attrs import evolve, frozen
 
 from spiralis.core.animation.drivers import places, values_over
 from spiralis.core.animation.placing import headings, is_separate
@@ -89,15 +90,41 @@ def _held_box(track: Track) -> Box | None:
     return held[0]
 
 
-class Evaluated:
-    """A composition at one frame: values and matrices of its layers, each worked out once when asked for."""
+@frozen(eq=False)
+class Outer:
+    """The space that a nested composition keeps its depth in: ``base`` maps its own space to that, float64 (4, 4); the
+    ``camera`` and the ``light`` there, and the ``size`` of the frame."""
 
-    def __init__(self, project: Project, composition: Composition, frame: float) -> None:
+    base: np.ndarray
+    camera: Any
+    light: Any
+    size: tuple[int, int]
+
+
+class Evaluated:
+    """A composition at one frame: values and matrices of its layers, each worked out once when asked for.
+
+    Where it is nested and keeps its depth, its layers stand in an ``outer`` space.
+    """
+
+    def __init__(
+        self, project: Project, composition: Composition, frame: float, outer: Outer | None = None
+    ) -> None:
+        self.outer = outer
         self.scene = scene_of(project, composition)
         self.composition = composition
         self.frame = frame
         self._values: dict[str, Mapping[str, Value]] = {}
         self._matrices: dict[str, Affine] = {}
+
+    @property
+    def seen_size(self) -> tuple[int, int]:
+        """The width and height, in px, of the frame that the layers are seen in."""
+        return self.outer.size if self.outer is not None else (self.composition.width, self.composition.height)
+
+    def at_frame(self, frame: float) -> Evaluated:
+        """Return the same composition at another frame."""
+        return Evaluated(self.scene.project, self.composition, frame, self.outer)
 
     def values(self, layer: Layer) -> Mapping[str, Value]:
         """Return the layer's properties at this frame."""

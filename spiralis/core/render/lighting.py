@@ -59,6 +59,9 @@ def light_layer(at: Evaluated) -> Layer | None:
 
 def light_of(at: Evaluated) -> Light | None:
     """Return the light of a moment; None where there is none, and layers look as they are."""
+    if at.outer is not None:
+        outer: Light | None = at.outer.light
+        return outer
     held = _lit.of(at)
     if not held.known:
         layer = light_layer(at)

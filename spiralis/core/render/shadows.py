@@ -104,8 +104,11 @@ class Fallen(Node):
 
 
 def thrown(builder: Builder, light: Layer) -> Node | None:
-    """Return the shadows on a light's ground as they are seen; None where there are none."""
+    """Return the shadows on a light's ground as they are seen; None where there are none, or somebody else's light
+    counts."""
     at, found = builder.at, light_of(builder.at)
+    if at.outer is not None:
+        return None
     ground, values = ground_of(at, light), at.values(light)
     if ground is None or found is None or values["shadow"][3] <= 0:
         return None
@@ -127,7 +130,7 @@ def thrown(builder: Builder, light: Layer) -> Node | None:
     # What is soft needs no more pixels than show its softness.
     fine = min(fine, max(6.0 / soft, 1 / 64)) if soft > 6 else fine
     upright = Affine.scaling(fine, fine)
-    items = [Item(builder.fallen(layer, upright @ map_), 0, at.values(layer)["opacity"] / 100) for layer, map_ in maps]
+    items = [Item(_lying(builder, layer, upright @ map_), 0, at.values(layer)["opacity"] / 100) for layer, map_ in maps]
     inner = Layered(items, Affine(), whole=upright.box(around))
     shadow = Fallen(inner, values["shadow"], max(soft * fine, _LEAST))
     return Projected(shadow, Affine.scaling(1 / fine, 1 / fine), to_grid, spans)
@@ -155,6 +158,12 @@ def _map(at: Evaluated, ground: Ground, layer: Layer, z: float, way: np.ndarray)
     # What is seen from its edge along the light throws nothing.
     thin = abs(a * d - b * c) * (right - left) * (bottom - top) < 1.0
     return None if thin else Affine(*(round(part, 9) for part in (a, b, c, d, e, f)))
+
+
+def _lying(builder: Builder, layer: Layer, to_grid: Affine) -> Node:
+    """Return a layer lying flat under a map from its units to a grid."""
+    inverse = builder.at.matrix(layer).inverse()
+    return Layered((), Affine()) if inverse is None else builder.elsewhere(to_grid @ inverse).whole(layer)
 
 
 def _within(box: Box) -> Box | None:

@@ -44,7 +44,8 @@ def planes_seen(at: Evaluated, layer: Layer, fine: float, flat: bool = False) ->
     values = at.values(layer)
     if flat or not is_in_depth(at, layer):
         return [plane for plane in planes if at.values(plane)["position_z"] < 0]
-    frame = (0.0, 0.0, float(at.composition.width), float(at.composition.height))
+    width, height = at.seen_size
+    frame = (0.0, 0.0, float(width), float(height))
     before = [
         plane for plane in planes
         if (values["see_through"] or turned_to_viewer(at, plane) > 0)

@@ -81,6 +81,8 @@ def turned(x: float, y: float, z: float) -> np.ndarray:
 def is_in_depth(at: Evaluated, layer: Layer) -> bool:
     """Whether a layer stands in space, by itself or by what it hangs on."""
     piece = at.composition
+    if at.outer is not None:
+        return True
     return piece.has_depth and any(y.track("depth").value for y in (layer, *parents_of(piece, layer)))
 
 
@@ -94,7 +96,12 @@ def world(at: Evaluated, layer: Layer) -> np.ndarray:
     known = _sights.of(at).worlds
     if layer.id in known:
         return known[layer.id]
-    whole, above = _NOTHING, parents_of(at.composition, layer)
+    whole = at.outer.base if at.outer is not None else _NOTHING
+    above = parents_of(at.composition, layer)
+    if at.outer is not None and not any(at.values(y)["depth"] for y in (layer, *above)):
+        # Flat there, it lies in its composition's plane, wherever edges hold it.
+        found = known[layer.id] = whole @ _embedded(at.matrix(layer))
+        return found
     for each, outer in zip(reversed([layer, *above]), reversed([*above, None]), strict=True):
         found = known.get(each.id)
         if found is None:
@@ -147,6 +154,9 @@ def _embedded(flat: Affine) -> np.ndarray:
 
 def camera_of(at: Evaluated) -> Camera:
     """Return the camera of a moment: of the camera layers that are on the one in front, else the default one."""
+    if at.outer is not None:
+        camera: Camera = at.outer.camera
+        return camera
     sight = _sights.of(at)
     if sight.camera is None:
         sight.camera = _camera_of(at)
@@ -235,7 +245,7 @@ def by_distance(at: Evaluated, layers: Sequence[Layer]) -> list[Layer]:
 
     Flat ones keep their places among them, and of two that are equally far away the order stays.
     """
-    if not at.composition.has_depth:
+    if not at.composition.has_depth and at.outer is None:
         return list(layers)
     ordered: list[Layer] = []
     run: list[Layer] = []

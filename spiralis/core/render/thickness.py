@@ -136,12 +136,12 @@ class Sides(Node):
         return np.stack([a * x + c * y + e, b * x + d * y + f], axis=-1), w
 
     def _shaded(self, normals: np.ndarray, colour: np.ndarray) -> np.ndarray:
-        """Return colours (n, 4) as the light falls on each; straight, 0 to 1."""
+        """Return colours (n, 4) as the light falls on each; straight."""
         plain = np.array([self.values["side_fill"], self.values["bevel_fill"]])[colour]
         light = light_of(self.at)
         if light is None or not self.values["lit"]:
             return plain
-        return np.column_stack([np.clip(plain[:, :3] * _shades(light, normals), 0, 1), plain[:, 3:]])
+        return np.column_stack([plain[:, :3] * _shades(light, normals), plain[:, 3:]])
 
     def _caps(self, camera: Camera, covered: Silhouette) -> tuple[list[np.ndarray], Colour | None]:
         """Return the outline of the end that is turned to the viewer, so that nothing shows between it and the
@@ -198,12 +198,15 @@ def _drawn(
         # Whole numbers are the middles of samples.
         return np.round(np.clip((some - (left, top)) * fine - 0.5, -1e5, 1e5) * 2**_BITS).astype(np.int32)
 
-    each = np.round(np.column_stack([colours[:, :3] * colours[:, 3:], colours[:, 3:]]) * 255)
+    # What is brighter than 1 is drawn within bytes all the same.
+    most = max(float(colours[:, :3].max(initial=1.0)), 1.0)
+    each = np.round(np.column_stack([colours[:, :3] * colours[:, 3:] / most, colours[:, 3:]]) * 255)
     for corners, tint in zip(placed(points), each.tolist(), strict=True):
         cv2.fillConvexPoly(pixels, corners, tint, cv2.LINE_8, _BITS)
     if cap is not None and caps:
         red, green, blue, alpha = cap
-        tint = [round(255 * v) for v in (red * alpha, green * alpha, blue * alpha, alpha)]
+        tint = [round(255 * v) for v in (red * alpha / most, green * alpha / most, blue * alpha / most, alpha)]
         cv2.fillPoly(pixels, [placed(outline) for outline in caps], tint, cv2.LINE_8, _BITS)
     made = cv2.resize(pixels, (right - left, bottom - top), interpolation=cv2.INTER_AREA)
-    return Raster(made.astype(np.float32) / 255, corner=(left, top)).cut(wanted)
+    scaled = made.astype(np.float32) * np.array([most / 255] * 3 + [1 / 255], dtype=np.float32)
+    return Raster(scaled, corner=(left, top)).cut(wanted)

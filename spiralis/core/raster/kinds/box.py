@@ -58,7 +58,7 @@ PARAMETERS = (
     Parameter("edge_colour", "Edge colour", Kind.COLOUR, (0.16, 0.12, 0.2, 1.0), "Colour of that line"),
     Parameter("see_through", "See through", Kind.SWITCH, False,
               "Whether faces that are turned away show through clear parts of the others", steady=True),
-    Parameter("each", "Faces by themselves", Kind.SWITCH, False, "Whether each face shows something of its own",
+    Parameter("each", "Faces apart", Kind.SWITCH, False, "Whether each face shows something of its own",
               steady=True),
     *_shown("", "", ("each", (False,)), "Content"),
     *(p for face in FACES for p in _shown(f"{face.name}_", f"{face.name} ", ("each", (True,)), "Faces")),

@@ -13,6 +13,9 @@ from spiralis.core.raster.layer_image import Inner, LayerImage, Scene
 
 PARAMETERS = (
     Parameter("composition", "Composition", Kind.COMPOSITION, "", "The composition that is shown"),
+    Parameter("keeps_depth", "Keep depth", Kind.SWITCH, False,
+              "Whether what is inside stands in this composition's space, each layer by itself, instead of on a page",
+              needs=("depth", (True,)), steady=True),
     Parameter("start", "Start", Kind.NUMBER, 0.0, "This composition's frame at which the inner one begins", "f",
               counts_frames=True,
               group="Timing", steady=True),

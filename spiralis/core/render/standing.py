@@ -1,0 +1,111 @@
+"""From layers that stand in space to nodes: seen through the camera, shaded, with sides, planes and depth of their own.
+
+Functions of a builder's moment and grid; layers that lie flat there are left to it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING
+
+from spiralis.core.geometry import Affine, Projection
+from spiralis.core.model import Layer, layer_kind
+from spiralis.core.render.covers import Covered
+from spiralis.core.render.defocus import LEAST, Defocused
+from spiralis.core.render.effecting import Acting
+from spiralis.core.render.layered import Layered
+from spiralis.core.render.layers import Outer
+from spiralis.core.render.lighting import Shade, Shaded, light_of, shade_of
+from spiralis.core.render.nodes import Item, Node
+from spiralis.core.render.projected import Drawn, Projected, fineness
+from spiralis.core.render.shadows import thrown
+from spiralis.core.render.solids import planes_seen
+from spiralis.core.render.space import camera_of, distance, seen, seen_behind, world
+from spiralis.core.render.thickness import Sides, end_seen, is_thick
+
+if TYPE_CHECKING:
+    from spiralis.core.render.building import Builder
+
+
+def in_space(builder: Builder, layer: Layer, acting: Sequence[Acting], masks: Sequence[object]) -> Node | None:
+    """Return a layer that stands in space as it is seen, with its effects and the mattes that hang on it.
+
+    None where it looks as it would lying flat.
+    """
+    at = builder.at
+    if layer_kind(layer.kind).solid is not None or _keeps_depth(builder, layer):
+        return builder.effected(layer, acting, masks)
+    thick = is_thick(at, layer)
+    end = end_seen(at, layer) if thick else 0.0
+    # Of what has a thickness the back may be what is seen.
+    map_ = seen_behind(at, layer, end) if end else seen(at, layer)
+    shade = shade_of(at, layer)
+    if isinstance(map_, Projection):
+        node = _in_perspective(builder, layer, map_, acting, masks, shade)
+    elif shade is not None or thick:
+        node = builder.in_own_grid(layer, acting, masks)
+        node = Shaded(node, shade) if shade is not None else node
+    else:
+        return None
+    if not thick:
+        return node
+    sides = Item(Sides(at, layer, builder.to_grid, builder.frame()))
+    return builder.layered((sides, Item(node)) if end is not None else (sides,), builder.to_grid)
+
+
+def _in_perspective(
+    builder: Builder, layer: Layer, map_: Projection, acting: Sequence[Acting], masks: Sequence[object],
+    shade: Shade | None,
+) -> Node:  # fmt: skip
+    """Return a layer under a projective map of its units, with its effects, which work upright on it, then shaded."""
+    at = builder.at
+    to_grid, inverse = builder.to_grid @ map_, at.matrix(layer).inverse()
+    if inverse is None:
+        return Layered((), Affine())
+    bare = not (acting or masks or builder.crop(layer)) and at.values(layer)["content_opacity"] >= 100
+    drawn = Drawn(at, layer, to_grid)
+    if bare and drawn.can:
+        return Shaded(drawn, shade) if shade is not None else drawn
+    fine, spans = fineness(to_grid, at.box(layer), builder.frame(), builder.within_shutter)
+    inner = builder.elsewhere(Affine.scaling(fine, fine) @ inverse).effected(layer, acting, masks, still=True)
+    inner = Shaded(inner, shade) if shade is not None else inner
+    return Projected(inner, Affine.scaling(1 / fine, 1 / fine), to_grid, spans)
+
+
+def by_the_lens(builder: Builder, layer: Layer, node: Node) -> tuple[Node, float]:
+    """Return a layer as it is seen out of focus, and how much of it is left by its distance."""
+    camera, far = camera_of(builder.at), distance(builder.at, layer)
+    spread = camera.spread(far) * max(builder.to_grid.stretch())
+    return Defocused(node, round(spread, 2)) if spread >= LEAST else node, camera.left(far)
+
+
+def shadows(builder: Builder, light: Layer) -> Node | None:
+    """Return the shadows that a light shows, with its mattes; None where there are none."""
+    node = thrown(builder, light) if not builder.flat else None
+    if node is None:
+        return None
+    mattes = builder.mattes(light, light.mattes)
+    return Covered(node, mattes) if mattes else node
+
+
+def parts_in_space(builder: Builder, layer: Layer) -> Node | None:
+    """Return what is made of planes or layers that stand in space by themselves; None for other layers."""
+    if layer_kind(layer.kind).solid is not None:
+        planes = planes_seen(builder.at, layer, max(builder.to_grid.stretch()), builder.flat)
+        return builder.layered([Item(builder.whole(plane)) for plane in planes], builder.to_grid)
+    return _deep(builder, layer) if _keeps_depth(builder, layer) else None
+
+
+def _keeps_depth(builder: Builder, layer: Layer) -> bool:
+    """Whether what a nest shows stands in this composition's space by itself."""
+    return builder.stands(layer) and bool(builder.at.values(layer).get("keeps_depth", False))
+
+
+def _deep(builder: Builder, layer: Layer) -> Node:
+    """Return the layers of a nested composition, each as it is seen from here."""
+    at, inner = builder.at, builder.inner(layer)
+    if inner is None:
+        return Layered((), Affine())
+    outer = Outer(world(at, layer), camera_of(at), light_of(at), at.seen_size)
+    items = builder.within(inner, outer)
+    return Layered(items, builder.to_grid, whole=builder.frame(), linear=inner.composition.linear)
