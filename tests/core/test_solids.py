@@ -377,6 +377,68 @@ class KeptDepthTest(unittest.TestCase):
         np.testing.assert_allclose(faded, self.nested(one) / 2, atol=0.01)
 
 
+class CrossingTest(unittest.TestCase):
+    """Planes that go through each other against the nearest one at each pixel."""
+
+    TINTS = ((1.0, 0.0, 0.0, 1.0), (0.0, 1.0, 0.0, 1.0), (0.0, 0.0, 1.0, 1.0))
+
+    def nearest(self, cards: list[tuple[int, int, int, int]]) -> tuple[np.ndarray, np.ndarray]:
+        """The colour of the nearest card at each pixel's middle, and how sure that is: by rays, one a pixel."""
+        away = N * 50 / 36
+        y, x = np.mgrid[0:N, 0:N] + 0.5
+        rays = np.stack([x - N / 2, y - N / 2, np.full((N, N), away)], axis=-1)
+        eye = np.array([N / 2, N / 2, -away])
+        best, colour = np.full((N, N), np.inf), np.zeros((N, N, 4))
+        edge = np.zeros((N, N), bool)
+        depths = []
+        for (turn_x, turn_y, dx, z), tint in zip(cards, self.TINTS, strict=False):
+            turn = about(1, turn_y) @ about(0, turn_x)
+            middle = np.array([N / 2 + dx, N / 2, z])
+            share = ((middle - eye) @ turn[:, 2]) / (rays @ turn[:, 2])
+            local = (eye + share[..., None] * rays - middle) @ turn
+            inside = (np.abs(local[..., 0]) < 50) & (np.abs(local[..., 1]) < 40) & (share > 0)
+            depth = np.where(inside, share, np.inf)
+            edge |= cv2.morphologyEx(inside.astype(np.uint8), cv2.MORPH_GRADIENT, np.ones((5, 5))) > 0
+            colour[depth < best] = tint
+            best = np.minimum(best, depth)
+            depths.append(depth)
+        first = np.argmin(depths, axis=0).astype(np.uint8)
+        edge |= cv2.morphologyEx(first, cv2.MORPH_GRADIENT, np.ones((5, 5))) > 0
+        return colour, ~edge
+
+    @settings(max_examples=15, deadline=None)
+    @given(st.lists(st.tuples(st.integers(-70, 70), st.integers(-70, 70), st.integers(-30, 30), st.integers(-30, 30)),
+                    min_size=2, max_size=3))  # fmt: skip
+    def test_each_pixel_shows_the_nearest(self, cards: list[tuple[int, int, int, int]]) -> None:
+        layers = [
+            evolve(card(size=(100.0, 80.0), turn_x=x, turn_y=y, position=(N / 2 + dx, N / 2), position_z=z, fill=tint,
+                        crosses=True), id=f"c{i}")
+            for i, ((x, y, dx, z), tint) in enumerate(zip(cards, self.TINTS, strict=False))
+        ]  # fmt: skip
+        wanted, sure = self.nearest(cards)
+        shown = frame(*layers)
+        wrong = (np.abs(shown - wanted).max(axis=2) > 0.02) & sure
+        self.assertLess(wrong.sum(), 80)
+
+    def test_nothing_shows_at_the_line_and_without_the_switch_all_stays(self) -> None:
+        cards = [evolve(card(size=(120.0, 120.0), turn_y=turn, fill=tint), id=f"c{turn}")
+                 for turn, tint in ((40.0, self.TINTS[0]), (-40.0, self.TINTS[1]))]  # fmt: skip
+        plain = frame(*cards)
+        crossed = frame(cards[0].with_values(crosses=True), cards[1])
+        self.assertGreater(crossed[N // 2 - 30 : N // 2 + 30, N // 2 - 35 : N // 2 + 35, 3].min(), 0.98)
+        halves = [crossed[N // 2, N // 2 + side, :2] for side in (-30, 30)]
+        self.assertGreater(np.abs(halves[0] - halves[1]).min(), 0.9, "each is in front on one side")
+        self.assertLess(np.abs(plain[N // 2, N // 2 - 30] - plain[N // 2, N // 2 + 30]).max(), 0.05)
+        self.assertEqual(len({tuple(np.round(row)) for row in crossed[N // 2, N // 2 - 30 : N // 2 + 30, :2]}), 2)
+
+    def test_boxes_and_flat_layers_among_them_and_a_camera_inside(self) -> None:
+        ground = backdrop(N, N, (0.2, 0.2, 0.2, 1.0))
+        for z in (0.0, -320.0, -1e5):
+            layers = [evolve(card(turn_y=40.0, crosses=True, position_z=z, size=(200.0, 200.0)), id="a"),
+                      evolve(card(turn_y=-40.0), id="b"), box(turn_x=20.0), ground]  # fmt: skip
+            self.assertTrue(np.isfinite(frame(*layers)).all())
+
+
 class StraightTest(unittest.TestCase):
     """Outlines drawn straight into perspective."""
 

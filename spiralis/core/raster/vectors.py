@@ -257,6 +257,23 @@ def cut_to_quad(pixels: np.ndarray, matrix: Affine, size: tuple[float, float], c
     pixels *= cover[..., None] * np.float32(1 / 255)
 
 
+def cut_to_polygon(pixels: np.ndarray, points: np.ndarray, corner: tuple[int, int], over: float) -> None:
+    """Clear, in place, float32 (h, w, 4) pixels outside of a polygon (n, 2) of their grid, with smooth edges.
+
+    ``corner`` is where the pixels begin; the polygon is taken wider by ``over`` pixels.
+    """
+    path = skia.Path()
+    path.addPoly([skia.Point(*(float(v) for v in np.clip(point, -1e6, 1e6))) for point in points], True)
+    cover = np.zeros(pixels.shape[:2], dtype=np.uint8)
+    info = skia.ImageInfo.Make(pixels.shape[1], pixels.shape[0], skia.kAlpha_8_ColorType, skia.kPremul_AlphaType)
+    canvas = skia.Surface.MakeRasterDirect(info, cover).getCanvas()
+    canvas.translate(-corner[0], -corner[1])
+    pen = skia.Paint(AntiAlias=True, StrokeWidth=2 * over)
+    pen.setStyle(skia.Paint.kStrokeAndFill_Style)
+    canvas.drawPath(path, pen)
+    pixels *= cover[..., None] * np.float32(1 / 255)
+
+
 def contours_of_path(path: Any) -> tuple[Contour, ...]:
     """Return a Skia path as contours."""
     pen = ContourPen()

@@ -18,6 +18,7 @@ from spiralis.core.render.averaged import Averaged
 from spiralis.core.render.contents import Leaf, Smeared, finer, shutter_times
 from spiralis.core.render.copies import Copies
 from spiralis.core.render.covers import Covered, Crop, Matting
+from spiralis.core.render.crossing import Cut, parted
 from spiralis.core.render.effecting import Acting, Effected, Finished, Step, acting_on, own_angle
 from spiralis.core.render.layered import Changing, Layered
 from spiralis.core.render.layers import Evaluated, Outer, carried, matrices_over
@@ -93,7 +94,15 @@ class Builder:
 
     def items(self, group: str | None = None) -> list[Item]:
         """Return the items of all layers that are seen, back to front."""
-        return [item for layer in self.shown(group) if (item := self.item(layer)) is not None]
+        shown = self.shown(group)
+        if self.flat or not any("crosses" in layer.properties for layer in shown):
+            return [item for layer in shown if (item := self.item(layer)) is not None]
+        made, items = [], {layer.id: self.item(layer) for layer in shown}
+        for layer, outline in parted(self.at, shown):
+            item = items[layer.id]
+            if item is not None:
+                made.append(item if outline is None else evolve(item, node=Cut(item.node, outline, self.to_grid)))
+        return made
 
     def item(self, layer: Layer) -> Item | None:
         """Return a layer with everything that is done to it, or None where nothing of it can be seen."""

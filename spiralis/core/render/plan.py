@@ -54,7 +54,7 @@ def _add_layers(table: Table, builder: Builder, project: Project, stops: Callabl
     """
     shown = builder.shown()
     whole = builder.frame()
-    if any(layer_kind(layer.kind).beneath is not None for layer in shown):
+    if any(layer_kind(layer.kind).beneath is not None or "crosses" in layer.properties for layer in shown):
         return add_items(table, builder.items(), table.background, whole)
     rows = RowCache(builder.to_grid, table.frame, builder.piece, builder.at.frame, project.sources)
     kept = [rows.of(layer) for layer in shown]
