@@ -36,8 +36,8 @@ class CarriedThroughTest(AnimateTest):
         self.act("Copies along the chosen path")
         layer, at = self.layer(copies), self.session.evaluated()
         self.assertEqual(at.values(layer)["layout"], "path")
-        for copy in placements(at.values(layer)):
-            x, y = at.matrix(layer).apply(copy.matrix.e, copy.matrix.f)
+        for row in placements(at.values(layer)).matrices:
+            x, y = at.matrix(layer).apply(*row[4:].tolist())
             self.assertAlmostEqual(((x - 320) ** 2 + (y - 240) ** 2) ** 0.5, 100.0, delta=1.0)
 
     def test_pictures_of_copies_are_ticked(self) -> None:

@@ -346,6 +346,24 @@ class CollectingTest(WindowTest):
         self.settle(0.2)
         self.assertEqual(ended, [True])  # What had not begun was dropped.
 
+    def test_results_that_come_while_who_asked_goes_are_dropped(self) -> None:
+        program = (
+            "import sys\nfrom PyQt6 import sip\nfrom PyQt6.QtCore import QCoreApplication, QObject\n"
+            "from spiralis.app.work.background import Background\n"
+            "sys.setswitchinterval(1e-6)\napp = QCoreApplication([])\n"
+            "for turn in range(200):\n"
+            "    parent = QObject()\n"
+            "    for _ in range(3):\n"
+            "        background = Background(parent, 2)\n"
+            "        for _ in range(30):\n"
+            "            background.run(int, print)\n"
+            "    del background\n"
+            "    sip.delete(parent)\n"
+        )
+        for _ in range(2):
+            done = subprocess.run([sys.executable, "-c", program], capture_output=True, text=True, check=False)
+            self.assertEqual((done.returncode, done.stderr), (0, ""))
+
     def test_the_programs_end_waits_for_nothing_that_is_still_at_work(self) -> None:
         program = (
             "import time\nfrom PyQt6.QtCore import QCoreApplication, QTimer\n"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import unittest
 
 import numpy as np
@@ -10,9 +11,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from spiralis.core.errors import ModelError
+from spiralis.core.geometry import Affine
 from spiralis.core.model import Composition, Key, Layer, Track, layer_kind
+from spiralis.core.model.art import Bundle, Figure
 from spiralis.core.model.drivers import DialJoin, Follow
-from spiralis.core.raster.kinds.copies import Copy, delays, placements
+from spiralis.core.model.forms import polygon
+from spiralis.core.raster.kinds.copies import Copies, delays, placements
 from spiralis.core.render import render_frame
 from spiralis.core.storage.conversion import from_json, to_json
 from tests.core.samples import piece, project, square_source
@@ -32,7 +36,7 @@ def picture(composition: Composition, frame: float = 0.0, **values: object) -> n
     return render_frame(evolve(project(**values), compositions=(composition,)), composition.id, frame)
 
 
-def made(**values: object) -> tuple[Copy, ...]:
+def made(**values: object) -> Copies:
     return placements({**{p.name: p.default for p in layer_kind("copies").parameters}, **values})
 
 
@@ -113,37 +117,65 @@ class TimeTest(unittest.TestCase):
         self.assertGreater(np.abs(picture(turned)[20:] - before[20:]).max(), 0.5)
 
     def test_orders_of_delays(self) -> None:
-        self.assertEqual(delays(4, "first", 1), [0, 1, 2, 3])
-        self.assertEqual(delays(4, "last", 1), [3, 2, 1, 0])
-        self.assertEqual(delays(5, "centre", 1), [2, 1, 0, 1, 2])
-        mixed = delays(30, "random", 7)
+        self.assertEqual(delays(4, "first", 1).tolist(), [0, 1, 2, 3])
+        self.assertEqual(delays(4, "last", 1).tolist(), [3, 2, 1, 0])
+        self.assertEqual(delays(5, "centre", 1).tolist(), [2, 1, 0, 1, 2])
+        mixed = delays(30, "random", 7).tolist()
         self.assertEqual(sorted(mixed), list(range(30)))
-        self.assertEqual(mixed, delays(30, "random", 7))
-        self.assertNotEqual(mixed, delays(30, "random", 8))
+        self.assertEqual(mixed, delays(30, "random", 7).tolist())
+        self.assertNotEqual(mixed, delays(30, "random", 8).tolist())
 
 
 class LayoutTest(unittest.TestCase):
     @given(st.integers(1, 40), st.integers(1, 9), st.floats(-90, 90), st.floats(-90, 90))
     def test_grids(self, count: int, columns: int, dx: float, dy: float) -> None:
         spots = made(layout="grid", count=count, columns=columns, spacing=(dx, dy), anchor="first")
-        for index, copy in enumerate(spots):
-            np.testing.assert_allclose(copy.matrix.apply(0, 0), (index % columns * dx, index // columns * dy))
+        for index, row in enumerate(spots.matrices):
+            np.testing.assert_allclose(row[4:], (index % columns * dx, index // columns * dy))
 
     @given(st.integers(1, 30), st.floats(10, 500))
     def test_rings_are_round_and_even(self, count: int, radius: float) -> None:
-        spots = np.array([copy.matrix.apply(0, 0) for copy in made(layout="ring", count=count, radius=radius)])
+        spots = made(layout="ring", count=count, radius=radius).matrices[:, 4:]
         np.testing.assert_allclose(np.hypot(*spots.T), radius)
         np.testing.assert_allclose(spots[0], (0, -radius), atol=1e-9)
         gaps = np.hypot(*(spots - np.roll(spots, 1, axis=0)).T)
         np.testing.assert_allclose(gaps, gaps[0], rtol=1e-6, atol=1e-9)
 
     def test_steps_of_scale_and_turn(self) -> None:
-        third = made(count=3, spacing=(0.0, 0.0), step_scale=50.0, step_rotation=45.0)[2]
-        np.testing.assert_allclose(third.matrix.apply(4, 0), (0, 1), atol=1e-9)
+        third = made(count=3, spacing=(0.0, 0.0), step_scale=50.0, step_rotation=45.0).matrices[2]
+        np.testing.assert_allclose(Affine(*third.tolist()).apply(4, 0), (0, 1), atol=1e-9)
+
+    @given(st.integers(1, 12), st.floats(0, 360), st.floats(-90, 90), st.floats(50, 150), st.booleans())
+    def test_turns_and_sizes_come_before_the_place(
+        self, count: int, start: float, turn: float, size: float, turned: bool
+    ) -> None:
+        rows = made(layout="ring", count=count, radius=80.0, from_angle=start, step_rotation=turn, step_scale=size,
+                    turned=turned).matrices  # fmt: skip
+        for index, row in enumerate(rows):
+            angle = start + index * 360 / count
+            place = Affine.shift(80 * math.cos(math.radians(angle)), 80 * math.sin(math.radians(angle)))
+            share = (size / 100) ** index
+            wanted = place @ Affine.rotation((angle + 90 if turned else 0) + turn * index)
+            np.testing.assert_allclose(row, wanted @ Affine.scaling(share, share), rtol=1e-9, atol=1e-9)
+
+    def test_along_a_path_they_stand_evenly_and_turn_with_it(self) -> None:
+        corner = Figure((polygon([(0.0, 0.0), (100.0, 0.0), (100.0, 100.0)], closed=False),), None)
+        rows = made(layout="path", count=5, along=Bundle((corner,))).matrices
+        np.testing.assert_allclose(rows[:, 4:], [(0, 0), (50, 0), (100, 0), (100, 50), (100, 100)], atol=1e-5)
+        np.testing.assert_allclose(rows[[1, 3], :2], [(1, 0), (0, 1)], atol=1e-9)
+        still = made(layout="path", count=5, along=Bundle((corner,)), turned=False).matrices
+        np.testing.assert_allclose(still[:, :4], np.tile((1, 0, 0, 1), (5, 1)))
+        self.assertEqual(made(layout="path", count=3).matrices[:, 4:].tolist(), [[0, 0]] * 3)
 
     def test_none_and_very_many(self) -> None:
-        self.assertEqual(made(count=0), ())
-        self.assertEqual(len(made(count=1e9)), 5000)
+        self.assertEqual(len(made(count=0)), 0)
+        self.assertEqual(len(made(count=1e9)), 100_000)
+
+    def test_a_hundred_thousand_are_all_there(self) -> None:
+        many = piece(copies("dot", 0.0, 0.0, layout="grid", count=100_000, columns=400, spacing=(0.15, 0.15),
+                            anchor="first"), dot("dot", 40, 40))  # fmt: skip
+        shown = picture(many)
+        self.assertEqual(shown[5:35, 8:50, 3].min(), 1.0)
 
 
 class KeptTest(unittest.TestCase):

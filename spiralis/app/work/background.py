@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from atexit import register
 from collections.abc import Callable, Hashable
-from functools import partial
+from functools import cache, partial
 from itertools import count
 from queue import Empty, SimpleQueue
 from threading import Lock, Thread
 from typing import Any, ClassVar
-from weakref import WeakSet
+from weakref import WeakSet, WeakValueDictionary
 
 import numpy as np
 from PyQt6 import sip
@@ -48,20 +49,59 @@ class _Threads:
             self._work.put(None)
 
 
+class _Post(QObject):
+    """Takes results from any thread to the window's. It outlives whoever asked for them.
+
+    A thread must not signal by an object that the window's thread may be destroying at that very moment.
+    """
+
+    finished = pyqtSignal(int, int, object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.takers: WeakValueDictionary[int, Background] = WeakValueDictionary()
+        self._lock, self._open = Lock(), True
+        self.finished.connect(self._deliver, Qt.ConnectionType.QueuedConnection)
+        register(self._close)
+
+    def bring(self, taker: int, number: int, result: Any) -> None:
+        """Take a result along; may be called in any thread."""
+        with self._lock:
+            if self._open:
+                self.finished.emit(taker, number, result)
+
+    def _close(self) -> None:
+        """Take nothing any more: the program ends, and what it was made of goes."""
+        with self._lock:
+            self._open = False
+
+    def _deliver(self, taker: int, number: int, result: Any) -> None:
+        background = self.takers.get(taker)
+        if background is not None and not sip.isdeleted(background):
+            background.hand_over(number, result)
+
+
+@cache
+def _post() -> _Post:
+    """Return the one that everybody shares; it is made in the window's thread."""
+    return _Post()
+
+
 class Background(QObject):
     """Runs work in threads of its own; ``done`` is called with the result in the window's thread."""
 
-    _finished = pyqtSignal(int, object)
+    _count = count()
 
     def __init__(self, parent: QObject, threads: int = 1) -> None:
         super().__init__(parent)
+        self._own, self._post = next(self._count), _post()
+        self._post.takers[self._own] = self
         self._pool = _Threads(threads)
         #: What to do with the results, by number: it belongs to the window's thread, which alone may let go of it.
         self._waiting: dict[int, Callable[[Any], None]] = {}
         self._begun: set[int] = set()
         self._lock = Lock()
         self._numbers = count()
-        self._finished.connect(self._hand_over, Qt.ConnectionType.QueuedConnection)
         self.destroyed.connect(self._pool.end)
 
     def run(self, work: Callable[[], Any], done: Callable[[Any], None]) -> None:
@@ -91,12 +131,10 @@ class Background(QObject):
             result = work()
         except Exception as error:  # whoever asked decides what to say
             result = error
-        try:
-            self._finished.emit(number, result)
-        except RuntimeError:
-            pass  # The window has closed meanwhile.
+        self._post.bring(self._own, number, result)
 
-    def _hand_over(self, number: int, result: Any) -> None:
+    def hand_over(self, number: int, result: Any) -> None:
+        """Take a result, in the window's thread."""
         self._begun.discard(number)
         self._waiting.pop(number)(result)
 

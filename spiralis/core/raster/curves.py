@@ -30,18 +30,22 @@ class Track:
 
     def at(self, x: float) -> Affine:
         """Return the map from a frame that stands at a length on the curve; past open ends it goes on straight."""
+        return Affine(*self.at_many(np.array([x]))[0].tolist())
+
+    def at_many(self, xs: np.ndarray) -> np.ndarray:
+        """Return the maps at lengths (n,) as rows of ``Affine`` numbers a to f, float64 (n, 6)."""
         total = float(self.lengths[-1])
-        way = self.start + x
+        way = self.start + xs
         if self.closed and total > 0:
-            way %= total
-        index = int(np.clip(np.searchsorted(self.lengths, way, side="right") - 1, 0, len(self.lengths) - 2))
-        a, b = self.points[index], self.points[index + 1]
-        step = b - a
-        size = float(np.hypot(*step)) or 1.0
-        share = (way - float(self.lengths[index])) / size
-        place = a + share * step
-        cosine, sine = float(step[0]) / size, float(step[1]) / size
-        return Affine(cosine, sine, -sine, cosine, float(place[0]), float(place[1]))
+            way = way % total
+        index = np.clip(np.searchsorted(self.lengths, way, side="right") - 1, 0, len(self.lengths) - 2)
+        start = self.points[index]
+        step = self.points[index + 1] - start
+        size = np.hypot(step[:, 0], step[:, 1])
+        size[size == 0] = 1.0
+        cosine, sine = (step / size[:, None]).T
+        x, y = (start + ((way - self.lengths[index]) / size)[:, None] * step).T
+        return np.column_stack([cosine, sine, -sine, cosine, x, y])
 
 
 def arc_track(degrees: float, width: float, baseline: float) -> Track:

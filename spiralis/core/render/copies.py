@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Hashable, Mapping, Sequence
-from itertools import compress
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -12,7 +11,7 @@ from spiralis.core.cache import Beside
 from spiralis.core.colour import mix
 from spiralis.core.geometry import Affine, WholeBox, box_around, rounded_out
 from spiralis.core.model import Layer, Value, layer_kind
-from spiralis.core.raster.kinds.copies import Copy
+from spiralis.core.raster.kinds.copies import Copies as Placed
 from spiralis.core.raster.raster import Raster
 from spiralis.core.render.layers import Evaluated, pivot_point
 from spiralis.core.render.nodes import PICTURES, Key, Node, emit_picture, picture_of, region_of, ringed, snapped
@@ -57,13 +56,18 @@ class Copies(Node):
         return tuple((y.id, y.track("value")) for y in self.piece.layers if y.has("value"))
 
     def make_key(self) -> Hashable:
-        placements = layer_kind(self.layer.kind).placements
-        copies = placements(self.values) if placements is not None and self.source is not None else ()
+        copies = self._copies()
+        if copies is None:
+            return None
         scale, home = self._home(copies)
-        moments = self._moments(copies)
-        nodes = {moment: self._key(moment, home) for moment in set(moments)}
-        each = tuple((copy, nodes[moment]) for copy, moment in zip(copies, moments, strict=True))
-        return scale, self.linear, self.matrix, each
+        moments, of = self._moments(copies)
+        return scale, self.linear, self.matrix, copies.key, tuple(self._key(m, home) for m in moments), of.tobytes()
+
+    def _copies(self) -> Placed | None:
+        """Return where the copies are; None where there is nothing to copy."""
+        placements = layer_kind(self.layer.kind).placements
+        copies: Placed | None = placements(self.values) if placements is not None and self.source is not None else None
+        return copies
 
     def emit(self, table: Table, mode: int, opacity: float) -> None:
         if mode == 0 and opacity >= 1:
@@ -75,32 +79,29 @@ class Copies(Node):
 
     def add(self, table: Table) -> None:
         """Add all copies, the first in front."""
-        placements = layer_kind(self.layer.kind).placements
-        if self.source is None or placements is None:
+        copies = self._copies()
+        if copies is None:
             return
-        copies: Sequence[Copy] = placements(self.values)
         scale, home = self._home(copies)
         if scale <= 0:
             return
         back = Affine.scaling(1 / scale, 1 / scale)
-        behind = [copy for copy in reversed(copies) if copy.opacity > 0]
-        region = self._seen(table, behind, back)
-        shown: dict[_Moment, int] = {}
-        pictures: list[Raster | None] = []
-        of = np.empty(len(behind), dtype=np.intp)
-        for place, moment in enumerate(self._moments(behind)):
-            if moment not in shown:
-                shown[moment] = len(pictures)
-                pictures.append(self._picture(moment, home, region))
-            of[place] = shown[moment]
-        self._place(table, behind, of, pictures, back)
+        behind = np.flatnonzero(copies.opacity > 0)[::-1]
+        moments, of = self._moments(copies)
+        maps = _products(_rows([self.matrix]), copies.matrices[behind])
+        region = self._seen(table, maps, back)
+        used = np.unique(of[behind])
+        pictures: list[Raster | None] = [None] * len(moments)
+        for index in used.tolist():
+            pictures[index] = self._picture(moments[index], home, region)
+        self._place(table, maps, of[behind], copies.opacity[behind], pictures, back)
 
-    def _home(self, copies: Sequence[Copy]) -> tuple[float, Affine]:
+    def _home(self, copies: Placed) -> tuple[float, Affine]:
         """Return how finely moments are drawn, and the map from the composition to their grid.
 
         It brings the source's pivot, where it is on frame 0, to the origin.
         """
-        rows = _rows([copy.matrix for copy in copies])
+        rows = copies.matrices
         largest = float(np.hypot(rows[:, 0:4:2], rows[:, 1:4:2]).max()) if len(copies) else 1.0
         scale = min(max(self.matrix.stretch()) * largest, _LARGEST)
         if self.source is None:
@@ -109,12 +110,12 @@ class Copies(Node):
         x, y = first.matrix(self.source).apply(*pivot_point(first.values(self.source), first.box(self.source)))
         return scale, Affine.scaling(scale, scale) @ Affine.shift(-x, -y)
 
-    def _seen(self, table: Table, copies: Sequence[Copy], back: Affine) -> WholeBox:
+    def _seen(self, table: Table, maps: np.ndarray, back: Affine) -> WholeBox:
         """Return the part of the moments' grid of which anything is seen, rounded out so that it seldom changes."""
-        rows = _products(_rows([self.matrix]), _products(_rows([copy.matrix for copy in copies]), _rows([back])))
+        rows = _products(maps, _rows([back]))
         boxes = [
             inverse.box(table.frame) for row in rows.tolist() if (inverse := Affine(*row).inverse()) is not None
-        ] if len(copies) <= 64 else []  # fmt: skip
+        ] if len(rows) <= 64 else []  # fmt: skip
         if not boxes:
             return _FAR
         around = box_around(boxes)
@@ -123,40 +124,43 @@ class Copies(Node):
         return snapped(rounded_out(inside)) if inside[2] > inside[0] and inside[3] > inside[1] else (0, 0, 1, 1)
 
     def _place(
-        self, table: Table, copies: Sequence[Copy], of: np.ndarray, pictures: Sequence[Raster | None], back: Affine
-    ) -> None:
+        self, table: Table, maps: np.ndarray, of: np.ndarray, opacity: np.ndarray, pictures: Sequence[Raster | None],
+        back: Affine,
+    ) -> None:  # fmt: skip
         """Add the copies that show anything, each with its picture."""
         drawings = [ringed(picture) for picture in pictures if picture is not None]
-        numbers = np.cumsum([picture is not None for picture in pictures]) - 1
-        there = [pictures[index] is not None for index in of]
-        if not any(there):
+        if not drawings:
             return
-        wanted, kept = numbers[of[there]], list(compress(copies, there))
-        inner = _rows([back @ picture.to_layer for picture in drawings])[wanted]
-        to_output = _products(_rows([self.matrix]), _products(_rows([copy.matrix for copy in kept]), inner))
-        add_many(table, drawings, wanted, to_output, np.array([copy.opacity for copy in kept]))
+        shown = np.array([picture is not None for picture in pictures])
+        numbers, there = np.cumsum(shown) - 1, shown[of]
+        wanted = numbers[of[there]]
+        inner = _rows([back @ picture.to_layer for picture in drawings])
+        if len(inner) > 1:
+            inner = inner[wanted]
+        add_many(table, drawings, wanted, _products(maps[there], inner), opacity[there])
 
-    def _moments(self, copies: Sequence[Copy]) -> list[_Moment]:
-        """Return what decides the picture of each copy: its frame, its own word, picture and share of colour."""
+    def _moments(self, copies: Placed) -> tuple[list[_Moment], np.ndarray]:
+        """Return what pictures the copies have, each once: a frame, an own word, picture and share of colour; and
+        which of them each copy has, int (n,)."""
         words, pictures = self.values["words"], self.values["pictures"]
         lines = words.split("\n") if words.strip() else []
-        length, loops, now = self.piece.length, self.piece.loop, self.at.frame
-        known: dict[tuple[float, int, float], _Moment] = {}
-        found = []
-        for copy in copies:
-            # Most copies differ by their place alone.
-            alike = (copy.late, copy.index if lines or pictures else 0, copy.tint)
-            moment = known.get(alike)
-            if moment is None:
-                frame = now - copy.late
-                moment = known[alike] = (
-                    frame % length if loops else min(max(frame, 0), length - 1),
-                    lines[copy.index % len(lines)] if lines else None,
-                    pictures[copy.index % len(pictures)][0] if pictures else None,
-                    round(copy.tint, 3),
-                )
-            found.append(moment)
-        return found
+        length, loops = self.piece.length, self.piece.loop
+        frames = self.at.frame - copies.late
+        frames = frames % length if loops else np.clip(frames, 0, length - 1)
+        index = np.arange(len(copies))
+        tints = np.round(copies.tint, 3)
+        own = [index % len(several) for several in (lines, pictures) if several]
+        first, of = _alike([frames, tints, *own], len(copies))
+        found: list[_Moment] = []
+        for at in first.tolist():
+            frame = float(frames[at])
+            found.append((
+                int(frame) if frame.is_integer() else frame,
+                lines[at % len(lines)] if lines else None,
+                pictures[at % len(pictures)][0] if pictures else None,
+                float(tints[at]),
+            ))  # fmt: skip
+        return found, of
 
     def _picture(self, moment: _Moment, home: Affine, region: WholeBox) -> Raster | None:
         """Return the source at a moment, drawn about its place; kept for other copies, frames and versions."""
@@ -195,6 +199,18 @@ class Copies(Node):
             if own is not None:
                 at.put(layer, own)
         return self.builder.standing(at, home, self.shown)
+
+
+def _alike(columns: Sequence[np.ndarray], count: int) -> tuple[np.ndarray, np.ndarray]:
+    """Return where each different row of columns (n,) is first, and which of those each row is like."""
+    of = np.zeros(count, dtype=np.intp)
+    for column in columns:
+        if count and (column != column[0]).any():
+            values, own = np.unique(column, return_inverse=True)
+            of = np.unique(of * len(values) + own, return_inverse=True)[1]
+    first = np.full(int(of.max(initial=-1)) + 1, count, dtype=np.intp)
+    np.minimum.at(first, of, np.arange(count))
+    return first, of
 
 
 def _rows(matrices: Sequence[Affine]) -> np.ndarray:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Mapping
 from functools import lru_cache
 
@@ -18,7 +17,7 @@ from spiralis.core.raster.layer_image import LayerImage, Scene
 
 LAYOUTS = ("row", "grid", "ring", "path")
 FROM = ("first", "last", "centre", "random")
-MOST = 5000
+MOST = 100_000
 
 PARAMETERS = (
     Parameter("of", "Copies of", Kind.LAYER, "", "The layer that is shown again and again, with all that hangs on it",
@@ -54,103 +53,117 @@ PARAMETERS = (
 )  # fmt: skip
 
 
-@frozen
-class Copy:
-    """One copy: its number, the map from its own to the layer's units, its lateness, opacity and share of colour."""
+@frozen(eq=False)
+class Copies:
+    """All copies, the first one first: maps from their own to the layer's units, as rows of ``Affine`` numbers a to f
+    (n, 6), lateness in frames, opacity and share of colour (n,). ``key`` is what they were worked out from."""
 
-    index: int
-    matrix: Affine
-    late: float
-    opacity: float
-    tint: float
+    matrices: np.ndarray
+    late: np.ndarray
+    opacity: np.ndarray
+    tint: np.ndarray
+    key: tuple[Value, ...]
+
+    def __len__(self) -> int:
+        return len(self.matrices)
 
 
 _PLACED = ("count", "layout", "columns", "spacing", "anchor", "radius", "from_angle", "sweep", "along", "turned",
            "step_scale", "step_rotation", "step_opacity", "colour_to", "delay", "delay_from", "seed")  # fmt: skip
 
 
-def placements(values: Mapping[str, Value]) -> tuple[Copy, ...]:
-    """Return the copies, the first one first; a layer's own units have its place at 0, 0."""
-    return _placements(tuple((name, values[name]) for name in _PLACED))
+def placements(values: Mapping[str, Value]) -> Copies:
+    """Return the copies; a layer's own units have its place at 0, 0."""
+    return _placements(tuple(values[name] for name in _PLACED))
 
 
 @lru_cache(maxsize=64)
-def _placements(held: tuple[tuple[str, Value], ...]) -> tuple[Copy, ...]:
-    values = dict(held)
+def _placements(held: tuple[Value, ...]) -> Copies:
+    values = dict(zip(_PLACED, held, strict=True))
     count = int(min(max(round(values["count"]), 0), MOST))
-    order = delays(count, values["delay_from"], int(values["seed"]))
-    scale, turn = values["step_scale"] / 100, values["step_rotation"]
-    copies = []
-    for index, place in enumerate(_places(values, count)):
-        size = min(scale**index, 1e4)
-        matrix = place @ Affine.rotation(turn * index) @ Affine.scaling(size, size)
-        opacity = min(max(1 + index * values["step_opacity"] / 100, 0.0), 1.0)
-        tint = values["colour_to"][3] * (index / (count - 1) if count > 1 else 0.0)
-        copies.append(Copy(index, matrix, order[index] * values["delay"], opacity, tint))
-    return tuple(copies)
+    steps = np.arange(count, dtype=np.float64)
+    late = delays(count, values["delay_from"], int(values["seed"])) * values["delay"]
+    opacity = np.clip(1 + steps * values["step_opacity"] / 100, 0.0, 1.0)
+    tint = values["colour_to"][3] * steps / max(count - 1, 1)
+    return Copies(_turned(_places(values, count), values, steps), late, opacity, tint, held)
 
 
-def delays(count: int, first: str, seed: int) -> list[float]:
-    """Return how many steps late each copy is."""
+def _turned(places: np.ndarray, values: Mapping[str, Value], steps: np.ndarray) -> np.ndarray:
+    """Return places (n, 6) with each copy's own turn and size before them."""
+    if values["step_rotation"] == 0 and values["step_scale"] == 100:
+        return places
+    # Where a power would be too large for a number it is as large as copies become.
+    with np.errstate(over="ignore"):
+        size = np.minimum((values["step_scale"] / 100) ** steps, 1e4)
+    turn = np.radians(values["step_rotation"] * steps)
+    cosine, sine = size * np.cos(turn), size * np.sin(turn)
+    a, b, c, d, e, f = places.T
+    return np.column_stack([
+        a * cosine + c * sine, b * cosine + d * sine, c * cosine - a * sine, d * cosine - b * sine, e, f
+    ])  # fmt: skip
+
+
+def delays(count: int, first: str, seed: int) -> np.ndarray:
+    """Return how many steps late each copy is, float64 (n,)."""
+    steps = np.arange(count, dtype=np.float64)
     if first == "last":
-        return [float(count - 1 - index) for index in range(count)]
+        return steps[::-1].copy()
     if first == "centre":
-        return [abs(index - (count - 1) / 2) for index in range(count)]
+        return np.abs(steps - (count - 1) / 2)
     if first == "random":
-        return [float(v) for v in np.random.Generator(np.random.Philox(seed)).permutation(count)]
-    return [float(index) for index in range(count)]
+        return np.random.Generator(np.random.Philox(seed)).permutation(count).astype(np.float64)
+    return steps
 
 
-def _places(values: Mapping[str, Value], count: int) -> list[Affine]:
-    layout = values["layout"]
+def _shifts(x: np.ndarray, y: np.ndarray) -> np.ndarray:
+    """Return shifts as rows of ``Affine`` numbers."""
+    one, zero = np.ones(len(x)), np.zeros(len(x))
+    return np.column_stack([one, zero, zero, one, x, y])
+
+
+def _places(values: Mapping[str, Value], count: int) -> np.ndarray:
+    layout, index = values["layout"], np.arange(count)
     if layout == "ring":
         return _ring(values, count)
     if layout == "path":
         return _path(values, count)
     dx, dy = values["spacing"]
-    columns = int(max(values["columns"], 1)) if layout == "grid" else count
-    if layout == "row":
-        spots = [(index * dx, index * dy) for index in range(count)]
-    else:
-        spots = [(index % columns * dx, index // columns * dy) for index in range(count)]
-    if values["anchor"] == "centre" and spots:
-        rows = -(-count // columns) if layout == "grid" else 1
-        across = (min(columns, count) - 1) / 2 * dx
-        down = (rows - 1) / 2 * dy if layout == "grid" else (count - 1) / 2 * dy
-        spots = [(x - across, y - down) for x, y in spots]
-    return [Affine.shift(x, y) for x, y in spots]
+    columns = int(max(values["columns"], 1)) if layout == "grid" else max(count, 1)
+    x, y = (index % columns * dx, index // columns * dy) if layout == "grid" else (index * dx, index * dy)
+    if values["anchor"] == "centre":
+        rows = -(-count // columns)
+        x = x - (min(columns, count) - 1) / 2 * dx
+        y = y - ((rows - 1) / 2 * dy if layout == "grid" else (count - 1) / 2 * dy)
+    return _shifts(x, y)
 
 
-def _ring(values: Mapping[str, Value], count: int) -> list[Affine]:
+def _ring(values: Mapping[str, Value], count: int) -> np.ndarray:
     whole = abs(values["sweep"]) >= 360
     step = values["sweep"] / (count if whole or count < 2 else count - 1) if count else 0.0
-    made = []
-    for index in range(count):
-        angle = values["from_angle"] + index * step
-        x, y = (values["radius"] * f(math.radians(angle)) for f in (math.cos, math.sin))
-        place = Affine.shift(x, y)
-        made.append(place @ Affine.rotation(angle + 90) if values["turned"] else place)
-    return made
+    angle = np.radians(values["from_angle"] + np.arange(count) * step)
+    x, y = values["radius"] * np.cos(angle), values["radius"] * np.sin(angle)
+    if not values["turned"]:
+        return _shifts(x, y)
+    turn = angle + np.pi / 2
+    cosine, sine = np.cos(turn), np.sin(turn)
+    return np.column_stack([cosine, sine, -sine, cosine, x, y])
 
 
-def _path(values: Mapping[str, Value], count: int) -> list[Affine]:
+def _path(values: Mapping[str, Value], count: int) -> np.ndarray:
     contours = [c for figure in figures_of(values["along"]) for c in figure.contours if len(c.vertices) > 1]
     if not contours:
-        return [Affine()] * count
-    track = path_track(contours[0], 0.0)
+        return _shifts(np.zeros(count), np.zeros(count))
+    track, closed = path_track(contours[0], 0.0), contours[0].closed
     total = float(track.lengths[-1])
-    step = total / (count if contours[0].closed or count < 2 else count - 1) if count else 0.0
-    made = []
-    for index in range(count):
-        at = track.at(min(index * step, total - 1e-6) if not contours[0].closed else index * step)
-        made.append(at if values["turned"] else Affine.shift(at.e, at.f))
-    return made
+    ways = np.arange(count) * (total / (count if closed or count < 2 else count - 1) if count else 0.0)
+    at = track.at_many(ways if closed else np.minimum(ways, total - 1e-6))
+    return at if values["turned"] else _shifts(at[:, 4], at[:, 5])
 
 
 def _box(values: Mapping[str, Value], scene: Scene) -> Box:
     """Return a box around the copies' places, even about 0, 0 so that the pivot stays there as copies come and go."""
-    spots = [copy.matrix.apply(0.0, 0.0) for copy in placements(values)]
-    x, y = (max((abs(spot[axis]) for spot in spots), default=0.0) + 40.0 for axis in (0, 1))
+    matrices = placements(values).matrices
+    x, y = (float(np.abs(matrices[:, axis]).max(initial=0.0)) + 40.0 for axis in (4, 5))
     return -x, -y, x, y
 
 
