@@ -10,6 +10,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from spiralis.core.compositing.blend import MODE_NUMBERS, mode_number
+from spiralis.core.compositing.kernels.blending import over_row
+from spiralis.core.compositing.kernels.sampling import row_range, sample_bilinear
 from spiralis.core.geometry import Affine, Projection, projection
 from spiralis.core.raster.layer_image import Gradient
 from spiralis.core.raster.raster import Raster
@@ -83,6 +85,41 @@ class PartsTest(unittest.TestCase):
         whole = drawn(full(mode), _WHOLE, ground)
         part = drawn(full(mode), (left, top, right, bottom), ground)
         np.testing.assert_array_equal(part, whole[top:bottom, left:right])
+
+
+class SmallPicturesTest(unittest.TestCase):
+    """Small pictures take a way of their own, by the same sums."""
+
+    @given(st.integers(2, 40), st.integers(2, 40), st.floats(0, 360), st.floats(0.2, 1.4), st.floats(-10, 60),
+           st.floats(-10, 40), st.floats(0, 1), st.booleans())  # fmt: skip
+    @settings(max_examples=60, deadline=None)
+    def test_they_are_a_row_filled_and_laid_over(
+        self, width: int, height: int, turn: float, size: float, x: float, y: float, opacity: float, stored: bool
+    ) -> None:
+        shown = picture(width, height, seed=7)
+        if stored:
+            shown = Raster(np.round(shown.data * 255).astype(np.uint8), shown.space, shown.corner)
+        ground = np.random.default_rng(3).random((_HEIGHT, _WIDTH, 4), dtype=np.float32)
+        map_ = Affine.shift(x, y) @ Affine.rotation(turn) @ Affine.scaling(size, size)
+        made = table()
+        add_pixels(made, Raster(ground), Affine(), 0, 1.0)
+        add_pixels(made, shown, map_, 0, opacity)
+        rows = made.plan(_WHOLE, (0.0, 0.0, 0.0, 0.0)).operations
+        wanted = ground.copy()
+        if len(rows) > 1:
+            operation = rows[1]
+            pixels = np.ascontiguousarray(shown.data).reshape(-1)
+            scale = float(operation["opacity"]) / (255.0 if stored else 1.0)
+            left, top, right, bottom, across, down = (
+                int(operation[name]) for name in ("left", "top", "right", "bottom", "across", "down")
+            )
+            for line in range(top, bottom):
+                x0, x1 = row_range(left, right, line, operation["place"], across, down)
+                if x1 > x0:
+                    row = np.empty(4 * _WIDTH, dtype=np.float32)
+                    sample_bilinear(row, 0, x0, x1, line, operation["place"], pixels, across, down, scale)
+                    over_row(row[4 * x0 : 4 * x1], wanted[line].reshape(-1)[4 * x0 : 4 * x1])
+        np.testing.assert_array_equal(drawn(made, _WHOLE), wanted)
 
 
 class ApartTest(unittest.TestCase):

@@ -62,20 +62,21 @@ def add_many(
         to_output: float64 (n, 6), rows of ``Affine`` numbers a to f, from the drawing's own pixels.
         opacities: float64 (n,), 0 to 1.
     """
-    facts = np.array([_facts(drawing) for drawing in drawings], dtype=np.int64)[of]
-    kinds, _, width, height = facts.T
-    a, b, c, d, e, f = to_output.T
+    every = np.array([_facts(drawing) for drawing in drawings], dtype=np.int64)
+    width, height = every[of, 2], every[of, 3]
+    a, b, c, d, e, f = np.ascontiguousarray(to_output.T)
     det = a * d - b * c
-    zero = np.zeros(len(of))
-    xs, ys = np.column_stack([zero, width, zero, width]), np.column_stack([zero, zero, height, height])
-    across = a[:, None] * xs + c[:, None] * ys + e[:, None]
-    down = b[:, None] * xs + d[:, None] * ys + f[:, None]
     left, top, right, bottom = table.frame
-    x0, x1 = np.maximum(across.min(axis=1), left), np.minimum(across.max(axis=1), right)
-    y0, y1 = np.maximum(down.min(axis=1), top), np.minimum(down.max(axis=1), bottom)
-    seen = np.isfinite(det) & (np.abs(det) >= 1e-12) & (x1 > x0) & (y1 > y0)
-    if not seen.any():
+    # Corners lie where the sides reach on one hand or the other.
+    aw, ch, bw, dh = a * width, c * height, b * width, d * height
+    x0 = np.maximum(np.minimum(aw, 0) + np.minimum(ch, 0) + e, left)
+    x1 = np.minimum(np.maximum(aw, 0) + np.maximum(ch, 0) + e, right)
+    y0 = np.maximum(np.minimum(bw, 0) + np.minimum(dh, 0) + f, top)
+    y1 = np.minimum(np.maximum(bw, 0) + np.maximum(dh, 0) + f, bottom)
+    seen = np.flatnonzero(np.isfinite(det) & (np.abs(det) >= 1e-12) & (x1 > x0) & (y1 > y0))
+    if not len(seen):
         return
+    facts = every[of[seen]]
     a, b, c, d, e, f, det = (part[seen] for part in (a, b, c, d, e, f, det))
     # The inverse, seen from the middles of pixels.
     ia, ib, ic, id_ = d / det, -b / det, -c / det, a / det
@@ -84,8 +85,8 @@ def add_many(
     rows = np.zeros(len(a), dtype=bands.OPERATION)
     for name, bound in (("left", np.floor(x0)), ("top", np.floor(y0)), ("right", np.ceil(x1)), ("bottom", np.ceil(y1))):
         rows[name] = bound[seen]
-    rows["kind"], rows["opacity"] = kinds[seen], opacities[seen]
-    rows["source"], rows["across"], rows["down"] = facts[seen, 1:].T
+    rows["kind"], rows["source"], rows["across"], rows["down"] = facts.T
+    rows["opacity"] = opacities[seen]
     rows["place"][:, :6] = np.column_stack([ia, ic, u, ib, id_, v])
     rows["place"][:, 8] = 1.0
     table.add_rows([rows], [drawing.data for drawing in drawings])

@@ -21,6 +21,7 @@ from spiralis.core.compositing.kernels.sampling import (
     doubles_at,
     fill_flat,
     floats_at,
+    lay_over,
     row_range,
     sample_bilinear,
     sample_gradient,
@@ -52,6 +53,8 @@ OPERATION = np.dtype(
 EDGES = 12
 OUT_FLOAT, OUT_RGBA, OUT_YUV = range(3)
 BAND = 32
+#: Pictures seen as narrow as that are laid over what is there pixel by pixel.
+_SMALL = 64
 
 
 @njit(cache=True, nogil=True)
@@ -160,7 +163,42 @@ def _mix(operation, above, beneath, part):
 
 
 @njit(cache=True, nogil=True)
+def _draw_picture(operation, row, lines, part, pixels, strength):
+    """Draw stored pixels under an affine map; what all rows share is looked up once, as pictures may be small."""
+    mode, across, down, edges, linear = (
+        operation.mode, operation.across, operation.down, operation.edges, operation.linear,
+    )  # fmt: skip
+    place = operation.place
+    left, width = part[0], part[2] - part[0]
+    from_x, from_y, to_x, to_y = _seen(operation, part)
+    if mode == NORMAL and edges == 0 and not linear and to_x - from_x <= _SMALL:
+        box = (from_x, from_y, to_x, to_y)
+        lay_over(lines, left, width, part[1], box, place, pixels, across, down, strength)
+        return
+    for y in range(from_y, to_y):
+        x0, x1 = row_range(from_x, to_x, y, place, across, down)
+        if x1 <= x0:
+            continue
+        sample_bilinear(row, left, x0, x1, y, place, pixels, across, down, strength)
+        first, last = 4 * (x0 - left), 4 * (x1 - left)
+        if linear:
+            decode_premultiplied(row[first:last], np.float32(1.0), row[first:last])
+        if edges != 0:
+            cut_by_edges(row, left, x0, x1, y, doubles_at(edges, EDGES))
+        base = 4 * width * (y - part[1])
+        blend_row(mode, row[first:last], lines[base + first : base + last])
+
+
+@njit(cache=True, nogil=True)
 def _draw_operation(operation, row, lines, part):
+    stored = operation.kind == BYTES or operation.kind == FLOATS
+    if stored and operation.place[6] == 0.0 and operation.place[7] == 0.0:
+        count = 4 * operation.across * operation.down
+        if operation.kind == BYTES:
+            _draw_picture(operation, row, lines, part, bytes_at(operation.source, count), operation.opacity / 255.0)
+        else:
+            _draw_picture(operation, row, lines, part, floats_at(operation.source, count), operation.opacity)
+        return
     kind, mode, place, opacity = operation.kind, operation.mode, operation.place, operation.opacity
     left, width = part[0], part[2] - part[0]
     from_x, from_y, to_x, to_y = _seen(operation, part)
@@ -208,7 +246,7 @@ def _draw_operation(operation, row, lines, part):
 
 @njit(cache=True, nogil=True)
 def _sample(operation, row, left, x0, x1, y):
-    """Fill a row from stored pixels; return the part of it that was filled."""
+    """Fill a row from stored pixels, straight or in perspective; return the part of it that was filled."""
     kind, place, opacity = operation.kind, operation.place, operation.opacity
     across, down = operation.across, operation.down
     count = 4 * across * down
@@ -219,17 +257,9 @@ def _sample(operation, row, left, x0, x1, y):
         else:
             sample_straight(row, left, x0, x1, offset, floats_at(operation.source, count), opacity)
         return x0, x1
-    if place[6] != 0.0 or place[7] != 0.0:
-        if kind == BYTES:
-            pixels = bytes_at(operation.source, count)
-            sample_projective(row, left, x0, x1, y, place, pixels, across, down, opacity / 255.0)
-        else:
-            sample_projective(row, left, x0, x1, y, place, floats_at(operation.source, count), across, down, opacity)
-        return x0, x1
-    x0, x1 = row_range(x0, x1, y, place, across, down)
     if kind == BYTES:
         pixels = bytes_at(operation.source, count)
-        sample_bilinear(row, left, x0, x1, y, place, pixels, across, down, opacity / 255.0)
+        sample_projective(row, left, x0, x1, y, place, pixels, across, down, opacity / 255.0)
     else:
-        sample_bilinear(row, left, x0, x1, y, place, floats_at(operation.source, count), across, down, opacity)
+        sample_projective(row, left, x0, x1, y, place, floats_at(operation.source, count), across, down, opacity)
     return x0, x1

@@ -130,7 +130,7 @@ def mix4(typing_context, row, i, pixels, p, first, q, second):
     return types.void(row, types.intp, pixels, types.intp, types.float32, types.intp, types.float32), codegen
 
 
-def _lerped(adding):
+def _lerped(adding, over=False):
     def codegen(context, builder, signature, arguments):
         row, i, pixels, p, q, across, down, strength = arguments
         upper, lower = (load(context, builder, signature.args[2], pixels, place, 8) for place in (p, q))
@@ -138,6 +138,9 @@ def _lerped(adding):
         left, right = shuffled(builder, both, [0, 1, 2, 3]), shuffled(builder, both, [4, 5, 6, 7])
         value = multiply_add(builder, builder.fsub(right, left), splat(builder, across), left)
         value = builder.fmul(value, splat(builder, strength))
+        if over:
+            clear = builder.fsub(constant(1), lane(builder, value, 3))
+            value = multiply_add(builder, clear, load(context, builder, signature.args[0], row, i), value)
         if adding:
             value = builder.fadd(load(context, builder, signature.args[0], row, i), value)
         store(context, builder, signature.args[0], row, i, value)
@@ -165,6 +168,12 @@ def lerp4(typing_context, row, i, pixels, p, q, across, down, strength):
 def lerp_add4(typing_context, row, i, pixels, p, q, across, down, strength):
     """Add what ``lerp4`` would write to ``row[i:i+4]``."""
     return _lerp_signature(row, pixels), _lerped(adding=True)
+
+
+@intrinsic
+def lerp_over4(typing_context, row, i, pixels, p, q, across, down, strength):
+    """Lay what ``lerp4`` would write over ``row[i:i+4]`` (source-over)."""
+    return _lerp_signature(row, pixels), _lerped(adding=False, over=True)
 
 
 @intrinsic

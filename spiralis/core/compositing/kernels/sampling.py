@@ -10,7 +10,7 @@ centres to source coordinates by rows: ``u = (p0 x + p1 y + p2) / w``, ``v = (p3
 import numpy as np
 from numba import carray, njit
 
-from spiralis.core.compositing.kernels.lanes import as_pointer, lerp4, lerp_add4, mix4, scale4
+from spiralis.core.compositing.kernels.lanes import as_pointer, lerp4, lerp_add4, lerp_over4, mix4, scale4
 
 #: So many places are worked out together; a row of so few pixels is not worth that.
 AT_ONCE, _FEW = 64, 24
@@ -202,6 +202,31 @@ def _sample_short(row, left, x0, x1, du, u0, dv, v0, pixels, width, height, stre
             lerp_add4(row, i, pixels, p, p + 4 * width, u - np.float32(iu), v - np.float32(iv), strength)
         else:
             lerp4(row, i, pixels, p, p + 4 * width, u - np.float32(iu), v - np.float32(iv), strength)
+
+
+@njit(cache=True, nogil=True)
+def lay_over(lines, left, width, from_y, box, place, pixels, across, down, opacity):
+    """Lay pixels over several lines at once by the very same sums as ``sample_bilinear`` and source-over.
+
+    For small pictures that is quicker: no row is filled first. ``lines`` (flat) are ``width`` pixels long each and
+    begin at (left, from_y); ``box`` is what is drawn: left, top, right, bottom.
+    """
+    x_from, y_from, x_to, y_to = box
+    strength, zero = np.float32(opacity), np.float32(0.0)
+    right, bottom = np.float32(across - 1), np.float32(down - 1)
+    last_u, last_v, stride = np.int32(across - 2), np.int32(down - 2), 4 * across
+    du, dv = np.float32(place[0]), np.float32(place[3])
+    for y in range(y_from, y_to):
+        x0, x1 = row_range(x_from, x_to, y, place, across, down)
+        u0, v0 = np.float32(place[1] * y + place[2]), np.float32(place[4] * y + place[5])
+        i = 4 * (width * (y - from_y) + x0 - left)
+        for x in range(x0, x1):
+            u = min(max(du * np.float32(x) + u0, zero), right)
+            v = min(max(dv * np.float32(x) + v0, zero), bottom)
+            iu, iv = min(np.int32(u), last_u), min(np.int32(v), last_v)
+            p = 4 * (np.int64(iv) * across + iu)
+            lerp_over4(lines, i, pixels, p, p + stride, u - np.float32(iu), v - np.float32(iv), strength)
+            i += 4
 
 
 @njit(cache=True, nogil=True)
