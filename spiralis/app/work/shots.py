@@ -205,12 +205,11 @@ def _piece(name: str, frame: int, layer: str) -> Callable[[Window, Path], QWidge
 
 
 def _depth(window: Window, folder: Path) -> QWidget | None:
-    """Kite day in depth from anywhere, with its camera."""
+    """Tumbling box: a parcel in the light, on stairs of boxes."""
     session = window.session
-    session.show_composition("kite-day-deep")
-    session.go_to(52)
-    session.viewpoint.look_from("free")
-    session.select([next(layer.id for layer in session.composition.layers if layer.name == "Kite")])
+    session.show_composition("tumbling-box")
+    session.go_to(20)
+    session.select([next(layer.id for layer in session.composition.layers if layer.name == "Box")])
     _settle(application(), window, 2.0)
     return None
 
