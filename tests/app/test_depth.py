@@ -1,6 +1,7 @@
 """Depth by mouse and keys: cards that fly in, handles for z and turns, views from elsewhere, cameras."""
 
 import numpy as np
+from attrs import evolve
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
@@ -179,6 +180,38 @@ class DepthTest(WindowTest):
         self.session.set_property("position", (480.0, 240.0), [card])
         after = shown()
         self.assertGreater(after.any(axis=0).nonzero()[0].mean(), before.any(axis=0).nonzero()[0].mean() + 10)
+
+    def test_a_second_view_shows_the_other_side_and_changes_places(self) -> None:
+        card = self.card(320, 240, 200)
+        self.session.set_property("turn_y", 50.0, [card])
+        canvas = self.editor.canvas
+        self.assertFalse(canvas.second.isVisible())
+        self.click(canvas.viewpoints.two)
+        self.until(lambda: canvas.second._image is not None)
+        self.assertEqual((self.session.viewpoint.name, canvas.second.name), ("camera", "top"))
+
+        def pictured() -> int:
+            pixels = canvas.second._pixels
+            return int((pixels[..., 3] > 60).sum()) if pixels is not None else 0
+
+        above = pictured()
+        self.assertGreater(above, 20)
+        self.session.set_property("position", (200.0, 240.0), [card])
+        before = canvas.second._pixels
+        self.until(lambda: canvas.second._pixels is not before)
+        # A click in it: now one works from above, and sees through the camera beside it.
+        self.click(canvas.second, QPointF(20, 60))
+        self.assertEqual((self.session.viewpoint.name, canvas.second.name), ("top", "camera"))
+        self.until(lambda: pictured() > 3 * above)
+        x, y = sight(self.session, self.layer(card)).apply(60.0, 80.0)
+        self.drag(canvas, self.on_canvas(x, y), self.on_canvas(x, y - 60))
+        self.assertGreater(self.value(card, "position_z"), 250)
+        # Never twice the same, and away for what is flat.
+        self.click(canvas.viewpoints.buttons["camera"])
+        self.assertEqual((self.session.viewpoint.name, canvas.second.name), ("camera", "top"))
+        self.session.edit_layers("Flat", lambda y: evolve(y, properties={}), [card])
+        self.settle()
+        self.assertFalse(canvas.second.isVisible())
 
     def test_views_change_no_project_and_no_frame_that_is_written(self) -> None:
         card = self.card(320, 240, 200)

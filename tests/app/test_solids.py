@@ -36,6 +36,10 @@ class SolidsTest(WindowTest):
     def pixels(self, frame: int = 0) -> np.ndarray:
         return render_rgba8(self.session.project, self.session.composition_id, frame, 1.0).astype(int)
 
+    def pixels_of_view(self) -> np.ndarray:
+        project, _ = self.session.pictured
+        return render_rgba8(project, self.session.composition_id, 0, 0.5).astype(int)
+
     def test_a_box_in_the_light(self) -> None:
         box = self.added("Box")
         self.assertTrue(self.value(box, "depth"))
@@ -156,6 +160,12 @@ class SolidsTest(WindowTest):
         through = [map_.apply(0.0, 0.0) for _, map_ in planes_in_sight(self.session, self.layer(box))]
         self.act("From the side")
         self.settle()
+        box_at = self.pixels_of_view()
+        self.added("Light")
+        self.session.select([box])
+        self.act("From the side")
+        self.settle()
+        self.assertGreater(np.abs(self.pixels_of_view() - box_at).max(), 20, "light falls there too")
         aside = [map_.apply(0.0, 0.0) for _, map_ in planes_in_sight(self.session, self.layer(box))]
         self.assertGreater(np.abs(np.array(aside) - np.array(through)).max(), 20)
 

@@ -30,6 +30,7 @@ from spiralis.app.canvas.loupe import Loupe, loupe_place
 from spiralis.app.canvas.outer import OuterPicture
 from spiralis.app.canvas.overlays import paint_overlays
 from spiralis.app.canvas.scrolling import CanvasBars
+from spiralis.app.canvas.second_view import SecondView
 from spiralis.app.canvas.toolbox import Toolbox
 from spiralis.app.canvas.typing import Typing
 from spiralis.app.canvas.viewpoint_bar import ViewpointBar
@@ -75,6 +76,8 @@ class CanvasView(QWidget):
         self.onion = OnionSkin(session)
         self.loupe = Loupe(session)
         self.viewpoints = ViewpointBar(session, self)
+        self.second = SecondView(session, self)
+        self.viewpoints.two.toggled.connect(self.second.want)
         self.loupe.came.connect(self.update)
         for drawn in (self.outer.made, self.ease_preview.moved, self.onion.made, session.view.changed,
                       session.viewpoint.changed):

@@ -14,7 +14,7 @@ from spiralis.core.geometry import Affine
 from spiralis.core.model import layer_kind
 from spiralis.core.render.space import camera_of
 
-_NAMES = {"camera": "Camera", "front": "Front", "top": "Top", "side": "Side", "free": "Free"}
+NAMES = {"camera": "Camera", "front": "Front", "top": "Top", "side": "Side", "free": "Free"}
 _HELP = {
     "camera": "Through the camera, as it is written out", "front": "From the front, without perspective",
     "top": "From above: what is far away is up", "side": "From the right side: what is far away is right",
@@ -84,17 +84,24 @@ class ViewpointBar(QWidget):
         group = QButtonGroup(self)
         for name in VIEWS:
             button = QToolButton()
-            button.setText(_NAMES[name])
+            button.setText(NAMES[name])
             button.setCheckable(True)
             button.setMinimumHeight(26)
             button.setToolTip(_HELP[name])
-            button.setAccessibleName(f"Look from: {_NAMES[name]}")
+            button.setAccessibleName(f"Look from: {NAMES[name]}")
             button.clicked.connect(lambda _=False, name=name: session.viewpoint.look_from(name))
             group.addButton(button)
             row.addWidget(button)
             self.buttons[name] = button
         self.pad = OrbitPad(session)
         row.addWidget(self.pad)
+        self.two = QToolButton()
+        self.two.setText("Two")
+        self.two.setCheckable(True)
+        self.two.setMinimumHeight(26)
+        self.two.setToolTip("A second view in the corner; a click in it lets both change places")
+        self.two.setAccessibleName("Second view")
+        row.addWidget(self.two)
         canvas.installEventFilter(self)
         for signal in (session.projectChanged, session.compositionChanged, session.viewpoint.changed):
             signal.connect(self.refresh)

@@ -291,12 +291,18 @@ MENUS: dict[str, Entries] = {
         Command("Picture in a window of its own", lambda w: w.windows.show_picture(), "Alt+5", keeps=True),
         Command("Full screen", lambda w: w.windows.full_screen(), _Key.FullScreen, needs_piece=False, keeps=True),
         None,
-        Submenu("Look from", tuple(
-            Command(label, lambda w, name=name: w.session.viewpoint.look_from(name), keep, keeps=True, needs="depth")
-            for label, name, keep in (
-                ("Through the camera", "camera", "Alt+Shift+0"), ("From the front", "front", None),
-                ("From above", "top", None), ("From the side", "side", None), ("From anywhere", "free", None),
-            )
+        Submenu("Look from", (
+            *(
+                Command(label, lambda w, name=name: w.session.viewpoint.look_from(name), keep, keeps=True,
+                        needs="depth")
+                for label, name, keep in (
+                    ("Through the camera", "camera", "Alt+Shift+0"), ("From the front", "front", None),
+                    ("From above", "top", None), ("From the side", "side", None), ("From anywhere", "free", None),
+                )
+            ),
+            None,
+            Command("Second view in the corner", lambda w: w.editor.canvas.viewpoints.two.toggle(), keeps=True,
+                    needs="depth"),
         )),
         Submenu("On the canvas", (
             *_switches(AIDS, _AID_KEYS),

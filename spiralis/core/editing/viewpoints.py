@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from attrs import evolve
 
-from spiralis.core.model import Composition, Layer, Project, Track
+from spiralis.core.model import Composition, Layer, Project, Track, layer_kind
 from spiralis.core.raster.lens import FILM
 from spiralis.core.render.layers import Evaluated
 from spiralis.core.render.space import is_in_depth, turned
@@ -18,7 +18,7 @@ _TURNS = {"front": (0.0, 0.0), "top": (-90.0, 0.0), "side": (0.0, -90.0)}
 
 
 def viewed(project: Project, piece: Composition, view: str, turn: tuple[float, float]) -> Composition:
-    """Return a composition as it is seen from elsewhere than its camera: what lies flat is left out.
+    """Return a composition as it is seen from elsewhere than its camera: what lies flat is left out, but for light.
 
     Args:
         turn: of the free view, degrees about the level and about the upright.
@@ -32,5 +32,6 @@ def viewed(project: Project, piece: Composition, view: str, turn: tuple[float, f
         lens=min(away * _SHOWN * FILM / piece.width, 2000.0),
     )  # fmt: skip
     at = Evaluated(project, piece, 0.0)
-    layers = (y if is_in_depth(at, y) else y.with_track("visible", Track(False)) for y in piece.layers)
+    shown = {y.id for y in piece.layers if is_in_depth(at, y) or layer_kind(y.kind).lights}
+    layers = (y if y.id in shown else y.with_track("visible", Track(False)) for y in piece.layers)
     return evolve(piece, layers=(viewer, *layers))

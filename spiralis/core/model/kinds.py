@@ -115,9 +115,9 @@ class LayerKind:
     which may be born from another layer's shape. One that ``gathers`` shows the layers that hang on it as one, one that
     ``nests`` another composition; an ``unseen`` kind shows nothing at all
     by itself; layers in depth are seen through one that ``sees``, and shaded by one that ``lights``, which shows the
-    shadows that they throw. A ``solid`` is made of several planes: ``solid(layer, values, scene)`` gives them as layers
-    that hang on it, their fronts outwards. One that properties can join for what they are at its
-    places names that number as its ``control``.
+    shadows that they throw. What is made of several faces in depth gives them by
+    ``planes(layer, values, scene)`` as layers that hang on it, their fronts outwards. One that properties can join for
+    what they are at its places names that number as its ``control``.
     ``vector`` kinds are drawn from outlines, crisp at any size; ``outlines(values, scene)`` gives them as art, and
     ``in_perspective(values, scene, map, clip)`` draws them under a projective map, or gives None where it cannot.
     ``adds`` are its entries in the menu that adds layers, ``grips`` what of its content the canvas lets grab.
@@ -143,7 +143,7 @@ class LayerKind:
     unseen: bool = False
     sees: bool = False
     lights: bool = False
-    solid: Callable[..., Any] | None = None
+    planes: Callable[..., Any] | None = None
     control: str = ""
     nests: bool = False
     vector: bool = False

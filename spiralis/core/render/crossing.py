@@ -66,7 +66,7 @@ def _part(at: Evaluated, layer: Layer) -> Part:
     left, top, right, bottom = at.box(layer)
     kind = layer_kind(layer.kind)
     deep = bool(at.values(layer).get("keeps_depth", False))
-    flat = kind.solid is None and not kind.swarm and not deep and not is_thick(at, layer)
+    flat = kind.planes is None and not kind.swarm and not deep and not is_thick(at, layer)
     standing = world(at, layer)
     # What effects lay around a layer is cut as well.
     more = max(right - left, bottom - top) if layer.blocks else 2.0

@@ -86,7 +86,7 @@ def stands_alone(layer: Layer) -> bool:
     tied = any(tie.what is not What.SOURCE for tie in layer.ties)
     # What stands in space is seen through whatever camera there is.
     alone = not tied and not layer.edge_pins and "depth" not in layer.properties
-    plain = kind.placements is None and kind.solid is None and not (kind.gathers or kind.nests or kind.lights)
+    plain = kind.placements is None and kind.planes is None and not (kind.gathers or kind.nests or kind.lights)
     return alone and plain and not any(effect_kind(block.kind).inputs for block in layer.blocks)
 
 

@@ -25,12 +25,12 @@ _planes: Beside[dict[str, list[Layer]]] = Beside(dict)
 
 def planes_of(at: Evaluated, layer: Layer) -> list[Layer]:
     """Return the planes that a solid is made of; none for other layers."""
-    solid = layer_kind(layer.kind).solid
-    if solid is None:
+    made = layer_kind(layer.kind).planes
+    if made is None:
         return []
     known = _planes.of(at)
     if layer.id not in known:
-        known[layer.id] = list(solid(layer, at.values(layer), at.scene))
+        known[layer.id] = list(made(layer, at.values(layer), at.scene))
     return known[layer.id]
 
 

@@ -33,7 +33,7 @@ def in_space(builder: Builder, layer: Layer, acting: Sequence[Acting], masks: Se
     None where it looks as it would lying flat.
     """
     at = builder.at
-    if layer_kind(layer.kind).solid is not None or _keeps_depth(builder, layer):
+    if layer_kind(layer.kind).planes is not None or _keeps_depth(builder, layer):
         return builder.effected(layer, acting, masks)
     thick = is_thick(at, layer)
     end = end_seen(at, layer) if thick else 0.0
@@ -90,7 +90,7 @@ def shadows(builder: Builder, light: Layer) -> Node | None:
 
 def parts_in_space(builder: Builder, layer: Layer) -> Node | None:
     """Return what is made of planes or layers that stand in space by themselves; None for other layers."""
-    if layer_kind(layer.kind).solid is not None:
+    if layer_kind(layer.kind).planes is not None:
         planes = planes_seen(builder.at, layer, max(builder.to_grid.stretch()), builder.flat)
         return builder.layered([Item(builder.whole(plane)) for plane in planes], builder.to_grid)
     return _deep(builder, layer) if _keeps_depth(builder, layer) else None

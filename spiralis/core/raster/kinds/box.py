@@ -127,5 +127,5 @@ def _added(width: int, height: int) -> Mapping[str, Any]:
 
 register_kind(
     LayerKind("box", "Box", "Six faces in depth, each a colour, a picture or a composition", PARAMETERS, _box, _draw,
-              solid=faces, resizes=lambda values: "size", adds=(AddEntry("Box", 302, values=_added),))
+              planes=faces, resizes=lambda values: "size", adds=(AddEntry("Box", 302, values=_added),))
 )  # fmt: skip
