@@ -267,7 +267,7 @@ class RegionTest(unittest.TestCase):
         for count in (300.0, float(_MANY + 500)):
             sample = project(evolve(cloud(turbulence=9.0, twinkle=20.0), id="c").with_values(count=count))
             piece = sample.compositions[0]
-            node = built(sample, piece, 4, Affine.scaling(2, 2), (0, 0, 128, 96))._content(piece.layers[0])
+            node = built(sample, piece, 4, Affine.scaling(2, 2), (0, 0, 128, 96)).content(piece.layers[0])
             whole, part = (0, 0, 128, 96), (37, 21, 90, 66)
             all_, some = (node.drawn_in(region).spread_over(region).data for region in (whole, part))
             np.testing.assert_array_equal(all_[21:66, 37:90], some)
@@ -354,6 +354,60 @@ class ShapeTest(unittest.TestCase):
         pixels = frame(project(own, self.disc))
         self.assertAlmostEqual(float(pixels[..., 3].sum()), math.pi * 100, delta=12)
         self.assertGreater(pixels[24, 32, 1], 0.95)
+
+
+class SpaceTest(unittest.TestCase):
+    """In depth each particle is seen by the camera, where its layer stands."""
+
+    SIZE = 200
+
+    def seen(self, *layers: Layer) -> np.ndarray:
+        return frame(project(*layers, width=self.SIZE, height=self.SIZE, length=20))[..., 3].astype(float)
+
+    def middle(self, alpha: np.ndarray) -> tuple[float, float]:
+        y, x = np.mgrid[0 : self.SIZE, 0 : self.SIZE] + 0.5
+        return float((x * alpha).sum() / alpha.sum()), float((y * alpha).sum() / alpha.sum())
+
+    @given(st.floats(-80, 80), st.floats(-60, 60), st.floats(-60, 120), st.floats(-50, 50))
+    @settings(max_examples=25, deadline=None)
+    def test_each_is_where_the_camera_sees_it(self, turn: float, sway: float, z: float, x: float) -> None:
+        # All of them drawn to one point, 60 px to the right of the layer's middle.
+        one = cloud(depth=True, turn_y=turn, sway=sway, position_z=z, size_vary=0.0, pull=100.0, pull_to=(60.0, 10.0),
+                    look="dot").with_values(position=(100.0 + x, 90.0), count=1.0, size=8.0)  # fmt: skip
+        alpha = self.seen(one)
+        a, b = math.radians(sway), math.radians(turn)
+        point = np.array([60 * math.cos(a), 10.0, -60 * math.sin(a)])
+        cosine, sine = math.cos(b), math.sin(b)
+        turned = np.array([[cosine, 0.0, sine], [0.0, 1.0, 0.0], [-sine, 0.0, cosine]]) @ point
+        point = turned + np.array([100 + x, 90.0, z])
+        away = self.SIZE * 50 / 36
+        near = away / (away + point[2])
+        wanted = 100 + (point[0] - 100) * near, 100 + (point[1] - 100) * near
+        if not (10 < wanted[0] < self.SIZE - 10 and 10 < wanted[1] < self.SIZE - 10):
+            return
+        np.testing.assert_allclose(self.middle(alpha), wanted, atol=0.35)
+        self.assertAlmostEqual(alpha.sum() / (math.pi * 16 * near**2), 1.0, delta=0.12)
+
+    def test_carriers_and_cameras_turn_them_and_flat_they_stay(self) -> None:
+        carrier = Layer("Carrier", "carrier", 0, 20, id="c").with_values(depth=True, turn_y=90.0, pivot=(0.0, 0.0),
+                                                                         position=(100.0, 100.0))  # fmt: skip
+        wide = cloud(depth=True, shape="line", born="always", look="dot", thin=0.0)
+        wide = wide.with_values(region=(120.0, 1.0), size=4.0, count=200.0)
+        plain = self.seen(wide.with_values(position=(100.0, 100.0)))
+        hung = self.seen(evolve(wide.with_values(position=(0.0, 0.0)), parent="c"), carrier)
+        across = [int((alpha.max(axis=0) > 0.3).sum()) for alpha in (plain, hung)]
+        self.assertGreater(across[0], 100)
+        self.assertLess(across[1], 12, "seen along the line they lie on")
+        eye = Layer("Eye", "camera", 0, 20, id="eye").with_values(depth=True, position=(100.0, 100.0),
+                                                                  position_z=-100.0)  # fmt: skip
+        self.assertGreater((self.seen(wide.with_values(position=(100.0, 100.0)), eye).max(axis=0) > 0.3).sum(), 190)
+        # In the middle of the frame and unturned, the camera that comes with a piece sees what the layer's lens does.
+        deep = cloud(depth_range=200.0, sway=30.0).with_values(position=(100.0, 100.0), size=9.0)
+        np.testing.assert_allclose(self.seen(deep.with_values(depth=True)), self.seen(deep), atol=2 / 255)
+
+    def test_behind_the_camera_and_edge_on(self) -> None:
+        for values in ({"position_z": -400.0}, {"turn_x": 90.0}, {"position_z": -277.0}, {"scale": (0.0, 0.0)}):
+            self.assertTrue(np.isfinite(self.seen(cloud(depth=True, **values))).all())
 
 
 class OddValuesTest(unittest.TestCase):

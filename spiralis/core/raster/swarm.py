@@ -7,7 +7,7 @@ were there alone, and any frame can be asked for in any process. Lengths are px 
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from functools import lru_cache
 
 import numpy as np
@@ -19,6 +19,8 @@ from spiralis.core.raster.kernels import particles as kernels
 from spiralis.core.raster.lens import reach
 from spiralis.core.raster.ramps import ramp
 
+#: Takes places (n, 3), gives where they are seen (n, 2) and how much enlarged each is (n,); 0 behind the eye.
+Eye = Callable[[np.ndarray], tuple[np.ndarray, np.ndarray]]
 #: The time of the turbulence comes round after so many cells.
 PERIOD = 8
 #: Columns of the even numbers that particles have.
@@ -278,32 +280,40 @@ class Sown:
         each = np.clip(share * (1 + vary) - vary * self.even[:, _GATHER], 0.0, 1.0)
         return _eased(each) if vary > 0 else each
 
-    def seen(self, places: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-        """Return places (n, 2) as the eye sees them, and each one's enlargement (n,); 0 where it is behind the eye."""
+    def swayed(self, places: np.ndarray) -> np.ndarray:
+        """Return places (n, 3) with the cloud turned."""
         values = self.values
         x, y, z = places.T
         cos, sin = math.cos(math.radians(values["sway"])), math.sin(math.radians(values["sway"]))
         x, z = cos * x + sin * z, -sin * x + cos * z
         cos, sin = math.cos(math.radians(values["tilt"])), math.sin(math.radians(values["tilt"]))
-        y, z = cos * y - sin * z, sin * y + cos * z
-        eye = reach(self.clock.width, values["lens"])
+        return np.column_stack([x, cos * y - sin * z, sin * y + cos * z])
+
+    def seen(self, places: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        """Return places (n, 2) as the eye sees them, and each one's enlargement (n,); 0 where it is behind the eye."""
+        x, y, z = self.swayed(places).T
+        eye = reach(self.clock.width, self.values["lens"])
         before = eye + z
         there = before > eye * _NEAREST
         larger = np.where(there, eye / np.where(there, before, 1.0), 0.0)
         return np.column_stack([x * larger, y * larger]), larger
 
-    def at(self, now: float, until: float | None = None) -> tuple[Swarm, np.ndarray]:
-        """Return how particles are at a frame of the layer, and where they are at another: (n, 2)."""
+    def at(self, now: float, until: float | None = None, eye: Eye | None = None) -> tuple[Swarm, np.ndarray]:
+        """Return how particles are at a frame of the layer, and where they are at another: (n, 2).
+
+        ``eye`` sees places (n, 3) in the layer's units otherwise than the layer's own lens does.
+        """
+        see = self.seen if eye is None else lambda places: eye(self.swayed(places))
         values, even = self.values, self.even
         age = self.ages(now)
         share = np.full(self.count, 0.5) if self.always else age / self.born.life
         alive = self.born.thin & (share >= 0) & (share < 1)
         space = self.placed(age, now)
-        places, larger = self.seen(space)
+        places, larger = see(space)
         ends = places
         if until is not None:
             # Born in between, it has not come from anywhere else yet.
-            ends = self.seen(self.placed(np.maximum(age + until - now, 0.0), until))[0]
+            ends = see(self.placed(np.maximum(age + until - now, 0.0), until))[0]
         over_life = np.ones(self.count) if self.always else curve(values["size_life"])(share)
         opacity = np.ones(self.count) if self.always else curve(values["opacity_life"])(share)
         sizes = np.array([100.0, values["near_size"], values["far_size"]])[self.born.band] / 100

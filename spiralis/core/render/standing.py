@@ -33,7 +33,9 @@ def in_space(builder: Builder, layer: Layer, acting: Sequence[Acting], masks: Se
     None where it looks as it would lying flat.
     """
     at = builder.at
-    if layer_kind(layer.kind).planes is not None or _keeps_depth(builder, layer):
+    kind = layer_kind(layer.kind)
+    if kind.planes is not None or kind.swarm or _keeps_depth(builder, layer):
+        # What it shows stands in space part by part.
         return builder.effected(layer, acting, masks)
     thick = is_thick(at, layer)
     end = end_seen(at, layer) if thick else 0.0

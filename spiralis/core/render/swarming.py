@@ -15,8 +15,9 @@ from spiralis.core.geometry import Affine, WholeBox, intersect_whole, rounded_ou
 from spiralis.core.model import Layer, layer_kind
 from spiralis.core.raster.kernels import particles as kernels
 from spiralis.core.raster.raster import Raster
-from spiralis.core.raster.swarm import Clock, Ground, Sown
+from spiralis.core.raster.swarm import Clock, Eye, Ground, Sown
 from spiralis.core.render.nodes import Node, emit_picture, region_of, worth_keeping
+from spiralis.core.render.space import camera_of, world
 from spiralis.core.render.table import Table
 
 if TYPE_CHECKING:
@@ -26,6 +27,8 @@ if TYPE_CHECKING:
 _SHAPE, _PICTURE = 640, 256
 #: What is fainter than this is no part of a shape.
 _FAINT = 0.02
+#: Nothing nearer to the camera than this share of where things are shown 1:1 is seen.
+_NEAREST = 0.02
 _LOOKS = {"dot": kernels.DOT, "soft": kernels.SOFT, "square": kernels.SQUARE, "spark": kernels.SPARK,
           "streak": kernels.STREAK, "picture": kernels.PICTURE}  # fmt: skip
 
@@ -48,7 +51,9 @@ class Swarming(Node):
     def __init__(self, builder: Builder, layer: Layer) -> None:
         self.builder, self.layer, self.at = builder, layer, builder.at
         self.values = self.at.values(layer)
-        self.matrix = builder.to_grid @ self.at.matrix(layer)
+        #: Where it stands in space, its particles are seen by the camera, each by itself.
+        self.standing = world(self.at, layer) if builder.stands(layer) else None
+        self.matrix = builder.to_grid @ self.at.matrix(layer) if self.standing is None else builder.to_grid
         #: Which of the layer's own frames it is; one that goes round is at its first again after its last.
         self.now = float(self.at.moment(layer))  # type: ignore[arg-type]
         piece = self.at.composition
@@ -65,7 +70,8 @@ class Swarming(Node):
         source, picture = self._named("shape", "layer", "of"), self._named("look", "picture", "drawn_as")
         born = self._ground_key(source) if source is not None else None
         shown = (picture.kind, self._picture_node(picture)[0].key) if picture is not None else None
-        return own, born, shown, self.now, self.clock, self.open, self.matrix, self._carried(source)
+        space = (self.standing.tobytes(), camera_of(self.at).matrix.tobytes()) if self.standing is not None else None
+        return own, born, shown, self.now, self.clock, self.open, self.matrix, space, self._carried(source)
 
     def _named(self, name: str, value: str, of: str) -> Layer | None:
         """Return the layer that a property names, where another is set so that it matters."""
@@ -170,7 +176,7 @@ class Swarming(Node):
         opens, shuts = self.open
         tail = values["tail"] if streak else 0.0
         until = self.now - tail if tail else (self.now + shuts if shuts > opens else None)
-        swarm, ends = sown.at(self.now + (0.0 if tail else opens), until)
+        swarm, ends = sown.at(self.now + (0.0 if tail else opens), until, self._eye())
         if not swarm.count:
             return None
         size = abs(self.matrix.a * self.matrix.d - self.matrix.b * self.matrix.c) ** 0.5
@@ -201,6 +207,23 @@ class Swarming(Node):
         else:
             list(_helpers().map(draw, ((0, height // 2), (height // 2, height))))
         return Raster(out, corner=(area[0], area[1]))
+
+    def _eye(self) -> Eye | None:
+        """Return the camera's eye on places in the layer's units; None where the layer lies flat."""
+        standing = self.standing
+        if standing is None:
+            return None
+        matrix = camera_of(self.at).matrix @ standing
+        # As wide as a circle in the layer's plane stands in space, whichever way that is turned.
+        size = float(np.linalg.norm(np.cross(standing[:3, 0], standing[:3, 1]))) ** 0.5
+
+        def see(places: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+            x, y, w = (places @ matrix[:, :3].T + matrix[:, 3]).T
+            there = w > _NEAREST
+            nearness = np.where(there, 1 / np.where(there, w, 1.0), 0.0)
+            return np.column_stack([x * nearness, y * nearness]), nearness * size
+
+        return see
 
     def _on_grid(self, places: np.ndarray) -> np.ndarray:
         m = self.matrix

@@ -96,7 +96,8 @@ _DEPTH = (
               choices=("even", "normal")),
     _number("sway", "Sway", 0.0, "Turns the cloud about its upright", "°", period=360.0),
     _number("tilt", "Tilt", 0.0, "Turns the cloud about its level", "°", period=360.0),
-    _number("lens", "Lens", LENS, "Focal length on a film of 36 mm: short ones make depth strong", "mm", 8, 2000),
+    _number("lens", "Lens", LENS, "Focal length on a film of 36 mm: short ones make depth strong",
+            "mm", 8, 2000, needs=("depth", (False,))),
 )  # fmt: skip
 _EACH = (
     Parameter("look", "Look of each", Kind.CHOICE, "soft", "Dot, soft dot, square, spark, streak, or another layer",
