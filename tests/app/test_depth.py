@@ -15,7 +15,7 @@ from spiralis.app.moves.chooser import MovesChooser
 from spiralis.core.geometry import Projection
 from spiralis.core.model import Key, Project, Track
 from spiralis.core.render.frame import render_rgba8
-from tests.app.harness import NONE, SHIFT, WindowTest
+from tests.app.harness import CONTROL, NONE, SHIFT, WindowTest
 from tests.core.samples import project
 
 
@@ -83,6 +83,16 @@ class DepthTest(WindowTest):
         self.assertIsInstance(sight(self.session, self.layer(card)), Projection)
         self.session.undo()
         self.assertEqual(self.value(card, "turn_x"), 0)
+
+    def test_the_handle_for_depth_snaps_to_what_stands_beside(self) -> None:
+        self.card(160, 240, 200)
+        card = self.card(420, 240)
+        start = self.handle("deep")
+        for pixels, keys, wanted in ((95, NONE, 200), (95, CONTROL, 190), (3, NONE, 0), (60, NONE, 120)):
+            self.session.set_property("position_z", 0.0, [card])
+            self.settle()
+            self.drag(self.editor.canvas, start, start + QPointF(0, -pixels), keys)
+            self.assertAlmostEqual(self.value(card, "position_z"), wanted, delta=6 if wanted in (190, 120) else 0.01)
 
     def test_a_card_that_is_dragged_stays_under_the_pointer(self) -> None:
         card = self.card(320, 240, 700)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 
-from attrs import define
+from attrs import define, field
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
@@ -13,11 +13,14 @@ from spiralis.app.canvas.handles import Drag, Frame, Point
 from spiralis.app.session import Session
 from spiralis.app.style import GROUND, MINT, TEXT, colour, font
 from spiralis.core.geometry import Affine
+from spiralis.core.model import Layer, layer_kind
 
 #: How far the handles stand off the layer, and the one for depth off its pivot, in widget pixels.
 _OFF, _AWAY = 30.0, (-38.0, -38.0)
 #: Degrees and px for each widget pixel that a handle is dragged.
 _TURN, _DEEPER = 0.5, 2.0
+#: So near to another layer's depth, in px, one means the same.
+_SNAP = 14.0
 _SAYS = {"deep": "z", "tip": "x", "swing": "y"}
 
 
@@ -44,12 +47,17 @@ def space_handle_at(frame: Frame, point: Point, reach: float = 9.0) -> str | Non
 
 @define
 class SpaceDrag(Drag):
-    """Change one number of where a layer stands in depth; Shift keeps to steps of 15° or 50 px."""
+    """Change one number of where a layer stands in depth; Shift keeps to steps of 15° or 50 px.
+
+    Depth snaps to that of other layers beside it, and to the frame's plane; Control switches that off.
+    """
 
     layer: str = ""
     name: str = ""
     before: float = 0.0
     to_widget: float = 1.0
+    #: How deep others stand, with their names.
+    depths: dict[float, str] = field(factory=dict)
 
     @staticmethod
     def begin(session: Session, start: Point, frame: Frame, handle: str, to_widget: Affine) -> SpaceDrag:
@@ -57,7 +65,7 @@ class SpaceDrag(Drag):
         name = {"deep": "position_z", "tip": "turn_x", "swing": "turn_y"}[handle]
         values = session.evaluated().values(frame.layer)
         return SpaceDrag(session, start, layer=frame.layer.id, name=name, before=values[name],
-                         to_widget=max(to_widget.stretch()))  # fmt: skip
+                         to_widget=max(to_widget.stretch()), depths=_depths_beside(session, frame.layer))  # fmt: skip
 
     def move(self, point: Point, shift: bool, control: bool, reach: float) -> None:
         dx, dy = ((now - then) * self.to_widget for now, then in zip(point, self.start, strict=True))
@@ -68,8 +76,23 @@ class SpaceDrag(Drag):
             # The side that is grabbed comes nearer as it is drawn inwards.
             value, step, unit = self.before + (dx if self.name == "turn_y" else -dy) * -_TURN, 15.0, "°"
         value = round(value / step) * step if shift else round(value, 1)
-        self.says = f"{self.name.replace('_', ' ')}: {value:g}{unit}"
+        beside = ""
+        if self.name == "position_z" and not control and self.session.view["snap"]:
+            nearest = min(self.depths, key=lambda z: abs(z - value))
+            if abs(nearest - value) <= _SNAP:
+                value, beside = nearest, f", as {self.depths[nearest]}"
+        self.says = f"{self.name.replace('_', ' ')}: {value:g}{unit}{beside}"
         self.session.set_property(self.name, float(value), [self.layer], self.merge)
+
+
+def _depths_beside(session: Session, layer: Layer) -> dict[float, str]:
+    """Return how deep the layers stand that hang on the same, with their names; the frame's plane among them."""
+    at, found = session.evaluated(), {0.0: "the frame"}
+    for other in reversed(session.composition.layers):
+        beside = other.id != layer.id and other.parent == layer.parent and not layer_kind(other.kind).unseen
+        if beside and other.track("depth").value:
+            found[float(at.values(other)["position_z"])] = other.name
+    return found
 
 
 def draw_space_handles(painter: QPainter, frame: Frame) -> None:
