@@ -108,21 +108,12 @@ def row_range(x0, x1, y, place, width, height):
     return x0, max(min(x1, int(np.ceil(high)) + 1), x0)
 
 
-@njit(cache=True, nogil=True, inline="always")
-def bilinear_corner(u, v, width, height):
-    """Return the upper left pixel's index, and how far right and down of it a place lies, clamped into the picture."""
-    u = min(max(u, 0.0), float(width - 1))
-    v = min(max(v, 0.0), float(height - 1))
-    iu, iv = min(int(u), width - 2), min(int(v), height - 2)
-    return 4 * (iv * width + iu), np.float32(u - iu), np.float32(v - iv)
-
-
 @njit(cache=True, nogil=True)
 def sample_batch(out, o, u, v, count, pixels, width, height, strength, adding, corners, across, down):
     """Sample ``count`` places u, v (float32 arrays), ``strength`` times, to ``out`` from item ``o`` on, or add that.
 
-    What ``bilinear_corner`` gives for each is worked out for all at once first, in the last three arrays: no branch
-    stops the compiler.
+    The upper left pixel of each, and how far right and down of it a place lies, is worked out for all at once first, in
+    the last three arrays: no branch stops the compiler.
     """
     zero, right, bottom = np.float32(0.0), np.float32(width - 1), np.float32(height - 1)
     wide, last_u, last_v = np.int32(width), np.int32(width - 2), np.int32(height - 2)
@@ -257,17 +248,30 @@ def sample_bilinear(row, left, x0, x1, y, place, pixels, width, height, opacity)
 @njit(cache=True, nogil=True)
 def sample_projective(row, left, x0, x1, y, place, pixels, width, height, opacity):
     """Sample as ``sample_bilinear`` does, under a projective map; what lies behind the eye (w <= 0) is clear."""
-    zero = np.float32(0.0)
-    for x in range(x0, x1):
-        w = place[6] * x + place[7] * y + place[8]
-        u, v = -1.0, -1.0
-        if w > 1e-9:
-            u = (place[0] * x + place[1] * y + place[2]) / w
-            v = (place[3] * x + place[4] * y + place[5]) / w
-        inside = -1.0 < u < width and -1.0 < v < height
-        strength = np.float32(opacity) if inside else zero
-        p, across, down = bilinear_corner(u, v, width, height)
-        lerp4(row, 4 * (x - left), pixels, p, p + 4 * width, across, down, strength)
+    zero, whole = np.float32(0.0), np.float32(opacity)
+    wide, high, last_u, last_v = float(width), float(height), np.int32(width - 2), np.int32(height - 2)
+    right, bottom, stride = wide - 1.0, high - 1.0, 4 * width
+    _, _, corners, across, down = batch()
+    shares = np.empty(AT_ONCE, dtype=np.float32)
+    for start in range(x0, x1, AT_ONCE):
+        count = min(AT_ONCE, x1 - start)
+        # Without a branch, so that several are worked out at once.
+        for k in range(count):
+            x = float(np.int32(start + k))
+            w = place[6] * x + place[7] * y + place[8]
+            before = w > 1e-9
+            by = w if before else 1.0
+            u = (place[0] * x + place[1] * y + place[2]) / by
+            v = (place[3] * x + place[4] * y + place[5]) / by
+            inside = before & (u > -1.0) & (u < wide) & (v > -1.0) & (v < high)
+            u, v = min(max(u, 0.0), right), min(max(v, 0.0), bottom)
+            iu, iv = min(np.int32(u), last_u), min(np.int32(v), last_v)
+            across[k], down[k] = np.float32(u - iu), np.float32(v - iv)
+            corners[k] = np.int32(iv * np.int32(width) + iu)
+            shares[k] = whole if inside else zero
+        for k in range(count):
+            p = 4 * np.int64(corners[k])
+            lerp4(row, 4 * (start + k - left), pixels, p, p + stride, across[k], down[k], shares[k])
 
 
 @njit(cache=True, nogil=True)
