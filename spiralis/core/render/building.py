@@ -52,13 +52,15 @@ class Builder:
     ``to_grid`` maps the composition's pixels to the grid; what lies outside of ``clip`` there is not needed.
     ``within_shutter`` says that it is one of the moments of an open shutter, whose mean somebody takes;
     ``in_the_past`` that somebody at another moment looks back at this one; ``flat`` that layers lie in a plane here, as
-    somebody else sees to where that stands in space.
+    somebody else sees to where that stands in space; ``rounds`` that this grid is a layer's own, whose map to it must
+    not differ from moment to moment by what rounding leaves.
     """
 
     def __init__(
         self, at: Evaluated, to_grid: Affine, clip: Box = _FAR, within_shutter: bool = False, in_the_past: bool = False,
-        flat: bool = False,
+        flat: bool = False, rounds: bool = False,
     ) -> None:
+        self.rounds = rounds
         self.at, self.to_grid, self.clip, self.flat = at, to_grid, clip, flat
         self.piece = at.composition
         self.within_shutter, self.in_the_past = within_shutter, in_the_past
@@ -167,11 +169,18 @@ class Builder:
 
     def elsewhere(self, to_grid: Affine, flat: bool = True) -> Builder:
         """Return a builder of the same moment for another grid, all of which is needed; layers lie flat there."""
-        return Builder(self.at, to_grid, _FAR, flat or self.within_shutter, self.in_the_past, flat or self.flat)
+        return Builder(
+            self.at, to_grid, _FAR, flat or self.within_shutter, self.in_the_past, flat or self.flat, rounds=True
+        )
+
+    def matrix(self, layer: Layer) -> Affine:
+        """Return the map from a layer's units to the grid."""
+        made = self.to_grid @ self.at.matrix(layer)
+        return Affine(*(round(part, 9) + 0.0 for part in made)) if self.rounds else made
 
     def in_own_grid(self, layer: Layer, acting: Sequence[Acting], masks: Sequence[object]) -> Node:
         """Return a layer with its effects, which work upright: in this grid, or in one that is sampled once."""
-        matrix, blur = self.to_grid @ self.at.matrix(layer), self._shutter(layer)
+        matrix, blur = self.matrix(layer), self._shutter(layer)
         if blur is None and abs(matrix.b) + abs(matrix.c) < 1e-9 and matrix.a > 0 and matrix.d > 0:
             return self.effected(layer, acting, masks)
         across, down = (min(max(size, 1e-3), 64.0) for size in matrix.stretch())
@@ -188,7 +197,7 @@ class Builder:
         mattes, crop = self.mattes(layer, masks), self.crop(layer)
         if mattes or crop is not None:
             node = Covered(node, mattes, crop)
-        place = self.to_grid @ self.at.matrix(layer), self.at.box(layer)
+        place = self.matrix(layer), self.at.box(layer)
         effects, finishes = (self._steps(acting, role, *place, layer) for role in (EFFECT, FINISH))
         if effects:
             node = Effected(node, effects)
@@ -275,7 +284,7 @@ class Builder:
         parts = parts_in_space(self, layer)
         if parts is not None:
             return parts
-        matrix = self.to_grid @ self.at.matrix(layer)
+        matrix = self.matrix(layer)
         blur = None if still else self._shutter(layer)
         if blur is None:
             return self._still(layer, matrix)
@@ -316,7 +325,7 @@ class Builder:
         """Return the composition that a layer shows, with its dials as the layer sets them."""
         if not layer_kind(layer.kind).nests:
             return None
-        matrix = self.to_grid @ self.at.matrix(layer)
+        matrix = self.matrix(layer)
         drawing = self.at.drawing(layer, matrix, self.clip)
         if not isinstance(drawing, Inner):
             return Inner(Composition("", 1, 1, self.piece.rate, 1), 0.0)
@@ -366,7 +375,7 @@ class Builder:
         values = self.at.values(layer)
         if not any(values["crop_across"]) and not any(values["crop_down"]):
             return None
-        matrix = self.to_grid @ self.at.matrix(layer)
+        matrix = self.matrix(layer)
         return Crop(self.at.box(layer), values["crop_across"], values["crop_down"], values["crop_softness"], matrix,
                     self.at.scene)  # fmt: skip
 

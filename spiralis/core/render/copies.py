@@ -38,7 +38,7 @@ class Copies(Node):
         self.at = builder.at
         self.piece = builder.at.composition
         self.linear = self.piece.linear
-        self.matrix = builder.to_grid @ self.at.matrix(layer)
+        self.matrix = builder.matrix(layer)
         self.values = self.at.values(layer)
         source = self.piece.find(self.values["of"])
         self.source = source

@@ -6,7 +6,7 @@ Source: Lambert, *Photometria* (1760); ambient light as in Phong, *Illumination 
 from __future__ import annotations
 
 import math
-from collections.abc import Hashable
+from collections.abc import Hashable, Sequence
 
 import numpy as np
 from attrs import frozen
@@ -80,18 +80,26 @@ def _light(at: Evaluated, layer: Layer) -> Light:
 
 def normal_of(at: Evaluated, layer: Layer) -> np.ndarray:
     """Return the normal (3,) of the face that a layer shows unturned, towards the viewer; zeros where it has none."""
-    (a, d, _, _), (b, e, _, _), (c, f, _, _), _ = world(at, layer).tolist()
-    # The cross product of the ways down and across.
+    x, y, z = _normal(world(at, layer).tolist())
+    return np.array([x, y, z])
+
+
+def _normal(standing: Sequence[Sequence[float]]) -> tuple[float, float, float]:
+    """Return the cross product of the ways down and across, of unit length, of a map's rows; zeros for a thin one."""
+    (a, d, _, _), (b, e, _, _), (c, f, _, _) = standing[:3]
     x, y, z = e * c - f * b, f * a - d * c, d * b - e * a
     length = math.sqrt(x * x + y * y + z * z)
-    return np.array([x / length, y / length, z / length]) if length > 1e-12 else np.zeros(3)
+    return (x / length, y / length, z / length) if length > 1e-12 else (0.0, 0.0, 0.0)
 
 
 def turned_to_viewer(at: Evaluated, layer: Layer) -> float:
     """Return how far the camera lies before the face that a layer shows unturned, in px; below 0 it sees the back."""
     left, top, right, bottom = at.box(layer)
-    middle = (world(at, layer) @ ((left + right) / 2, (top + bottom) / 2, 0.0, 1.0))[:3]
-    return float((camera_of(at).place - middle) @ normal_of(at, layer))
+    u, v, standing = (left + right) / 2, (top + bottom) / 2, world(at, layer).tolist()
+    # In plain numbers: of many small sums arrays would cost more than they save.
+    eye = camera_of(at).place.tolist()
+    away = (e - (row[0] * u + row[1] * v + row[3]) for e, row in zip(eye, standing[:3], strict=True))
+    return sum(part * n for part, n in zip(away, _normal(standing), strict=True))
 
 
 def shade_of(at: Evaluated, layer: Layer) -> Shade | None:

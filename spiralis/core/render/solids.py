@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
-from attrs import evolve
+from attrs import evolve, frozen
 
 from spiralis.core.cache import Beside
 from spiralis.core.geometry import Box, intersect, projection
-from spiralis.core.model import Layer, Track, layer_kind
+from spiralis.core.model import Layer, Value, layer_kind
 from spiralis.core.render.layers import Evaluated
 from spiralis.core.render.lighting import turned_to_viewer
 from spiralis.core.render.space import distance, is_in_depth, seen
@@ -20,18 +20,36 @@ _OVER = 0.5
 _MOST_OVER = 0.1
 
 
-_planes: Beside[dict[str, list[Layer]]] = Beside(dict)
+@frozen(eq=False)
+class _Made:
+    """The planes of a layer, and what they were made of: values, and where sources and compositions come from."""
+
+    values: tuple[Value, ...]
+    files: object
+    pieces: object
+    planes: list[Layer]
+
+
+#: Planes beside their layer, and the wider ones beside those: what turns has the same at every moment.
+_made: Beside[list[_Made]] = Beside(list)
+_twins: Beside[list[Layer]] = Beside(list)
 
 
 def planes_of(at: Evaluated, layer: Layer) -> list[Layer]:
-    """Return the planes that a solid is made of; none for other layers."""
-    made = layer_kind(layer.kind).planes
-    if made is None:
+    """Return the planes that a layer is made of; none for most layers."""
+    make = layer_kind(layer.kind).planes
+    if make is None:
         return []
-    known = _planes.of(at)
-    if layer.id not in known:
-        known[layer.id] = list(made(layer, at.values(layer), at.scene))
-    return known[layer.id]
+    values, project = at.values(layer), at.scene.project
+    own = tuple(values[parameter.name] for parameter in at.own_parameters(layer))
+    own = (*own, values["depth"], values["lit"], values["casts"])
+    held = _made.of(layer)
+    for made in held[-1:]:
+        if made.values == own and made.files is project.sources and made.pieces is project.compositions:
+            return made.planes
+    made = _Made(own, project.sources, project.compositions, list(make(layer, values, at.scene)))
+    held[:] = [made]
+    return made.planes
 
 
 def planes_seen(at: Evaluated, layer: Layer, fine: float, flat: bool = False) -> Sequence[Layer]:
@@ -79,5 +97,10 @@ def _wider(at: Evaluated, plane: Layer, pixel: float) -> Layer:
     more = np.array([down, across]) * _OVER * pixel / max(area, 1e-9)
     more = np.minimum(more, 2 * _OVER * pixel / np.maximum((across, down), 1e-9))
     factor = 1 + 2 * np.minimum(more / np.maximum(size, 1e-6), _MOST_OVER)
-    scale = tuple(float(part * by) for part, by in zip(at.values(plane)["scale"], factor, strict=True))
-    return evolve(plane, id=f"{plane.id}/wide", properties={**plane.properties, "scale": Track(scale)})
+    values = at.values(plane)
+    scale = tuple(float(part * by) for part, by in zip(values["scale"], factor, strict=True))
+    twins = _twins.of(plane)
+    if not twins:
+        twins.append(evolve(plane, id=f"{plane.id}/wide"))
+    at.put(twins[0], {**values, "scale": scale})
+    return twins[0]

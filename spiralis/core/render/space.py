@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
+from functools import cached_property
 
 import numpy as np
 from attrs import frozen
@@ -44,7 +45,7 @@ class Camera:
         low, high = self.fade
         return 1.0 if high <= 0 else min(max((high - distance) / max(high - low, 1e-6), 0.0), 1.0)
 
-    @property
+    @cached_property
     def matrix(self) -> np.ndarray:
         """The map of space to (x w, y w, w), float64 (3, 4), with w 1 where things are shown 1:1."""
         view = np.column_stack([self.turn.T, -self.turn.T @ self.place])

@@ -53,7 +53,7 @@ class Swarming(Node):
         self.values = self.at.values(layer)
         #: Where it stands in space, its particles are seen by the camera, each by itself.
         self.standing = world(self.at, layer) if builder.stands(layer) else None
-        self.matrix = builder.to_grid @ self.at.matrix(layer) if self.standing is None else builder.to_grid
+        self.matrix = builder.matrix(layer) if self.standing is None else builder.to_grid
         #: Which of the layer's own frames it is; one that goes round is at its first again after its last.
         self.now = float(self.at.moment(layer))  # type: ignore[arg-type]
         piece = self.at.composition
