@@ -188,6 +188,16 @@ class LightTest(unittest.TestCase):
         np.testing.assert_allclose(dim[..., :3], 0.5 * frame(words)[..., :3], atol=2 / 255)
 
 
+    def test_ramps_strokes_and_more_than_white(self) -> None:
+        shape = card(paint="linear", stroke=8.0, stroke_colour=(0.2, 0.9, 0.4, 0.7), turn_y=30.0, size=(120.0, 90.0))
+        plain = frame(shape)
+        for bright in (0.4, 1.0, 1.7):
+            lit = frame(shape, light(strength=0.0, ambient=100 * bright))
+            np.testing.assert_allclose(lit[..., :3], bright * plain[..., :3], atol=2.5 / 255)
+            np.testing.assert_allclose(lit[..., 3], plain[..., 3], atol=1e-6)
+        self.assertGreater(frame(shape, light(strength=0.0, ambient=170.0)).max(), 1.2)
+
+
 class ShadowTest(unittest.TestCase):
     """Shadows lie where light is kept off."""
 

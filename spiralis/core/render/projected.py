@@ -28,15 +28,17 @@ _FAR = float(1 << 14)
 
 
 class Drawn(Node):
-    """A layer of outlines drawn straight where the camera sees it, in this grid."""
+    """A layer of outlines drawn straight where the camera sees it, in this grid, its colours ``shaded``."""
 
     quick = True
 
-    def __init__(self, at: Evaluated, layer: Layer, to_grid: Projection) -> None:
-        self.at, self.layer, self.to_grid = at, layer, to_grid
+    def __init__(
+        self, at: Evaluated, layer: Layer, to_grid: Projection, shade: tuple[float, float, float] | None = None
+    ) -> None:
+        self.at, self.layer, self.to_grid, self.shade = at, layer, to_grid, shade
 
     def make_key(self) -> Hashable:
-        return content_key(self.at, self.layer), self.to_grid
+        return content_key(self.at, self.layer), self.to_grid, self.shade
 
     def emit(self, table: Table, mode: int, opacity: float) -> None:
         emit_picture(table, self._raster(table.frame), mode, opacity)
@@ -49,7 +51,8 @@ class Drawn(Node):
     def _raster(self, clip: Box) -> Raster | None:
         draw = layer_kind(self.layer.kind).in_perspective
         assert draw is not None
-        raster: Raster | None = draw(self.at.values(self.layer), self.at.scene_for(self.layer), self.to_grid, clip)
+        values, scene = self.at.values(self.layer), self.at.scene_for(self.layer)
+        raster: Raster | None = draw(values, scene, self.to_grid, clip, self.shade)
         return raster
 
     @property

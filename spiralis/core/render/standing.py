@@ -65,9 +65,11 @@ def _in_perspective(
     if inverse is None:
         return Layered((), Affine())
     bare = not (acting or masks or builder.crop(layer)) and at.values(layer)["content_opacity"] >= 100
-    drawn = Drawn(at, layer, to_grid)
-    if bare and drawn.can:
-        return Shaded(drawn, shade) if shade is not None else drawn
+    if bare and (drawn := Drawn(at, layer, to_grid, shade)).can:
+        return drawn
+    if bare and shade is not None and (drawn := Drawn(at, layer, to_grid)).can:
+        # What is brighter than white is shaded after it is drawn.
+        return Shaded(drawn, shade)
     fine, spans = fineness(to_grid, at.box(layer), builder.frame(), builder.within_shutter)
     inner = builder.elsewhere(Affine.scaling(fine, fine) @ inverse).effected(layer, acting, masks, still=True)
     inner = Shaded(inner, shade) if shade is not None else inner

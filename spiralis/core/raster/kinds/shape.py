@@ -71,6 +71,8 @@ PARAMETERS = (
 )  # fmt: skip
 
 Contours = tuple[Contour, ...]
+#: How much of red, green and blue is left of colours in the light.
+Shade = tuple[float, float, float]
 
 _rasters: CacheSection[Raster] = CacheSection(lambda p: p.data.nbytes)
 
@@ -234,9 +236,16 @@ def _made(
     return Raster(soft, inverse @ Affine.scaling(size, size) @ Affine.shift(left, top))
 
 
-def _in_perspective(values: Mapping[str, Value], scene: Scene, map_: Projection, clip: Box) -> Raster | None:
+def _in_perspective(
+    values: Mapping[str, Value], scene: Scene, map_: Projection, clip: Box, shade: Shade | None = None
+) -> Raster | None:
     """Draw a shape's outlines straight where a camera sees them; soft ones are drawn upright and sampled."""
     art = grown(art_of(values), values["grow"])
+    if shade is not None:
+        shaded = _shaded(art, shade)
+        if shaded is None:
+            return None
+        art = shaded
     box = art_box(art)
     if box is None or max(values["feather"]) > 0:
         return None
@@ -253,6 +262,41 @@ def _in_perspective(values: Mapping[str, Value], scene: Scene, map_: Projection,
     return _rasters.get(
         (art, part, map_), lambda: Raster(rasterised(art, part, map_, area), corner=area[:2])
     )
+
+
+@lru_cache(maxsize=4096)
+def _shaded(art: Bundle, shade: Shade) -> Bundle | None:
+    """Return art with its colours multiplied; None where some would be brighter than bytes hold, or are mixed."""
+
+    def colour(held: tuple[float, ...]) -> tuple[float, ...]:
+        return (*(part * by for part, by in zip(held, shade, strict=False)), *held[3:])
+
+    def paint(held: Paint) -> Paint:
+        if isinstance(held, Ramp):
+            stops = [(stop[0], *colour(stop[1:])) for stop in held.stops]
+            return evolve(held, stops=tuple(stops))  # type: ignore[arg-type]
+        return colour(held)  # type: ignore[return-value]
+
+    def bright(held: Paint | None) -> float:
+        rows = () if held is None else [stop[1:4] for stop in held.stops] if isinstance(held, Ramp) else [held[:3]]
+        return max((part for row in rows for part in row), default=0.0)
+
+    made: list[Item] = []
+    if art.blend != "normal" or art.mask is not None:
+        return None
+    for item in art.items:
+        if isinstance(item, Bundle):
+            inner = _shaded(item, shade)
+            if inner is None:
+                return None
+            made.append(inner)
+            continue
+        fill = paint(item.fill) if item.fill is not None else None
+        stroke = evolve(item.stroke, paint=paint(item.stroke.paint)) if item.stroke is not None else None
+        if max(bright(fill), bright(stroke.paint if stroke is not None else None)) > 1:
+            return None
+        made.append(evolve(item, fill=fill, stroke=stroke))
+    return evolve(art, items=tuple(made))
 
 
 def rasterised(art: Bundle, part: Part, matrix: Map, area: tuple[int, int, int, int]) -> np.ndarray:
