@@ -333,11 +333,16 @@ class CollectingTest(WindowTest):
         self.assertEqual({threading.get_ident()}, set(seen))
 
     def test_who_closes_waits_for_nothing_that_is_still_at_work(self) -> None:
-        gate, ended = threading.Event(), []
+        gate, began, ended = threading.Event(), threading.Event(), []
         background = Background(self.window)
+
+        def work() -> None:
+            began.set()
+            ended.append(gate.wait(30))
+
         for _ in range(3):
-            background.run(lambda: ended.append(gate.wait(30)), lambda _: None)
-        self.until(lambda: threading.active_count() > 1)
+            background.run(work, lambda _: None)
+        self.until(began.is_set)
         background.deleteLater()
         self.until(lambda: sip.isdeleted(background))
         self.assertEqual(ended, [])
