@@ -14,6 +14,8 @@ import numpy as np
 from spiralis.core.errors import ModelError
 
 Colour = tuple[float, float, float, float]
+#: How much of red, green and blue is left of colours in the light.
+Shade = tuple[float, float, float]
 
 _TO_LMS = np.array(
     [

@@ -60,6 +60,10 @@ class Affine(NamedTuple):
             (self.b * self.e - self.a * self.f) / det,
         )
 
+    def apply_all(self, points: np.ndarray) -> np.ndarray:
+        """Return where points (..., 2) go."""
+        return np.asarray(points @ np.array([[self.a, self.b], [self.c, self.d]]) + (self.e, self.f))
+
     def box(self, box: Box) -> Box:
         """Return the smallest upright box around the image of a box."""
         a, b, c, d, e, f = self

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from spiralis.app.canvas.sight import distance_to, edge_on, sight
 from spiralis.app.session import Session
 from spiralis.core.editing.locking import locked_in
+from spiralis.core.geometry import Map
 from spiralis.core.model import Layer, layer_kind
 from spiralis.core.raster.raster import Raster
 from spiralis.core.render.layers import Evaluated
@@ -40,18 +41,22 @@ def layers_at(session: Session, point: tuple[float, float], reach: float) -> Ite
             yield layer
 
 
-def _within(session: Session, plane: Layer, point: tuple[float, float]) -> bool:
-    """Whether a plane of a solid is seen at a point."""
-    at = session.looked_at()
-    inverse = seen(at, plane).inverse()
-    if inverse is None:
-        return False
+def _met(map_: Map, point: tuple[float, float]) -> tuple[float, float] | None:
+    """Return what of a layer is seen at a point, in its units; None where it is seen from its edge or lies behind the
+    eye."""
+    inverse = map_.inverse()
     try:
-        x, y = inverse.apply(*point)
+        return inverse.apply(*point) if inverse is not None else None
     except ValueError:
-        return False  # It lies behind the eye.
+        return None
+
+
+def _within(session: Session, plane: Layer, point: tuple[float, float]) -> bool:
+    """Whether a plane of a box is seen at a point."""
+    at = session.looked_at()
+    met = _met(seen(at, plane), point)
     left, top, right, bottom = at.box(plane)
-    return left <= x <= right and top <= y <= bottom
+    return met is not None and left <= met[0] <= right and top <= met[1] <= bottom
 
 
 def is_shown(at: Evaluated, layer: Layer) -> bool:
@@ -72,13 +77,10 @@ def _shows(session: Session, at: Evaluated, layer: Layer, point: tuple[float, fl
     line = edge_on(session, layer)
     if line is not None:
         return distance_to(line, point) <= max(reach, _NEAR_EDGE)
-    matrix, inverse = at.matrix(layer), sight(session, layer).inverse()
-    if inverse is None:
+    matrix, met = at.matrix(layer), _met(sight(session, layer), point)
+    if met is None:
         return False
-    try:
-        x, y = inverse.apply(*point)
-    except ValueError:
-        return False  # It lies behind the eye.
+    x, y = met
     # What is drawn is looked up where the layer would lie flat.
     point = matrix.apply(x, y)
     left, top, right, bottom = at.box(layer)

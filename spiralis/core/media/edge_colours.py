@@ -32,8 +32,7 @@ def cleaned(pixels: np.ndarray, alpha: np.ndarray, share: float, stops: Stops = 
         share: how far the colours are taken off, 0 to 1.
         stops: told between steps how much is done.
     """
-    made = np.ascontiguousarray(pixels[..., :3])
-    made = made.copy() if made.base is pixels or made is pixels else made
+    made = np.array(pixels[..., :3], order="C")
     if share <= 0 or not (alpha > _SURE).any():
         return made
     size = (alpha.shape[0], alpha.shape[1])

@@ -18,16 +18,12 @@ from spiralis.core.render.averaged import Averaged
 from spiralis.core.render.contents import Leaf, Smeared, finer, shutter_times
 from spiralis.core.render.copies import Copies
 from spiralis.core.render.covers import Covered, Crop, Matting
-from spiralis.core.render.crossing import Cut, parted
+from spiralis.core.render.crossing import Cut, may_cross, parted
 from spiralis.core.render.effecting import Acting, Effected, Finished, Step, acting_on, own_angle
 from spiralis.core.render.layered import Changing, Layered
 from spiralis.core.render.layers import Evaluated, Outer, carried, matrices_over
 from spiralis.core.render.nodes import Item, Node, Placed
-from spiralis.core.render.space import (
-    by_distance,
-    is_in_depth,
-    stands_in_space,
-)
+from spiralis.core.render.space import by_distance, is_in_depth, stands_in_space
 from spiralis.core.render.standing import by_the_lens, in_space, parts_in_space, shadows
 from spiralis.core.render.swarming import Swarming
 
@@ -97,7 +93,7 @@ class Builder:
     def items(self, group: str | None = None) -> list[Item]:
         """Return the items of all layers that are seen, back to front."""
         shown = self.shown(group)
-        if self.flat or not any("crosses" in layer.properties for layer in shown):
+        if self.flat or not may_cross(shown):
             return [item for layer in shown if (item := self.item(layer)) is not None]
         made, items = [], {layer.id: self.item(layer) for layer in shown}
         for layer, outline in parted(self.at, shown):
@@ -276,6 +272,7 @@ class Builder:
     # -- content -----------------------------------------------------------------------------------------
 
     def content(self, layer: Layer, still: bool = False) -> Node:
+        """Return what a layer shows by itself; ``still`` leaves its motion blur to somebody else."""
         kind = layer_kind(layer.kind)
         if kind.placements is not None:
             return Copies(self, layer)
@@ -372,6 +369,7 @@ class Builder:
         return made
 
     def crop(self, layer: Layer) -> Crop | None:
+        """Return what is cut off a layer's box; None for nothing."""
         values = self.at.values(layer)
         if not any(values["crop_across"]) and not any(values["crop_down"]):
             return None

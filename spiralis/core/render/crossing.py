@@ -16,7 +16,7 @@ from spiralis.core.raster.raster import Raster
 from spiralis.core.raster.vectors import cut_to_polygon
 from spiralis.core.render.layers import Evaluated
 from spiralis.core.render.nodes import Node, emit_picture, region_of
-from spiralis.core.render.space import camera_of, stands_in_space, world
+from spiralis.core.render.space import NEAREST, camera_of, runs_in_space, world
 from spiralis.core.render.table import Table
 from spiralis.core.render.thickness import is_thick
 
@@ -24,7 +24,6 @@ from spiralis.core.render.thickness import is_thick
 _IN_IT = 1e-3
 #: Parts reach so many pixels over the lines they are cut at, so that nothing shows between them.
 _OVER = 0.6
-_NEAR = 1e-3
 
 
 @frozen(eq=False)
@@ -45,21 +44,18 @@ def parted(at: Evaluated, layers: Sequence[Layer]) -> list[tuple[Layer, np.ndarr
     With each comes the outline of a part, (n, 2) in the composition's pixels; None for a layer that is whole.
     """
     made: list[tuple[Layer, np.ndarray | None]] = []
-    run: list[Layer] = []
-    for layer in (*layers, None):
-        if layer is not None and stands_in_space(at, layer):
-            run.append(layer)
-            continue
-        if len(run) > 1 and any(at.values(y)["crosses"] for y in run):
-            eye = camera_of(at).place
-            parts = _ordered([_part(at, y) for y in run], eye)
+    for stands, run in runs_in_space(at, layers):
+        if stands and len(run) > 1 and any(at.values(y)["crosses"] for y in run):
+            parts = _ordered([_part(at, y) for y in run], camera_of(at).place)
             made += [(part.layer, _outline(at, part) if part.cut else None) for part in parts]
         else:
             made += [(y, None) for y in run]
-        run = []
-        if layer is not None:
-            made.append((layer, None))
     return made
+
+
+def may_cross(layers: Sequence[Layer]) -> bool:
+    """Whether any of the layers may ask to be cut where others go through it."""
+    return any("crosses" in layer.properties for layer in layers)
 
 
 def _part(at: Evaluated, layer: Layer) -> Part:
@@ -122,23 +118,17 @@ def _outline(at: Evaluated, part: Part) -> np.ndarray:
     """Return where a part is seen, (n, 2) in the composition's pixels; what lies behind the eye is cut off first."""
     camera = camera_of(at)
     corners = part.corners
-    depth = np.array([camera.distance(corner) for corner in corners]) - camera.reach * _NEAR
+    depth = camera.sees(corners)[1] - NEAREST
     if depth.min() < 0:
         corners = _half(part, depth).corners
-    if len(corners) < 3:
-        return np.zeros((0, 2))
-    x, y, w = (corners @ camera.matrix[:, :3].T + camera.matrix[:, 3]).T
-    return np.column_stack([x / w, y / w])
+    return camera.sees(corners)[0] if len(corners) > 2 else np.zeros((0, 2))
 
 
 class Cut(Node):
     """A node of which only what lies within an outline, (n, 2) in the grid, is seen."""
 
     def __init__(self, inner: Node, outline: np.ndarray, to_grid: Affine) -> None:
-        self.inner = inner
-        a, b, c, d, e, f = to_grid
-        x, y = outline[:, 0], outline[:, 1]
-        self.outline = np.column_stack([a * x + c * y + e, b * x + d * y + f])
+        self.inner, self.outline = inner, to_grid.apply_all(outline)
 
     def make_key(self) -> Hashable:
         return self.inner.key, self.outline.tobytes()

@@ -12,17 +12,15 @@ import numpy as np
 from attrs import frozen
 
 from spiralis.core.cache import Beside
+from spiralis.core.colour import Shade
 from spiralis.core.effects.colour_steps import coloured, step
 from spiralis.core.geometry import WholeBox
-from spiralis.core.model import Layer, layer_kind
+from spiralis.core.model import Layer
 from spiralis.core.raster.raster import Raster
 from spiralis.core.render.layers import Evaluated
 from spiralis.core.render.nodes import Node, emit_picture, region_of
-from spiralis.core.render.space import camera_of, world
+from spiralis.core.render.space import camera_of, first_on, world
 from spiralis.core.render.table import Table
-
-#: How much of red, green and blue is left of a layer's colours.
-Shade = tuple[float, float, float]
 
 
 @frozen(eq=False)
@@ -49,14 +47,6 @@ class _Lit:
 _lit: Beside[_Lit] = Beside(_Lit)
 
 
-def light_layer(at: Evaluated) -> Layer | None:
-    """Return the light that is on; of several the one in front."""
-    for layer in at.composition.layers:
-        if layer_kind(layer.kind).lights and layer.shown_at(at.frame) and at.values(layer)["visible"]:
-            return layer
-    return None
-
-
 def light_of(at: Evaluated) -> Light | None:
     """Return the light of a moment; None where there is none, and layers look as they are."""
     if at.outer is not None:
@@ -64,7 +54,7 @@ def light_of(at: Evaluated) -> Light | None:
         return outer
     held = _lit.of(at)
     if not held.known:
-        layer = light_layer(at)
+        layer = first_on(at, lambda kind: kind.lights)
         held.light, held.known = _light(at, layer) if layer is not None else None, True
     return held.light
 

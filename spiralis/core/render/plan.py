@@ -8,6 +8,7 @@ from spiralis.core.errors import Cancelled
 from spiralis.core.geometry import Affine, WholeBox, box_of
 from spiralis.core.model import Composition, Layer, Project, layer_kind
 from spiralis.core.render.building import Builder, built, wrapped
+from spiralis.core.render.crossing import may_cross
 from spiralis.core.render.layered import add_item, add_items
 from spiralis.core.render.nodes import Item
 from spiralis.core.render.pictures_ahead import prepare_pictures
@@ -54,7 +55,7 @@ def _add_layers(table: Table, builder: Builder, project: Project, stops: Callabl
     """
     shown = builder.shown()
     whole = builder.frame()
-    if any(layer_kind(layer.kind).beneath is not None or "crosses" in layer.properties for layer in shown):
+    if may_cross(shown) or any(layer_kind(layer.kind).beneath is not None for layer in shown):
         return add_items(table, builder.items(), table.background, whole)
     rows = RowCache(builder.to_grid, table.frame, builder.piece, builder.at.frame, project.sources)
     kept = [rows.of(layer) for layer in shown]

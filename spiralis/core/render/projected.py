@@ -6,6 +6,7 @@ from collections.abc import Hashable
 
 import numpy as np
 
+from spiralis.core.colour import Shade
 from spiralis.core.compositing.kernels import pinning
 from spiralis.core.geometry import Affine, Box, Projection, WholeBox, box_of, intersect, rounded_out
 from spiralis.core.model import Layer, layer_kind
@@ -33,7 +34,7 @@ class Drawn(Node):
     quick = True
 
     def __init__(
-        self, at: Evaluated, layer: Layer, to_grid: Projection, shade: tuple[float, float, float] | None = None
+        self, at: Evaluated, layer: Layer, to_grid: Projection, shade: Shade | None = None
     ) -> None:
         self.at, self.layer, self.to_grid, self.shade = at, layer, to_grid, shade
 

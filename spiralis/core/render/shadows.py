@@ -23,7 +23,7 @@ from spiralis.core.render.lighting import light_of
 from spiralis.core.render.nodes import Item, Node, emit_picture, region_of
 from spiralis.core.render.projected import Projected, fineness
 from spiralis.core.render.solids import planes_of
-from spiralis.core.render.space import camera_of, stands_in_space, world
+from spiralis.core.render.space import camera_of, stands_in_space, world_behind
 from spiralis.core.render.table import Table
 from spiralis.core.render.thickness import depths_of
 
@@ -148,9 +148,7 @@ def _throwing(builder: Builder) -> list[Layer]:
 
 
 def _map(at: Evaluated, ground: Ground, layer: Layer, z: float, way: np.ndarray) -> Affine | None:
-    behind = np.eye(4)
-    behind[2, 3] = z
-    fallen = ground.fallen(world(at, layer) @ behind, way)
+    fallen = ground.fallen(world_behind(at, layer, z), way)
     if fallen is None:
         return None
     (a, c, e), (b, d, f) = fallen.tolist()

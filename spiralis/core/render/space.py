@@ -9,8 +9,9 @@ View Geometry*, 6.1). The default camera stands at (W/2, H/2, -D), so that z = 0
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from functools import cached_property
+from itertools import groupby
 
 import numpy as np
 from attrs import frozen
@@ -18,6 +19,7 @@ from attrs import frozen
 from spiralis.core.cache import Beside
 from spiralis.core.geometry import Affine, Map, Projection, placement
 from spiralis.core.model import Layer, Value, layer_kind
+from spiralis.core.model.kinds import LayerKind
 from spiralis.core.raster.lens import reach
 from spiralis.core.render.layers import Evaluated, own_matrix, parents_of, pivot_point
 
@@ -52,6 +54,12 @@ class Camera:
         (x, y), reach = self.middle, self.reach
         return np.asarray(np.array([[1, 0, x / reach], [0, 1, y / reach], [0, 0, 1 / reach]]) @ view)
 
+    def sees(self, points: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        """Return where points (..., 3) are seen in the composition's pixels, (..., 2), and how far off they are, (...):
+        1 where things are shown 1:1. What is not before the camera is seen as if it were hardly before it."""
+        x, y, w = np.moveaxis(points @ self.matrix[:, :3].T + self.matrix[:, 3], -1, 0)
+        return np.stack([x, y], axis=-1) / np.maximum(w, NEAREST)[..., None], w
+
     def distance(self, point: np.ndarray) -> float:
         """Return how far in front of the camera's plane a point (3,) lies."""
         return float((point - self.place) @ self.turn[:, 2])
@@ -66,6 +74,8 @@ class _Sight:
         self.worlds: dict[str, np.ndarray] = {}
 
 
+#: What is nearer to the camera than this share of where things are shown 1:1 counts as not before it.
+NEAREST = 1e-3
 _NOTHING = np.eye(4)
 _sights: Beside[_Sight] = Beside(_Sight)
 
@@ -164,11 +174,16 @@ def camera_of(at: Evaluated) -> Camera:
     return sight.camera
 
 
+def first_on(at: Evaluated, wanted: Callable[[LayerKind], bool]) -> Layer | None:
+    """Return of the layers of some kind that are on the one in front."""
+    on = (y for y in at.composition.layers if wanted(layer_kind(y.kind)) and y.shown_at(at.frame))
+    return next((y for y in on if at.values(y)["visible"]), None)
+
+
 def _camera_of(at: Evaluated) -> Camera:
-    piece = at.composition
-    for layer in piece.layers:
-        if layer_kind(layer.kind).sees and layer.shown_at(at.frame) and at.values(layer)["visible"]:
-            return _camera(at, layer)
+    piece, layer = at.composition, first_on(at, lambda kind: kind.sees)
+    if layer is not None:
+        return _camera(at, layer)
     middle, away = (piece.width / 2, piece.height / 2), reach(piece.width)
     return Camera(np.array([*middle, -away]), np.eye(3), away, middle)
 
@@ -229,9 +244,14 @@ def _seen(at: Evaluated, layer: Layer) -> Map:
 
 def seen_behind(at: Evaluated, layer: Layer, z: float) -> Projection:
     """Return the map as ``seen``, of a plane so far behind the layer's own, in its units."""
-    standing = world(at, layer)
-    plane = np.column_stack([standing[:, 0], standing[:, 1], standing[:, 2] * z + standing[:, 3]])
-    return Projection.from_array(camera_of(at).matrix @ plane)
+    return Projection.from_array(camera_of(at).matrix @ world_behind(at, layer, z)[:, (0, 1, 3)])
+
+
+def world_behind(at: Evaluated, layer: Layer, z: float) -> np.ndarray:
+    """Return the map as ``world``, of a plane so far behind the layer's own, in its units."""
+    standing = world(at, layer).copy()
+    standing[:, 3] += standing[:, 2] * z
+    return standing
 
 
 def distance(at: Evaluated, layer: Layer) -> float:
@@ -249,14 +269,12 @@ def by_distance(at: Evaluated, layers: Sequence[Layer]) -> list[Layer]:
     if not at.composition.has_depth and at.outer is None:
         return list(layers)
     ordered: list[Layer] = []
-    run: list[Layer] = []
-    for layer in (*layers, None):
-        if layer is not None and stands_in_space(at, layer):
-            run.append(layer)
-            continue
-        far = {y.id: distance(at, y) for y in run} if len(run) > 1 else {}
-        ordered += sorted(run, key=lambda y: -far[y.id]) if far else run
-        run = []
-        if layer is not None:
-            ordered.append(layer)
+    for stands, run in runs_in_space(at, layers):
+        ordered += sorted(run, key=lambda y: -distance(at, y)) if stands and len(run) > 1 else run
     return ordered
+
+
+def runs_in_space(at: Evaluated, layers: Sequence[Layer]) -> Iterator[tuple[bool, list[Layer]]]:
+    """Yield layers that follow each other and all stand in space, or all lie flat, and which of both it is."""
+    for stands, run in groupby(layers, lambda layer: stands_in_space(at, layer)):
+        yield stands, list(run)

@@ -8,6 +8,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
+from spiralis.core.colour import Shade
 from spiralis.core.geometry import Affine, Projection
 from spiralis.core.model import Layer, layer_kind
 from spiralis.core.render.covers import Covered
@@ -15,7 +16,7 @@ from spiralis.core.render.defocus import LEAST, Defocused
 from spiralis.core.render.effecting import Acting
 from spiralis.core.render.layered import Layered
 from spiralis.core.render.layers import Outer
-from spiralis.core.render.lighting import Shade, Shaded, light_of, shade_of
+from spiralis.core.render.lighting import Shaded, light_of, shade_of
 from spiralis.core.render.nodes import Item, Node
 from spiralis.core.render.projected import Drawn, Projected, fineness
 from spiralis.core.render.shadows import thrown

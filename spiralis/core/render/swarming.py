@@ -109,7 +109,7 @@ class Swarming(Node):
         ground = _grounds.get(self._ground_key(source), lambda: self._looked_at(source))
         if ground is None:
             return None
-        places = ground.places @ np.array([[carried.a, carried.b], [carried.c, carried.d]]) + (carried.e, carried.f)
+        places = carried.apply_all(ground.places)
         size = ground.cell[0]
         cell = (carried.a * size, carried.b * size, carried.c * size, carried.d * size)
         return Ground(places, ground.weights, cell, ground.colours)
@@ -226,5 +226,4 @@ class Swarming(Node):
         return see
 
     def _on_grid(self, places: np.ndarray) -> np.ndarray:
-        m = self.matrix
-        return np.ascontiguousarray(places @ np.array([[m.a, m.b], [m.c, m.d]]) + (m.e, m.f))
+        return np.ascontiguousarray(self.matrix.apply_all(places))

@@ -21,14 +21,13 @@ from spiralis.core.render.contents import content_key
 from spiralis.core.render.layers import Evaluated
 from spiralis.core.render.lighting import Light, light_of, normal_of, turned_to_viewer
 from spiralis.core.render.nodes import Node, emit_picture, region_of
-from spiralis.core.render.space import Camera, camera_of, world
+from spiralis.core.render.space import NEAREST, Camera, camera_of, world
 from spiralis.core.render.table import Table
 
 #: Samples a pixel and axis; fewer where a picture is large.
 _FINE, _COARSE, _LARGE = 4, 2, 1_500_000
 #: Fractions of a sample that points lie on.
 _BITS = 4
-_NEAR = 1e-3
 _MOST_STEPS = 24
 
 
@@ -93,12 +92,13 @@ class Sides(Node):
         camera = camera_of(self.at)
         shown = ((camera.place - strips.corners.mean(axis=1)) * strips.normals).sum(axis=1) > 0
         corners, normals, colour = strips.corners[shown], strips.normals[shown], strips.colour[shown]
-        points, depth = self._seen(camera, corners)
-        before = depth.min(axis=1) > _NEAR
+        points, depth = camera.sees(corners)
+        before = depth.min(axis=1) > NEAREST
         order = np.argsort(-depth.mean(axis=1)[before], kind="stable")
         colours = self._shaded(normals[before][order], colour[before][order])
         caps, cap_colour = self._caps(camera, covered)
-        return _drawn(points[before][order], colours, caps, cap_colour, self.frame, region)
+        points = self.to_grid.apply_all(points[before][order])
+        return _drawn(points, colours, caps, cap_colour, self.frame, region)
 
     def _strips(self, covered: Silhouette) -> _Strips:
         """Return the sides in space: a slope behind the front first, where there is one."""
@@ -127,14 +127,6 @@ class Sides(Node):
         standing = world(self.at, self.layer)
         return np.asarray(points @ standing[:3, :2].T + standing[:3, 2] * z + standing[:3, 3])
 
-    def _seen(self, camera: Camera, points: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-        """Return where points (..., 3) are seen in the grid, (..., 2), and how far before the camera, (...)."""
-        x, y, w = np.moveaxis(points @ camera.matrix[:, :3].T + camera.matrix[:, 3], -1, 0)
-        safe = np.maximum(w, _NEAR)
-        x, y = x / safe, y / safe
-        a, b, c, d, e, f = self.to_grid
-        return np.stack([a * x + c * y + e, b * x + d * y + f], axis=-1), w
-
     def _shaded(self, normals: np.ndarray, colour: np.ndarray) -> np.ndarray:
         """Return colours (n, 4) as the light falls on each; straight."""
         plain = np.array([self.values["side_fill"], self.values["bevel_fill"]])[colour]
@@ -154,10 +146,10 @@ class Sides(Node):
         for outline in covered.outlines:
             rows = slice(at, at + len(outline))
             wider = outline + min(bevel, deep) * covered.outwards[rows]
-            points, depth = self._seen(camera, self._standing(outline if front else wider, end))
-            if depth.min() <= _NEAR:
+            points, depth = camera.sees(self._standing(outline if front else wider, end))
+            if depth.min() <= NEAREST:
                 return [], None
-            caps.append(points)
+            caps.append(self.to_grid.apply_all(points))
             at += len(outline)
         fill = self.values["bevel_fill"] if front and bevel > 0 else self.values["side_fill"]
         return caps, fill

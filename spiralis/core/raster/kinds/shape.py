@@ -11,6 +11,7 @@ import skia
 from attrs import evolve
 
 from spiralis.core.cache import CacheSection
+from spiralis.core.colour import Shade
 from spiralis.core.geometry import Affine, Box, Map, Projection, box_of, intersect, rounded_out
 from spiralis.core.model.adding import AddEntry, Grip, Grips
 from spiralis.core.model.art import CAPS, EMPTY_ART, JOINS, Bundle, Contour, Figure, Item, Paint, Ramp, Stroke
@@ -71,8 +72,6 @@ PARAMETERS = (
 )  # fmt: skip
 
 Contours = tuple[Contour, ...]
-#: How much of red, green and blue is left of colours in the light.
-Shade = tuple[float, float, float]
 
 _rasters: CacheSection[Raster] = CacheSection(lambda p: p.data.nbytes)
 
