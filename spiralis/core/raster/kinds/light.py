@@ -48,7 +48,9 @@ def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) 
 
 
 def _added(width: int, height: int) -> Mapping[str, Any]:
-    return {"ground_y": float(round(0.8 * height))}
+    side = min(width, height)
+    return {"ground_y": float(round(0.8 * height)), "ground_z": float(round(0.2 * side)),
+            "softness": float(round(side / 60))}  # fmt: skip
 
 
 def _grips(values: Mapping[str, Any], width: float, height: float) -> list[Grip]:
