@@ -24,7 +24,7 @@ from spiralis.app.moves.keeping import KeepMotion
 from spiralis.app.widgets.preferences import store
 from spiralis.core.animation.drivers import values_over
 from spiralis.core.animation.easing import CubicBezier
-from spiralis.core.editing.kept_moves import PREFIX
+from spiralis.core.editing.kept_moves import PREFIX, offer_kept
 from spiralis.core.model import Key, Track
 from spiralis.core.moves import moves
 from tests.app.harness import WindowTest
@@ -35,6 +35,7 @@ class LibraryTest(WindowTest):
         super().setUp()
         store(library=str(self.folder / "kept"))
         self.addCleanup(store, library="")
+        self.addCleanup(offer_kept, ())
 
     def library(self) -> LibraryWindow:
         self.act("Library…")

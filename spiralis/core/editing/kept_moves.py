@@ -49,7 +49,8 @@ def _stronger(point: Point, strength: float, reach: float) -> Point:
     (across, down), into, out = point.scale, point.into, point.out
     return evolve(
         point, place=times(point.place, reach), scale=(1 + (across - 1) * strength, 1 + (down - 1) * strength),
-        turn=point.turn * strength, opacity=1 + (point.opacity - 1) * strength, skew=times(point.skew, strength),
+        turn=point.turn * strength, opacity=max(1 + (point.opacity - 1) * strength, 0.0),
+        skew=times(point.skew, strength),
         into=times(into, reach) if into is not None else None, out=times(out, reach) if out is not None else None,
     )  # fmt: skip
 
