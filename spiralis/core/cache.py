@@ -53,11 +53,18 @@ def fair_share() -> int:
 
 @define(eq=False)
 class _Entry:
-    """A kept value with what it weighs, and what it cost to make."""
+    """A kept value and where it lies, with what it weighs, and what it cost to make."""
 
+    section: CacheSection[Any]
+    key: Hashable
     value: Any
     bytes: int
     seconds: float
+
+    @property
+    def worth(self) -> float:
+        """The seconds a byte that the value cost."""
+        return self.seconds / max(self.bytes, 1)
 
 
 class Budget:
@@ -69,7 +76,8 @@ class Budget:
     def __init__(self, limit: int) -> None:
         self._limit = limit
         self._bytes = 0
-        self._used: OrderedDict[tuple[int, Hashable], tuple[CacheSection[Any], Hashable]] = OrderedDict()
+        #: By their identity, as keys may be long to hash and to compare.
+        self._used: OrderedDict[int, _Entry] = OrderedDict()
         self.lock = threading.RLock()
 
     @property
@@ -88,33 +96,33 @@ class Budget:
             self._limit = max(limit, 1 << 20)
             self._make_room()
 
-    def used(self, section: CacheSection[Any], key: Hashable) -> None:
+    def used(self, entry: _Entry) -> None:
         """Note that a value was used; the lock is held."""
-        self._used.move_to_end((id(section), key))
+        self._used.move_to_end(id(entry))
 
-    def added(self, section: CacheSection[Any], key: Hashable, weight: int) -> None:
+    def added(self, entry: _Entry) -> None:
         """Note a new value, and make room for it; the lock is held."""
-        self._used[id(section), key] = (section, key)
-        self._bytes += weight
+        self._used[id(entry)] = entry
+        self._bytes += entry.bytes
         self._make_room()
 
-    def removed(self, section: CacheSection[Any], key: Hashable, weight: int) -> None:
+    def removed(self, entry: _Entry) -> None:
         """Note that a value went; the lock is held."""
-        self._used.pop((id(section), key), None)
-        self._bytes -= weight
+        self._used.pop(id(entry), None)
+        self._bytes -= entry.bytes
 
     def _make_room(self) -> None:
         while self._bytes > self._limit and len(self._used) > 1:
             # The newest stays in any case: somebody is about to use it.
             oldest = list(islice(self._used.values(), min(self._CHOICE, len(self._used) - 1)))
-            section, key = min(oldest, key=lambda place: place[0].worth(place[1]))
-            section.drop(key)
+            cheapest = min(oldest, key=lambda entry: entry.worth)
+            cheapest.section.drop(cheapest.key)
 
     def clear(self) -> None:
         """Drop everything."""
         with self.lock:
-            for section, key in tuple(self._used.values()):
-                section.drop(key)
+            for entry in tuple(self._used.values()):
+                entry.section.drop(entry.key)
 
 
 #: What all caches of the program share.
@@ -138,7 +146,7 @@ class CacheSection(Generic[T]):
             with self.budget.lock:
                 entry = self._held.get(key)
                 if entry is not None:
-                    self.budget.used(self, key)
+                    self.budget.used(entry)
                     return entry.value
                 waiting = None
                 if key in self._making:
@@ -163,9 +171,9 @@ class CacheSection(Generic[T]):
         """Keep a value in place of an older one; ``seconds`` is what it cost to make."""
         with self.budget.lock:
             self.drop(key)
-            entry = self._held[key] = _Entry(value, self._measure(value), seconds)
+            entry = self._held[key] = _Entry(self, key, value, self._measure(value), seconds)
             self._bytes += entry.bytes
-            self.budget.added(self, key, entry.bytes)
+            self.budget.added(entry)
 
     def peek(self, key: Hashable) -> T | None:
         """Return the value of a key if it is there."""
@@ -173,7 +181,7 @@ class CacheSection(Generic[T]):
             entry = self._held.get(key)
             if entry is None:
                 return None
-            self.budget.used(self, key)
+            self.budget.used(entry)
             return entry.value
 
     def drop(self, key: Hashable) -> None:
@@ -182,12 +190,7 @@ class CacheSection(Generic[T]):
             entry = self._held.pop(key, None)
             if entry is not None:
                 self._bytes -= entry.bytes
-                self.budget.removed(self, key, entry.bytes)
-
-    def worth(self, key: Hashable) -> float:
-        """Return the seconds a byte that a value cost."""
-        entry = self._held[key]
-        return entry.seconds / max(entry.bytes, 1)
+                self.budget.removed(entry)
 
     def __contains__(self, key: Hashable) -> bool:
         return key in self._held

@@ -33,6 +33,11 @@ class Affine(NamedTuple):
         u, v, w, x, y, z = inner
         return Affine(a * u + c * v, b * u + d * v, a * w + c * x, b * w + d * x, a * y + c * z + e, b * y + d * z + f)
 
+    def moved(self, x: float, y: float) -> Affine:
+        """Return the map that adds (x, y) after this one."""
+        a, b, c, d, e, f = self
+        return Affine(a, b, c, d, e + x, f + y)
+
     def apply(self, x: float, y: float) -> tuple[float, float]:
         """Return where a point goes."""
         return self.a * x + self.c * y + self.e, self.b * x + self.d * y + self.f
@@ -240,9 +245,11 @@ def placement(
     pivot: tuple[float, float],
 ) -> Affine:
     """Return shift(position) · rotation · skew · scale · shift(-pivot); scale in percent, pivot in units."""
-    turned = Affine.shift(*position) @ Affine.rotation(rotation)
-    slanted = turned @ Affine.skewing(*skew) if any(skew) else turned
-    return slanted @ Affine.scaling(scale[0] / 100, scale[1] / 100) @ Affine.shift(-pivot[0], -pivot[1])
+    turned = Affine.rotation(rotation)
+    a, b, c, d, _, _ = turned @ Affine.skewing(*skew) if skew[0] or skew[1] else turned
+    across, down, (x, y) = scale[0] / 100, scale[1] / 100, pivot
+    a, b, c, d = a * across, b * across, c * down, d * down
+    return Affine(a, b, c, d, position[0] - a * x - c * y, position[1] - b * x - d * y)
 
 
 def intersect(first: Box, second: Box) -> Box | None:
@@ -287,8 +294,8 @@ def box_of(region: WholeBox) -> Box:
 def rounded_out(box: Box, margin: float = 0.0) -> tuple[int, int, int, int]:
     """Return the whole-numbered box around a box grown by a margin."""
     return (
-        int(np.floor(box[0] - margin)),
-        int(np.floor(box[1] - margin)),
-        int(np.ceil(box[2] + margin)),
-        int(np.ceil(box[3] + margin)),
+        math.floor(box[0] - margin),
+        math.floor(box[1] - margin),
+        math.ceil(box[2] + margin),
+        math.ceil(box[3] + margin),
     )

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 import skia
 
-from spiralis.core.cache import CacheSection
+from spiralis.core.cache import Beside, CacheSection
 from spiralis.core.geometry import Affine, Box, Map, Projection, box_around
 from spiralis.core.model.art import Bundle, Contour, ContourPen, Figure, Item, Paint, Ramp, Stroke
 from spiralis.core.model.track import Track
@@ -29,7 +29,8 @@ _BLENDS = {
 }  # fmt: skip
 
 _paths: CacheSection[Any] = CacheSection(lambda path: path.approximateBytesUsed())
-_boxes: CacheSection[Box | None] = CacheSection(lambda box: 96)
+#: The box of an item, in a list beside it: None where it draws nothing.
+_boxes: Beside[list[Box | None]] = Beside(list)
 
 
 def skia_matrix(matrix: Map) -> Any:
@@ -70,8 +71,23 @@ Part = tuple[float, float, float]
 WHOLE: Part = (0.0, 1.0, 0.0)
 
 
+#: Art as Skia plays it back, by the part of its strokes, beside the art.
+_recorded: Beside[dict[Part, Any]] = Beside(dict)
+_ANYWHERE = (-1e9, -1e9, 1e9, 1e9)
+
+
 def draw_art(canvas: Any, item: Item, part: Part = WHOLE) -> None:
     """Draw an item on a Skia canvas, in the canvas' present units, with ``part`` of each of its strokes."""
+    known = _recorded.of(item)
+    if part not in known:
+        recorder = skia.PictureRecorder()
+        _draw_item(recorder.beginRecording(skia.Rect.MakeLTRB(*_ANYWHERE)), item, part)
+        known.clear()
+        known[part] = recorder.finishRecordingAsPicture()
+    canvas.drawPicture(known[part])
+
+
+def _draw_item(canvas: Any, item: Item, part: Part) -> None:
     canvas.save()
     canvas.concat(skia_matrix(item.matrix))
     if isinstance(item, Figure):
@@ -101,14 +117,14 @@ def _draw_bundle(canvas: Any, bundle: Bundle, part: Part) -> None:
         mixing.setBlendMode(getattr(skia.BlendMode, _BLENDS[bundle.blend]))
         canvas.saveLayer(None, mixing)
     for item in bundle.items:
-        draw_art(canvas, item, part)
+        _draw_item(canvas, item, part)
     if bundle.mask is not None:
         keeping = skia.Paint()
         keeping.setBlendMode(skia.BlendMode.kDstIn)
         if not bundle.mask_by_alpha:
             keeping.setColorFilter(skia.LumaColorFilter.Make())
         canvas.saveLayer(None, keeping)
-        draw_art(canvas, bundle.mask)
+        _draw_item(canvas, bundle.mask, WHOLE)
         canvas.restore()
     if isolated:
         canvas.restore()
@@ -194,7 +210,10 @@ def _shader(ramp: Ramp) -> Any:
 
 def art_box(item: Item) -> Box | None:
     """Return the tight box of everything an item draws, strokes included; None where it draws nothing."""
-    return _boxes.get(item, lambda: _box_within(item, Affine()))
+    known = _boxes.of(item)
+    if not known:
+        known.append(_box_within(item, Affine()))
+    return known[0]
 
 
 def drawing_box(track: Track) -> Box | None:

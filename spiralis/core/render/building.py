@@ -23,6 +23,7 @@ from spiralis.core.render.effecting import Acting, Effected, Finished, Step, act
 from spiralis.core.render.layered import Changing, Layered
 from spiralis.core.render.layers import Evaluated, Outer, carried, matrices_over
 from spiralis.core.render.nodes import Item, Node, Placed
+from spiralis.core.render.plain import is_plain
 from spiralis.core.render.space import by_distance, is_in_depth, stands_in_space
 from spiralis.core.render.standing import by_the_lens, in_space, parts_in_space, shadows
 from spiralis.core.render.swarming import Swarming
@@ -104,10 +105,9 @@ class Builder:
 
     def item(self, layer: Layer) -> Item | None:
         """Return a layer with everything that is done to it, or None where nothing of it can be seen."""
-        values = self.at.values(layer)
-        everything = self.piece.blur_of == "everything" or (not self.flat and is_in_depth(self.at, layer))
-        if everything and not self.within_shutter and values["motion_blur"]:
-            return self._averaged(layer)
+        if not self.within_shutter and self.at.values(layer)["motion_blur"]:
+            if self.piece.blur_of == "everything" or (not self.flat and is_in_depth(self.at, layer)):
+                return self._averaged(layer)
         return self._at_once(layer)
 
     def _averaged(self, layer: Layer) -> Item | None:
@@ -130,6 +130,8 @@ class Builder:
         reaches = values["blend"] in REACHING_MODES
         if (opacity <= 0 and not reaches) or not values["visible"]:
             return None
+        if is_plain(layer) and self.at.outer is None:
+            return Item(Leaf(self.at, layer, self.matrix(layer)), mode_number(values["blend"]), opacity)
         kind = layer_kind(layer.kind)
         if kind.beneath is not None:
             return self._changing(layer, opacity)

@@ -128,11 +128,13 @@ class Evaluated:
 
     def values(self, layer: Layer) -> Mapping[str, Value]:
         """Return the layer's properties at this frame."""
-        if layer.id not in self._values:
-            values = self._values[layer.id] = layer_values(layer, self.frame, self.composition)
-            if values.get(LIVE):
-                self._values[layer.id] = with_live_path(self, layer, values)
-        return self._values[layer.id]
+        known = self._values.get(layer.id)
+        if known is not None:
+            return known
+        values = self._values[layer.id] = layer_values(layer, self.frame, self.composition)
+        if values.get(LIVE):
+            values = self._values[layer.id] = with_live_path(self, layer, values)
+        return values
 
     def put(self, layer: Layer, values: Mapping[str, Value]) -> None:
         """Let a layer have other values at this moment, as a copy of it does."""
@@ -171,6 +173,10 @@ class Evaluated:
     def matrix(self, layer: Layer) -> Affine:
         """Return the map from the layer's units to the composition's pixels."""
         known = self._matrices
+        if layer.parent is None and not layer.edge_pins:
+            if layer.id not in known:
+                known[layer.id] = own_matrix(layer, self.values(layer), self.scene)
+            return known[layer.id]
         waiting = [layer]
         # What the place hangs on comes first; a stack instead of calls within calls, for chains of any length.
         while waiting:

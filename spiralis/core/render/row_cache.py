@@ -15,6 +15,7 @@ from spiralis.core.geometry import Affine, Box
 from spiralis.core.model import Composition, Layer, Source, layer_kind
 from spiralis.core.model.blocks import effect_kind
 from spiralis.core.model.references import What
+from spiralis.core.render.nodes import Key
 from spiralis.core.render.table import Row
 
 #: A layer's operations, and the arrays that they point into.
@@ -52,8 +53,8 @@ class RowCache:
     ) -> None:
         own = (piece.width, piece.height, piece.rate, piece.length, piece.span, piece.loop, piece.light,
                piece.shutter_angle, piece.shutter_phase, piece.blur_samples, piece.blur_of)  # fmt: skip
-        self._place = (to_output, box, own)
-        self._moment = (frame, self._place)
+        self._place = Key(to_output, box, own)
+        self._moment = Key(frame, self._place)
         self._sources = sources
 
     def of(self, layer: Layer) -> Rows | None:
@@ -68,8 +69,9 @@ class RowCache:
         if not kept.alone or (not kept.still and sum(array.nbytes for array in rows[1]) > _LARGEST_MOVING):
             return
         # Another mapping, as other threads may be reading this one.
-        others = list(kept.rows.items())[1 - (_MOST_STILL if kept.still else _MOST_MOVING) :]
-        kept.rows = dict([*others, (self._place if kept.still else self._moment, _Kept(self._sources, rows))])
+        most, place = (_MOST_STILL, self._place) if kept.still else (_MOST_MOVING, self._moment)
+        others = list(kept.rows.items())[1 - most :]
+        kept.rows = {**dict(others), place: _Kept(self._sources, rows)}
 
 
 def _known(layer: Layer) -> _OfLayer:

@@ -12,7 +12,7 @@ from attrs import evolve
 
 from spiralis.core.cache import CacheSection
 from spiralis.core.colour import Shade
-from spiralis.core.geometry import Affine, Box, Map, Projection, box_of, intersect, rounded_out
+from spiralis.core.geometry import IDENTITY, Affine, Box, Map, Projection, box_of, intersect, rounded_out
 from spiralis.core.model.adding import AddEntry, Grip, Grips
 from spiralis.core.model.art import CAPS, EMPTY_ART, JOINS, Bundle, Contour, Figure, Item, Paint, Ramp, Stroke
 from spiralis.core.model.forms import ellipse, polygon, rectangle, regular
@@ -196,10 +196,9 @@ def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) 
         return _rasters.get(key, lambda: _made(art, part, sigmas, halvings, matrix, inverse, seen))
     # Whole and unreduced: one picture serves wherever the same outlines stand alike between the pixels.
     x, y = math.floor(matrix.e), math.floor(matrix.f)
-    home = Affine(matrix.a, matrix.b, matrix.c, matrix.d, matrix.e - x, matrix.f - y)
-    back, near = home.inverse() or inverse, (seen[0] - x, seen[1] - y, seen[2] - x, seen[3] - y)
-    drawn = _rasters.get((art, part, feather, home), lambda: _made(art, part, sigmas, 0, home, back, near))
-    return Raster(drawn.data, inverse @ Affine.shift(x, y) @ home @ drawn.to_layer)
+    home, near = matrix.moved(-x, -y), (seen[0] - x, seen[1] - y, seen[2] - x, seen[3] - y)
+    drawn = _rasters.get((art, part, feather, home), lambda: _made(art, part, sigmas, 0, home, IDENTITY, near))
+    return Raster(drawn.data, inverse, (drawn.corner[0] + x, drawn.corner[1] + y))
 
 
 def _upright(
@@ -224,7 +223,7 @@ def _made(
     """Draw the part of the art that lies in a box of output pixels, smaller where a wide feather hides that."""
     if max(sigmas) <= 0:
         left, top, right, bottom = rounded_out(seen, 2.0)
-        return Raster(rasterised(art, part, matrix, (left, top, right, bottom)), inverse @ Affine.shift(left, top))
+        return Raster(rasterised(art, part, matrix, (left, top, right, bottom)), inverse, (left, top))
     size = float(2**halvings)
     small = Affine.scaling(1 / size, 1 / size)
     reach = 3.5 * max(sigmas) / size
@@ -232,7 +231,7 @@ def _made(
     drawn = rasterised(art, part, small @ matrix, (left, top, right, bottom))
     soft = blurred(drawn, sigmas[0] / size, sigmas[1] / size, enlarged=halvings > 0)
     clear_rim(soft)
-    return Raster(soft, inverse @ Affine.scaling(size, size) @ Affine.shift(left, top))
+    return Raster(soft, inverse @ Affine.scaling(size, size) if halvings else inverse, (left, top))
 
 
 def _in_perspective(
