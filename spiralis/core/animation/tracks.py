@@ -30,11 +30,11 @@ def value_at(track: Track, parameter: Parameter, frame: float) -> Value:
         local, _ = _fold(track, np.array([float(frame)]))
         index = int(np.searchsorted(_frames(track), local[0] + 1e-9, side="right")) - 1
         return track.keys[max(index, 0)].value
-    single = _numbers_at(track, parameter, float(frame))
+    single = numbers_at(track, parameter, float(frame))
     return parameter.from_array(evaluate(track, parameter, np.array([float(frame)]))[0] if single is None else single)
 
 
-def _numbers_at(track: Track, parameter: Parameter, frame: float) -> Sequence[float] | None:
+def numbers_at(track: Track, parameter: Parameter, frame: float) -> Sequence[float] | None:
     """Return what ``evaluate`` gives for one frame, by the same sums without arrays; None where it takes more than
     a straight mix of two keys."""
     if parameter.kind not in (Kind.NUMBER, Kind.PAIR):

@@ -7,9 +7,12 @@ import numpy as np
 from spiralis.core.cache import CacheSection
 from spiralis.core.compositing.kernels import light as light_kernels
 from spiralis.core.compositing.kernels import smear as smear_kernels
+from spiralis.core.compositing.rows import by_rows
 from spiralis.core.geometry import Affine, Box, box_around, intersect, rounded_out
 from spiralis.core.raster.raster import Raster
 
+#: So many samples take longer than handing half of them to another thread, by far.
+_WORTH_TWO = 200_000
 #: Linear-light copies by the identity of the pixels, which are kept beside them so that it stays theirs.
 _linear: CacheSection[tuple[np.ndarray, np.ndarray]] = CacheSection(lambda pair: pair[1].nbytes)
 
@@ -43,5 +46,9 @@ def smeared(drawing: Raster, matrices: list[Affine], frame: Box) -> Raster | Non
     weights = np.full(len(places), 1.0 / len(placed))
     linear = _linear.get(id(drawing.data), lambda: _decoded(drawing.data))[1]
     out = np.zeros((bottom - top, right - left, 4), dtype=np.float32)
-    smear_kernels.smear(linear, width, height, places, weights, left, top, out)
+
+    def smear(first: int, last: int) -> None:
+        smear_kernels.smear(linear, width, height, places, weights, left, top + first, out[first:last])
+
+    by_rows(bottom - top, smear, worth=len(places) * (bottom - top) * (right - left) > _WORTH_TWO)
     return Raster(out, Affine.shift(left, top))

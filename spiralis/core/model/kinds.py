@@ -118,7 +118,8 @@ class LayerKind:
     shadows that they throw. What is made of several faces in depth gives them by
     ``planes(layer, values, scene)`` as layers that hang on it, their fronts outwards. One that properties can join for
     what they are at its places names that number as its ``control``.
-    ``vector`` kinds are drawn from outlines, crisp at any size; ``outlines(values, scene)`` gives them as art, and
+    ``vector`` kinds are drawn from outlines, crisp at any size; ``outlines(values, scene)`` gives them as art,
+    ``stamp(values, scene)`` as what is drawn under any map (see ``raster/stamps.py``), None where it is not so; and
     ``in_perspective(values, scene, map, clip, shade)`` draws them, shaded, under a projective map, or gives None.
     ``adds`` are its entries in the menu that adds layers, ``grips`` what of its content the canvas lets grab.
     A kind of words tells by ``reads(values, scene)`` what is read: the text, the height of its type, the letters' box.
@@ -147,6 +148,7 @@ class LayerKind:
     control: str = ""
     nests: bool = False
     vector: bool = False
+    stamp: Callable[..., Any] | None = None
     outlines: Callable[..., Any] | None = None
     in_perspective: Callable[..., Any] | None = None
     reads: Callable[..., tuple[str, float, tuple[float, float, float, float]]] | None = None

@@ -6,10 +6,11 @@ from functools import lru_cache
 
 from attrs import evolve, field, frozen
 
+from spiralis.core.cache import Beside
 from spiralis.core.geometry import Affine, Box, box_around
 from spiralis.core.model import Project, Source
 from spiralis.core.raster.fonts import shaper
-from spiralis.core.raster.typesetting import Manner, Setting, set_words
+from spiralis.core.raster.typesetting import Letter, Manner, Setting, set_words
 
 _SMALLEST, _FITS = 1.0, 18
 
@@ -20,11 +21,11 @@ def typeset(project_key: object, text: str, manner: Manner) -> Setting:
     assert isinstance(project_key, FontsOf)
     project = project_key.project
     if manner.flow == "fit width":
-        return _fit_width(project, text, manner)
+        return _fit_width(project_key, text, manner)
     if manner.flow == "fit box":
         return _fit_box(project, text, manner)
     if manner.flow == "stretch":
-        return _stretched(project, text, manner)
+        return _stretched(project_key, text, manner)
     return set_words(project, text, manner)
 
 
@@ -46,25 +47,36 @@ def _fonts_of(fonts: tuple[Source, ...]) -> FontsOf:
     return FontsOf(Project("Fonts", (), fonts), tuple(source.digest for source in fonts))
 
 
-def _fit_width(project: Project, text: str, manner: Manner) -> Setting:
+def _plain(fonts: FontsOf, text: str, manner: Manner) -> Setting:
+    """Return the words in plain lines, whatever frame they are to be fitted to: the very same setting for all."""
+    return typeset(fonts, text, evolve(manner, flow="lines", arc=0.0, path=None, frame=(0.0, 0.0)))
+
+
+def _fit_width(fonts: FontsOf, text: str, manner: Manner) -> Setting:
     """Everything grows with the size alike, so one measure gives the size at which the widest line fills the frame."""
-    free = evolve(manner, flow="lines", arc=0.0, path=None)
-    widest = max((line.width for line in set_words(project, text, free).lines), default=0.0)
+    widest = max((line.width for line in _plain(fonts, text, manner).lines), default=0.0)
     if widest <= 0:
-        return set_words(project, text, evolve(manner, flow="lines"))
+        return set_words(fonts.project, text, evolve(manner, flow="lines"))
     size = max(manner.size * manner.frame[0] / widest, _SMALLEST)
-    return set_words(project, text, evolve(manner, size=size, flow="lines"))
+    return set_words(fonts.project, text, evolve(manner, size=size, flow="lines"))
 
 
-def _stretched(project: Project, text: str, manner: Manner) -> Setting:
+#: The box around the letters of a setting, in a list beside it.
+_inks: Beside[list[Box]] = Beside(list)
+
+
+def _stretched(fonts: FontsOf, text: str, manner: Manner) -> Setting:
     """Set plainly, then stretch what is inked across and down until it fills the frame exactly."""
-    plain = set_words(project, text, evolve(manner, flow="lines", arc=0.0, path=None))
+    plain = _plain(fonts, text, manner)
     width, height = manner.frame
-    left, top, right, bottom = ink_of(plain)
+    ink = _inks.of(plain)
+    if not ink:
+        ink.append(ink_of(plain))
+    left, top, right, bottom = ink[0]
     if right - left < 1e-6 or bottom - top < 1e-6:
         return evolve(plain, box=(0.0, 0.0, width, height))
     fit = Affine.scaling(width / (right - left), height / (bottom - top)) @ Affine.shift(-left, -top)
-    letters = tuple(evolve(letter, matrix=fit @ letter.matrix) for letter in plain.letters)
+    letters = tuple(Letter(y.at, y.glyph, fit @ y.matrix, y.colour, y.cluster) for y in plain.letters)
     lines = tuple(
         evolve(line, baseline=fit.apply(0, line.baseline)[1], left=fit.apply(line.left, 0)[0], width=line.width * fit.a,
                ascent=line.ascent * fit.d, descent=line.descent * fit.d)

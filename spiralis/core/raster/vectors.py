@@ -71,23 +71,8 @@ Part = tuple[float, float, float]
 WHOLE: Part = (0.0, 1.0, 0.0)
 
 
-#: Art as Skia plays it back, by the part of its strokes, beside the art.
-_recorded: Beside[dict[Part, Any]] = Beside(dict)
-_ANYWHERE = (-1e9, -1e9, 1e9, 1e9)
-
-
-def draw_art(canvas: Any, item: Item, part: Part = WHOLE) -> None:
+def draw_item(canvas: Any, item: Item, part: Part = WHOLE) -> None:
     """Draw an item on a Skia canvas, in the canvas' present units, with ``part`` of each of its strokes."""
-    known = _recorded.of(item)
-    if part not in known:
-        recorder = skia.PictureRecorder()
-        _draw_item(recorder.beginRecording(skia.Rect.MakeLTRB(*_ANYWHERE)), item, part)
-        known.clear()
-        known[part] = recorder.finishRecordingAsPicture()
-    canvas.drawPicture(known[part])
-
-
-def _draw_item(canvas: Any, item: Item, part: Part) -> None:
     canvas.save()
     canvas.concat(skia_matrix(item.matrix))
     if isinstance(item, Figure):
@@ -117,14 +102,14 @@ def _draw_bundle(canvas: Any, bundle: Bundle, part: Part) -> None:
         mixing.setBlendMode(getattr(skia.BlendMode, _BLENDS[bundle.blend]))
         canvas.saveLayer(None, mixing)
     for item in bundle.items:
-        _draw_item(canvas, item, part)
+        draw_item(canvas, item, part)
     if bundle.mask is not None:
         keeping = skia.Paint()
         keeping.setBlendMode(skia.BlendMode.kDstIn)
         if not bundle.mask_by_alpha:
             keeping.setColorFilter(skia.LumaColorFilter.Make())
         canvas.saveLayer(None, keeping)
-        _draw_item(canvas, bundle.mask, WHOLE)
+        draw_item(canvas, bundle.mask)
         canvas.restore()
     if isolated:
         canvas.restore()

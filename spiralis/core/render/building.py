@@ -105,10 +105,10 @@ class Builder:
 
     def item(self, layer: Layer) -> Item | None:
         """Return a layer with everything that is done to it, or None where nothing of it can be seen."""
-        if not self.within_shutter and self.at.values(layer)["motion_blur"]:
-            if self.piece.blur_of == "everything" or (not self.flat and is_in_depth(self.at, layer)):
-                return self._averaged(layer)
-        return self._at_once(layer)
+        if self.within_shutter or not self.at.values(layer)["motion_blur"]:
+            return self._at_once(layer)
+        everything = self.piece.blur_of == "everything" or (not self.flat and is_in_depth(self.at, layer))
+        return self._averaged(layer) if everything else self._at_once(layer)
 
     def _averaged(self, layer: Layer) -> Item | None:
         """Return the mean of a layer over the open shutter; what does not change meanwhile is drawn once."""

@@ -6,13 +6,12 @@ The same project, composition, frame and scale give the same bits in any thread,
 from __future__ import annotations
 
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
-from functools import cache
 
 import numpy as np
 
 from spiralis.core.compositing.kernels import bands
 from spiralis.core.compositing.kernels import output as output_kernels
+from spiralis.core.compositing.rows import by_rows, shared_by
 from spiralis.core.geometry import WholeBox
 from spiralis.core.model import Project
 from spiralis.core.render.plan import plan_frame
@@ -34,14 +33,15 @@ def render_frame(
         composition_id: an id or a name.
         frame: a frame number; fractions are allowed, numbers outside wrap in a looping composition.
         scale: output size beside the composition's.
-        threads: how many threads share the rows of the frame.
+        threads: how many threads share the work on the frame, 1 or 2.
 
     Raises:
         UnknownName: no such composition.
     """
-    plan = plan_frame(project, composition_id, frame, scale)
-    out = np.empty(plan.width * plan.height * 4, dtype=np.float32)
-    _draw(plan, bands.OUT_FLOAT, threads, out=out)
+    with shared_by(threads):
+        plan = plan_frame(project, composition_id, frame, scale)
+        out = np.empty(plan.width * plan.height * 4, dtype=np.float32)
+        _draw(plan, bands.OUT_FLOAT, out=out)
     return out.reshape(plan.height, plan.width, 4)
 
 
@@ -54,9 +54,10 @@ def render_rgba8(
     Raises:
         Cancelled: ``stops()`` said so, between two layers.
     """
-    plan = plan_frame(project, composition_id, frame, scale, stops)
-    rgba = np.empty((plan.height, plan.width, 4), dtype=np.uint8)
-    _draw(plan, bands.OUT_RGBA, threads, rgba=rgba)
+    with shared_by(threads):
+        plan = plan_frame(project, composition_id, frame, scale, stops)
+        rgba = np.empty((plan.height, plan.width, 4), dtype=np.uint8)
+        _draw(plan, bands.OUT_RGBA, rgba=rgba)
     return rgba
 
 
@@ -66,17 +67,18 @@ def render_region8(
     """Return a region of a frame as ``render_rgba8`` does; left, top, right and bottom are in output pixels."""
     plan = plan_frame(project, composition_id, frame, scale, region=region)
     rgba = np.empty((plan.height, plan.width, 4), dtype=np.uint8)
-    _draw(plan, bands.OUT_RGBA, 1, rgba=rgba)
+    _draw(plan, bands.OUT_RGBA, rgba=rgba)
     return rgba
 
 
 def render_yuv420(project: Project, composition_id: str, frame: float, scale: float = 1.0, threads: int = 1) -> Planes:
     """Return a frame as dithered BT.709 limited range Y, Cb, Cr planes over black, of even size."""
-    plan = plan_frame(project, composition_id, frame, scale)
-    height, width = plan.height + plan.height % 2, plan.width + plan.width % 2
-    luma = np.empty((height, width), dtype=np.uint8)
-    cb, cr = (np.empty((height // 2, width // 2), dtype=np.uint8) for _ in range(2))
-    _draw(plan, bands.OUT_YUV, threads, planes=(luma, cb, cr))
+    with shared_by(threads):
+        plan = plan_frame(project, composition_id, frame, scale)
+        height, width = plan.height + plan.height % 2, plan.width + plan.width % 2
+        luma = np.empty((height, width), dtype=np.uint8)
+        cb, cr = (np.empty((height // 2, width // 2), dtype=np.uint8) for _ in range(2))
+        _draw(plan, bands.OUT_YUV, planes=(luma, cb, cr))
     return luma, cb, cr
 
 
@@ -91,15 +93,9 @@ def render_straight8(
     return result
 
 
-@cache
-def _pool() -> ThreadPoolExecutor:
-    return ThreadPoolExecutor(max_workers=2, thread_name_prefix="rows")
-
-
 def _draw(
     plan: FramePlan,
     kind: int,
-    threads: int,
     out: np.ndarray = _NO_FLOATS,
     rgba: np.ndarray = _NO_RGBA,
     planes: Planes = (_NO_PLANE, _NO_PLANE, _NO_PLANE),
@@ -109,11 +105,4 @@ def _draw(
             plan.operations, plan.background, plan.area, first, last, kind, out, rgba, *planes
         )
 
-    count = -(-plan.height // bands.BAND)
-    if threads <= 1 or count < 2:
-        rows(0, plan.height)
-        return
-    middle = (count + 1) // 2 * bands.BAND
-    other = _pool().submit(rows, middle, plan.height)
-    rows(0, middle)
-    other.result()
+    by_rows(plan.height, rows, bands.BAND)

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 from attrs import evolve, frozen
 
-from spiralis.core.animation.drivers import places, values_over
+from spiralis.core.animation.drivers import dialled_at, places, values_over
 from spiralis.core.animation.placing import headings, is_separate
 from spiralis.core.animation.source_time import Span
 from spiralis.core.animation.tracks import value_at
@@ -38,7 +38,9 @@ def layer_values(layer: Layer, frame: float, piece: Composition | None = None) -
             continue
         parameter = layer.parameter(name)
         if piece is not None and parameter.numeric and (track.driver is not None or track.wobble is not None):
-            values[name] = parameter.from_array(values_over(piece, layer, name, np.array([float(frame)]))[0])
+            single = dialled_at(piece, layer, name, float(frame))
+            over = values_over(piece, layer, name, np.array([float(frame)]))[0] if single is None else single
+            values[name] = parameter.from_array(over)
         else:
             values[name] = value_at(track, parameter, frame)
             if parameter.kind is Kind.ART and track.keys:

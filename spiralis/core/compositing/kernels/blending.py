@@ -8,10 +8,12 @@ import numpy as np
 from numba import njit
 
 from spiralis.core.compositing.kernels.modes import (
+    burn_pixels,
     cling_pixels,
     cut_through_pixels,
     darken_pixels,
     difference_pixels,
+    dodge_pixels,
     exclusion_pixels,
     hard_light_pixels,
     keep_within_pixels,
@@ -22,37 +24,12 @@ from spiralis.core.compositing.kernels.modes import (
     plus_lighter_pixels,
     screen_pixels,
     slip_under_pixels,
+    soft_light_pixels,
 )
 
 NORMAL, MULTIPLY, SCREEN, OVERLAY, DARKEN, LIGHTEN, DODGE, BURN = range(8)
 HARD_LIGHT, SOFT_LIGHT, DIFFERENCE, EXCLUSION, HUE, SATURATION, COLOR, LUMINOSITY, PLUS_LIGHTER = range(8, 17)
 CUT_THROUGH, CLING, KEEP_WITHIN, SLIP_UNDER = range(17, 21)
-
-
-@njit(cache=True, nogil=True, inline="always")
-def _separable(mode, cb, cs):
-    one, half, quarter, two = np.float32(1.0), np.float32(0.5), np.float32(0.25), np.float32(2.0)
-    zero = np.float32(0.0)
-    if mode == DODGE:
-        if cb <= zero:
-            return zero
-        if cs >= one:
-            return one
-        return min(one, cb / (one - cs))
-    if mode == BURN:
-        if cb >= one:
-            return one
-        if cs <= zero:
-            return zero
-        return one - min(one, (one - cb) / cs)
-    # What is left is soft light.
-    if cs <= half:
-        return cb - (one - two * cs) * cb * (one - cb)
-    if cb <= quarter:
-        d = ((np.float32(16.0) * cb - np.float32(12.0)) * cb + np.float32(4.0)) * cb
-    else:
-        d = np.sqrt(cb)
-    return cb + (two * cs - one) * (d - cb)
 
 
 @njit(cache=True, nogil=True, inline="always")
@@ -108,7 +85,7 @@ def over_row(source, target):
 
 @njit(cache=True, nogil=True)
 def _blend_row_premultiplied(mode, source, target):
-    """Do the modes whose formula needs no division; return whether it is one of those."""
+    """Do the modes whose channels are mixed each by itself; return whether it is one of those."""
     if mode == NORMAL:
         over_pixels(target, source)
     elif mode == MULTIPLY:
@@ -121,6 +98,12 @@ def _blend_row_premultiplied(mode, source, target):
         darken_pixels(target, source)
     elif mode == LIGHTEN:
         lighten_pixels(target, source)
+    elif mode == DODGE:
+        dodge_pixels(target, source)
+    elif mode == BURN:
+        burn_pixels(target, source)
+    elif mode == SOFT_LIGHT:
+        soft_light_pixels(target, source)
     elif mode == HARD_LIGHT:
         hard_light_pixels(target, source)
     elif mode == DIFFERENCE:
@@ -158,10 +141,7 @@ def blend_row(mode, source, target):
             continue
         sr, sg, sb = source[i] / sa, source[i + 1] / sa, source[i + 2] / sa
         br, bg, bb = target[i] / ba, target[i + 1] / ba, target[i + 2] / ba
-        if mode >= HUE:
-            r, g, b = _non_separable(mode, br, bg, bb, sr, sg, sb)
-        else:
-            r, g, b = _separable(mode, br, sr), _separable(mode, bg, sg), _separable(mode, bb, sb)
+        r, g, b = _non_separable(mode, br, bg, bb, sr, sg, sb)
         both = sa * ba
         target[i] = (one - ba) * source[i] + (one - sa) * target[i] + both * r
         target[i + 1] = (one - ba) * source[i + 1] + (one - sa) * target[i + 1] + both * g

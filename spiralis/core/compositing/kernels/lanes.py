@@ -83,6 +83,12 @@ def larger(builder, a, b):
     return builder.select(builder.fcmp_ordered(">", a, b), a, b)
 
 
+def square_root(builder, vector):
+    """Return the square root of each lane."""
+    made, name = ir.FunctionType(vector.type, [vector.type]), f"llvm.sqrt.v{vector.type.count}f32"
+    return builder.call(cgutils.get_or_insert_function(builder.module, made, name), [vector])
+
+
 @intrinsic
 def colour4(typing_context, row, i, steps, s):
     """Replace ``row[i:i+4]`` by ``sum(row[i + c] * steps[s + 4 c : s + 4 c + 4])``, nothing below zero."""

@@ -1,4 +1,4 @@
-"""Rows of pixels mixed by one blend mode each: two pixels at a time, as LLVM vectors, without a branch or a division.
+"""Rows of pixels mixed by one blend mode each: two pixels at a time, as LLVM vectors, without a branch.
 
 Source: W3C, *Compositing and Blending Level 1*, sections 9 and 10, multiplied out by both alphas. Pixels are
 premultiplied. Each function mixes ``source`` onto ``target``: flat float32 arrays of one size, four items a pixel.
@@ -16,8 +16,12 @@ from spiralis.core.compositing.kernels.lanes import (
     load,
     multiply_add,
     smaller,
+    square_root,
     store,
 )
+
+#: What divides is never less.
+_TINY = 1e-20
 
 
 def _row(target, source, mixed):
@@ -92,6 +96,37 @@ def _overlaid(builder, s, t, sa, ta):
 
 def _hard_lit(builder, s, t, sa, ta):
     return _lit(builder, s, t, sa, ta, s, sa)
+
+
+def _quotient(builder, above, beneath):
+    return builder.fdiv(above, larger(builder, beneath, constant(_TINY, above.type.count)))
+
+
+def _dodged(builder, s, t, sa, ta):
+    # sa ta min(1, cb / (1 - cs)), where sa - s is sa (1 - cs).
+    bright = _quotient(builder, builder.fmul(larger(builder, t, constant(0, t.type.count)), sa), builder.fsub(sa, s))
+    return builder.fmul(sa, smaller(builder, ta, bright))
+
+
+def _burned(builder, s, t, sa, ta):
+    # sa ta (1 - min(1, (1 - cb) / cs)).
+    rest = larger(builder, builder.fsub(ta, t), constant(0, t.type.count))
+    dark = smaller(builder, ta, _quotient(builder, builder.fmul(rest, sa), s))
+    return builder.fmul(sa, builder.fsub(ta, dark))
+
+
+def _softly_lit(builder, s, t, sa, ta):
+    count = s.type.count
+    cb, twice, both = _quotient(builder, t, ta), builder.fadd(s, s), builder.fmul(sa, t)
+    dark = builder.fmul(builder.fsub(sa, twice), builder.fmul(t, builder.fsub(_ones(s), cb)))
+    cubic = multiply_add(builder, constant(16, count), cb, constant(-12, count))
+    cubic = builder.fmul(multiply_add(builder, cubic, cb, constant(4, count)), cb)
+    root = square_root(builder, larger(builder, cb, constant(0, count)))
+    lifted = builder.select(builder.fcmp_ordered("<=", cb, constant(0.25, count)), cubic, root)
+    light = builder.fmul(builder.fsub(twice, sa), builder.fsub(builder.fmul(ta, lifted), t))
+    return builder.select(
+        builder.fcmp_ordered("<=", twice, sa), builder.fsub(both, dark), builder.fadd(both, light)
+    )
 
 
 def _darkened(builder, s, t, sa, ta):
@@ -177,6 +212,24 @@ def overlay_pixels(typing_context, target, source):
 def hard_light_pixels(typing_context, target, source):
     """Hard light."""
     return _row(target, source, _separable(_hard_lit))
+
+
+@intrinsic
+def soft_light_pixels(typing_context, target, source):
+    """Soft light."""
+    return _row(target, source, _separable(_softly_lit))
+
+
+@intrinsic
+def dodge_pixels(typing_context, target, source):
+    """Colour dodge."""
+    return _row(target, source, _separable(_dodged))
+
+
+@intrinsic
+def burn_pixels(typing_context, target, source):
+    """Colour burn."""
+    return _row(target, source, _separable(_burned))
 
 
 @intrinsic

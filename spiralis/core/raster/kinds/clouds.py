@@ -49,8 +49,10 @@ def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) 
         return None
     octaves = int(min(max(round(values["detail"]), 1), 8))
     finest = min(values["scale_px"]) / 2 ** (octaves - 1)
-    # The finest billows still get about five cells; the rest is smooth, so it is enlarged as it is sampled.
-    step = min(max(finest / 5, 1.0), 12.0)
+    # The finest billows still get about five cells, or one a pixel where they are seen smaller, though never less than
+    # two; the rest is smooth, so it is enlarged as it is sampled.
+    seen_small = min(1 / max(*matrix.stretch(), 1e-6), finest / 2)
+    step = min(max(finest / 5, 1.0, seen_small), 12.0)
     around = inverse.box((seen[0], seen[1], seen[2], seen[3]))
     # Cells of one grid whatever is cut off, so that a part looks as the whole does.
     left, top = (step * (math.floor(low / step) - 2) for low in around[:2])

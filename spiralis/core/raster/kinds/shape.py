@@ -10,9 +10,9 @@ import numpy as np
 import skia
 from attrs import evolve
 
-from spiralis.core.cache import CacheSection
+from spiralis.core.cache import Beside, CacheSection
 from spiralis.core.colour import Shade
-from spiralis.core.geometry import IDENTITY, Affine, Box, Map, Projection, box_of, intersect, rounded_out
+from spiralis.core.geometry import IDENTITY, Affine, Box, Projection, box_of, intersect, rounded_out
 from spiralis.core.model.adding import AddEntry, Grip, Grips
 from spiralis.core.model.art import CAPS, EMPTY_ART, JOINS, Bundle, Contour, Figure, Item, Paint, Ramp, Stroke
 from spiralis.core.model.forms import ellipse, polygon, rectangle, regular
@@ -22,7 +22,8 @@ from spiralis.core.raster.blurring import blurred, reduction_for
 from spiralis.core.raster.layer_image import LayerImage, Scene
 from spiralis.core.raster.raster import Raster, clear_rim
 from spiralis.core.raster.silhouettes import THICKNESS
-from spiralis.core.raster.vectors import Part, art_box, contours_of_path, draw_art, skia_matrix, skia_path
+from spiralis.core.raster.stamps import Stamp, cut_off, rasterised, recorded, seen_of, stamped
+from spiralis.core.raster.vectors import Part, art_box, contours_of_path, draw_item, skia_path
 
 FORMS = ("drawing", "rectangle", "ellipse", "polygon", "star", "line")
 PAINTS = ("flat", "linear", "radial")
@@ -169,19 +170,45 @@ def _box(values: Mapping[str, Value], scene: Scene) -> Box:
     return values.get("art_box") or art_box(values["art"]) or (0.0, 0.0, 1.0, 1.0)
 
 
+#: Art as Skia plays it back, by the part of its strokes, beside the art.
+_stamps: Beside[dict[Part, Stamp]] = Beside(dict)
+
+
+def _stamp_of(art: Bundle, part: Part) -> Stamp | None:
+    """Return art as it is drawn under any map; None where it draws nothing."""
+    known, box = _stamps.of(art), art_box(art)
+    if box is None:
+        return None
+    if part not in known:
+        # Of a stroke that is being drawn only the newest part.
+        known.clear()
+        known[part] = Stamp(recorded(lambda canvas: draw_item(canvas, art, part)), box)
+    return known[part]
+
+
+def _part_of(values: Mapping[str, Value]) -> Part:
+    return values["drawn_from"] / 100, values["drawn_to"] / 100, values["drawn_offset"] / 100
+
+
+def _stamp(values: Mapping[str, Value], scene: Scene) -> Stamp | None:
+    """Return what a shape looks like under any map; None for soft ones, and for nothing."""
+    if max(values["feather"]) > 0:
+        return None
+    return _stamp_of(grown(art_of(values), values["grow"]), _part_of(values))
+
+
 def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) -> LayerImage | None:
-    art = grown(art_of(values), values["grow"])
-    box, inverse = art_box(art), matrix.inverse()
-    if box is None or inverse is None:
+    art, part, feather = grown(art_of(values), values["grow"]), _part_of(values), values["feather"]
+    stamp = _stamp_of(art, part)
+    if stamp is None:
         return None
-    across, down = (3.5 * part for part in values["feather"])
-    around = matrix.box((box[0] - across, box[1] - down, box[2] + across, box[3] + down))
-    # A hairline that lies level or upright has a box without a breadth, but it is seen all the same.
-    seen = intersect((around[0] - 1, around[1] - 1, around[2] + 1, around[3] + 1), clip)
-    if seen is None:
+    if max(feather) <= 0:
+        return stamped(stamp, (art, part), matrix, clip)
+    across, down = (3.5 * part for part in feather)
+    left, top, right, bottom = stamp.box
+    inverse, seen = matrix.inverse(), seen_of((left - across, top - down, right + across, bottom + down), matrix, clip)
+    if inverse is None or seen is None:
         return None
-    part = (values["drawn_from"] / 100, values["drawn_to"] / 100, values["drawn_offset"] / 100)
-    feather = values["feather"]
     # How the soft edges across and down hang together in the output: where they do, no blur along its axes makes them.
     slant = feather[0] ** 2 * matrix.a * matrix.b + feather[1] ** 2 * matrix.c * matrix.d
     if abs(slant) > _SLANT:
@@ -191,13 +218,13 @@ def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) 
         math.hypot(feather[0] * matrix.b, feather[1] * matrix.d),
     )
     halvings = reduction_for(min(sigmas))
-    if halvings or seen[0] == clip[0] or seen[1] == clip[1] or seen[2] == clip[2] or seen[3] == clip[3]:
+    if halvings or cut_off(seen, clip):
         key = (art, part, feather, matrix, seen)
-        return _rasters.get(key, lambda: _made(art, part, sigmas, halvings, matrix, inverse, seen))
+        return _rasters.get(key, lambda: _made(stamp, sigmas, halvings, matrix, inverse, seen))
     # Whole and unreduced: one picture serves wherever the same outlines stand alike between the pixels.
     x, y = math.floor(matrix.e), math.floor(matrix.f)
     home, near = matrix.moved(-x, -y), (seen[0] - x, seen[1] - y, seen[2] - x, seen[3] - y)
-    drawn = _rasters.get((art, part, feather, home), lambda: _made(art, part, sigmas, 0, home, IDENTITY, near))
+    drawn = _rasters.get((art, part, feather, home), lambda: _made(stamp, sigmas, 0, home, IDENTITY, near))
     return Raster(drawn.data, inverse, (drawn.corner[0] + x, drawn.corner[1] + y))
 
 
@@ -213,25 +240,22 @@ def _upright(
     sigmas = (feather[0] * across, feather[1] * down)
     near = box_of(rounded_out((upright @ inverse).box(seen), 1.0))
     key = (art, part, feather, upright, near)
-    halvings = reduction_for(min(sigmas))
-    return _rasters.get(key, lambda: _made(art, part, sigmas, halvings, upright, back, near))
+    halvings, stamp = reduction_for(min(sigmas)), _stamp_of(art, part)
+    assert stamp is not None
+    return _rasters.get(key, lambda: _made(stamp, sigmas, halvings, upright, back, near))
 
 
 def _made(
-    art: Bundle, part: Part, sigmas: tuple[float, float], halvings: int, matrix: Affine, inverse: Affine, seen: Box
+    stamp: Stamp, sigmas: tuple[float, float], halvings: int, matrix: Affine, inverse: Affine, seen: Box
 ) -> Raster:
-    """Draw the part of the art that lies in a box of output pixels, smaller where a wide feather hides that."""
-    if max(sigmas) <= 0:
-        left, top, right, bottom = rounded_out(seen, 2.0)
-        return Raster(rasterised(art, part, matrix, (left, top, right, bottom)), inverse, (left, top))
+    """Draw the part of a soft shape that lies in a box of output pixels, smaller where a wide feather hides that."""
     size = float(2**halvings)
     small = Affine.scaling(1 / size, 1 / size)
-    reach = 3.5 * max(sigmas) / size
-    left, top, right, bottom = rounded_out(small.box(seen), 2.0 + reach)
-    drawn = rasterised(art, part, small @ matrix, (left, top, right, bottom))
+    area = rounded_out(small.box(seen), 2.0 + 3.5 * max(sigmas) / size)
+    drawn = rasterised(stamp.picture, small @ matrix, area)
     soft = blurred(drawn, sigmas[0] / size, sigmas[1] / size, enlarged=halvings > 0)
     clear_rim(soft)
-    return Raster(soft, inverse @ Affine.scaling(size, size) if halvings else inverse, (left, top))
+    return Raster(soft, inverse @ Affine.scaling(size, size) if halvings else inverse, area[:2])
 
 
 def _in_perspective(
@@ -256,10 +280,10 @@ def _in_perspective(
         return None
     if intersect(box_of(area), clip) is None:
         return _NOTHING
-    part = (values["drawn_from"] / 100, values["drawn_to"] / 100, values["drawn_offset"] / 100)
-    return _rasters.get(
-        (art, part, map_), lambda: Raster(rasterised(art, part, map_, area), corner=area[:2])
-    )
+    part = _part_of(values)
+    stamp = _stamp_of(art, part)
+    assert stamp is not None
+    return _rasters.get((art, part, map_), lambda: Raster(rasterised(stamp.picture, map_, area), corner=area[:2]))
 
 
 @lru_cache(maxsize=4096)
@@ -295,20 +319,6 @@ def _shaded(art: Bundle, shade: Shade) -> Bundle | None:
             return None
         made.append(evolve(item, fill=fill, stroke=stroke))
     return evolve(art, items=tuple(made))
-
-
-def rasterised(art: Bundle, part: Part, matrix: Map, area: tuple[int, int, int, int]) -> np.ndarray:
-    """Return art under a map, cut to a whole-numbered box, premultiplied uint8 with a clear ring."""
-    left, top, right, bottom = area
-    data = np.zeros((bottom - top, right - left, 4), dtype=np.uint8)
-    info = skia.ImageInfo.Make(right - left, bottom - top, skia.kRGBA_8888_ColorType, skia.kPremul_AlphaType)
-    canvas = skia.Surface.MakeRasterDirect(info, data).getCanvas()
-    # The outermost ring stays transparent, so that neighbouring samples fade out.
-    canvas.clipRect(skia.Rect.MakeLTRB(1, 1, right - left - 1, bottom - top - 1))
-    canvas.translate(-left, -top)
-    canvas.concat(skia_matrix(matrix))
-    draw_art(canvas, art, part)
-    return data
 
 
 def _corner_grips(values: Mapping[str, Value], width: float, height: float) -> list[Grip]:
@@ -347,7 +357,7 @@ def _added(form: str) -> Callable[[int, int], Mapping[str, Value]]:
 
 register_kind(
     LayerKind("shape", "Shape", "Vector outlines with fills and strokes", PARAMETERS, _box, _draw, applies=_applies,
-              vector=True, outlines=lambda values, scene: art_of(values), in_perspective=_in_perspective,
+              vector=True, stamp=_stamp, outlines=lambda values, scene: art_of(values), in_perspective=_in_perspective,
               resizes=lambda values: "" if values["form"] == "drawing" else "size",
               grips=Grips(_corner_grips, _corners_moved, "Corners"),
               adds=tuple(AddEntry(form.capitalize(), 100 + n, values=_added(form)) for n, form in enumerate(FORMS[1:])))

@@ -6,12 +6,11 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-import numpy as np
 import skia
 
 from spiralis.core.cache import CacheSection
 from spiralis.core.colour import Colour
-from spiralis.core.geometry import Affine, Box, box_around, intersect, rounded_out
+from spiralis.core.geometry import Affine, Box, box_around
 from spiralis.core.model.art import EMPTY_ART, Bundle, Contour, Figure, Stroke, figures_of
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
@@ -19,12 +18,12 @@ from spiralis.core.model.project import Project
 from spiralis.core.raster.fitting import FontsOf, ink_of, typeset
 from spiralis.core.raster.fonts import DEFAULT_FAMILY, find_face
 from spiralis.core.raster.layer_image import LayerImage, Scene
-from spiralis.core.raster.raster import Raster
 from spiralis.core.raster.shaping import ALIGNMENTS, glyph_contours, glyph_path
 from spiralis.core.raster.signs import Sign, draw_signs, reach
 from spiralis.core.raster.silhouettes import THICKNESS
 from spiralis.core.raster.spreading_letters import PARAMETERS as SPREAD
 from spiralis.core.raster.spreading_letters import spread_letters
+from spiralis.core.raster.stamps import Stamp, recorded, stamped
 from spiralis.core.raster.typesetting import CAPS, FLOWS, Manner, Setting
 from spiralis.core.raster.vectors import skia_matrix
 
@@ -72,7 +71,7 @@ PARAMETERS = (
 )  # fmt: skip
 
 _AXES = {"width_axis": "wdth", "slant_axis": "slnt"}
-_rasters: CacheSection[Raster | None] = CacheSection(lambda p: p.data.nbytes if p is not None else 1)
+_stamps: CacheSection[Stamp | None] = CacheSection(lambda s: 256 + (s.picture.approximateBytesUsed() if s else 0))
 
 
 def path_of(values: Mapping[str, Value]) -> Contour | None:
@@ -145,15 +144,25 @@ def _box(values: Mapping[str, Value], scene: Scene) -> Box:
     return setting_of(values, scene).box
 
 
-def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) -> LayerImage | None:
-    setting = setting_of(values, scene)
-    inverse = matrix.inverse()
-    if inverse is None:
-        return None
-    look = (values["stroke"], values["stroke_colour"])
+def _stamp(values: Mapping[str, Value], scene: Scene) -> Stamp | None:
+    """Return what words look like under any map; None where nothing is read."""
+    return _stamp_by(_key(values, scene), values)
+
+
+def _key(values: Mapping[str, Value], scene: Scene) -> tuple[Any, ...]:
+    """Return what decides how words look: the setting first."""
     away = tuple(values[parameter.name] for parameter in SPREAD) if values["spread_by"] != "none" else ()
-    key = (setting, look, away, matrix, clip)
-    return _rasters.get(key, lambda: _rasterise(*_drawn(setting, values), look, matrix, inverse, clip))
+    return setting_of(values, scene), values["stroke"], values["stroke_colour"], away
+
+
+def _stamp_by(key: tuple[Any, ...], values: Mapping[str, Value]) -> Stamp | None:
+    return _stamps.get(key, lambda: _recorded(*_drawn(key[0], values), values))
+
+
+def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) -> LayerImage | None:
+    key = _key(values, scene)
+    stamp = _stamp_by(key, values)
+    return stamped(stamp, key, matrix, clip) if stamp is not None else None
 
 
 def _drawn(setting: Setting, values: Mapping[str, Value]) -> tuple[list[tuple[Any, Colour]], list[Sign]]:
@@ -184,40 +193,29 @@ def _ink(paths: list[tuple[Any, Colour]], signs: list[Sign], stroke: float) -> B
     return box_around(boxes) if boxes else None
 
 
-def _rasterise(
-    paths: list[tuple[Any, Colour]], signs: list[Sign], look: tuple[float, Colour], matrix: Affine, inverse: Affine,
-    clip: Box,
-) -> Raster | None:  # fmt: skip
+def _recorded(paths: list[tuple[Any, Colour]], signs: list[Sign], values: Mapping[str, Value]) -> Stamp | None:
     paths = [(path, colour) for path, colour in paths if not path.isEmpty()]
-    stroke, stroke_colour = look
+    stroke, (red, green, blue, alpha) = values["stroke"], values["stroke_colour"]
     ink = _ink(paths, signs, stroke)
-    seen = intersect(matrix.box(ink), clip) if ink is not None else None
-    if seen is None:
+    if ink is None:
         return None
-    left, top, right, bottom = rounded_out(seen, 2.0)
-    width, height = right - left, bottom - top
-    data = np.zeros((height, width, 4), dtype=np.uint8)
-    info = skia.ImageInfo.Make(width, height, skia.kRGBA_8888_ColorType, skia.kPremul_AlphaType)
-    canvas = skia.Surface.MakeRasterDirect(info, data).getCanvas()
-    # The outermost ring stays transparent, so that neighbouring samples fade out.
-    canvas.clipRect(skia.Rect.MakeLTRB(1, 1, width - 1, height - 1))
-    canvas.translate(-left, -top)
-    canvas.concat(skia_matrix(matrix))
-    if stroke > 0:
-        for path, colour in paths:
-            r, g, b, a = stroke_colour
-            pen = skia.Paint(Color4f=skia.Color4f(r, g, b, a * colour[3]), AntiAlias=True, StrokeWidth=stroke)
+
+    def paint(canvas: Any) -> None:
+        for path, colour in paths if stroke > 0 else ():
+            behind = skia.Color4f(red, green, blue, alpha * colour[3])
+            pen = skia.Paint(Color4f=behind, AntiAlias=True, StrokeWidth=stroke)
             pen.setStyle(skia.Paint.kStroke_Style)
             pen.setStrokeJoin(skia.Paint.kRound_Join)
             canvas.drawPath(path, pen)
-    for path, colour in paths:
-        canvas.drawPath(path, skia.Paint(Color4f=skia.Color4f(*colour), AntiAlias=True))
-    draw_signs(canvas, signs)
-    return Raster(data, inverse @ Affine.shift(left, top))
+        for path, colour in paths:
+            canvas.drawPath(path, skia.Paint(Color4f=skia.Color4f(*colour), AntiAlias=True))
+        draw_signs(canvas, signs)
+
+    return Stamp(recorded(paint), ink)
 
 
 register_kind(
     LayerKind("text", "Text", "Words in any shipped or imported font", PARAMETERS, _box, _draw, applies=_applies,
-              vector=True, outlines=figures_of_words, reads=_reads,
+              vector=True, stamp=_stamp, outlines=figures_of_words, reads=_reads,
               resizes=lambda values: "frame" if values["flow"] != "lines" and not values["path_layer"] else "")
 )
