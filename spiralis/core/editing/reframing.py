@@ -110,10 +110,16 @@ def formats_of(project: Project, piece: Composition) -> tuple[Composition, ...]:
     return tuple(c for c in project.compositions if c.follows is not None and c.follows.origin == piece.id)
 
 
-def derived(project: Project, origin: Composition, made: Composition) -> Composition:
-    """Return a format as the piece that it follows is now, with what is its own."""
+def derived(
+    project: Project, origin: Composition, made: Composition, since: tuple[Composition, Composition] | None = None
+) -> Composition:
+    """Return a format as the piece that it follows is now, with what is its own.
+
+    ``since`` gives the piece and the format when they last agreed: what changed in neither is not worked out again.
+    """
     follows = made.follows
     assert follows is not None
+    same = _unchanged(origin, made, since)
     own: dict[str, set[str]] = {}
     for layer_id, name in follows.own:
         own.setdefault(layer_id, set()).add(name)
@@ -123,7 +129,7 @@ def derived(project: Project, origin: Composition, made: Composition) -> Composi
         names, mine = own.get(layer.id, set()), made.find(layer.id)
         if GONE in names:
             continue
-        if WHOLE in names and mine is not None:
+        if mine is not None and (WHOLE in names or layer.id in same):
             layers.append(mine)
             continue
         hold = hold_of(project, origin, follows, layer)
@@ -133,6 +139,25 @@ def derived(project: Project, origin: Composition, made: Composition) -> Composi
     layers = _with_added(layers, origin, made)
     shared = {name: getattr(origin, name) for name in _SHARED}
     return evolve(made, layers=tuple(layers), **shared)
+
+
+def _unchanged(
+    origin: Composition, made: Composition, since: tuple[Composition, Composition] | None
+) -> frozenset[str]:
+    """Return the ids of layers that are as they were in both, and held as they were."""
+    follows, look = made.follows, ("width", "height", "follows")
+    if since is None or follows is None:
+        return frozenset()
+    origin_was, was = since
+    if any(getattr(made, name) != getattr(was, name) or getattr(origin, name) != getattr(origin_was, name)
+           for name in look):  # fmt: skip
+        return frozenset()
+    return frozenset(
+        layer.id for layer in origin.layers
+        if origin_was.find(layer.id) is layer and made.find(layer.id) is was.find(layer.id)
+        # How others are held is guessed, from where they stand.
+        and (layer.parent or follows.hold(layer.id) is not None)
+    )  # fmt: skip
 
 
 def _with_own(layer: Layer, mine: Layer | None, names: set[str]) -> Layer:
@@ -179,7 +204,8 @@ def settled(before: Project, after: Project) -> Project:
             continue
         if was is not None and was is not made and was.follows is not None:
             made = evolve(made, follows=_with_changes(made.follows, was, made, origin))
-        fresh = derived(after, origin, made)
+        since = (origin_was, was) if origin_was is not None and was is not None else None
+        fresh = derived(after, origin, made, since)
         if fresh != after.find(made.id):
             after = after.with_composition(fresh)
     return after

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Hashable
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -15,6 +16,9 @@ from spiralis.core.geometry import IDENTITY, Affine, Box, Map, WholeBox, interse
 from spiralis.core.raster.raster import Raster
 from spiralis.core.raster.vectors import skia_matrix
 
+#: Up to so many pixels outlines are drawn whole, however little of them is asked for: Skia smooths edges of what is cut
+#: in another way, and one picture serves wherever the same outlines stand alike between the pixels.
+MOST_WHOLE = 2_000_000
 #: Where recorded outlines may lie, in their own units.
 _ANYWHERE = (-1e9, -1e9, 1e9, 1e9)
 
@@ -37,45 +41,49 @@ def recorded(paint: Callable[[Any], None]) -> Any:
     return recorder.finishRecordingAsPicture()
 
 
-def rasterised(picture: Any, matrix: Map, area: WholeBox) -> np.ndarray:
-    """Return what was recorded under a map, cut to a whole-numbered box, premultiplied uint8 with a clear ring."""
+@lru_cache(maxsize=4096)
+def _info(width: int, height: int) -> Any:
+    return skia.ImageInfo.Make(width, height, skia.kRGBA_8888_ColorType, skia.kPremul_AlphaType)
+
+
+def rasterised(picture: Any, matrix: Map, area: WholeBox, memory: np.ndarray | None = None) -> np.ndarray:
+    """Return what was recorded under a map, cut to a whole-numbered box, premultiplied uint8 with a clear ring.
+
+    It is drawn into ``memory`` where that is given: clear bytes, as many as it takes or more.
+    """
     left, top, right, bottom = area
-    data = np.zeros((bottom - top, right - left, 4), dtype=np.uint8)
-    info = skia.ImageInfo.Make(right - left, bottom - top, skia.kRGBA_8888_ColorType, skia.kPremul_AlphaType)
-    canvas = skia.Surface.MakeRasterDirect(info, data).getCanvas()
+    width, height = right - left, bottom - top
+    data = np.zeros(width * height * 4, dtype=np.uint8) if memory is None else memory[: width * height * 4]
+    data = data.reshape(height, width, 4)
+    canvas = skia.Surface.MakeRasterDirect(_info(width, height), data).getCanvas()
     # The outermost ring stays transparent, so that neighbouring samples fade out.
-    canvas.clipRect(skia.Rect.MakeLTRB(1, 1, right - left - 1, bottom - top - 1))
+    canvas.clipRect(skia.Rect.MakeLTRB(1, 1, width - 1, height - 1))
     canvas.translate(-left, -top)
     canvas.concat(skia_matrix(matrix))
     canvas.drawPicture(picture)
     return data
 
 
-def seen_of(box: Box, matrix: Affine, clip: Box) -> Box | None:
-    """Return where in a clip something that fills a box is seen, or None."""
+def around(box: Box, matrix: Affine) -> Box:
+    """Return the box around something that fills a box, under a map."""
     left, top, right, bottom = matrix.box(box)
     # A hairline that lies level or upright has a box without a breadth, but it is seen all the same.
-    return intersect((left - 1, top - 1, right + 1, bottom + 1), clip)
-
-
-def cut_off(seen: Box, clip: Box) -> bool:
-    """Whether a clip may cut off some of what is seen in it."""
-    return seen[0] == clip[0] or seen[1] == clip[1] or seen[2] == clip[2] or seen[3] == clip[3]
+    return left - 1, top - 1, right + 1, bottom + 1
 
 
 def stamped(stamp: Stamp, key: Hashable, matrix: Affine, clip: Box) -> Raster | None:
     """Return what is seen of a stamp under a map within a clip, as a picture in the layer's units; None for nothing.
 
-    It is kept by ``key``, which says what the stamp shows. Whole, one picture serves wherever the same outlines stand
-    alike between the pixels.
+    It is kept by ``key``, which says what the stamp shows.
     """
-    inverse, seen = matrix.inverse(), seen_of(stamp.box, matrix, clip)
+    inverse, whole = matrix.inverse(), around(stamp.box, matrix)
+    seen = intersect(whole, clip)
     if inverse is None or seen is None:
         return None
-    if cut_off(seen, clip):
+    if (whole[2] - whole[0]) * (whole[3] - whole[1]) > MOST_WHOLE:
         return _rasters.get((key, matrix, seen), lambda: _drawn(stamp, matrix, inverse, seen))
     x, y = math.floor(matrix.e), math.floor(matrix.f)
-    home, near = matrix.moved(-x, -y), (seen[0] - x, seen[1] - y, seen[2] - x, seen[3] - y)
+    home, near = matrix.moved(-x, -y), (whole[0] - x, whole[1] - y, whole[2] - x, whole[3] - y)
     drawn = _rasters.get((key, home), lambda: _drawn(stamp, home, IDENTITY, near))
     return Raster(drawn.data, inverse, (drawn.corner[0] + x, drawn.corner[1] + y))
 

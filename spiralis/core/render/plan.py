@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator, Sequence
+
+import numpy as np
 
 from spiralis.core.errors import Cancelled
 from spiralis.core.geometry import Affine, WholeBox, box_of
 from spiralis.core.model import Composition, Layer, Project, layer_kind
 from spiralis.core.render.building import Builder, built, wrapped
 from spiralis.core.render.crossing import may_cross
+from spiralis.core.render.crowd import FEWEST, Member, crowd, member_of
 from spiralis.core.render.layered import add_item, add_items
 from spiralis.core.render.nodes import Item
 from spiralis.core.render.pictures_ahead import prepare_pictures
@@ -58,9 +61,38 @@ def _add_layers(table: Table, builder: Builder, project: Project, stops: Callabl
     if may_cross(shown) or any(layer_kind(layer.kind).beneath is not None for layer in shown):
         return add_items(table, builder.items(), table.background, whole)
     rows = RowCache(builder.to_grid, table.frame, builder.piece, builder.at.frame, project.sources)
-    kept = [rows.of(layer) for layer in shown]
-    prepare_pictures(builder, [layer for layer, held in zip(shown, kept, strict=True) if held is None])
-    for layer, held in zip(shown, kept, strict=True):
+    for together, layers, members in _runs(builder, shown):
+        if together:
+            _add_crowd(table, builder, rows, layers, members, stops)
+        else:
+            _add_singly(table, builder, rows, layers, stops)
+    return False
+
+
+def _runs(builder: Builder, shown: Sequence[Layer]) -> Iterator[tuple[bool, list[Layer], list[Member]]]:
+    """Yield layers in their order: runs that are drawn together, with their members, and what lies between those."""
+    members = [member_of(builder.at, layer) for layer in shown]
+    ends = [n for n, member in enumerate(members) if member is None]
+    waiting: list[Layer] = []
+    first = 0
+    for end in [*ends, len(shown)]:
+        if end - first >= FEWEST:
+            yield False, waiting, []
+            yield True, list(shown[first:end]), [member for member in members[first:end] if member is not None]
+            waiting = []
+        else:
+            waiting += shown[first:end]
+        waiting += shown[end : end + 1]
+        first = end + 1
+    yield False, waiting, []
+
+
+def _add_singly(
+    table: Table, builder: Builder, rows: RowCache, layers: Sequence[Layer], stops: Callable[[], bool]
+) -> None:
+    kept = [rows.of(layer) for layer in layers]
+    prepare_pictures(builder, [layer for layer, held in zip(layers, kept, strict=True) if held is None])
+    for layer, held in zip(layers, kept, strict=True):
         if held is None:
             if stops():
                 raise Cancelled("The frame is not wanted any more.")
@@ -68,7 +100,24 @@ def _add_layers(table: Table, builder: Builder, project: Project, stops: Callabl
             rows.keep(layer, held)
         else:
             table.add_rows(*held)
-    return False
+
+
+def _add_crowd(
+    table: Table, builder: Builder, rows: RowCache, layers: Sequence[Layer], members: Sequence[Member],
+    stops: Callable[[], bool],
+) -> None:  # fmt: skip
+    """Add layers that are drawn together; those that have to be drawn singly come where they belong."""
+    if stops():
+        raise Cancelled("The frame is not wanted any more.")
+    made = crowd(builder.at, builder.to_grid, table.frame, layers, members)
+    table.keeps += made.keeps
+    done = 0
+    for place in made.singly:
+        upto = int(np.searchsorted(made.of, place))
+        table.add_rows([made.rows[done:upto]], [])
+        _add_singly(table, builder, rows, [layers[place]], stops)
+        done = upto
+    table.add_rows([made.rows[done:]], [])
 
 
 def _added(table: Table, builder: Builder, layer: Layer) -> Rows:

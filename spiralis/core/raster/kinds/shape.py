@@ -22,7 +22,7 @@ from spiralis.core.raster.blurring import blurred, reduction_for
 from spiralis.core.raster.layer_image import LayerImage, Scene
 from spiralis.core.raster.raster import Raster, clear_rim
 from spiralis.core.raster.silhouettes import THICKNESS
-from spiralis.core.raster.stamps import Stamp, cut_off, rasterised, recorded, seen_of, stamped
+from spiralis.core.raster.stamps import Stamp, around, rasterised, recorded, stamped
 from spiralis.core.raster.vectors import Part, art_box, contours_of_path, draw_item, skia_path
 
 FORMS = ("drawing", "rectangle", "ellipse", "polygon", "star", "line")
@@ -206,7 +206,8 @@ def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) 
         return stamped(stamp, (art, part), matrix, clip)
     across, down = (3.5 * part for part in feather)
     left, top, right, bottom = stamp.box
-    inverse, seen = matrix.inverse(), seen_of((left - across, top - down, right + across, bottom + down), matrix, clip)
+    inverse, whole = matrix.inverse(), around((left - across, top - down, right + across, bottom + down), matrix)
+    seen = intersect(whole, clip)
     if inverse is None or seen is None:
         return None
     # How the soft edges across and down hang together in the output: where they do, no blur along its axes makes them.
@@ -218,7 +219,7 @@ def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) 
         math.hypot(feather[0] * matrix.b, feather[1] * matrix.d),
     )
     halvings = reduction_for(min(sigmas))
-    if halvings or cut_off(seen, clip):
+    if halvings or seen != whole:
         key = (art, part, feather, matrix, seen)
         return _rasters.get(key, lambda: _made(stamp, sigmas, halvings, matrix, inverse, seen))
     # Whole and unreduced: one picture serves wherever the same outlines stand alike between the pixels.
