@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import math
+from bisect import bisect_right
 from collections.abc import Mapping, Sequence
 from functools import lru_cache
 
 import numpy as np
+from attrs import frozen
 
 from spiralis.core.animation.easing import CubicBezier
+from spiralis.core.cache import Beside
 from spiralis.core.colour import Colour, mix
 from spiralis.core.geometry import Affine
 from spiralis.core.model.parameter import Kind, Parameter, Value
@@ -52,7 +55,7 @@ def parts_of(text: str, letters: Sequence[Letter], setting: Setting, by: str) ->
         return [setting.line_of(letter.cluster) for letter in letters]
     if by == "words":
         starts = [i for i, c in enumerate(text) if not c.isspace() and (i == 0 or text[i - 1].isspace())]
-        return [max(sum(start <= letter.cluster for start in starts) - 1, 0) for letter in letters]
+        return [max(bisect_right(starts, letter.cluster) - 1, 0) for letter in letters]
     clusters = sorted({letter.cluster for letter in letters if not text[letter.cluster : letter.cluster + 1].isspace()})
     places = {cluster: index for index, cluster in enumerate(clusters)}
     return [places.get(letter.cluster, 0) for letter in letters]
@@ -77,66 +80,116 @@ def ranks(count: int, order: str, seed: int) -> tuple[float, ...]:
     return tuple(((places - low) / (high - low)).tolist()) if high > low else (0.0,) * count
 
 
-def progress(arrived: float, rank: float, overlap: float, count: int) -> float:
-    """Return how far a part is, 0 to 1, where all of them are ``arrived`` (0 to 1) on the whole.
+def progress(arrived: float, rank: np.ndarray, overlap: float, count: int) -> np.ndarray:
+    """Return how far parts of these ranks (n,) are, 0 to 1, where all of them are ``arrived`` (0 to 1) on the whole.
 
     Each part takes the same share of the time; with no overlap one begins when the one before has arrived, with full
     overlap all go together.
     """
     share = 1 / count + (1 - 1 / count) * overlap if count > 1 else 1.0
-    start = rank * (1 - share)
-    return min(max((arrived - start) / share, 0.0), 1.0) if share > 0 else float(arrived >= start)
+    return np.clip((arrived - rank * (1 - share)) / share, 0.0, 1.0)
 
 
-def in_wave(share: float, way: str) -> float:
-    """Return how far out a part is, at a share of its own time in a wave: at most 1, below 0 on the other side.
+def in_wave(share: np.ndarray, way: str) -> np.ndarray:
+    """Return how far out parts are, at shares (n,) of their own time in a wave: at most 1, below 0 on the other side.
 
     It begins and ends at rest, without a jolt.
     """
     if way == WAYS[0]:
-        return 0.5 - 0.5 * math.cos(2 * math.pi * share)
+        return np.asarray(0.5 - 0.5 * np.cos(2 * math.pi * share))
     # The largest value of sin 2x sin x is 4 / (3 sqrt 3).
-    return math.sin(2 * math.pi * share) * math.sin(math.pi * share) * 0.75 * math.sqrt(3)
+    return np.asarray(np.sin(2 * math.pi * share) * np.sin(math.pi * share) * 0.75 * math.sqrt(3))
+
+
+@frozen(eq=False)
+class Spread:
+    """Where the letters of a setting are now: rows of six numbers of their maps, float64 (n, 6), how opaque each is,
+    0 to 1 (n,), and its colour."""
+
+    maps: np.ndarray
+    opacity: np.ndarray
+    colours: Sequence[Colour]
+
+
+@frozen(eq=False)
+class _Parts:
+    """What part each letter belongs to (n,), how many there are, and the middle of each letter's part (n, 2)."""
+
+    of: np.ndarray
+    count: int
+    centres: np.ndarray
+
+
+@frozen(eq=False)
+class _Facts:
+    """The letters' maps (n, 6) and colours as they are set, and the parts by their sort."""
+
+    maps: np.ndarray
+    colours: tuple[Colour, ...]
+    parts: dict[str, _Parts]
+
+
+_facts: Beside[list[_Facts]] = Beside(list)
+
+
+def _facts_of(setting: Setting) -> _Facts:
+    held = _facts.of(setting)
+    if not held:
+        maps = np.array([letter.matrix for letter in setting.letters], dtype=np.float64).reshape(-1, 6)
+        held.append(_Facts(maps, tuple(letter.colour for letter in setting.letters), {}))
+    return held[0]
+
+
+def spread(setting: Setting, values: Mapping[str, Value]) -> Spread:
+    """Return where the letters are now."""
+    facts, by = _facts_of(setting), values["spread_by"]
+    if by == "none" or not setting.letters:
+        return Spread(facts.maps, np.ones(len(facts.maps)), facts.colours)
+    if by not in facts.parts:
+        of = parts_of(values["text"], setting.letters, setting, by)
+        centres = np.array(_centres(setting, of, max(of) + 1))
+        facts.parts[by] = _Parts(np.array(of), max(of) + 1, centres[of])
+    parts = facts.parts[by]
+    order = np.array(ranks(parts.count, values["spread_order"], int(values["spread_seed"])))
+    ease = CubicBezier(0, 0, 1 - values["spread_softness"] / 100, 1)
+    overlap = values["spread_overlap"] / 100
+    shares = ease.solve(progress(values["spread"] / 100, order, overlap, parts.count))
+    waves = in_wave(progress(values["wave"] / 100 % 1.0, order, overlap, parts.count), values["wave_way"])
+    away = (1 - shares + waves)[parts.of]
+    opacity = 1 + np.minimum(np.abs(away), 1.0) * (values["spread_opacity"] / 100 - 1)
+    return Spread(_moved(facts.maps, parts.centres, away, values), opacity, _tinted(facts.colours, away, values))
+
+
+def _moved(maps: np.ndarray, centres: np.ndarray, away: np.ndarray, values: Mapping[str, Value]) -> np.ndarray:
+    """Return maps (n, 6) followed by a scale, a slant, a turn and a shift about centres (n, 2), as far as ``away``."""
+    turn = np.radians(away * values["spread_turn"])
+    cosine, sine = np.cos(turn), np.sin(turn)
+    slant = -np.tan(np.radians(away * values["spread_slant"]))
+    scale = 1 + away * (values["spread_scale"] / 100 - 1)
+    a, b, c, d = cosine * scale, sine * scale, (cosine * slant - sine) * scale, (sine * slant + cosine) * scale
+    (x, y), (dx, dy) = centres.T, values["spread_place"]
+    e, f = x + away * dx - a * x - c * y, y + away * dy - b * x - d * y
+    u, v, w, z, p, q = maps.T
+    parts = (a * u + c * v, b * u + d * v, a * w + c * z, b * w + d * z, a * p + c * q + e, b * p + d * q + f)
+    return np.column_stack(parts)
 
 
 def spread_letters(setting: Setting, values: Mapping[str, Value]) -> list[tuple[Letter, float]]:
     """Return the letters where they are now with the opacity of each, 0 to 1."""
-    by, text = values["spread_by"], values["text"]
-    if by == "none" or not setting.letters:
-        return [(letter, 1.0) for letter in setting.letters]
-    parts = parts_of(text, setting.letters, setting, by)
-    count = max(parts) + 1
-    order = ranks(count, values["spread_order"], int(values["spread_seed"]))
-    ease = CubicBezier(0, 0, 1 - values["spread_softness"] / 100, 1)
-    centres = _centres(setting, parts, count)
-    overlap, arrived = values["spread_overlap"] / 100, values["spread"] / 100
-    shares = ease.solve(np.array([progress(arrived, rank, overlap, count) for rank in order]))
-    round_ = values["wave"] / 100 % 1.0
-    waves = [in_wave(progress(round_, rank, overlap, count), values["wave_way"]) for rank in order]
-    made = []
-    for letter, part in zip(setting.letters, parts, strict=True):
-        away = 1 - float(shares[part]) + waves[part]
-        cx, cy = centres[part]
-        dx, dy = (away * way for way in values["spread_place"])
-        scale = 1 + away * (values["spread_scale"] / 100 - 1)
-        moved = (
-            Affine.shift(cx + dx, cy + dy) @ Affine.rotation(away * values["spread_turn"])
-            @ Affine(1.0, 0.0, -math.tan(math.radians(away * values["spread_slant"])), 1.0, 0.0, 0.0)
-            @ Affine.scaling(scale, scale) @ Affine.shift(-cx, -cy) @ letter.matrix
-        )  # fmt: skip
-        colour = _tinted(letter.colour, values["spread_colour"], round(min(max(away, 0.0), 1.0), 3))
-        opacity = 1 + min(abs(away), 1.0) * (values["spread_opacity"] / 100 - 1)
-        made.append((Letter(letter.at, letter.glyph, moved, colour, letter.cluster), opacity))
-    return made
+    now = spread(setting, values)
+    rows = zip(setting.letters, now.maps.tolist(), now.colours, now.opacity.tolist(), strict=True)
+    return [(Letter(y.at, y.glyph, Affine(*row), colour, y.cluster), opacity) for y, row, colour, opacity in rows]
 
 
-def _tinted(own: Colour, other: Colour, away: float) -> Colour:
-    """Return a letter's colour mixed with the one it comes from."""
-    share = away * other[3]
-    if share <= 0:
+def _tinted(own: Sequence[Colour], away: np.ndarray, values: Mapping[str, Value]) -> Sequence[Colour]:
+    """Return the letters' colours mixed with the one they come from."""
+    red, green, blue, most = values["spread_colour"]
+    shares = np.round(np.clip(away, 0.0, 1.0), 3) * most
+    if not (shares > 0).any():
         return own
-    mixed = mix(np.array([own]), np.array([(*other[:3], own[3])]), np.array([share]))[0].tolist()
-    return (mixed[0], mixed[1], mixed[2], mixed[3])
+    ours = np.array(own)
+    mixed = mix(ours, np.column_stack([np.tile((red, green, blue), (len(ours), 1)), ours[:, 3]]), shares)
+    return [tuple(row) if share > 0 else old for row, share, old in zip(mixed.tolist(), shares, own, strict=True)]
 
 
 def _centres(setting: Setting, parts: list[int], count: int) -> list[tuple[float, float]]:

@@ -6,9 +6,11 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
+import numpy as np
 import skia
+from attrs import frozen
 
-from spiralis.core.cache import CacheSection
+from spiralis.core.cache import Beside, CacheSection
 from spiralis.core.colour import Colour
 from spiralis.core.geometry import Affine, Box, box_around
 from spiralis.core.model.art import EMPTY_ART, Bundle, Contour, Figure, Stroke, figures_of
@@ -22,10 +24,9 @@ from spiralis.core.raster.shaping import ALIGNMENTS, glyph_contours, glyph_path
 from spiralis.core.raster.signs import Sign, draw_signs, reach
 from spiralis.core.raster.silhouettes import THICKNESS
 from spiralis.core.raster.spreading_letters import PARAMETERS as SPREAD
-from spiralis.core.raster.spreading_letters import spread_letters
+from spiralis.core.raster.spreading_letters import Spread, spread, spread_letters
 from spiralis.core.raster.stamps import Stamp, recorded, stamped
-from spiralis.core.raster.typesetting import CAPS, FLOWS, Manner, Setting
-from spiralis.core.raster.vectors import skia_matrix
+from spiralis.core.raster.typesetting import CAPS, FLOWS, Letter, Manner, Setting
 
 _FRAMED = ("flow", FLOWS[1:])
 _STRAIGHT = ("flow", FLOWS[:3])
@@ -156,7 +157,7 @@ def _key(values: Mapping[str, Value], scene: Scene) -> tuple[Any, ...]:
 
 
 def _stamp_by(key: tuple[Any, ...], values: Mapping[str, Value]) -> Stamp | None:
-    return _stamps.get(key, lambda: _recorded(*_drawn(key[0], values), values))
+    return _stamps.get(key, lambda: _recorded(key[0], values))
 
 
 def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) -> LayerImage | None:
@@ -165,53 +166,91 @@ def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) 
     return stamped(stamp, key, matrix, clip) if stamp is not None else None
 
 
-def _drawn(setting: Setting, values: Mapping[str, Value]) -> tuple[list[tuple[Any, Colour]], list[Sign]]:
-    """Return one path a colour (an opacity of letters counts to it), in the order in which the colours first come, and
-    the signs that bring colours of their own."""
+@frozen(eq=False)
+class _Glyphs:
+    """The outlines of a setting's letters, None for signs that bring their own colours, and the boxes around them in
+    the font's units, y down, float64 (n, 4)."""
+
+    paths: tuple[Any, ...]
+    boxes: np.ndarray
+
+
+_glyphs: Beside[list[_Glyphs]] = Beside(list)
+
+
+def _glyphs_of(setting: Setting) -> _Glyphs:
+    held = _glyphs.of(setting)
+    if not held:
+        paths = tuple(None if y.at.face.coloured else glyph_path(y.at, y.glyph) for y in setting.letters)
+        bounds = [path.getBounds() if path is not None else skia.Rect() for path in paths]
+        boxes = np.array([(b.left(), b.top(), b.right(), b.bottom()) for b in bounds]).reshape(-1, 4)
+        held.append(_Glyphs(paths, boxes))
+    return held[0]
+
+
+def _recorded(setting: Setting, values: Mapping[str, Value]) -> Stamp | None:
+    """Return words as they are drawn: for each colour (an opacity of letters counts to it) one path, in the order in
+    which the colours first come; the lines around letters behind all of them, signs of their own colours above."""
+    now, glyphs, stroke = spread(setting, values), _glyphs_of(setting), values["stroke"]
+    # Letters have their y upwards in fonts, and downwards in Skia's outlines.
+    maps = now.maps * (1, 1, -1, -1, 1, 1)
+    shown = (now.opacity > 0) & (glyphs.boxes[:, 2] > glyphs.boxes[:, 0])
+    alphas = np.array([colour[3] for colour in now.colours])
+    alphas = np.where(now.opacity >= 1, alphas, np.round(alphas * now.opacity, 4)).tolist()
+    rows, made = maps.tolist(), skia.Matrix.MakeAll
     paths: dict[Colour, Any] = {}
-    signs: list[Sign] = []
-    for letter, opacity in spread_letters(setting, values):
-        if opacity <= 0:
-            continue
-        if letter.at.face.coloured:
-            signs.append((letter, opacity))
-            continue
-        r, g, b, a = letter.colour
-        colour = letter.colour if opacity >= 1 else (r, g, b, round(a * opacity, 4))
-        path = paths.setdefault(colour, skia.Path())
-        path.addPath(glyph_path(letter.at, letter.glyph), skia_matrix(letter.matrix @ Affine.scaling(1, -1)))
-    return [(path, colour) for colour, path in paths.items()], signs
-
-
-def _ink(paths: list[tuple[Any, Colour]], signs: list[Sign], stroke: float) -> Box | None:
-    """Return a box around all that is drawn, in the layer's units."""
-    bounds = (path.getBounds() for path, _ in paths)
-    more = stroke / 2
-    boxes = [(b.left() - more, b.top() - more, b.right() + more, b.bottom() + more) for b in bounds]
-    around = reach(signs)
-    boxes += [around] if around is not None else []
-    return box_around(boxes) if boxes else None
-
-
-def _recorded(paths: list[tuple[Any, Colour]], signs: list[Sign], values: Mapping[str, Value]) -> Stamp | None:
-    paths = [(path, colour) for path, colour in paths if not path.isEmpty()]
-    stroke, (red, green, blue, alpha) = values["stroke"], values["stroke_colour"]
-    ink = _ink(paths, signs, stroke)
+    for n in np.flatnonzero(shown).tolist():
+        red, green, blue, _ = now.colours[n]
+        colour = (red, green, blue, alphas[n])
+        path = paths.get(colour)
+        if path is None:
+            path = paths[colour] = skia.Path()
+        a, b, c, d, e, f = rows[n]
+        path.addPath(glyphs.paths[n], made(a, c, e, b, d, f, 0, 0, 1))
+    signs = _signs(setting, now)
+    ink = _ink(maps[shown], glyphs.boxes[shown], signs, stroke)
     if ink is None:
         return None
+    line = values["stroke_colour"]
 
     def paint(canvas: Any) -> None:
-        for path, colour in paths if stroke > 0 else ():
-            behind = skia.Color4f(red, green, blue, alpha * colour[3])
-            pen = skia.Paint(Color4f=behind, AntiAlias=True, StrokeWidth=stroke)
-            pen.setStyle(skia.Paint.kStroke_Style)
-            pen.setStrokeJoin(skia.Paint.kRound_Join)
+        pen = skia.Paint(AntiAlias=True, StrokeWidth=stroke)
+        pen.setStyle(skia.Paint.kStroke_Style)
+        pen.setStrokeJoin(skia.Paint.kRound_Join)
+        for colour, path in paths.items() if stroke > 0 else ():
+            pen.setColor4f(skia.Color4f(*line[:3], line[3] * colour[3]), None)
             canvas.drawPath(path, pen)
-        for path, colour in paths:
-            canvas.drawPath(path, skia.Paint(Color4f=skia.Color4f(*colour), AntiAlias=True))
+        pen.setStyle(skia.Paint.kFill_Style)
+        for colour, path in paths.items():
+            pen.setColor4f(skia.Color4f(*colour), None)
+            canvas.drawPath(path, pen)
         draw_signs(canvas, signs)
 
     return Stamp(recorded(paint), ink)
+
+
+def _signs(setting: Setting, now: Spread) -> list[Sign]:
+    rows = enumerate(setting.letters)
+    own = [(n, y) for n, y in rows if y.at.face.coloured and now.opacity[n] > 0]
+    return [
+        (Letter(y.at, y.glyph, Affine(*now.maps[n].tolist()), now.colours[n], y.cluster), float(now.opacity[n]))
+        for n, y in own
+    ]  # fmt: skip
+
+
+def _ink(maps: np.ndarray, boxes: np.ndarray, signs: list[Sign], stroke: float) -> Box | None:
+    """Return a box around all that is drawn, in the layer's units."""
+    found = []
+    if len(maps):
+        a, b, c, d, e, f = maps.T
+        left, top, right, bottom = boxes.T
+        xs = np.stack([a * x + c * y + e for x in (left, right) for y in (top, bottom)])
+        ys = np.stack([b * x + d * y + f for x in (left, right) for y in (top, bottom)])
+        more = stroke / 2
+        found.append((float(xs.min()) - more, float(ys.min()) - more, float(xs.max()) + more, float(ys.max()) + more))
+    around = reach(signs)
+    found += [around] if around is not None else []
+    return box_around(found) if found else None
 
 
 register_kind(
