@@ -57,9 +57,10 @@ def _figures(project: Project, piece_id: str, folder: Path) -> Iterator[str]:
     size = even((piece.width, piece.height))
     job = ExportJob(project, piece_id, folder / "whole.mp4", 0, count)
     encoding, exporting, codec = [], [], CODECS["H.264"]
+    tuned = codec.options(codec.setting("good", 0))
     for _ in range(ROUNDS):
         encoding.append(_taken(lambda: encode(
-            folder / "ready.mp4", "mp4", codec, "yuv420p", codec.setting("good", 0), size, piece.rate, iter(ready),
+            folder / "ready.mp4", "mp4", codec, "yuv420p", tuned, size, piece.rate, iter(ready),
             {"movflags": "+faststart"},
         )))  # fmt: skip
         exporting.append(_taken(lambda: export(exporter("mp4"), job)))

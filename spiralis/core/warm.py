@@ -86,7 +86,7 @@ def warm(told: Callable[[int, int], None] = lambda done, of: None) -> None:
         lambda: light.decode_premultiplied(np.zeros(64, dtype=np.uint8), np.float32(1 / 255), linear),
         lambda: light.decode_premultiplied(linear, np.float32(1), linear),
         lambda: smear.smear(linear, 4, 4, np.zeros((1, 6)), np.ones(1), 0, 0, tiny),
-        _warm_particles, _warm_patching,
+        _warm_particles, _warm_patching, _warm_crowd,
         *(partial(_warm_effect, kind, EffectJob, Raster(tiny)) for kind in effect_kinds()),
         lambda: _warm_gif(palette.build([np.zeros((4, 4, 4), np.uint8)], 4)),
     ]
@@ -111,6 +111,15 @@ def _warm_patching() -> None:
     hole = np.zeros((40, 40), dtype=bool)
     hole[14:26, 14:26] = True
     filled_behind(np.zeros((40, 40, 4), dtype=np.uint8), hole)
+
+
+def _warm_crowd() -> None:
+    from spiralis.core.render.kernels import crowding
+
+    low, high = np.full(crowding.COLUMNS, -1e9), np.full(crowding.COLUMNS, 1e9)
+    rows, maps = np.zeros((1, crowding.COLUMNS)), np.empty((1, 6))
+    none = np.empty((0, 5), dtype=np.int64)
+    crowding.place_all(0.0, none, low, high, np.zeros((1, 4)), np.zeros(6), rows, maps)
 
 
 def _warm_particles() -> None:

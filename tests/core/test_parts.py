@@ -103,7 +103,7 @@ for name, codec in CODECS.items():
     for count in (1, 2, 3, 5):
         path = Path(sys.argv[1]) / f"{name}{count}.mp4"
         with av.logging.Capture() as said:
-            encode(path, "mp4", codec, "yuv420p", "30", (32, 32), Fraction(25), [grey] * count)
+            encode(path, "mp4", codec, "yuv420p", codec.options("30"), (32, 32), Fraction(25), [grey] * count)
         assert not [line for line in said if "pts" in line[2] or "Timestamps" in line[2]], (name, count, said)
         with av.open(str(path)) as held:
             stream = held.streams.video[0]

@@ -24,6 +24,11 @@ def _decoded(data: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     return data, linear
 
 
+def in_linear_light(picture: Raster) -> np.ndarray:
+    """Return a picture's pixels as premultiplied linear light, flat float32, not to be written to; kept beside it."""
+    return _linear.get(id(picture.data), lambda: _decoded(picture.data))[1]
+
+
 def smeared(drawing: Raster, matrices: list[Affine], frame: Box) -> Raster | None:
     """Return the mean of ``drawing`` placed by each matrix (layer units to output), cut to ``frame``.
 
@@ -44,7 +49,7 @@ def smeared(drawing: Raster, matrices: list[Affine], frame: Box) -> Raster | Non
     if not len(places):
         return None
     weights = np.full(len(places), 1.0 / len(placed))
-    linear = _linear.get(id(drawing.data), lambda: _decoded(drawing.data))[1]
+    linear = in_linear_light(drawing)
     out = np.zeros((bottom - top, right - left, 4), dtype=np.float32)
 
     def smear(first: int, last: int) -> None:

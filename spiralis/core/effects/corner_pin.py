@@ -53,7 +53,8 @@ def _run(job: EffectJob) -> Raster:
     # A map times any number is the same map; here what is seen lies before the eye.
     middle = sum(across) / 4 - 0.5, sum(down) / 4 - 0.5, 1.0
     places = np.ascontiguousarray((places * np.sign(places[2] @ middle)).reshape(-1))
-    pinning_kernels.pin_pixels(pixels.reshape(-1), pixels.shape[1], pixels.shape[0], places, x0, y0, _FINEST, part)
+    flat, (height, width) = pixels.reshape(-1), pixels.shape[:2]
+    pinning_kernels.pin_pixels(flat, width, height, places, x0, y0, _FINEST, 1.0, part)
     return Raster(part, job.source.space, (x0, y0)).spread_over(job.region)
 
 

@@ -18,8 +18,9 @@ os.environ.setdefault("SVT_LOG", "1")
 #: ITU-R BT.709: luma weights of red and blue, limited range; as the tags of a stream say it.
 _KR, _KB = 0.2126, 0.0722
 _BT709, _LIMITED = 1, 1
-#: Words for qualities, from the smallest files to the best pictures, then a number of one's own.
-WORDS = ("small", "good", "best", "by number")
+#: Words for qualities, from the smallest files to the best pictures; a number of one's own; how large the file may get.
+BY_NUMBER, BY_SIZE = "by number", "by size"
+WORDS = ("small", "good", "best", BY_NUMBER, BY_SIZE)
 Planes = Sequence[np.ndarray]
 
 
@@ -28,7 +29,9 @@ class Codec:
     """One encoder: its name, what it is called, its pixel formats by (bits, alpha), and how it takes a quality.
 
     ``words`` are the quantiser settings of the words but the last; ``worst`` and ``best`` those of numbers 0 and 100.
-    ``options(setting)`` returns the encoder's options. Lower settings are better pictures.
+    ``options(setting)`` returns the encoder's options. Lower settings are better pictures. ``rated(stats, number)``
+    returns those for a bit rate: for the first or the second of two passes, which hand on what the first one saw by a
+    file, or, number 0, for a single one; a codec of ``two_passes`` knows them all.
     """
 
     encoder: str
@@ -39,10 +42,12 @@ class Codec:
     best: int
     options: Callable[[str], dict[str, str]]
     tag: str = ""
+    rated: Callable[[Path, int], dict[str, str]] = lambda stats, number: {}
+    two_passes: bool = False
 
     def setting(self, word: str, number: float) -> str:
-        """Return the quantiser setting of a word, or of a number 0 to 100 where the word is the last one."""
-        if word != WORDS[-1]:
+        """Return the quantiser setting of a word, or of a number 0 to 100 where it goes by that."""
+        if word != BY_NUMBER:
             return str(self.words[WORDS.index(word)])
         return f"{self.worst + (self.best - self.worst) * min(max(number, 0.0), 100.0) / 100:.1f}"
 
@@ -95,14 +100,17 @@ def video_frame(planes: Planes, pixel_format: str) -> av.VideoFrame:
 
 
 def encode(
-    path: Path, container: str, codec: Codec, pixel_format: str, quality: str, size: tuple[int, int], rate: Fraction,
-    frames: Iterable[Planes], options: Mapping[str, str] | None = None,
+    path: Path, container: str, codec: Codec, pixel_format: str, tuned: Mapping[str, str], size: tuple[int, int],
+    rate: Fraction, frames: Iterable[Planes], options: Mapping[str, str] | None = None,
 ) -> None:  # fmt: skip
-    """Write frames of one size to a file, tagged as BT.709 in limited range; ``quality`` is a codec's setting."""
+    """Write frames of one size to a file, tagged as BT.709 in limited range.
+
+    ``tuned`` holds the encoder's options (see ``Codec``), ``options`` those of the container.
+    """
     with av.open(str(path), "w", format=container, options=dict(options or {})) as output:
         stream: Any = output.add_stream(codec.encoder, rate=rate)
         stream.width, stream.height, stream.pix_fmt = *size, pixel_format
-        stream.options = codec.options(quality)
+        stream.options = dict(tuned)
         context = stream.codec_context
         if codec.tag:
             context.codec_tag = codec.tag

@@ -128,7 +128,7 @@ def sampled(
         folder = Path(name)
         if len(times) <= RUN * 2:
             path = _written(kind, job, times, folder, cancelled)
-            return Sample(_read(kind, path, index, folder), _size(path) * job.repeat, True)
+            return Sample(_read(kind, path, index, folder), _at_most(job, _size(path) * job.repeat), True)
         start = min(index, len(times) - RUN)
         first = _written(kind, job, times[start : start + RUN], folder, cancelled)
         alone = _written(kind, job, times[start : start + 1], folder, cancelled)
@@ -140,7 +140,12 @@ def sampled(
             one = _written(kind, job, times[at : at + 1], folder, cancelled)
             each.append((_size(run) - _size(one)) / (RUN - 1))
         whole = _size(alone) + max(float(np.mean(each)), 0.0) * (len(times) - 1)
-        return Sample(pixels, round(whole) * job.repeat, False)
+        return Sample(pixels, _at_most(job, round(whole) * job.repeat), False)
+
+
+def _at_most(job: ExportJob, size: int) -> int:
+    """Return a size that a few frames speak for: no more than the whole may have."""
+    return int(min(size, job.given.get("most", size)))
 
 
 def _sampling(kind: Exporter, job: ExportJob, drawn: Drawn | None) -> ExportJob:

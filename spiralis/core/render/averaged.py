@@ -10,6 +10,7 @@ from spiralis.core.compositing.kernels import light as light_kernels
 from spiralis.core.geometry import WholeBox, box_around, box_of, rounded_out
 from spiralis.core.raster.raster import Raster
 from spiralis.core.render.nodes import Item, Node, emit_picture, region_of
+from spiralis.core.render.projected import Projected, seen_over_time
 from spiralis.core.render.table import Table
 
 
@@ -33,7 +34,19 @@ class Averaged(Node):
     def emit(self, table: Table, mode: int, opacity: float) -> None:
         emit_picture(table, self.picture(region_of(table)), mode, opacity)
 
+    def _one_thing(self) -> list[tuple[Projected, float]]:
+        """Return the moments, weighted, where all of them see one and the same picture in perspective; else nothing."""
+        seen = [(item.node, item.opacity / len(self.moments)) for item in self.moments if item is not None]
+        nodes = [node for node, _ in seen if isinstance(node, Projected)]
+        if not nodes or len(nodes) < len(seen):
+            return []
+        alike = {(node.inner.key, node.space) for node in nodes}
+        return list(zip(nodes, (weight for _, weight in seen), strict=True)) if len(alike) == 1 else []
+
     def drawn_in(self, region: WholeBox) -> Raster | None:
+        one = self._one_thing()
+        if one:
+            return seen_over_time(one, region)
         seen = []
         for item in self.moments:
             picture = item.node.drawn_in(region) if item is not None else None

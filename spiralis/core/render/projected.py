@@ -2,13 +2,25 @@
 
 from __future__ import annotations
 
-from collections.abc import Hashable
+from collections.abc import Hashable, Sequence
 
 import numpy as np
 
 from spiralis.core.colour import Shade
-from spiralis.core.compositing.kernels import pinning
-from spiralis.core.geometry import Affine, Box, Projection, WholeBox, box_of, intersect, rounded_out
+from spiralis.core.compositing.kernels import light, pinning
+from spiralis.core.compositing.motion_blur import in_linear_light
+from spiralis.core.compositing.rows import by_rows
+from spiralis.core.geometry import (
+    Affine,
+    Box,
+    Projection,
+    WholeBox,
+    box_around,
+    box_of,
+    intersect,
+    intersect_whole,
+    rounded_out,
+)
 from spiralis.core.model import Layer, layer_kind
 from spiralis.core.raster.raster import Raster
 from spiralis.core.render.contents import Leaf, content_key
@@ -26,6 +38,8 @@ _FINER, _JUST = 4 / 3, 1.09
 #: Made so many times smaller, one sample a pixel is enough: as much as of flat layers.
 _ONE_WILL_DO = 1.75
 _FAR = float(1 << 14)
+#: Of so many numbers two threads take a half each.
+_WORTH_TWO = 100_000
 
 
 class Drawn(Node):
@@ -93,11 +107,15 @@ class Projected(Node):
 
     def _seen_from(self, region: WholeBox) -> Raster | None:
         """Return the upright picture of what is seen in a region, its space being the layer's units."""
+        inside = self.reads(region)
+        return self.upright(snapped(rounded_out(inside, 2.0))) if inside is not None else None
+
+    def reads(self, region: WholeBox) -> Box | None:
+        """Return what of the upright grid is seen in a region."""
         back, to_upright = self.to_grid.inverse(), self.space.inverse()
         if back is None or to_upright is None:
             return None
-        inside = intersect(to_upright.box(back.box(box_of(region))), (-_FAR, -_FAR, _FAR, _FAR))
-        return self._upright(snapped(rounded_out(inside, 2.0))) if inside is not None else None
+        return intersect(to_upright.box(back.box(box_of(region))), (-_FAR, -_FAR, _FAR, _FAR))
 
     def _sampled(self, picture: Raster | None, region: WholeBox) -> Raster | None:
         """Return what a region shows of an upright picture, with as many samples a pixel as it is made smaller."""
@@ -105,29 +123,71 @@ class Projected(Node):
         to_pixels = picture.to_layer.inverse() if picture is not None else None
         if picture is None or to_pixels is None or back is None:
             return None
+        area = self.covers(picture, region)
+        if area is None:
+            return None
+        out = np.zeros((area[3] - area[1], area[2] - area[0], 4), dtype=np.float32)
+        pixels = np.ascontiguousarray(picture.as_float).reshape(-1)
+        self.add_samples(pixels, picture, 1.0, out, (area[0], area[1]))
+        return Raster(out, corner=area[:2])
+
+    def covers(self, picture: Raster, region: WholeBox) -> WholeBox | None:
+        """Return what of a region an upright picture may cover."""
         height, width = picture.data.shape[:2]
         around = self.to_grid.box(picture.to_layer.box((0.0, 0.0, float(width), float(height))))
         seen = intersect(around, box_of(region))
-        if seen is None:
-            return None
-        area = rounded_out(seen, 1.0)
-        left, top = max(area[0], region[0]), max(area[1], region[1])
-        right, bottom = min(area[2], region[2]), min(area[3], region[3])
-        out = np.zeros((bottom - top, right - left, 4), dtype=np.float32)
+        return intersect_whole(rounded_out(seen, 1.0), region) if seen is not None else None
+
+    def add_samples(
+        self, pixels: np.ndarray, picture: Raster, weight: float, out: np.ndarray, corner: tuple[int, int]
+    ) -> None:
+        """Add what is seen of a picture's ``pixels`` (flat) times a weight to float32 (h, w, 4) that begins at a
+        corner of the grid."""
+        back, to_pixels = self.to_grid.inverse(), picture.to_layer.inverse()
+        if back is None or to_pixels is None:
+            return
+        height, width = picture.data.shape[:2]
         # Whole numbers are the middles of pixels for the sampler.
         here = Projection.of(Affine.shift(0.5, 0.5)).array
         there = Projection.of(Affine.shift(-0.5, -0.5) @ to_pixels).array
         places = np.ascontiguousarray((there @ back.array @ here).reshape(-1))
-        pixels = np.ascontiguousarray(picture.as_float).reshape(-1)
-        pinning.pin_pixels(pixels, width, height, places, left, top, _FINEST, out)
-        return Raster(out, corner=(left, top))
 
-    def _upright(self, region: WholeBox) -> Raster | None:
+        def sample(first: int, last: int) -> None:
+            part = out[first:last]
+            pinning.pin_pixels(pixels, width, height, places, corner[0], corner[1] + first, _FINEST, weight, part)
+
+        by_rows(out.shape[0], sample, worth=out.size > _WORTH_TWO)
+
+    def upright(self, region: WholeBox) -> Raster | None:
         """Return what is to be sampled, its space being the layer's units: of a picture its very pixels."""
         if isinstance(self.inner, Leaf):
             return self.inner.raster(region)
         picture = self.inner.picture(region)
         return Raster(picture.data, self.space, picture.corner) if picture is not None else None
+
+
+def seen_over_time(
+    moments: Sequence[tuple[Projected, float]], region: WholeBox
+) -> Raster | None:
+    """Return the weighted mean, in linear light, of one picture that is seen in perspective from several places."""
+    first = moments[0][0]
+    boxes = [box for node, _ in moments if (box := node.reads(region)) is not None]
+    upright = first.upright(snapped(rounded_out(box_around(boxes), 2.0))) if boxes else None
+    if upright is None:
+        return None
+    areas = [area for node, _ in moments if (area := node.covers(upright, region)) is not None]
+    if not areas:
+        return None
+    left, top, right, bottom = rounded_out(box_around([box_of(area) for area in areas]))
+    out, pixels = np.zeros((bottom - top, right - left, 4), dtype=np.float32), in_linear_light(upright)
+    for node, weight in moments:
+        area = node.covers(upright, region)
+        if area is not None:
+            # Its own rows of all columns.
+            rows = out[area[1] - top : area[3] - top]
+            node.add_samples(pixels, upright, weight, rows, (left, area[1]))
+    light.encode_premultiplied(out.reshape(-1))
+    return Raster(out, corner=(left, top))
 
 
 def _fine(picture: Raster) -> tuple[float, float]:

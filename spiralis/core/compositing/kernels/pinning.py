@@ -46,8 +46,8 @@ def _places(back, x, y, count, u, v):
 
 
 @njit(cache=True, nogil=True)
-def pin_pixels(pixels, width, height, back, left, top, most, out):
-    """Add the mean of samples at each pixel to ``out`` (h, w, 4), which is clear.
+def pin_pixels(pixels, width, height, back, left, top, most, weight, out):
+    """Add the mean of samples at each pixel times a ``weight`` to ``out`` (h, w, 4).
 
     ``pixels`` (flat; around them all is clear) are sampled bilinearly where ``back`` (9, rows of a 3 by 3 map) takes
     the places of output pixels, counted from (left, top); whole numbers are centres of pixels of both. Pixels that lie
@@ -62,7 +62,7 @@ def pin_pixels(pixels, width, height, back, left, top, most, out):
         for start in range(left - left % AT_ONCE, left + columns, AT_ONCE):
             wide, high = _samples(back, start, start + AT_ONCE - 1, row, width - 2.0, height - 2.0)
             wide, high = min(wide, most), min(high, most)
-            share = np.float32(1.0 / (wide * high))
+            share = np.float32(weight / (wide * high))
             first = max(start, left)
             count = min(start + AT_ONCE, left + columns) - first
             target = 4 * (i * columns + first - left)

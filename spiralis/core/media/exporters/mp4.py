@@ -6,6 +6,7 @@ from pathlib import Path
 
 from spiralis.core.media.encoding import Codec, threads
 from spiralis.core.media.exporters.base import Exporter, ExportJob, register_exporter
+from spiralis.core.media.exporters.limited import rated
 from spiralis.core.media.exporters.video import (
     check_video,
     codec_setting,
@@ -21,27 +22,46 @@ from spiralis.core.model import Kind, Parameter
 _FORMATS = {(8, False): "yuv420p", (10, False): "yuv420p10le"}
 
 
+# Without the encoder's tree of what later frames use: it depends on memory that was never written, and files of one
+# piece would come to differ by some bytes. Full trellis and less keeping of grain, which drawn pictures have none of,
+# win most of the size back.
+_X264 = "mbtree=0:trellis=2:psy-rd=0.4,0"
+# One frame at a time, so that files of one piece are alike whatever the machine does meanwhile.
+_X265 = "log-level=error:frame-threads=1:cutree=0"
+
+
 def _x264(setting: str) -> dict[str, str]:
-    # Without the encoder's tree of what later frames use: it depends on memory that was never written, and files of one
-    # piece would come to differ by some bytes. Full trellis and less keeping of grain, which drawn pictures have none
-    # of, win most of the size back.
-    params = "mbtree=0:trellis=2:psy-rd=0.4,0"
-    return {"preset": "medium", "crf": setting, "threads": threads(), "x264-params": params}
+    return {"preset": "medium", "crf": setting, "threads": threads(), "x264-params": _X264}
+
+
+def _x264_rated(stats: Path, number: int) -> dict[str, str]:
+    return {"preset": "medium", "threads": threads(), "x264-params": _X264 + _pass(stats, number)}
 
 
 def _x265(setting: str) -> dict[str, str]:
-    # One frame at a time, so that files of one piece are alike whatever the machine does meanwhile.
-    return {"preset": "medium", "crf": setting, "x265-params": "log-level=error:frame-threads=1:cutree=0"}
+    return {"preset": "medium", "crf": setting, "x265-params": _X265}
+
+
+def _x265_rated(stats: Path, number: int) -> dict[str, str]:
+    return {"preset": "medium", "x265-params": _X265 + _pass(stats, number)}
+
+
+def _pass(stats: Path, number: int) -> str:
+    return f":pass={number}:stats={stats}" if number else ""
 
 
 def _av1(setting: str) -> dict[str, str]:
     return {"preset": "8", "crf": str(round(float(setting))), "svtav1-params": "lp=1"}
 
 
+def _av1_rated(stats: Path, number: int) -> dict[str, str]:
+    return {"preset": "8", "svtav1-params": "lp=1"}
+
+
 CODECS = {
-    "H.264": Codec("libx264", "H.264", _FORMATS, (27, 21, 16), 38, 12, _x264),
-    "H.265": Codec("libx265", "H.265", _FORMATS, (30, 24, 19), 40, 14, _x265, "hvc1"),
-    "AV1": Codec("libsvtav1", "AV1", _FORMATS, (42, 32, 24), 58, 18, _av1),
+    "H.264": Codec("libx264", "H.264", _FORMATS, (27, 21, 16), 38, 12, _x264, "", _x264_rated, two_passes=True),
+    "H.265": Codec("libx265", "H.265", _FORMATS, (30, 24, 19), 40, 14, _x265, "hvc1", _x265_rated, two_passes=True),
+    "AV1": Codec("libsvtav1", "AV1", _FORMATS, (42, 32, 24), 58, 18, _av1, "", _av1_rated),
 }
 SETTINGS = (
     codec_setting(CODECS),
@@ -64,5 +84,5 @@ def _check(job: ExportJob, path: Path) -> tuple[int, float, int, int]:
 
 MP4 = Exporter("mp4", "MP4", ".mp4", "H.264, H.265, AV1: feeds, everywhere", SETTINGS, _write, _check, read=read_video,
                remark=lambda width, height: even_remark("MP4", width, height), plays_once=True, alpha=False,
-               ladder=quality_ladder(), order=100)  # fmt: skip
+               ladder=quality_ladder(), prepare=lambda job: rated(job, SETTINGS), order=100)  # fmt: skip
 register_exporter(MP4)

@@ -12,8 +12,9 @@ import av
 import numpy as np
 
 from spiralis.core.errors import ExportError
-from spiralis.core.media.encoding import WORDS, Codec, Planes, encode, even, joined, planes_of
+from spiralis.core.media.encoding import BY_NUMBER, BY_SIZE, WORDS, Codec, Planes, encode, even, joined, planes_of
 from spiralis.core.media.exporters.base import ExportJob, Part, Step, expect
+from spiralis.core.media.exporters.limited import write_under
 from spiralis.core.media.placing import hidden_beside, put_file, remove
 from spiralis.core.model import Kind, Parameter
 from spiralis.core.render.frame import render_frame, render_yuv420
@@ -25,20 +26,24 @@ LONG, PART = 500, 250
 def quality_settings() -> tuple[Parameter, ...]:
     """Return the settings for how good the picture is."""
     return (
-        Parameter("quality", "Quality", Kind.CHOICE, "good", "Small files, good ones, the best picture, or by a number",
+        Parameter("quality", "Quality", Kind.CHOICE, "good",
+                  "Small files, good ones, the best picture, by a number, or by how large the file may get",
                   choices=WORDS),
         Parameter("number", "Number", Kind.NUMBER, 60.0, "0 is the smallest file, 100 the best picture", "", 0, 100,
-                  needs=("quality", (WORDS[-1],))),
+                  needs=("quality", (BY_NUMBER,))),
+        Parameter("megabytes", "File under", Kind.NUMBER, 2.0,
+                  "How large the file may get; it is packed twice to spend that where it is needed", "MB", 0.01, 10_000,
+                  needs=("quality", (BY_SIZE,))),
     )  # fmt: skip
 
 
 def quality_ladder() -> tuple[Step, ...]:
     """Return ways to write a video, by quality and then by size as well."""
-    steps = [Step(f"quality {n}", {"quality": WORDS[-1], "number": float(n)}) for n in range(95, 24, -10)]
+    steps = [Step(f"quality {n}", {"quality": BY_NUMBER, "number": float(n)}) for n in range(95, 24, -10)]
     for scale, numbers in ((0.75, (45, 30)), (0.5, (45, 25, 10)), (0.35, (25, 5))):
         words = f"{scale:.0%} of the size".replace("%", " %")
         steps += [
-            Step(f"quality {n}, {words}", {"quality": WORDS[-1], "number": float(n)}, scale) for n in numbers
+            Step(f"quality {n}, {words}", {"quality": BY_NUMBER, "number": float(n)}, scale) for n in numbers
         ]
     return tuple(steps)
 
@@ -58,9 +63,14 @@ def write_video(
     halved = "420" in pixel_format
     size = even(job.size) if halved else job.size
     render = partial(frame_planes, bits=bits, halved=halved, alpha=alpha)
+    packs = partial(encode, container=container, codec=codec, pixel_format=pixel_format, size=size, rate=job.out_rate,
+                    options=options)  # fmt: skip
+    if values.get("quality") == BY_SIZE:
+        write_under(job, path, codec, float(str(values["megabytes"])), render, packs,
+                    lambda parts: joined(parts, path, container, options))  # fmt: skip
+        return
     quality = codec.setting(str(values["quality"]), float(str(values["number"]))) if "quality" in values else ""
-    packs = partial(encode, container=container, codec=codec, pixel_format=pixel_format, quality=quality, size=size,
-                    rate=job.out_rate, options=options)  # fmt: skip
+    packs = partial(packs, tuned=codec.options(quality))
     if len(job.times) <= LONG and job.repeat == 1:
         packs(path, frames=job.frames(render))
         return

@@ -8,6 +8,7 @@ import numpy as np
 
 from spiralis.core.media.encoding import Codec, threads
 from spiralis.core.media.exporters.base import Exporter, ExportJob, register_exporter
+from spiralis.core.media.exporters.limited import rated
 from spiralis.core.media.exporters.mp4 import CODECS as MP4_CODECS
 from spiralis.core.media.exporters.video import (
     check_video,
@@ -28,8 +29,14 @@ def _vp9(setting: str) -> dict[str, str]:
             "auto-alt-ref": "0", "threads": threads()}  # fmt: skip
 
 
+def _vp9_rated(stats: Path, number: int) -> dict[str, str]:
+    kept = ("crf", "b")
+    return {name: value for name, value in _vp9("0").items() if name not in kept}
+
+
 CODECS = {
-    "VP9": Codec("libvpx-vp9", "VP9", {(8, False): "yuv420p", (8, True): "yuva420p"}, (40, 30, 20), 56, 12, _vp9),
+    "VP9": Codec("libvpx-vp9", "VP9", {(8, False): "yuv420p", (8, True): "yuva420p"}, (40, 30, 20), 56, 12, _vp9,
+                 rated=_vp9_rated),
     "AV1": MP4_CODECS["AV1"],
 }
 SETTINGS = (
@@ -67,5 +74,5 @@ def _read(path: Path, index: int) -> np.ndarray | None:
 
 WEBM = Exporter("webm", "WebM", ".webm", "VP9, AV1: pages, with alpha", SETTINGS, _write, _check, read=_read,
                 remark=lambda width, height: even_remark("WebM", width, height), plays_once=True,
-                ladder=quality_ladder(), order=120)  # fmt: skip
+                ladder=quality_ladder(), prepare=lambda job: rated(job, SETTINGS), order=120)  # fmt: skip
 register_exporter(WEBM)
