@@ -118,6 +118,7 @@ class Evaluated:
         self.frame = frame
         self._values: dict[str, Mapping[str, Value]] = {}
         self._matrices: dict[str, Affine] = {}
+        self._others: dict[float, Evaluated] = {}
 
     @property
     def seen_size(self) -> tuple[int, int]:
@@ -125,8 +126,10 @@ class Evaluated:
         return self.outer.size if self.outer is not None else (self.composition.width, self.composition.height)
 
     def at_frame(self, frame: float) -> Evaluated:
-        """Return the same composition at another frame."""
-        return Evaluated(self.scene.project, self.composition, frame, self.outer)
+        """Return the same composition at another frame: the very same whoever asks, as several layers are blurred."""
+        if frame not in self._others:
+            self._others[frame] = Evaluated(self.scene.project, self.composition, frame, self.outer)
+        return self._others[frame]
 
     def values(self, layer: Layer) -> Mapping[str, Value]:
         """Return the layer's properties at this frame."""

@@ -128,7 +128,7 @@ class Projected(Node):
             return None
         out = np.zeros((area[3] - area[1], area[2] - area[0], 4), dtype=np.float32)
         pixels = np.ascontiguousarray(picture.as_float).reshape(-1)
-        self.add_samples(pixels, picture, 1.0, out, (area[0], area[1]))
+        self.add_samples(pixels, picture, 1.0, out, (area[0], area[1]), _FINEST)
         return Raster(out, corner=area[:2])
 
     def covers(self, picture: Raster, region: WholeBox) -> WholeBox | None:
@@ -139,10 +139,10 @@ class Projected(Node):
         return intersect_whole(rounded_out(seen, 1.0), region) if seen is not None else None
 
     def add_samples(
-        self, pixels: np.ndarray, picture: Raster, weight: float, out: np.ndarray, corner: tuple[int, int]
+        self, pixels: np.ndarray, picture: Raster, weight: float, out: np.ndarray, corner: tuple[int, int], most: int
     ) -> None:
         """Add what is seen of a picture's ``pixels`` (flat) times a weight to float32 (h, w, 4) that begins at a
-        corner of the grid."""
+        corner of the grid, with up to ``most`` by ``most`` samples a pixel."""
         back, to_pixels = self.to_grid.inverse(), picture.to_layer.inverse()
         if back is None or to_pixels is None:
             return
@@ -154,7 +154,7 @@ class Projected(Node):
 
         def sample(first: int, last: int) -> None:
             part = out[first:last]
-            pinning.pin_pixels(pixels, width, height, places, corner[0], corner[1] + first, _FINEST, weight, part)
+            pinning.pin_pixels(pixels, width, height, places, corner[0], corner[1] + first, most, weight, part)
 
         by_rows(out.shape[0], sample, worth=out.size > _WORTH_TWO)
 
@@ -180,12 +180,14 @@ def seen_over_time(
         return None
     left, top, right, bottom = rounded_out(box_around([box_of(area) for area in areas]))
     out, pixels = np.zeros((bottom - top, right - left, 4), dtype=np.float32), in_linear_light(upright)
+    smaller = max(node.spans for node, _ in moments) * max(_fine(upright))
+    most = 1 if smaller <= _ONE_WILL_DO else _FINEST
     for node, weight in moments:
         area = node.covers(upright, region)
         if area is not None:
             # Its own rows of all columns.
             rows = out[area[1] - top : area[3] - top]
-            node.add_samples(pixels, upright, weight, rows, (left, area[1]))
+            node.add_samples(pixels, upright, weight, rows, (left, area[1]), most)
     light.encode_premultiplied(out.reshape(-1))
     return Raster(out, corner=(left, top))
 

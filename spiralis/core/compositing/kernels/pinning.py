@@ -11,21 +11,29 @@ _ONE_WILL_DO = 1.1
 
 @njit(cache=True, nogil=True)
 def _samples(back, x0, x1, y, right, bottom):
-    """Return how many samples across and down pixels x0 to x1 of a row need.
+    """Return how many samples across and down pixels x0 to x1 of a row need: none where all of them are clear.
 
     One where a pixel's picture is hardly larger than one that is sampled and lies well inside, as for layers that are
     scaled; else two, and more where it is made smaller. Along a row places lie on a straight line, and how much
     smaller they get goes one way, so that the two ends say enough.
     """
     most_across = most_down = 0.0
-    inside = True
+    low_u = low_v = 1e30
+    high_u = high_v = -1e30
+    inside = before = True
     for x in (float(x0), float(x1)):
         depth = max(back[6] * x + back[7] * y + back[8], 1e-9)
         u, v = (back[0] * x + back[1] * y + back[2]) / depth, (back[3] * x + back[4] * y + back[5]) / depth
         across = np.sqrt((back[0] - back[6] * u) ** 2 + (back[3] - back[6] * v) ** 2) / depth
         down = np.sqrt((back[1] - back[7] * u) ** 2 + (back[4] - back[7] * v) ** 2) / depth
         most_across, most_down = max(most_across, across), max(most_down, down)
+        low_u, high_u, low_v, high_v = min(low_u, u), max(high_u, u), min(low_v, v), max(high_v, v)
+        before &= depth > 1e-9
         inside &= (u > 1.0) & (u < right) & (v > 1.0) & (v < bottom) & (depth > 1e-9)
+    # Both ends lie beyond one edge, by more than samples within a pixel are apart.
+    away = 2.0 + most_across + most_down
+    if before and (low_u > right + away or high_u < -away or low_v > bottom + away or high_v < -away):
+        return 0, 0
     if inside and max(most_across, most_down) <= _ONE_WILL_DO:
         return 1, 1
     # Bilinear samples somewhat closer than a pixel leave nothing out.
@@ -62,7 +70,7 @@ def pin_pixels(pixels, width, height, back, left, top, most, weight, out):
         for start in range(left - left % AT_ONCE, left + columns, AT_ONCE):
             wide, high = _samples(back, start, start + AT_ONCE - 1, row, width - 2.0, height - 2.0)
             wide, high = min(wide, most), min(high, most)
-            share = np.float32(weight / (wide * high))
+            share = np.float32(weight / max(wide * high, 1))
             first = max(start, left)
             count = min(start + AT_ONCE, left + columns) - first
             target = 4 * (i * columns + first - left)
