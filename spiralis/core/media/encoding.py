@@ -28,10 +28,11 @@ Planes = Sequence[np.ndarray]
 class Codec:
     """One encoder: its name, what it is called, its pixel formats by (bits, alpha), and how it takes a quality.
 
-    ``words`` are the quantiser settings of the words but the last; ``worst`` and ``best`` those of numbers 0 and 100.
-    ``options(setting)`` returns the encoder's options. Lower settings are better pictures. ``rated(stats, number)``
-    returns those for a bit rate: for the first or the second of two passes, which hand on what the first one saw by a
-    file, or, number 0, for a single one; a codec of ``two_passes`` knows them all.
+    ``words`` are the quantiser settings of the first three words; ``worst`` and ``best`` those of numbers 0 and 100;
+    the ``coarsest`` makes the smallest files there are.
+    ``options(setting)`` returns the encoder's options. Lower settings are better pictures. A codec of ``two_passes``
+    returns by ``rated(stats, number)`` those for a bit rate: for the first or the second pass, which hands on what the
+    first one saw by a file, or, number 0, for a single one.
     """
 
     encoder: str
@@ -44,6 +45,7 @@ class Codec:
     tag: str = ""
     rated: Callable[[Path, int], dict[str, str]] = lambda stats, number: {}
     two_passes: bool = False
+    coarsest: int = 51
 
     def setting(self, word: str, number: float) -> str:
         """Return the quantiser setting of a word, or of a number 0 to 100 where it goes by that."""

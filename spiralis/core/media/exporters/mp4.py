@@ -54,14 +54,10 @@ def _av1(setting: str) -> dict[str, str]:
     return {"preset": "8", "crf": str(round(float(setting))), "svtav1-params": "lp=1"}
 
 
-def _av1_rated(stats: Path, number: int) -> dict[str, str]:
-    return {"preset": "8", "svtav1-params": "lp=1"}
-
-
 CODECS = {
     "H.264": Codec("libx264", "H.264", _FORMATS, (27, 21, 16), 38, 12, _x264, "", _x264_rated, two_passes=True),
     "H.265": Codec("libx265", "H.265", _FORMATS, (30, 24, 19), 40, 14, _x265, "hvc1", _x265_rated, two_passes=True),
-    "AV1": Codec("libsvtav1", "AV1", _FORMATS, (42, 32, 24), 58, 18, _av1, "", _av1_rated),
+    "AV1": Codec("libsvtav1", "AV1", _FORMATS, (42, 32, 24), 58, 18, _av1, coarsest=63),
 }
 SETTINGS = (
     codec_setting(CODECS),

@@ -147,11 +147,12 @@ def check_video(job: ExportJob, path: Path, halved: bool) -> tuple[int, float, i
     return found
 
 
-def read_video(path: Path, index: int, decoder: str = "") -> np.ndarray | None:
-    """Return a frame of a video file as straight uint8 (h, w, 4); ``decoder`` names one that knows alpha."""
+def read_video(path: Path, index: int, decoders: Mapping[str, str] | None = None) -> np.ndarray | None:
+    """Return a frame of a video file as straight uint8 (h, w, 4); ``decoders`` are those that know alpha, by codec."""
     with av.open(str(path)) as container:
         stream = container.streams.video[0]
-        if not decoder:
+        decoder = (decoders or {}).get(stream.codec_context.codec.canonical_name)
+        if decoder is None:
             frames = container.decode(stream)
         else:
             context: Any = av.CodecContext.create(decoder, "r")

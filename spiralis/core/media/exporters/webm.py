@@ -29,14 +29,9 @@ def _vp9(setting: str) -> dict[str, str]:
             "auto-alt-ref": "0", "threads": threads()}  # fmt: skip
 
 
-def _vp9_rated(stats: Path, number: int) -> dict[str, str]:
-    kept = ("crf", "b")
-    return {name: value for name, value in _vp9("0").items() if name not in kept}
-
-
 CODECS = {
     "VP9": Codec("libvpx-vp9", "VP9", {(8, False): "yuv420p", (8, True): "yuva420p"}, (40, 30, 20), 56, 12, _vp9,
-                 rated=_vp9_rated),
+                 coarsest=63),
     "AV1": MP4_CODECS["AV1"],
 }
 SETTINGS = (
@@ -68,8 +63,7 @@ def _check(job: ExportJob, path: Path) -> tuple[int, float, int, int]:
 
 
 def _read(path: Path, index: int) -> np.ndarray | None:
-    found = read_video(path, index, "libvpx-vp9")
-    return found if found is not None else read_video(path, index)
+    return read_video(path, index, {"vp9": "libvpx-vp9"})
 
 
 WEBM = Exporter("webm", "WebM", ".webm", "VP9, AV1: pages, with alpha", SETTINGS, _write, _check, read=_read,
