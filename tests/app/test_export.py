@@ -50,6 +50,23 @@ class WindowOfExportTest(ExportTest):
         self.click(export.cards["gif"])
         self.assertEqual(export.settings.fields["colours"].value, 17)
 
+    def test_a_video_is_packed_by_size_and_its_size_is_guessed_at_once(self) -> None:
+        export = self.shown("mp4")
+        settings = export.settings
+        self.assertTrue(settings.fields["megabytes"].isHidden())
+        box = settings.fields["quality"]
+        box.setCurrentIndex(box.findData("by size"))
+        box.activated.emit(box.currentIndex())
+        self.assertFalse(settings.fields["megabytes"].isHidden())
+        self.enter_number(settings.fields["megabytes"], "0.04")
+        said: list[str] = []
+        words = export.preview.words.text
+        self.until(lambda: said.append(words()) or "an estimate from" in words(), 30)
+        self.assertTrue(any("a first guess" in each for each in said), said[-1])
+        result = self.written(export, "small.mp4")
+        self.assertLessEqual(result.path.stat().st_size, 40_000)
+        self.assertEqual(result.frames, self.session.composition.length)
+
     def test_settings_show_where_they_matter(self) -> None:
         export = self.shown("mp4")
         settings = export.settings

@@ -27,7 +27,7 @@ from spiralis.core.media.exporters.png import straight16
 from spiralis.core.media.fitting import fit, steps_for
 from spiralis.core.media.framing import Framing, framed
 from spiralis.core.media.playing import frames_of
-from spiralis.core.media.sampling import Drawn, pictured, sampled
+from spiralis.core.media.sampling import Drawn, guessed, pictured, sampled
 from spiralis.core.model import Layer, Project
 from spiralis.core.render.frame import render_frame, render_straight8, render_yuv420
 from spiralis.core.storage import save
@@ -256,6 +256,23 @@ class LimitTest(unittest.TestCase):
             self.assertTrue(0.5 < found.bytes / real < 2.0, (name, found.bytes, real))
         short = sampled(exporter("gif"), evolve(self.job(".gif"), last=8), 3)
         self.assertTrue(short.exact)
+
+    def test_a_first_guess_comes_near_and_draws_nothing_more(self) -> None:
+        for name in (*VIDEO, *ANIMATED):
+            kind, drawn = exporter(name), Drawn()
+            job = self.job(kind.suffix)
+            pictured(kind, job, 25, drawn)
+            with mock.patch("spiralis.core.media.sampling.drawn_here", side_effect=lambda *a: iter(())):
+                found = guessed(kind, job, 25, drawn)
+            real = export(kind, job).bytes
+            self.assertTrue(0.4 < found.bytes / real < 2.5, (name, found.bytes, real))
+
+    def test_whether_a_gif_is_see_through_is_told_by_what_its_palette_is_made_of(self) -> None:
+        for ground in (True, False):
+            job = evolve(self.job(".gif"), project=bouncing(320, 240, 40, ground=ground))
+            made = exporter("gif").prepare(job)
+            with mock.patch("spiralis.core.media.exporters.base.render_frame", side_effect=AssertionError("drawn")):
+                self.assertEqual(made.see_through, not ground)
 
     def test_looking_again_draws_nothing_again_and_shows_the_same(self) -> None:
         for name in ("mp4", "gif"):

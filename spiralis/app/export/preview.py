@@ -20,7 +20,7 @@ from spiralis.app.work.background import Background
 from spiralis.app.work.soon import Soon
 from spiralis.core.errors import Cancelled, SpiralisError
 from spiralis.core.media.exporters import Exporter, ExportJob
-from spiralis.core.media.sampling import Drawn, pictured, sampled
+from spiralis.core.media.sampling import Drawn, guessed, pictured, sampled
 from spiralis.core.render.frame import render_straight8
 
 #: Runs of frames, spread over the piece, that an estimate of the size is made of.
@@ -138,8 +138,8 @@ class _Seen:
 
     images: list[tuple[str, np.ndarray, bool]]
     words: str
-    #: Works out the words better, in longer time.
-    closer: Callable[[], str] | None = None
+    #: Work out the words better and better, each in longer time.
+    closer: tuple[Callable[[], str], ...] = ()
 
 
 class ExportPreview(QWidget):
@@ -224,9 +224,14 @@ class ExportPreview(QWidget):
             self._run(asked, lambda: _of_sample(kind, job, frame, self._drawn, lambda: asked != self._asked))
 
     def _run(self, asked: int, work: Callable[[], _Seen]) -> None:
-        def closer(words: object) -> None:
-            if asked == self._asked and isinstance(words, str):
-                self.words.setText(words)
+        def closer(steps: tuple[Callable[[], str], ...]) -> None:
+            def told(words: object) -> None:
+                if asked == self._asked and isinstance(words, str):
+                    self.words.setText(words)
+                    closer(steps[1:])
+
+            if steps:
+                self._background.run(steps[0], told)
 
         def done(seen: object) -> None:
             if asked != self._asked:
@@ -234,8 +239,7 @@ class ExportPreview(QWidget):
             if isinstance(seen, _Seen):
                 self.compared.show_images([(text, as_image(p).copy(), lit) for text, p, lit in seen.images])
                 self.words.setText(seen.words)
-                if seen.closer is not None:
-                    self._background.run(seen.closer, closer)
+                closer(seen.closer)
             elif isinstance(seen, SpiralisError) and not isinstance(seen, Cancelled):
                 self.words.setText(str(seen))
             elif isinstance(seen, Exception) and not isinstance(seen, Cancelled):
@@ -263,13 +267,17 @@ def _of_sample(kind: Exporter, job: ExportJob, frame: int, drawn: Drawn, stale: 
     if pixels is not None:
         made.append(("as it will be", pixels, True))
 
+    def guess() -> str:
+        few = guessed(kind, job, index, drawn, stale)
+        return _words(job, f"about {size_text(few.bytes)}") + " · a first guess at the size, being looked at closer…"
+
     def closer() -> str:
         many = sampled(kind, job, index, runs=_RUNS, cancelled=stale, drawn=drawn)
         if many.exact:
             return _words(job, size_text(many.bytes))
         return _words(job, f"about {size_text(many.bytes)}") + " · the size is an estimate from some of the frames"
 
-    return _Seen(made, _words(job, "size: being estimated…"), closer)
+    return _Seen(made, _words(job, "size: being estimated…"), (guess, closer))
 
 
 def _words(job: ExportJob, size: str) -> str:

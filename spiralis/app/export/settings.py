@@ -161,7 +161,8 @@ class ExportSettings(QScrollArea):
             switch.clicked.connect(self._refresh)
             return switch
         field = self._number(
-            parameter.label, parameter.unit, parameter.minimum, parameter.maximum, float(str(value))
+            parameter.label, parameter.unit, parameter.minimum, parameter.maximum, float(str(value)),
+            decimals=0 if parameter.step >= 1 else 2,
         )  # fmt: skip
         field.setToolTip(parameter.help)
         return field

@@ -110,6 +110,26 @@ def pictured(
         return _read(kind, path, min(max(index, 0), len(job.times) - 1) - start, Path(name))
 
 
+def guessed(
+    kind: Exporter, job: ExportJob, index: int, drawn: Drawn | None = None,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> Sample:  # fmt: skip
+    """Return a first guess at how large a job's file will be, from the frames that ``pictured`` packs: the first of
+    them alone, and what the others add to it. It comes at once where those were just drawn.
+
+    Raises:
+        ExportError, Cancelled: as exporting does.
+    """
+    job = _sampling(kind, job, drawn)
+    start = min(max(index, 0), max(len(job.times) - FEW, 0))
+    few = job.times[start : start + FEW]
+    with tempfile.TemporaryDirectory() as name:
+        sizes = [_size(_written(kind, job, times, Path(name), cancelled)) for times in (few, few[:1])]
+    more = (sizes[0] - sizes[1]) / max(len(few) - 1, 1)
+    whole = round(sizes[1] + more * (len(job.times) - 1))
+    return Sample(None, _at_most(job, whole * job.repeat), len(few) == len(job.times))
+
+
 def sampled(
     kind: Exporter, job: ExportJob, index: int, runs: int = 2, cancelled: Callable[[], bool] = lambda: False,
     drawn: Drawn | None = None,

@@ -103,6 +103,8 @@ def piece_palette(job: ExportJob, times: Sequence[float]) -> Palette:
     # Small frames are enough for a palette; the true scale is used where it is smaller still.
     scale = min(job.scale, 480 / job.composition.width)
     samples = list(job.draw(evolve(job, scale=scale), _rendered, picks))
+    if len(times) == len(job.times):
+        job.look_through(samples)
     colours = int(job.setting(GIF, "colours"))
     swatches = job.project.swatches if job.setting(GIF, "keep") else ()
     fixed = np.round(np.array([swatch[:3] for swatch in swatches]).reshape(-1, 3) * 255).astype(np.uint8)
@@ -162,7 +164,8 @@ def _check(job: ExportJob, path: Path) -> tuple[int, float, int, int]:
 
 def _prepared(job: ExportJob) -> ExportJob:
     """Return the job with its palette worked out, so that samples of it look as the whole does."""
-    return evolve(job, given={**job.given, "palettes": palettes(job)})
+    found = palettes(job)
+    return evolve(job, given={**job.given, "palettes": found})
 
 
 GIF = Exporter("gif", "GIF", ".gif", "Palette: pages and mail", SETTINGS, _write, _check, prepare=_prepared,

@@ -33,7 +33,7 @@ def quality_settings() -> tuple[Parameter, ...]:
                   needs=("quality", (BY_NUMBER,))),
         Parameter("megabytes", "File under", Kind.NUMBER, 2.0,
                   "How large the file may get; it is packed twice to spend that where it is needed", "MB", 0.01, 10_000,
-                  needs=("quality", (BY_SIZE,))),
+                  0.1, needs=("quality", (BY_SIZE,))),
     )  # fmt: skip
 
 

@@ -5,6 +5,9 @@ from numba import njit
 
 #: Codes are 12 bits wide at most.
 MOST = 4096
+#: A full table is kept while it serves: it is emptied once so many codes hold fewer pixels than this share of what they
+#: held at best since it is full.
+_WINDOW, _SERVES = 64, 0.9
 #: So many strings of the table are followed at a time where pixels can be written in two ways.
 _PATHS = 24
 
@@ -180,6 +183,7 @@ def pack(index, before, aim, masking, colours, beside, lossy, box, clear, bits, 
     state, firsts = np.zeros(3, dtype=np.int64), np.arange(MOST).astype(np.int32)
     nodes, paths, now = np.empty((2, _PATHS), dtype=np.int32), 0, 0
     last, begin, coming = -1, -1, 0
+    codes, since, best = 0, 0, 0
     _emit(state, out, start, width)
     left, top, right, bottom = box
     across = right - left
@@ -221,10 +225,17 @@ def pack(index, before, aim, masking, colours, beside, lossy, box, clear, bits, 
                 if following == 1 << width:
                     width += 1
                 following += 1
+                if following == MOST:
+                    codes, since = 0, place
             elif place < total:
-                _emit(state, out, start, width)
-                stamp += 1
-                width, following = bits + 1, stop + 1
+                codes += 1
+                if codes == _WINDOW:
+                    best = max(best, place - since)
+                    if place - since < _SERVES * best:
+                        _emit(state, out, start, width)
+                        stamp += 1
+                        width, following, best = bits + 1, stop + 1, 0
+                    codes, since = 0, place
         paths = 0
         if place < total:
             nodes[now, 0], nodes[now, 1], paths = (clear, own, 2) if free else (own, own, 1)
