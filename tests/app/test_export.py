@@ -58,11 +58,16 @@ class WindowOfExportTest(ExportTest):
         box.setCurrentIndex(box.findData("by size"))
         box.activated.emit(box.currentIndex())
         self.assertFalse(settings.fields["megabytes"].isHidden())
-        self.enter_number(settings.fields["megabytes"], "0.04")
         said: list[str] = []
         words = export.preview.words.text
+        box.setCurrentIndex(box.findData("best"))
+        box.activated.emit(box.currentIndex())
         self.until(lambda: said.append(words()) or "an estimate from" in words(), 30)
         self.assertTrue(any("a first guess" in each for each in said), said[-1])
+        box.setCurrentIndex(box.findData("by size"))
+        box.activated.emit(box.currentIndex())
+        self.enter_number(settings.fields["megabytes"], "0.04")
+        self.until(lambda: words().startswith("under 40 kB"), 30)
         result = self.written(export, "small.mp4")
         self.assertLessEqual(result.path.stat().st_size, 40_000)
         self.assertEqual(result.frames, self.session.composition.length)

@@ -267,6 +267,10 @@ def _of_sample(kind: Exporter, job: ExportJob, frame: int, drawn: Drawn, stale: 
     if pixels is not None:
         made.append(("as it will be", pixels, True))
 
+    most = drawn.prepared(kind, job).given.get("most")
+    if most:
+        return _Seen(made, _words(job, f"under {size_text(most)}") + " · packed until it is no larger")
+
     def guess() -> str:
         few = guessed(kind, job, index, drawn, stale)
         return _words(job, f"about {size_text(few.bytes)}") + " · a first guess at the size, being looked at closer…"
