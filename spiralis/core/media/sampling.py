@@ -24,6 +24,8 @@ Render = Callable[[ExportJob, float], Any]
 RUN = 6
 #: Frames that are packed where only a picture is wanted.
 FEW = 3
+#: The sizes of so many samples are remembered.
+_MOST_SIZES = 256
 #: What drawn frames may weigh in any case, in bytes; else an eighth of what pictures may take.
 _LEAST = 64 << 20
 
@@ -49,6 +51,7 @@ class Drawn:
         self._project: Project | None = None
         self._frames: OrderedDict[Hashable, Any] = OrderedDict()
         self._prepared: tuple[Any, Mapping[str, Any]] | None = None
+        self._sizes: OrderedDict[Hashable, int] = OrderedDict()
 
     def draw(self, job: ExportJob, render: Render, numbers: Sequence[float]) -> Iterator[Any]:
         """Yield a job's frames as ``ExportJob.draw`` does, those that are there already without drawing them."""
@@ -58,6 +61,7 @@ class Drawn:
             if self._project is not job.project:
                 self._project, self._prepared = job.project, None
                 self._frames.clear()
+                self._sizes.clear()
             there = {moment: self._frames[key] for moment, key in keys.items() if key in self._frames}
         fresh = drawn_here(job, render, [moment for moment in numbers if moment not in there])
         for moment in numbers:
@@ -74,6 +78,20 @@ class Drawn:
             while len(self._frames) > 1 and sum(_weight(each) for each in self._frames.values()) > self.most:
                 self._frames.popitem(last=False)
 
+    def packed(self, kind: Exporter, job: ExportJob, times: tuple[float, ...], pack: Callable[[], Path]) -> int:
+        """Return how many bytes a sample of a job takes, packed now where that was not done before."""
+        told = (kind.name, job.composition_id, times, job.scale, job.out_rate, tuple(sorted(job.settings.items())))
+        with self._lock:
+            known = self._sizes.get(told) if self._project is job.project else None
+        if known is not None:
+            return known
+        size = _size(pack())
+        with self._lock:
+            self._sizes[told] = size
+            while len(self._sizes) > _MOST_SIZES:
+                self._sizes.popitem(last=False)
+        return size
+
     def prepared(self, kind: Exporter, job: ExportJob) -> ExportJob:
         """Return what ``kind.prepare`` makes of a job, from before where that was the last one asked for."""
         told = (kind.name, job.composition_id, job.times, job.scale, dict(job.settings))
@@ -86,6 +104,7 @@ class Drawn:
             if self._project is not job.project:
                 self._project = job.project
                 self._frames.clear()
+                self._sizes.clear()
             self._prepared = (told, made.given)
         return evolve(job, given=made.given)
 
@@ -103,10 +122,13 @@ def pictured(
     Raises:
         ExportError, Cancelled: as exporting does.
     """
+    drawn = drawn or Drawn()
     job = _sampling(kind, job, drawn)
     start = min(max(index, 0), max(len(job.times) - FEW, 0))
     with tempfile.TemporaryDirectory() as name:
-        path = _written(kind, job, job.times[start : start + FEW], Path(name), cancelled)
+        few = job.times[start : start + FEW]
+        path = _written(kind, job, few, Path(name), cancelled)
+        drawn.packed(kind, job, few, lambda: path)
         return _read(kind, path, min(max(index, 0), len(job.times) - 1) - start, Path(name))
 
 
@@ -120,11 +142,13 @@ def guessed(
     Raises:
         ExportError, Cancelled: as exporting does.
     """
+    drawn = drawn or Drawn()
     job = _sampling(kind, job, drawn)
     start = min(max(index, 0), max(len(job.times) - FEW, 0))
     few = job.times[start : start + FEW]
     with tempfile.TemporaryDirectory() as name:
-        sizes = [_size(_written(kind, job, times, Path(name), cancelled)) for times in (few, few[:1])]
+        packs = [partial(_written, kind, job, times, Path(name), cancelled) for times in (few, few[:1])]
+        sizes = [drawn.packed(kind, job, times, pack) for times, pack in zip((few, few[:1]), packs, strict=True)]
     more = (sizes[0] - sizes[1]) / max(len(few) - 1, 1)
     whole = round(sizes[1] + more * (len(job.times) - 1))
     return Sample(None, _at_most(job, whole * job.repeat), len(few) == len(job.times))
@@ -141,7 +165,7 @@ def sampled(
     Raises:
         ExportError, Cancelled: as exporting does.
     """
-    job = _sampling(kind, job, drawn)
+    job = _sampling(kind, job, drawn or Drawn())
     times = job.times
     index = min(max(index, 0), len(times) - 1)
     with tempfile.TemporaryDirectory() as name:
@@ -168,8 +192,7 @@ def _at_most(job: ExportJob, size: int) -> int:
     return int(min(size, job.given.get("most", size)))
 
 
-def _sampling(kind: Exporter, job: ExportJob, drawn: Drawn | None) -> ExportJob:
-    drawn = drawn or Drawn()
+def _sampling(kind: Exporter, job: ExportJob, drawn: Drawn) -> ExportJob:
     return evolve(drawn.prepared(kind, job), draw=drawn.draw)
 
 
