@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import unittest
+from unittest import mock
 
 import numpy as np
 from attrs import evolve
@@ -11,9 +12,11 @@ from spiralis.core.cache import BUDGET
 from spiralis.core.colour import linear_to_srgb, srgb_to_linear
 from spiralis.core.editing.grouping import grouped
 from spiralis.core.errors import ModelError
+from spiralis.core.media.pictures import picture_source
 from spiralis.core.model import Key, Layer, Project, Track
+from spiralis.core.render import averaged
 from spiralis.core.render.frame import render_frame
-from tests.core.samples import backdrop, moving, project, square_source
+from tests.core.samples import backdrop, moving, png_bytes, project, square_source
 
 _MOMENTS = 16
 
@@ -39,22 +42,50 @@ def moments(made: Project, frame: float) -> list[np.ndarray]:
     return [render_frame(still, "Piece", float(time)).astype(np.float64) for time in times]
 
 
+def mean(pictures: list[np.ndarray]) -> np.ndarray:
+    """Return the mean of premultiplied sRGB pictures in linear light."""
+    total = np.zeros((48, 64, 4))
+    for picture in pictures:
+        alpha = picture[..., 3:]
+        straight = np.divide(picture[..., :3], alpha, out=np.zeros((48, 64, 3)), where=alpha > 0)
+        total += np.concatenate([srgb_to_linear(straight) * alpha, alpha], axis=2) / len(pictures)
+    alpha = total[..., 3:]
+    straight = np.divide(total[..., :3], alpha, out=np.zeros((48, 64, 3)), where=alpha > 0)
+    return np.concatenate([linear_to_srgb(straight) * alpha, alpha], axis=2)
+
+
 class AveragedTest(unittest.TestCase):
     def test_is_the_mean_of_moments_in_linear_light(self) -> None:
         made = sample()
         made = with_piece(made, layers=made.compositions[0].layers[:1])
         frame = render_frame(made, "Piece", 5.0)
-        total = np.zeros((48, 64, 4))
-        for moment in moments(made, 5.0):
-            alpha = moment[..., 3:]
-            straight = np.divide(moment[..., :3], alpha, out=np.zeros((48, 64, 3)), where=alpha > 0)
-            total += np.concatenate([srgb_to_linear(straight) * alpha, alpha], axis=2) / _MOMENTS
-        alpha = total[..., 3:]
-        straight = np.divide(total[..., :3], alpha, out=np.zeros((48, 64, 3)), where=alpha > 0)
-        expected = np.concatenate([linear_to_srgb(straight) * alpha, alpha], axis=2)
-        np.testing.assert_allclose(frame, expected, atol=2e-4)
+        np.testing.assert_allclose(frame, mean(moments(made, 5.0)), atol=2e-4)
         # The fade counts: without it the middle of the square is solid.
         self.assertLess(float(frame[24, 32, 3]), 0.7)
+
+    def test_in_perspective_one_picture_is_seen_from_all_places(self) -> None:
+        colours = np.full((40, 40, 4), 255, dtype=np.uint8)
+        colours[..., :3] = np.add.outer(5 * np.arange(40), np.arange(40))[..., None] % 256
+        colours[10:20, 5:30, 0] = 250
+        source = picture_source(png_bytes(colours), "card.png")
+        card = Layer("Card", "picture", 0, 20, id="card").with_values(
+            source=source.id, motion_blur=True, depth=True, turn_x=-20.0
+        )
+        card = moving(card, (16.0, 20.0), (52.0, 30.0), 10).with_track(
+            "turn_y", Track(0.0, (Key(0, -60.0), Key(10, 70.0)))
+        )
+        card = card.with_track("opacity", Track(100.0, (Key(0, 100.0), Key(10, 30.0))))
+        made = project(card, sources=(source,))
+        with mock.patch.object(averaged, "seen_over_time", wraps=averaged.seen_over_time) as once:
+            frame = render_frame(made, "Piece", 4.0)
+            twice = render_frame(made, "Piece", 4.0, threads=2)
+        self.assertGreater(once.call_count, 0)
+        np.testing.assert_array_equal(frame, twice)
+        expected = mean(moments(made, 4.0))
+        self.assertGreater(float(expected[..., 3].max()), 0.6)
+        # Each moment by itself is sampled more finely, and before its light is decoded.
+        np.testing.assert_allclose(frame, expected, atol=0.1)
+        self.assertLess(float(np.abs(frame - expected).mean()), 0.002)
 
     def test_takes_in_what_movement_alone_does_not(self) -> None:
         steady = Track(0.0, (Key(0, 0.0), Key(10, 600.0)))

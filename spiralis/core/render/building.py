@@ -50,14 +50,15 @@ class Builder:
     ``within_shutter`` says that it is one of the moments of an open shutter, whose mean somebody takes;
     ``in_the_past`` that somebody at another moment looks back at this one; ``flat`` that layers lie in a plane here, as
     somebody else sees to where that stands in space; ``rounds`` that this grid is a layer's own, whose map to it must
-    not differ from moment to moment by what rounding leaves.
+    not differ from moment to moment by what rounding leaves. ``fine`` remembers how finely layers in perspective are
+    drawn, by their ids: the moments of one shutter share it, so that they all sample one picture.
     """
 
     def __init__(
         self, at: Evaluated, to_grid: Affine, clip: Box = _FAR, within_shutter: bool = False, in_the_past: bool = False,
-        flat: bool = False, rounds: bool = False,
+        flat: bool = False, rounds: bool = False, fine: dict[str, float] | None = None,
     ) -> None:
-        self.rounds = rounds
+        self.rounds, self.fine = rounds, fine if fine is not None else {}
         self.at, self.to_grid, self.clip, self.flat = at, to_grid, clip, flat
         self.piece = at.composition
         self.within_shutter, self.in_the_past = within_shutter, in_the_past
@@ -114,10 +115,10 @@ class Builder:
         """Return the mean of a layer over the open shutter; what does not change meanwhile is drawn once."""
         count = max(4, self.piece.blur_samples // _MOMENTS)
         times = shutter_times(self.at, self.piece, count) if self.piece.shutter_angle > 0 else np.array([self.at.frame])
-        moments = []
+        moments, fine = [], dict[str, float]()
         for time in times.tolist():
             at = self.at.at_frame(wrapped(self.piece, time))
-            builder = Builder(at, self.to_grid, self.clip, True, self.in_the_past, self.flat)
+            builder = Builder(at, self.to_grid, self.clip, True, self.in_the_past, self.flat, fine=fine)
             moments.append(builder._at_once(layer) if layer.shown_at(builder.at.frame) else None)
         averaged = Averaged(moments)
         if averaged.steady:

@@ -72,6 +72,7 @@ def _in_perspective(
         # What is brighter than white is shaded after it is drawn.
         return Shaded(drawn, shade)
     fine, spans = fineness(to_grid, at.box(layer), builder.frame(), builder.within_shutter)
+    fine = builder.fine.setdefault(layer.id, fine)
     inner = builder.elsewhere(Affine.scaling(fine, fine) @ inverse).effected(layer, acting, masks, still=True)
     inner = Shaded(inner, shade) if shade is not None else inner
     return Projected(inner, Affine.scaling(1 / fine, 1 / fine), to_grid, spans)
