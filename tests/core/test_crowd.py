@@ -19,7 +19,7 @@ from spiralis.core.render import plan, render_frame
 from spiralis.core.render.crowd import FEWEST, crowd, member_of
 from spiralis.core.render.frame import render_region8, render_rgba8
 from spiralis.core.render.layers import Evaluated
-from tests.core.samples import piece
+from tests.core.samples import piece, square_source
 
 FORMS = ("rectangle", "ellipse", "star", "line")
 
@@ -129,6 +129,26 @@ class CrowdTest(unittest.TestCase):
             together(moved, 5.0)
         self.assertEqual(drawn.call_count, 1)
 
+    def test_a_move_within_a_pixel_is_drawn_anew(self) -> None:
+        dots = tuple(
+            Layer("Dot", "shape", 0, 40, id=f"d{n}").with_values(
+                form="ellipse", size=(6.0, 6.0), position=(9.5 + 5 * n, 20.5)
+            )
+            for n in range(FEWEST)
+        )  # fmt: skip
+        slow = Track((0.0, 0.0), (Key(0, (24.5, 20.5)), Key(39, (24.9, 20.7))))
+        project = Project("Dots", (piece(*dots[:3], dots[3].with_track("position", slow), *dots[4:], length=40),))
+        for frame in range(0, 39, 4):
+            np.testing.assert_array_equal(together(project, frame), by_itself(project, frame))
+
+    def test_other_sources_make_other_stamps(self) -> None:
+        project = crowded(2)
+        word = project.compositions[0].layers[4]
+        before = member_of(Evaluated(project, project.compositions[0], 0.0), word)
+        other = evolve(project, sources=(square_source(),))
+        after = member_of(Evaluated(other, other.compositions[0], 0.0), word)
+        self.assertTrue(before is not None and after is not None and before is not after)
+
     def test_maps_are_those_of_geometry(self) -> None:
         project = crowded(11)
         held, grid = project.compositions[0], Affine(0.7, 0.0, 0.0, 0.7, 3.0, -2.0)
@@ -151,6 +171,8 @@ class CrowdTest(unittest.TestCase):
         path = (Key(0, (0.0, 0.0), handle_out=(9.0, 9.0)), Key(9, (9.0, 0.0)))
         other = Layer("Other", "shape", 0, 40, id="other")
         for name, layer in {
+            "x and y apart": plain.with_values(separate=True, position_x=4.0),
+            "turned along its way": plain.with_values(along_path=True),
             "soft": plain.with_values(feather=(2.0, 2.0)),
             "hangs on another": evolve(plain, parent="other"),
             "repeats": plain.with_track("rotation", Track(0.0, keys, after=Extend(Rule.REPEAT))),
