@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 from spiralis.core.editing.duplicating import with_fresh_ids
 from spiralis.core.editing.reframing import (
     add_format,
+    derived,
     formats_of,
     guessed_hold,
     held,
@@ -84,7 +85,7 @@ class HoldTest(unittest.TestCase):
         st.sampled_from(["left", "centre", "right"]), st.sampled_from(["top", "middle", "bottom"]),
         st.sampled_from(["keep", "fit", "cover", "stretch"]), st.integers(200, 3000), st.integers(200, 3000),
     )  # fmt: skip
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=40, deadline=None)
     def test_distance_to_what_it_is_held_to(self, across: str, down: str, size: str, width: int, height: int) -> None:
         layer = box("One", 130, 1100)
         project = origin(layer)
@@ -122,6 +123,47 @@ class HoldTest(unittest.TestCase):
         child = evolve(box("Child", 10, 20), parent="one")
         project, made = add_format(origin(box("One", 500, 600), child), "piece", 500, 500)
         self.assertEqual(project.composition(made).layer("child"), child)
+
+
+class ShortWayTest(unittest.TestCase):
+    """What an edit did not touch is not worked out again, and yet all is as if it were."""
+
+    @given(st.lists(st.tuples(st.integers(0, 7), st.integers(0, 3), st.floats(-300, 300)), min_size=1, max_size=8))
+    @settings(max_examples=40, deadline=None)
+    def test_a_format_is_what_it_would_be_from_the_beginning(self, edits: list[tuple[int, int, float]]) -> None:
+        layers = [box("Corner", 60, 60), box("Middle", 500, 600), box("Foot", 500, 1200), box("Hung", 10, 10)]
+        layers[3] = evolve(layers[3], parent="foot")
+        project, made = add_format(origin(*layers), "piece", 1000, 1000)
+        for number, (what, which, by) in enumerate(edits):
+            home = project.composition("piece")
+            layer = home.find(("corner", "middle", "foot", "hung")[which])
+            other = project.composition(made).find(("corner", "middle", "foot", "hung")[which])
+            if layer is None or other is None:
+                continue
+            match what:
+                case 0:
+                    changed = home.with_layer(layer.with_values(position=(500 + by, 600.0)))
+                case 1:
+                    changed = home.with_layer(layer.with_values(size=(abs(by) + 5, 90.0)))
+                case 2:
+                    gone = {layer.id, *(y.id for y in home.layers if y.parent == layer.id)}
+                    changed = evolve(home, layers=tuple(y for y in home.layers if y.id not in gone))
+                case 3:
+                    changed = project.composition(made).with_layer(other.with_values(position=(by, 40.0)))
+                case 4:
+                    if layer.id != "corner" or home.find("middle") is None:
+                        continue
+                    changed = home.with_layer(evolve(layer, parent=None if layer.parent else "middle"))
+                case 5:
+                    changed = evolve(project.composition(made), width=1000 + int(by))
+                case 6:
+                    changed = evolve(home, height=1250 + int(by))
+                case _:
+                    new = box(f"New{number}", 200 + by, 300.0)
+                    changed = evolve(home, layers=(new, *home.layers))
+            project = settled(project, project.with_composition(changed))
+            found = project.composition(made)
+            self.assertEqual(derived(project, project.composition("piece"), found), found)
 
 
 class FollowingTest(unittest.TestCase):
