@@ -16,7 +16,7 @@ from spiralis.core.model import Key, Layer, Project, Track
 from spiralis.core.model.drivers import Follow, Wobble
 from spiralis.core.model.track import Extend, Rule
 from spiralis.core.render import plan, render_frame
-from spiralis.core.render.crowd import FEWEST, crowd, member_of
+from spiralis.core.render.crowd import FEWEST, _bytes, _drawn, _sizes, crowd, member_of
 from spiralis.core.render.frame import render_region8, render_rgba8
 from spiralis.core.render.layers import Evaluated
 from tests.core.samples import piece, square_source
@@ -140,6 +140,34 @@ class CrowdTest(unittest.TestCase):
         project = Project("Dots", (piece(*dots[:3], dots[3].with_track("position", slow), *dots[4:], length=40),))
         for frame in range(0, 39, 4):
             np.testing.assert_array_equal(together(project, frame), by_itself(project, frame))
+
+    def test_where_none_is_seen_others_still_mix_with_all_that_is_there(self) -> None:
+        away = tuple(
+            Layer("Dot", "shape", 0, 40, id=f"d{n}").with_values(
+                form="ellipse", size=(4.0, 4.0), position=(-90.0 - n, 20.0)
+            )
+            for n in range(FEWEST)
+        )  # fmt: skip
+        hole = Layer("Hole", "shape", 0, 40, id="hole").with_values(
+            form="ellipse", size=(20.0, 20.0), position=(30.0, 20.0), blend="keep-within"
+        )
+        project = Project("Away", (piece(hole, *away, length=40),))
+        np.testing.assert_array_equal(together(project, 3.0), by_itself(project, 3.0))
+
+    def test_what_is_kept_holds_little_more_memory_than_it_takes(self) -> None:
+        random = np.random.default_rng(4)
+        dots = []
+        for n in range(40):
+            stop = Key(n + 1, (float(random.uniform(4, 60)), float(random.uniform(4, 44))))
+            dot = Layer("Dot", "shape", 0, 40, id=f"d{n}").with_values(form="star", size=(6.0, 6.0))
+            dots.append(dot.with_track("position", Track((0.0, 0.0), (Key(0, (0.3, 0.7)), stop))))
+        project = Project("Stopping", (piece(*dots, length=40),))
+        with mock.patch.multiple("spiralis.core.render.crowd", _LITTLE=1):
+            for frame in range(40):
+                np.testing.assert_array_equal(together(project, frame), by_itself(project, frame))
+                held = next(reversed(list(_drawn._held.values()))).value
+                needed = _sizes(held.areas[held.addresses != 0]).sum()
+                self.assertLessEqual(_bytes(held.holders), 6 * needed, frame)
 
     def test_other_sources_make_other_stamps(self) -> None:
         project = crowded(2)

@@ -37,6 +37,8 @@ _COLUMNS = {
 }  # fmt: skip
 #: Maps that flatten more than that are left to whoever handles what cannot be turned back.
 _FLAT = 1e-6
+#: How many times more memory than they take may be held for pictures that are kept, from so many bytes on.
+_SPARE, _LITTLE = 4, 1 << 20
 
 
 @frozen(eq=False)
@@ -137,6 +139,11 @@ class _Drawn:
 _drawn: CacheSection[_Drawn] = CacheSection(lambda drawn: 512 * len(drawn.kept) + _bytes(drawn.holders))
 
 
+def _sizes(areas: np.ndarray) -> np.ndarray:
+    """Return the bytes that pictures of areas (n, 4) take."""
+    return np.asarray((areas[:, 2] - areas[:, 0]) * (areas[:, 3] - areas[:, 1]) * 4)
+
+
 def _bytes(holders: Sequence[np.ndarray | None]) -> int:
     return sum({id(held): held.nbytes for held in holders if held is not None}.values())
 
@@ -203,8 +210,11 @@ def _redrawn(
         addresses = np.where(same, before.addresses, 0)
         for n in np.flatnonzero(addresses).tolist():
             holders[n] = before.holders[n]
+        if _bytes(holders) > _SPARE * max(int(_sizes(areas[chosen]).sum()), _LITTLE):
+            # Of what was drawn with others most is not needed any more.
+            addresses, holders = np.zeros(count, dtype=np.int64), cast("list[np.ndarray | None]", [None] * count)
     new = chosen[addresses[chosen] == 0]
-    sizes = (areas[new, 2] - areas[new, 0]) * (areas[new, 3] - areas[new, 1]) * 4
+    sizes = _sizes(areas[new])
     memory = np.zeros(int(sizes.sum()), dtype=np.uint8)
     begin = np.concatenate([[0], np.cumsum(sizes)])
     for n, at, home, area in zip(new.tolist(), begin.tolist(), homes[new].tolist(), areas[new].tolist(), strict=False):

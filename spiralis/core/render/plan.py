@@ -111,13 +111,12 @@ def _add_crowd(
         raise Cancelled("The frame is not wanted any more.")
     made = crowd(builder.at, builder.to_grid, table.frame, layers, members)
     table.keeps += made.keeps
-    done = 0
-    for place in made.singly:
-        upto = int(np.searchsorted(made.of, place))
-        table.add_rows([made.rows[done:upto]], [])
-        _add_singly(table, builder, rows, [layers[place]], stops)
-        done = upto
-    table.add_rows([made.rows[done:]], [])
+    ends = [int(np.searchsorted(made.of, place)) for place in made.singly]
+    for start, end, single in zip([0, *ends], [*ends, len(made.rows)], [*made.singly, None], strict=True):
+        if end > start:
+            table.add_rows([made.rows[start:end]], [])
+        if single is not None:
+            _add_singly(table, builder, rows, [layers[single]], stops)
 
 
 def _added(table: Table, builder: Builder, layer: Layer) -> Rows:
