@@ -141,6 +141,12 @@ class Composition:
         return self.light == "linear"
 
     @cached_property
+    def nested(self) -> tuple[str, ...]:
+        """The ids of the compositions that layers of this one show, each once."""
+        ties = (tie for layer in self.layers for tie in layer.ties)
+        return tuple(dict.fromkeys(tie.target for tie in ties if tie.what is What.COMPOSITION))
+
+    @cached_property
     def by_id(self) -> Mapping[str, Layer]:
         """The layers by their ids."""
         return {layer.id: layer for layer in self.layers}
@@ -294,8 +300,7 @@ def whole_pieces(project: Project) -> list[Composition]:
 
 def nested_ids(composition: Composition) -> tuple[str, ...]:
     """Return the ids of the compositions that layers of this one show, each once."""
-    ties = (tie for layer in composition.layers for tie in layer.ties)
-    return tuple(dict.fromkeys(tie.target for tie in ties if tie.what is What.COMPOSITION))
+    return composition.nested
 
 
 def _check_nesting(compositions: tuple[Composition, ...]) -> None:
