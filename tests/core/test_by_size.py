@@ -12,7 +12,7 @@ import numpy as np
 from spiralis.core.errors import Cancelled, ExportError
 from spiralis.core.media.exporters import ExportJob, ExportProgress, export, exporter
 from spiralis.core.media.exporters.video import read_video
-from spiralis.core.media.sampling import sampled
+from spiralis.core.media.sampling import Drawn, sampled
 from spiralis.core.model import Key, Layer, Project, Track
 from spiralis.core.render.frame import render_straight8
 from tests.core.samples import project
@@ -100,6 +100,13 @@ class BySizeTest(unittest.TestCase):
             found = sampled(exporter(kind), self.job(kind, codec, 0.06), 15)
             self.assertTrue(12_000 < found.bytes <= 60_000, (codec, found.bytes))
             self.assertIsNotNone(found.pixels)
+
+    def test_more_rounds_leave_less_room_for_a_sample(self) -> None:
+        drawn, given = Drawn(), []
+        for repeat in (1, 3):
+            job = self.job("mp4", "H.264", 0.06, repeat=repeat)
+            given.append(drawn.prepared(exporter("mp4"), job).given["bit_rate"])
+        self.assertLess(given[1], 0.5 * given[0])
 
 
 if __name__ == "__main__":

@@ -58,16 +58,20 @@ class Drawn:
         what = (render.func, *sorted(render.keywords.items())) if isinstance(render, partial) else (render,)
         keys = {moment: (job.composition_id, job.scale, what, moment) for moment in numbers}
         with self._lock:
-            if self._project is not job.project:
-                self._project, self._prepared = job.project, None
-                self._frames.clear()
-                self._sizes.clear()
+            self._turn_to(job.project)
             there = {moment: self._frames[key] for moment, key in keys.items() if key in self._frames}
         fresh = drawn_here(job, render, [moment for moment in numbers if moment not in there])
         for moment in numbers:
             frame = there[moment] if moment in there else next(fresh)
             self._keep(job.project, keys[moment], frame)
             yield frame
+
+    def _turn_to(self, project: Project) -> None:
+        """Let go of what belongs to another project; the lock is held."""
+        if self._project is not project:
+            self._project, self._prepared = project, None
+            self._frames.clear()
+            self._sizes.clear()
 
     def _keep(self, project: Project, key: Hashable, frame: Any) -> None:
         with self._lock:
@@ -80,7 +84,7 @@ class Drawn:
 
     def packed(self, kind: Exporter, job: ExportJob, times: tuple[float, ...], pack: Callable[[], Path]) -> int:
         """Return how many bytes a sample of a job takes, packed now where that was not done before."""
-        told = (kind.name, job.composition_id, times, job.scale, job.out_rate, tuple(sorted(job.settings.items())))
+        told = (times, *_way(kind, job))
         with self._lock:
             known = self._sizes.get(told) if self._project is job.project else None
         if known is not None:
@@ -94,19 +98,22 @@ class Drawn:
 
     def prepared(self, kind: Exporter, job: ExportJob) -> ExportJob:
         """Return what ``kind.prepare`` makes of a job, from before where that was the last one asked for."""
-        told = (kind.name, job.composition_id, job.times, job.scale, dict(job.settings))
+        told = (job.times, *_way(kind, job))
         with self._lock:
             held = self._prepared if self._project is job.project else None
         if held is not None and held[0] == told:
             return evolve(job, given=held[1])
         made = kind.prepare(evolve(job, draw=self.draw))
         with self._lock:
-            if self._project is not job.project:
-                self._project = job.project
-                self._frames.clear()
-                self._sizes.clear()
+            self._turn_to(job.project)
             self._prepared = (told, made.given)
         return evolve(job, given=made.given)
+
+
+def _way(kind: Exporter, job: ExportJob) -> tuple[Hashable, ...]:
+    """Return all that decides how frames of a job are packed, but which those are."""
+    settings = tuple(sorted(job.settings.items()))
+    return kind.name, job.composition_id, job.scale, job.out_rate, job.repeat, settings
 
 
 def _weight(frame: Any) -> int:
