@@ -252,6 +252,23 @@ def placement(
     return Affine(a, b, c, d, position[0] - a * x - c * y, position[1] - b * x - d * y)
 
 
+def products(outer: np.ndarray, inner: np.ndarray) -> np.ndarray:
+    """Return ``outer @ inner`` of each pair of affine maps as rows of six numbers, (n, 6); one row serves for all."""
+    a, b, c, d, e, f = outer.T
+    u, v, w, x, y, z = inner.T
+    parts = (a * u + c * v, b * u + d * v, a * w + c * x, b * w + d * x, a * y + c * z + e, b * y + d * z + f)
+    return np.column_stack(parts)
+
+
+def boxes_under(maps: np.ndarray, boxes: np.ndarray) -> np.ndarray:
+    """Return the boxes around boxes (n, 4) under affine maps as rows (n, 6), as ``Affine.box`` does for each."""
+    a, b, c, d, e, f = maps.T
+    left, top, right, bottom = boxes.T
+    xs = np.stack([a * x + c * y + e for x in (left, right) for y in (top, bottom)])
+    ys = np.stack([b * x + d * y + f for x in (left, right) for y in (top, bottom)])
+    return np.column_stack([xs.min(axis=0), ys.min(axis=0), xs.max(axis=0), ys.max(axis=0)])
+
+
 def intersect(first: Box, second: Box) -> Box | None:
     """Return the common part of two boxes, or None."""
     left, top = max(first[0], second[0]), max(first[1], second[1])

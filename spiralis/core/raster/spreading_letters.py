@@ -13,7 +13,7 @@ from attrs import frozen
 from spiralis.core.animation.easing import CubicBezier
 from spiralis.core.cache import Beside
 from spiralis.core.colour import Colour, mix
-from spiralis.core.geometry import Affine
+from spiralis.core.geometry import Affine, products
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.typesetting import Letter, Setting
 
@@ -169,9 +169,7 @@ def _moved(maps: np.ndarray, centres: np.ndarray, away: np.ndarray, values: Mapp
     a, b, c, d = cosine * scale, sine * scale, (cosine * slant - sine) * scale, (sine * slant + cosine) * scale
     (x, y), (dx, dy) = centres.T, values["spread_place"]
     e, f = x + away * dx - a * x - c * y, y + away * dy - b * x - d * y
-    u, v, w, z, p, q = maps.T
-    parts = (a * u + c * v, b * u + d * v, a * w + c * z, b * w + d * z, a * p + c * q + e, b * p + d * q + f)
-    return np.column_stack(parts)
+    return products(np.column_stack([a, b, c, d, e, f]), maps)
 
 
 def spread_letters(setting: Setting, values: Mapping[str, Value]) -> list[tuple[Letter, float]]:

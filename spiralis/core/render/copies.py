@@ -9,7 +9,7 @@ import numpy as np
 
 from spiralis.core.cache import Beside
 from spiralis.core.colour import mix
-from spiralis.core.geometry import Affine, WholeBox, box_around, rounded_out
+from spiralis.core.geometry import Affine, WholeBox, box_around, products, rounded_out
 from spiralis.core.model import Layer, Value, layer_kind
 from spiralis.core.raster.kinds.copies import Copies as Placed
 from spiralis.core.raster.raster import Raster
@@ -88,7 +88,7 @@ class Copies(Node):
         back = Affine.scaling(1 / scale, 1 / scale)
         behind = np.flatnonzero(copies.opacity > 0)[::-1]
         moments, of = self._moments(copies)
-        maps = _products(_rows([self.matrix]), copies.matrices[behind])
+        maps = products(_rows([self.matrix]), copies.matrices[behind])
         region = self._seen(table, maps, back)
         used = np.unique(of[behind])
         pictures: list[Raster | None] = [None] * len(moments)
@@ -112,7 +112,7 @@ class Copies(Node):
 
     def _seen(self, table: Table, maps: np.ndarray, back: Affine) -> WholeBox:
         """Return the part of the moments' grid of which anything is seen, rounded out so that it seldom changes."""
-        rows = _products(maps, _rows([back]))
+        rows = products(maps, _rows([back]))
         boxes = [
             inverse.box(table.frame) for row in rows.tolist() if (inverse := Affine(*row).inverse()) is not None
         ] if len(rows) <= 64 else []  # fmt: skip
@@ -137,7 +137,7 @@ class Copies(Node):
         inner = _rows([back @ picture.to_layer for picture in drawings])
         if len(inner) > 1:
             inner = inner[wanted]
-        add_many(table, drawings, wanted, _products(maps[there], inner), opacity[there])
+        add_many(table, drawings, wanted, products(maps[there], inner), opacity[there])
 
     def _moments(self, copies: Placed) -> tuple[list[_Moment], np.ndarray]:
         """Return what pictures the copies have, each once: a frame, an own word, picture and share of colour; and
@@ -216,14 +216,6 @@ def _alike(columns: Sequence[np.ndarray], count: int) -> tuple[np.ndarray, np.nd
 def _rows(matrices: Sequence[Affine]) -> np.ndarray:
     """Return maps as rows of six numbers, float64 (n, 6)."""
     return np.array([(m.a, m.b, m.c, m.d, m.e, m.f) for m in matrices])
-
-
-def _products(outer: np.ndarray, inner: np.ndarray) -> np.ndarray:
-    """Return ``outer @ inner`` of each pair of maps as rows of six numbers; one row serves for all."""
-    a, b, c, d, e, f = outer.T
-    u, v, w, x, y, z = inner.T
-    parts = (a * u + c * v, b * u + d * v, a * w + c * x, b * w + d * x, a * y + c * z + e, b * y + d * z + f)
-    return np.column_stack(parts)
 
 
 def _own_look(

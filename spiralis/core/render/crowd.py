@@ -18,7 +18,7 @@ from spiralis.core.animation.easing import CubicBezier
 from spiralis.core.cache import Beside, CacheSection
 from spiralis.core.compositing.blend import REACHING, mode_number
 from spiralis.core.compositing.kernels import bands
-from spiralis.core.geometry import Affine, Box, WholeBox
+from spiralis.core.geometry import Affine, Box, WholeBox, boxes_under
 from spiralis.core.model import Layer, Source, Track, layer_kind
 from spiralis.core.model.references import What
 from spiralis.core.model.track import Rule
@@ -189,11 +189,8 @@ def crowd(at: Evaluated, to_grid: Affine, frame: Box, layers: Sequence[Layer], m
 
 def _around(maps: np.ndarray, boxes: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """Return the boxes around stamps as ``stamps.around`` does, (n, 4), and which of them are drawn whole."""
-    a, b, c, d, e, f = maps.T
-    left, top, right, bottom = boxes.T
-    xs = np.stack([a * x + c * y + e for x in (left, right) for y in (top, bottom)])
-    ys = np.stack([b * x + d * y + f for x in (left, right) for y in (top, bottom)])
-    around = np.column_stack([xs.min(axis=0) - 1, ys.min(axis=0) - 1, xs.max(axis=0) + 1, ys.max(axis=0) + 1])
+    a, b, c, d, _, _ = maps.T
+    around = boxes_under(maps, boxes) + np.array([-1, -1, 1, 1])
     pixels = (around[:, 2] - around[:, 0]) * (around[:, 3] - around[:, 1])
     return around, (pixels <= MOST_WHOLE) & (np.abs(a * d - b * c) > _FLAT)
 

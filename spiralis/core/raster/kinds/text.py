@@ -12,7 +12,7 @@ from attrs import frozen
 
 from spiralis.core.cache import Beside, CacheSection
 from spiralis.core.colour import Colour
-from spiralis.core.geometry import Affine, Box, box_around
+from spiralis.core.geometry import Affine, Box, box_around, boxes_under
 from spiralis.core.model.art import EMPTY_ART, Bundle, Contour, Figure, Stroke, figures_of
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
@@ -242,12 +242,9 @@ def _ink(maps: np.ndarray, boxes: np.ndarray, signs: list[Sign], stroke: float) 
     """Return a box around all that is drawn, in the layer's units."""
     found = []
     if len(maps):
-        a, b, c, d, e, f = maps.T
-        left, top, right, bottom = boxes.T
-        xs = np.stack([a * x + c * y + e for x in (left, right) for y in (top, bottom)])
-        ys = np.stack([b * x + d * y + f for x in (left, right) for y in (top, bottom)])
-        more = stroke / 2
-        found.append((float(xs.min()) - more, float(ys.min()) - more, float(xs.max()) + more, float(ys.max()) + more))
+        under, more = boxes_under(maps, boxes), stroke / 2
+        (left, top), (right, bottom) = under[:, :2].min(axis=0).tolist(), under[:, 2:].max(axis=0).tolist()
+        found.append((left - more, top - more, right + more, bottom + more))
     around = reach(signs)
     found += [around] if around is not None else []
     return box_around(found) if found else None
