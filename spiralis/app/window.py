@@ -32,7 +32,7 @@ from spiralis.app.widgets.notice import Notice
 from spiralis.app.work.collecting import keep_off
 from spiralis.app.work.memory import give_back_at_rest
 from spiralis.app.work.playback import Player
-from spiralis.app.work.soon import Soon
+from spiralis.app.work.soon import give_way
 from spiralis.app.work.unforeseen import listen
 from spiralis.app.workspace.drop_light import DropLight
 from spiralis.app.workspace.dropping import Dropping
@@ -55,7 +55,7 @@ class Window(QMainWindow):
         self._fit_screen()
         self.setAcceptDrops(True)
         self.player = Player(session)
-        Soon.give_way(self, self.player.awaits)
+        give_way(self, self.player.unseen)
         give_back_at_rest(self, lambda: self.player.playing)
         keep_off(self, lambda: self.player.playing)
         self.files = Files(session, self)

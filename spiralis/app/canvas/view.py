@@ -39,6 +39,7 @@ from spiralis.app.frames.onion import OnionSkin
 from spiralis.app.session import Session
 from spiralis.app.style import SURROUND, colour
 from spiralis.app.widgets.images import as_image
+from spiralis.app.work.paced import Paced
 from spiralis.app.work.playback import Player
 from spiralis.app.work.soon import Soon
 
@@ -59,6 +60,7 @@ class CanvasView(QWidget):
         self.typing = Typing(session, player, self)
         self.typing.to_widget = lambda: self.viewport.to_widget
         self.toolbox = Toolbox(session, player, self)
+        Paced(self)
         self.hand = Hand(session, self.viewport)
         self.hand.lister = lambda layers: menu_of(self, session, layers).popup(QCursor.pos())
         self.bars = CanvasBars(self.viewport)
@@ -148,6 +150,8 @@ class CanvasView(QWidget):
             self.loupe.paint(painter, to_widget, loupe_place(self.toolbox, self.hand), QRectF(self.rect()))
         self.ease_preview.paint(painter, to_widget)
         painter.end()
+        if self._pixels is not None and self._pixels is self.player.picture():
+            self.player.note_seen()
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         if self.viewport.fits:

@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QToolButton, QWidget
 
 from spiralis.app.session import Session
 from spiralis.app.style import LINE, MARIGOLD, MINT, RAISED, TEXT, colour
+from spiralis.app.work.paced import Paced
 from spiralis.core.editing.viewpoints import VIEWS
 from spiralis.core.geometry import Affine
 from spiralis.core.model import layer_kind
@@ -29,6 +30,7 @@ class OrbitPad(QWidget):
 
     def __init__(self, session: Session) -> None:
         super().__init__()
+        Paced(self)
         self.session = session
         self.setFixedSize(30, 26)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)

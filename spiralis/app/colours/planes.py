@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QWidget
 
 from spiralis.app.style import GROUND, LINE, MARIGOLD, TEXT, colour
 from spiralis.app.widgets.images import as_image
+from spiralis.app.work.paced import Paced
 from spiralis.core.colour import oklab_to_srgb
 
 _CELLS = 96
@@ -66,6 +67,7 @@ class Picker(QWidget):
 
     def __init__(self, label: str, width: int, height: int, levels: bool) -> None:
         super().__init__()
+        Paced(self)
         self.setFixedSize(width, height)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(label)

@@ -9,6 +9,7 @@ from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
 from spiralis.app.style import LINE, MARIGOLD, RAISED, colour
+from spiralis.app.work.paced import Paced
 
 _SIZE, _STEP = 24, 15.0
 
@@ -24,6 +25,7 @@ class AngleDial(QWidget):
 
     def __init__(self, label: str) -> None:
         super().__init__()
+        Paced(self)
         self.value = 0.0
         self._grabbed: float | None = None
         self.setFixedSize(_SIZE, _SIZE)

@@ -12,6 +12,7 @@ from spiralis.app.session import Session
 from spiralis.app.style import LINE, MARIGOLD, RAISED, TEXT, colour
 from spiralis.app.widgets.own_keys import claims
 from spiralis.app.work.background import Background
+from spiralis.app.work.paced import Paced
 from spiralis.app.work.soon import Soon
 from spiralis.core.model import Parameter, Value
 from spiralis.core.model.parameter import MOST_POINTS, NEAREST_POINTS
@@ -37,6 +38,7 @@ class CurveField(QWidget):
 
     def __init__(self, label: str, tint: str) -> None:
         super().__init__()
+        Paced(self)
         self.label, self.tint = label, tint
         self.value: Points = STRAIGHT
         self.counts: np.ndarray | None = None

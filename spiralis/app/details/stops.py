@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QWidget
 from spiralis.app.colours import choose_colour
 from spiralis.app.colours.converting import as_qcolor
 from spiralis.app.style import GROUND, LINE, MARIGOLD, TEXT, colour
+from spiralis.app.work.paced import Paced
 from spiralis.core.raster.ramps import ramp
 
 Stops = tuple[tuple[float, ...], ...]
@@ -23,6 +24,7 @@ class StopsField(QWidget):
 
     def __init__(self, label: str) -> None:
         super().__init__()
+        Paced(self)
         self.label = label
         self.value: Stops = ((0.0, 0.0, 0.0, 0.0, 1.0), (1.0, 1.0, 1.0, 1.0, 1.0))
         self.chosen = 0

@@ -13,6 +13,7 @@ from spiralis.app.pace.segment import Segment, set_easing, shown_segment
 from spiralis.app.session import Session
 from spiralis.app.style import FAMILY_COLOURS, GROUND, LINE, MARIGOLD, QUIET, RAISED, TEXT, colour, font
 from spiralis.app.work.cached import Cached
+from spiralis.app.work.paced import Paced
 from spiralis.app.work.soon import Soon
 from spiralis.core.animation.easing import CubicBezier
 from spiralis.core.animation.spacing import spacing, speeds
@@ -55,6 +56,7 @@ class Curves(QWidget):
 
     def __init__(self, session: Session) -> None:
         super().__init__()
+        Paced(self)
         self.session = session
         self.setMinimumSize(190, 172)
         self.setMouseTracking(True)

@@ -16,6 +16,7 @@ from spiralis.app.pace.segment import chosen_tracks
 from spiralis.app.session import Session
 from spiralis.app.style import FAMILY_COLOURS, GROUND, LINE, MARIGOLD, QUIET, TEXT, colour, font
 from spiralis.app.timeline.layout import LABELS, RIGHT, TimeAxis
+from spiralis.app.work.paced import Paced
 from spiralis.app.work.soon import Soon
 from spiralis.core.animation.easing import CubicBezier, Easing
 from spiralis.core.animation.spacing import speeds
@@ -39,6 +40,7 @@ class TrackCurves(QWidget):
 
     def __init__(self, session: Session, axis: Callable[[], TimeAxis], width: Callable[[], int]) -> None:
         super().__init__()
+        Paced(self)
         self.session, self._axis, self.window_width = session, axis, width
         self.common = False
         self.setMouseTracking(True)

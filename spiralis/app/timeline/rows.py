@@ -42,6 +42,7 @@ from spiralis.app.timeline.painting import EYE_X, INDENT, draw_layer_row, draw_m
 from spiralis.app.timeline.thumbnails import Thumbnails
 from spiralis.app.timeline.tie_drop import TieDrop
 from spiralis.app.widgets.preferences import new_pace
+from spiralis.app.work.paced import Paced
 from spiralis.app.work.soon import Soon
 from spiralis.core.editing.edits import reordered, toggle_key
 from spiralis.core.editing.grouping import in_order
@@ -58,6 +59,7 @@ class Rows(QWidget):
 
     def __init__(self, session: Session, axis: Callable[[], TimeAxis]) -> None:
         super().__init__()
+        Paced(self)
         self.session, self.axis = session, axis
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QAbstractButton, QCheckBox, QComboBox, QSlider
 from spiralis.app.style import FAMILY_COLOURS, MARIGOLD, MARK, colour, font
 from spiralis.app.widgets.preferences import shown_decimal
 from spiralis.app.widgets.text_fields import TextField
+from spiralis.app.work.paced import Paced
 from spiralis.core.arithmetic import calculate
 from spiralis.core.errors import ModelError
 
@@ -77,6 +78,10 @@ class CheckBox(QCheckBox):
 class Slider(QSlider):
     """A slider that no wheel changes."""
 
+    def __init__(self, orientation: Qt.Orientation, parent: QWidget | None = None) -> None:
+        super().__init__(orientation, parent)
+        Paced(self)
+
     def wheelEvent(self, event: QWheelEvent) -> None:
         event.ignore()
 
@@ -97,6 +102,7 @@ class NumberField(TextField):
         whole: float = 100.0, decimals: int = 2,
     ) -> None:  # fmt: skip
         super().__init__()
+        Paced(self)
         self.label, self.unit = label, unit
         self.minimum, self.maximum, self.step, self.whole, self.decimals = minimum, maximum, step, whole, decimals
         #: Words that stand in place of some values: “as suits” for 0, say.

@@ -12,7 +12,7 @@ from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
 from spiralis.app.session import Session
 from spiralis.app.work.making import FrameMaker, FrameRequest
 from spiralis.app.work.renderers import RENDERERS
-from spiralis.app.work.soon import Soon
+from spiralis.app.work.soon import Soon, give_way
 from spiralis.core.model import Composition
 from spiralis.core.render.store import FrameKey, FrameStore
 
@@ -52,6 +52,7 @@ class Player(QObject):
         self.late = self._lately = 0
         self._from = (0.0, 0)
         self._last: FrameKey | None = None
+        self._seen: FrameKey | None = None
         self._clock = QTimer(self)
         self._clock.setTimerType(Qt.TimerType.PreciseTimer)
         self._clock.timeout.connect(self._tick)
@@ -64,7 +65,7 @@ class Player(QObject):
         self._rest.setSingleShot(True)
         self._rest.timeout.connect(self._ask_all)
         # Frames ahead come by the dozen; what shows which are ready is painted a few times a second.
-        Soon.give_way(self, self.awaits)
+        give_way(self, self.unseen)
         self._tell = Soon(self, self.readyChanged.emit, wait=120)
         for signal in (session.projectChanged, session.compositionChanged, session.frameChanged, session.peek.changed,
                        session.viewpoint.changed):
@@ -105,6 +106,14 @@ class Player(QObject):
     def awaits(self) -> bool:
         """Whether the picture under the playhead is still being drawn, and nothing plays."""
         return not self.playing and not self.store.holds(self.key(self.session.frame))
+
+    def note_seen(self) -> None:
+        """Take note that the picture under the playhead was painted."""
+        self._seen = self.key(self.session.frame)
+
+    def unseen(self) -> bool:
+        """Whether the picture under the playhead is not painted yet, and nothing plays."""
+        return not self.playing and self._seen != self.key(self.session.frame)
 
     def ready_frames(self) -> set[int]:
         """Return the frames that are ready to play."""

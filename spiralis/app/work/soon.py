@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import ClassVar
 from weakref import WeakKeyDictionary
 
 from PyQt6.QtCore import QObject, QTimer
@@ -12,6 +11,21 @@ MOMENT = 40
 #: How often work that can wait is put off by another moment while a picture is awaited.
 MOST_WAITS = 3
 
+_awaiting: WeakKeyDictionary[QObject, Callable[[], bool]] = WeakKeyDictionary()
+
+
+def give_way(owner: QObject, awaited: Callable[[], bool]) -> None:
+    """Let the work of everything that belongs to ``owner``, directly or not, wait while ``awaited()``."""
+    _awaiting[owner] = awaited
+
+
+def in_the_way(part: QObject) -> bool:
+    """Whether a picture is awaited by what ``part`` belongs to."""
+    owner: QObject | None = part
+    while owner is not None and owner not in _awaiting:
+        owner = owner.parent()
+    return owner is not None and _awaiting[owner]()
+
 
 class Soon(QTimer):
     """Runs ``work`` once, a moment after the first of several calls (or after the last, where it ``rests``).
@@ -19,13 +33,6 @@ class Soon(QTimer):
     While the canvas of its window waits for a picture the work is put off a little further: painting a panel holds
     the interpreter's lock, which the threads that draw the picture need as well.
     """
-
-    _awaiting: ClassVar[WeakKeyDictionary[QObject, Callable[[], bool]]] = WeakKeyDictionary()
-
-    @classmethod
-    def give_way(cls, owner: QObject, awaited: Callable[[], bool]) -> None:
-        """Let the work of everything that belongs to ``owner``, directly or not, wait while ``awaited()``."""
-        cls._awaiting[owner] = awaited
 
     def __init__(self, parent: QObject, work: Callable[[], object], wait: int = MOMENT, rests: bool = False) -> None:
         super().__init__(parent)
@@ -42,14 +49,8 @@ class Soon(QTimer):
             self.start()
 
     def _run(self) -> None:
-        if self._waits < MOST_WAITS and self._in_the_way():
+        if self._waits < MOST_WAITS and in_the_way(self):
             self._waits += 1
             self.start()
         else:
             self._work()
-
-    def _in_the_way(self) -> bool:
-        owner = self.parent()
-        while owner is not None and owner not in self._awaiting:
-            owner = owner.parent()
-        return owner is not None and self._awaiting[owner]()

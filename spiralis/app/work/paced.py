@@ -1,0 +1,65 @@
+"""Drags at the pace of the pictures: a move of the mouse waits until what the last one did is seen."""
+
+from __future__ import annotations
+
+import time
+
+from PyQt6.QtCore import QEvent, QObject, Qt, QTimer
+from PyQt6.QtGui import QMouseEvent
+from PyQt6.QtWidgets import QApplication, QWidget
+
+from spiralis.app.work.soon import in_the_way
+
+#: Milliseconds after which a move goes on, seen or not, and how often is looked whether the picture is there.
+LONGEST, _LOOK = 80, 2
+#: What must not overtake a move that waits.
+_AFTER = frozenset({
+    QEvent.Type.MouseButtonPress, QEvent.Type.MouseButtonRelease, QEvent.Type.MouseButtonDblClick,
+    QEvent.Type.ShortcutOverride, QEvent.Type.KeyPress, QEvent.Type.KeyRelease, QEvent.Type.Wheel,
+    QEvent.Type.FocusOut, QEvent.Type.ContextMenu,
+})  # fmt: skip
+
+
+class Paced(QObject):
+    """Stands before a widget that edits while one drags in it, and hands it the newest move once a picture.
+
+    Each move costs the window's thread some milliseconds: were all of them taken, pictures that are ready would wait
+    for the hand to rest. The first move goes on at once, and the last one before anything else happens.
+    """
+
+    def __init__(self, widget: QWidget) -> None:
+        super().__init__(widget)
+        self._widget = widget
+        self._kept: QMouseEvent | None = None
+        self._passed = 0.0
+        self._look = QTimer(self)
+        self._look.setTimerType(Qt.TimerType.PreciseTimer)
+        self._look.setInterval(_LOOK)
+        self._look.timeout.connect(self._on_look)
+        widget.installEventFilter(self)
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        if isinstance(event, QMouseEvent) and event.type() == QEvent.Type.MouseMove and event.buttons():
+            if self._waits():
+                self._kept = event.clone()
+                self._look.start()
+                return True
+            self._kept, self._passed = None, time.perf_counter()
+        elif self._kept is not None and event is not None and event.type() in _AFTER:
+            self._send()
+        return False
+
+    def _waits(self) -> bool:
+        return (time.perf_counter() - self._passed) * 1000 < LONGEST and in_the_way(self._widget)
+
+    def _on_look(self) -> None:
+        if self._kept is None:
+            self._look.stop()
+        elif not self._waits():
+            self._send()
+
+    def _send(self) -> None:
+        """Hand on the move that waited, as if it came now."""
+        kept, self._kept, self._passed = self._kept, None, 0.0
+        self._look.stop()
+        QApplication.sendEvent(self._widget, kept)
