@@ -78,8 +78,8 @@ class CheckBox(QCheckBox):
 class Slider(QSlider):
     """A slider that no wheel changes."""
 
-    def __init__(self, orientation: Qt.Orientation, parent: QWidget | None = None) -> None:
-        super().__init__(orientation, parent)
+    def __init__(self, orientation: Qt.Orientation) -> None:
+        super().__init__(orientation)
         Paced(self)
 
     def wheelEvent(self, event: QWheelEvent) -> None:
