@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from functools import cache
 
 import numpy as np
-from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
+from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QBrush, QColor, QPainter, QPen, QPixmap, QPolygonF
 
 from spiralis.app.canvas.group_handles import GroupFrame
@@ -19,6 +19,7 @@ from spiralis.app.canvas.text_editing import TextEditing
 from spiralis.app.colours.converting import as_qcolor
 from spiralis.app.session import Session
 from spiralis.app.style import ALARM, GROUND, MARIGOLD, MINT, TEXT, colour, font
+from spiralis.app.widgets.strokes import draw_dots, stroke, through
 from spiralis.app.work.cached import Cached
 from spiralis.core.animation.drivers import values_over
 from spiralis.core.animation.placing import is_separate, position_frames, positions
@@ -47,9 +48,7 @@ def draw_checks(painter: QPainter, area: QRectF) -> None:
 
 def draw_outline(painter: QPainter, to_widget: Affine, box: Box, width: float = 1.4, alpha: float = 1.0) -> None:
     """Draw the outline of a layer's box."""
-    painter.setBrush(Qt.BrushStyle.NoBrush)
-    painter.setPen(QPen(colour(MARIGOLD, alpha), width))
-    painter.drawPolygon(_placed(box, to_widget))
+    stroke(painter, through(_placed(box, to_widget), closed=True), colour(MARIGOLD, alpha), width)
 
 
 def _placed(box: Box, to_widget: Affine) -> QPolygonF:
@@ -230,22 +229,37 @@ def way_in_space(session: Session, layer: Layer) -> list[tuple[float, float]]:
     return [(x / w, y / w) for x, y, w in places.tolist()]
 
 
+#: A way as it was drawn last, by the way itself: edits that leave it as it is only show it again.
+_way_pictures: Cached[QPixmap] = Cached(4)
+
+
+def _way_picture(way: list[tuple[float, float]], to_widget: Affine, size: QSize, ratio: float) -> QPixmap:
+    """Return a way with a dot for each frame on a clear picture as large as the canvas."""
+    picture = QPixmap(size * ratio)
+    picture.setDevicePixelRatio(ratio)
+    picture.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(picture)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    points = [QPointF(*to_widget.apply(*place)) for place in way]
+    lines = through(points)
+    stroke(painter, lines, colour(GROUND, 0.55), 2.6)
+    stroke(painter, lines, colour(MINT, 0.85), 1.1)
+    draw_dots(painter, points, colour(MINT), 3.4)
+    painter.end()
+    return picture
+
+
 def draw_motion_path(painter: QPainter, session: Session, to_widget: Affine) -> None:
     """Draw the way of the one chosen layer's pivot with a dot for each frame: their distance is its speed."""
     if len(session.layers) != 1:
         return
     layer = session.layers[0]
     way = way_in_space(session, layer) if in_space(session, layer) else way_points(session, layer)
-    points = [QPointF(*to_widget.apply(*place)) for place in way]
-    if not points:
+    if not way:
         return
-    painter.setBrush(Qt.BrushStyle.NoBrush)
-    painter.setPen(QPen(colour(GROUND, 0.55), 2.6))
-    painter.drawPolyline(QPolygonF(points))
-    painter.setPen(QPen(colour(MINT, 0.85), 1.1))
-    painter.drawPolyline(QPolygonF(points))
-    painter.setPen(QPen(colour(MINT), 3.4, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
-    painter.drawPoints(QPolygonF(points))
+    size, ratio = painter.viewport().size(), painter.device().devicePixelRatioF()
+    key = (to_widget, size.width(), size.height(), ratio)
+    painter.drawPixmap(0, 0, _way_pictures.of(way, key, lambda: _way_picture(way, to_widget, size, ratio)))
     grips = path_grips(session, to_widget)
     keys = {grip.frame: QPointF(*grip.place) for grip in grips if grip.kind == "key"}
     for grip in grips:

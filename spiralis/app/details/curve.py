@@ -11,6 +11,7 @@ from spiralis.app.details.editor import Editor
 from spiralis.app.session import Session
 from spiralis.app.style import LINE, MARIGOLD, RAISED, TEXT, colour
 from spiralis.app.widgets.own_keys import claims
+from spiralis.app.widgets.strokes import stroke, through
 from spiralis.app.work.background import Background
 from spiralis.app.work.paced import Paced
 from spiralis.app.work.soon import Soon
@@ -101,11 +102,9 @@ class CurveField(QWidget):
         for share in (0.25, 0.5, 0.75):
             painter.drawLine(self.place(share, 0), self.place(share, 1))
             painter.drawLine(self.place(0, share), self.place(1, share))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(QColor(_TINTS.get(self.tint, TEXT)), 1.6))
         across = np.linspace(0, 1, 97)
         line = zip(across.tolist(), curve(self.value)(across).tolist(), strict=True)
-        painter.drawPolyline(QPolygonF([self.place(x, y) for x, y in line]))
+        stroke(painter, through(self.place(x, y) for x, y in line), QColor(_TINTS.get(self.tint, TEXT)), 1.6)
         for index, point in enumerate(self.value):
             painter.setPen(QPen(colour(MARIGOLD if index == self.chosen and self.hasFocus() else TEXT), 1.6))
             painter.setBrush(colour(RAISED))

@@ -12,6 +12,7 @@ from spiralis.app.pace.ranged import all_tracks
 from spiralis.app.pace.segment import Segment, set_easing, shown_segment
 from spiralis.app.session import Session
 from spiralis.app.style import FAMILY_COLOURS, GROUND, LINE, MARIGOLD, QUIET, RAISED, TEXT, colour, font
+from spiralis.app.widgets.strokes import Lines, stroke, through
 from spiralis.app.work.cached import Cached
 from spiralis.app.work.paced import Paced
 from spiralis.app.work.soon import Soon
@@ -69,7 +70,7 @@ class Curves(QWidget):
         self._speeding = False
         self._range: tuple[float, float] | None = None
         self._merge = ""
-        self._lines: Cached[list[tuple[str, QPolygonF]]] = Cached(4)
+        self._lines: Cached[list[tuple[str, Lines]]] = Cached(4)
         self._soon = Soon(self, self.update)
         session.projectChanged.connect(self._soon.ask)
         for signal in (
@@ -131,13 +132,11 @@ class Curves(QWidget):
     def _paint_piece(self, painter: QPainter, area: QRectF, top: float) -> None:
         """Draw how everything in the piece moves, each value in the height there is: where nothing is there to bend."""
         piece, room = self.session.composition, area.adjusted(10, top - area.top(), -10, -10)
-        painter.setBrush(Qt.BrushStyle.NoBrush)
         lines = self._lines.of(piece, (room.width(), room.height()), lambda: self._piece_lines(room))
         for tint, line in lines:
-            painter.setPen(QPen(colour(tint, 0.55), 1.3))
-            painter.drawPolyline(line)
+            stroke(painter, line, colour(tint, 0.55), 1.3)
 
-    def _piece_lines(self, room: QRectF) -> list[tuple[str, QPolygonF]]:
+    def _piece_lines(self, room: QRectF) -> list[tuple[str, Lines]]:
         """Return the curves of all threads, each over the height of a box, with their tints."""
         piece, lines = self.session.composition, []
         frames = np.linspace(0, piece.length - 1, max(int(room.width() / 3), 16))
@@ -145,7 +144,7 @@ class Curves(QWidget):
         for shown in all_tracks(self.session):
             values = evaluate(shown.track, shown.parameter, frames)[:, shown.component]
             down = room.bottom() - (values - shown.low) / (shown.high - shown.low) * room.height()
-            line = QPolygonF([QPointF(x, y) for x, y in zip(across, down.tolist(), strict=True)])
+            line = through(QPointF(x, y) for x, y in zip(across, down.tolist(), strict=True))
             lines.append((shown.tint, line))
         return lines
 
@@ -159,9 +158,8 @@ class Curves(QWidget):
         progress = segment.left.easing.solve(shares)
         progress[-1] = 1.0
         painter.setClipRect(plot.area)
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(colour(tint), 2.2))
-        painter.drawPolyline(QPolygonF([plot.at(float(s), float(p)) for s, p in zip(shares, progress, strict=True)]))
+        line = through(plot.at(s, p) for s, p in zip(shares.tolist(), progress.tolist(), strict=True))
+        stroke(painter, line, colour(tint), 2.2)
         easing = segment.left.easing
         if isinstance(easing, CubicBezier):
             for end, handle in (((0.0, 0.0), (easing.x1, easing.y1)), ((1.0, 1.0), (easing.x2, easing.y2))):

@@ -283,6 +283,8 @@ class PacePanel(QWidget):
         self.css.setText(easing.css())
 
     def _mark(self, wrong: bool) -> None:
+        if bool(self.css.property("wrong")) == wrong:
+            return
         self.css.setProperty("wrong", wrong)
         self.css.style().unpolish(self.css)
         self.css.style().polish(self.css)

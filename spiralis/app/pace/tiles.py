@@ -7,7 +7,7 @@ from pathlib import Path
 
 import numpy as np
 from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QContextMenuEvent, QEnterEvent, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent
+from PyQt6.QtGui import QContextMenuEvent, QEnterEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import (
     QAbstractButton,
     QGridLayout,
@@ -24,20 +24,21 @@ from spiralis.app.library.tiles import OWN_TILES, SUFFIX, own_tile
 from spiralis.app.session import Session
 from spiralis.app.style import CHOSEN, MARIGOLD, RAISED, TEXT, colour, font, icon
 from spiralis.app.widgets.file_dialogs import ask_open, ask_save
+from spiralis.app.widgets.strokes import Lines, stroke, through
 from spiralis.core.animation.ease_tiles import EASE_TILES, STRENGTHS, EaseTile, soft
 from spiralis.core.animation.easing import Easing
 from spiralis.core.errors import FileError
 
 
 @lru_cache(200)
-def _curve(easing: Easing, width: int, height: int) -> QPolygonF:
+def _curve(easing: Easing, width: int, height: int) -> Lines:
     """Return an ease's curve as a tile shows it, in an area of such a size in px."""
     shares = np.linspace(0, 1, 81)
     values = easing.solve(shares)
     values[-1] = 1.0
     low, high = min(0.0, values.min()), max(1.0, values.max())
     x, y = 10 + shares * width, 7 + height - (values - low) / (high - low) * height
-    return QPolygonF([QPointF(*place) for place in zip(x.tolist(), y.tolist(), strict=True)])
+    return through(QPointF(*place) for place in zip(x.tolist(), y.tolist(), strict=True))
 
 
 class Tile(QAbstractButton):
@@ -72,9 +73,9 @@ class Tile(QAbstractButton):
         painter.setPen(QPen(colour(edge), 1.2))
         painter.setBrush(colour(CHOSEN if chosen else RAISED))
         painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.6, 0.6, -0.6, -0.6), 6, 6)
-        painter.setPen(QPen(colour(MARIGOLD if chosen else TEXT, 1.0 if self.isEnabled() else 0.3), 1.5))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawPolyline(_curve(self.tile.easing, self.width() - 20, self.height() - 27))
+        tint = colour(MARIGOLD if chosen else TEXT, 1.0 if self.isEnabled() else 0.3)
+        stroke(painter, _curve(self.tile.easing, self.width() - 20, self.height() - 27), tint, 1.5)
+        painter.setPen(tint)
         painter.setFont(font(10.5, 500))
         label = QRectF(0, self.height() - 18, self.width(), 14)
         painter.drawText(label, Qt.AlignmentFlag.AlignCenter, self.tile.label)

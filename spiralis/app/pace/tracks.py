@@ -8,7 +8,7 @@ from collections.abc import Callable
 import numpy as np
 from attrs import evolve, frozen
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
 from spiralis.app.pace.ranged import ShownTrack, tracks_of
@@ -16,6 +16,7 @@ from spiralis.app.pace.segment import chosen_tracks
 from spiralis.app.session import Session
 from spiralis.app.style import FAMILY_COLOURS, GROUND, LINE, MARIGOLD, QUIET, TEXT, colour, font
 from spiralis.app.timeline.layout import LABELS, RIGHT, TimeAxis
+from spiralis.app.widgets.strokes import stroke, through
 from spiralis.app.work.paced import Paced
 from spiralis.app.work.soon import Soon
 from spiralis.core.animation.easing import CubicBezier, Easing
@@ -127,15 +128,11 @@ class TrackCurves(QWidget):
         values = evaluate(shown.track, shown.parameter, at)[:, shown.component]
         points = [QPointF(axis.x(f), self._y(shown, v)) for f, v in zip(frames.tolist(), values.tolist(), strict=True)]
         painter.setClipRect(self.areas()[0])
-        painter.setBrush(Qt.BrushStyle.NoBrush)
         # Outside its keys a thread is what its rules make of it: a ghost.
-        painter.setPen(QPen(colour(shown.tint, 0.4), 1.6))
-        painter.drawPolyline(QPolygonF(points))
+        stroke(painter, through(points), colour(shown.tint, 0.4), 1.6)
         keys = shown.track.keys
-        painter.setPen(QPen(colour(shown.tint), 2.0))
-        painter.drawPolyline(
-            QPolygonF([p for p, f in zip(points, frames, strict=True) if keys[0].frame <= f <= keys[-1].frame])
-        )
+        between = [p for p, f in zip(points, frames, strict=True) if keys[0].frame <= f <= keys[-1].frame]
+        stroke(painter, through(between), colour(shown.tint), 2.0)
         painter.setPen(QPen(colour(GROUND), 1.2))
         painter.setBrush(colour(TEXT))
         for key in shown.track.keys:
@@ -151,9 +148,7 @@ class TrackCurves(QWidget):
                 QPointF(axis.x(f), area.bottom() - 4 - v / top * room)
                 for f, v in zip(frames.tolist(), speed.tolist(), strict=True)
             ]
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.setPen(QPen(colour(shown.tint, 0.8), 1.4))
-            painter.drawPolyline(QPolygonF(line))
+            stroke(painter, through(line), colour(shown.tint, 0.8), 1.4)
         painter.setClipping(False)
 
     def _paint_grips(self, painter: QPainter) -> None:
@@ -275,9 +270,7 @@ class Compare(QWidget):
                 QPointF(plot.left() + s * plot.width(), plot.bottom() - v * plot.height())
                 for s, v in zip(shares.tolist(), values.tolist(), strict=True)
             ]
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.setPen(QPen(colour(tint, 0.95), min(1.2 + 0.9 * len(names), 6.0)))
-            painter.drawPolyline(QPolygonF(points))
+            stroke(painter, through(points), colour(tint), min(1.2 + 0.9 * len(names), 6.0))
         painter.setPen(colour(QUIET))
         painter.setFont(font(11))
         count = sum(len(names) for _, names, _ in groups)

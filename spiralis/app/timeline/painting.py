@@ -25,6 +25,7 @@ from spiralis.app.style import (
     icon_pixmap,
 )
 from spiralis.app.timeline.layout import LABELS, THREAD_ROW, Row, TimeAxis, bead_height, heights
+from spiralis.app.widgets.strokes import Lines, stroke, through
 from spiralis.app.work.cached import Cached
 from spiralis.core.animation.drivers import is_driven, values_over
 from spiralis.core.editing.keys import KeyRef
@@ -247,32 +248,30 @@ def _draw_driven(painter: QPainter, row: Row, axis: TimeAxis, session: Session, 
     painter.drawPixmap(QPointF(LABELS - 24, row.middle - 8), icon_pixmap("chain", MARIGOLD))
 
 
-#: A thread's line as polygons with their strength, placed by the row's top, and the share of each bead, by track.
-_lines: Cached[list[tuple[QPolygonF, float]]] = Cached()
+#: A thread's line in pieces with their strength, placed by the row's top, and the share of each bead, by track.
+_lines: Cached[list[tuple[Lines, float]]] = Cached()
 _beads: Cached[list[float]] = Cached()
 
 
 def _draw_line(painter: QPainter, row: Row, axis: TimeAxis, tint: str) -> None:
     assert row.name is not None
     parameter, track = row.layer.parameter(row.name), row.layer.track(row.name)
-    lines = _lines.of(track, axis, lambda: _line_polygons(track, parameter, axis))
-    painter.setBrush(Qt.BrushStyle.NoBrush)
+    lines = _lines.of(track, axis, lambda: _thread_lines(track, parameter, axis))
     painter.translate(0, row.top)
-    for polygon, alpha in lines:
-        painter.setPen(QPen(colour(tint, alpha), 1.6))
-        painter.drawPolyline(polygon)
+    for pieces, alpha in lines:
+        stroke(painter, pieces, colour(tint, alpha), 1.6)
     painter.translate(0, -row.top)
 
 
-def _line_polygons(track: Track, parameter: Parameter, axis: TimeAxis) -> list[tuple[QPolygonF, float]]:
+def _thread_lines(track: Track, parameter: Parameter, axis: TimeAxis) -> list[tuple[Lines, float]]:
     """Return the line's runs in widget pixels, as for a row whose top is 0."""
     step = max(round(1.5 / max(axis.per_frame, 1e-6), 2), 0.02)
-    polygons = []
+    lines = []
     for frames, shares, alpha in _line_runs(track, parameter, axis.length, step):
         x = axis.left + frames * axis.per_frame
         y = [bead_height(0.0, THREAD_ROW, share) for share in shares.tolist()]
-        polygons.append((QPolygonF([QPointF(*place) for place in zip(x.tolist(), y, strict=True)]), alpha))
-    return polygons
+        lines.append((through(QPointF(*place) for place in zip(x.tolist(), y, strict=True)), alpha))
+    return lines
 
 
 def _line_runs(
