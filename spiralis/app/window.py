@@ -55,7 +55,7 @@ class Window(QMainWindow):
         self._fit_screen()
         self.setAcceptDrops(True)
         self.player = Player(session)
-        give_way(self, self.player.unseen)
+        give_way(self, self.player)
         give_back_at_rest(self, lambda: self.player.playing)
         keep_off(self, lambda: self.player.playing)
         self.files = Files(session, self)

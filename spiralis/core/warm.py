@@ -64,7 +64,6 @@ def warm(told: Callable[[int, int], None] = lambda done, of: None) -> None:
     from spiralis.core.model import Composition, Layer, Project
     from spiralis.core.model.blocks import effect_kinds
     from spiralis.core.raster import blurring
-    from spiralis.core.raster.kernels import noise
     from spiralis.core.raster.raster import Raster
     from spiralis.core.render import frame
 
@@ -76,7 +75,7 @@ def warm(told: Callable[[int, int], None] = lambda done, of: None) -> None:
     steps: list[Callable[[], object]] = [
         lambda: pixels.visible_box(solid),
         lambda: blurring.blurred(solid, 1.0, 1.0),
-        lambda: noise.fractal(np.empty((2, 2), dtype=np.float32), np.zeros(6), 1, 0.5, 0.0, 4, 1),
+        _warm_noise,
         lambda: pixels.halved(pixels.premultiplied(solid)),
         lambda: blend("normal", tiny, tiny),
         lambda: frame.render_frame(project, composition.id, 0),
@@ -120,6 +119,17 @@ def _warm_crowd() -> None:
     rows, maps = np.zeros((1, crowding.COLUMNS)), np.empty((1, 6))
     none = np.empty((0, 5), dtype=np.int64)
     crowding.place_all(0.0, none, low, high, np.zeros((1, 4)), np.zeros(6), rows, maps)
+
+
+def _warm_noise() -> None:
+    from spiralis.core.raster.kernels import noise
+    from spiralis.core.raster.noise import fractal_noise
+    from spiralis.core.raster.ramps import ramp
+
+    levels = fractal_noise((2, 2), (1.0, 1.0, 0.0, 0.0), 1, 0.5, 0.0, 4, 1)
+    one, all_in = np.float32(1), np.ones(2, bool)
+    table = ramp(((0.0, 0.0, 0.0, 0.0, 1.0), (1.0, 1.0, 1.0, 1.0, 1.0)), 512)
+    noise.shaded(levels, 0, one, one, table, all_in, all_in, np.empty((2, 2, 4), dtype=np.float32))
 
 
 def _warm_particles() -> None:

@@ -9,17 +9,22 @@ from typing import ClassVar
 import numpy as np
 from scipy.ndimage import gaussian_filter
 
+from spiralis.core.geometry import Affine
 from spiralis.core.model import Layer, Matte
 from spiralis.core.model.art import Bundle, Figure
 from spiralis.core.model.blocks import effect_kind
 from spiralis.core.model.forms import ellipse
-from spiralis.core.raster.kernels.noise import fractal, noise_at
+from spiralis.core.model.kinds import layer_kind
+from spiralis.core.raster.kernels.noise import noise_at
 from spiralis.core.raster.kinds.effect_layer import beneath
 from spiralis.core.raster.kinds.shape import grown
+from spiralis.core.raster.layer_image import Scene
+from spiralis.core.raster.noise import fractal_noise
 from spiralis.core.raster.raster import Raster
 from spiralis.core.raster.vectors import art_box
 from spiralis.core.render import render_frame
 from spiralis.core.render.effecting import Step, run_steps
+from spiralis.core.rows import shared_by
 from tests.core.samples import backdrop, project
 
 BLACK_TO_WHITE = ((0.0, 0.0, 0.0, 0.0, 1.0), (1.0, 1.0, 1.0, 1.0, 1.0))
@@ -65,11 +70,21 @@ class CloudsTest(unittest.TestCase):
         self.assertNotEqual(noise_at(0.4, 0.7, 0.3, 6, 1), noise_at(0.4, 0.7, 0.3, 6, 2))
 
     def test_noise_is_smooth_and_even(self) -> None:
-        out = np.empty((200, 200), dtype=np.float32)
-        fractal(out, np.array([0.05, 0, 0, 0.05, 0.0, 0.0]), 4, 0.5, 0.4, 6, 3)
+        out = fractal_noise((200, 200), (0.05, 0.05, 0.0, 0.0), 4, 0.5, 0.4, 6, 3)
         self.assertLess(abs(float(out.mean())), 0.1)
         self.assertLess(float(np.abs(np.diff(out, axis=1)).max()), 0.3)
         self.assertLess(float(np.abs(out).max()), 1.1)
+
+    def test_two_threads_draw_the_same_clouds_and_nothing_beyond_the_frame(self) -> None:
+        layer = full("clouds", scale_px=(40.0, 40.0))
+        values = {parameter.name: layer.track(parameter.name).value for parameter in layer.parameters}
+        asked = (values, Scene(project(layer), 400, 200), Affine(), (0.0, 0.0, 400.0, 400.0))
+        alone = layer_kind("clouds").draw(*asked).data
+        with shared_by(2):
+            np.testing.assert_array_equal(layer_kind("clouds").draw(*asked).data, alone)
+        tall = layer_kind("clouds").draw(values, asked[1], Affine(), (0.0, 150.0, 400.0, 400.0))
+        last = int(np.flatnonzero(tall.data[..., 3].max(axis=1) > 0)[-1])
+        self.assertLessEqual(tall.to_layer.apply(0.5, last + 0.5)[1], 200 + tall.to_layer.d)
 
     def test_one_round_of_evolution_returns_bit_for_bit(self) -> None:
         def at(evolution: float) -> np.ndarray:

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QEvent, QObject, Qt, QTimer
 from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import QApplication, QWidget
 
-from spiralis.app.work.soon import in_the_way
+from spiralis.app.work.soon import in_the_way, pictured_by
 
 #: Milliseconds after which a move goes on, seen or not, and how often is looked whether the picture is there.
 LONGEST, _LOOK = 80, 2
@@ -45,9 +45,18 @@ class Paced(QObject):
                 self._look.start()
                 return True
             self._kept, self._passed = None, time.perf_counter()
-        elif self._kept is not None and event is not None and event.type() in _AFTER:
-            self._send()
+            self._tell(True)
+        elif event is not None and event.type() in _AFTER:
+            if self._kept is not None:
+                self._send()
+            if event.type() == QEvent.Type.MouseButtonRelease:
+                self._tell(False)
         return False
+
+    def _tell(self, goes_on: bool) -> None:
+        pictured = pictured_by(self._widget)
+        if pictured is not None:
+            pictured.drag(goes_on)
 
     def _waits(self) -> bool:
         return (time.perf_counter() - self._passed) * 1000 < LONGEST and in_the_way(self._widget)

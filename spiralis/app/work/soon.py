@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Protocol
 from weakref import WeakKeyDictionary
 
 from PyQt6.QtCore import QObject, QTimer
@@ -11,20 +12,37 @@ MOMENT = 40
 #: How often work that can wait is put off by another moment while a picture is awaited.
 MOST_WAITS = 3
 
-_awaiting: WeakKeyDictionary[QObject, Callable[[], bool]] = WeakKeyDictionary()
+
+class Pictured(Protocol):
+    """What makes the pictures of a window."""
+
+    def unseen(self) -> bool:
+        """Whether the picture that somebody waits for is not painted yet."""
+
+    def drag(self, goes_on: bool) -> None:
+        """Take note that a drag goes on, or has ended."""
 
 
-def give_way(owner: QObject, awaited: Callable[[], bool]) -> None:
-    """Let the work of everything that belongs to ``owner``, directly or not, wait while ``awaited()``."""
-    _awaiting[owner] = awaited
+_pictured: WeakKeyDictionary[QObject, Pictured] = WeakKeyDictionary()
+
+
+def give_way(owner: QObject, pictured: Pictured) -> None:
+    """Let the work of everything that belongs to ``owner``, directly or not, wait while a picture is awaited."""
+    _pictured[owner] = pictured
+
+
+def pictured_by(part: QObject) -> Pictured | None:
+    """Return what makes the pictures of the window that ``part`` belongs to."""
+    owner: QObject | None = part
+    while owner is not None and owner not in _pictured:
+        owner = owner.parent()
+    return _pictured[owner] if owner is not None else None
 
 
 def in_the_way(part: QObject) -> bool:
     """Whether a picture is awaited by what ``part`` belongs to."""
-    owner: QObject | None = part
-    while owner is not None and owner not in _awaiting:
-        owner = owner.parent()
-    return owner is not None and _awaiting[owner]()
+    pictured = pictured_by(part)
+    return pictured is not None and pictured.unseen()
 
 
 class Soon(QTimer):

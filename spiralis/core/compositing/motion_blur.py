@@ -7,9 +7,9 @@ import numpy as np
 from spiralis.core.cache import CacheSection
 from spiralis.core.compositing.kernels import light as light_kernels
 from spiralis.core.compositing.kernels import smear as smear_kernels
-from spiralis.core.compositing.rows import by_rows
 from spiralis.core.geometry import Affine, Box, box_around, intersect, rounded_out
 from spiralis.core.raster.raster import Raster
+from spiralis.core.rows import by_rows
 
 #: So many samples take longer than handing half of them to another thread, by far.
 _WORTH_TWO = 200_000

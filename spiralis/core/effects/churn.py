@@ -11,7 +11,7 @@ from spiralis.core.effects.job import EffectJob, Margins, even
 from spiralis.core.effects.remapping import EDGE, moved, where_clear
 from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
 from spiralis.core.model.parameter import Kind, Parameter, Value
-from spiralis.core.raster.kernels import noise as noise_kernels
+from spiralis.core.raster.noise import fractal_noise
 from spiralis.core.raster.raster import Raster
 
 #: How many cells of noise lie between one evolution and the next, until it comes back.
@@ -49,12 +49,11 @@ def field(job: EffectJob, grain: float, detail: int, drift: tuple[float, float],
     first_x, first_y = math.floor(float(x[0, 0]) / step) - 1, math.floor(float(y[0, 0]) / step) - 1
     columns = math.floor(float(x[0, -1]) / step) + 3 - first_x
     rows = math.floor(float(y[-1, 0]) / step) + 3 - first_y
-    coarse = np.empty((rows, columns), dtype=np.float32)
     # The kernel takes the middles of its cells; places of the coarse grid are whole multiples of the step.
     share = step / grain
-    place = np.array([share, 0.0, 0.0, share, (first_x - 0.5) * share - drift[0] / grain,
-                      (first_y - 0.5) * share - drift[1] / grain])  # fmt: skip
-    noise_kernels.fractal(coarse, place, detail, 0.5, evolution / 100 % 1 * _PERIOD, _PERIOD, seed)
+    place = (share, share, (first_x - 0.5) * share - drift[0] / grain, (first_y - 0.5) * share - drift[1] / grain)
+    z = evolution / 100 % 1 * _PERIOD
+    coarse = fractal_noise((rows, columns), place, detail, 0.5, z, _PERIOD, seed)
     return between(coarse, (x[0] / step).astype(np.float64) - first_x, (y[:, 0] / step).astype(np.float64) - first_y)
 
 

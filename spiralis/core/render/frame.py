@@ -11,11 +11,11 @@ import numpy as np
 
 from spiralis.core.compositing.kernels import bands
 from spiralis.core.compositing.kernels import output as output_kernels
-from spiralis.core.compositing.rows import by_rows, shared_by
 from spiralis.core.geometry import WholeBox
 from spiralis.core.model import Project
 from spiralis.core.render.plan import plan_frame
 from spiralis.core.render.table import FramePlan
+from spiralis.core.rows import by_rows, shared_by
 
 _NO_FLOATS = np.empty(0, dtype=np.float32)
 _NO_RGBA = np.empty((0, 0, 4), dtype=np.uint8)

@@ -9,7 +9,6 @@ import numpy as np
 from spiralis.core.colour import Shade
 from spiralis.core.compositing.kernels import light, pinning
 from spiralis.core.compositing.motion_blur import in_linear_light
-from spiralis.core.compositing.rows import by_rows
 from spiralis.core.geometry import (
     Affine,
     Box,
@@ -28,6 +27,7 @@ from spiralis.core.render.layers import Evaluated
 from spiralis.core.render.nodes import PICTURES, Node, emit_picture, region_of, ringed, snapped, worth_keeping
 from spiralis.core.render.pictures import add_pixels
 from spiralis.core.render.table import Table
+from spiralis.core.rows import by_rows
 
 #: So many samples a pixel and axis at the most, where a picture is made much smaller.
 _FINEST = 8

@@ -14,8 +14,10 @@ from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.kernels import noise as noise_kernels
 from spiralis.core.raster.layer_image import LayerImage, Scene
+from spiralis.core.raster.noise import fractal_noise
 from spiralis.core.raster.ramps import ramp
 from spiralis.core.raster.raster import Raster, clear_rim
+from spiralis.core.rows import by_rows
 
 #: Cells of time in one round of the evolution.
 PERIOD = 6
@@ -36,6 +38,8 @@ PARAMETERS = (
     Parameter("seed", "Seed", Kind.NUMBER, 1.0, "Other clouds", "", 0, 100_000),
 )  # fmt: skip
 
+#: So many pixels take longer than handing half of them to another thread, by far.
+_WORTH_TWO = 50_000
 _noise: CacheSection[np.ndarray] = CacheSection(lambda a: a.nbytes)
 
 
@@ -60,22 +64,26 @@ def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) 
     width, height = int((right - left) / step) + 1, int((bottom - top) / step) + 1
     sx, sy = values["scale_px"]
     dx, dy = values["drift"]
-    place = (step / sx, 0.0, 0.0, step / sy, (left - dx) / sx, (top - dy) / sy)
+    place = (step / sx, step / sy, (left - dx) / sx, (top - dy) / sy)
     z = values["evolution"] / 360 % 1 * PERIOD
     key = (place, width, height, octaves, values["roughness"], z, values["seed"])
 
     def make() -> np.ndarray:
-        out = np.empty((height, width), dtype=np.float32)
-        noise_kernels.fractal(out, np.array(place), octaves, values["roughness"] / 100, z, PERIOD, int(values["seed"]))
-        return out
+        gain, seed = values["roughness"] / 100, int(values["seed"])
+        return fractal_noise((height, width), place, octaves, gain, z, PERIOD, seed)
 
-    level = _noise.get(key, make) * np.float32(values["contrast"] / 100) + np.float32(values["density"] / 100)
-    table = ramp(values["stops"], 512)
-    pixels = table[np.clip(level * 511, 0, 511).astype(np.int16)]
+    levels, table = _noise.get(key, make), ramp(values["stops"], 512)
+    contrast, density = np.float32(values["contrast"] / 100), np.float32(values["density"] / 100)
     x = left + step * (np.arange(width) + 0.5)
     y = top + step * (np.arange(height) + 0.5)
-    inside = ((x > -step) & (x < scene.width + step))[None, :] & ((y > -step) & (y < scene.height + step))[:, None]
-    pixels = np.ascontiguousarray(pixels * inside[..., None])
+    inside_x, inside_y = (x > -step) & (x < scene.width + step), (y > -step) & (y < scene.height + step)
+    pixels = np.empty((height, width, 4), dtype=np.float32)
+
+    def fill(first: int, last: int) -> None:
+        noise_kernels.shaded(levels[first:last], first, contrast, density, table, inside_x, inside_y,
+                             pixels[first:last])  # fmt: skip
+
+    by_rows(height, fill, worth=levels.size > _WORTH_TWO)
     clear_rim(pixels)
     return Raster(pixels, Affine(step, 0, 0, step, left, top))
 
