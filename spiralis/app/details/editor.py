@@ -15,6 +15,8 @@ class Editor(QWidget):
 
     changed = pyqtSignal(object)
     finished = pyqtSignal()
+    #: Whether the row's name may reach below it, as it is small and stands at the right.
+    narrow = False
 
     def __init__(self, parameter: Parameter, session: Session) -> None:
         super().__init__()

@@ -266,13 +266,14 @@ class RunsEditor(Editor):
 class SwitchEditor(Editor):
     """On or off."""
 
+    narrow = True
+
     def __init__(self, parameter: Parameter, session: Session) -> None:
         super().__init__(parameter, session)
         self.box = CheckBox()
         self.box.setAccessibleName(parameter.label)
         self.box.setToolTip(parameter.help)
         self.box.clicked.connect(self._take)
-        self.row.addStretch(1)
         self.row.addWidget(self.box)
 
     def show_value(self, value: Value) -> None:

@@ -7,6 +7,7 @@ from typing import ClassVar
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QToolButton, QVBoxLayout, QWidget
 
+from spiralis.app.details.editor import Editor
 from spiralis.app.style import icon
 from spiralis.app.widgets.short_label import ShortLabel
 
@@ -84,7 +85,8 @@ class Section(QWidget):
             bead.setFixedWidth(24)
         self.grid.addWidget(bead, row, 0)
         name = ShortLabel(label, help)
-        self.grid.addWidget(name, row, 1)
-        self.grid.addWidget(editor, row, 2)
+        narrow = isinstance(editor, Editor) and editor.narrow
+        self.grid.addWidget(name, row, 1, 1, 2 if narrow else 1)
+        self.grid.addWidget(editor, row, 2, Qt.AlignmentFlag.AlignRight if narrow else Qt.AlignmentFlag(0))
         if more is not None:
             self.grid.addWidget(more, row, 3)
