@@ -11,9 +11,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from spiralis.core.animation.source_time import TIMING, Span, even_clock, shown
-from spiralis.core.model import Composition, Key, Layer, Track
+from spiralis.core.geometry import Affine
+from spiralis.core.model import Composition, Key, Layer, Track, layer_kind
 from spiralis.core.raster.fitting import FontsOf, typeset
+from spiralis.core.raster.kinds.text import setting_of
+from spiralis.core.raster.layer_image import Scene
 from spiralis.core.raster.spreading_letters import ORDERS, parts_of, progress, ranks
+from spiralis.core.raster.stamps import stamped
 from spiralis.core.raster.typesetting import Manner
 from spiralis.core.render import render_frame
 from tests.core.samples import piece, project
@@ -101,6 +105,27 @@ class StretchTest(unittest.TestCase):
             rows, across = np.flatnonzero(ink.any(axis=1)), np.flatnonzero(ink.any(axis=0))
             self.assertAlmostEqual(across[-1] - across[0] + 1, 80, delta=1)
             self.assertAlmostEqual(rows[-1] - rows[0] + 1, 50, delta=1)
+
+    @given(st.sampled_from(["i", "kite", "Go\nhigh", "", "a ⛵"]), st.floats(4, 120), st.floats(4, 120),
+           st.floats(-180, 180), st.floats(0.2, 3), st.floats(-20, 60))  # fmt: skip
+    def test_it_looks_as_its_letters_would_each_stretched(
+        self, text: str, width: float, height: float, turn: float, size: float, x: float
+    ) -> None:
+        layer = word(text, flow="stretch", frame=(width, height))
+        values = {parameter.name: layer.track(parameter.name).value for parameter in layer.parameters}
+        kind, scene, clip = layer_kind("text"), Scene(project(layer), 100, 80), (0.0, 0.0, 100.0, 80.0)
+        matrix = Affine.shift(x, 30) @ Affine.rotation(turn) @ Affine.scaling(size, size)
+        self.assertEqual(kind.box(values, scene), setting_of(values, scene).box)
+        made, stamp = kind.draw(values, scene, matrix, clip), kind.stamp(values, scene)
+        wanted = stamped(stamp, object(), matrix, clip) if stamp is not None else None
+        if wanted is None or made is None:
+            self.assertTrue(wanted is None and made is None)
+            return
+        self.assertEqual(made.space, wanted.space)
+        frame = (-2, -2, 102, 82)
+        apart = made.spread_over(frame).data.astype(float) - wanted.spread_over(frame).data
+        self.assertLessEqual(float(np.abs(apart).max()), 12)
+        self.assertLess(float(np.abs(apart).mean()), 0.02)
 
 
 class StepTimeTest(unittest.TestCase):

@@ -65,8 +65,11 @@ def _fit_width(fonts: FontsOf, text: str, manner: Manner) -> Setting:
 _inks: Beside[list[Box]] = Beside(list)
 
 
-def _stretched(fonts: FontsOf, text: str, manner: Manner) -> Setting:
-    """Set plainly, then stretch what is inked across and down until it fills the frame exactly."""
+def stretching(fonts: FontsOf, text: str, manner: Manner) -> tuple[Setting, Affine | None]:
+    """Return words set plainly, and the map that stretches what is inked of them until it fills the frame exactly.
+
+    There is none where nothing is inked.
+    """
     plain = _plain(fonts, text, manner)
     width, height = manner.frame
     ink = _inks.of(plain)
@@ -74,8 +77,15 @@ def _stretched(fonts: FontsOf, text: str, manner: Manner) -> Setting:
         ink.append(ink_of(plain))
     left, top, right, bottom = ink[0]
     if right - left < 1e-6 or bottom - top < 1e-6:
+        return plain, None
+    return plain, Affine.scaling(width / (right - left), height / (bottom - top)) @ Affine.shift(-left, -top)
+
+
+def _stretched(fonts: FontsOf, text: str, manner: Manner) -> Setting:
+    width, height = manner.frame
+    plain, fit = stretching(fonts, text, manner)
+    if fit is None:
         return evolve(plain, box=(0.0, 0.0, width, height))
-    fit = Affine.scaling(width / (right - left), height / (bottom - top)) @ Affine.shift(-left, -top)
     letters = tuple(Letter(y.at, y.glyph, fit @ y.matrix, y.colour, y.cluster) for y in plain.letters)
     lines = tuple(
         evolve(line, baseline=fit.apply(0, line.baseline)[1], left=fit.apply(line.left, 0)[0], width=line.width * fit.a,

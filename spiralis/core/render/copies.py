@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Hashable, Mapping, Sequence
+from functools import lru_cache
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -228,7 +229,12 @@ def _own_look(
     if picture is not None and layer.has("source") and layer_kind(layer.kind).moment is None:
         changed["source"] = picture
     if tint and "fill" in changed:
-        fill = np.array([changed["fill"]])
-        goal = np.array([(*colour[:3], changed["fill"][3])])
-        changed["fill"] = tuple(mix(fill, goal, np.array([tint]))[0].tolist())
+        changed["fill"] = _shade(changed["fill"], colour, tint)
     return changed if changed != values else None
+
+
+@lru_cache(maxsize=4096)
+def _shade(fill: tuple[float, ...], colour: tuple[float, ...], tint: float) -> tuple[float, ...]:
+    """Return a fill on its way to another colour, as opaque as it was."""
+    goal = np.array([(*colour[:3], fill[3])])
+    return tuple(mix(np.array([fill]), goal, np.array([tint]))[0].tolist())

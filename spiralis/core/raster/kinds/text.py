@@ -17,9 +17,10 @@ from spiralis.core.model.art import EMPTY_ART, Bundle, Contour, Figure, Stroke, 
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.model.project import Project
-from spiralis.core.raster.fitting import FontsOf, ink_of, typeset
+from spiralis.core.raster.fitting import FontsOf, ink_of, stretching, typeset
 from spiralis.core.raster.fonts import DEFAULT_FAMILY, find_face
 from spiralis.core.raster.layer_image import LayerImage, Scene
+from spiralis.core.raster.raster import Raster
 from spiralis.core.raster.shaping import ALIGNMENTS, glyph_contours, glyph_path
 from spiralis.core.raster.signs import Sign, draw_signs, reach
 from spiralis.core.raster.silhouettes import THICKNESS
@@ -142,6 +143,8 @@ def _box(values: Mapping[str, Value], scene: Scene) -> Box:
     if values["path_layer"]:
         # It must not depend on the outline, which is looked up by where the words are.
         return 0.0, 0.0, float(scene.width), float(scene.height)
+    if values["flow"] == "stretch":
+        return 0.0, 0.0, *values["frame"]
     return setting_of(values, scene).box
 
 
@@ -161,9 +164,20 @@ def _stamp_by(key: tuple[Any, ...], values: Mapping[str, Value]) -> Stamp | None
 
 
 def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) -> LayerImage | None:
+    if values["flow"] == "stretch" and values["stroke"] <= 0 and values["spread_by"] == "none":
+        return _draw_stretched(values, scene, matrix, clip)
     key = _key(values, scene)
     stamp = _stamp_by(key, values)
     return stamped(stamp, key, matrix, clip) if stamp is not None else None
+
+
+def _draw_stretched(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) -> LayerImage | None:
+    """Draw words that fill their frame: recorded as they are plainly set, whatever frame they come to fill."""
+    plain, fit = stretching(FontsOf.of(scene.project), values["text"], manner_of(values))
+    key, inverse = (plain, 0.0, values["stroke_colour"], ()), matrix.inverse()
+    stamp = _stamp_by(key, values)
+    drawn = stamped(stamp, key, matrix @ fit, clip) if stamp is not None and fit is not None else None
+    return Raster(drawn.data, inverse, drawn.corner) if drawn is not None and inverse is not None else None
 
 
 @frozen(eq=False)
