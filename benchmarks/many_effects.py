@@ -10,7 +10,7 @@ import numpy as np
 from benchmarks.measure import alternate, figure
 from spiralis.core.effects.job import EffectJob
 from spiralis.core.model.blocks import effect_kind
-from spiralis.core.raster.kernels.noise import fractal
+from spiralis.core.raster.noise import fractal_noise
 from spiralis.core.raster.raster import Raster
 from spiralis.core.render.effecting import Step, run_steps
 
@@ -25,8 +25,7 @@ def _job(name: str, pixels: np.ndarray, **values: Any) -> tuple[Any, EffectJob]:
     kind, source = effect_kind(name), Raster(pixels)
     height, width = pixels.shape[:2]
     whole = {p.name: p.default for p in kind.own_parameters} | values
-    clouds = np.empty((height, width), dtype=np.float32)
-    fractal(clouds, np.array([0.01, 0, 0, 0, 0.01, 0]), 4, 0.5, 0.0, 4, 1)
+    clouds = fractal_noise((height, width), (0.01, 0.01, 0.0, 0.0), 4, 0.5, 0.0, 4, 1)
     other = Raster(np.ascontiguousarray(np.repeat(clouds[..., None] / 2 + 0.5, 4, axis=2)))
     job = EffectJob(source, (0, 0, width, height), whole, input=lambda name, region: other.spread_over(region),
                     box=(0.0, 0.0, float(width), float(height)))  # fmt: skip
