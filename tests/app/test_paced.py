@@ -129,7 +129,7 @@ class CoarserDragsTest(WindowTest):
         self.turn += 1
         self.session.set_property("opacity", 50.0 + self.turn, ["square"], merge="drag")
         key = self.player.key(self.session.frame)
-        self.player._began = (key, time.perf_counter() - seconds)
+        self.player._hurry._asked = (key, time.perf_counter() - seconds)
         self.player._on_ready(key)
 
     def test_two_slow_pictures_make_the_next_ones_of_a_drag_coarser(self) -> None:

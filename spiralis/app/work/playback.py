@@ -10,6 +10,7 @@ from attrs import evolve
 from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
 
 from spiralis.app.session import Session
+from spiralis.app.work.hurry import Hurry
 from spiralis.app.work.making import FrameMaker, FrameRequest
 from spiralis.app.work.renderers import RENDERERS
 from spiralis.app.work.soon import Soon, give_way
@@ -18,9 +19,6 @@ from spiralis.core.render.store import FrameKey, FrameStore
 
 #: So many frames in a row that come too late make playing coarser, where one takes more than this part of its time.
 _LATE, _TOO_SLOW, _COARSEST = 2, 1.0, 0.25
-#: So many seconds a picture may take while one drags. Where two in a row take longer, the next is so much coarser, down
-#: to the least; where the last one was there in a third of that, the next drag begins that much finer.
-_SMOOTH, _STEP, _LEAST = 0.03, 0.7, 0.5
 
 
 def frame_due(piece: Composition, start: int, seconds: float, loop: bool = True) -> int:
@@ -48,10 +46,7 @@ class Player(QObject):
         self.maker.ready.connect(self._on_ready, Qt.ConnectionType.QueuedConnection)
         self.display_scale = 1.0
         self.share: float | None = None
-        self._eased = self._hurried = 1.0
-        self._dragged = self._hurries = False
-        self._took, self._slow = 0.0, 0
-        self._began: tuple[FrameKey, float] | None = None
+        self._eased, self._hurry = 1.0, Hurry()
         self.loop = True
         self.playing = False
         self.late = self._lately = 0
@@ -72,8 +67,8 @@ class Player(QObject):
         # Frames ahead come by the dozen; what shows which are ready is painted a few times a second.
         give_way(self, self)
         self._tell = Soon(self, self.readyChanged.emit, wait=120)
-        session.projectChanged.connect(self._hurry)
-        session.compositionChanged.connect(self._calm)
+        session.projectChanged.connect(self._hurry.edited)
+        session.compositionChanged.connect(self._hurry.begin_anew)
         for signal in (session.projectChanged, session.compositionChanged, session.frameChanged, session.peek.changed,
                        session.viewpoint.changed):
             signal.connect(self.refresh)
@@ -84,7 +79,7 @@ class Player(QObject):
         """The scale of preview frames: what the canvas shows, or the chosen share of the full size."""
         if self.share is not None:
             return self.share
-        return min(1.0, self.display_scale) * self._eased * (self._hurried if self._hurries else 1.0)
+        return min(1.0, self.display_scale) * self._eased * self._hurry.share
 
     def key(self, frame: int, scale: float | None = None) -> FrameKey:
         """Return the key of a frame of what is on the canvas."""
@@ -144,26 +139,8 @@ class Player(QObject):
 
     def drag(self, goes_on: bool) -> None:
         """Take note that a drag goes on, whose edits come with coarser pictures where those would take too long."""
-        if goes_on and not self._dragged:
-            self._hurried = min(self._hurried / _STEP, 1.0) if self._took < _SMOOTH / 3 else self._hurried
-            self._slow = 0
-        self._dragged = goes_on
-        if not goes_on:
-            self._sharpen()
-
-    def _hurry(self) -> None:
-        self._hurries = self._dragged
-        if self._slow > 1 and self._hurried * _STEP > _LEAST * 0.9:
-            self._hurried, self._slow = self._hurried * _STEP, 0
-
-    def _calm(self) -> None:
-        """Begin anew with another piece, whose pictures may be quick."""
-        self._hurried = 1.0
-
-    def _sharpen(self) -> None:
-        """Show the picture that was coarse to follow the hand as it is."""
-        if self._hurries:
-            self._hurries = False
+        self._hurry.drag(goes_on)
+        if not goes_on and self._hurry.rest():
             self.refresh()
 
     def refresh(self) -> None:
@@ -195,12 +172,12 @@ class Player(QObject):
     def _ask_one(self) -> None:
         """Ask for the one frame that somebody waits for: both threads share its rows."""
         key = self.key(self.session.frame)
-        if self._began is None or self._began[0] != key:
-            self._began = (key, time.perf_counter())
+        self._hurry.asked(key)
         self.maker.want([FrameRequest(self.session.pictured[0], key, 2, awaited=True)])
 
     def _ask_all(self) -> None:
-        self._sharpen()
+        if self._hurry.rest():
+            self.refresh()
         if self.awaits():
             # Frames ahead would only slow down the one that somebody waits for.
             self._rest.start(self.REST)
@@ -227,9 +204,7 @@ class Player(QObject):
         now = self.key(self.session.frame)
         if key == now:
             self._last = None
-            if self._hurries and self._began is not None and self._began[0] == key:
-                self._took = time.perf_counter() - self._began[1]
-                self._slow = self._slow + 1 if self._took > _SMOOTH else 0
+            self._hurry.came(key)
             self.pictureChanged.emit()
         elif not self.playing and not self.store.holds(now) and key == evolve(now, version=key.version):
             # Better what was true a moment ago than nothing until the hand rests.
