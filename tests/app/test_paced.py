@@ -5,12 +5,14 @@ Pictures that take too long are coarser while one drags, and sharp as soon as th
 
 from __future__ import annotations
 
+import math
 import time
 from unittest import mock
 
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
 
+from spiralis.app.canvas.handles import frame_of
 from spiralis.app.work import paced
 from tests.app.harness import LEFT, NONE, WindowTest
 
@@ -100,6 +102,21 @@ class PacedTest(WindowTest):
                 QTest.mouseMove(self.canvas, (self.grip + QPointF(step, 0)).toPoint())
             self.settle()
         self.assertGreaterEqual(moved.call_count, 1)
+
+    def test_whole_turns_count_although_moves_wait(self) -> None:
+        frame = frame_of(self.session, self.canvas.viewport.to_widget)
+        assert frame is not None
+        grip, pivot = QPointF(*frame.handles()["turn"]), QPointF(*frame.pivot_place)
+        away = grip - pivot
+        self.unseen(True)
+        QTest.mousePress(self.canvas, LEFT, NONE, grip.toPoint())
+        for degrees in range(0, 761, 40):
+            angle = math.radians(degrees)
+            across, down = math.cos(angle), math.sin(angle)
+            place = pivot + QPointF(away.x() * across - away.y() * down, away.x() * down + away.y() * across)
+            self._move(self.canvas, place, NONE)
+        QTest.mouseRelease(self.canvas, LEFT, NONE, place.toPoint())
+        self.assertAlmostEqual(self.session.evaluated().values(self.layer("square"))["rotation"], 760, delta=3)
 
     def test_numbers_that_are_dragged_wait_too(self) -> None:
         self.settle()

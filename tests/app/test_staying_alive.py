@@ -385,7 +385,7 @@ class CollectingTest(WindowTest):
         self.addCleanup(other.close)
         ran: list[str] = []
         for name, window in (("own", self.window), ("other", other)):
-            self.enterContext(mock.patch.object(window.player.store, "holds", return_value=window is other))
+            self.enterContext(mock.patch.object(window.player, "unseen", return_value=window is not other))
             Soon(window.editor, lambda name=name: ran.append(name)).ask()
         self.until(lambda: len(ran) == 2)
         self.assertEqual(ran, ["other", "own"])

@@ -223,6 +223,11 @@ class Hand:
             self.drag.move(here, shift, control, _SNAP / self.viewport.zoom)
         return True
 
+    def pass_by(self, event: QMouseEvent) -> None:
+        """Take note of a move that is not followed by itself, as a newer one will be."""
+        if self.drag is not None:
+            self.drag.pass_by(self.viewport.to_composition(event.position()))
+
     def _take_copies(self) -> None:
         """Let the drag move copies of what is chosen; copy and move are one step to undo."""
         session, drag, made = self.session, self.drag, []

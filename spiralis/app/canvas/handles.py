@@ -99,6 +99,9 @@ class Drag:
         """Follow the pointer. Shift constrains, Control switches snapping off; ``reach`` is the snap distance."""
         raise NotImplementedError
 
+    def pass_by(self, point: Point) -> None:
+        """Take note that the pointer went by here, where the way it takes matters; the picture follows later."""
+
 
 @define
 class MoveDrag(Drag):
@@ -260,12 +263,14 @@ class TurnDrag(Drag):
         drag.last = math.atan2(start[1] - centre[1], start[0] - centre[0])
         return drag
 
-    def move(self, point: Point, shift: bool, control: bool, reach: float) -> None:
+    def pass_by(self, point: Point) -> None:
+        """Add up small steps, so that several turns can be made in one drag."""
         angle = math.atan2(point[1] - self.centre[1], point[0] - self.centre[0])
-        # Small steps add up, so that several turns can be made in one drag.
-        step = (angle - self.last + math.pi) % (2 * math.pi) - math.pi
-        self.turned += step
+        self.turned += (angle - self.last + math.pi) % (2 * math.pi) - math.pi
         self.last = angle
+
+    def move(self, point: Point, shift: bool, control: bool, reach: float) -> None:
+        self.pass_by(point)
         rotation = self.rotation + self.mirrored * math.degrees(self.turned)
         rotation = round(rotation / 15) * 15 if shift else round(rotation, 1)
         self.says = f"{rotation:g}°"

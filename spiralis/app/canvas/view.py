@@ -60,8 +60,8 @@ class CanvasView(QWidget):
         self.typing = Typing(session, player, self)
         self.typing.to_widget = lambda: self.viewport.to_widget
         self.toolbox = Toolbox(session, player, self)
-        Paced(self)
         self.hand = Hand(session, self.viewport)
+        Paced(self, self.hand.pass_by)
         self.hand.lister = lambda layers: menu_of(self, session, layers).popup(QCursor.pos())
         self.bars = CanvasBars(self.viewport)
         for part in (self.viewport, self.typing, self.toolbox):

@@ -25,9 +25,10 @@ class AngleDial(QWidget):
 
     def __init__(self, label: str) -> None:
         super().__init__()
-        Paced(self)
+        Paced(self, lambda event: self._follow(event) if self._held is not None else None)
         self.value = 0.0
-        self._grabbed: float | None = None
+        #: While it is held: the angle of the pointer, with its whole turns.
+        self._held: float | None = None
         self.setFixedSize(_SIZE, _SIZE)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setAccessibleName(f"{label}: dial")
@@ -44,22 +45,26 @@ class AngleDial(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() == Qt.MouseButton.LeftButton and self.isEnabled():
-            self._grabbed = self.value
+            self._held = self.value
             self._turn_to(event)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if self._grabbed is not None:
+        if self._held is not None:
             self._turn_to(event)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        if self._grabbed is not None:
-            self._grabbed = None
+        if self._held is not None:
+            self._held = None
             self.finished.emit()
 
+    def _follow(self, event: QMouseEvent) -> float:
+        """Go with the pointer by the shorter way, so that whole turns add up; return the angle."""
+        held = self.value if self._held is None else self._held
+        self._held = held = held + (self._angle_at(event.position()) - held + 180) % 360 - 180
+        return held
+
     def _turn_to(self, event: QMouseEvent) -> None:
-        """Go to where the pointer is by the shorter way, so that whole turns add up."""
-        way = (self._angle_at(event.position()) - self.value + 180) % 360 - 180
-        value = self.value + way
+        value = self._follow(event)
         if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
             value = round(value / _STEP) * _STEP
         if value != self.value:

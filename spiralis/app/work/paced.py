@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time
+from collections.abc import Callable
 
 from PyQt6.QtCore import QEvent, QObject, Qt, QTimer
 from PyQt6.QtGui import QMouseEvent
@@ -24,12 +25,13 @@ class Paced(QObject):
     """Stands before a widget that edits while one drags in it, and hands it the newest move once a picture.
 
     Each move costs the window's thread some milliseconds: were all of them taken, pictures that are ready would wait
-    for the hand to rest. The first move goes on at once, and the last one before anything else happens.
+    for the hand to rest. The first move goes on at once, and the last one before anything else happens. Where the way
+    matters and not only where it leads, ``passing`` is told each move that waits, and must be quick.
     """
 
-    def __init__(self, widget: QWidget) -> None:
+    def __init__(self, widget: QWidget, passing: Callable[[QMouseEvent], object] | None = None) -> None:
         super().__init__(widget)
-        self._widget = widget
+        self._widget, self._passing = widget, passing
         self._kept: QMouseEvent | None = None
         self._passed = 0.0
         self._look = QTimer(self)
@@ -42,6 +44,8 @@ class Paced(QObject):
         if isinstance(event, QMouseEvent) and event.type() == QEvent.Type.MouseMove and event.buttons():
             if self._waits():
                 self._kept = event.clone()
+                if self._passing is not None:
+                    self._passing(event)
                 self._look.start()
                 return True
             self._kept, self._passed = None, time.perf_counter()
