@@ -213,7 +213,7 @@ class CoarserTest(WindowTest):
             mock.patch.object(player, "frame_at", side_effect=range(1, count + 1)),
         ):  # fmt: skip
             for _ in range(count):
-                player.maker.seconds[player.scale] = seconds
+                player.maker._costs[player.session.composition_id, player.scale] = seconds
                 player._tick()
 
     def test_frames_that_come_too_late_in_a_row_make_it_coarser_and_stopping_sharp_again(self) -> None:

@@ -400,7 +400,7 @@ class TransportTest(WindowTest):
         self.picture()
         full = player.scale
         self.session.set_property("opacity", 50.0, ["square"])
-        player.maker.seconds[full] = 0.2
+        player.maker._costs[player.session.composition_id, full] = 0.2
         player.play()
         self.assertAlmostEqual(player.scale, full / 4)
         self.until(lambda: len(player.ready_frames()) > 5)

@@ -73,10 +73,15 @@ class Curves(QWidget):
         self._lines: Cached[list[tuple[str, Lines]]] = Cached(4)
         self._soon = Soon(self, self.update)
         session.projectChanged.connect(self._soon.ask)
-        for signal in (
-            session.compositionChanged, session.selectionChanged, session.keysChanged, session.frameChanged,
-        ):  # fmt: skip
+        for signal in (session.compositionChanged, session.selectionChanged, session.keysChanged):
             signal.connect(self.update)
+        #: Whether a segment was painted, on which the playhead is seen.
+        self._has_segment = False
+        session.frameChanged.connect(self._on_frame)
+
+    def _on_frame(self) -> None:
+        if self._has_segment or shown_segment(self.session) is not None:
+            self.update()
 
     def areas(self) -> tuple[QRectF, QRectF, QRectF]:
         """Return the rectangles of value, speed and spacing, from the top."""
@@ -115,6 +120,7 @@ class Curves(QWidget):
             painter.setFont(font(11))
             painter.drawText(area.adjusted(8, 4, 0, 0), Qt.AlignmentFlag.AlignTop, label)
         segment = shown_segment(self.session)
+        self._has_segment = segment is not None
         if segment is None:
             hint = "Choose a layer with two keys on one thread to bend how it moves."
             painter.setFont(font(12))

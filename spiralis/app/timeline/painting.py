@@ -144,12 +144,16 @@ def _draw_span(painter: QPainter, row: Row, axis: TimeAxis, chosen: bool) -> Non
     painter.setClipping(False)
 
 
-def draw_moments(painter: QPainter, axis: TimeAxis, session: Session, height: int) -> None:
-    """Draw markers and the playhead down through all rows."""
+def draw_markers(painter: QPainter, axis: TimeAxis, session: Session, height: int) -> None:
+    """Draw markers down through all rows."""
     for marker in session.composition.markers:
         if axis.x(marker.frame) >= LABELS:
             painter.setPen(QPen(colour(MINT, 0.45), 1, Qt.PenStyle.DotLine))
             painter.drawLine(QPointF(axis.x(marker.frame), 0), QPointF(axis.x(marker.frame), height))
+
+
+def draw_playhead(painter: QPainter, axis: TimeAxis, session: Session, height: int) -> None:
+    """Draw the playhead down through all rows."""
     x = axis.x(session.frame)
     if x >= LABELS - 1:
         painter.setPen(QPen(colour(MARIGOLD), 1.5))
@@ -173,9 +177,6 @@ def draw_track_row(painter: QPainter, row: Row, axis: TimeAxis, session: Session
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.setPen(QPen(colour(tint), 1.6))
     painter.drawEllipse(QPointF(26, row.middle), 3.6, 3.6)
-    if track.index_at(session.frame) is not None:
-        painter.setBrush(colour(tint))
-        painter.drawEllipse(QPointF(26, row.middle), 2.0, 2.0)
     painter.setFont(font(12, 400))
     painter.setPen(colour(QUIET))
     left = 38 + INDENT * row.depth
@@ -199,6 +200,15 @@ def draw_track_row(painter: QPainter, row: Row, axis: TimeAxis, session: Session
         painter.drawPixmap(QPointF(LABELS - 24, row.middle - 8), icon_pixmap("chain", QUIET))
     elif is_own(session.composition, layer.id, row.name):
         painter.drawPixmap(QPointF(LABELS - 24, row.middle - 8), icon_pixmap("own", MINT))
+
+
+def draw_key_here(painter: QPainter, row: Row, session: Session) -> None:
+    """Fill the ring of a thread that has a key under the playhead."""
+    if row.name is not None and row.layer.track(row.name).index_at(session.frame) is not None:
+        tint = colour(FAMILY_COLOURS[row.layer.parameter(row.name).family])
+        painter.setPen(QPen(tint, 1.6))
+        painter.setBrush(tint)
+        painter.drawEllipse(QPointF(26, row.middle), 2.0, 2.0)
 
 
 def is_own(piece: Composition, layer: str, name: str = "") -> bool:

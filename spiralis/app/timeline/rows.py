@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
+from typing import Any
 
 from attrs import evolve
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
@@ -38,10 +39,20 @@ from spiralis.app.timeline.layout import (
 )
 from spiralis.app.timeline.menu import layer_menu
 from spiralis.app.timeline.name_field import NameField
-from spiralis.app.timeline.painting import EYE_X, INDENT, draw_layer_row, draw_moments, draw_track_row, line_is_known
+from spiralis.app.timeline.painting import (
+    EYE_X,
+    INDENT,
+    draw_key_here,
+    draw_layer_row,
+    draw_markers,
+    draw_playhead,
+    draw_track_row,
+    line_is_known,
+)
 from spiralis.app.timeline.thumbnails import Thumbnails
 from spiralis.app.timeline.tie_drop import TieDrop
 from spiralis.app.widgets.preferences import new_pace
+from spiralis.app.widgets.still import Still
 from spiralis.app.work.paced import Paced
 from spiralis.app.work.soon import Soon
 from spiralis.core.editing.edits import reordered, toggle_key
@@ -67,6 +78,7 @@ class Rows(QWidget):
         self.thumbnails = Thumbnails(session, self)
         self.keyboard = RowKeys(session, self.rows, self._add_key)
         self._by_keyboard = False
+        self._still = Still()
         self._thumbnails_came = Soon(self, lambda: self.update(0, 0, LABELS, self.height()))
         self.thumbnails.made.connect(self._thumbnails_came.ask)
         self.filter = Filter()
@@ -75,8 +87,9 @@ class Rows(QWidget):
         self._drop: int | None = None
         self._name_field: NameField | None = None
         self.tie_drop = TieDrop(self, session, self.rows)
-        for signal in (session.selectionChanged, session.keysChanged, session.frameChanged):
+        for signal in (session.selectionChanged, session.keysChanged):
             signal.connect(self.update)
+        session.frameChanged.connect(self._on_frame)
         self._later = QTimer(self)
         self._later.setSingleShot(True)
         self._later.setInterval(40)
@@ -105,18 +118,25 @@ class Rows(QWidget):
 
     # -- painting --------------------------------------------------------------------------------------
 
+    def update(self, *region: Any) -> None:
+        """Paint anew; moves of the playhead alone only show it elsewhere."""
+        self._still.forget()
+        super().update(*region)
+
+    def _on_frame(self) -> None:
+        super().update()
+
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        axis, rows = self.axis(), self.rows()
-        started = time.perf_counter()
-        for row in visible_rows(rows, event.rect().top(), event.rect().bottom()):
-            if row.name is None:
-                draw_layer_row(painter, row, axis, self.session, self.thumbnails.of(row.layer))
-            elif time.perf_counter() - started < _PATIENCE or line_is_known(row, axis):
-                draw_track_row(painter, row, axis, self.session)
-            else:
-                self._later.start()
+        session, axis, rows = self.session, self.axis(), self.rows()
+        area = self.visibleRegion().boundingRect()
+        area = area if area.contains(event.rect()) else event.rect()
+        visible = visible_rows(rows, area.top(), area.bottom())
+        self._still.paint(painter, area, (session.project, session.composition, session.selected, session.keys), axis,
+                          lambda inner: self._paint_rows(inner, visible, axis))  # fmt: skip
+        for row in visible:
+            draw_key_here(painter, row, session)
         if not rows:
             painter.setPen(colour(QUIET))
             painter.setFont(font(13))
@@ -124,7 +144,7 @@ class Rows(QWidget):
             hint = hint or "Add a backdrop, text or artwork above,\nor drop files anywhere in the window."
             painter.drawText(QRectF(self.rect()), Qt.AlignmentFlag.AlignCenter, hint)
         else:
-            draw_moments(painter, axis, self.session, self.height())
+            draw_playhead(painter, axis, session, self.height())
         self.tie_drop.paint(painter)
         if self.hasFocus() and self._by_keyboard:
             self.keyboard.paint(painter, self.width())
@@ -138,6 +158,19 @@ class Rows(QWidget):
             y = tops[0] if tops else rows[-1].top + rows[-1].height
             painter.fillRect(QRectF(0, y - 1, self.width(), 2), colour(MARIGOLD))
         painter.end()
+
+    def _paint_rows(self, painter: QPainter, rows: Sequence[Row], axis: TimeAxis) -> None:
+        """Paint what stays while the playhead moves."""
+        started = time.perf_counter()
+        for row in rows:
+            if row.name is None:
+                draw_layer_row(painter, row, axis, self.session, self.thumbnails.of(row.layer))
+            elif time.perf_counter() - started < _PATIENCE or line_is_known(row, axis):
+                draw_track_row(painter, row, axis, self.session)
+            else:
+                self._later.start()
+        if rows:
+            draw_markers(painter, axis, self.session, self.height())
 
     # -- mouse -----------------------------------------------------------------------------------------
 

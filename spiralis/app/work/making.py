@@ -68,7 +68,8 @@ class FrameMaker(QObject):
         self._idle.timeout.connect(self._grant)
         self._idleAsked.connect(self._idle.start, Qt.ConnectionType.QueuedConnection)
         rest_meanwhile(self.rest)
-        self.seconds: dict[float, float] = {}
+        self._costs: dict[tuple[str, float], float] = {}
+        self._warm: set[tuple[int, str, float]] = set()
         self._threads = [
             threading.Thread(target=self._work, args=(place,), name=f"ready-{place}", daemon=True)
             for place in range(threads)
@@ -173,5 +174,18 @@ class FrameMaker(QObject):
                 if request.awaited:
                     self._urgent = False
                     self._condition.notify_all()
-        self.seconds[key.scale] = 0.5 * self.seconds.get(key.scale, 0.0) + 0.5 * (time.perf_counter() - started)
+        if not request.awaited:
+            self._note_cost(place, key, time.perf_counter() - started)
         return key
+
+    def _note_cost(self, place: int, key: FrameKey, seconds: float) -> None:
+        """Remember what frames ahead take; the first at a size finds nothing that it needs, which says nothing."""
+        own = (place, key.composition, key.scale)
+        if own in self._warm:
+            before = self._costs.get(own[1:], seconds)
+            self._costs[own[1:]] = 0.5 * before + 0.5 * seconds
+        self._warm.add(own)
+
+    def cost(self, composition: str, scale: float) -> float:
+        """Return what a frame ahead of a composition takes at a scale, in seconds; 0 where that is not known yet."""
+        return self._costs.get((composition, scale), 0.0)

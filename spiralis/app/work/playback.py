@@ -193,12 +193,18 @@ class Player(QObject):
         bytes_each = self.scale**2 * session.composition.width * session.composition.height * 4
         # Half of what may be kept is for ready frames; the rest for what they are made of.
         frames = frames[: max(2, int(0.5 * self.store.limit / max(bytes_each, 1)))]
-        self.maker.want([FrameRequest(project, self.key(frame), due=self.playing) for frame in frames])
+        version, scale, piece_id, due = session.pictured[1], self.scale, session.composition_id, self.playing
+        keys = (FrameKey(version, piece_id, frame, scale) for frame in frames)
+        self.maker.want([FrameRequest(project, key, due=due) for key in keys])
         self.pictureChanged.emit()
 
     def _lead(self) -> int:
         """Return by how many frames playing has gone on until a frame that is begun now is ready."""
-        return 1 + int(self.maker.seconds.get(self.scale, 0.0) * float(self.session.composition.rate))
+        return 1 + int(self._cost())
+
+    def _cost(self) -> float:
+        """Return how long a frame takes to draw, in frames; 0 where that is not known."""
+        return self.maker.cost(self.session.composition_id, self.scale) * float(self.session.composition.rate)
 
     def _on_ready(self, key: FrameKey) -> None:
         now = self.key(self.session.frame)
@@ -236,10 +242,10 @@ class Player(QObject):
         first, last = self.session.composition.span
         if len(self.ready_frames()) >= last - first:
             return
-        seconds = self.maker.seconds.get(self.scale, 0.0)
-        while seconds * float(self.session.composition.rate) > 1.5 and self._eased > _COARSEST:
+        cost = self._cost()
+        while cost > 1.5 and self._eased > _COARSEST:
             self._eased /= 2
-            seconds /= 3
+            cost /= 3
 
     def stop(self) -> None:
         """Stop where the playhead is; a picture that was coarse to keep up becomes sharp again."""
@@ -272,8 +278,7 @@ class Player(QObject):
     def _coarsen(self) -> None:
         """Halve the resolution where frames come too late one after the other and take too long to draw."""
         self._lately = 0
-        cost = self.maker.seconds.get(self.scale, 0.0) * float(self.session.composition.rate)
-        if self.share is None and cost > _TOO_SLOW and self._eased > _COARSEST:
+        if self.share is None and self._cost() > _TOO_SLOW and self._eased > _COARSEST:
             self._eased /= 2
             self._ask_all()
 
