@@ -120,6 +120,7 @@ class KeepsThePicture(unittest.TestCase):
                 if tie.what is What.LAYER:
                     self.assertIn(tie.target, own, (layer.name, tie.name))
         self.assertTrue(all(row[0] in own for pose in piece.poses.poses for row in pose.values))
+        self.assertEqual([(pose.name, len(pose.values)) for pose in piece.poses.poses], [("A", 1), ("B", 1)])
         nested, inner = own_copy(start, "piece", "nest")
         self.assert_alike(before, pictures(nested, "piece"))
         self.assertNotEqual(inner, "inner")
@@ -188,6 +189,14 @@ class KeepsThePicture(unittest.TestCase):
         seen = left - {i for i in ids if any("stays, out of sight" in note for note in removal.notes)}
         wanted = pictures(start.with_composition(only(piece, seen)), "piece")
         self.assert_alike(wanted, pictures(start.with_composition(removal.piece), "piece"), (ids, removal.notes))
+
+    def test_poses_stay_without_what_was_deleted(self) -> None:
+        start = tied()
+        piece = start.composition("piece")
+        pose = Pose("A", (("child", "opacity", 100.0), ("spark", "opacity", 40.0)))
+        piece = evolve(piece, poses=PoseStrip((pose, Pose("B", (("child", "opacity", 100.0),)))))
+        left = removed(start.with_composition(piece), piece, ["child"]).piece
+        self.assertEqual([p.values for p in left.poses.poses], [(("spark", "opacity", 40.0),), ()])
 
     def test_deleting_says_who_depends(self) -> None:
         start = tied()
@@ -266,6 +275,50 @@ class KeepsThePicture(unittest.TestCase):
 def _numbers(at: Evaluated, layer: Layer) -> list[float]:
     matrix = at.matrix(layer)
     return [matrix.a, matrix.b, matrix.c, matrix.d, matrix.e, matrix.f]
+
+
+class CopiesTakeAlong(unittest.TestCase):
+    """A copy takes a mask along that hangs on what is copied and cuts nothing else; others cut the copy as well."""
+
+    def piece(self, *more: Layer, shown: bool = False, hangs: str | None = "photo") -> Composition:
+        mask = evolve(form("mask", 8, 6), parent=hangs)
+        photo = evolve(form("photo", 60, 60), mattes=(Matte("mask", shown=shown),))
+        return Composition("Piece", 128, 128, 25, LENGTH, id="piece", layers=(mask, photo, *more, form("other", 9, 9)))
+
+    def test_a_mask_of_its_own_comes_along(self) -> None:
+        piece = self.piece()
+        self.assertEqual(with_their_own(piece, ["photo"]), {"photo", "mask"})
+        changed, (copy,) = duplicated(piece, ["photo"])
+        mask = changed.layer(copy).mattes[0].layer
+        self.assertNotIn(mask, piece.by_id)
+        self.assertEqual(changed.layer(mask).parent, copy)
+        self.assertEqual(changed.layer("photo").mattes[0].layer, "mask")
+
+    def test_a_mask_that_cuts_something_else_too_stays_one(self) -> None:
+        piece = self.piece(evolve(form("second", 20, 20), mattes=(Matte("mask"),)))
+        self.assertEqual(with_their_own(piece, ["photo"]), {"photo"})
+        self.assertEqual(with_their_own(piece, ["photo", "second"]), {"photo", "second", "mask"})
+        changed, (copy,) = duplicated(piece, ["photo"])
+        self.assertEqual(changed.layer(copy).mattes[0].layer, "mask")
+
+    def test_a_layer_that_shows_or_hangs_elsewhere_stays_one(self) -> None:
+        self.assertEqual(with_their_own(self.piece(shown=True), ["photo"]), {"photo"})
+        self.assertEqual(with_their_own(self.piece(hangs="other"), ["photo"]), {"photo"})
+        self.assertEqual(with_their_own(self.piece(hangs=None), ["photo"]), {"photo"})
+        self.assertEqual(with_their_own(self.piece(), ["other"]), {"other"})
+
+    def test_a_group_is_copied_above_itself_as_one_and_a_layer_in_it_above_itself(self) -> None:
+        group = Layer("Group", "group", 0, LENGTH, id="group")
+        inner = evolve(Layer("Inner", "group", 0, LENGTH, id="inner"), parent="group")
+        one, two = evolve(form("one", 9, 9), parent="inner"), evolve(form("two", 30, 9), parent="group")
+        layers = (form("above", 5, 5), group, inner, one, two, form("below", 50, 50))
+        piece = Composition("Piece", 128, 128, 25, LENGTH, id="piece", layers=layers)
+
+        def names(*ids: str) -> str:
+            return ", ".join(layer.name for layer in duplicated(piece, ids)[0].layers)
+
+        self.assertEqual(names("group"), "Above, Group 2, Inner 2, One 2, Two 2, Group, Inner, One, Two, Below")
+        self.assertEqual(names("two", "below"), "Above, Group, Inner, One, Two 2, Two, Below 2, Below")
 
 
 class CirclesTest(unittest.TestCase):
