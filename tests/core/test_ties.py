@@ -23,7 +23,7 @@ from spiralis.core.errors import ModelError
 from spiralis.core.model import Composition, EdgePin, Key, Layer, Matte, Project, Track
 from spiralis.core.model.drivers import DialJoin, Follow, Roll, Wobble
 from spiralis.core.model.poses import Pose, PoseStrip
-from spiralis.core.model.references import What, dependents, with_all_needed
+from spiralis.core.model.references import Repointing, What, dependents, repointed, with_all_needed
 from spiralis.core.render.frame import render_frame
 from spiralis.core.render.layers import Evaluated
 from tests.core.samples import square_source
@@ -321,6 +321,24 @@ class CopiesTakeAlong(unittest.TestCase):
         self.assertEqual(names("two", "below"), "Above, Group, Inner, One, Two 2, Two, Below 2, Below")
 
 
+class RepointingTest(unittest.TestCase):
+    def test_ties_go_to_new_ids_stay_with_what_is_known_and_are_cut_where_it_is_lost(self) -> None:
+        copies = Layer("Copies", "copies", 0, LENGTH, id="copies")
+        of, to = copies.parameter("of"), Repointing(layers={"old": "new"}, known={"kept"})
+        self.assertEqual([to.value(of, name) for name in ("old", "kept", "lost")], ["new", "kept", ""])
+        self.assertEqual([to.layer(name) for name in ("old", "kept", "lost", None)], ["new", "kept", None, None])
+        self.assertEqual(to.driver(Follow("old", "opacity")), Follow("new", "opacity"))
+        join = DialJoin("kept", ((0.0, 1.0), (100.0, 2.0)))
+        self.assertEqual((to.driver(join), to.driver(evolve(join, dial="old"))), (join, evolve(join, dial="new")))
+        self.assertIsNone(to.driver(Roll(8.0, "lost")))
+        self.assertEqual(to.driver(Roll(8.0, "")), Roll(8.0, ""))
+        layer = evolve(form("one", 1, 1), parent="lost", mattes=(Matte("lost"), Matte("old")),
+                       edge_pins=(EdgePin("left", "left", "lost", 0.0), EdgePin("top", "top", "", 0.0)))  # fmt: skip
+        made = repointed(layer, to)
+        self.assertEqual((made.parent, [m.layer for m in made.mattes]), (None, ["new"]))
+        self.assertEqual([(pin.edge, pin.layer) for pin in made.edge_pins], [("top", "")])
+
+
 class CirclesTest(unittest.TestCase):
     def piece(self, *layers: Layer) -> Composition:
         return Composition("Piece", 64, 64, 25, LENGTH, layers=layers)
@@ -341,6 +359,12 @@ class CirclesTest(unittest.TestCase):
         with self.assertRaisesRegex(ModelError, "circle"):
             self.piece(Layer("Group", "group", 0, LENGTH, id="group"),
                        evolve(form("star", 1, 1), parent="group", mattes=(Matte("group"),)))  # fmt: skip
+
+    def test_properties_that_follow_each_other_are_refused_by_their_names(self) -> None:
+        first = driven(form("first", 1, 1), "rotation", driver=Follow("second", "opacity"))
+        second = driven(form("second", 1, 1), "opacity", driver=Follow("first", "rotation"))
+        with self.assertRaisesRegex(ModelError, "in a circle: First: Rotation → Second: Opacity → First: Rotation"):
+            self.piece(first, second)
 
     def test_chains_of_any_length_work(self) -> None:
         carriers = [Layer(f"C{i}", "carrier", 0, LENGTH, id=f"c{i}", parent=f"c{i - 1}" if i else None)
