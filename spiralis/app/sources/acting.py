@@ -32,7 +32,6 @@ from spiralis.core.media.layered import LayeredFile
 from spiralis.core.media.layered_files import read_layers
 from spiralis.core.media.sources import SOURCE_SUFFIXES, read_source
 from spiralis.core.model import Project
-from spiralis.core.model.project import nested_ids
 
 _NO_FOLDER = "no folder"
 _FITS = ("Fit into the old size", "Fill the old size", "Keep the scale")
@@ -71,7 +70,7 @@ class SourceActions(QObject):
             piece = project.find(piece_id)
             if piece_id == target or piece is None:
                 return piece_id == target
-            return any(leads_back(inner) for inner in nested_ids(piece))
+            return any(leads_back(inner) for inner in piece.nested)
 
         return not leads_back(composition_id)
 

@@ -15,7 +15,7 @@ from spiralis.core.geometry import Box, box_around, intersect, rounded_out
 from spiralis.core.model import Composition, Layer, Project, Track, layer_kind, new_id
 from spiralis.core.model.kinds import LOOK, PLACE
 from spiralis.core.model.poses import PoseStrip
-from spiralis.core.model.project import LARGEST_SIZE, nested_ids
+from spiralis.core.model.project import LARGEST_SIZE
 from spiralis.core.model.references import Repointing, What, dependents, repointed, repointed_poses
 from spiralis.core.render.layers import Evaluated
 
@@ -267,7 +267,7 @@ def _copied(project: Project, piece: Composition, deep: bool, done: _Copied) -> 
         return project, done.pieces[piece.id]
     below = _Copied()
     if deep:
-        for inner_id in nested_ids(piece):
+        for inner_id in piece.nested:
             inner = project.find(inner_id)
             if inner is not None:
                 project, _ = _copied(project, inner, deep, done)

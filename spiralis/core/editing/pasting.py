@@ -13,7 +13,6 @@ from spiralis.core.editing.keys import fewer_keys_note
 from spiralis.core.editing.reformat import retimed
 from spiralis.core.editing.removing import removed
 from spiralis.core.model import Composition, Layer, Project, new_id
-from spiralis.core.model.project import nested_ids
 from spiralis.core.model.references import Repointing, What, Why, repointed, with_all_needed
 
 #: The composition that travels beside the layers: them, and all that they are tied to, as it was.
@@ -46,7 +45,7 @@ def taken_out(project: Project, composition_id: str, ids: Sequence[str]) -> Proj
         pieces[_BESIDE] = beside
         wave.append(beside)
     while wave:
-        found = [project.find(i) for shown in wave for i in nested_ids(shown) if i not in pieces]
+        found = [project.find(i) for shown in wave for i in shown.nested if i not in pieces]
         wave = [inner for inner in found if inner is not None]
         pieces.update((inner.id, inner) for inner in wave)
     ties = (tie for shown in pieces.values() for layer in shown.layers for tie in layer.ties)

@@ -12,7 +12,6 @@ from spiralis.core.errors import ModelError, UnknownName
 from spiralis.core.geometry import Box
 from spiralis.core.media.sources import read_source
 from spiralis.core.model import Composition, Kind, Layer, Project, Source, Track, Value
-from spiralis.core.model.project import nested_ids
 from spiralis.core.model.slots import SLOT_KINDS, Slot
 from spiralis.core.render.layers import Evaluated
 
@@ -63,7 +62,7 @@ def open_slots(project: Project, piece: Composition) -> tuple[OpenSlot, ...]:
             for slot in layer.slots:
                 if layer.has(slot.property):
                     found.setdefault(slot.name, []).append(Place(at.id, layer.id, slot))
-        waiting += [inner for one in nested_ids(at) if (inner := project.find(one)) is not None]
+        waiting += [inner for one in at.nested if (inner := project.find(one)) is not None]
     return tuple(OpenSlot(name, tuple(places)) for name, places in found.items())
 
 

@@ -12,7 +12,6 @@ from spiralis.core.errors import FileError, SpiralisError
 from spiralis.core.media.files import read_bytes
 from spiralis.core.media.sources import digest_of, read_source
 from spiralis.core.model import Composition, Layer, Project, Source, Track, layer_kind
-from spiralis.core.model.project import nested_ids
 from spiralis.core.model.references import What
 
 #: Names are cut to this many letters.
@@ -204,7 +203,7 @@ def renamed(project: Project, thing_id: str, name: str) -> Project:
 
 def without_composition(project: Project, composition_id: str) -> Project:
     """Return the project without a composition; raises FileError naming those that show it."""
-    users = [c.name for c in project.compositions if composition_id in nested_ids(c)]
+    users = [c.name for c in project.compositions if composition_id in c.nested]
     if users:
         raise FileError(
             f"“{project.composition(composition_id).name}” is shown in “{users[0]}”; remove it there first."

@@ -294,13 +294,8 @@ class Source:
 
 def whole_pieces(project: Project) -> list[Composition]:
     """Return the compositions that are no parts of others, in their order."""
-    parts = {inner for piece in project.compositions for inner in nested_ids(piece)}
+    parts = {inner for piece in project.compositions for inner in piece.nested}
     return [piece for piece in project.compositions if piece.id not in parts]
-
-
-def nested_ids(composition: Composition) -> tuple[str, ...]:
-    """Return the ids of the compositions that layers of this one show, each once."""
-    return composition.nested
 
 
 def _check_nesting(compositions: tuple[Composition, ...]) -> None:
@@ -315,7 +310,7 @@ def _check_nesting(compositions: tuple[Composition, ...]) -> None:
         if len(chain) > DEEPEST_NEST:
             raise ModelError(f"Compositions are nested over {DEEPEST_NEST} deep in “{chain[0].name}”.")
         if composition.id not in settled:
-            for inner in nested_ids(composition):
+            for inner in composition.nested:
                 if inner in by_id:
                     visit(by_id[inner], (*chain, composition))
             settled.add(composition.id)
