@@ -174,6 +174,19 @@ class EditsTest(unittest.TestCase):
         self.assertEqual(left.layer("c").parent, "a")
         self.assertEqual(unused_name("A 2", {"A 2", "A 3"}), "A 4")
 
+    def test_a_composition_is_found_by_its_id_before_any_name(self) -> None:
+        named, meant = evolve(piece(), id="one", name="two"), evolve(piece(), id="two", name="Other")
+        project = Project("P", (named, meant))
+        self.assertIs(project.composition("two"), meant)
+        self.assertIs(project.composition("Other"), meant)
+        self.assertIs(project.composition("one"), named)
+        self.assertIsNone(project.find("Other"))
+        with self.assertRaisesRegex(UnknownName, "“three”.*“two”, “Other”"):
+            project.composition("three")
+        again = project.with_composition(evolve(meant, name="New"))
+        self.assertEqual([c.name for c in again.compositions], ["two", "New"])
+        self.assertEqual(len(again.with_composition(evolve(meant, id="three")).compositions), 3)
+
     def test_moving_in_time_takes_the_keys_along(self) -> None:
         moved = moved_in_time(moving(layer(), (0.0, 0.0), (9.0, 0.0), 9), 5)
         self.assertEqual((moved.first, moved.last), (5, 25))

@@ -338,11 +338,16 @@ class Project:
             raise ModelError(f"A project has up to {MOST_SWATCHES} swatches, each four numbers from 0 to 1.")
         _check_nesting(self.compositions)
 
+    @cached_property
+    def by_id(self) -> Mapping[str, Composition]:
+        """The compositions by their ids."""
+        return {composition.id: composition for composition in reversed(self.compositions)}
+
     def composition(self, id_or_name: str) -> Composition:
-        """Return a composition by id or by name; raises UnknownName listing the names."""
-        for composition in self.compositions:
-            if id_or_name in (composition.id, composition.name):
-                return composition
+        """Return the composition of that id, or else the first of that name; raises UnknownName listing the names."""
+        found = self.by_id.get(id_or_name) or next((c for c in self.compositions if c.name == id_or_name), None)
+        if found is not None:
+            return found
         names = ", ".join(f"“{c.name}”" for c in self.compositions) or "none"
         raise UnknownName(f"There is no composition “{id_or_name}” in “{self.name}”; it has {names}.")
 
@@ -352,11 +357,11 @@ class Project:
 
     def find(self, composition_id: str) -> Composition | None:
         """Return the composition of that id, or None."""
-        return next((c for c in self.compositions if c.id == composition_id), None)
+        return self.by_id.get(composition_id)
 
     def with_composition(self, composition: Composition) -> Project:
         """Return the project with the composition replaced, or added where it is new."""
-        if any(old.id == composition.id for old in self.compositions):
+        if composition.id in self.by_id:
             kept = tuple(composition if c.id == composition.id else c for c in self.compositions)
             return evolve(self, compositions=kept)
         return evolve(self, compositions=(*self.compositions, composition))
