@@ -162,6 +162,28 @@ class CoarserDragsTest(WindowTest):
         self.player.drag(False)
         self.assertEqual(self.player.scale, self.whole)
 
+    def test_pictures_that_edits_overtake_count_as_slow(self) -> None:
+        hurry = self.player._hurry
+        self.player.drag(True)
+        for turn in range(3):
+            self.session.set_property("opacity", 40.0 + turn, ["square"], merge="drag")
+            hurry._asked = (self.player.key(self.session.frame), time.perf_counter() - 0.2)
+        self.session.set_property("opacity", 60.0, ["square"], merge="drag")
+        self.assertLess(self.player.scale, self.whole)
+        self.player.drag(False)
+        self.assertEqual(self.player.scale, self.whole)
+
+    def test_a_picture_that_is_there_is_not_waited_for(self) -> None:
+        self.until(lambda: self.player.picture() is not None)
+        self.player.drag(True)
+        self.edit(0.001)
+        self.until(lambda: self.player.picture() is not None)
+        for _ in range(3):
+            self.player._ask_one()
+            time.sleep(0.05)
+            self.assertIsNone(self.player._hurry._asked)
+        self.assertEqual(self.player.scale, self.whole)
+
     def test_one_slow_picture_or_edits_without_a_drag_change_nothing(self) -> None:
         for _ in range(5):
             self.edit(0.2)

@@ -32,6 +32,10 @@ class Hurry:
 
     def edited(self) -> None:
         """Take note of an edit, whose picture is made at the share from now on."""
+        waited = time.perf_counter() - self._asked[1] if self._asked is not None else 0.0
+        if self._on and waited > _SMOOTH:
+            # The hand did not wait for the last one.
+            self._note(waited)
         self._on = self._dragged
         if self._slow > 1 and self._level * _STEP > 0.99 * _LEAST:
             self._level, self._slow = self._level * _STEP, 0
@@ -53,5 +57,9 @@ class Hurry:
     def came(self, picture: Hashable) -> None:
         """Take note that a picture is there."""
         if self._on and self._asked is not None and self._asked[0] == picture:
-            self._took = time.perf_counter() - self._asked[1]
-            self._slow = self._slow + 1 if self._took > _SMOOTH else 0
+            self._note(time.perf_counter() - self._asked[1])
+            self._asked = None
+
+    def _note(self, seconds: float) -> None:
+        self._took = seconds
+        self._slow = self._slow + 1 if seconds > _SMOOTH else 0

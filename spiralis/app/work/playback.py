@@ -172,11 +172,12 @@ class Player(QObject):
     def _ask_one(self) -> None:
         """Ask for the one frame that somebody waits for: both threads share its rows."""
         key = self.key(self.session.frame)
-        self._hurry.asked(key)
+        if self.awaits():
+            self._hurry.asked(key)
         self.maker.want([FrameRequest(self.session.pictured[0], key, 2, awaited=True)])
 
     def _ask_all(self) -> None:
-        if self._hurry.rest():
+        if not self.awaits() and self._hurry.rest():
             self.refresh()
         if self.awaits():
             # Frames ahead would only slow down the one that somebody waits for.
