@@ -9,6 +9,8 @@ import math
 import time
 from unittest import mock
 
+import numpy as np
+from attrs import evolve
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
 
@@ -172,6 +174,19 @@ class CoarserDragsTest(WindowTest):
         self.assertLess(self.player.scale, self.whole)
         self.player.drag(False)
         self.assertEqual(self.player.scale, self.whole)
+
+    def test_the_last_picture_is_shown_until_the_newest_is_there_whatever_its_size(self) -> None:
+        with mock.patch.object(self.player.maker, "want"):
+            self.session.set_property("opacity", 31.0, ["square"])
+            now = self.player.key(self.session.frame)
+            coarse = evolve(now, version=now.version - 1, scale=0.7 * now.scale)
+            picture = np.zeros((4, 4, 4), dtype=np.uint8)
+            self.player.store.put(coarse, picture)
+            self.player._on_ready(coarse)
+            self.assertIs(self.player.latest_picture(), picture)
+            self.assertIsNone(self.player.picture())
+            self.session.go_to(self.session.frame + 1)
+            self.assertIsNone(self.player.latest_picture())
 
     def test_a_picture_that_is_there_is_not_waited_for(self) -> None:
         self.until(lambda: self.player.picture() is not None)

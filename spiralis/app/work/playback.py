@@ -6,7 +6,6 @@ import time
 from collections.abc import Callable
 
 import numpy as np
-from attrs import evolve
 from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
 
 from spiralis.app.session import Session
@@ -26,6 +25,11 @@ def frame_due(piece: Composition, start: int, seconds: float, loop: bool = True)
     first, last = piece.span
     due = start - first + int(seconds * float(piece.rate))
     return first + due % (last - first) if loop else min(first + due, last - 1)
+
+
+def _alike(key: FrameKey, other: FrameKey) -> bool:
+    """Whether two pictures show the same frame, of whatever version and size."""
+    return (key.composition, key.frame) == (other.composition, other.frame)
 
 
 class Player(QObject):
@@ -92,7 +96,7 @@ class Player(QObject):
     def latest_picture(self) -> np.ndarray | None:
         """Return the ready frame under the playhead; while its newest version is drawn, the last one that was."""
         ready, last = self.picture(), self._last
-        if ready is None and last is not None and last == evolve(self.key(self.session.frame), version=last.version):
+        if ready is None and last is not None and _alike(last, self.key(self.session.frame)):
             ready = self.store.get(last)
         return ready
 
@@ -213,7 +217,7 @@ class Player(QObject):
             self._last = None
             self._hurry.came(key)
             self.pictureChanged.emit()
-        elif not self.playing and not self.store.holds(now) and key == evolve(now, version=key.version):
+        elif not self.playing and not self.store.holds(now) and _alike(key, now):
             # Better what was true a moment ago than nothing until the hand rests.
             self._last = key
             self.pictureChanged.emit()
