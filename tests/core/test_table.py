@@ -16,7 +16,7 @@ from spiralis.core.geometry import Affine, Projection, projection
 from spiralis.core.raster.layer_image import Gradient
 from spiralis.core.raster.raster import Raster
 from spiralis.core.render.contents import add_gradient
-from spiralis.core.render.nodes import Node, Placed
+from spiralis.core.render.nodes import Node, Placed, ringed
 from spiralis.core.render.pictures import add_many, add_pixels
 from spiralis.core.render.table import Table, drawn
 
@@ -290,6 +290,27 @@ class ProjectionTest(unittest.TestCase):
         self.assertEqual(0.0, box[0])
         self.assertGreater(box[2], 1e4)
         self.assertEqual((0.0, 0.0, 0.0, 0.0), Projection(i=-1.0).box((0.0, 0.0, 20.0, 1.0)))
+
+
+class RingedTest(unittest.TestCase):
+    def test_a_clear_rim_needs_no_ring_and_any_other_gets_one_in_its_place(self) -> None:
+        clear = np.zeros((5, 6, 4), dtype=np.uint8)
+        clear[1:-1, 1:-1] = 200
+        picture = Raster(clear, corner=(7, -3))
+        self.assertIs(ringed(picture), picture)
+        for y, x in ((0, 2), (4, 2), (2, 0), (2, 5)):
+            pixels = clear.copy()
+            pixels[y, x] = 9
+            made = ringed(Raster(pixels, corner=(7, -3)))
+            self.assertEqual((made.corner, made.data.shape), ((6, -4), (7, 8, 4)))
+            np.testing.assert_array_equal(made.data[1:-1, 1:-1], pixels)
+            self.assertEqual(int(made.data.sum()), int(pixels.sum()))
+
+    def test_what_is_too_thin_to_be_sampled_gets_a_ring_even_where_it_is_clear(self) -> None:
+        for shape in ((1, 1, 4), (2, 9, 4), (9, 2, 4)):
+            made = ringed(Raster(np.zeros(shape, dtype=np.uint8)))
+            self.assertEqual(made.data.shape, (shape[0] + 2, shape[1] + 2, 4))
+
 
 
 if __name__ == "__main__":

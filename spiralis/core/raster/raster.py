@@ -69,13 +69,7 @@ class Raster:
         return Raster(out, self.space, (box[0], box[1]))
 
     def with_clear_ring(self) -> Raster:
-        """Return the picture with a ring of clear pixels around it, so that samples between pixels fade out.
-
-        Where its own outermost ring is clear, that is the picture itself.
-        """
-        edges = (self.data[0], self.data[-1], self.data[:, 0], self.data[:, -1])
-        if not any(edge.any() for edge in edges):
-            return self
+        """Return the picture with a ring of clear pixels around it, so that samples between pixels fade out."""
         left, top, right, bottom = self.box
         return self.spread_over((left - 1, top - 1, right + 1, bottom + 1))
 

@@ -163,9 +163,14 @@ _ringed: CacheSection[Raster] = CacheSection(_weight)
 
 
 def ringed(picture: Raster) -> Raster:
-    """Return a picture with a clear ring, kept beside it."""
+    """Return a picture whose outermost ring is clear, kept beside it: itself where it is so already."""
     # The entry holds on to the picture by the ring's key, so its identity stays its own while it is kept.
-    return _ringed.get(_Same(picture), picture.with_clear_ring)
+    return _ringed.get(_Same(picture), lambda: picture if _rim_is_clear(picture.data) else picture.with_clear_ring())
+
+
+def _rim_is_clear(pixels: np.ndarray) -> bool:
+    edges = (pixels[0], pixels[-1], pixels[:, 0], pixels[:, -1])
+    return min(pixels.shape[:2]) > 2 and not any(edge.any() for edge in edges)
 
 
 class _Same:
