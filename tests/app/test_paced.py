@@ -157,12 +157,26 @@ class CoarserDragsTest(WindowTest):
         self.edit(0.2)
         self.assertEqual(self.player.scale, self.whole)
         self.edit(0.001)
-        self.assertAlmostEqual(self.player.scale, 0.7 * self.whole)
-        for _ in range(20):
-            self.edit(0.2)
-        self.assertAlmostEqual(self.player.scale, 0.49 * self.whole)
+        self.assertAlmostEqual(self.player.scale, 0.6 * self.whole)
+        for _ in range(5):
+            self.edit(0.1)
+        self.assertAlmostEqual(self.player.scale, 0.6 * self.whole)
         self.player.drag(False)
         self.assertEqual(self.player.scale, self.whole)
+
+    def test_where_coarser_is_hardly_quicker_it_stays_whole(self) -> None:
+        self.player.drag(True)
+        for seconds in (0.2, 0.2, 0.5, 0.19, 0.1, 0.19, 0.19):
+            self.edit(seconds)
+        self.assertAlmostEqual(self.player.scale, 0.6 * self.whole)
+        self.edit(0.19)
+        for _ in range(6):
+            self.edit(0.2)
+            self.assertEqual(self.player.scale, self.whole)
+        self.session.compositionChanged.emit()
+        for _ in range(3):
+            self.edit(0.2)
+        self.assertLess(self.player.scale, self.whole)
 
     def test_pictures_that_edits_overtake_count_as_slow(self) -> None:
         hurry = self.player._hurry
@@ -227,7 +241,7 @@ class CoarserDragsTest(WindowTest):
         self.player.drag(False)
         self.player.drag(True)
         self.edit(0.001)
-        self.assertAlmostEqual(self.player.scale, 0.7 * self.whole)
+        self.assertAlmostEqual(self.player.scale, 0.6 * self.whole)
         self.player.drag(False)
         self.player.drag(True)
         self.edit(0.001)

@@ -1,22 +1,29 @@
-"""How coarse pictures are while one drags: as fine as they come in time, sharp again as soon as the hand rests."""
+"""How coarse pictures are while one drags: whole where they come in time, and as soon as the hand rests."""
 
 from __future__ import annotations
 
 import time
 from collections.abc import Hashable
 
-#: So many seconds a picture may take while one drags. Where two in a row take longer, the next is so much coarser, down
-#: to the least; where the last one was there in a third of that, the next drag begins that much finer.
-_SMOOTH, _STEP, _LEAST = 0.03, 0.7, 0.49
+#: So many seconds a picture may take while one drags. Where two in a row take longer, the next ones are so coarse.
+_SMOOTH, _COARSE = 0.033, 0.6
+#: Where so many coarse ones in a row take more than this part of what whole ones took, it is no use to be coarse.
+_MOST_IN_VAIN, _GAIN = 3, 0.8
 
 
 class Hurry:
     """Measures the pictures of a drag's edits, each from when it is asked for until it is there."""
 
     def __init__(self) -> None:
-        self._level, self._on, self._dragged = 1.0, False, False
-        self._took, self._slow = 0.0, 0
+        self._on = self._dragged = False
         self._asked: tuple[Hashable, float] | None = None
+        self.begin_anew()
+
+    def begin_anew(self) -> None:
+        """Forget what was measured: another piece's pictures may be quick."""
+        self._level, self._took, self._took_whole = 1.0, 0.0, 0.0
+        self._slow = self._in_vain = 0
+        self._cold = self._no_use = False
 
     @property
     def share(self) -> float:
@@ -26,8 +33,9 @@ class Hurry:
     def drag(self, goes_on: bool) -> None:
         """Take note that a drag goes on, or has ended."""
         if goes_on and not self._dragged:
-            self._level = min(self._level / _STEP, 1.0) if self._took < _SMOOTH / 3 else self._level
             self._slow = 0
+            if self._took < _SMOOTH / 3:
+                self._level = 1.0
         self._dragged = goes_on
 
     def edited(self) -> None:
@@ -37,17 +45,15 @@ class Hurry:
             # The hand did not wait for the last one.
             self._note(waited)
         self._on = self._dragged
-        if self._slow > 1 and self._level * _STEP > 0.99 * _LEAST:
-            self._level, self._slow = self._level * _STEP, 0
+        if self._level == 1.0 and self._slow > 1 and not self._no_use:
+            self._level, self._cold, self._in_vain = _COARSE, True, 0
+        elif self._in_vain >= _MOST_IN_VAIN:
+            self._level, self._in_vain, self._no_use = 1.0, 0, True
 
     def rest(self) -> bool:
-        """Make pictures whole again; return whether they were coarse."""
+        """Make pictures whole again; return whether they may have been coarse."""
         was, self._on = self._on, False
         return was
-
-    def begin_anew(self) -> None:
-        """Forget what was measured: another piece's pictures may be quick."""
-        self._level = 1.0
 
     def asked(self, picture: Hashable) -> None:
         """Take note that a picture is asked for; asking again changes nothing."""
@@ -56,10 +62,18 @@ class Hurry:
 
     def came(self, picture: Hashable) -> None:
         """Take note that a picture is there."""
-        if self._on and self._asked is not None and self._asked[0] == picture:
-            self._note(time.perf_counter() - self._asked[1])
+        if self._asked is not None and self._asked[0] == picture:
+            if self._on:
+                self._note(time.perf_counter() - self._asked[1])
             self._asked = None
 
     def _note(self, seconds: float) -> None:
         self._took = seconds
-        self._slow = self._slow + 1 if seconds > _SMOOTH else 0
+        if self._level == 1.0:
+            self._slow = self._slow + 1 if seconds > _SMOOTH else 0
+            self._took_whole = seconds
+        elif self._cold:
+            # The first of a size finds nothing that it needs, which says nothing.
+            self._cold = False
+        else:
+            self._in_vain = self._in_vain + 1 if seconds > _GAIN * self._took_whole else 0
