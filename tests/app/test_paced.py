@@ -166,10 +166,11 @@ class CoarserDragsTest(WindowTest):
 
     def test_where_coarser_is_hardly_quicker_it_stays_whole(self) -> None:
         self.player.drag(True)
-        for seconds in (0.2, 0.2, 0.5, 0.19, 0.1, 0.19, 0.19):
+        for seconds in (0.2, 0.2, *([0.19, 0.05, 0.05] * 9)):
             self.edit(seconds)
         self.assertAlmostEqual(self.player.scale, 0.6 * self.whole)
-        self.edit(0.19)
+        for _ in range(8):
+            self.edit(0.19)
         for _ in range(6):
             self.edit(0.2)
             self.assertEqual(self.player.scale, self.whole)

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import time
+from collections import deque
 from collections.abc import Hashable
+from statistics import median
 
 #: So many seconds a picture may take while one drags. Where two in a row take longer, the next ones are so coarse.
 _SMOOTH, _COARSE = 0.033, 0.6
-#: Where so many coarse ones in a row take more than this part of what whole ones took, it is no use to be coarse.
-_MOST_IN_VAIN, _GAIN = 3, 0.8
+#: Where the middle one of so many coarse ones took more than this part of what whole ones took, that is no use.
+_JUDGED, _GAIN = 9, 0.8
 
 
 class Hurry:
@@ -21,8 +23,9 @@ class Hurry:
 
     def begin_anew(self) -> None:
         """Forget what was measured: another piece's pictures may be quick."""
-        self._level, self._took, self._took_whole = 1.0, 0.0, 0.0
-        self._slow = self._in_vain = 0
+        self._level, self._took, self._slow = 1.0, 0.0, 0
+        self._whole: deque[float] = deque(maxlen=_JUDGED)
+        self._coarse: deque[float] = deque(maxlen=_JUDGED)
         self._cold = self._no_use = False
 
     @property
@@ -46,9 +49,10 @@ class Hurry:
             self._note(waited)
         self._on = self._dragged
         if self._level == 1.0 and self._slow > 1 and not self._no_use:
-            self._level, self._cold, self._in_vain = _COARSE, True, 0
-        elif self._in_vain >= _MOST_IN_VAIN:
-            self._level, self._in_vain, self._no_use = 1.0, 0, True
+            self._level, self._cold = _COARSE, True
+        elif len(self._coarse) == _JUDGED and median(self._coarse) > _GAIN * median(self._whole):
+            self._level, self._no_use = 1.0, True
+            self._coarse.clear()
 
     def rest(self) -> bool:
         """Make pictures whole again; return whether they may have been coarse."""
@@ -71,9 +75,9 @@ class Hurry:
         self._took = seconds
         if self._level == 1.0:
             self._slow = self._slow + 1 if seconds > _SMOOTH else 0
-            self._took_whole = seconds
+            self._whole.append(seconds)
         elif self._cold:
             # The first of a size finds nothing that it needs, which says nothing.
             self._cold = False
         else:
-            self._in_vain = self._in_vain + 1 if seconds > _GAIN * self._took_whole else 0
+            self._coarse.append(seconds)

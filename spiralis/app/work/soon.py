@@ -10,7 +10,7 @@ from PyQt6.QtCore import QObject, QTimer
 
 MOMENT = 40
 #: How often work that can wait is put off by another moment while a picture is awaited.
-MOST_WAITS = 3
+MOST_WAITS = 5
 
 
 class Pictured(Protocol):
