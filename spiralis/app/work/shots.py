@@ -52,6 +52,7 @@ def write_shots(folder: Path, names: Collection[str] = ()) -> Iterator[Path]:
         for name, arrange in VIEWS.items():
             if names and name not in names:
                 continue
+            window.notice.hide()
             shown = arrange(window, Path(state))
             _settle(app, window)
             path = folder / f"{name}.png"
