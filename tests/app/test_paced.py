@@ -206,8 +206,8 @@ class CoarserDragsTest(WindowTest):
     def test_a_picture_that_is_there_is_not_waited_for(self) -> None:
         self.until(lambda: self.player.picture() is not None)
         self.player.drag(True)
-        self.edit(0.001)
-        self.until(lambda: self.player.picture() is not None)
+        self.session.set_property("opacity", 33.0, ["square"], merge="drag")
+        self.until(lambda: self.player.picture() is not None and self.player._hurry._asked is None)
         for _ in range(3):
             self.player._ask_one()
             time.sleep(0.05)
