@@ -203,6 +203,22 @@ class CoarserDragsTest(WindowTest):
             self.session.go_to(self.session.frame + 1)
             self.assertIsNone(self.player.latest_picture())
 
+    def test_nothing_waits_for_a_canvas_that_is_out_of_sight(self) -> None:
+        self.window.repaint()
+        self.until(lambda: not self.player.unseen())
+        with mock.patch.object(self.player.maker, "want"):
+            self.session.set_property("opacity", 31.0, ["square"])
+            self.assertTrue(self.player.unseen())
+            self.player.store.put(self.player.key(self.session.frame), np.zeros((4, 4, 4), dtype=np.uint8))
+            self.assertTrue(self.player.unseen())
+            self.editor.canvas.hide()
+            self.assertFalse(self.player.unseen())
+            self.editor.canvas.show()
+            self.assertTrue(self.player.unseen())
+            self.player.pictureChanged.emit()
+            self.until(lambda: not self.player.unseen(), 5)
+            self.assertFalse(self.player.unseen())
+
     def test_a_picture_that_is_there_is_not_waited_for(self) -> None:
         self.until(lambda: self.player.picture() is not None)
         self.player.drag(True)

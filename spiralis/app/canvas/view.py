@@ -10,6 +10,7 @@ from PyQt6.QtGui import (
     QContextMenuEvent,
     QCursor,
     QFocusEvent,
+    QHideEvent,
     QImage,
     QInputMethodEvent,
     QKeyEvent,
@@ -17,6 +18,7 @@ from PyQt6.QtGui import (
     QPainter,
     QPaintEvent,
     QResizeEvent,
+    QShowEvent,
     QWheelEvent,
 )
 from PyQt6.QtWidgets import QApplication, QWidget
@@ -152,6 +154,12 @@ class CanvasView(QWidget):
         painter.end()
         if self._pixels is not None and self._pixels is self.player.picture():
             self.player.note_seen()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        self.player.watched = True
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        self.player.watched = False
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         if self.viewport.fits:

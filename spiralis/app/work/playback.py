@@ -57,6 +57,8 @@ class Player(QObject):
         self._from = (0.0, 0)
         self._last: FrameKey | None = None
         self._seen: FrameKey | None = None
+        #: Whether there is a canvas in sight that paints the pictures.
+        self.watched = False
         self._clock = QTimer(self)
         self._clock.setTimerType(Qt.TimerType.PreciseTimer)
         self._clock.timeout.connect(self._tick)
@@ -118,8 +120,10 @@ class Player(QObject):
         self._seen = self.key(self.session.frame)
 
     def unseen(self) -> bool:
-        """Whether the picture under the playhead is not painted yet, and nothing plays."""
-        return not self.playing and self._seen != self.key(self.session.frame)
+        """Whether the picture under the playhead is not painted yet, or not even drawn, and nothing plays."""
+        if self.playing or self._seen == self.key(self.session.frame):
+            return False
+        return self.watched or self.awaits()
 
     def ready_frames(self) -> set[int]:
         """Return the frames that are ready to play."""
