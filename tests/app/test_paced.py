@@ -251,6 +251,23 @@ class CoarserDragsTest(WindowTest):
         self.edit(0.001)
         self.assertLess(self.player.scale, self.whole)
 
+    def test_a_hand_that_moves_on_is_not_taken_to_rest(self) -> None:
+        self.player.drag(True)
+        for _ in range(4):
+            self.edit(0.2)
+        self.player.store.put(self.player.key(self.session.frame), np.zeros((4, 4, 4), dtype=np.uint8))
+        coarse = self.player.scale
+        self.assertLess(coarse, self.whole)
+        with mock.patch.object(self.player.maker, "want") as wanted:
+            self.player.drag(True)
+            self.player._ask_all()
+            self.assertEqual(self.player.scale, coarse)
+            self.assertEqual(wanted.call_count, 0)
+            time.sleep(0.2)
+            self.player._ask_all()
+            self.assertEqual(self.player.scale, self.whole)
+            self.assertGreater(wanted.call_count, 0)
+
     def test_the_next_drag_is_as_coarse_until_pictures_are_quick_again(self) -> None:
         self.player.drag(True)
         for _ in range(3):

@@ -11,6 +11,8 @@ from statistics import median
 _SMOOTH, _COARSE = 0.033, 0.6
 #: Where the middle one of so many coarse ones took more than this part of what whole ones took, that is no use.
 _JUDGED, _GAIN = 9, 0.8
+#: Seconds after its last move from which on a hand that still holds rests.
+_RESTS = 0.15
 
 
 class Hurry:
@@ -18,6 +20,7 @@ class Hurry:
 
     def __init__(self) -> None:
         self._on = self._dragged = False
+        self._moved = 0.0
         self._asked: tuple[Hashable, float] | None = None
         self.begin_anew()
 
@@ -33,8 +36,14 @@ class Hurry:
         """The part of their size at which pictures are made now."""
         return self._level if self._on else 1.0
 
+    @property
+    def moving(self) -> bool:
+        """Whether the hand drags, and does not rest."""
+        return self._dragged and time.perf_counter() - self._moved < _RESTS
+
     def drag(self, goes_on: bool) -> None:
         """Take note that a drag goes on, or has ended."""
+        self._moved = time.perf_counter()
         if goes_on and not self._dragged:
             self._slow = 0
             if self._took < _SMOOTH / 3:

@@ -42,6 +42,7 @@ class Paced(QObject):
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         if isinstance(event, QMouseEvent) and event.type() == QEvent.Type.MouseMove and event.buttons():
+            self._tell(True)
             if self._waits():
                 self._kept = event.clone()
                 if self._passing is not None:
@@ -49,7 +50,6 @@ class Paced(QObject):
                 self._look.start()
                 return True
             self._kept, self._passed = None, time.perf_counter()
-            self._tell(True)
         elif event is not None and event.type() in _AFTER:
             if self._kept is not None:
                 self._send()

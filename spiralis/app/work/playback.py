@@ -185,9 +185,9 @@ class Player(QObject):
         self.maker.want([FrameRequest(self.session.pictured[0], key, 2, awaited=True)])
 
     def _ask_all(self) -> None:
-        if not self.awaits() and self._hurry.rest():
+        if not self.awaits() and not self._hurry.moving and self._hurry.rest():
             self.refresh()
-        if self.awaits():
+        if self.awaits() or (self._hurry.moving and not self.playing):
             # Frames ahead would only slow down the one that somebody waits for.
             self._rest.start(self.REST)
             return
