@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from functools import cache
 
 import numpy as np
-from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
+from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QColor, QPainter, QPen, QPixmap, QPolygonF
 
 from spiralis.app.canvas.group_handles import GroupFrame
@@ -19,6 +19,7 @@ from spiralis.app.canvas.text_editing import TextEditing
 from spiralis.app.colours.converting import as_qcolor
 from spiralis.app.session import Session
 from spiralis.app.style import ALARM, GROUND, MARIGOLD, MINT, TEXT, colour, font
+from spiralis.app.widgets.still import Still
 from spiralis.app.widgets.strokes import draw_dots, stroke, through
 from spiralis.app.work.cached import Cached
 from spiralis.core.animation.drivers import values_over
@@ -214,9 +215,17 @@ def way_points(session: Session, layer: Layer) -> list[tuple[float, float]]:
     return _ways.of(layer.track("position") if alone else session.composition, layer.id, make)
 
 
+#: The same of layers in depth by what the canvas looks at, which the camera and all that they hang on belong to.
+_ways_in_space: Cached[list[tuple[float, float]]] = Cached(4)
+
+
 def way_in_space(session: Session, layer: Layer) -> list[tuple[float, float]]:
     """Return where the pivot of a layer in depth is seen on each frame from its first key to its last, as what it hangs
     on and the camera stand now; nothing where some of it is behind the eye."""
+    return _ways_in_space.of(session.looked_at(), layer.id, lambda: _seen_way(session, layer))
+
+
+def _seen_way(session: Session, layer: Layer) -> list[tuple[float, float]]:
     frames = position_frames(layer) + [key.frame for key in layer.track("position_z").keys]
     if len(frames) < 2 or max(frames) - min(frames) > _LONGEST_WAY:
         return []
@@ -229,24 +238,8 @@ def way_in_space(session: Session, layer: Layer) -> list[tuple[float, float]]:
     return [(x / w, y / w) for x, y, w in places.tolist()]
 
 
-#: A way as it was drawn last, by the way itself: edits that leave it as it is only show it again.
-_way_pictures: Cached[QPixmap] = Cached(4)
-
-
-def _way_picture(way: list[tuple[float, float]], to_widget: Affine, size: QSize, ratio: float) -> QPixmap:
-    """Return a way with a dot for each frame on a clear picture as large as the canvas."""
-    picture = QPixmap(size * ratio)
-    picture.setDevicePixelRatio(ratio)
-    picture.fill(Qt.GlobalColor.transparent)
-    painter = QPainter(picture)
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    points = [QPointF(*to_widget.apply(*place)) for place in way]
-    lines = through(points)
-    stroke(painter, lines, colour(GROUND, 0.55), 2.6)
-    stroke(painter, lines, colour(MINT, 0.85), 1.1)
-    draw_dots(painter, points, colour(MINT), 3.4)
-    painter.end()
-    return picture
+#: The way as it was drawn last: edits that leave it as it is only show it again.
+_way = Still()
 
 
 def draw_motion_path(painter: QPainter, session: Session, to_widget: Affine) -> None:
@@ -257,9 +250,7 @@ def draw_motion_path(painter: QPainter, session: Session, to_widget: Affine) -> 
     way = way_in_space(session, layer) if in_space(session, layer) else way_points(session, layer)
     if not way:
         return
-    size, ratio = painter.viewport().size(), painter.device().devicePixelRatioF()
-    key = (to_widget, size.width(), size.height(), ratio)
-    painter.drawPixmap(0, 0, _way_pictures.of(way, key, lambda: _way_picture(way, to_widget, size, ratio)))
+    _way.paint(painter, painter.viewport(), (way,), to_widget, lambda inner: _draw_way(inner, way, to_widget))
     grips = path_grips(session, to_widget)
     keys = {grip.frame: QPointF(*grip.place) for grip in grips if grip.kind == "key"}
     for grip in grips:
@@ -271,6 +262,14 @@ def draw_motion_path(painter: QPainter, session: Session, to_widget: Affine) -> 
         painter.setBrush(colour(MARIGOLD if grip.kind == "key" and grip.frame == session.frame else TEXT))
         radius = 4.0 if grip.kind == "key" else 3.0
         painter.drawEllipse(place, radius, radius)
+
+
+def _draw_way(painter: QPainter, way: list[tuple[float, float]], to_widget: Affine) -> None:
+    points = [QPointF(*to_widget.apply(*place)) for place in way]
+    lines = through(points)
+    stroke(painter, lines, colour(GROUND, 0.55), 2.6)
+    stroke(painter, lines, colour(MINT, 0.85), 1.1)
+    draw_dots(painter, points, colour(MINT), 3.4)
 
 
 def draw_caret(painter: QPainter, editing: TextEditing, to_widget: Affine, lit: bool) -> None:

@@ -25,7 +25,7 @@ class AngleDial(QWidget):
 
     def __init__(self, label: str) -> None:
         super().__init__()
-        Paced(self, lambda event: self._follow(event) if self._held is not None else None)
+        Paced(self, self._follow)
         self.value = 0.0
         #: While it is held: the angle of the pointer, with its whole turns.
         self._held: float | None = None
@@ -58,10 +58,11 @@ class AngleDial(QWidget):
             self.finished.emit()
 
     def _follow(self, event: QMouseEvent) -> float:
-        """Go with the pointer by the shorter way, so that whole turns add up; return the angle."""
-        held = self.value if self._held is None else self._held
-        self._held = held = held + (self._angle_at(event.position()) - held + 180) % 360 - 180
-        return held
+        """Go with the pointer by the shorter way while it is held, so that whole turns add up; return the angle."""
+        if self._held is None:
+            return self.value
+        self._held += (self._angle_at(event.position()) - self._held + 180) % 360 - 180
+        return self._held
 
     def _turn_to(self, event: QMouseEvent) -> None:
         value = self._follow(event)

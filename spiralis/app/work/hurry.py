@@ -12,7 +12,7 @@ _SMOOTH, _COARSE = 0.033, 0.6
 #: Where the middle one of so many coarse ones took more than this part of what whole ones took, that is no use.
 _JUDGED, _GAIN = 9, 0.8
 #: Seconds after its last move from which on a hand that still holds rests.
-_RESTS = 0.15
+RESTS = 0.15
 
 
 class Hurry:
@@ -39,7 +39,7 @@ class Hurry:
     @property
     def moving(self) -> bool:
         """Whether the hand drags, and does not rest."""
-        return self._dragged and time.perf_counter() - self._moved < _RESTS
+        return self._dragged and time.perf_counter() - self._moved < RESTS
 
     def drag(self, goes_on: bool) -> None:
         """Take note that a drag goes on, or has ended."""
@@ -64,7 +64,9 @@ class Hurry:
             self._coarse.clear()
 
     def rest(self) -> bool:
-        """Make pictures whole again; return whether they may have been coarse."""
+        """Make pictures whole again, unless the hand still moves; return whether they may have been coarse."""
+        if self.moving:
+            return False
         was, self._on = self._on, False
         return was
 

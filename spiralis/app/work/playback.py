@@ -9,7 +9,7 @@ import numpy as np
 from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
 
 from spiralis.app.session import Session
-from spiralis.app.work.hurry import Hurry
+from spiralis.app.work.hurry import RESTS, Hurry
 from spiralis.app.work.making import FrameMaker, FrameRequest
 from spiralis.app.work.renderers import RENDERERS
 from spiralis.app.work.soon import Soon, give_way
@@ -40,7 +40,8 @@ class Player(QObject):
     playingChanged = pyqtSignal(bool)
 
     AHEAD = 400
-    REST = 150
+    #: Milliseconds.
+    REST = round(1000 * RESTS)
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -185,7 +186,7 @@ class Player(QObject):
         self.maker.want([FrameRequest(self.session.pictured[0], key, 2, awaited=True)])
 
     def _ask_all(self) -> None:
-        if not self.awaits() and not self._hurry.moving and self._hurry.rest():
+        if not self.awaits() and self._hurry.rest():
             self.refresh()
         if self.awaits() or (self._hurry.moving and not self.playing):
             # Frames ahead would only slow down the one that somebody waits for.

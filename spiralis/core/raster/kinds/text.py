@@ -150,13 +150,13 @@ def _box(values: Mapping[str, Value], scene: Scene) -> Box:
 
 def _stamp(values: Mapping[str, Value], scene: Scene) -> Stamp | None:
     """Return what words look like under any map; None where nothing is read."""
-    return _stamp_by(_key(values, scene), values)
+    return _stamp_by(_key(setting_of(values, scene), values), values)
 
 
-def _key(values: Mapping[str, Value], scene: Scene) -> tuple[Any, ...]:
-    """Return what decides how words look: the setting first."""
+def _key(setting: Setting, values: Mapping[str, Value]) -> tuple[Any, ...]:
+    """Return what decides how words look that are set so: the setting first."""
     away = tuple(values[parameter.name] for parameter in SPREAD) if values["spread_by"] != "none" else ()
-    return setting_of(values, scene), values["stroke"], values["stroke_colour"], away
+    return setting, values["stroke"], values["stroke_colour"], away
 
 
 def _stamp_by(key: tuple[Any, ...], values: Mapping[str, Value]) -> Stamp | None:
@@ -166,7 +166,7 @@ def _stamp_by(key: tuple[Any, ...], values: Mapping[str, Value]) -> Stamp | None
 def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) -> LayerImage | None:
     if values["flow"] == "stretch" and values["stroke"] <= 0 and values["spread_by"] == "none":
         return _draw_stretched(values, scene, matrix, clip)
-    key = _key(values, scene)
+    key = _key(setting_of(values, scene), values)
     stamp = _stamp_by(key, values)
     return stamped(stamp, key, matrix, clip) if stamp is not None else None
 
@@ -174,7 +174,7 @@ def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) 
 def _draw_stretched(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) -> LayerImage | None:
     """Draw words that fill their frame: recorded as they are plainly set, whatever frame they come to fill."""
     plain, fit = stretching(FontsOf.of(scene.project), values["text"], manner_of(values))
-    key, inverse = (plain, 0.0, values["stroke_colour"], ()), matrix.inverse()
+    key, inverse = _key(plain, values), matrix.inverse()
     stamp = _stamp_by(key, values)
     drawn = stamped(stamp, key, matrix @ fit, clip) if stamp is not None and fit is not None else None
     return Raster(drawn.data, inverse, drawn.corner) if drawn is not None and inverse is not None else None
