@@ -75,7 +75,7 @@ def warm(told: Callable[[int, int], None] = lambda done, of: None) -> None:
     steps: list[Callable[[], object]] = [
         lambda: pixels.visible_box(solid),
         lambda: blurring.blurred(solid, 1.0, 1.0),
-        _warm_noise,
+        _warm_noise, _warm_way,
         lambda: pixels.halved(pixels.premultiplied(solid)),
         lambda: blend("normal", tiny, tiny),
         lambda: frame.render_frame(project, composition.id, 0),
@@ -84,19 +84,25 @@ def warm(told: Callable[[int, int], None] = lambda done, of: None) -> None:
         lambda: frame.render_straight8(project, composition.id, 0),
         lambda: light.decode_premultiplied(np.zeros(64, dtype=np.uint8), np.float32(1 / 255), linear),
         lambda: light.decode_premultiplied(linear, np.float32(1), linear),
-        lambda: smear.smear(linear, 4, 4, np.zeros((1, 6)), np.ones(1), 0, 0, tiny),
+        lambda: smear.smear(linear, 4, 4, np.zeros((1, 6)), 1.0, 0, 0, tiny),
         _warm_particles, _warm_patching, _warm_crowd,
         *(partial(_warm_effect, kind, EffectJob, Raster(tiny)) for kind in effect_kinds()),
         lambda: _warm_gif(palette.build([np.zeros((4, 4, 4), np.uint8)], 4)),
     ]
     # Drawing tables, and smearing them, hold far more code than the rest: they take that much of the time.
-    lengths = {5: 30, 11: 15, 12: 3}
+    lengths = {6: 30, 12: 15, 13: 3}
     done, of = 0, sum(lengths.get(place, 1) for place in range(len(steps)))
     for place, step in enumerate(steps):
         told(done, of)
         step()
         done += lengths.get(place, 1)
     told(done, of)
+
+
+def _warm_way() -> None:
+    from spiralis.core.animation.motion_path import travel
+
+    travel((0.0, 0.0), (1.0, 1.0), (1.0, 0.0), None, np.array([0.5]))
 
 
 def _warm_effect(kind: EffectKind, job: type[EffectJob], picture: Raster) -> None:

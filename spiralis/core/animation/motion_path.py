@@ -6,6 +6,8 @@ from functools import lru_cache
 
 import numpy as np
 
+from spiralis.core.animation.kernels import ways
+
 Point = tuple[float, float]
 
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(8)
@@ -67,27 +69,16 @@ def travel(
         return np.repeat(a[None, :], len(progress), axis=0)
     wanted = progress * total
     inside = np.clip(wanted, 0.0, total)
-    result = bezier_point(points, _parameter_at(points, ends, lengths, inside))
+    result = bezier_point(points, _parameters_at(points, ends, lengths, inside))
     beyond = (wanted - inside)[:, None]
     directions = np.where(beyond < 0, _end_direction(points, 0.0), _end_direction(points, 1.0))
     return result + beyond * directions
 
 
-def _parameter_at(points: np.ndarray, ends: np.ndarray, lengths: np.ndarray, wanted: np.ndarray) -> np.ndarray:
-    """Invert arc length: a linear guess within the piece, then Newton steps with exact quadrature."""
-    piece = np.clip(np.searchsorted(lengths, wanted, side="right") - 1, 0, _PIECES - 1)
-    size = lengths[piece + 1] - lengths[piece]
-    share = np.where(size > 0, (wanted - lengths[piece]) / np.where(size > 0, size, 1.0), 0.0)
-    low, high = ends[piece], ends[piece + 1]
-    s = low + share * (high - low)
-    for _ in range(4):
-        half = 0.5 * (s - low)
-        nodes = (low[:, None] + half[:, None] * (_NODES[None, :] + 1.0)).reshape(-1)
-        speeds = np.hypot(*bezier_tangent(points, nodes).T).reshape(len(s), -1)
-        error = lengths[piece] + speeds @ _WEIGHTS * half - wanted
-        slope = np.hypot(*bezier_tangent(points, s).T)
-        s = np.clip(s - np.where(slope > 1e-9, error / np.where(slope > 1e-9, slope, 1.0), 0.0), low, high)
-    return s
+def _parameters_at(points: np.ndarray, ends: np.ndarray, lengths: np.ndarray, wanted: np.ndarray) -> np.ndarray:
+    """Invert arc length."""
+    found: np.ndarray = ways.parameters_at(points, ends, lengths, _NODES, _WEIGHTS, wanted)
+    return found
 
 
 def _end_direction(points: np.ndarray, at: float) -> np.ndarray:
@@ -109,7 +100,7 @@ def cut_at(
     a, b = np.asarray(start, float), np.asarray(end, float)
     points = np.array([a, a + (handle_out or (0.0, 0.0)), b + (handle_in or (0.0, 0.0)), b])
     _, ends, lengths = _length_table(tuple(points.ravel()))
-    s = float(_parameter_at(points, ends, lengths, np.array([share * lengths[-1]]))[0])
+    s = float(_parameters_at(points, ends, lengths, np.array([share * lengths[-1]]))[0])
     p, q, r = (points[i] + s * (points[i + 1] - points[i]) for i in range(3))
     u, v = p + s * (q - p), q + s * (r - q)
     middle = u + s * (v - u)

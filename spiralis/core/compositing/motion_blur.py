@@ -48,12 +48,12 @@ def smeared(drawing: Raster, matrices: list[Affine], frame: Box) -> Raster | Non
     ).reshape(-1, 6)
     if not len(places):
         return None
-    weights = np.full(len(places), 1.0 / len(placed))
+    weight = 1.0 / len(placed)
     linear = in_linear_light(drawing)
     out = np.zeros((bottom - top, right - left, 4), dtype=np.float32)
 
     def smear(first: int, last: int) -> None:
-        smear_kernels.smear(linear, width, height, places, weights, left, top + first, out[first:last])
+        smear_kernels.smear(linear, width, height, places, weight, left, top + first, out[first:last])
 
     by_rows(bottom - top, smear, worth=len(places) * (bottom - top) * (right - left) > _WORTH_TWO)
     return Raster(out, Affine.shift(left, top))

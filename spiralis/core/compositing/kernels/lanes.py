@@ -183,6 +183,50 @@ def lerp_over4(typing_context, row, i, pixels, p, q, across, down, strength):
 
 
 @intrinsic
+def lerp_sum8(typing_context, sums, i, pixels, corners, across, down, k, stride):
+    """Add what ``lerp4`` would write of place k to ``sums[i:i+8]``: the share of the left pair, that of the right.
+
+    ``corners`` (int32) holds the first item of each place's upper left pixel; ``fold8`` puts the two shares together.
+    """
+
+    def codegen(context, builder, signature, arguments):
+        sums, i, pixels, corners, across, down, k, stride = arguments
+
+        def item(number, array):
+            data = context.make_array(signature.args[number])(context, builder, array).data
+            return builder.load(builder.gep(data, [k]))
+
+        corner = builder.sext(item(3, corners), stride.type)
+        upper, lower = (load(context, builder, signature.args[2], pixels, place, 8)
+                        for place in (corner, builder.add(corner, stride)))  # fmt: skip
+        both = multiply_add(builder, builder.fsub(lower, upper), splat(builder, item(5, down), 8), upper)
+        right = item(4, across)
+        left = builder.fsub(ir.Constant(_FLOAT, 1.0), right)
+        lanes = ir.Constant(ir.VectorType(ir.IntType(32), 8), list(range(8)))
+        shares = builder.shuffle_vector(splat(builder, left), splat(builder, right), lanes)
+        total = load(context, builder, signature.args[0], sums, i, 8)
+        store(context, builder, signature.args[0], sums, i, multiply_add(builder, both, shares, total))
+        return context.get_dummy_value()
+
+    index = types.intp
+    return types.void(sums, index, pixels, corners, across, down, index, index), codegen
+
+
+@intrinsic
+def fold8(typing_context, row, i, sums, k, weight):
+    """Write the two halves of ``sums[k:k+8]`` together, ``weight`` times, to ``row[i:i+4]``."""
+
+    def codegen(context, builder, signature, arguments):
+        row, i, sums, k, weight = arguments
+        total = load(context, builder, signature.args[2], sums, k, 8)
+        value = builder.fadd(shuffled(builder, total, [0, 1, 2, 3]), shuffled(builder, total, [4, 5, 6, 7]))
+        store(context, builder, signature.args[0], row, i, builder.fmul(value, splat(builder, weight)))
+        return context.get_dummy_value()
+
+    return types.void(row, types.intp, sums, types.intp, types.float32), codegen
+
+
+@intrinsic
 def add_bright4(typing_context, out, o, pixels, i, threshold, tint):
     """Add the light of a pixel beyond a brightness to ``out[o:o+4]``, its hue kept, times ``tint[0:3]``.
 
@@ -208,18 +252,12 @@ def add_bright4(typing_context, out, o, pixels, i, threshold, tint):
     return types.void(out, types.intp, pixels, types.intp, types.float32, tint), codegen
 
 
-@intrinsic
-def lookup4(typing_context, out, o, pixels, i, scale, table, step, last, alpha):
-    """Write what tables say for the colours of a pixel to ``out[o:o+4]``, times ``alpha``, which comes last.
-
-    ``scale`` makes ``pixels[i:i+3]`` values of 0 to 1, which are cut to that. A table has ``last`` + 1 items, between
-    which it is mixed; those of the three colours begin ``step`` items after each other.
-    """
-
+def _looked_up(rooted):
     def codegen(context, builder, signature, arguments):
         out, o, pixels, i, scale, table, step, last, alpha = arguments
         pixel = builder.fmul(load(context, builder, signature.args[2], pixels, i), splat(builder, scale))
         value = smaller(builder, larger(builder, pixel, constant(0)), constant(1))
+        value = square_root(builder, value) if rooted else value
         place = builder.fmul(value, splat(builder, builder.sitofp(last, _FLOAT)))
         low = builder.fptosi(place, _INTS)
         most = builder.sub(builder.trunc(last, ir.IntType(32)), ir.Constant(ir.IntType(32), 1))
@@ -240,8 +278,28 @@ def lookup4(typing_context, out, o, pixels, i, scale, table, step, last, alpha):
         store(context, builder, signature.args[0], out, o, builder.fmul(value, splat(builder, alpha)))
         return context.get_dummy_value()
 
+    return codegen
+
+
+def _lookup_signature(out, pixels, table):
     index, part = types.intp, types.float32
-    return types.void(out, index, pixels, index, part, table, index, index, part), codegen
+    return types.void(out, index, pixels, index, part, table, index, index, part)
+
+
+@intrinsic
+def lookup4(typing_context, out, o, pixels, i, scale, table, step, last, alpha):
+    """Write what tables say for the colours of a pixel to ``out[o:o+4]``, times ``alpha``, which comes last.
+
+    ``scale`` makes ``pixels[i:i+3]`` values of 0 to 1, which are cut to that. A table has ``last`` + 1 items, between
+    which it is mixed; those of the three colours begin ``step`` items after each other.
+    """
+    return _lookup_signature(out, pixels, table), _looked_up(rooted=False)
+
+
+@intrinsic
+def lookup_root4(typing_context, out, o, pixels, i, scale, table, step, last, alpha):
+    """Do as ``lookup4`` with tables by the square root of a value."""
+    return _lookup_signature(out, pixels, table), _looked_up(rooted=True)
 
 
 @intrinsic

@@ -4,6 +4,7 @@ import numpy as np
 from numba import njit
 
 from spiralis.core.colour import linear_to_srgb, srgb_to_linear
+from spiralis.core.compositing.kernels.lanes import lookup4, lookup_root4
 
 _STEPS = 4096
 #: What is clearer than this is clear: one over its alpha would leave what float32 can hold. Light that lies over
@@ -52,9 +53,13 @@ def decode_premultiplied(pixels, scale, out):
 
     Both may be the same array.
     """
+    one = np.float32(1.0)
     for i in range(0, pixels.size, 4):
         a = np.float32(pixels[i + 3]) * scale
         k = scale / a if a > CLEAR else np.float32(0.0)
+        if max(pixels[i], pixels[i + 1], pixels[i + 2]) * k <= one:
+            lookup4(out, i, pixels, i, k, TO_LINEAR, 0, _STEPS, a)
+            continue
         for c in range(3):
             out[i + c] = decoded(min(np.float32(pixels[i + c]) * k, _BRIGHTEST)) * a
         out[i + 3] = a
@@ -67,5 +72,8 @@ def encode_premultiplied(line):
         a = line[i + 3]
         if a > CLEAR:
             k = np.float32(1.0) / a
+            if max(line[i], line[i + 1], line[i + 2]) * k <= np.float32(1.0):
+                lookup_root4(line, i, line, i, k, FROM_LINEAR, 0, _STEPS, a)
+                continue
             for c in range(3):
                 line[i + c] = encoded(line[i + c] * k) * a
