@@ -12,7 +12,7 @@ import sys
 from typing import Any, BinaryIO
 
 from spiralis.core.cache import BUDGET
-from spiralis.core.render.frame import render_rgba8
+from spiralis.core.render.redrawn import Redrawn
 from spiralis.core.render.remote import RemoteLost, read_message, write_message
 from spiralis.core.render.sending import Receiver
 from spiralis.core.warm import warm
@@ -26,14 +26,16 @@ def serve(memory: int, limit: int) -> None:
     os.nice(2)
     BUDGET.set_limit(limit)
     warm()
-    receiver = Receiver()
+    receiver, drawing = Receiver(), Redrawn()
     asked = os.fdopen(0, "rb", buffering=0)
     write_message(answers, b"ready")
-    while (answer := _answered(asked, receiver, memory)) is not None:
+    while (answer := _answered(asked, receiver, drawing, memory)) is not None:
         write_message(answers, pickle.dumps(answer, protocol=5))
 
 
-def _answered(asked: BinaryIO, receiver: Receiver, memory: int) -> tuple[Any, str] | None:
+def _answered(
+    asked: BinaryIO, receiver: Receiver, drawing: Redrawn, memory: int
+) -> tuple[Any, str] | None:
     """Draw one frame into the memory; return its shape and what went wrong, or None where nobody asks any more."""
     try:
         message, composition_id, frame, scale, threads = pickle.loads(read_message(asked))
@@ -42,7 +44,7 @@ def _answered(asked: BinaryIO, receiver: Receiver, memory: int) -> tuple[Any, st
     # Where this fails the two no longer mean the same; the process ends, and another one starts from nothing.
     project = receiver.project(message)
     try:
-        pixels = render_rgba8(project, composition_id, frame, scale, threads)
+        pixels = drawing.rgba8(project, composition_id, frame, scale, threads)
         if os.fstat(memory).st_size < pixels.nbytes:
             os.ftruncate(memory, pixels.nbytes)
         with mmap.mmap(memory, 0) as shared:

@@ -55,17 +55,18 @@ def render_rgba8(
         Cancelled: ``stops()`` said so, between two layers.
     """
     with shared_by(threads):
-        plan = plan_frame(project, composition_id, frame, scale, stops)
-        rgba = np.empty((plan.height, plan.width, 4), dtype=np.uint8)
-        _draw(plan, bands.OUT_RGBA, rgba=rgba)
-    return rgba
+        return rgba8_of(plan_frame(project, composition_id, frame, scale, stops))
 
 
 def render_region8(
     project: Project, composition_id: str, frame: float, scale: float, region: WholeBox
 ) -> np.ndarray:
     """Return a region of a frame as ``render_rgba8`` does; left, top, right and bottom are in output pixels."""
-    plan = plan_frame(project, composition_id, frame, scale, region=region)
+    return rgba8_of(plan_frame(project, composition_id, frame, scale, region=region))
+
+
+def rgba8_of(plan: FramePlan) -> np.ndarray:
+    """Return what a plan draws as dithered uint8 (height, width, 4), premultiplied."""
     rgba = np.empty((plan.height, plan.width, 4), dtype=np.uint8)
     _draw(plan, bands.OUT_RGBA, rgba=rgba)
     return rgba

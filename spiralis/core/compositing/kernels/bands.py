@@ -107,7 +107,7 @@ def draw_bands(operations, background, area, y_from, y_to, kind, out, rgba, luma
             else:
                 _draw_operation(operation, row, target, part)
         if kind == OUT_RGBA:
-            store_rgba(lines, 0, rgba, band, stop, width, True, False)
+            store_rgba(lines, 0, rgba, band, stop, width, True, False, left, top)
         elif kind == OUT_YUV:
             store_yuv(lines, 0, luma, cb, cr, band, stop, width, height, True)
 

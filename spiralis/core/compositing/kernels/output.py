@@ -31,23 +31,24 @@ def _level(value, limit):
 
 
 @njit(cache=True, nogil=True)
-def store_rgba(source, first, out, y0, y1, width, dither, straight):
+def store_rgba(source, first, out, y0, y1, width, dither, straight, left=0, top=0):
     """Write rows y0..y1 of ``out`` (height, width, 4) uint8; row y0 starts at item ``first`` of ``source``.
 
+    ``out`` is the part of a picture that begins at (left, top): a part is dithered as the whole is.
     ``straight`` divides by alpha (for files), else the result stays premultiplied (for the screen).
     """
     full, half, one = np.float32(255.0), np.float32(0.5), np.float32(1.0)
     flat = out.reshape(out.size)
     for y in range(y0, y1):
-        i = first + 4 * width * (y - y0)
+        i, thresholds = first + 4 * width * (y - y0), THRESHOLDS[(y + top) % TILE]
         if not straight:
             o = 4 * width * y
             for x in range(width):
-                t = THRESHOLDS[y % TILE, x % TILE] if dither else half
+                t = thresholds[(x + left) % TILE] if dither else half
                 bytes4(flat, o + 4 * x, source, i + 4 * x, t)
             continue
         for x in range(width):
-            t = THRESHOLDS[y % TILE, x % TILE] if dither else half
+            t = thresholds[(x + left) % TILE] if dither else half
             a = min(max(source[i + 3], np.float32(0.0)), one)
             k = full / a if a > CLEAR else np.float32(0.0)
             out[y, x, 0] = _level(source[i] * k + t, full)
