@@ -13,6 +13,7 @@ from spiralis.core.rows import by_rows
 
 #: So many samples take longer than handing half of them to another thread, by far.
 _WORTH_TWO = 200_000
+_halves: CacheSection[tuple[np.ndarray, Raster]] = CacheSection(lambda pair: pair[1].data.nbytes)
 #: Linear-light copies by the identity of the pixels, which are kept beside them so that it stays theirs.
 _linear: CacheSection[tuple[np.ndarray, np.ndarray]] = CacheSection(lambda pair: pair[1].nbytes)
 
@@ -27,6 +28,20 @@ def _decoded(data: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
 def in_linear_light(picture: Raster) -> np.ndarray:
     """Return a picture's pixels as premultiplied linear light, flat float32, not to be written to; kept beside it."""
     return _linear.get(id(picture.data), lambda: _decoded(picture.data))[1]
+
+
+def half_in_linear_light(picture: Raster) -> Raster:
+    """Return a picture of half the size of premultiplied linear light in a clear ring; kept beside it."""
+    return _halves.get(id(picture.data), lambda: (picture.data, _halved(picture)))[1]
+
+
+def _halved(picture: Raster) -> Raster:
+    height, width = picture.data.shape[:2]
+    even = np.zeros((height + height % 2, width + width % 2, 4), dtype=np.float32)
+    even[:height, :width] = in_linear_light(picture).reshape(height, width, 4)
+    half = np.zeros((len(even) // 2 + 2, even.shape[1] // 2 + 2, 4), dtype=np.float32)
+    half[1:-1, 1:-1] = 0.25 * (even[::2, ::2] + even[1::2, ::2] + even[::2, 1::2] + even[1::2, 1::2])
+    return Raster(half, picture.to_layer @ Affine(2.0, 0.0, 0.0, 2.0, -2.0, -2.0))
 
 
 def smeared(drawing: Raster, matrices: list[Affine], frame: Box) -> Raster | None:

@@ -7,11 +7,33 @@ from collections.abc import Hashable, Sequence
 import numpy as np
 
 from spiralis.core.compositing.kernels import light as light_kernels
-from spiralis.core.geometry import WholeBox, box_around, box_of, rounded_out
+from spiralis.core.geometry import Box, WholeBox, box_around, box_of, rounded_out
 from spiralis.core.raster.raster import Raster
 from spiralis.core.render.nodes import Item, Node, emit_picture, region_of
-from spiralis.core.render.projected import Projected, seen_over_time
+from spiralis.core.render.projected import Drawn, Projected, seen_over_time
 from spiralis.core.render.table import Table
+
+#: Fewer moments than that show as such.
+FEWEST = 4
+
+
+def moments_needed(probes: Sequence[Item | None], box: Box, most: int) -> int:
+    """Return how many moments the mean of a layer takes, from what it is at some: one a pixel that it moves.
+
+    ``box`` is the layer's. ``most`` where anything but its place in space changes, and where that is behind the eye.
+    """
+    nodes = [item.node for item in probes if item is not None and isinstance(item.node, (Projected, Drawn))]
+    if len(nodes) < len(probes) or len({node.thing for node in nodes}) > 1:
+        return most
+    corners = np.array([(x, y, 1.0) for x in (box[0], box[2]) for y in (box[1], box[3])])
+    seen = np.stack([corners @ node.to_grid.array.T for node in nodes])
+    if (seen[..., 2] <= 1e-6).any():
+        return most
+    places = seen[..., :2] / seen[..., 2:]
+    # From the first to the last is less than the whole time.
+    whole = len(nodes) / max(len(nodes) - 1, 1)
+    moved = whole * float(np.hypot(*np.diff(places, axis=0).T).sum(axis=1).max())
+    return int(min(max(np.ceil(moved), FEWEST), most))
 
 
 class Averaged(Node):
@@ -40,7 +62,7 @@ class Averaged(Node):
         nodes = [node for node, _ in seen if isinstance(node, Projected)]
         if not nodes or len(nodes) < len(seen):
             return []
-        alike = {(node.inner.key, node.space) for node in nodes}
+        alike = {node.thing for node in nodes}
         return list(zip(nodes, (weight for _, weight in seen), strict=True)) if len(alike) == 1 else []
 
     def drawn_in(self, region: WholeBox) -> Raster | None:

@@ -14,7 +14,7 @@ from spiralis.core.model import Composition, Layer, Project, Track, layer_kind
 from spiralis.core.model.blocks import EFFECT, FINISH, earlier_name, effect_kind
 from spiralis.core.model.kinds import REACHING_MODES
 from spiralis.core.raster.layer_image import Inner
-from spiralis.core.render.averaged import Averaged
+from spiralis.core.render.averaged import FEWEST, Averaged, moments_needed
 from spiralis.core.render.contents import Leaf, Smeared, finer, shutter_times
 from spiralis.core.render.copies import Copies
 from spiralis.core.render.covers import Covered, Crop, Matting
@@ -113,17 +113,27 @@ class Builder:
 
     def _averaged(self, layer: Layer) -> Item | None:
         """Return the mean of a layer over the open shutter; what does not change meanwhile is drawn once."""
-        count = max(4, self.piece.blur_samples // _MOMENTS)
-        times = shutter_times(self.at, self.piece, count) if self.piece.shutter_angle > 0 else np.array([self.at.frame])
-        moments, fine = [], dict[str, float]()
-        for time in times.tolist():
-            at = self.at.at_frame(wrapped(self.piece, time))
-            builder = Builder(at, self.to_grid, self.clip, True, self.in_the_past, self.flat, fine=fine)
-            moments.append(builder._at_once(layer) if layer.shown_at(builder.at.frame) else None)
+        fine = dict[str, float]()
+
+        def at_moments(count: int) -> list[Item | None]:
+            still = self.piece.shutter_angle <= 0
+            times = [self.at.frame] if still else shutter_times(self.at, self.piece, count).tolist()
+            builders = [self._at_moment(time, fine) for time in times]
+            return [builder._at_once(layer) if layer.shown_at(builder.at.frame) else None for builder in builders]
+
+        most = max(FEWEST, self.piece.blur_samples // _MOMENTS)
+        probes = at_moments(FEWEST)
+        count = moments_needed(probes, self.at.box(layer), most)
+        moments = probes if count == FEWEST else at_moments(count)
         averaged = Averaged(moments)
         if averaged.steady:
             return moments[0]
         return Item(averaged, mode_number(self.at.values(layer)["blend"]))
+
+    def _at_moment(self, time: float, fine: dict[str, float]) -> Builder:
+        """Return a builder of a moment within the open shutter."""
+        at = self.at.at_frame(wrapped(self.piece, time))
+        return Builder(at, self.to_grid, self.clip, True, self.in_the_past, self.flat, fine=fine)
 
     def _at_once(self, layer: Layer) -> Item | None:
         values = self.at.values(layer)

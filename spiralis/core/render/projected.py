@@ -7,8 +7,8 @@ from collections.abc import Hashable, Sequence
 import numpy as np
 
 from spiralis.core.colour import Shade
-from spiralis.core.compositing.kernels import light, pinning
-from spiralis.core.compositing.motion_blur import in_linear_light
+from spiralis.core.compositing.kernels import light, pinning, smear
+from spiralis.core.compositing.motion_blur import half_in_linear_light, in_linear_light
 from spiralis.core.geometry import (
     Affine,
     Box,
@@ -52,8 +52,13 @@ class Drawn(Node):
     ) -> None:
         self.at, self.layer, self.to_grid, self.shade = at, layer, to_grid, shade
 
+    @property
+    def thing(self) -> Hashable:
+        """What is seen, wherever that is."""
+        return content_key(self.at, self.layer), self.shade
+
     def make_key(self) -> Hashable:
-        return content_key(self.at, self.layer), self.to_grid, self.shade
+        return self.thing, self.to_grid
 
     def emit(self, table: Table, mode: int, opacity: float) -> None:
         emit_picture(table, self._raster(table.frame), mode, opacity)
@@ -85,8 +90,13 @@ class Projected(Node):
     def __init__(self, inner: Node, space: Affine, to_grid: Projection, spans: float) -> None:
         self.inner, self.space, self.to_grid, self.spans = inner, space, to_grid, spans
 
+    @property
+    def thing(self) -> Hashable:
+        """What is seen, wherever that is."""
+        return self.inner.key, self.space
+
     def make_key(self) -> Hashable:
-        return self.inner.key, self.space, self.to_grid
+        return self.thing, self.to_grid
 
     def emit(self, table: Table, mode: int, opacity: float) -> None:
         region = region_of(table)
@@ -143,20 +153,25 @@ class Projected(Node):
     ) -> None:
         """Add what is seen of a picture's ``pixels`` (flat) times a weight to float32 (h, w, 4) that begins at a
         corner of the grid, with up to ``most`` by ``most`` samples a pixel."""
-        back, to_pixels = self.to_grid.inverse(), picture.to_layer.inverse()
-        if back is None or to_pixels is None:
+        places = self.to_pixels_of(picture)
+        if places is None:
             return
         height, width = picture.data.shape[:2]
-        # Whole numbers are the middles of pixels for the sampler.
-        here = Projection.of(Affine.shift(0.5, 0.5)).array
-        there = Projection.of(Affine.shift(-0.5, -0.5) @ to_pixels).array
-        places = np.ascontiguousarray((there @ back.array @ here).reshape(-1))
 
         def sample(first: int, last: int) -> None:
             part = out[first:last]
             pinning.pin_pixels(pixels, width, height, places, corner[0], corner[1] + first, most, weight, part)
 
         by_rows(out.shape[0], sample, worth=out.size > _WORTH_TWO)
+
+    def to_pixels_of(self, picture: Raster) -> np.ndarray | None:
+        """Return the map from this grid to a picture's pixels, (9,), as samplers take it: whole numbers are middles."""
+        back, to_pixels = self.to_grid.inverse(), picture.to_layer.inverse()
+        if back is None or to_pixels is None:
+            return None
+        here = Projection.of(Affine.shift(0.5, 0.5)).array
+        there = Projection.of(Affine.shift(-0.5, -0.5) @ to_pixels).array
+        return np.ascontiguousarray((there @ back.array @ here).reshape(-1))
 
     def upright(self, region: WholeBox) -> Raster | None:
         """Return what is to be sampled, its space being the layer's units: of a picture its very pixels."""
@@ -178,17 +193,40 @@ def seen_over_time(
     areas = [area for node, _ in moments if (area := node.covers(upright, region)) is not None]
     if not areas:
         return None
-    left, top, right, bottom = rounded_out(box_around([box_of(area) for area in areas]))
-    out, pixels = np.zeros((bottom - top, right - left, 4), dtype=np.float32), in_linear_light(upright)
+    area = rounded_out(box_around([box_of(area) for area in areas]))
     smaller = max(node.spans for node, _ in moments) * max(_fine(upright))
-    most = 1 if smaller <= _ONE_WILL_DO else _FINEST
+    if smaller <= _ONE_WILL_DO:
+        whole = upright if isinstance(first.inner, Leaf) else ringed(upright)
+        return _by_one_sample(moments, whole, in_linear_light(whole), area)
+    if smaller <= 2 * _ONE_WILL_DO:
+        half = half_in_linear_light(upright)
+        return _by_one_sample(moments, half, half.data.reshape(-1), area)
+    left, top, right, bottom = area
+    out, pixels = np.zeros((bottom - top, right - left, 4), dtype=np.float32), in_linear_light(upright)
     for node, weight in moments:
-        area = node.covers(upright, region)
-        if area is not None:
+        part = node.covers(upright, region)
+        if part is not None:
             # Its own rows of all columns.
-            rows = out[area[1] - top : area[3] - top]
-            node.add_samples(pixels, upright, weight, rows, (left, area[1]), most)
+            rows = out[part[1] - top : part[3] - top]
+            node.add_samples(pixels, upright, weight, rows, (left, part[1]), _FINEST)
     light.encode_premultiplied(out.reshape(-1))
+    return Raster(out, corner=(left, top))
+
+
+def _by_one_sample(
+    moments: Sequence[tuple[Projected, float]], upright: Raster, pixels: np.ndarray, area: WholeBox
+) -> Raster:
+    """Return the same of a picture with a clear ring and its ``pixels`` in linear light, by one sample a moment."""
+    left, top, right, bottom = area
+    backs = [(back, weight) for node, weight in moments if (back := node.to_pixels_of(upright)) is not None]
+    places, weights = np.array([back for back, _ in backs]).reshape(-1, 9), np.array([weight for _, weight in backs])
+    out = np.zeros((bottom - top, right - left, 4), dtype=np.float32)
+    height, width = upright.data.shape[:2]
+
+    def sample(first: int, last: int) -> None:
+        smear.smear_projected(pixels, width, height, places, weights, left, top + first, out[first:last])
+
+    by_rows(out.shape[0], sample, worth=out.size * len(places) > _WORTH_TWO)
     return Raster(out, corner=(left, top))
 
 

@@ -183,14 +183,14 @@ def lerp_over4(typing_context, row, i, pixels, p, q, across, down, strength):
 
 
 @intrinsic
-def lerp_sum8(typing_context, sums, i, pixels, corners, across, down, k, stride):
+def lerp_sum8(typing_context, sums, i, pixels, corners, across, down, k, stride, weight):
     """Add what ``lerp4`` would write of place k to ``sums[i:i+8]``: the share of the left pair, that of the right.
 
     ``corners`` (int32) holds the first item of each place's upper left pixel; ``fold8`` puts the two shares together.
     """
 
     def codegen(context, builder, signature, arguments):
-        sums, i, pixels, corners, across, down, k, stride = arguments
+        sums, i, pixels, corners, across, down, k, stride, weight = arguments
 
         def item(number, array):
             data = context.make_array(signature.args[number])(context, builder, array).data
@@ -200,8 +200,8 @@ def lerp_sum8(typing_context, sums, i, pixels, corners, across, down, k, stride)
         upper, lower = (load(context, builder, signature.args[2], pixels, place, 8)
                         for place in (corner, builder.add(corner, stride)))  # fmt: skip
         both = multiply_add(builder, builder.fsub(lower, upper), splat(builder, item(5, down), 8), upper)
-        right = item(4, across)
-        left = builder.fsub(ir.Constant(_FLOAT, 1.0), right)
+        right = builder.fmul(item(4, across), weight)
+        left = builder.fsub(weight, right)
         lanes = ir.Constant(ir.VectorType(ir.IntType(32), 8), list(range(8)))
         shares = builder.shuffle_vector(splat(builder, left), splat(builder, right), lanes)
         total = load(context, builder, signature.args[0], sums, i, 8)
@@ -209,21 +209,21 @@ def lerp_sum8(typing_context, sums, i, pixels, corners, across, down, k, stride)
         return context.get_dummy_value()
 
     index = types.intp
-    return types.void(sums, index, pixels, corners, across, down, index, index), codegen
+    return types.void(sums, index, pixels, corners, across, down, index, index, types.float32), codegen
 
 
 @intrinsic
-def fold8(typing_context, row, i, sums, k, weight):
-    """Write the two halves of ``sums[k:k+8]`` together, ``weight`` times, to ``row[i:i+4]``."""
+def fold8(typing_context, row, i, sums, k):
+    """Write the two halves of ``sums[k:k+8]`` together to ``row[i:i+4]``."""
 
     def codegen(context, builder, signature, arguments):
-        row, i, sums, k, weight = arguments
+        row, i, sums, k = arguments
         total = load(context, builder, signature.args[2], sums, k, 8)
         value = builder.fadd(shuffled(builder, total, [0, 1, 2, 3]), shuffled(builder, total, [4, 5, 6, 7]))
-        store(context, builder, signature.args[0], row, i, builder.fmul(value, splat(builder, weight)))
+        store(context, builder, signature.args[0], row, i, value)
         return context.get_dummy_value()
 
-    return types.void(row, types.intp, sums, types.intp, types.float32), codegen
+    return types.void(row, types.intp, sums, types.intp), codegen
 
 
 @intrinsic

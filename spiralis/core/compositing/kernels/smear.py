@@ -28,6 +28,40 @@ def smear(pixels, width, height, places, weight, x0, y0, out):
 
 
 @njit(cache=True, nogil=True)
+def smear_projected(pixels, width, height, backs, weights, left, top, out):
+    """Write the weighted sum of linear premultiplied ``pixels`` (flat, with a clear ring) seen in perspective to
+    ``out`` (h, w, 4), encoded to sRGB.
+
+    ``backs`` (n, 9), rows of 3 by 3 maps, take output pixels to source coordinates, whole numbers being centres of
+    pixels of both; ``out`` begins at (left, top). One sample a pixel and moment; what lies behind the eye is clear.
+    """
+    wide, count = out.shape[1], backs.shape[0]
+    sums, corners, across, down = _room()
+    for i in range(out.shape[0]):
+        line = out[i].reshape(4 * wide)
+        for start in range(0, wide, _BLOCK):
+            stop = min(start + _BLOCK, wide)
+            sums[:] = np.float32(0.0)
+            for n in range(count):
+                if _beside(backs[n], left + start, left + start + _BLOCK - 1, top + i, width, height):
+                    continue
+                _find_projected(left + start, top + i, backs[n], width, height, corners, across, down)
+                weight = np.float32(weights[n])
+                for k in range(stop - start):
+                    lerp_sum8(sums, 8 * k, pixels, corners, across, down, k, 4 * width, weight)
+            for x in range(start, stop):
+                fold8(line, 4 * x, sums, 8 * (x - start))
+        encode_premultiplied(line)
+
+
+@njit(cache=True, nogil=True)
+def _room():
+    """Return room for the sums of a block, and for where its pixels come from."""
+    part = np.empty(_BLOCK, dtype=np.float32)
+    return np.empty(8 * _BLOCK, dtype=np.float32), np.empty(_BLOCK, dtype=np.int32), part, part.copy()
+
+
+@njit(cache=True, nogil=True)
 def _average(pixels, width, height, places, weight, x0, y0, out, encoding):
     count, wide = places.shape[0], out.shape[1]
     # As seen from the corner of the output box.
@@ -36,9 +70,7 @@ def _average(pixels, width, height, places, weight, x0, y0, out, encoding):
         moved[n, 2] += places[n, 0] * x0 + places[n, 1] * y0
         moved[n, 5] += places[n, 3] * x0 + places[n, 4] * y0
     spans = np.empty((count, 2), dtype=np.int64)
-    sums = np.empty(8 * _BLOCK, dtype=np.float32)
-    corners = np.empty(_BLOCK, dtype=np.int32)
-    across, down = np.empty(_BLOCK, dtype=np.float32), np.empty(_BLOCK, dtype=np.float32)
+    sums, corners, across, down = _room()
     for y in range(out.shape[0]):
         line = out[y].reshape(4 * wide)
         for n in range(count):
@@ -51,9 +83,9 @@ def _average(pixels, width, height, places, weight, x0, y0, out, encoding):
                 if first < last:
                     _find(start, y, moved[n], width, height, corners, across, down)
                     for k in range(first - start, last - start):
-                        lerp_sum8(sums, 8 * k, pixels, corners, across, down, k, 4 * width)
+                        lerp_sum8(sums, 8 * k, pixels, corners, across, down, k, 4 * width, weight)
             for x in range(start, stop):
-                fold8(line, 4 * x, sums, 8 * (x - start), weight)
+                fold8(line, 4 * x, sums, 8 * (x - start))
         if encoding:
             encode_premultiplied(line)
 
@@ -62,7 +94,8 @@ def _average(pixels, width, height, places, weight, x0, y0, out, encoding):
 def _find(start, y, place, width, height, corners, across, down):
     """Work out where a block of output pixels lies: the first item of the upper left pixel, and the way beyond it.
 
-    Always for a whole block, and without a branch, so that several are worked out at once.
+    Always for a whole block, and without a branch, so that several are worked out at once. What lies outside comes
+    from the clear ring.
     """
     zero, right, bottom = np.float32(0.0), np.float32(width - 1), np.float32(height - 1)
     wide, last_u, last_v, four = np.int32(width), np.int32(width - 2), np.int32(height - 2), np.int32(4)
@@ -74,3 +107,35 @@ def _find(start, y, place, width, height, corners, across, down):
         iu, iv = min(np.int32(u), last_u), min(np.int32(v), last_v)
         across[k], down[k] = u - np.float32(iu), v - np.float32(iv)
         corners[k] = np.int32(np.int32(np.int32(iv * wide) + iu) * four)
+
+
+@njit(cache=True, nogil=True)
+def _find_projected(start, y, back, width, height, corners, across, down):
+    """Do as ``_find`` under a projective map."""
+    right, bottom = float(width - 1), float(height - 1)
+    wide, last_u, last_v, four = np.int32(width), np.int32(width - 2), np.int32(height - 2), np.int32(4)
+    u0, v0, w0 = back[1] * y + back[2], back[4] * y + back[5], back[7] * y + back[8]
+    du, dv, dw = back[0], back[3], back[6]
+    for k in range(_BLOCK):
+        x = float(np.int32(start + k))
+        depth = dw * x + w0
+        share = 1.0 / max(depth, 1e-9)
+        u, v = min(max((du * x + u0) * share, 0.0), right), min(max((dv * x + v0) * share, 0.0), bottom)
+        u = u if depth > 1e-9 else 0.0
+        iu, iv = min(np.int32(u), last_u), min(np.int32(v), last_v)
+        across[k], down[k] = np.float32(u - iu), np.float32(v - iv)
+        corners[k] = np.int32(np.int32(np.int32(iv * wide) + iu) * four)
+
+
+@njit(cache=True, nogil=True)
+def _beside(back, x0, x1, y, width, height):
+    """Whether pixels x0 to x1 of a row all lie beyond one edge: their places lie on a line, so its ends tell."""
+    low_u = low_v = 1e30
+    high_u = high_v = -1e30
+    for x in (float(x0), float(x1)):
+        depth = back[6] * x + back[7] * y + back[8]
+        if depth <= 1e-9:
+            return False
+        u, v = (back[0] * x + back[1] * y + back[2]) / depth, (back[3] * x + back[4] * y + back[5]) / depth
+        low_u, high_u, low_v, high_v = min(low_u, u), max(high_u, u), min(low_v, v), max(high_v, v)
+    return low_u >= width or high_u <= -1.0 or low_v >= height or high_v <= -1.0
