@@ -145,7 +145,7 @@ class Projection(NamedTuple):
     @staticmethod
     def from_array(matrix: np.ndarray) -> Projection:
         """Return the map of a float64 (3, 3) matrix."""
-        return Projection(*(float(number) for number in np.asarray(matrix, dtype=np.float64).reshape(9)))
+        return Projection(*np.asarray(matrix, dtype=np.float64).reshape(9).tolist())
 
     @property
     def array(self) -> np.ndarray:
@@ -154,7 +154,14 @@ class Projection(NamedTuple):
 
     def __matmul__(self, inner: Map) -> Projection:
         """Return the map that applies ``inner`` first."""
-        return Projection.from_array(self.array @ projection(inner).array)
+        # In plain numbers, as in what follows: of nine of them arrays would cost more than they save.
+        a, b, c, d, e, f, g, h, i = self
+        j, k, m, n, o, p, q, r, s = projection(inner)
+        return Projection(
+            a * j + b * n + c * q, a * k + b * o + c * r, a * m + b * p + c * s,
+            d * j + e * n + f * q, d * k + e * o + f * r, d * m + e * p + f * s,
+            g * j + h * n + i * q, g * k + h * o + i * r, g * m + h * p + i * s,
+        )  # fmt: skip
 
     def __rmatmul__(self, outer: Affine) -> Projection:
         return Projection.of(outer) @ self
@@ -171,11 +178,17 @@ class Projection(NamedTuple):
 
         What this map shows lies in front of the eye of the inverse, too: there its w is 1 / w.
         """
-        matrix = self.array
-        det = float(np.linalg.det(matrix)) if np.isfinite(matrix).all() else 0.0
-        if abs(det) < 1e-12 * max(abs(self.g), abs(self.h), abs(self.i), 1e-12) ** 3:
+        a, b, c, d, e, f, g, h, i = self
+        first, second, third = e * i - f * h, f * g - d * i, d * h - e * g
+        det = a * first + b * second + c * third
+        if not math.isfinite(det) or abs(det) < 1e-12 * max(abs(g), abs(h), abs(i), 1e-12) ** 3:
             return None
-        return Projection.from_array(np.linalg.inv(matrix))
+        by = 1 / det
+        return Projection(
+            first * by, (c * h - b * i) * by, (b * f - c * e) * by,
+            second * by, (a * i - c * g) * by, (c * d - a * f) * by,
+            third * by, (b * g - a * h) * by, (a * e - b * d) * by,
+        )  # fmt: skip
 
     def depths(self, box: Box) -> tuple[float, float]:
         """Return the least and the largest w of a box's corners; where w is not above 0 nothing is seen."""
@@ -185,19 +198,21 @@ class Projection(NamedTuple):
     def box(self, box: Box) -> Box:
         """Return the smallest upright box around what is seen of a box's image; it is empty where nothing is."""
         left, top, right, bottom = box
-        points = self.array @ np.array([[left, right, right, left], [top, top, bottom, bottom], [1.0] * 4])
-        seen: list[np.ndarray] = []
-        for k in range(4):
-            first, second = points[:, k], points[:, (k + 1) % 4]
-            if first[2] > _NEAR:
-                seen.append(first)
-            if (first[2] > _NEAR) != (second[2] > _NEAR):
-                seen.append(first + (_NEAR - first[2]) / (second[2] - first[2]) * (second - first))
+        a, b, c, d, e, f, g, h, i = self
+        corners = ((left, top), (right, top), (right, bottom), (left, bottom))
+        points = [(a * x + b * y + c, d * x + e * y + f, g * x + h * y + i) for x, y in corners]
+        seen: list[tuple[float, float]] = []
+        for k, (x, y, w) in enumerate(points):
+            u, v, z = points[(k + 1) % 4]
+            if w > _NEAR:
+                seen.append((x / w, y / w))
+            if (w > _NEAR) != (z > _NEAR):
+                share = (_NEAR - w) / (z - w)
+                seen.append(((x + share * (u - x)) / _NEAR, (y + share * (v - y)) / _NEAR))
         if not seen:
             return 0.0, 0.0, 0.0, 0.0
-        depths = [max(p[2], _NEAR) for p in seen]
-        xs, ys = ([p[axis] / w for p, w in zip(seen, depths, strict=True)] for axis in (0, 1))
-        return float(min(xs)), float(min(ys)), float(max(xs)), float(max(ys))
+        xs, ys = zip(*seen, strict=True)
+        return min(xs), min(ys), max(xs), max(ys)
 
     @staticmethod
     def pinning(box: Box, corners: Sequence[tuple[float, float]]) -> Projection | None:

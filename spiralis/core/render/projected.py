@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Hashable, Sequence
 
 import numpy as np
@@ -38,6 +39,8 @@ _FINER, _JUST = 4 / 3, 1.09
 #: Made so many times smaller, one sample a pixel is enough: as much as of flat layers.
 _ONE_WILL_DO = 1.75
 _FAR = float(1 << 14)
+#: Where a box is looked at across and down.
+_FIFTHS = (0.0, 0.25, 0.5, 0.75, 1.0)
 #: Of so many numbers two threads take a half each.
 _WORTH_TWO = 100_000
 
@@ -236,6 +239,22 @@ def _fine(picture: Raster) -> tuple[float, float]:
     return back.stretch() if back is not None else (1e9, 1e9)
 
 
+def _enlarged(to_grid: Projection, x: float, y: float) -> tuple[float, float, float, float] | None:
+    """Return where a point is seen, and how much it is enlarged there at most and at least; None behind the eye.
+
+    These are the singular values of the map's derivative there.
+    """
+    m = to_grid
+    w = m.g * x + m.h * y + m.i
+    if w <= 1e-6:
+        return None
+    u, v = (m.a * x + m.b * y + m.c) / w, (m.d * x + m.e * y + m.f) / w
+    a, b, c, d = (m.a - m.g * u) / w, (m.b - m.h * u) / w, (m.d - m.g * v) / w, (m.e - m.h * v) / w
+    whole, area = a * a + b * b + c * c + d * d, a * d - b * c
+    apart = math.sqrt(max(whole * whole - 4 * area * area, 0.0))
+    return u, v, math.sqrt(0.5 * (whole + apart)), math.sqrt(max(0.5 * (whole - apart), 1e-18))
+
+
 def fineness(to_grid: Projection, box: Box, frame: Box, blurred: bool = False) -> tuple[float, float]:
     """Return how many pixels of an upright grid a unit of a layer gets, so that its nearest part is sharp, and how many
     units a pixel of this grid spans at most.
@@ -244,26 +263,20 @@ def fineness(to_grid: Projection, box: Box, frame: Box, blurred: bool = False) -
     drawing: a little finer than that, where the sampler takes four samples a pixel, so that little is lost by sampling
     twice; just as fine, with one sample, where what is drawn is ``blurred``.
     """
-    x, y = (part.reshape(-1) for part in np.meshgrid(np.linspace(box[0], box[2], 5), np.linspace(box[1], box[3], 5)))
-    m = to_grid.array
-    u, v, w = m @ np.stack([x, y, np.ones(25)])
-    before = w > 1e-6
-    if not before.any():
+    seen = [
+        found for across in _FIFTHS for down in _FIFTHS
+        if (found := _enlarged(to_grid, box[0] + across * (box[2] - box[0]), box[1] + down * (box[3] - box[1])))
+    ]  # fmt: skip
+    if not seen:
         return 1 / 64, 1e9
-    u, v, w = u[before] / w[before], v[before] / w[before], w[before]
-    a, b = (m[0, 0] - m[2, 0] * u) / w, (m[0, 1] - m[2, 1] * u) / w
-    c, d = (m[1, 0] - m[2, 0] * v) / w, (m[1, 1] - m[2, 1] * v) / w
-    # The larger singular value of [[a, b], [c, d]].
-    whole, area2 = a * a + b * b + c * c + d * d, a * d - b * c
-    apart = np.sqrt(np.maximum(whole * whole - 4 * area2 * area2, 0.0))
-    large, small = np.sqrt(0.5 * (whole + apart)), np.sqrt(np.maximum(0.5 * (whole - apart), 1e-18))
-    near = (u >= frame[0] - 64) & (u <= frame[2] + 64) & (v >= frame[1] - 64) & (v <= frame[3] + 64)
-    near = near if near.any() else large == large.min()
-    most = float(large[near].max())
+    near = [
+        (large, small) for x, y, large, small in seen
+        if frame[0] - 64 <= x <= frame[2] + 64 and frame[1] - 64 <= y <= frame[3] + 64
+    ] or [min((large, small) for _, _, large, small in seen)]  # fmt: skip
+    most, spans = max(large for large, _ in near), 1 / min(small for _, small in near)
     finest = min(_LARGEST, (_MOST / max((box[2] - box[0]) * (box[3] - box[1]), 1.0)) ** 0.5)
-    spans = float(1 / small[near].min())
     # What is nearly as large everywhere is sampled once a pixel, so it must not be finer than that.
     just = blurred or spans * most * _JUST <= _ONE_WILL_DO
     wanted = min(max(most * (_JUST if just else _FINER), 1 / 64), finest)
     # Steps, so that a layer that moves slowly is drawn once and sampled again and again.
-    return float(2 ** (np.floor(8 * np.log2(wanted)) / 8)), spans
+    return float(2 ** (math.floor(8 * math.log2(wanted)) / 8)), spans

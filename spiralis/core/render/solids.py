@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 
-import numpy as np
 from attrs import evolve, frozen
 
 from spiralis.core.cache import Beside
@@ -83,20 +83,22 @@ def _may_be_seen(at: Evaluated, plane: Layer, frame: Box) -> bool:
 def _wider(at: Evaluated, plane: Layer, pixel: float) -> Layer:
     """Return a plane that reaches over its edges by ``_OVER`` pixels as they are seen, a pixel given in px."""
     left, top, right, bottom = at.box(plane)
-    size = np.array([right - left, bottom - top])
-    middle = np.array([(left + right) / 2, (top + bottom) / 2, 1.0])
-    map_ = projection(seen(at, plane)).array
-    u, v, w = map_ @ middle
+    width, height = right - left, bottom - top
+    a, b, c, d, e, f, g, h, i = projection(seen(at, plane))
+    x, y = (left + right) / 2, (top + bottom) / 2
+    w = g * x + h * y + i
     if w <= 1e-6:
         return plane
+    u, v = (a * x + b * y + c) / w, (d * x + e * y + f) / w
     # How far the middle is seen to move for a unit across and for one down.
-    slopes = (map_[:2, :2] - np.outer((u / w, v / w), map_[2, :2])) / w
-    across, down = np.linalg.norm(slopes, axis=0)
-    area = abs(float(np.linalg.det(slopes)))
+    right_x, right_y, down_x, down_y = (a - g * u) / w, (d - g * v) / w, (b - h * u) / w, (e - h * v) / w
+    across, down = math.hypot(right_x, right_y), math.hypot(down_x, down_y)
+    area = max(abs(right_x * down_y - right_y * down_x), 1e-9)
     # An edge moves aside by the area over the length along it; at sharp corners it goes no further than twice as far.
-    more = np.array([down, across]) * _OVER * pixel / max(area, 1e-9)
-    more = np.minimum(more, 2 * _OVER * pixel / np.maximum((across, down), 1e-9))
-    factor = 1 + 2 * np.minimum(more / np.maximum(size, 1e-6), _MOST_OVER)
+    factor = [
+        1 + 2 * min(_OVER * pixel * min(other / area, 2 / max(own, 1e-9)) / max(size, 1e-6), _MOST_OVER)
+        for own, other, size in ((across, down, width), (down, across, height))
+    ]
     values = at.values(plane)
     scale = tuple(float(part * by) for part, by in zip(values["scale"], factor, strict=True))
     twins = _twins.of(plane)

@@ -82,11 +82,16 @@ _sights: Beside[_Sight] = Beside(_Sight)
 
 def turned(x: float, y: float, z: float) -> np.ndarray:
     """Return the turn Rz Ry Rx of three angles in degrees, float64 (3, 3)."""
+    return np.array(_turn(x, y, z))
+
+
+def _turn(x: float, y: float, z: float) -> tuple[tuple[float, float, float], ...]:
+    """Return the rows of a turn, in plain numbers."""
     (a, b), (c, d), (e, f) = ((math.cos(math.radians(v)), math.sin(math.radians(v))) for v in (x, y, z))
-    about_x = np.array([[1, 0, 0], [0, a, -b], [0, b, a]])
-    about_y = np.array([[c, 0, d], [0, 1, 0], [-d, 0, c]])
-    about_z = np.array([[e, -f, 0], [f, e, 0], [0, 0, 1]])
-    return np.asarray(about_z @ about_y @ about_x)
+    return (
+        (e * c, e * d * b - f * a, e * d * a + f * b), (f * c, f * d * b + e * a, f * d * a - e * b),
+        (-d, c * b, c * a),
+    )  # fmt: skip
 
 
 def is_in_depth(at: Evaluated, layer: Layer) -> bool:
@@ -138,14 +143,17 @@ def _own(at: Evaluated, layer: Layer) -> np.ndarray:
     if not values["depth"]:
         return _embedded(own_matrix(layer, values, at.scene))
     flat = placement((0.0, 0.0), values["scale"], 0.0, values["skew"], pivot_point(values, at.box(layer)))
-    own = np.eye(4)
-    own[:3, :3] = _own_turn(values)
-    own[:3, 3] = (*values["position"], values["position_z"])
-    return own @ _embedded(flat)
+    a, b, c, d, e, f = flat
+    places = (*values["position"], values["position_z"])
+    rows = [
+        (x * a + y * b, x * c + y * d, z, x * e + y * f + at)
+        for (x, y, z), at in zip(_own_turn(values), places, strict=True)
+    ]
+    return np.array([*rows, (0.0, 0.0, 0.0, 1.0)])
 
 
-def _own_turn(values: Mapping[str, Value]) -> np.ndarray:
-    return turned(values["turn_x"], values["turn_y"], values["rotation"] + values.get("heading", 0.0))
+def _own_turn(values: Mapping[str, Value]) -> tuple[tuple[float, float, float], ...]:
+    return _turn(values["turn_x"], values["turn_y"], values["rotation"] + values.get("heading", 0.0))
 
 
 def pivot_shift(values: Mapping[str, Value], dx: float, dy: float) -> tuple[float, float, float]:
@@ -153,7 +161,7 @@ def pivot_shift(values: Mapping[str, Value], dx: float, dy: float) -> tuple[floa
     and nothing is to be seen of it."""
     flat = placement((0.0, 0.0), values["scale"], 0.0, values["skew"], (0.0, 0.0))
     along = np.array([*flat.apply_direction(dx, dy), 0.0])
-    x, y, z = (_own_turn(values) @ along).tolist()
+    x, y, z = (np.array(_own_turn(values)) @ along).tolist()
     return x, y, z
 
 
