@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 
 from spiralis.core.media.kernels import pixels as pixels_kernels
@@ -32,3 +34,15 @@ def halved(pixels: np.ndarray) -> np.ndarray:
 def _words(pixels: np.ndarray) -> np.ndarray:
     """View contiguous uint8 (h, w, 4) pixels as uint32 (h, w)."""
     return pixels.view(np.uint32)[..., 0]
+
+
+def filled_box(pixels: np.ndarray) -> tuple[int, int, int, int]:
+    """Return left, top, right and bottom of what holds anything at all, light without alpha too; zeros for nothing.
+
+    ``pixels`` are uint8 or float32 (h, w, 4), contiguous.
+    """
+    word = np.dtype(np.uint32 if pixels.dtype == np.uint8 else np.uint64)
+    words = pixels.reshape(len(pixels), -1).view(word)
+    share = pixels.shape[1] / words.shape[1]
+    left, top, right, bottom = pixels_kernels.filled_bounds(words)
+    return int(left * share), top, math.ceil(right * share), bottom

@@ -6,10 +6,18 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from spiralis.core.cache import Beside
+from spiralis.core.compositing.blend import REACHING
 from spiralis.core.compositing.kernels import bands
-from spiralis.core.geometry import Affine, Map, Projection, projection
+from spiralis.core.geometry import Affine, Map, Projection, WholeBox, box_of, projection
+from spiralis.core.media.pixels import filled_box
 from spiralis.core.raster.raster import Raster
 from spiralis.core.render.table import Table, moved_by
+
+#: Looking for what is clear of a picture of fewer pixels takes longer than drawing that.
+_SMALL = 4096
+#: What of a picture is not clear, beside its pixels.
+_boxes: Beside[list[WholeBox]] = Beside(list)
 
 
 def add_pixels(table: Table, drawing: Raster, to_output: Map, mode: int, opacity: float) -> None:
@@ -23,10 +31,13 @@ def add_pixels(table: Table, drawing: Raster, to_output: Map, mode: int, opacity
     data = drawing.data
     height, width = data.shape[:2]
     kind = bands.BYTES if data.dtype == np.uint8 else bands.FLOATS
-    box = to_output.box((0.0, 0.0, float(width), float(height)))
+    shown = _shown(data) if mode not in REACHING else (0, 0, width, height)
+    if shown is None:
+        return
+    box = to_output.box(box_of(shown))
     dx, dy = round(inverse.e), round(inverse.f)
     if to_output.is_shift and abs(inverse.e - dx) + abs(inverse.f - dy) < 1e-6:
-        box = (-dx, -dy, width - dx, height - dy)
+        box = (shown[0] - dx, shown[1] - dy, shown[2] - dx, shown[3] - dy)
         straight = {bands.BYTES: bands.BYTES_STRAIGHT, bands.FLOATS: bands.FLOATS_STRAIGHT}[kind]
         table.add(straight, mode, box, data, (width, height), moved_by(dx, dy), opacity)
         return
@@ -38,12 +49,32 @@ def _add_in_perspective(
 ) -> None:
     height, width = drawing.data.shape[:2]
     kind = bands.BYTES if drawing.data.dtype == np.uint8 else bands.FLOATS
-    box = to_output.box((0.0, 0.0, float(width), float(height)))
+    shown = _shown(drawing.data) if mode not in REACHING else (0, 0, width, height)
+    if shown is None:
+        return
+    box = to_output.box(box_of(shown))
     place = tuple(Affine.shift(-0.5, -0.5) @ inverse @ Affine.shift(0.5, 0.5))
     if place[6] == 0.0 and place[7] == 0.0:
         # Seen straight on it is an affine map, and the sampler takes it to be divided already.
         place = tuple(number / place[8] for number in place)
     table.add(kind, mode, box, drawing.data, (width, height), place, opacity)
+
+
+def _shown(pixels: np.ndarray) -> WholeBox | None:
+    """Return the box of a picture's pixels outside of which all of it is clear, None where it is clear everywhere.
+
+    With a pixel more on each side, as samples mix neighbours; of small pictures always all.
+    """
+    height, width = pixels.shape[:2]
+    if height * width < _SMALL:
+        return 0, 0, width, height
+    known = _boxes.of(pixels)
+    if not known:
+        known.append(filled_box(pixels))
+    left, top, right, bottom = known[0]
+    if right == 0:
+        return None
+    return max(left - 1, 0), max(top - 1, 0), min(right + 1, width), min(bottom + 1, height)
 
 
 def sampling_place(inverse: Affine, centre: float) -> tuple[float, ...]:

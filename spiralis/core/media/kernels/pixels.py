@@ -29,6 +29,29 @@ def visible_bounds(rgba):
 
 
 @njit(cache=True, nogil=True)
+def filled_bounds(words):
+    """Return (left, top, right, bottom) of the items of unsigned ``words`` (h, w) that are not 0; zeros for none."""
+    height, width = words.shape
+    left, right, top, bottom = width, 0, height, 0
+    for y in range(height):
+        row = words[y]
+        first = 0
+        while first < width and row[first] == 0:
+            first += 1
+        if first == width:
+            continue
+        top, bottom = min(top, y), y + 1
+        left = min(left, first)
+        last = width
+        while last > max(right, first + 1) and row[last - 1] == 0:
+            last -= 1
+        right = max(right, last)
+    if bottom == 0:
+        return 0, 0, 0, 0
+    return left, top, right, bottom
+
+
+@njit(cache=True, nogil=True)
 def premultiply_into(rgba, left, top, out):
     """Write the part of straight ``rgba`` that begins at (left, top), premultiplied, inside the ring of ``out``.
 
