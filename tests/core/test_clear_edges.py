@@ -23,7 +23,8 @@ from spiralis.demo.stored import stored_demo
 
 MAPS = (
     Affine(), Affine.shift(5, -3), Affine.shift(5.4, -3.3), Affine(0.8, 0.3, -0.3, 0.9, 20.0, 4.0),
-    Affine.scaling(0.5, 0.5), Affine.scaling(2.3, 2.2) @ Affine.shift(-40, -30), Projection(0.9, 0.1, 6.0, -0.05, 0.8, 9.0, 0.001, 0.0007, 1.0),
+    Affine.scaling(0.5, 0.5), Affine.scaling(2.3, 2.2) @ Affine.shift(-40, -30),
+    Projection(0.9, 0.1, 6.0, -0.05, 0.8, 9.0, 0.001, 0.0007, 1.0),
 )  # fmt: skip
 
 
