@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import time
 import unittest
+from collections.abc import Callable
 from unittest import mock
 
 import numpy as np
 
-from spiralis.app.work import making
+from spiralis.app.work import making, renderers
 from spiralis.app.work.renderers import Renderers
 from spiralis.core.model import Project
 from spiralis.core.render.frame import render_rgba8
@@ -55,6 +56,45 @@ class RenderersTest(WindowTest):
         self.assertTrue(self.until(lambda: player.picture() is not None))
         wanted = render_rgba8(self.session.project, self.session.composition_id, self.session.frame, player.scale)
         np.testing.assert_array_equal(player.picture(), wanted)
+
+    def test_one_is_started_after_the_other_and_draws_meanwhile(self) -> None:
+        begun: list[Late] = []
+
+        def late(greeted: Callable[[], None]) -> Late:
+            begun.append(Late(greeted))
+            return begun[-1]
+
+        player = self.window.player
+        with mock.patch.object(renderers, "Remote", late):
+            self.renderers.start()
+            self.renderers.start()
+            self.assertEqual(len(begun), 1)
+            begun[0].come()
+            self.assertEqual(len(begun), 2)
+            self.renderers.start()
+            self.assertEqual(len(begun), 2)
+            self.session.set_property("opacity", 31.0, ["square"])
+            self.assertTrue(self.until(lambda: player.picture() is not None))
+            player.play()
+            self.assertTrue(self.until(lambda: len(player.ready_frames()) == 50))
+            self.assertGreater(begun[0].drawn, 30)
+            self.session.set_property("opacity", 32.0, ["square"])
+            begun[1].come()
+            self.assertEqual(len(begun), 2)
+            self.assertTrue(self.until(lambda: len(player.ready_frames()) == 50))
+            self.assertGreater(begun[1].drawn, 5)
+            player.stop()
+            # One that is lost before it was there is started again, but nothing is when the program ends.
+            self.renderers._starts[1] = 1
+            begun[1].lost, begun[1].ready = True, False
+            self.renderers.start()
+            self.assertEqual(len(begun), 3)
+            begun[2].lost = True
+            begun[2].greeted()
+            self.assertEqual(len(begun), 4)
+            self.renderers.end()
+            begun[3].come()
+            self.assertEqual(len(begun), 4)
 
     def test_a_process_that_dies_costs_nothing_but_time(self) -> None:
         self.started()
@@ -104,6 +144,24 @@ class FollowingTest(WindowTest):
             self.session.set_property("opacity", 20.0, ["square"])
             self.session.go_to(20)
             self.assertIsNone(player.latest_picture())
+
+
+class Late:
+    """A process that is there when the test says so, and draws as threads do."""
+
+    def __init__(self, greeted: Callable[[], None]) -> None:
+        self.greeted, self.ready, self.lost, self.drawn = greeted, False, False, 0
+
+    def come(self) -> None:
+        self.ready = True
+        self.greeted()
+
+    def frame(self, project: Project, piece: str, frame: float, scale: float, threads: int) -> np.ndarray:
+        self.drawn += 1
+        return render_rgba8(project, piece, frame, scale)
+
+    def end(self) -> None:
+        self.ready, self.lost = False, True
 
 
 class Slow:

@@ -20,6 +20,8 @@ from spiralis.core.render.store import FrameKey, FrameStore
 
 #: Frames ahead wait so long, in ms, before they ask again whether small pictures are done.
 _PUT_OFF = 60
+#: So long, in s, a thread waits before it looks again at what it could not take.
+_LOOK = 0.25
 #: So long, in s, each thread is waited for at the end.
 _END = 0.1
 
@@ -118,16 +120,20 @@ class FrameMaker(QObject):
                         self._making[request.key] = threading.Event()
                         self._urgent |= request.awaited
                         return request
-                self._condition.wait()
+                # What another thread is to see to may be for this one as soon as a process more is there.
+                self._condition.wait(_LOOK if self._wanted and not self._resting else None)
         return None
 
     def _may_take(self, place: int, request: FrameRequest) -> bool:
         """Whether a thread may see to a request now; of what somebody waits for, one at a time."""
         if request.awaited and self._urgent:
             return False
-        if RENDERERS.ready(0) and RENDERERS.ready(1):
+        there = [RENDERERS.ready(number) for number in (0, 1)]
+        if all(there):
             # An edit finds what is kept of the one before in the same process.
             return request.due or (place == 0) == request.awaited
+        if any(there):
+            return there[place]
         return request.awaited or request.due or self._may_begin()
 
     def _may_begin(self) -> bool:

@@ -24,20 +24,34 @@ class Renderers:
         self._remotes: list[Remote | None] = [None] * count
         self._starts = [0] * count
         self._lock = threading.Lock()
+        self._ended = False
 
     def start(self) -> None:
-        """Start them, or again those that were lost; they are of use some seconds later."""
+        """Start them, or again those that were lost; they are of use some seconds later.
+
+        One after the other: both at once would take the processor from the window that is just being used.
+        """
         with self._lock:
             for place, remote in enumerate(self._remotes):
-                if (remote is None or remote.lost) and self._starts[place] < _MOST_STARTS:
+                if remote is not None and not remote.lost:
+                    if remote.ready:
+                        continue
+                    return
+                if self._starts[place] < _MOST_STARTS:
                     self._starts[place] += 1
                     if remote is not None:
                         remote.end()
                     try:
-                        self._remotes[place] = Remote()
+                        self._remotes[place] = Remote(self._go_on)
                     except OSError as error:
                         # Without room for another process, threads go on drawing.
                         print(f"no process to draw frames could be started: {error}")
+                    return
+
+    def _go_on(self) -> None:
+        """Start the next one, now that one is there."""
+        if not self._ended:
+            self.start()
 
     def ready(self, place: int) -> bool:
         """Whether there is a process for an asker of that number, and it answers."""
@@ -58,6 +72,7 @@ class Renderers:
     def end(self) -> None:
         """End all of them."""
         with self._lock:
+            self._ended = True
             for remote in self._remotes:
                 if remote is not None:
                     remote.end()

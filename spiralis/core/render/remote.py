@@ -13,6 +13,7 @@ import struct
 import subprocess
 import sys
 import threading
+from collections.abc import Callable
 from typing import Any, BinaryIO
 
 import numpy as np
@@ -34,7 +35,8 @@ class RemoteLost(SpiralisError, ConnectionError):
 class Remote:
     """A process that draws frames, one after the other; several threads may ask."""
 
-    def __init__(self) -> None:
+    def __init__(self, greeted: Callable[[], None] = lambda: None) -> None:
+        """Start it; ``greeted`` is called by a thread as soon as it is ready, or lost."""
         self._memory = os.memfd_create("spiralis-frames")
         limit = max(int(BUDGET.limit * SHARE), 64 << 20)
         command = [sys.executable, "-m", "spiralis.core.serving", str(self._memory), str(limit)]
@@ -44,6 +46,7 @@ class Remote:
         self._lock = threading.Lock()
         self._sender = Sender()
         self.ready = self.lost = False
+        self._greeted = greeted
         threading.Thread(target=self._greet, name="greet-remote", daemon=True).start()
 
     def _greet(self) -> None:
@@ -54,6 +57,7 @@ class Remote:
             self.ready = True
         except RemoteLost:
             self.lost = True
+        self._greeted()
 
     @property
     def _out(self) -> Any:
