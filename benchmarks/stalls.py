@@ -26,6 +26,7 @@ from benchmarks.many_layers import crowd
 from benchmarks.measure import figure
 from spiralis.app.main import application, new_window
 from spiralis.app.moves import MovesChooser
+from spiralis.app.work.renderers import RENDERERS
 
 _MOST = 0.05
 _WINDOWS = 3
@@ -85,6 +86,10 @@ def _stalls_of_one_window() -> Iterator[tuple[str, float]]:
     stalls = _Stalls(app)
 
     yield "opening the demo", stalls.longest(window.files.open_demo, 4.0)
+    # The program starts them by itself soon after it is there.
+    RENDERERS.start()
+    while not (RENDERERS.ready(0) and RENDERERS.ready(1)):
+        stalls.rest(0.2)
     with tempfile.TemporaryDirectory() as folder:
         yield "saving it", stalls.longest(lambda: window.files.save_to(Path(folder) / "demo.spiralis"))
     yield "choosing a layer", stalls.longest(lambda: window.session.select(["kite"]))

@@ -9,11 +9,12 @@ import mmap
 import os
 import pickle
 import sys
+from contextlib import suppress
 from typing import Any, BinaryIO
 
 from spiralis.core.cache import BUDGET
 from spiralis.core.render.redrawn import Redrawn
-from spiralis.core.render.remote import RemoteLost, read_message, write_message
+from spiralis.core.render.remote import RemoteLost, read_exactly, read_message, write_message
 from spiralis.core.render.sending import Receiver
 from spiralis.core.warm import warm
 
@@ -29,8 +30,10 @@ def serve(memory: int, limit: int) -> None:
     receiver, drawing = Receiver(), Redrawn()
     asked = os.fdopen(0, "rb", buffering=0)
     write_message(answers, b"ready")
-    while (answer := _answered(asked, receiver, drawing, memory)) is not None:
-        write_message(answers, pickle.dumps(answer, protocol=5))
+    # Whoever asked may be gone before it is answered.
+    with suppress(BrokenPipeError):
+        while (answer := _answered(asked, receiver, drawing, memory)) is not None:
+            write_message(answers, pickle.dumps(answer, protocol=5))
 
 
 def _answered(
@@ -38,11 +41,12 @@ def _answered(
 ) -> tuple[Any, str] | None:
     """Draw one frame into the memory; return its shape and what went wrong, or None where nobody asks any more."""
     try:
-        message, composition_id, frame, scale, threads = pickle.loads(read_message(asked))
+        head, lengths, composition_id, frame, scale, threads = pickle.loads(read_message(asked))
+        large = [read_exactly(asked, length) for length in lengths]
     except RemoteLost:
         return None
     # Where this fails the two no longer mean the same; the process ends, and another one starts from nothing.
-    project = receiver.project(message)
+    project = receiver.project((head, large))
     try:
         pixels = drawing.rgba8(project, composition_id, frame, scale, threads)
         if os.fstat(memory).st_size < pixels.nbytes:

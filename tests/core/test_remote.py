@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import gc
+import os
+import pickle
 import signal
 import subprocess
 import sys
@@ -16,13 +18,34 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from spiralis.core.errors import SpiralisError
+from spiralis.core.media.pictures import picture_source
+from spiralis.core.model import Layer, Project
 from spiralis.core.render.frame import render_rgba8
-from spiralis.core.render.remote import Remote, RemoteLost
-from spiralis.core.render.sending import Receiver, Sender
+from spiralis.core.render.remote import Remote, RemoteLost, read_message, write_all, write_message
+from spiralis.core.render.sending import Message, Receiver, Sender
 from spiralis.demo.stored import stored_demo
+from tests.core.samples import png_bytes, project, square_source
+
+
+def _weight(message: Message) -> int:
+    return len(message[0]) + sum(len(data) for data in message[1])
 
 
 class SendingTest(unittest.TestCase):
+    def test_many_bytes_go_beside_the_message_as_they_are(self) -> None:
+        pictures = [evolve(square_source(), data=bytes([n]) * (n * 40_000)) for n in (1, 2, 3)]
+        project, sender, receiver = Project("P", sources=tuple(pictures[:2])), Sender(), Receiver()
+        head, large = sender.message(project)
+        self.assertEqual([len(data) for data in large], [80_000])
+        self.assertIs(large[0], pictures[1].data)
+        self.assertLess(len(head), 60_000)
+        arrived = receiver.project((head, large))
+        self.assertEqual([s.data for s in arrived.sources], [s.data for s in project.sources])
+        more = evolve(project, sources=(*project.sources, pictures[2]))
+        message = sender.message(more)
+        self.assertEqual([len(data) for data in message[1]], [120_000], "what was sent is not sent again")
+        self.assertEqual(receiver.project(message).sources[2].data, pictures[2].data)
+
     def test_a_project_arrives_equal_and_an_edit_sends_little(self) -> None:
         demo, sender, receiver = stored_demo(), Sender(), Receiver()
         whole = sender.message(demo)
@@ -32,7 +55,7 @@ class SendingTest(unittest.TestCase):
         piece = demo.composition("kite-day")
         edited = demo.with_composition(piece.with_layer(piece.layer("kite").with_values(opacity=40.0)))
         change = sender.message(edited)
-        self.assertLess(len(change), len(whole) / 100)
+        self.assertLess(_weight(change), _weight(whole) / 100)
         after = receiver.project(change)
         self.assertEqual(after, edited)
         self.assertIs(after.sources, arrived.sources)
@@ -110,6 +133,33 @@ class RemoteTest(unittest.TestCase):
             for version in (edited, demo):
                 made = self.remote.frame(version, piece.id, 60, 0.25, 2)
                 np.testing.assert_array_equal(made, render_rgba8(version, piece.id, 60, 0.25))
+
+    def test_a_large_picture_arrives_whole(self) -> None:
+        noise = np.random.default_rng(7).integers(0, 255, (260, 300, 4), dtype=np.uint8)
+        source = picture_source(png_bytes(noise), "noise.png")
+        self.assertGreater(len(source.data), 3 << 16)
+        layer = Layer("Noise", "picture", 0, 20).with_values(source=source.id, position=(32.0, 24.0))
+        made = project(layer, sources=(source,))
+        np.testing.assert_array_equal(self.remote.frame(made, "Piece", 0, 1.0), render_rgba8(made, "Piece", 0))
+
+    def test_one_whose_asker_is_gone_ends_without_a_word(self) -> None:
+        asks, answers = os.pipe(), os.pipe()
+        memory = os.memfd_create("frames")
+        command = [sys.executable, "-m", "spiralis.core.serving", str(memory), str(64 << 20)]
+        process = subprocess.Popen(command, stdin=asks[0], stdout=answers[1], stderr=subprocess.PIPE,
+                                   pass_fds=(memory,))  # fmt: skip
+        with open(answers[0], "rb", buffering=0) as stream:
+            os.close(answers[1])
+            read_message(stream)
+        asked = (*Sender().message(stored_demo()), "kite-day", 3, 0.2, 1)
+        with open(asks[1], "wb", buffering=0) as out:
+            write_message(out, pickle.dumps((asked[0], [len(data) for data in asked[1]], *asked[2:]), protocol=5))
+            for data in asked[1]:
+                write_all(out, data)
+        os.close(asks[0])
+        os.close(memory)
+        _, told = process.communicate(timeout=60)
+        self.assertEqual((process.returncode, told.replace(b"\n", b"")), (0, b""))
 
     def test_a_frame_that_cannot_be_drawn_is_told_and_the_next_one_comes(self) -> None:
         demo = stored_demo()

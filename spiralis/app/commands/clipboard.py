@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import json
+import os
 from collections.abc import Callable
 from pathlib import Path
 
 from attrs import evolve
-from PyQt6.QtCore import QBuffer, QByteArray, QMimeData
+from PyQt6.QtCore import QFile, QMimeData
 from PyQt6.QtGui import QGuiApplication, QImage
 
 from spiralis.app.commands.outliving import clipboard_mime
@@ -154,11 +155,14 @@ def _picture(mime: QMimeData) -> Callable[[], bytes]:
     image = QImage(mime.imageData())
 
     def pack() -> bytes:
-        packed = QByteArray()
-        buffer = QBuffer(packed)
-        buffer.open(QBuffer.OpenModeFlag.WriteOnly)
-        image.save(buffer, "PNG")
-        return packed.data()
+        # Through a file in memory: taking many bytes out of a Qt array would hold the interpreter's lock.
+        with open(os.memfd_create("spiralis-clipboard"), "rb+", buffering=0) as memory:
+            file = QFile()
+            if not file.open(memory.fileno(), QFile.OpenModeFlag.WriteOnly) or not image.save(file, "PNG"):
+                raise SpiralisError("The picture on the clipboard cannot be read; copy it once more.")
+            file.close()
+            memory.seek(0)
+            return memory.read()
 
     return pack
 

@@ -74,8 +74,11 @@ class Remote:
         """
         with self._lock:
             try:
-                asked = (self._sender.message(project), composition_id, frame, scale, threads)
+                head, large = self._sender.message(project)
+                asked = (head, [len(data) for data in large], composition_id, frame, scale, threads)
                 write_message(self._process.stdin, pickle.dumps(asked, protocol=5))
+                for data in large:
+                    write_all(self._process.stdin, data)
                 shape, error = pickle.loads(read_message(self._out))
             except (OSError, ValueError, RemoteLost) as gone:
                 self.lost, self.ready = True, False
@@ -101,11 +104,12 @@ class Remote:
 
 def read_message(stream: BinaryIO) -> bytes:
     """Read a message; raises RemoteLost where the other side is gone."""
-    length = _LENGTH.unpack(_exactly(stream, _LENGTH.size))[0]
-    return _exactly(stream, length)
+    length = _LENGTH.unpack(read_exactly(stream, _LENGTH.size))[0]
+    return read_exactly(stream, length)
 
 
-def _exactly(stream: BinaryIO, count: int) -> bytes:
+def read_exactly(stream: BinaryIO, count: int) -> bytes:
+    """Read so many bytes; raises RemoteLost where the other side is gone."""
     parts = bytearray()
     while len(parts) < count:
         part = stream.read(count - len(parts))
@@ -117,6 +121,11 @@ def _exactly(stream: BinaryIO, count: int) -> bytes:
 
 def write_message(stream: Any, message: bytes) -> None:
     """Write a message."""
-    data = memoryview(_LENGTH.pack(len(message)) + message)
-    while data:
-        data = data[stream.write(data) :]
+    write_all(stream, _LENGTH.pack(len(message)) + message)
+
+
+def write_all(stream: Any, data: bytes) -> None:
+    """Write bytes, however many the pipe takes at once."""
+    rest = memoryview(data)
+    while rest:
+        rest = rest[stream.write(rest) :]

@@ -19,6 +19,10 @@ import attrs
 from spiralis.core.model import Composition, Layer, Project, Source
 
 _SHARED = (Layer, Composition, Source)
+#: Bytes of so many and more go beside the message as they are: copying them would hold the interpreter's lock.
+_LARGE = 1 << 16
+#: What makes a project known to the receiver: bytes for itself, and large ones that they name by their place.
+Message = tuple[bytes, list[bytes]]
 
 
 def _rebuilt(kind: type, names: tuple[str, ...], values: tuple[Any, ...]) -> Any:
@@ -34,7 +38,9 @@ class _Pickler(pickle.Pickler):
         super().__init__(file, protocol=5)
         self._sender, self._top = sender, top
 
-    def persistent_id(self, thing: Any) -> int | None:
+    def persistent_id(self, thing: Any) -> int | tuple[int] | None:
+        if type(thing) is bytes and len(thing) >= _LARGE:
+            return (self._sender.place_of(thing),)
         if not isinstance(thing, _SHARED) or thing is self._top:
             return None
         return self._sender.number_of(thing)
@@ -58,7 +64,13 @@ class Sender:
         self._count = 0
         self._fresh: list[tuple[int, bytes]] = []
         self._gone: list[int] = []
+        self._large: list[bytes] = []
         self._last: Project | None = None
+
+    def place_of(self, large: bytes) -> int:
+        """Return the place at which many bytes go along beside the message."""
+        self._large.append(large)
+        return len(self._large) - 1
 
     def number_of(self, thing: object) -> int:
         """Return the number that a thing is known by; one that is new is sent along first."""
@@ -77,11 +89,11 @@ class Sender:
         _Pickler(self, file, thing).dump(thing)
         return file.getvalue()
 
-    def message(self, project: Project) -> bytes:
+    def message(self, project: Project) -> Message:
         """Return what makes the project known to the receiver; nothing for the last one once more."""
         if project is self._last:
-            return b""
-        self._last, self._fresh = project, []
+            return b"", []
+        self._last, self._fresh, self._large = project, [], []
         whole = self._packed(project)
         # Nested things are numbered before those that hold them are done, and so come first.
         gone: list[int] = []
@@ -90,17 +102,17 @@ class Sender:
         if gone:
             numbers = set(gone)
             self._numbers = {place: known for place, known in self._numbers.items() if known[1] not in numbers}
-        fresh, self._fresh = self._fresh, []
-        return pickle.dumps((fresh, whole, gone), protocol=5)
+        fresh, self._fresh, large, self._large = self._fresh, [], self._large, []
+        return pickle.dumps((fresh, whole, gone), protocol=5), large
 
 
 class _Unpickler(pickle.Unpickler):
-    def __init__(self, data: bytes, known: dict[int, Any]) -> None:
+    def __init__(self, data: bytes, known: dict[int, Any], large: list[bytes]) -> None:
         super().__init__(io.BytesIO(data))
-        self._known = known
+        self._known, self._large = known, large
 
-    def persistent_load(self, number: int) -> Any:
-        return self._known[number]
+    def persistent_load(self, named: int | tuple[int]) -> Any:
+        return self._large[named[0]] if isinstance(named, tuple) else self._known[named]
 
 
 class Receiver:
@@ -111,14 +123,15 @@ class Receiver:
         self._sources: tuple[Source, ...] = ()
         self._last: Project | None = None
 
-    def project(self, message: bytes) -> Project:
+    def project(self, message: Message) -> Project:
         """Return the project that a message stands for."""
-        if not message and self._last is not None:
+        head, large = message
+        if not head and self._last is not None:
             return self._last
-        fresh, whole, gone = pickle.loads(message)
+        fresh, whole, gone = pickle.loads(head)
         for number, packed in fresh:
-            self._known[number] = _Unpickler(packed, self._known).load()
-        project: Project = _Unpickler(whole, self._known).load()
+            self._known[number] = _Unpickler(packed, self._known, large).load()
+        project: Project = _Unpickler(whole, self._known, large).load()
         for number in gone:
             self._known.pop(number, None)
         # What is kept counts the sources as one thing.
