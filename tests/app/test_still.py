@@ -9,11 +9,16 @@ from attrs import evolve
 from PyQt6.QtGui import QImage
 
 from spiralis.app.style import TINT_COLOURS
-from spiralis.app.timeline import rows as rows_module
+from spiralis.app.timeline import painting, row_pictures
 from spiralis.app.timeline.layout import Filter
 from spiralis.app.work.soon import Soon
-from spiralis.core.model import Key, Track
+from spiralis.core.editing.keys import KeyRef
+from spiralis.core.model import Key, Rule, Track
+from spiralis.core.model.drivers import Follow
+from spiralis.core.model.layer import Matte
 from spiralis.core.model.project import Marker
+from spiralis.core.model.reframing import Reframing
+from spiralis.core.model.track import Extend
 from tests.app.harness import WindowTest
 
 
@@ -29,11 +34,12 @@ class StillRowsTest(WindowTest):
         return self.rows.grab().toImage()
 
     def anew(self) -> QImage:
+        self.rows.pictures.forget()
         self.rows.update()
         return self.seen()
 
     def painted(self) -> mock.MagicMock:
-        return self.enterContext(mock.patch.object(rows_module, "draw_layer_row", wraps=rows_module.draw_layer_row))
+        return self.enterContext(mock.patch.object(row_pictures, "draw_layer_row", wraps=row_pictures.draw_layer_row))
 
     def test_a_move_of_the_playhead_paints_no_row_and_is_seen(self) -> None:
         self.rows.repaint()
@@ -74,16 +80,68 @@ class StillRowsTest(WindowTest):
             "no filter": lambda: self.rows.set_filter(Filter()),
             "undo": session.undo,
             "none": lambda: session.select(()),
+            "key": lambda: session.select(["square"], {KeyRef("square", "rotation", 20)}),
+            "no key": lambda: session.select(["square"]),
+            "solo": lambda: self.change("words", solo=True),
+            "parent": lambda: self.change("words", parent="square"),
+            "matte": lambda: self.change("words", mattes=(Matte("square"),)),
+            "follow": lambda: self.link("words", Follow("square", "rotation")),
+            "what is followed": lambda: session.edit_layers(
+                "Keys", lambda y: y.with_track("rotation", Track(0.0, (Key(0, 9.0), Key(11, 40.0)))), ["square"]),
+            "no link": session.undo,
+            "order": lambda: session.edit("Order", lambda piece: evolve(piece, layers=piece.layers[::-1])),
+            "extend": lambda: session.edit_layers("Repeat", lambda y: y.with_track(
+                "rotation", evolve(y.track("rotation"), after=Extend(Rule.PING_PONG))), ["square"]),
+            "length": lambda: session.edit("Length", lambda piece: evolve(piece, length=80)),
+            "narrow": lambda: self.window.resize(1100, 800),
         }  # fmt: skip
         before = self.seen()
         for name, change in steps.items():
             with self.subTest(name):
                 change()
+                self.settle()
                 self.until(lambda: not any(soon.isActive() for soon in self.rows.findChildren(Soon)))
                 now = self.seen()
                 self.assertEqual(now, self.anew())
                 self.assertNotEqual(now, before)
                 before = now
+
+    def test_an_edit_paints_the_rows_of_its_layer_and_no_others(self) -> None:
+        self.seen()
+        painted = self.painted()
+        lines = self.enterContext(mock.patch.object(row_pictures, "draw_track_row", wraps=row_pictures.draw_track_row))
+        self.session.set_property("rotation", 77.0, ["square"])
+        self.seen()
+        layers = {call.args[1].layer.id for call in (*painted.call_args_list, *lines.call_args_list)}
+        self.assertEqual(layers, {"square"})
+        self.assertLess(len(layers), len(self.session.composition.layers))
+        painted.reset_mock()
+        self.change("words", first=9)
+        self.seen()
+        self.assertEqual({call.args[1].layer.id for call in painted.call_args_list}, {"words"})
+
+    def test_what_a_format_has_as_its_own_is_marked_as_soon_as_it_is(self) -> None:
+        # The layers stay the very same: only the composition says so.
+        for own in ((), (("words", "position"),), (("square", "rotation"),), (("square", ""),)):
+            piece = evolve(self.session.composition, follows=Reframing("", own=own))
+            with mock.patch.object(type(self.session), "composition", piece):
+                self.rows.update()
+                self.assertEqual(self.seen(), self.anew(), own)
+
+    def test_how_many_show_a_nest_is_counted_anew_when_others_do(self) -> None:
+        pictures = []
+        for count in (0, 2, 5):
+            with mock.patch.object(row_pictures, "shared_count", return_value=count), mock.patch.object(
+                painting, "shared_count", return_value=count
+            ):
+                self.rows.update()
+                pictures.append(self.seen())
+                self.assertEqual(pictures[-1], self.anew())
+        self.assertTrue(pictures[0] != pictures[1] != pictures[2])
+
+    def link(self, layer: str, driver: Follow) -> None:
+        track = Track(0.0, driver=driver)
+        self.session.edit_layers("Follow", lambda y: y.with_track("rotation", track), [layer])
 
     def change(self, layer: str, **values: object) -> None:
         self.session.edit_layers("Change", lambda y: evolve(y, **values), [layer])

@@ -79,8 +79,8 @@ def draw_layer_row(painter: QPainter, row: Row, axis: TimeAxis, session: Session
     _draw_span(painter, row, axis, chosen)
 
 
-def _draw_name(painter: QPainter, row: Row, session: Session) -> None:
-    layer = row.layer
+def marks_of(session: Session, layer: Layer) -> list[str]:
+    """Return the marks beside a layer's name, from the right."""
     marks = []
     if layer.gathers:
         marks.append("group")
@@ -102,6 +102,12 @@ def _draw_name(painter: QPainter, row: Row, session: Session) -> None:
         marks.append("solo")
     if layer.folded and not layer.gathers:
         marks.append("right")
+    return marks
+
+
+def _draw_name(painter: QPainter, row: Row, session: Session) -> None:
+    layer = row.layer
+    marks = marks_of(session, layer)
     shared = shared_count(session, layer)
     left = 38 + INDENT * row.depth
     room = EYE_X - left - 4 - 18 * len(marks) - (24 if shared > 1 else 0)

@@ -43,12 +43,11 @@ from spiralis.app.timeline.painting import (
     EYE_X,
     INDENT,
     draw_key_here,
-    draw_layer_row,
     draw_markers,
     draw_playhead,
-    draw_track_row,
     line_is_known,
 )
+from spiralis.app.timeline.row_pictures import RowPictures
 from spiralis.app.timeline.thumbnails import Thumbnails
 from spiralis.app.timeline.tie_drop import TieDrop
 from spiralis.app.widgets.preferences import new_pace
@@ -78,7 +77,7 @@ class Rows(QWidget):
         self.thumbnails = Thumbnails(session, self)
         self.keyboard = RowKeys(session, self.rows, self._add_key)
         self._by_keyboard = False
-        self._still = Still()
+        self._still, self.pictures = Still(), RowPictures(session)
         self._thumbnails_came = Soon(self, lambda: self.update(0, 0, LABELS, self.height()))
         self.thumbnails.made.connect(self._thumbnails_came.ask)
         self.filter = Filter()
@@ -162,13 +161,14 @@ class Rows(QWidget):
     def _paint_rows(self, painter: QPainter, rows: Sequence[Row], axis: TimeAxis) -> None:
         """Paint what stays while the playhead moves."""
         started = time.perf_counter()
-        for row in rows:
-            if row.name is None:
-                draw_layer_row(painter, row, axis, self.session, self.thumbnails.of(row.layer))
-            elif time.perf_counter() - started < _PATIENCE or line_is_known(row, axis):
-                draw_track_row(painter, row, axis, self.session)
-            else:
-                self._later.start()
+
+        def may_draw(row: Row) -> bool:
+            if row.name is None or time.perf_counter() - started < _PATIENCE or line_is_known(row, axis):
+                return True
+            self._later.start()
+            return False
+
+        self.pictures.paint(painter, rows, axis, self.width(), lambda row: self.thumbnails.of(row.layer), may_draw)
         if rows:
             draw_markers(painter, axis, self.session, self.height())
 
