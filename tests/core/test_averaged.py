@@ -19,7 +19,7 @@ from spiralis.core.geometry import Affine, Projection
 from spiralis.core.media.pictures import picture_source
 from spiralis.core.model import Key, Layer, Project, Track
 from spiralis.core.raster.raster import Raster
-from spiralis.core.render import averaged, building
+from spiralis.core.render import averaged, shutter
 from spiralis.core.render.frame import render_frame
 from spiralis.core.render.layered import Layered
 from spiralis.core.render.nodes import Item
@@ -124,7 +124,7 @@ class AveragedTest(unittest.TestCase):
     def test_a_picture_in_space_takes_as_many_moments_as_it_moves_pixels(self) -> None:
         for way, wanted in ((1.0, (4, 4)), (12.0, (11, 15)), (300.0, (16, 16))):
             made = card_in_space(way)
-            with mock.patch.object(building, "Averaged", wraps=averaged.Averaged) as seen:
+            with mock.patch.object(shutter, "Averaged", wraps=averaged.Averaged) as seen:
                 frame = render_frame(made, "Piece", 5.0)
             count = len(seen.call_args.args[0])
             self.assertTrue(wanted[0] <= count <= wanted[1], (way, count))

@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 
-import numpy as np
 from attrs import evolve
 
 from spiralis.core.compositing.blend import mode_number
@@ -14,16 +12,16 @@ from spiralis.core.model import Composition, Layer, Project, Track, layer_kind
 from spiralis.core.model.blocks import EFFECT, FINISH, earlier_name, effect_kind
 from spiralis.core.model.kinds import REACHING_MODES
 from spiralis.core.raster.layer_image import Inner
-from spiralis.core.render.averaged import FEWEST, Averaged, moments_needed
-from spiralis.core.render.contents import Leaf, Smeared, finer, shutter_times
+from spiralis.core.render.contents import Leaf, Smeared, finer
 from spiralis.core.render.copies import Copies
 from spiralis.core.render.covers import Covered, Crop, Matting
 from spiralis.core.render.crossing import Cut, may_cross, parted
 from spiralis.core.render.effecting import Acting, Effected, Finished, Step, acting_on, own_angle
 from spiralis.core.render.layered import Changing, Layered
-from spiralis.core.render.layers import Evaluated, Outer, carried, matrices_over
+from spiralis.core.render.layers import Evaluated, Outer, carried
 from spiralis.core.render.nodes import Item, Node, Placed
 from spiralis.core.render.plain import is_plain
+from spiralis.core.render.shutter import maps_over_the_shutter, over_the_shutter
 from spiralis.core.render.space import by_distance, is_in_depth, stands_in_space
 from spiralis.core.render.standing import by_the_lens, in_space, parts_in_space, shadows
 from spiralis.core.render.swarming import Swarming
@@ -31,8 +29,6 @@ from spiralis.core.render.swarming import Swarming
 #: Of a drawing that is carried about: how fine it is drawn beside how it is seen, the most pixels of it, and how soft
 #: (the sigma in output pixels) it has to be to be sampled without motion blur.
 _FINER, _MOST_LASTING, _SOFT = 2.0, 4_000_000, 1.5
-#: Blur of everything draws a layer once a moment, and so takes this many times fewer of them than blur of movement.
-_MOMENTS = 8
 _FAR: Box = (-float(1 << 24), -float(1 << 24), float(1 << 24), float(1 << 24))
 
 
@@ -107,35 +103,17 @@ class Builder:
     def item(self, layer: Layer) -> Item | None:
         """Return a layer with everything that is done to it, or None where nothing of it can be seen."""
         if self.within_shutter or not self.at.values(layer)["motion_blur"]:
-            return self._at_once(layer)
+            return self.at_once(layer)
         everything = self.piece.blur_of == "everything" or (not self.flat and is_in_depth(self.at, layer))
-        return self._averaged(layer) if everything else self._at_once(layer)
+        return over_the_shutter(self, layer) if everything else self.at_once(layer)
 
-    def _averaged(self, layer: Layer) -> Item | None:
-        """Return the mean of a layer over the open shutter; what does not change meanwhile is drawn once."""
-        fine = dict[str, float]()
-
-        def at_moments(count: int) -> list[Item | None]:
-            still = self.piece.shutter_angle <= 0
-            times = [self.at.frame] if still else shutter_times(self.at, self.piece, count).tolist()
-            builders = [self._at_moment(time, fine) for time in times]
-            return [builder._at_once(layer) if layer.shown_at(builder.at.frame) else None for builder in builders]
-
-        most = max(FEWEST, self.piece.blur_samples // _MOMENTS)
-        probes = at_moments(FEWEST)
-        count = moments_needed(probes, self.at.box(layer), most)
-        moments = probes if count == FEWEST else at_moments(count)
-        averaged = Averaged(moments)
-        if averaged.steady:
-            return moments[0]
-        return Item(averaged, mode_number(self.at.values(layer)["blend"]))
-
-    def _at_moment(self, time: float, fine: dict[str, float]) -> Builder:
+    def at_moment(self, time: float, fine: dict[str, float]) -> Builder:
         """Return a builder of a moment within the open shutter."""
         at = self.at.at_frame(wrapped(self.piece, time))
         return Builder(at, self.to_grid, self.clip, True, self.in_the_past, self.flat, fine=fine)
 
-    def _at_once(self, layer: Layer) -> Item | None:
+    def at_once(self, layer: Layer) -> Item | None:
+        """Return a layer as it is at this very moment."""
         values = self.at.values(layer)
         opacity = values["opacity"] / 100
         reaches = values["blend"] in REACHING_MODES
@@ -189,7 +167,7 @@ class Builder:
 
     def in_own_grid(self, layer: Layer, acting: Sequence[Acting], masks: Sequence[object]) -> Node:
         """Return a layer with its effects, which work upright: in this grid, or in one that is sampled once."""
-        matrix, blur = self.matrix(layer), self._shutter(layer)
+        matrix, blur = self.matrix(layer), maps_over_the_shutter(self, layer)
         if blur is None and abs(matrix.b) + abs(matrix.c) < 1e-9 and matrix.a > 0 and matrix.d > 0:
             return self.effected(layer, acting, masks)
         across, down = (min(max(size, 1e-3), 64.0) for size in matrix.stretch())
@@ -295,7 +273,7 @@ class Builder:
         if parts is not None:
             return parts
         matrix = self.matrix(layer)
-        blur = None if still else self._shutter(layer)
+        blur = None if still else maps_over_the_shutter(self, layer)
         if blur is None:
             return self._still(layer, matrix)
         if kind.gathers or self.inner(layer) is not None:
@@ -402,33 +380,10 @@ class Builder:
         crop = self.crop(layer)
         return Item(Changing(tuple(steps), opacity, tuple(self.mattes(layer, layer.mattes)), crop))
 
-    # -- motion blur -------------------------------------------------------------------------------------
-
-    def _shutter(self, layer: Layer) -> list[Affine] | None:
-        """Return a layer's maps to the grid over the open shutter, or None where it is not blurred or stands still."""
-        piece, at = self.piece, self.at
-        if self.within_shutter or not at.values(layer)["motion_blur"] or piece.shutter_angle <= 0:
-            return None
-        opens = at.frame + piece.shutter_phase / 360
-        shut = opens + piece.shutter_angle / 360
-        box = at.box(layer)
-        coarse = [self.to_grid @ m for m in matrices_over(at, layer, np.linspace(opens, shut, 5))]
-        moved = sum(_distance(a, b, box) for a, b in zip(coarse, coarse[1:], strict=False))
-        if moved < 0.25:
-            return None
-        count = int(min(max(np.ceil(moved), 4), piece.blur_samples))
-        return [self.to_grid @ m for m in matrices_over(at, layer, shutter_times(at, piece, count))]
-
 
 def _repeating(step: Step) -> Step:
     """Return an effect as an effect layer has it: what lies outside the frame is its edge repeated."""
     return evolve(step, values={**step.values, "edge": "repeat"}) if "edge" in step.values else step
-
-
-def _distance(first: Affine, second: Affine, box: Box) -> float:
-    corners = [(x, y) for x in (box[0], box[2]) for y in (box[1], box[3])]
-    pairs = ((first.apply(*corner), second.apply(*corner)) for corner in corners)
-    return max(math.dist(a, b) for a, b in pairs)
 
 
 def built(project: Project, composition: Composition, frame: float, to_grid: Affine, clip: Box) -> Builder:

@@ -10,7 +10,7 @@ import numpy as np
 from spiralis.core.compositing.kernels import bands
 from spiralis.core.compositing.motion_blur import smeared
 from spiralis.core.geometry import Affine, Box, WholeBox, box_around, box_of, rounded_out
-from spiralis.core.model import Composition, Layer, Project
+from spiralis.core.model import Layer, Project
 from spiralis.core.model.references import What
 from spiralis.core.raster.layer_image import Gradient
 from spiralis.core.raster.raster import Raster
@@ -161,9 +161,3 @@ def finer(at: Evaluated, layer: Layer, matrix: Affine, vector: bool) -> Affine:
     if not vector or (right - left) * (bottom - top) > _MOST_FINE / _FINER**2:
         return matrix
     return Affine.scaling(_FINER, _FINER) @ matrix
-
-
-def shutter_times(at: Evaluated, piece: Composition, count: int) -> np.ndarray:
-    """Return the middles of ``count`` even parts of the open shutter, in frames."""
-    opens = at.frame + piece.shutter_phase / 360
-    return opens + piece.shutter_angle / 360 * (np.arange(count) + 0.5) / count
