@@ -4,13 +4,15 @@ from __future__ import annotations
 
 import math
 from collections.abc import Hashable, Sequence
+from functools import cache
 
 import numpy as np
 
 from spiralis.core.compositing.kernels import bands
 from spiralis.core.compositing.motion_blur import smeared
 from spiralis.core.geometry import Affine, Box, WholeBox, box_around, box_of, rounded_out
-from spiralis.core.model import Layer, Project
+from spiralis.core.model import Layer, Project, layer_kind
+from spiralis.core.model.parameter import Kind
 from spiralis.core.model.references import What
 from spiralis.core.raster.layer_image import Gradient
 from spiralis.core.raster.raster import Raster
@@ -30,11 +32,17 @@ def _digests(project: Project, layer: Layer) -> Hashable:
     return shown, fonts
 
 
+@cache
+def _held_boxes(kind: str) -> tuple[str, ...]:
+    """Return the names under which the boxes of a kind's drawings that change are held."""
+    return tuple(f"{parameter.name}_box" for parameter in layer_kind(kind).own_parameters if parameter.kind is Kind.ART)
+
+
 def content_key(at: Evaluated, layer: Layer) -> Hashable:
     """Return everything that decides what a layer shows in its own units."""
     values = at.values(layer)
     own = tuple(values[parameter.name] for parameter in at.own_parameters(layer))
-    boxes = tuple(value for name, value in values.items() if name.endswith("_box"))
+    boxes = tuple(values.get(name) for name in _held_boxes(layer.kind))
     size = (at.scene.width, at.scene.height)
     return layer.kind, own, boxes, at.moment(layer), size, _digests(at.scene.project, layer)
 
