@@ -91,9 +91,9 @@ class ClearEdgesTest(unittest.TestCase):
         self.assertEqual(len(table.rows), 1)
 
     @settings(max_examples=80, deadline=None)
-    @given(st.lists(st.tuples(st.integers(0, 8), st.integers(0, 10), st.integers(0, 3)), max_size=4), st.booleans())
+    @given(st.lists(st.tuples(st.integers(0, 8), st.integers(0, 44), st.integers(0, 3)), max_size=4), st.booleans())
     def test_the_box_is_the_smallest_around_what_is_there(self, dots: list[tuple[int, int, int]], whole: bool) -> None:
-        pixels = np.zeros((9, 11, 4), dtype=np.uint8 if whole else np.float32)
+        pixels = np.zeros((9, 45, 4), dtype=np.uint8 if whole else np.float32)
         for y, x, channel in dots:
             pixels[y, x, channel] = 1
         left, top, right, bottom = filled_box(pixels)
