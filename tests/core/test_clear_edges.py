@@ -100,3 +100,9 @@ class ClearEdgesTest(unittest.TestCase):
         ys, xs = np.nonzero(pixels.any(axis=2))
         expected = (xs.min(), ys.min(), xs.max() + 1, ys.max() + 1) if len(ys) else (0, 0, 0, 0)
         self.assertEqual((left, top, right, bottom), expected)
+
+    def test_one_pixel_is_found_wherever_it_is(self) -> None:
+        for x in range(70):
+            pixels = np.zeros((3, 70, 4), dtype=np.uint8)
+            pixels[1, x, 2] = 1
+            self.assertEqual(filled_box(pixels), (x, 1, x + 1, 2))
