@@ -64,6 +64,7 @@ def warm(told: Callable[[int, int], None] = lambda done, of: None) -> None:
     from spiralis.core.model import Composition, Layer, Project
     from spiralis.core.model.blocks import effect_kinds
     from spiralis.core.raster import blurring
+    from spiralis.core.raster.kernels import covering
     from spiralis.core.raster.raster import Raster
     from spiralis.core.render import frame
 
@@ -73,9 +74,10 @@ def warm(told: Callable[[int, int], None] = lambda done, of: None) -> None:
     composition = Composition("warm", 8, 8, Fraction(25), 2, layers=(Layer("flat", "backdrop", 0, 2),))
     project = Project(compositions=(composition,))
     steps: list[Callable[[], object]] = [
-        lambda: pixels.visible_box(solid),
+        lambda: (pixels.visible_box(solid), pixels.filled_box(solid), pixels.filled_box(tiny)),
         lambda: blurring.blurred(solid, 1.0, 1.0),
         _warm_noise, _warm_way,
+        lambda: covering.multiply(tiny.copy(), solid[..., 0].copy()),
         lambda: pixels.halved(pixels.premultiplied(solid)),
         lambda: blend("normal", tiny, tiny),
         lambda: frame.render_frame(project, composition.id, 0),
@@ -85,12 +87,13 @@ def warm(told: Callable[[int, int], None] = lambda done, of: None) -> None:
         lambda: light.decode_premultiplied(np.zeros(64, dtype=np.uint8), np.float32(1 / 255), linear),
         lambda: light.decode_premultiplied(linear, np.float32(1), linear),
         lambda: smear.smear(linear, 4, 4, np.zeros((1, 6)), 1.0, 0, 0, tiny),
+        lambda: smear.smear_projected(linear, 4, 4, np.zeros((1, 9)), np.ones(1), 0, 0, tiny),
         _warm_particles, _warm_patching, _warm_crowd,
         *(partial(_warm_effect, kind, EffectJob, Raster(tiny)) for kind in effect_kinds()),
         lambda: _warm_gif(palette.build([np.zeros((4, 4, 4), np.uint8)], 4)),
     ]
     # Drawing tables, and smearing them, hold far more code than the rest: they take that much of the time.
-    lengths = {6: 30, 12: 15, 13: 3}
+    lengths = {7: 30, 13: 15, 15: 3}
     done, of = 0, sum(lengths.get(place, 1) for place in range(len(steps)))
     for place, step in enumerate(steps):
         told(done, of)

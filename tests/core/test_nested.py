@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 from spiralis.core.animation.easing import HOLD
 from spiralis.core.errors import ModelError
 from spiralis.core.model import Composition, Key, Layer, Project, Track
+from spiralis.core.raster.kernels import covering
 from spiralis.core.render import render_frame
 from tests.core.samples import backdrop, seam_jumps, square_source
 
@@ -38,6 +39,15 @@ def square(**values: object) -> Layer:
 
 
 class PictureTest(unittest.TestCase):
+    def test_a_cover_multiplies_every_channel(self) -> None:
+        random = np.random.default_rng(4)
+        pixels = random.random((7, 9, 4)).astype(np.float32)
+        cover = random.choice(np.array([0, 1, 128, 254, 255], dtype=np.uint8), (7, 9))
+        expected = pixels * (cover[..., None] / 255)
+        covering.multiply(pixels, cover)
+        np.testing.assert_allclose(pixels, expected, rtol=1e-6)
+        self.assertFalse(pixels[cover == 0].any())
+
     def test_it_looks_as_its_layers_would_outside(self) -> None:
         nested = nest(inner(square(), square(position=(26.0, 18.0), opacity=50.0)))
         straight = (square(position=(32.0, 24.0)), square(position=(38.0, 27.0), opacity=50.0))

@@ -11,6 +11,7 @@ from spiralis.core.cache import Beside, CacheSection
 from spiralis.core.geometry import Affine, Box, Map, Projection, box_around
 from spiralis.core.model.art import Bundle, Contour, ContourPen, Figure, Item, Paint, Ramp, Stroke
 from spiralis.core.model.track import Track
+from spiralis.core.raster.kernels import covering
 
 # Names in Skia, which is loaded when something is first drawn.
 _CAPS = {"butt": "kButt_Cap", "round": "kRound_Cap", "square": "kSquare_Cap"}
@@ -258,7 +259,7 @@ def cut_to_quad(pixels: np.ndarray, matrix: Affine, size: tuple[float, float], c
     canvas.translate(-corner[0], -corner[1])
     canvas.concat(skia_matrix(matrix))
     canvas.drawRect(skia.Rect.MakeWH(*size), skia.Paint(AntiAlias=True))
-    pixels *= cover[..., None] * np.float32(1 / 255)
+    covering.multiply(pixels, cover)
 
 
 def cut_to_polygon(pixels: np.ndarray, points: np.ndarray, corner: tuple[int, int], over: float) -> None:
@@ -275,7 +276,7 @@ def cut_to_polygon(pixels: np.ndarray, points: np.ndarray, corner: tuple[int, in
     pen = skia.Paint(AntiAlias=True, StrokeWidth=2 * over)
     pen.setStyle(skia.Paint.kStrokeAndFill_Style)
     canvas.drawPath(path, pen)
-    pixels *= cover[..., None] * np.float32(1 / 255)
+    covering.multiply(pixels, cover)
 
 
 def contours_of_path(path: Any) -> tuple[Contour, ...]:
