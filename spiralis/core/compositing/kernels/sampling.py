@@ -67,24 +67,34 @@ def fill_flat(row, left, x0, x1, colour, opacity):
 @njit(cache=True, nogil=True)
 def sample_gradient(row, left, x0, x1, y, place, table, count, shape, opacity):
     """Look up a colour table of ``count`` entries by u (shape 0), the length of (u, v) (1) or its turn (2)."""
-    strength = np.float32(opacity)
-    last = np.float32(count - 1)
+    strength, last = np.float32(opacity), np.float32(count - 1)
     du, dv = np.float32(place[0] * (count - 1)), np.float32(place[3] * (count - 1))
     u0 = np.float32((place[1] * y + place[2]) * (count - 1))
     v0 = np.float32((place[4] * y + place[5]) * (count - 1))
-    zero = np.float32(0.0)
-    for x in range(x0, x1):
-        t = u0 + du * np.float32(x)
-        if shape == 1:
-            v = v0 + dv * np.float32(x)
-            t = np.sqrt(t * t + v * v)
-        elif shape == 2:
-            turn = np.arctan2(v0 + dv * np.float32(x), t) * np.float32(0.15915494309189535)
-            t = (turn - np.floor(turn)) * last
-        t = min(max(t, zero), last)
-        k = min(int(t), count - 2)
-        second = (t - np.float32(k)) * strength
-        mix4(row, 4 * (x - left), table, 4 * k, strength - second, 4 * k + 4, second)
+    steps, shares = np.empty(AT_ONCE, dtype=np.int32), np.empty(AT_ONCE, dtype=np.float32)
+    for start in range(x0, x1, AT_ONCE):
+        many = min(AT_ONCE, x1 - start)
+        if shape == 0:
+            for k in range(many):
+                shares[k] = u0 + du * np.float32(np.int32(start + k))
+        elif shape == 1:
+            for k in range(many):
+                x = np.float32(np.int32(start + k))
+                t, v = u0 + du * x, v0 + dv * x
+                shares[k] = np.sqrt(t * t + v * v)
+        else:
+            for k in range(many):
+                x = np.float32(np.int32(start + k))
+                turn = np.arctan2(v0 + dv * x, u0 + du * x) * np.float32(0.15915494309189535)
+                shares[k] = (turn - np.floor(turn)) * last
+        # Where in the table, for all of them at once.
+        for k in range(many):
+            t = min(max(shares[k], np.float32(0.0)), last)
+            steps[k] = min(np.int32(t), np.int32(count - 2))
+            shares[k] = (t - np.float32(steps[k])) * strength
+        for k in range(many):
+            i = 4 * np.int64(steps[k])
+            mix4(row, 4 * (start + k - left), table, i, strength - shares[k], i + 4, shares[k])
 
 
 @njit(cache=True, nogil=True)
