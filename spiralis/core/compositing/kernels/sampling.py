@@ -13,7 +13,7 @@ from numba import carray, njit
 from spiralis.core.compositing.kernels.lanes import as_pointer, lerp4, lerp_add4, lerp_over4, mix4, scale4
 
 #: So many places are worked out together; a row of so few pixels is not worth that.
-AT_ONCE, _FEW = 64, 24
+AT_ONCE, BLOCK, _FEW = 64, 32, 24
 
 
 @njit(cache=True, nogil=True)
@@ -231,19 +231,43 @@ def lay_over(lines, left, width, from_y, box, place, pixels, across, down, opaci
 
 
 @njit(cache=True, nogil=True)
+def find(start, y, place, width, height, corners, across, down):
+    """Work out where ``BLOCK`` output pixels from ``start`` on lie: the first item of the upper left pixel, and the way
+    beyond it.
+
+    Always for a whole block, and without a branch, so that several are worked out at once. What lies outside comes
+    from the clear ring.
+    """
+    zero, right, bottom = np.float32(0.0), np.float32(width - 1), np.float32(height - 1)
+    wide, last_u, last_v, four = np.int32(width), np.int32(width - 2), np.int32(height - 2), np.int32(4)
+    du, u0 = np.float32(place[0]), np.float32(place[1] * y + place[2])
+    dv, v0 = np.float32(place[3]), np.float32(place[4] * y + place[5])
+    for k in range(BLOCK):
+        x = np.float32(np.int32(start + k))
+        u, v = min(max(du * x + u0, zero), right), min(max(dv * x + v0, zero), bottom)
+        iu, iv = min(np.int32(u), last_u), min(np.int32(v), last_v)
+        across[k], down[k] = u - np.float32(iu), v - np.float32(iv)
+        corners[k] = np.int32(np.int32(np.int32(iv * wide) + iu) * four)
+
+
+@njit(cache=True, nogil=True)
 def _sample_row(row, left, x0, x1, y, place, pixels, width, height, strength, adding):
-    du, dv = np.float32(place[0]), np.float32(place[3])
-    u0, v0 = np.float32(place[1] * y + place[2]), np.float32(place[4] * y + place[5])
     if x1 - x0 <= _FEW:
+        du, dv = np.float32(place[0]), np.float32(place[3])
+        u0, v0 = np.float32(place[1] * y + place[2]), np.float32(place[4] * y + place[5])
         _sample_short(row, left, x0, x1, du, u0, dv, v0, pixels, width, height, strength, adding)
         return
-    u, v, corners, across, down = batch()
-    for start in range(x0, x1, AT_ONCE):
-        count, o = min(AT_ONCE, x1 - start), 4 * (start - left)
-        for k in range(count):
-            x = np.float32(np.int32(start + k))
-            u[k], v[k] = du * x + u0, dv * x + v0
-        sample_batch(row, o, u, v, count, pixels, width, height, strength, adding, corners, across, down)
+    corners, stride = np.empty(BLOCK, dtype=np.int32), 4 * width
+    across, down = np.empty(BLOCK, dtype=np.float32), np.empty(BLOCK, dtype=np.float32)
+    for start in range(x0, x1, BLOCK):
+        find(start, y, place, width, height, corners, across, down)
+        i = 4 * (start - left)
+        for k in range(min(BLOCK, x1 - start)):
+            p = np.int64(corners[k])
+            if adding:
+                lerp_add4(row, i + 4 * k, pixels, p, p + stride, across[k], down[k], strength)
+            else:
+                lerp4(row, i + 4 * k, pixels, p, p + stride, across[k], down[k], strength)
 
 
 @njit(cache=True, nogil=True)

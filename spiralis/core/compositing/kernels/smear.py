@@ -5,10 +5,7 @@ from numba import njit
 
 from spiralis.core.compositing.kernels.lanes import fold8, lerp_sum8
 from spiralis.core.compositing.kernels.light import encode_premultiplied
-from spiralis.core.compositing.kernels.sampling import row_range
-
-#: So many pixels of a line are added up together: one placement after the other, while their sums lie at hand.
-_BLOCK = 32
+from spiralis.core.compositing.kernels.sampling import BLOCK, find, row_range
 
 
 @njit(cache=True, nogil=True)
@@ -39,11 +36,11 @@ def smear_projected(pixels, width, height, backs, weights, left, top, out):
     sums, corners, across, down = _room()
     for i in range(out.shape[0]):
         line = out[i].reshape(4 * wide)
-        for start in range(0, wide, _BLOCK):
-            stop = min(start + _BLOCK, wide)
+        for start in range(0, wide, BLOCK):
+            stop = min(start + BLOCK, wide)
             sums[:] = np.float32(0.0)
             for n in range(count):
-                if _beside(backs[n], left + start, left + start + _BLOCK - 1, top + i, width, height):
+                if _beside(backs[n], left + start, left + start + BLOCK - 1, top + i, width, height):
                     continue
                 _find_projected(left + start, top + i, backs[n], width, height, corners, across, down)
                 weight = np.float32(weights[n])
@@ -57,8 +54,8 @@ def smear_projected(pixels, width, height, backs, weights, left, top, out):
 @njit(cache=True, nogil=True)
 def _room():
     """Return room for the sums of a block, and for where its pixels come from."""
-    part = np.empty(_BLOCK, dtype=np.float32)
-    return np.empty(8 * _BLOCK, dtype=np.float32), np.empty(_BLOCK, dtype=np.int32), part, part.copy()
+    part = np.empty(BLOCK, dtype=np.float32)
+    return np.empty(8 * BLOCK, dtype=np.float32), np.empty(BLOCK, dtype=np.int32), part, part.copy()
 
 
 @njit(cache=True, nogil=True)
@@ -75,13 +72,13 @@ def _average(pixels, width, height, places, weight, x0, y0, out, encoding):
         line = out[y].reshape(4 * wide)
         for n in range(count):
             spans[n, 0], spans[n, 1] = row_range(0, wide, y, moved[n], width, height)
-        for start in range(0, wide, _BLOCK):
-            stop = min(start + _BLOCK, wide)
+        for start in range(0, wide, BLOCK):
+            stop = min(start + BLOCK, wide)
             sums[:] = np.float32(0.0)
             for n in range(count):
                 first, last = max(spans[n, 0], start), min(spans[n, 1], stop)
                 if first < last:
-                    _find(start, y, moved[n], width, height, corners, across, down)
+                    find(start, y, moved[n], width, height, corners, across, down)
                     for k in range(first - start, last - start):
                         lerp_sum8(sums, 8 * k, pixels, corners, across, down, k, 4 * width, weight)
             for x in range(start, stop):
@@ -91,32 +88,13 @@ def _average(pixels, width, height, places, weight, x0, y0, out, encoding):
 
 
 @njit(cache=True, nogil=True)
-def _find(start, y, place, width, height, corners, across, down):
-    """Work out where a block of output pixels lies: the first item of the upper left pixel, and the way beyond it.
-
-    Always for a whole block, and without a branch, so that several are worked out at once. What lies outside comes
-    from the clear ring.
-    """
-    zero, right, bottom = np.float32(0.0), np.float32(width - 1), np.float32(height - 1)
-    wide, last_u, last_v, four = np.int32(width), np.int32(width - 2), np.int32(height - 2), np.int32(4)
-    du, u0 = np.float32(place[0]), np.float32(place[1] * y + place[2])
-    dv, v0 = np.float32(place[3]), np.float32(place[4] * y + place[5])
-    for k in range(_BLOCK):
-        x = np.float32(np.int32(start + k))
-        u, v = min(max(du * x + u0, zero), right), min(max(dv * x + v0, zero), bottom)
-        iu, iv = min(np.int32(u), last_u), min(np.int32(v), last_v)
-        across[k], down[k] = u - np.float32(iu), v - np.float32(iv)
-        corners[k] = np.int32(np.int32(np.int32(iv * wide) + iu) * four)
-
-
-@njit(cache=True, nogil=True)
 def _find_projected(start, y, back, width, height, corners, across, down):
-    """Do as ``_find`` under a projective map."""
+    """Do as ``find`` under a projective map."""
     right, bottom = float(width - 1), float(height - 1)
     wide, last_u, last_v, four = np.int32(width), np.int32(width - 2), np.int32(height - 2), np.int32(4)
     u0, v0, w0 = back[1] * y + back[2], back[4] * y + back[5], back[7] * y + back[8]
     du, dv, dw = back[0], back[3], back[6]
-    for k in range(_BLOCK):
+    for k in range(BLOCK):
         x = float(np.int32(start + k))
         depth = dw * x + w0
         share = 1.0 / max(depth, 1e-9)
