@@ -229,6 +229,38 @@ class CoarserTest(WindowTest):
         player.stop()
         self.assertEqual(player.scale, whole)
 
+    def test_frames_are_asked_for_as_play_is_pressed_and_the_clock_goes_with_their_turns(self) -> None:
+        self.picture()
+        player, asked = self.window.player, []
+        with (
+            mock.patch.object(player.maker, "want", side_effect=asked.append),
+            mock.patch("spiralis.app.work.playback.time.perf_counter", return_value=100.0) as now,
+        ):
+            player.play()
+            self.assertEqual(asked[0][0].key.frame, player.session.frame + 1)
+            self.assertTrue(asked[0][0].due)
+            for gone, left in ((0.0, 40), (0.001, 39), (0.039, 1), (0.0401, 40), (0.1, 20)):
+                now.return_value = 100.0 + gone
+                player._wind()
+                self.assertAlmostEqual(player._clock.interval(), left, delta=1, msg=str(gone))
+        player.stop()
+        self.assertFalse(player._clock.isActive())
+
+    def test_the_first_frames_say_how_far_ahead_to_begin(self) -> None:
+        player = self.window.player
+        maker, place = player.maker, (player.session.composition_id, player.scale)
+        maker._costs.clear()
+        maker._first.clear()
+        maker._warm.clear()
+        self.assertEqual((maker.expected(*place), player._lead()), (0.0, 1))
+        key = player.key(3)
+        maker._note_cost(0, key, 0.3)
+        maker._note_cost(1, key, 0.13)
+        # They find nothing that they need: that says nothing of what a frame takes, but of when the next may be there.
+        self.assertEqual((maker.cost(*place), maker.expected(*place), player._lead()), (0.0, 0.13, 4))
+        maker._note_cost(0, key, 0.05)
+        self.assertEqual((maker.cost(*place), maker.expected(*place), player._lead()), (0.05, 0.05, 2))
+
     def test_a_hiccup_changes_nothing_where_frames_are_quick(self) -> None:
         player = self.window.player
         whole = player.scale

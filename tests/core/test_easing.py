@@ -30,6 +30,22 @@ def bezier_by_bisection(easing: CubicBezier, x: float) -> float:
     return at(easing.y1, easing.y2, (low + high) / 2)
 
 
+class SingleTest(unittest.TestCase):
+    @given(st.integers(2, 9), st.sampled_from(list(Steps.POSITIONS)), st.floats(-0.5, 1.5))
+    def test_one_number_of_steps_is_what_many_are(self, count: int, position: str, x: float) -> None:
+        easing = Steps(count, position)
+        for at in (x, round(x * count) / count, 0.0, 1.0):
+            self.assertEqual(easing.solve_one(at), easing.solve(np.array([at]))[0])
+
+    @given(
+        st.lists(st.tuples(st.sampled_from((0.0, 0.2, 0.5, 0.7, 1.0)), free), min_size=2, max_size=7), st.floats(-1, 2)
+    )
+    def test_one_number_of_points_is_what_many_are(self, points: list[tuple[float, float]], x: float) -> None:
+        easing = LinearPoints(tuple(sorted(points, key=lambda point: point[0])))
+        for at in (x, *(point[0] for point in points)):
+            self.assertEqual(easing.solve_one(at), easing.solve(np.array([at]))[0])
+
+
 class CubicBezierTest(unittest.TestCase):
     @given(unit, free, unit, free, st.floats(0.001, 0.999))
     def test_agrees_with_the_definition(self, x1: float, y1: float, x2: float, y2: float, x: float) -> None:

@@ -6,10 +6,10 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from spiralis.core.animation.easing import HOLD, CubicBezier, Easing
+from spiralis.core.animation.easing import HOLD, CubicBezier, Easing, LinearPoints, Steps
 from spiralis.core.animation.motion_path import travel
 from spiralis.core.animation.spacing import spacing, speeds
-from spiralis.core.animation.tracks import evaluate, value_at
+from spiralis.core.animation.tracks import _fold, evaluate, value_at
 from spiralis.core.colour import oklab_to_srgb, srgb_to_oklab
 from spiralis.core.editing.shaping import flatten, smooth_through, softness
 from spiralis.core.errors import ModelError
@@ -93,6 +93,33 @@ class KeysTest(unittest.TestCase):
         track = ramp(after, before)
         together = evaluate(track, NUMBER, np.array(frames))[:, 0]
         np.testing.assert_allclose(together, [value_at(track, NUMBER, f) for f in frames], atol=1e-9)
+
+
+    @given(
+        st.floats(-40, 80), st.sampled_from(list(Rule)), st.sampled_from(list(Rule)), st.integers(0, 3),
+        st.sampled_from((HOLD, Steps(3), Steps(4, "jump-none"), LinearPoints(((0, 0), (0.3, 1.2), (1, 1))))),
+    )
+    def test_one_frame_is_what_many_are_under_any_ease_and_rule(
+        self, frame: float, before: Rule, after: Rule, count: int, ease: Easing
+    ) -> None:
+        keys = (Key(0, 10.0, ease), Key(7, -4.0, ease), Key(10, 30.0))
+        track = Track(0.0, keys, before=Extend(before, count), after=Extend(after, count))
+        for at in (frame, float(round(frame))):
+            together = evaluate(track, NUMBER, np.array([at, 3.0]))[0, 0]
+            self.assertAlmostEqual(value_at(track, NUMBER, at), NUMBER.from_array(np.array([together])), 9)
+
+    @given(st.floats(-40, 80), st.sampled_from(list(Rule)), st.sampled_from(list(Rule)))
+    def test_words_change_at_their_keys_under_any_rule(self, frame: float, before: Rule, after: Rule) -> None:
+        texts, places = ("a", "b", "c"), (0, 7, 10)
+        keys = tuple(Key(place, text) for place, text in zip(places, texts, strict=True))
+        track = Track("", keys, before=Extend(before), after=Extend(after))
+        # The same thread of numbers says which key it is, each held until the next.
+        held = tuple(Key(place, float(n), HOLD) for n, place in enumerate(places))
+        numbers = Track(0.0, held, before=Extend(before), after=Extend(after))
+        for at in (frame, float(round(frame))):
+            local, _ = _fold(numbers, np.array([at]))
+            expected = texts[max(n for n, place in enumerate(places) if place <= local[0] + 1e-9)]
+            self.assertEqual(value_at(track, WORDS, at), expected)
 
 
 class ExtendTest(unittest.TestCase):

@@ -72,6 +72,7 @@ class FrameMaker(QObject):
         rest_meanwhile(self.rest)
         self._costs: dict[tuple[str, float], float] = {}
         self._warm: set[tuple[int, str, float]] = set()
+        self._first: dict[tuple[str, float], float] = {}
         self._threads = [
             threading.Thread(target=self._work, args=(place,), name=f"ready-{place}", daemon=True)
             for place in range(threads)
@@ -190,8 +191,15 @@ class FrameMaker(QObject):
         if own in self._warm:
             before = self._costs.get(own[1:], seconds)
             self._costs[own[1:]] = 0.5 * before + 0.5 * seconds
+        elif own[1:] not in self._costs:
+            self._first[own[1:]] = min(self._first.get(own[1:], seconds), seconds)
         self._warm.add(own)
 
     def cost(self, composition: str, scale: float) -> float:
         """Return what a frame ahead of a composition takes at a scale, in seconds; 0 where that is not known yet."""
         return self._costs.get((composition, scale), 0.0)
+
+    def expected(self, composition: str, scale: float) -> float:
+        """Return how long the next frame ahead may take, in seconds: the first ones say something too."""
+        place = (composition, scale)
+        return self._costs.get(place) or self._first.get(place, 0.0)

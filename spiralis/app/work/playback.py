@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import time
 from collections.abc import Callable
 
@@ -62,7 +63,8 @@ class Player(QObject):
         self.watched = False
         self._clock = QTimer(self)
         self._clock.setTimerType(Qt.TimerType.PreciseTimer)
-        self._clock.timeout.connect(self._tick)
+        self._clock.setSingleShot(True)
+        self._clock.timeout.connect(self._on_clock)
         self._fill = QTimer(self)
         self._fill.setSingleShot(True)
         self._fill.setInterval(0)
@@ -210,7 +212,8 @@ class Player(QObject):
 
     def _lead(self) -> int:
         """Return by how many frames playing has gone on until a frame that is begun now is ready."""
-        return 1 + int(self._cost())
+        expected = self.maker.expected(self.session.composition_id, self.scale)
+        return 1 + int(expected * float(self.session.composition.rate))
 
     def _cost(self) -> float:
         """Return how long a frame takes to draw, in frames; 0 where that is not known."""
@@ -241,8 +244,20 @@ class Player(QObject):
         self._ease()
         self.playing, self.late, self._lately = True, 0, 0
         self._from = (time.perf_counter(), self.session.frame)
-        self._clock.start(max(1, round(500 / float(self.session.composition.rate))))
+        self._wind()
+        # The first frames are due in a moment.
+        self._ask_all()
         self.playingChanged.emit(True)
+
+    def _wind(self) -> None:
+        """Let the clock go off as soon as the next frame's turn begins."""
+        rate, gone = float(self.session.composition.rate), time.perf_counter() - self._from[0]
+        self._clock.start(max(1, math.ceil(1000 * ((int(gone * rate) + 1) / rate - gone))))
+
+    def _on_clock(self) -> None:
+        self._tick()
+        if self.playing:
+            self._wind()
 
     def _ease(self) -> None:
         """Drop resolution before time: at automatic resolution a heavy piece plays at a half or a quarter.

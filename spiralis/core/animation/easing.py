@@ -6,7 +6,9 @@ progress (which may leave [0, 1]) and can be written as, and read from, its CSS 
 
 from __future__ import annotations
 
+import math
 import re
+from bisect import bisect_right
 from typing import ClassVar
 
 import numpy as np
@@ -34,6 +36,10 @@ class Easing:
     def solve(self, progress: np.ndarray) -> np.ndarray:
         """Map a float64 array of shape (n,)."""
         raise NotImplementedError
+
+    def solve_one(self, progress: float) -> float:
+        """Map a single number by the same sums."""
+        return float(self.solve(np.array([progress]))[0])
 
     def css(self) -> str:
         """Return the CSS text; ``Easing.from_css`` reads it back to an equal easing."""
@@ -136,6 +142,14 @@ class LinearPoints(Easing):
         share = np.where(span > 0, (progress - inputs[right - 1]) / np.where(span > 0, span, 1.0), 1.0)
         return outputs[right - 1] + share * (outputs[right] - outputs[right - 1])
 
+    def solve_one(self, progress: float) -> float:
+        """Do the same without arrays."""
+        points = self.points
+        right = min(max(bisect_right(points, progress, key=lambda point: point[0]), 1), len(points) - 1)
+        (x0, y0), (x1, y1) = points[right - 1], points[right]
+        share = (progress - x0) / (x1 - x0) if x1 > x0 else 1.0
+        return y0 + share * (y1 - y0)
+
     def css(self) -> str:
         """Return ``linear(0, 0.5 30%, 1)``."""
         parts = [f"{_number_text(y)} {_number_text(100 * x)}%" for x, y in self.points]
@@ -174,6 +188,13 @@ class Steps(Easing):
         step = np.where(progress >= 0, np.maximum(step, 0), step)
         step = np.where(progress <= 1, np.minimum(step, jumps), step)
         return step / jumps
+
+    def solve_one(self, progress: float) -> float:
+        """Do the same without arrays."""
+        step = math.floor(progress * self.count + 1e-12) + (self.position in ("start", "jump-both"))
+        jumps = self.count + {"jump-both": 1, "jump-none": -1}.get(self.position, 0)
+        step = max(step, 0) if progress >= 0 else step
+        return (min(step, jumps) if progress <= 1 else step) / jumps
 
     def css(self) -> str:
         """Return e.g. ``steps(4, end)``."""

@@ -27,8 +27,8 @@ def value_at(track: Track, parameter: Parameter, frame: float) -> Value:
     if parameter.kind is Kind.ART:
         return _art_at(track, float(frame))
     if not parameter.numeric:
-        local, _ = _fold(track, np.array([float(frame)]))
-        index = int(np.searchsorted(_frames(track), local[0] + 1e-9, side="right")) - 1
+        local = _folded(track, float(frame))
+        index = bisect_right(track.keys, local + 1e-9, key=lambda key: key.frame) - 1
         return track.keys[max(index, 0)].value
     single = numbers_at(track, parameter, float(frame))
     return parameter.from_array(evaluate(track, parameter, np.array([float(frame)]))[0] if single is None else single)
@@ -49,17 +49,17 @@ def numbers_at(track: Track, parameter: Parameter, frame: float) -> Sequence[flo
         index, progress = last - 1, 1.0
     else:
         index = bisect_right(times, frame) - 1
-        handles = held.beziers[index]
-        if handles is None or index in held.curved:
+        if index in held.curved:
             return None
-        progress = solving.solve_one(*handles, (frame - times[index]) / (times[index + 1] - times[index]))
+        handles, share = held.beziers[index], (frame - times[index]) / (times[index + 1] - times[index])
+        progress = track.keys[index].easing.solve_one(share) if handles is None else solving.solve_one(*handles, share)
     return [a + progress * (b - a) for a, b in zip(held.rows[index], held.rows[index + 1], strict=True)]
 
 
 def _art_at(track: Track, frame: float) -> Value:
     """Return the drawing between the two keys around a frame."""
-    local = float(_fold(track, np.array([frame]))[0][0])
-    index = int(np.searchsorted(_frames(track), local + 1e-9, side="right")) - 1
+    local = _folded(track, frame)
+    index = bisect_right(track.keys, local + 1e-9, key=lambda key: key.frame) - 1
     left = track.keys[max(index, 0)]
     if index < 0 or index + 1 >= len(track.keys) or local <= left.frame + 1e-9:
         return left.value
@@ -112,6 +112,15 @@ def _fold(track: Track, frames: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         local = np.where(outside, folded, local)
         cycles = np.where(outside, cycle, cycles)
     return local, cycles
+
+
+def _folded(track: Track, frame: float) -> float:
+    """Map one frame into the keyed range; without arrays where nothing is repeated."""
+    first, last = float(track.keys[0].frame), float(track.keys[-1].frame)
+    outside = track.before if frame < first else track.after if frame >= last else None
+    if outside is None or outside.rule in (Rule.ONCE, Rule.CARRY_ON) or last <= first:
+        return min(max(frame, first), last)
+    return float(_fold(track, np.array([frame]))[0][0])
 
 
 def _fold_outside(
