@@ -8,8 +8,11 @@ from PyQt6.QtWidgets import QInputDialog
 
 from spiralis.app.checks.rows import CauseRow
 from spiralis.app.checks.window import ChecksWindow
+from spiralis.app.work.playback import Player
 from spiralis.core.animation.easing import HOLD
 from spiralis.core.checks.piece import check_piece
+from spiralis.core.checks.seam import check
+from spiralis.core.errors import Cancelled
 from spiralis.core.model import Key, Track
 from tests.app.harness import WindowTest
 
@@ -50,6 +53,37 @@ class ChecksWindowTest(WindowTest):
         self.assertEqual(checks.words.text(), "Nothing found")
         self.act("Undo")
         self.until(lambda: bar.text() == "1 finding")
+
+    def test_nothing_is_looked_for_while_frames_that_play_are_still_to_be_made(self) -> None:
+        player, checks, seam = self.window.player, self.editor.checks, self.editor.seam
+        self.until(lambda: checks.findings is not None and seam.verdict is not None)
+        for watch, name, find in (
+            (checks, "spiralis.app.checks.watch.check_piece", check_piece),
+            (seam, "spiralis.app.seam.watch.check", check),
+        ):  # fmt: skip
+            watch._soon.setInterval(30)
+            with mock.patch(name, side_effect=find) as asked:
+                with mock.patch.object(Player, "pressed", True):
+                    watch._soon.ask()
+                    self.settle(0.3)
+                    self.assertFalse(asked.called)
+                self.until(lambda asked=asked: asked.called)
+                stops = asked.call_args.kwargs["stops"]
+                self.assertFalse(stops())
+                with mock.patch.object(Player, "pressed", True):
+                    self.assertTrue(stops())
+                # What was given up comes again.
+                asked.reset_mock()
+                asked.side_effect = [Cancelled("stopped"), find(self.session.project, self.session.composition)]
+                watch._soon.ask()
+                self.until(lambda asked=asked: asked.call_count == 2)
+        self.assertFalse(player.pressed)
+        with mock.patch.object(player, "ready_frames", return_value=set(range(50))):
+            player.playing = True
+            self.assertFalse(player.pressed)
+            with mock.patch.object(player, "ready_frames", return_value=set(range(49))):
+                self.assertTrue(player.pressed)
+            player.playing = False
 
     def test_frames_are_looked_at_once_nobody_does_anything(self) -> None:
         watch, bar = self.editor.checks, self.editor.piece_bar.findings

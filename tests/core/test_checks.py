@@ -21,6 +21,7 @@ from spiralis.core.checks.piece.finders.banding import banded_share
 from spiralis.core.checks.piece.finders.reading_time import seconds_to_read
 from spiralis.core.checks.piece.flashing import general_changes, red_changes, worst_flashing
 from spiralis.core.checks.piece.word_list import read_word_list
+from spiralis.core.checks.seam import check
 from spiralis.core.colour import linear_to_srgb
 from spiralis.core.compositing.kernels import light as light_kernels
 from spiralis.core.errors import Cancelled, FileError, ModelError
@@ -283,6 +284,30 @@ class OthersTest(unittest.TestCase):
     def test_it_can_be_stopped(self) -> None:
         with self.assertRaises(Cancelled):
             found(made(words()), stops=lambda: True)
+        # Also in the midst of reading the words of every frame, and of the pictures at a seam.
+        project = made(words())
+        for look, least in (
+            (lambda stops: found(project, drawn=False, stops=stops), LENGTH),
+            (lambda stops: check(project, project.compositions[0], stops=stops), 3),
+        ):  # fmt: skip
+            asked: list[int] = []
+
+            def counts(asked: list[int] = asked) -> bool:
+                asked.append(1)
+                return False
+
+            look(counts)
+            self.assertGreater(len(asked), least)
+            for last in (1, len(asked) // 2, len(asked)):
+                begun: list[int] = []
+
+                def after(begun: list[int] = begun, last: int = last) -> bool:
+                    begun.append(1)
+                    return len(begun) >= last
+
+                with self.assertRaises(Cancelled):
+                    look(after)
+                self.assertEqual(len(begun), last)
 
     def test_the_command(self) -> None:
         with tempfile.TemporaryDirectory() as folder:

@@ -29,9 +29,13 @@ class ChecksWatch(QObject):
 
     changed = pyqtSignal()
 
-    def __init__(self, session: Session, parent: QObject, busy: Callable[[], bool] = lambda: False) -> None:
+    def __init__(
+        self, session: Session, parent: QObject, busy: Callable[[], bool] = lambda: False,
+        playing: Callable[[], bool] = lambda: False,
+    ) -> None:  # fmt: skip
+        """Look while nobody is ``busy``, at the frames while nothing is ``playing`` either."""
         super().__init__(parent)
-        self._busy = busy
+        self._busy, self._playing = busy, playing
         self.session = session
         self.findings: Findings | None = None
         #: The version and the piece that they are about.
@@ -48,10 +52,13 @@ class ChecksWatch(QObject):
         self._soon.ask()
 
     def _look(self) -> None:
+        if self._busy():
+            self._soon.ask()
+            return
         project, piece = self.session.project, self.session.composition
 
         def over() -> bool:
-            return self.session.project is not project
+            return self.session.project is not project or self._busy()
 
         self._run(piece, over, drawn=False)
 
@@ -62,8 +69,8 @@ class ChecksWatch(QObject):
         def done(found: object) -> None:
             if self.session.project is project and self.session.composition is piece and isinstance(found, Findings):
                 self.take(found)
-            elif drawn and isinstance(found, Cancelled):
-                self._drawing.ask()
+            elif isinstance(found, Cancelled):
+                (self._drawing if drawn else self._soon).ask()
 
         self._background.run_newest(lambda: check_piece(project, piece, drawn=drawn, stops=over), done)
 
@@ -74,13 +81,13 @@ class ChecksWatch(QObject):
     def _look_whole(self) -> None:
         """Look at the frames too, as long as nobody does anything."""
         about = (self.session.version, self.session.composition_id)
-        if self._busy():
+        if self._playing():
             self._drawing.ask()
             return
         if about == self._about and self.findings is not None and self.findings.whole:
             return
         touched = self._touched
-        self._run(self.session.composition, lambda: self._touched != touched or self._busy(), drawn=True)
+        self._run(self.session.composition, lambda: self._touched != touched or self._playing(), drawn=True)
 
     def take(self, findings: Findings) -> None:
         """Take over what somebody has found for the piece as it is now; what was found by drawing stays over what was

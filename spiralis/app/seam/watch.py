@@ -2,22 +2,28 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from spiralis.app.session import Session
 from spiralis.app.work.background import Background
 from spiralis.app.work.soon import Soon
 from spiralis.core.checks.seam import Verdict, check
+from spiralis.core.errors import Cancelled
 
 
 class SeamWatch(QObject):
-    """``verdict`` is None until the first one is there; ``changed`` tells of each new one."""
+    """``verdict`` is None until the first one is there; ``changed`` tells of each new one.
+
+    It waits while somebody is ``busy``: looking takes the processor from frames that are about to be shown.
+    """
 
     changed = pyqtSignal()
 
-    def __init__(self, session: Session, parent: QObject) -> None:
+    def __init__(self, session: Session, parent: QObject, busy: Callable[[], bool] = lambda: False) -> None:
         super().__init__(parent)
-        self.session = session
+        self.session, self._busy = session, busy
         self.verdict: Verdict | None = None
         self._soon = Soon(self, self._look, wait=250, rests=True)
         self._background = Background(self)
@@ -26,11 +32,16 @@ class SeamWatch(QObject):
         self._soon.ask()
 
     def _look(self) -> None:
+        if self._busy():
+            self._soon.ask()
+            return
         project, piece = self.session.project, self.session.composition
 
         def done(found: object) -> None:
-            if self.session.project is project and self.session.composition is piece and isinstance(found, Verdict):
+            if isinstance(found, Cancelled):
+                self._soon.ask()
+            elif self.session.project is project and self.session.composition is piece and isinstance(found, Verdict):
                 self.verdict = found
                 self.changed.emit()
 
-        self._background.run_newest(lambda: check(project, piece), done)
+        self._background.run_newest(lambda: check(project, piece, stops=self._busy), done)

@@ -132,6 +132,12 @@ class Player(QObject):
         """Return the frames that are ready to play."""
         return self.store.ready(self.session.pictured[1], self.session.composition_id, self.scale)
 
+    @property
+    def pressed(self) -> bool:
+        """Whether it plays while frames are still to be made: whatever else is worked out makes those late."""
+        first, last = self.session.composition.span
+        return self.playing and len(self.ready_frames()) < last - first
+
     def ready_runs(self) -> list[tuple[int, int]]:
         """Return the frames that are ready to play as runs: first frame, frame after the last; in order."""
         runs: list[tuple[int, int]] = []

@@ -30,8 +30,8 @@ class Editor(QWidget):
     def __init__(self, session: Session, player: Player, importer: Importer, sources: SourceActions) -> None:
         super().__init__()
         self.session = session
-        self.seam = SeamWatch(session, self)
-        self.checks = ChecksWatch(session, self, lambda: player.playing)
+        self.seam = SeamWatch(session, self, lambda: player.pressed)
+        self.checks = ChecksWatch(session, self, lambda: player.pressed, lambda: player.playing)
         self.piece_bar = PieceBar(session, self.seam, self.checks)
         self.add_strip = AddStrip(session)
         self.add_strip.filesAsked.connect(importer.choose)

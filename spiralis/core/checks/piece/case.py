@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator
 from functools import cached_property
 
 import numpy as np
@@ -61,15 +61,24 @@ class PieceCase:
         scale = min(_SMALL / max(self.piece.width, self.piece.height), 1.0)
         made = []
         for frame in self.frames:
-            if self.stops():
-                raise Cancelled("Looking at the piece was stopped.")
+            self.heed()
             made.append(render_frame(self.seam.project, self.piece.id, frame, scale)[:, :, :3])
         return np.stack(made)
 
     @cached_property
     def readers(self) -> tuple[Reader, ...]:
         """All words of the piece, also those in nested compositions, with how they are seen at each of ``frames``."""
-        return readers_of(self.seam.project, self.piece, self.frames)
+        return readers_of(self.seam.project, self.piece, self._heeding())
+
+    def _heeding(self) -> Iterator[int]:
+        for frame in self.frames:
+            self.heed()
+            yield frame
+
+    def heed(self) -> None:
+        """Raise Cancelled where the work is to end."""
+        if self.stops():
+            raise Cancelled("Looking at the piece was stopped.")
 
 
 @frozen

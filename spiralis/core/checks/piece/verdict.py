@@ -52,13 +52,17 @@ def check_piece(
         piece: the composition, with its play span.
         drawn: whether frames are drawn to look at, small: seconds for long pieces.
         known: words that are spelled right, in small letters; None asks for no spelling.
-        stops: asked between frames; where it says True the work ends.
+        stops: asked between frames and finders; where it says True the work ends.
 
     Raises:
         Cancelled: ``stops`` said so.
     """
     case = PieceCase(project, piece, known, stops)
-    found = [cause for finder in piece_finders() if drawn or not finder.drawn for cause in finder.find(case)]
+    found: list[Cause] = []
+    for finder in piece_finders():
+        case.heed()
+        if drawn or not finder.drawn:
+            found += finder.find(case)
     left, ignored = sorted_out(piece, found)
     causes = sorted((cause for cause in left if cause.sort != NOTE), key=lambda cause: cause.sort != GRAVE)
     return Findings(tuple(causes), tuple(cause for cause in left if cause.sort == NOTE), ignored, drawn)

@@ -9,6 +9,7 @@ import numpy as np
 from attrs import evolve, field, frozen
 
 from spiralis.core.checks.findings import Cause
+from spiralis.core.errors import Cancelled
 from spiralis.core.geometry import intersect
 from spiralis.core.model import Composition, Kind, Layer, Project, layer_kind, new_id
 from spiralis.core.registry import Registry
@@ -33,6 +34,8 @@ class Case:
     depth: int = 0
     #: Whether every frame's picture may be drawn, small, to see how the seam compares with the rest.
     full: bool = False
+    #: Asked before each picture that is drawn and each finder; where it says True the work ends.
+    stops: Callable[[], bool] = lambda: False
     begin: int = field(init=False)
     end: int = field(init=False)
 
@@ -89,8 +92,14 @@ class Case:
 
     def picture(self, frame: int, scale: float | None = None) -> np.ndarray:
         """Return a frame, float32 (h, w, 4), premultiplied; the one after the last shows what the last layers would."""
+        self.heed()
         scale = scale or min(SMALL / max(self.piece.width, self.piece.height), 1.0)
         return render_frame(self._longer, self._longer.compositions[-1].id, frame, scale)
+
+    def heed(self) -> None:
+        """Raise Cancelled where the work is to end."""
+        if self.stops():
+            raise Cancelled("Looking at the loop was stopped.")
 
     @cached_property
     def changes(self) -> np.ndarray:

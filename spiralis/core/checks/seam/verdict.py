@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from attrs import frozen
 
 from spiralis.core.checks.findings import NOTE, Cause, sorted_out
@@ -38,18 +40,28 @@ class Verdict:
         return _WORDS[self.sort] + (f" and {more} more" if more > 0 else "")
 
 
-def check(project: Project, piece: Composition, full: bool = False) -> Verdict:
+def check(
+    project: Project, piece: Composition, full: bool = False, stops: Callable[[], bool] = lambda: False
+) -> Verdict:
     """Look for everything that breaks the loop of a piece.
 
     Args:
         project: the version that the piece is in.
         piece: the composition, with its play span.
         full: whether every frame is drawn, small, to see how the seam compares with the rest: seconds for long pieces.
+        stops: asked between finders and pictures; where it says True the work ends.
+
+    Raises:
+        Cancelled: ``stops`` said so.
     """
     if not piece.loop:
         return Verdict(ONCE)
-    case = Case(project.with_composition(piece), piece, full=full)
-    left, ignored = sorted_out(piece, [cause for finder in finders() for cause in finder.find(case)])
+    case = Case(project.with_composition(piece), piece, full=full, stops=stops)
+    found: list[Cause] = []
+    for finder in finders():
+        case.heed()
+        found += finder.find(case)
+    left, ignored = sorted_out(piece, found)
     causes = tuple(cause for cause in left if cause.sort != NOTE)
     sort = next((sort for sort in _GRAVE if any(cause.sort == sort for cause in causes)), CLEAN)
     return Verdict(sort, causes, tuple(cause for cause in left if cause.sort == NOTE), ignored)

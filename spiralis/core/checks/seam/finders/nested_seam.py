@@ -24,7 +24,7 @@ def _find(case: Case) -> Iterator[Cause]:
         if inner is None or inner.id in seen or not inner.loop or not _wraps(case, layer, inner.length):
             continue
         seen.add(inner.id)
-        within = Case(case.project, evolve(inner, play_span=None), case.depth + 1)
+        within = Case(case.project, evolve(inner, play_span=None), case.depth + 1, stops=case.stops)
         for finder in finders():
             if finder.name == "edge-in-view":
                 continue  # Within a nest a bare edge may be meant: it is seen through.
