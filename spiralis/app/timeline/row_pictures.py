@@ -3,24 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Hashable, Sequence
+from functools import partial
 
-from attrs import frozen
-from PyQt6.QtCore import QPointF, QSizeF, Qt
+from PyQt6.QtCore import QRect
 from PyQt6.QtGui import QPainter, QPixmap
 
 from spiralis.app.session import Session
 from spiralis.app.timeline.layout import Row, TimeAxis
 from spiralis.app.timeline.painting import draw_layer_row, draw_track_row, followed, is_own, marks_of, shared_count
+from spiralis.app.widgets.still import Still
 from spiralis.core.animation.drivers import is_driven
-
-
-@frozen(eq=False)
-class _Kept:
-    """A row's picture: what it shows by identity, the rest by value."""
-
-    of: tuple[object, ...]
-    key: Hashable
-    picture: QPixmap
 
 
 class RowPictures:
@@ -28,7 +20,7 @@ class RowPictures:
 
     def __init__(self, session: Session) -> None:
         self._session = session
-        self._kept: dict[tuple[str, str | None], _Kept] = {}
+        self._kept: dict[tuple[str, str | None], Still] = {}
 
     def forget(self) -> None:
         """Paint all rows anew the next time."""
@@ -39,23 +31,16 @@ class RowPictures:
         thumbnail: Callable[[Row], QPixmap | None], may_draw: Callable[[Row], bool],
     ) -> None:  # fmt: skip
         """Show rows; those for which there is no picture and ``may_draw`` says no are left out for now."""
-        device = painter.device()
-        assert device is not None
-        ratio = device.devicePixelRatioF()
         kept, chosen = {}, self._chosen_keys()
         for row in rows:
             place = (row.layer.id, row.name)
             shown = thumbnail(row) if row.name is None else None
             of, own = self._look(row, shown, chosen.get(place, frozenset()))
-            key = (own, axis, row.depth, row.height, width, ratio)
-            held = self._kept.get(place)
-            same = held is not None and held.key == key and all(a is b for a, b in zip(held.of, of, strict=True))
-            if held is None or not same:
-                if not may_draw(row):
-                    continue
-                held = _Kept(of, key, self._drawn(painter, row, axis, QSizeF(width, row.height), ratio, shown))
-            kept[place] = held
-            painter.drawPixmap(QPointF(0, row.top), held.picture)
+            area, key = QRect(0, int(row.top), width, int(row.height)), (own, axis, row.depth)
+            still = self._kept.get(place) or Still()
+            if still.shows(painter, area, of, key) or may_draw(row):
+                still.paint(painter, area, of, key, partial(self._draw, row, axis, shown))
+                kept[place] = still
         self._kept = kept
 
     def _chosen_keys(self) -> dict[tuple[str, str | None], frozenset[int]]:
@@ -78,19 +63,8 @@ class RowPictures:
         of = piece if is_driven(layer, name) else None
         return (layer, of), (chosen, keys, (layer.id, name) in followed(piece), is_own(piece, layer.id, name))
 
-    def _drawn(
-        self, painter: QPainter, row: Row, axis: TimeAxis, size: QSizeF, ratio: float, thumbnail: QPixmap | None
-    ) -> QPixmap:
-        picture = QPixmap((size * ratio).toSize())
-        picture.setDevicePixelRatio(ratio)
-        picture.fill(Qt.GlobalColor.transparent)
-        inner = QPainter(picture)
-        inner.setRenderHints(painter.renderHints())
-        inner.setFont(painter.font())
-        inner.translate(0, -row.top)
+    def _draw(self, row: Row, axis: TimeAxis, thumbnail: QPixmap | None, painter: QPainter) -> None:
         if row.name is None:
-            draw_layer_row(inner, row, axis, self._session, thumbnail)
+            draw_layer_row(painter, row, axis, self._session, thumbnail)
         else:
-            draw_track_row(inner, row, axis, self._session)
-        inner.end()
-        return picture
+            draw_track_row(painter, row, axis, self._session)

@@ -20,18 +20,20 @@ class Still:
         """Paint anew the next time."""
         self._picture, self._of = None, ()
 
+    def shows(self, painter: QPainter, area: QRect, of: Sequence[object], key: Hashable) -> bool:
+        """Whether it was painted from these very values, this key and this area."""
+        same = len(of) == len(self._of) and all(a is b for a, b in zip(of, self._of, strict=True))
+        return self._picture is not None and same and self._key == _whole(painter, area, key)
+
     def paint(
         self, painter: QPainter, area: QRect, of: Sequence[object], key: Hashable, draw: Callable[[QPainter], None]
     ) -> None:
         """Show what ``draw`` paints in an area of the widget, painted anew where the very values that it is ``of``, the
         key or the area are others than the last time."""
-        device = painter.device()
-        assert device is not None
-        ratio = device.devicePixelRatioF()
-        whole = (key, area.getRect(), ratio)
-        same = len(of) == len(self._of) and all(a is b for a, b in zip(of, self._of, strict=True))
-        if self._picture is None or not same or whole != self._key:
-            self._picture, self._of, self._key = QPixmap(area.size() * ratio), tuple(of), whole
+        if not self.shows(painter, area, of, key):
+            ratio = _ratio(painter)
+            self._picture, self._of = QPixmap(area.size() * ratio), tuple(of)
+            self._key = _whole(painter, area, key)
             self._picture.setDevicePixelRatio(ratio)
             self._picture.fill(Qt.GlobalColor.transparent)
             inner = QPainter(self._picture)
@@ -40,4 +42,15 @@ class Still:
             inner.translate(-area.topLeft().toPointF())
             draw(inner)
             inner.end()
+        assert self._picture is not None
         painter.drawPixmap(area.topLeft(), self._picture)
+
+
+def _ratio(painter: QPainter) -> float:
+    device = painter.device()
+    assert device is not None
+    return device.devicePixelRatioF()
+
+
+def _whole(painter: QPainter, area: QRect, key: Hashable) -> Hashable:
+    return key, area.getRect(), _ratio(painter)

@@ -9,7 +9,7 @@ import numpy as np
 from spiralis.core.cache import Beside
 from spiralis.core.compositing.blend import REACHING
 from spiralis.core.compositing.kernels import bands
-from spiralis.core.geometry import Affine, Map, Projection, WholeBox, box_of, projection
+from spiralis.core.geometry import Affine, Box, Map, Projection, WholeBox, box_of, projection
 from spiralis.core.media.pixels import filled_box
 from spiralis.core.raster.raster import Raster
 from spiralis.core.render.table import Table, moved_by
@@ -22,19 +22,16 @@ _boxes: Beside[list[WholeBox]] = Beside(list)
 
 def add_pixels(table: Table, drawing: Raster, to_output: Map, mode: int, opacity: float) -> None:
     """Add a picture under a map from its own pixels to the output; one that flattens it adds nothing."""
-    inverse = to_output.inverse()
-    if inverse is None:
-        return
-    if isinstance(to_output, Projection) or isinstance(inverse, Projection):
-        _add_in_perspective(table, drawing, projection(to_output), projection(inverse), mode, opacity)
-        return
-    data = drawing.data
+    inverse, data = to_output.inverse(), drawing.data
     height, width = data.shape[:2]
-    kind = bands.BYTES if data.dtype == np.uint8 else bands.FLOATS
     shown = _shown(data) if mode not in REACHING else (0, 0, width, height)
-    if shown is None:
+    if inverse is None or shown is None:
         return
     box = to_output.box(box_of(shown))
+    if isinstance(to_output, Projection) or isinstance(inverse, Projection):
+        _add_in_perspective(table, drawing, box, projection(inverse), mode, opacity)
+        return
+    kind = bands.BYTES if data.dtype == np.uint8 else bands.FLOATS
     dx, dy = round(inverse.e), round(inverse.f)
     if to_output.is_shift and abs(inverse.e - dx) + abs(inverse.f - dy) < 1e-6:
         box = (shown[0] - dx, shown[1] - dy, shown[2] - dx, shown[3] - dy)
@@ -45,14 +42,10 @@ def add_pixels(table: Table, drawing: Raster, to_output: Map, mode: int, opacity
 
 
 def _add_in_perspective(
-    table: Table, drawing: Raster, to_output: Projection, inverse: Projection, mode: int, opacity: float
+    table: Table, drawing: Raster, box: Box, inverse: Projection, mode: int, opacity: float
 ) -> None:
     height, width = drawing.data.shape[:2]
     kind = bands.BYTES if drawing.data.dtype == np.uint8 else bands.FLOATS
-    shown = _shown(drawing.data) if mode not in REACHING else (0, 0, width, height)
-    if shown is None:
-        return
-    box = to_output.box(box_of(shown))
     place = tuple(Affine.shift(-0.5, -0.5) @ inverse @ Affine.shift(0.5, 0.5))
     if place[6] == 0.0 and place[7] == 0.0:
         # Seen straight on it is an affine map, and the sampler takes it to be divided already.

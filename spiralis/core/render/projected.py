@@ -141,7 +141,7 @@ class Projected(Node):
             return None
         out = np.zeros((area[3] - area[1], area[2] - area[0], 4), dtype=np.float32)
         pixels = np.ascontiguousarray(picture.as_float).reshape(-1)
-        self.add_samples(pixels, picture, 1.0, out, (area[0], area[1]), _FINEST)
+        self.add_samples(pixels, picture, 1.0, out, (area[0], area[1]))
         return Raster(out, corner=area[:2])
 
     def covers(self, picture: Raster, region: WholeBox) -> WholeBox | None:
@@ -152,10 +152,10 @@ class Projected(Node):
         return intersect_whole(rounded_out(seen, 1.0), region) if seen is not None else None
 
     def add_samples(
-        self, pixels: np.ndarray, picture: Raster, weight: float, out: np.ndarray, corner: tuple[int, int], most: int
+        self, pixels: np.ndarray, picture: Raster, weight: float, out: np.ndarray, corner: tuple[int, int]
     ) -> None:
         """Add what is seen of a picture's ``pixels`` (flat) times a weight to float32 (h, w, 4) that begins at a
-        corner of the grid, with up to ``most`` by ``most`` samples a pixel."""
+        corner of the grid, with as many samples a pixel as it is made smaller."""
         places = self.to_pixels_of(picture)
         if places is None:
             return
@@ -163,7 +163,7 @@ class Projected(Node):
 
         def sample(first: int, last: int) -> None:
             part = out[first:last]
-            pinning.pin_pixels(pixels, width, height, places, corner[0], corner[1] + first, most, weight, part)
+            pinning.pin_pixels(pixels, width, height, places, corner[0], corner[1] + first, _FINEST, weight, part)
 
         by_rows(out.shape[0], sample, worth=out.size > _WORTH_TWO)
 
@@ -211,7 +211,7 @@ def seen_over_time(
         if part is not None:
             # Its own rows of all columns.
             rows = out[part[1] - top : part[3] - top]
-            node.add_samples(pixels, upright, weight, rows, (left, part[1]), _FINEST)
+            node.add_samples(pixels, upright, weight, rows, (left, part[1]))
     light.encode_premultiplied(out.reshape(-1))
     return Raster(out, corner=(left, top))
 

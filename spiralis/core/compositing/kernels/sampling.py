@@ -119,32 +119,6 @@ def row_range(x0, x1, y, place, width, height):
 
 
 @njit(cache=True, nogil=True)
-def sample_batch(out, o, u, v, count, pixels, width, height, strength, adding, corners, across, down):
-    """Sample ``count`` places u, v (float32 arrays), ``strength`` times, to ``out`` from item ``o`` on, or add that.
-
-    The upper left pixel of each, and how far right and down of it a place lies, is worked out for all at once first, in
-    the last three arrays: no branch stops the compiler.
-    """
-    zero, right, bottom = np.float32(0.0), np.float32(width - 1), np.float32(height - 1)
-    wide, last_u, last_v = np.int32(width), np.int32(width - 2), np.int32(height - 2)
-    for k in range(count):
-        x, y = min(max(u[k], zero), right), min(max(v[k], zero), bottom)
-        iu, iv = min(np.int32(x), last_u), min(np.int32(y), last_v)
-        across[k] = x - np.float32(iu)
-        down[k] = y - np.float32(iv)
-        corners[k] = np.int32(iv * wide + iu)
-    stride = 4 * width
-    if adding:
-        for k in range(count):
-            p = 4 * np.int64(corners[k])
-            lerp_add4(out, o + 4 * k, pixels, p, p + stride, across[k], down[k], strength)
-        return
-    for k in range(count):
-        p = 4 * np.int64(corners[k])
-        lerp4(out, o + 4 * k, pixels, p, p + stride, across[k], down[k], strength)
-
-
-@njit(cache=True, nogil=True)
 def _add_rim(out, o, u, v, pixels, width, height, strength):
     """Add a sample at a place some of whose neighbours lie outside, where all is clear."""
     left, top = int(np.floor(u)), int(np.floor(v))
@@ -157,7 +131,11 @@ def _add_rim(out, o, u, v, pixels, width, height, strength):
 
 @njit(cache=True, nogil=True)
 def sample_open(out, o, u, v, count, pixels, width, height, strength, adding, corners, across, down):
-    """Do as ``sample_batch``, of pixels that have no ring: around them all is clear."""
+    """Sample ``count`` places u, v (float32 arrays), ``strength`` times, to ``out`` from item ``o`` on, or add that.
+
+    The pixels have no ring: around them all is clear. The upper left pixel of each, and how far right and down of it a
+    place lies, is worked out for all at once first, in the last three arrays: no branch stops the compiler.
+    """
     zero, right, bottom = np.float32(0.0), np.float32(width - 1), np.float32(height - 1)
     wide, outside = np.int32(width), np.int32(-1)
     for k in range(count):
@@ -192,7 +170,7 @@ def batch():
 
 @njit(cache=True, nogil=True)
 def _sample_short(row, left, x0, x1, du, u0, dv, v0, pixels, width, height, strength, adding):
-    """Do as ``sample_batch`` by the very same sums, one place after the other: for a few pixels that is quicker."""
+    """Do as ``_sample_row`` by the very same sums, one place after the other: for a few pixels that is quicker."""
     zero, right, bottom = np.float32(0.0), np.float32(width - 1), np.float32(height - 1)
     for x in range(x0, x1):
         u = min(max(du * np.float32(x) + u0, zero), right)
