@@ -8,7 +8,7 @@ import time
 import weakref
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
-from itertools import islice
+from itertools import chain, islice
 from typing import Any, Generic, TypeVar
 
 from attrs import define
@@ -60,6 +60,13 @@ class _Entry:
     value: Any
     bytes: int
     seconds: float
+    #: How many bytes had come on trial when it did.
+    since: int = 0
+
+    @property
+    def trace(self) -> int:
+        """A number by which it is known again when it is made anew; others have another one, as good as always."""
+        return hash((id(self.section), self.key))
 
     @property
     def worth(self) -> float:
@@ -68,16 +75,29 @@ class _Entry:
 
 
 class Budget:
-    """One limit in bytes for many caches. What was not used for long and is cheap to make again goes first."""
+    """One limit in bytes for many caches. What was not used for long and is cheap to make again goes first.
+
+    What is large and new is on trial in a small part of the limit, the oldest of which goes first: of a film most
+    pictures are asked for once, and would push out what is asked for again, and have the system find fresh memory
+    for each. Who is asked for again after a while stays, and so does who is made again soon after it went (the 2Q
+    algorithm: Johnson and Shasha, *A Low Overhead High Performance Buffer Management Replacement Algorithm*, 1994).
+    """
 
     #: Among how many of those that were not used for longest the cheapest a byte is dropped.
     _CHOICE = 12
+    #: What part of the limit is for trial, and how many of those that went are known again.
+    _TRIAL, _TRACES = 8, 4096
+    #: Less than so many bytes, or what took more than so many seconds, need no trial.
+    _SMALL, _COSTLY = 1 << 16, 0.1
 
     def __init__(self, limit: int) -> None:
         self._limit = limit
         self._bytes = 0
         #: By their identity, as keys may be long to hash and to compare.
         self._used: OrderedDict[int, _Entry] = OrderedDict()
+        self._tried: OrderedDict[int, _Entry] = OrderedDict()
+        self._tried_bytes = self._came = 0
+        self._traces: OrderedDict[int, None] = OrderedDict()
         self.lock = threading.RLock()
 
     @property
@@ -98,30 +118,61 @@ class Budget:
 
     def used(self, entry: _Entry) -> None:
         """Note that a value was used; the lock is held."""
-        self._used.move_to_end(id(entry))
+        if id(entry) not in self._tried:
+            self._used.move_to_end(id(entry))
+        elif self._came - entry.since > self._limit // self._TRIAL // 2:
+            # Not by what asked for it first, but later on.
+            self._leave_trial(entry)
+            self._used[id(entry)] = entry
 
     def added(self, entry: _Entry) -> None:
         """Note a new value, and make room for it; the lock is held."""
-        self._used[id(entry)] = entry
         self._bytes += entry.bytes
-        self._make_room()
+        tried = entry.bytes >= self._SMALL and entry.seconds <= self._COSTLY and not entry.section.stays
+        if tried and entry.trace not in self._traces:
+            self._tried[id(entry)] = entry
+            self._tried_bytes += entry.bytes
+            self._came += entry.bytes
+            entry.since = self._came
+        else:
+            self._used[id(entry)] = entry
+        self._make_room(entry)
 
     def removed(self, entry: _Entry) -> None:
         """Note that a value went; the lock is held."""
+        self._leave_trial(entry)
         self._used.pop(id(entry), None)
         self._bytes -= entry.bytes
 
-    def _make_room(self) -> None:
-        while self._bytes > self._limit and len(self._used) > 1:
-            # The newest stays in any case: somebody is about to use it.
-            oldest = list(islice(self._used.values(), min(self._CHOICE, len(self._used) - 1)))
-            cheapest = min(oldest, key=lambda entry: entry.worth)
+    def _leave_trial(self, entry: _Entry) -> None:
+        if self._tried.pop(id(entry), None) is not None:
+            self._tried_bytes -= entry.bytes
+
+    def _make_room(self, newest: _Entry | None = None) -> None:
+        """Drop what is too much, but for the newest: somebody is about to use it."""
+        while self._tried_bytes > self._limit // self._TRIAL:
+            oldest = next(iter(self._tried.values()))
+            if oldest is newest:
+                break
+            self._end_trial(oldest)
+        while self._bytes > self._limit:
+            every = (entry for entry in chain(self._used.values(), self._tried.values()) if entry is not newest)
+            cheapest = min(islice(every, self._CHOICE), key=lambda entry: entry.worth, default=None)
+            if cheapest is None:
+                return
             cheapest.section.drop(cheapest.key)
+
+    def _end_trial(self, entry: _Entry) -> None:
+        self._traces[entry.trace] = None
+        if len(self._traces) > self._TRACES:
+            self._traces.popitem(last=False)
+        entry.section.drop(entry.key)
 
     def clear(self) -> None:
         """Drop everything."""
         with self.lock:
-            for entry in tuple(self._used.values()):
+            self._traces.clear()
+            for entry in (*self._used.values(), *self._tried.values()):
                 entry.section.drop(entry.key)
 
 
@@ -132,9 +183,10 @@ BUDGET = Budget(fair_share())
 class CacheSection(Generic[T]):
     """One cache of the program: values by key, whose bytes ``measure`` tells. Thread-safe."""
 
-    def __init__(self, measure: Callable[[T], int], budget: Budget = BUDGET) -> None:
+    def __init__(self, measure: Callable[[T], int], budget: Budget = BUDGET, stays: bool = False) -> None:
+        """``stays`` says that values are wanted later though nobody asks for them again soon."""
         self._measure = measure
-        self.budget = budget
+        self.budget, self.stays = budget, stays
         self._held: dict[Hashable, _Entry] = {}
         #: What is being made, with what those wait for who want it meanwhile; mostly nobody does.
         self._making: dict[Hashable, threading.Event | None] = {}

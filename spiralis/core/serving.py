@@ -12,6 +12,7 @@ import sys
 from contextlib import suppress
 from typing import Any, BinaryIO
 
+from spiralis.core.allocation import keep_freed_memory
 from spiralis.core.cache import BUDGET
 from spiralis.core.render.redrawn import Redrawn
 from spiralis.core.render.remote import RemoteLost, read_exactly, read_message, write_message
@@ -25,6 +26,7 @@ def serve(memory: int, limit: int) -> None:
     answers = os.fdopen(os.dup(1), "wb", buffering=0)
     os.dup2(2, 1)
     os.nice(2)
+    keep_freed_memory()
     BUDGET.set_limit(limit)
     warm()
     receiver, drawing = Receiver(), Redrawn()

@@ -96,6 +96,78 @@ class BudgetTest(unittest.TestCase):
         self.assertEqual((budget.bytes, cheap.bytes), (100, 60))
         self.assertEqual({6, 7, 8}, set(cheap.keys()))
 
+    def film(self, budget: Budget) -> tuple[CacheSection[np.ndarray], list[str]]:
+        """A cache of large values whose makers note what they make."""
+        made: list[str] = []
+        cache: CacheSection[np.ndarray] = CacheSection(lambda value: value.nbytes, budget)
+        self.ask = lambda name: cache.get(name, lambda: made.append(name) or np.zeros(100_000, np.uint8))
+        return cache, made
+
+    def test_what_is_asked_for_once_does_not_push_out_what_is_asked_for_again(self) -> None:
+        budget = Budget(3_200_000)  # 32 values, 4 of them on trial
+        _, made = self.film(budget)
+        self.ask("ground")
+        for number in range(200):
+            self.ask(f"frame {number}")
+            self.ask("ground")
+        self.assertEqual(1, made.count("ground"))
+        self.assertEqual(201, len(made))
+        self.assertLessEqual(budget.bytes, 600_000)
+
+    def test_what_is_asked_for_twice_at_once_is_still_on_trial(self) -> None:
+        budget = Budget(3_200_000)
+        cache, _ = self.film(budget)
+        for number in range(50):
+            self.ask(f"frame {number}")
+            self.ask(f"frame {number}")
+        self.assertEqual({f"frame {number}" for number in range(46, 50)}, set(cache.keys()))
+
+    def test_what_is_made_again_soon_after_it_went_stays(self) -> None:
+        budget = Budget(3_200_000)
+        cache, made = self.film(budget)
+        for _ in range(6):
+            # More than is on trial at once, less than the limit: as the pictures of one heavy frame that is edited.
+            for number in range(20):
+                self.ask(f"layer {number}")
+        # Once each, and once more all but the four that were still on trial.
+        self.assertEqual(36, len(made))
+        self.assertEqual((2_000_000, 20), (budget.bytes, len(cache)))
+
+    def test_what_is_small_or_took_long_or_is_wanted_later_needs_no_trial(self) -> None:
+        budget = Budget(3_200_000)
+        cache, _ = self.film(budget)
+        frames: CacheSection[np.ndarray] = CacheSection(lambda value: value.nbytes, budget, stays=True)
+        cache.put("took long", np.zeros(100_000, np.uint8), seconds=1.0)
+        cache.put("small", np.zeros(1000, np.uint8))
+        for number in range(20):
+            frames.put(number, np.zeros(100_000, np.uint8))
+            self.ask(f"frame {number}")
+        self.assertEqual(20, len(frames))
+        self.assertIn("took long", cache)
+        self.assertIn("small", cache)
+
+    def test_a_limit_holds_from_when_it_is_set_and_clearing_forgets_all(self) -> None:
+        budget = Budget(3_200_000)
+        cache, _ = self.film(budget)
+        for number in (*range(20), *range(20)):
+            self.ask(f"layer {number}")
+        budget.set_limit(1 << 20)
+        self.assertLessEqual(budget.bytes, 1 << 20)
+        self.assertGreater(budget.bytes, (1 << 20) - 100_001)
+        budget.clear()
+        self.assertEqual((0, 0), (budget.bytes, len(cache)))
+
+    @given(st.lists(st.tuples(st.integers(0, 30), st.integers(1, 300)), max_size=60))
+    def test_bytes_are_those_of_what_is_there_and_the_newest_is(self, puts: list[tuple[int, int]]) -> None:
+        budget = Budget(1 << 20)
+        cache: CacheSection[np.ndarray] = CacheSection(lambda value: value.nbytes, budget)
+        for number, size in puts:
+            cache.put(number, np.zeros(size << 10, np.uint8))
+            self.assertIsNotNone(cache.peek(number))
+            held = [value.nbytes for key in cache.keys() if (value := cache.peek(key)) is not None]  # noqa: SIM118
+            self.assertEqual((sum(held), sum(held)), (budget.bytes, cache.bytes))
+            self.assertLessEqual(budget.bytes, 1 << 20)
+
     def test_one_thread_makes_and_the_others_wait(self) -> None:
         cache: CacheSection[int] = CacheSection(lambda _: 1, Budget(100))
         made: list[int] = []

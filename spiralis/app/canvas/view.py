@@ -70,6 +70,8 @@ class CanvasView(QWidget):
             part.setParent(self)
         self.viewport.zoomed.connect(self._on_zoom)
         self.setMinimumSize(240, 240)
+        # It fills all of itself, so nothing of what lies below needs painting.
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Canvas")
@@ -97,7 +99,7 @@ class CanvasView(QWidget):
         session.compositionChanged.connect(self._on_composition)
         session.leaving.connect(self.end_everything)
         session.selectionChanged.connect(self.update)
-        session.frameChanged.connect(self._take_picture)
+        session.frameChanged.connect(self._on_frame)
 
     def end_everything(self) -> None:
         """Stop typing and put the tool away, before something else begins; words and outlines stay."""
@@ -117,6 +119,11 @@ class CanvasView(QWidget):
             # The image does not own its memory, so the array is kept beside it.
             self._pixels = pixels
             self._image = as_image(pixels, premultiplied=True)
+            self.update()
+
+    def _on_frame(self) -> None:
+        self._take_picture()
+        # Handles and outlines move even where no other picture is there yet.
         self.update()
 
     def _on_composition(self) -> None:

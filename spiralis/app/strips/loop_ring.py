@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QWidget
 from spiralis.app.seam.watch import SeamWatch
 from spiralis.app.session import Session
 from spiralis.app.style import ALARM, GROUND, LINE, MARIGOLD, MINT, QUIET, TEXT, colour, font
+from spiralis.app.widgets.still import Still
 from spiralis.app.work.playback import Player
 
 #: Width and height of the ring, in px.
@@ -28,6 +29,7 @@ class LoopRing(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Loop ring")
         self.setToolTip("Drag around the ring to scrub; the arrow keys step by a frame")
+        self._still = Still()
         self._angle: float | None = None
         self._exact = 0.0
         player.readyChanged.connect(self.update)
@@ -51,12 +53,9 @@ class LoopRing(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        circle, length = self._circle(), self.session.composition.length
-        painter.setPen(QPen(colour(LINE), 8))
-        painter.drawEllipse(circle)
-        self._paint_ready(painter, circle, length)
-        self._paint_seam(painter)
-        self._paint_keys(painter)
+        circle, runs = self._circle(), self.player.ready_runs()
+        of = (self.session.composition, self.seam.verdict)
+        self._still.paint(painter, self.rect(), of, tuple(runs), lambda inner: self._paint_still(inner, runs))
         frame = self.session.frame
         painter.setPen(QPen(colour(MARIGOLD), 4, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
         painter.drawLine(self._point(frame, -8), self._point(frame, 8))
@@ -73,6 +72,18 @@ class LoopRing(QWidget):
             painter.drawEllipse(circle.adjusted(-8, -8, 8, 8))
         painter.end()
 
+    def _paint_still(self, painter: QPainter, runs: list[tuple[int, int]]) -> None:
+        """Paint what stays while the playhead moves."""
+        circle, length = self._circle(), self.session.composition.length
+        painter.setPen(QPen(colour(LINE), 8))
+        painter.drawEllipse(circle)
+        painter.setPen(QPen(colour(MINT, 0.62), 8, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap))
+        for first, end in runs:
+            turn = -360 * 16 * first / length
+            painter.drawArc(circle, round(90 * 16 + turn), round(-360 * 16 * (end - first) / length))
+        self._paint_seam(painter)
+        self._paint_keys(painter)
+
     def _paint_seam(self, painter: QPainter) -> None:
         """Mark where the loop is round; in the colour of alarm, and as a gap, where it breaks there."""
         verdict, end = self.seam.verdict, self.session.composition.span[1]
@@ -84,13 +95,6 @@ class LoopRing(QWidget):
         painter.drawLine(self._point(end, -6), self._point(end, 6))
         painter.setPen(QPen(colour(ALARM), 3))
         painter.drawLine(self._point(end, -9), self._point(end, 9))
-
-    def _paint_ready(self, painter: QPainter, circle: QRectF, length: int) -> None:
-        """Draw runs of ready frames as arcs."""
-        painter.setPen(QPen(colour(MINT, 0.62), 8, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap))
-        for first, end in self.player.ready_runs():
-            turn = -360 * 16 * first / length
-            painter.drawArc(circle, round(90 * 16 + turn), round(-360 * 16 * (end - first) / length))
 
     def _paint_keys(self, painter: QPainter) -> None:
         length = self.session.composition.length

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QInputDialog, QMenu, QToolTip, QWidget
 from spiralis.app.session import Session
 from spiralis.app.style import GROUND, LINE, MARIGOLD, MINT, QUIET, colour, font
 from spiralis.app.timeline.layout import LABELS, TimeAxis, label_frames, small_ticks
+from spiralis.app.widgets.still import Still
 from spiralis.app.work.playback import Player
 from spiralis.core.animation.timecode import UNITS, time_text
 from spiralis.core.editing.keys import fewer_keys_note, keys_stretched
@@ -31,6 +32,7 @@ class Ruler(QWidget):
         self.setAccessibleName("Ruler")
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setToolTip("Drag to scrub. Drag the ends of the upper line to set the play span; double-click frees it.")
+        self._still = Still()
         self._end: int | None = None
         self._drag: Callable[[int], None] | None = None
         player.readyChanged.connect(self._update_ready)
@@ -45,15 +47,9 @@ class Ruler(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         axis, piece = self.axis(), self.session.composition
         painter.setClipRect(QRectF(LABELS - 12, 0, self.width(), self.height()))
-        self._paint_ticks(painter, axis)
-        self._paint_chosen(painter, axis)
-        first, last = piece.span
-        painter.setPen(QPen(colour(MARIGOLD), 2))
-        painter.drawLine(QPointF(axis.x(first), _SPAN_Y), QPointF(axis.x(last), _SPAN_Y))
-        for end in (first, last):
-            painter.drawLine(QPointF(axis.x(end), _SPAN_Y - 4), QPointF(axis.x(end), _SPAN_Y + 4))
+        key = axis, self.session.view.unit, self.chosen_range()
+        self._still.paint(painter, self.rect(), (piece,), key, lambda inner: self._paint_still(inner, axis))
         self._paint_ready(painter, axis)
-        self._paint_markers(painter, axis)
         self._paint_notch(painter, axis)
         if self.hasFocus():
             painter.setClipping(False)
@@ -61,6 +57,17 @@ class Ruler(QWidget):
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRoundedRect(QRectF(LABELS - 10, 1, self.width() - LABELS + 8, self.height() - 2), 4, 4)
         painter.end()
+
+    def _paint_still(self, painter: QPainter, axis: TimeAxis) -> None:
+        """Paint what stays while the playhead moves."""
+        self._paint_ticks(painter, axis)
+        self._paint_chosen(painter, axis)
+        first, last = self.session.composition.span
+        painter.setPen(QPen(colour(MARIGOLD), 2))
+        painter.drawLine(QPointF(axis.x(first), _SPAN_Y), QPointF(axis.x(last), _SPAN_Y))
+        for end in (first, last):
+            painter.drawLine(QPointF(axis.x(end), _SPAN_Y - 4), QPointF(axis.x(end), _SPAN_Y + 4))
+        self._paint_markers(painter, axis)
 
     def chosen_range(self) -> tuple[int, int] | None:
         """Return the first and the last frame of the chosen keys, where those are two frames."""

@@ -202,7 +202,7 @@ class Player(QObject):
             return
         session, project = self.session, self.session.pictured[0]
         first, last = session.composition.span
-        count = last - first
+        count, ready = last - first, self.ready_frames()
         start = session.frame if first <= session.frame < last else first
         order = [first + (start - first + step) % count for step in range(min(count, self.AHEAD))]
         # What is due now comes too late while something plays: first what can still be there in time.
@@ -212,7 +212,7 @@ class Player(QObject):
         # Half of what may be kept is for ready frames; the rest for what they are made of.
         frames = frames[: max(2, int(0.5 * self.store.limit / max(bytes_each, 1)))]
         version, scale, piece_id, due = session.pictured[1], self.scale, session.composition_id, self.playing
-        keys = (FrameKey(version, piece_id, frame, scale) for frame in frames)
+        keys = (FrameKey(version, piece_id, frame, scale) for frame in frames if frame not in ready)
         self.maker.want([FrameRequest(project, key, due=due) for key in keys])
         self.pictureChanged.emit()
 

@@ -8,6 +8,7 @@ import numpy as np
 
 from spiralis.core.compositing.kernels import tiling
 from spiralis.core.effects.job import EffectJob, anywhere, nothing_around
+from spiralis.core.geometry import Affine, WholeBox, intersect_whole, rounded_out
 from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
 from spiralis.core.model.parameter import Kind, Parameter
 from spiralis.core.raster.raster import Raster
@@ -22,6 +23,9 @@ PARAMETERS = (
     Parameter("mirrored", "Mirrored", Kind.SWITCH, False, "Each second one is mirrored, so that edges meet"),
     Parameter("angle", "Angle", Kind.NUMBER, 0.0, "Turns the whole pattern", "°", -36_000, 36_000, period=360.0),
 )  # fmt: skip
+
+#: So many tiles stand on each side where they go on for ever, which is far beyond any canvas.
+_FAR = 1e6
 
 
 def _run(job: EffectJob) -> Raster:
@@ -38,12 +42,22 @@ def _run(job: EffectJob) -> Raster:
     offset = [part / 100 for part in (*values["offset"], values["stagger"])]
     counts = np.array([float(round(values["columns"])), float(round(values["rows"]))])
     box = np.array([left * sx + ox - source.corner[0], top * sy + oy - source.corner[1], width * sx, height * sy])
-    x0, y0, x1, y1 = job.region
+    x0, y0, x1, y1 = _reached(to_tiles, counts, job.region)
     out = np.empty((y1 - y0, x1 - x0, 4), dtype=np.float32)
     pixels = source.as_float
     tiling.tile_pixels(pixels.reshape(-1), pixels.shape[1], pixels.shape[0], to_tiles, counts, np.array(offset),
                 bool(values["mirrored"]), box, _whole(box, (sx, sy)), x0, y0, out)  # fmt: skip
     return Raster(out, source.space, (x0, y0))
+
+
+def _reached(to_tiles: np.ndarray, counts: np.ndarray, region: WholeBox) -> WholeBox:
+    """Return what of a region rows and columns of tiles reach, at least one pixel; what is for ever reaches far."""
+    across, down = np.where(counts > 0, counts / 2, _FAR)
+    to_grid = Affine(*to_tiles.reshape(2, 3).T.ravel()).inverse()
+    if to_grid is None:
+        return region
+    reached = to_grid.box((0.5 - across, 0.5 - down, 0.5 + across, 0.5 + down))
+    return intersect_whole(region, rounded_out(reached, 1.0)) or (*region[:2], region[0] + 1, region[1] + 1)
 
 
 def _whole(box: np.ndarray, scale: tuple[float, float]) -> np.ndarray:

@@ -61,11 +61,11 @@ class Raster:
         if box == self.box:
             return self
         out = np.zeros((box[3] - box[1], box[2] - box[0], 4), dtype=self.data.dtype)
-        part = self.cut(box)
-        if part is not None:
-            x, y = part.corner[0] - box[0], part.corner[1] - box[1]
-            height, width = part.data.shape[:2]
-            out[y : y + height, x : x + width] = part.data
+        shared = intersect_whole(box, self.box)
+        if shared is not None:
+            (left, top), (x0, y0, x1, y1) = self.corner, shared
+            part = self.data[y0 - top : y1 - top, x0 - left : x1 - left]
+            out[y0 - box[1] : y1 - box[1], x0 - box[0] : x1 - box[0]] = part
         return Raster(out, self.space, (box[0], box[1]))
 
     def with_clear_ring(self) -> Raster:

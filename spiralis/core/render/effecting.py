@@ -99,14 +99,19 @@ def needed(steps: Sequence[Step], region: WholeBox) -> list[WholeBox]:
 
 
 def run_steps(source: Raster, steps: Sequence[Step], region: WholeBox) -> Raster:
-    """Return a picture changed by steps in order, over a region; colour steps beside each other become one pass.
+    """Return a picture changed by steps in order, over all of a region; see ``stepped``."""
+    return (stepped(source, steps, region) or source).spread_over(region)
 
-    ``source`` covers as much around the region as the steps read.
+
+def stepped(source: Raster, steps: Sequence[Step], region: WholeBox) -> Raster | None:
+    """Return what of a region a picture fills that is changed by steps in order; None for nothing.
+
+    Colour steps beside each other become one pass. ``source`` covers as much around the region as the steps read.
     """
     regions = needed(steps, region)
     picture = source.cut(regions[0])
     if picture is None:
-        return source.spread_over(region)
+        return source.cut(region)
     if picture.data.dtype != np.float32:
         picture = Raster(picture.as_float, picture.space, picture.corner)
     index, reach = 0, picture.box
@@ -122,10 +127,10 @@ def run_steps(source: Raster, steps: Sequence[Step], region: WholeBox) -> Raster
             reach = grown(reach, steps[index].grows())
             area = intersect_whole(regions[index + 1], reach)
             if area is None:
-                return source.spread_over(region)
+                return source.cut(region)
             picture = steps[index].run(picture, area)
             index += 1
-    return picture.spread_over(region)
+    return picture.cut(region)
 
 
 class Effected(Node):
@@ -151,7 +156,7 @@ class Effected(Node):
         area = intersect_whole(reach, region)
         if area is None:
             return None
-        return run_steps(source, self.steps, area)
+        return stepped(source, self.steps, area)
 
 
 class Finished(Node):

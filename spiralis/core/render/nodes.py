@@ -142,14 +142,18 @@ class Placed(Node):
         if inverse is None:
             return
         # A whole small picture is worth keeping; of a large one only what is seen, rounded out.
-        region = snapped(rounded_out(inverse.box(table.frame), 2.0))
-        picture = self.inner.picture(region)
-        if picture is not None:
-            add_pixels(table, ringed(picture), self.to_grid @ ringed(picture).to_layer, mode, opacity)
+        seen = rounded_out(inverse.box(table.frame), 2.0)
+        picture = self.inner.picture(snapped(seen))
+        if picture is None:
+            return
+        if intersect_whole(seen, picture.box) != seen:
+            # Its edges are in sight, and fade out.
+            picture = ringed(picture)
+        add_pixels(table, picture, self.to_grid @ picture.to_layer, mode, opacity)
 
 
 #: Regions of grids that move are rounded out to so many pixels, so that a small move finds the same picture.
-_SNAP = 256
+_SNAP = 64
 
 
 def snapped(box: WholeBox) -> WholeBox:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Hashable
+
 import numpy as np
 from attrs import frozen
 
@@ -17,12 +19,41 @@ class FrameKey:
     frame: int
     scale: float
 
+    @property
+    def look(self) -> tuple[int, str, float]:
+        """What all frames of one piece have in common that play one after the other."""
+        return self.version, self.composition, self.scale
+
+
+class _Frames(CacheSection[np.ndarray]):
+    """Frames by their keys, and which of each version, composition and scale are there."""
+
+    def __init__(self, budget: Budget) -> None:
+        super().__init__(lambda frame: frame.nbytes, budget, stays=True)
+        self.ready: dict[tuple[int, str, float], set[int]] = {}
+
+    def put(self, key: Hashable, value: np.ndarray, seconds: float = 0.0) -> None:
+        assert isinstance(key, FrameKey)
+        with self.budget.lock:
+            super().put(key, value, seconds)
+            if key in self:
+                self.ready.setdefault(key.look, set()).add(key.frame)
+
+    def drop(self, key: Hashable) -> None:
+        assert isinstance(key, FrameKey)
+        with self.budget.lock:
+            super().drop(key)
+            there = self.ready.get(key.look, set())
+            there.discard(key.frame)
+            if not there:
+                self.ready.pop(key.look, None)
+
 
 class FrameStore:
     """Ready frames, uint8 (h, w, 4) premultiplied; thread-safe."""
 
     def __init__(self, budget: Budget = BUDGET) -> None:
-        self._frames: CacheSection[np.ndarray] = CacheSection(lambda frame: frame.nbytes, budget)
+        self._frames = _Frames(budget)
 
     @property
     def limit(self) -> int:
@@ -39,9 +70,8 @@ class FrameStore:
 
     def ready(self, version: int, composition: str, scale: float) -> set[int]:
         """Return the numbers of the frames that are ready for a version, composition and scale."""
-        wanted = (version, composition, scale)
-        keys = (key for key in self._frames.keys() if isinstance(key, FrameKey))  # noqa: SIM118
-        return {key.frame for key in keys if (key.version, key.composition, key.scale) == wanted}
+        with self._frames.budget.lock:
+            return set(self._frames.ready.get((version, composition, scale), ()))
 
     def holds(self, key: FrameKey) -> bool:
         """Whether a frame is there; does not count as use."""
