@@ -87,13 +87,14 @@ def warm(told: Callable[[int, int], None] = lambda done, of: None) -> None:
         lambda: light.decode_premultiplied(np.zeros(64, dtype=np.uint8), np.float32(1 / 255), linear),
         lambda: light.decode_premultiplied(linear, np.float32(1), linear),
         lambda: smear.smear(linear, 4, 4, np.zeros((1, 6)), 1.0, 0, 0, tiny),
+        lambda: smear.smear_shifted(linear, 4, 4, np.zeros((1, 2), np.int64), np.ones(1), 0, 0, tiny),
         lambda: smear.smear_projected(linear, 4, 4, np.zeros((1, 9)), np.ones(1), 0, 0, tiny),
         _warm_particles, _warm_patching, _warm_crowd,
         *(partial(_warm_effect, kind, EffectJob, Raster(tiny)) for kind in effect_kinds()),
         lambda: _warm_gif(palette.build([np.zeros((4, 4, 4), np.uint8)], 4)),
     ]
     # Drawing tables, and smearing them, hold far more code than the rest: they take that much of the time.
-    lengths = {7: 30, 13: 15, 15: 3}
+    lengths = {7: 30, 13: 15, 16: 3}
     done, of = 0, sum(lengths.get(place, 1) for place in range(len(steps)))
     for place, step in enumerate(steps):
         told(done, of)

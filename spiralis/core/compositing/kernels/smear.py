@@ -25,6 +25,36 @@ def smear(pixels, width, height, places, weight, x0, y0, out):
 
 
 @njit(cache=True, nogil=True)
+def _add_times(sums, items, share):
+    """Add items times a share; on slices, whose bounds are known, several are added at once."""
+    by = np.float32(share)
+    for k in range(sums.size):
+        sums[k] += by * items[k]
+
+
+@njit(cache=True, nogil=True)
+def smear_shifted(pixels, width, height, shifts, shares, x0, y0, out):
+    """Write the sum of linear premultiplied ``pixels`` (flat, clear around) moved by whole pixels to ``out``, encoded.
+
+    ``shifts`` (n, 2) lead from output pixels to those that count for them across and down, each ``shares`` (n,) times;
+    ``out`` (h, w, 4) begins at (x0, y0).
+    """
+    wide = out.shape[1]
+    for i in range(out.shape[0]):
+        line = out[i].reshape(4 * wide)
+        line[:] = np.float32(0.0)
+        for n in range(shifts.shape[0]):
+            row, left = y0 + i + shifts[n, 1], x0 + shifts[n, 0]
+            if row < 0 or row >= height:
+                continue
+            first, last = max(-left, 0), min(width - left, wide)
+            if first < last:
+                start = 4 * (row * width + left)
+                _add_times(line[4 * first : 4 * last], pixels[start + 4 * first : start + 4 * last], shares[n])
+        encode_premultiplied(line)
+
+
+@njit(cache=True, nogil=True)
 def smear_projected(pixels, width, height, backs, weights, left, top, out):
     """Write the weighted sum of linear premultiplied ``pixels`` (flat, with a clear ring) seen in perspective to
     ``out`` (h, w, 4), encoded to sRGB.
