@@ -138,6 +138,39 @@ class LightTest(unittest.TestCase):
         with self.assertRaisesRegex(ModelError, "light or shutter"):
             open_up(nested.with_composition(evolve(inner, light="encoded")), made.compositions[0].id, shown)
 
+    def test_light_is_the_standard_s_to_a_millionth(self) -> None:
+        # More than one block of pixels, and an end that fills none; some lanes brighter than 1, some clear.
+        values = np.concatenate([np.linspace(0, 1, 4001), [1.5, 3.0, 0.0031308, 0.04045, 0.5, 0.25]])
+        alphas = np.where(np.arange(len(values)) % 7 == 3, 0.0, np.linspace(0.05, 1.0, len(values)))
+        pixels = np.column_stack([values * alphas, values[::-1] * alphas, 0.5 * alphas, alphas]).astype(np.float32)
+        straight = np.divide(pixels[:, :3], pixels[:, 3:], out=np.zeros_like(pixels[:, :3]), where=pixels[:, 3:] > 0)
+        for work, wanted in (("decode", srgb_to_linear), ("encode", linear_to_srgb)):
+            made = pixels.reshape(-1).copy()
+            if work == "decode":
+                decode_premultiplied(made.copy(), np.float32(1), made)
+            else:
+                encode_premultiplied(made)
+            exact = wanted(straight.astype(np.float64)) * pixels[:, 3:]
+            np.testing.assert_allclose(made.reshape(-1, 4)[:, :3], exact, rtol=2e-6, atol=1e-6)
+            np.testing.assert_array_equal(made.reshape(-1, 4)[:, 3], pixels[:, 3])
+
+    def test_white_and_black_stay_what_they_are(self) -> None:
+        for level in (0.0, 1.0):
+            pixels = np.tile(np.array([level, level, level, 1.0], dtype=np.float32), 9)
+            light = np.empty_like(pixels)
+            decode_premultiplied(pixels, np.float32(1), light)
+            np.testing.assert_array_equal(light, pixels)
+            encode_premultiplied(light)
+            np.testing.assert_array_equal(light, pixels)
+
+    def test_bytes_come_back_as_they_were(self) -> None:
+        levels = np.arange(256, dtype=np.uint8)
+        pixels = np.column_stack([levels, levels, levels, np.full(256, 255, np.uint8)]).reshape(-1)
+        light = np.empty(1024, dtype=np.float32)
+        decode_premultiplied(pixels, np.float32(1 / 255), light)
+        encode_premultiplied(light)
+        np.testing.assert_allclose(light * 255, pixels, atol=2e-4)
+
     def test_an_unknown_light_is_refused(self) -> None:
         with self.assertRaisesRegex(ModelError, "moonlight"):
             evolve(project(flat("a", RED, 50.0)).compositions[0], light="moonlight")
