@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+import threading
 import time
 import unittest
 from collections.abc import Callable
 from unittest import mock
 
 import numpy as np
+from attrs import evolve
 
 from spiralis.app.work import making, renderers
+from spiralis.app.work.making import FrameRequest
 from spiralis.app.work.renderers import Renderers
 from spiralis.core.model import Project
 from spiralis.core.render.frame import render_rgba8
@@ -144,6 +147,61 @@ class FollowingTest(WindowTest):
             self.session.set_property("opacity", 20.0, ["square"])
             self.session.go_to(20)
             self.assertIsNone(player.latest_picture())
+
+
+class FirstOfAPieceTest(WindowTest):
+    """A process reads what a piece needs while its first picture is drawn, as play may be pressed at once."""
+
+    def wanted(self) -> list[list[tuple[int, bool]]]:
+        calls = self.asked.call_args_list
+        return [[(request.key.frame, request.awaited) for request in call.args[0]] for call in calls]
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.player = self.window.player
+        self.player.wait_for_picture(20, self.app.processEvents)
+        self.settle()
+        other = evolve(self.session.composition, id="other", name="Other", length=3)
+        project = self.session.project
+        self.session.edit_project("Other", evolve(project, compositions=(*project.compositions, other)))
+        self.settle()
+        maker = self.player.maker
+        self.asked = self.enterContext(mock.patch.object(maker, "want", wraps=maker.want))
+
+    def test_the_frames_after_the_first_come_with_it(self) -> None:
+        self.session.show_composition("other")
+        self.assertEqual([(0, True), (1, False), (2, False)], self.wanted()[0])
+        self.assertTrue(self.player.wait_for_picture(20, self.app.processEvents))
+        self.settle()
+        self.asked.reset_mock()
+        self.session.set_property("opacity", 40.0, ["square"])
+        self.assertEqual([[(0, True)]], self.wanted())
+
+    def test_another_thread_takes_what_stands_behind_what_is_awaited(self) -> None:
+        began: list[tuple[int, int]] = []
+        late = threading.Event()
+
+        class Both(Slow):
+            def ready(self, place: int) -> bool:
+                return True
+
+            def frame(self, place: int, project: Project, key: FrameKey, threads: int) -> np.ndarray:
+                began.append((place, key.frame))
+                late.wait(5)
+                return np.zeros((4, 4, 4), np.uint8)
+
+        with mock.patch.object(making, "RENDERERS", Both()):
+            for turn in range(12):
+                # Whichever of the two threads wakes first.
+                began.clear()
+                late.clear()
+                keys = [FrameKey(-1 - turn, "other", number, 1.0) for number in (0, 1)]
+                self.player.maker.want([FrameRequest(self.session.project, keys[0], 2, awaited=True),
+                                        FrameRequest(self.session.project, keys[1])])  # fmt: skip
+                self.until(lambda: len(began) == 2, 0.15)
+                self.assertEqual([(0, 0), (1, 1)], sorted(began), "sooner than it looks by itself")
+                late.set()
+                self.until(lambda keys=keys: all(self.player.store.holds(key) for key in keys))
 
 
 class Late:

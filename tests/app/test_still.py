@@ -6,7 +6,9 @@ from collections.abc import Callable
 from unittest import mock
 
 from attrs import evolve
+from PyQt6.QtCore import QPoint
 from PyQt6.QtGui import QImage
+from PyQt6.QtWidgets import QWidget
 
 from spiralis.app.style import TINT_COLOURS
 from spiralis.app.timeline import painting, row_pictures
@@ -163,3 +165,82 @@ class StillCurvesTest(WindowTest):
         with mock.patch.object(curves, "update") as asked:
             self.session.go_to(11)
         self.assertEqual(asked.call_count, 1)
+
+
+class PaintedInPartsTest(WindowTest):
+    """What is on the screen after moves of the playhead is what one painting of everything would show."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        keys = Track(0.0, (Key(0, 0.0), Key(20, 40.0), Key(49, 90.0)))
+        self.session.edit_layers("Keys", lambda layer: layer.with_track("rotation", keys), ["square"])
+        self.session.select(["square"])
+        # What comes by and by is tested elsewhere: ready frames, and what the checks say.
+        self.enterContext(mock.patch.object(self.window.player, "ready_runs", lambda: [(3, 9), (20, 31)]))
+        self.until(lambda: self.editor.transport.ring.seam.verdict is not None, 30)
+        self.settle()
+
+    def on_screen(self, widget: QWidget) -> QImage:
+        corner = widget.mapTo(self.window, QPoint(0, 0))
+        area = widget.visibleRegion().boundingRect()
+        screen = self.window.screen().grabWindow(self.window.winId()).toImage()
+        return screen.copy(area.translated(corner))
+
+    def whole(self, widget: QWidget) -> QImage:
+        widget.update()
+        self.app.processEvents()
+        return self.on_screen(widget)
+
+    def test_rows_ruler_and_ring_show_the_playhead_where_it_is_and_nowhere_else(self) -> None:
+        timeline, ring = self.editor.timeline, self.editor.transport.ring
+        seen = []
+        for frame in (0, 1, 20, 19, 49, 0, 33):
+            self.session.go_to(frame)
+            self.app.processEvents()
+            for widget in (timeline.rows, timeline.ruler, ring):
+                with self.subTest(frame=frame, widget=type(widget).__name__):
+                    now = self.on_screen(widget)
+                    self.assertEqual(now, self.whole(widget))
+                    seen.append(now)
+        self.assertGreater(len({bytes(image.bits().asarray(image.sizeInBytes())) for image in seen[::3]}), 4)
+
+    def test_ruler_and_ring_show_what_changes(self) -> None:
+        session = self.session
+        ruler, ring = self.editor.timeline.ruler, self.editor.transport.ring
+        steps = {
+            "marker": (ruler, lambda: session.edit("Marker", lambda y: evolve(y, markers=(Marker(9, "here"),)))),
+            "span": (ruler, lambda: session.edit("Play span", lambda y: evolve(y, play_span=(5, 30)))),
+            "unit": (ruler, lambda: session.view.count_in("timecode")),
+            "keys": (ruler, lambda: session.select(
+                ["square"], {KeyRef("square", "rotation", 0), KeyRef("square", "rotation", 20)})),
+            "nothing chosen": (ring, lambda: session.select([])),
+            "key on the ring": (ring, lambda: (session.select(["words"]), session.edit_layers(
+                "Key", lambda y: y.with_track("opacity", Track(9.0, (Key(30, 9.0), Key(40, 40.0)))), ["words"]))),
+            "another chosen": (ring, lambda: session.select(["square"])),
+            "length": (ring, lambda: session.edit("Length", lambda y: evolve(y, length=80, play_span=None))),
+        }  # fmt: skip
+        for name, (widget, change) in steps.items():
+            with self.subTest(name):
+                self.settle()
+                before = self.on_screen(widget)
+                change()
+                self.settle()
+                now = self.on_screen(widget)
+                self.assertNotEqual(now, before)
+                for still in (ruler._still, ring._still):
+                    still.forget()
+                self.assertEqual(now, self.whole(widget))
+
+    def test_the_canvas_is_painted_once_a_frame(self) -> None:
+        canvas, player = self.editor.canvas, self.window.player
+        self.until(lambda: len(player.ready_frames()) == 50, 60)
+        self.settle()
+        painted = self.enterContext(mock.patch.object(canvas.outer, "paint", wraps=canvas.outer.paint))
+        frames = []
+        self.session.frameChanged.connect(lambda: frames.append(self.session.frame))
+        player.play()
+        self.until(lambda: len(frames) >= 20)
+        player.stop()
+        self.settle()
+        self.assertLessEqual(painted.call_count, len(frames) + 3)
+        self.assertGreaterEqual(painted.call_count, len(frames) // 2)

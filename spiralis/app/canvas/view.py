@@ -70,8 +70,6 @@ class CanvasView(QWidget):
             part.setParent(self)
         self.viewport.zoomed.connect(self._on_zoom)
         self.setMinimumSize(240, 240)
-        # It fills all of itself, so nothing of what lies below needs painting.
-        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Canvas")

@@ -54,7 +54,7 @@ class LoopRing(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         circle, runs = self._circle(), self.player.ready_runs()
-        of = (self.session.composition, self.seam.verdict)
+        of = (self.session.composition, self.seam.verdict, *self.session.layers)
         self._still.paint(painter, self.rect(), of, tuple(runs), lambda inner: self._paint_still(inner, runs))
         frame = self.session.frame
         painter.setPen(QPen(colour(MARIGOLD), 4, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))

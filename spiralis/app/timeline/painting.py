@@ -36,6 +36,8 @@ from spiralis.core.model.drivers import source_of
 EYE_X, LOCK_X = LABELS - 44, LABELS - 23
 #: How far the rows of what is in a group stand in, in px a group.
 INDENT = 11
+#: The x of the rings that tell of keys.
+RINGS_X = 26
 
 
 def draw_layer_row(painter: QPainter, row: Row, axis: TimeAxis, session: Session, thumbnail: QPixmap | None) -> None:
@@ -182,7 +184,7 @@ def draw_track_row(painter: QPainter, row: Row, axis: TimeAxis, session: Session
     tint = FAMILY_COLOURS[parameter.family]
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.setPen(QPen(colour(tint), 1.6))
-    painter.drawEllipse(QPointF(26, row.middle), 3.6, 3.6)
+    painter.drawEllipse(QPointF(RINGS_X, row.middle), 3.6, 3.6)
     painter.setFont(font(12, 400))
     painter.setPen(colour(QUIET))
     left = 38 + INDENT * row.depth
@@ -214,7 +216,7 @@ def draw_key_here(painter: QPainter, row: Row, session: Session) -> None:
         tint = colour(FAMILY_COLOURS[row.layer.parameter(row.name).family])
         painter.setPen(QPen(tint, 1.6))
         painter.setBrush(tint)
-        painter.drawEllipse(QPointF(26, row.middle), 2.0, 2.0)
+        painter.drawEllipse(QPointF(RINGS_X, row.middle), 2.0, 2.0)
 
 
 def is_own(piece: Composition, layer: str, name: str = "") -> bool:

@@ -42,6 +42,7 @@ from spiralis.app.timeline.name_field import NameField
 from spiralis.app.timeline.painting import (
     EYE_X,
     INDENT,
+    RINGS_X,
     draw_key_here,
     draw_markers,
     draw_playhead,
@@ -78,6 +79,8 @@ class Rows(QWidget):
         self.keyboard = RowKeys(session, self.rows, self._add_key)
         self._by_keyboard = False
         self._still, self.pictures = Still(), RowPictures(session)
+        #: The frame whose playhead was painted last, as far as one knows.
+        self._at = session.frame
         self._thumbnails_came = Soon(self, lambda: self.update(0, 0, LABELS, self.height()))
         self.thumbnails.made.connect(self._thumbnails_came.ask)
         self.filter = Filter()
@@ -123,7 +126,12 @@ class Rows(QWidget):
         super().update(*region)
 
     def _on_frame(self) -> None:
-        super().update()
+        """Paint where the playhead was and where it is, and the rings that tell of a key under it."""
+        axis = self.axis()
+        for frame in (self._at, self.session.frame):
+            super().update(round(axis.x(frame)) - 2, 0, 5, self.height())
+        super().update(RINGS_X - 5, 0, 10, self.height())
+        self._at = self.session.frame
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)

@@ -6,7 +6,17 @@ from collections.abc import Callable
 
 from attrs import evolve
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QContextMenuEvent, QCursor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtGui import (
+    QContextMenuEvent,
+    QCursor,
+    QFontMetricsF,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPolygonF,
+)
 from PyQt6.QtWidgets import QInputDialog, QMenu, QToolTip, QWidget
 
 from spiralis.app.session import Session
@@ -32,12 +42,20 @@ class Ruler(QWidget):
         self.setAccessibleName("Ruler")
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setToolTip("Drag to scrub. Drag the ends of the upper line to set the play span; double-click frees it.")
-        self._still = Still()
+        self._still, self._font = Still(), font(11, 700, tabular=True)
         self._end: int | None = None
         self._drag: Callable[[int], None] | None = None
         player.readyChanged.connect(self._update_ready)
-        for signal in (session.projectChanged, session.compositionChanged, session.frameChanged, session.keysChanged):
+        self._at = session.frame
+        session.frameChanged.connect(self._on_frame)
+        for signal in (session.projectChanged, session.compositionChanged, session.keysChanged):
             signal.connect(self.update)
+
+    def _on_frame(self) -> None:
+        """Paint where the playhead's notch was and where it is."""
+        for frame in (self._at, self.session.frame):
+            self.update(round(self._notch(frame)[0]) - 2, 0, round(self._notch(frame)[1]) + 4, self.height())
+        self._at = self.session.frame
 
     def _update_ready(self) -> None:
         self.update(0, 36, self.width(), 4)
@@ -129,13 +147,16 @@ class Ruler(QWidget):
             left, right = axis.x(first), axis.x(end) - gap
             painter.drawRect(QRectF(left, 37, max(right - left, 1.0), 2))
 
-    def _paint_notch(self, painter: QPainter, axis: TimeAxis) -> None:
-        frame = self.session.frame
+    def _notch(self, frame: int) -> tuple[float, float, str]:
+        """Return the left side, the width and the words of the playhead's notch at a frame."""
         text = time_text(frame, self.session.composition.rate, self.session.view.unit)
-        painter.setFont(font(11, 700, tabular=True))
-        width = max(20.0, painter.fontMetrics().horizontalAdvance(text) + 8.0)
-        x = axis.x(frame)
-        left = min(max(x - width / 2, 0), self.width() - width)
+        width = max(20.0, QFontMetricsF(self._font).horizontalAdvance(text) + 8.0)
+        return min(max(self.axis().x(frame) - width / 2, 0), self.width() - width), width, text
+
+    def _paint_notch(self, painter: QPainter, axis: TimeAxis) -> None:
+        left, width, text = self._notch(self.session.frame)
+        x = axis.x(self.session.frame)
+        painter.setFont(self._font)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(colour(MARIGOLD))
         painter.drawRoundedRect(QRectF(left, 14, width, 16), 3, 3)

@@ -120,6 +120,8 @@ class FrameMaker(QObject):
                         del self._wanted[index]
                         self._making[request.key] = threading.Event()
                         self._urgent |= request.awaited
+                        # What stood behind it may be for another thread.
+                        self._condition.notify_all()
                         return request
                 # What another thread is to see to may be for this one as soon as a process more is there.
                 self._condition.wait(_LOOK if self._wanted and not self._resting else None)

@@ -7,6 +7,7 @@ import time
 from collections.abc import Callable
 
 import numpy as np
+from attrs import evolve
 from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
 
 from spiralis.app.session import Session
@@ -19,6 +20,8 @@ from spiralis.core.render.store import FrameKey, FrameStore
 
 #: So many frames in a row that come too late make playing coarser, where one takes more than this part of its time.
 _LATE, _TOO_SLOW, _COARSEST = 2, 1.0, 0.25
+#: So many frames are made beside the first one of a piece.
+_AT_FIRST = 3
 
 
 def frame_due(piece: Composition, start: int, seconds: float, loop: bool = True) -> int:
@@ -57,6 +60,8 @@ class Player(QObject):
         self.playing = False
         self.late = self._lately = 0
         self._from = (0.0, 0)
+        #: Whether nothing of the piece on the canvas was drawn since it came there.
+        self._fresh = True
         self._last: FrameKey | None = None
         self._seen: FrameKey | None = None
         #: Whether there is a canvas in sight that paints the pictures.
@@ -77,7 +82,7 @@ class Player(QObject):
         give_way(self, self)
         self._tell = Soon(self, self.readyChanged.emit, wait=120)
         session.projectChanged.connect(self._hurry.edited)
-        session.compositionChanged.connect(self._hurry.begin_anew)
+        session.compositionChanged.connect(self._begin_anew)
         for signal in (session.projectChanged, session.compositionChanged, session.frameChanged, session.peek.changed,
                        session.viewpoint.changed):
             signal.connect(self.refresh)
@@ -186,12 +191,23 @@ class Player(QObject):
             self._ask_one()
             self._rest.start(self.REST)
 
+    def _begin_anew(self) -> None:
+        self._hurry.begin_anew()
+        self._fresh = True
+
     def _ask_one(self) -> None:
-        """Ask for the one frame that somebody waits for: both threads share its rows."""
-        key = self.key(self.session.frame)
+        """Ask for the one frame that somebody waits for: both threads share its rows.
+
+        With the first one of a piece come those after it: the other process reads what it needs at the same time, and
+        play may be pressed at once.
+        """
+        project, frame = self.session.pictured[0], self.session.frame
+        key = self.key(frame)
         if self.awaits():
             self._hurry.asked(key)
-        self.maker.want([FrameRequest(self.session.pictured[0], key, 2, awaited=True)])
+        ahead = range(frame + 1, min(frame + 1 + _AT_FIRST, self.session.composition.span[1])) if self._fresh else ()
+        self.maker.want([FrameRequest(project, key, 2, awaited=True),
+                         *(FrameRequest(project, evolve(key, frame=number)) for number in ahead)])  # fmt: skip
 
     def _ask_all(self) -> None:
         if not self.awaits() and self._hurry.rest():
@@ -228,7 +244,7 @@ class Player(QObject):
     def _on_ready(self, key: FrameKey) -> None:
         now = self.key(self.session.frame)
         if key == now:
-            self._last = None
+            self._last, self._fresh = None, False
             self._hurry.came(key)
             self.pictureChanged.emit()
         elif not self.playing and not self.store.holds(now) and _alike(key, now):
