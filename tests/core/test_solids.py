@@ -16,6 +16,7 @@ from spiralis.core.model import Composition, Key, Layer, Project, Track
 from spiralis.core.raster.kinds.box import FACES
 from spiralis.core.render import render_frame
 from spiralis.core.render.building import built
+from spiralis.core.render.maps_in_space import as_rows
 from spiralis.core.render.shadows import Ground
 from tests.core.samples import backdrop, project, square_source
 
@@ -213,13 +214,13 @@ class ShadowTest(unittest.TestCase):
         standing = np.eye(4)
         standing[:3, :3] = about(1, y) @ about(0, x)
         standing[:3, 3] = (30.0, -20.0, 70.0)
-        map_ = ground.fallen(standing, way)
+        map_ = ground.fallen(as_rows(standing), way.tolist())
         if abs(way[axis]) < 1e-3:
             self.assertIsNone(map_)
             return
         assert map_ is not None
         for u, v in ((0.0, 0.0), (100.0, 0.0), (-40.0, 80.0)):
-            fallen = ground.embedded() @ (*(map_ @ (u, v, 1.0)), 1.0)
+            fallen = ground.embedded() @ (*(np.array(map_) @ (u, v, 1.0)), 1.0)
             point = (standing @ (u, v, 0.0, 1.0))[:3]
             self.assertAlmostEqual(fallen[axis], at, places=6)
             # The way from the point to its shadow is the light's.
@@ -294,7 +295,8 @@ class ThicknessTest(unittest.TestCase):
         away = np.abs(frame(thick, lamp) - frame(same, lamp)).max(axis=2)
         # Only where edges are smoothed.
         self.assertLess((away > 0.02).sum(), 700)
-        self.assertLess((cv2.erode((away > 0.02).astype(np.uint8), np.ones((3, 3)))).sum(), 40)
+        # Where two edges lie a pixel apart that is three pixels wide: as long as both are high at the most.
+        self.assertLess((cv2.erode((away > 0.02).astype(np.uint8), np.ones((3, 3)))).sum(), 90)
 
     def test_it_needs_depth_and_keeps_the_front(self) -> None:
         np.testing.assert_array_equal(frame(card(thickness=40.0, depth=False)), frame(card(depth=False)))

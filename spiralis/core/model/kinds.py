@@ -120,7 +120,7 @@ class LayerKind:
     what they are at its places names that number as its ``control``.
     ``vector`` kinds are drawn from outlines, crisp at any size; ``outlines(values, scene)`` gives them as art,
     ``stamp(values, scene)`` as what is drawn under any map (see ``raster/stamps.py``), None where it is not so; and
-    ``in_perspective(values, scene, map, clip, shade)`` draws them, shaded, under a projective map, or gives None.
+    ``in_perspective(values, scene, map, shade)`` how they are seen, shaded, under a projective map, or None.
     ``adds`` are its entries in the menu that adds layers, ``grips`` what of its content the canvas lets grab.
     A kind of words tells by ``reads(values, scene)`` what is read: the text, the height of its type, the letters' box.
     ``resizes(values)`` names the pair that holds its own width and height, where it has one as it is set.

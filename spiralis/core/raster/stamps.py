@@ -31,6 +31,14 @@ class Stamp:
     box: Box
 
 
+@frozen(eq=False)
+class Prospect:
+    """What a camera sees of outlines: the whole pixels that it fills, and how to draw them."""
+
+    area: WholeBox
+    drawn: Callable[[], Raster]
+
+
 _rasters: CacheSection[Raster] = CacheSection(lambda drawn: drawn.data.nbytes)
 
 

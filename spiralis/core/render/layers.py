@@ -94,10 +94,10 @@ def _held_box(track: Track) -> Box | None:
 
 @frozen(eq=False)
 class Outer:
-    """The space that a nested composition keeps its depth in: ``base`` maps its own space to that, float64 (4, 4); the
-    ``camera`` and the ``light`` there, and the ``size`` of the frame."""
+    """The space that a nested composition keeps its depth in: ``base`` maps its own space to that (see
+    ``maps_in_space.py``); the ``camera`` and the ``light`` there, and the ``size`` of the frame."""
 
-    base: np.ndarray
+    base: Any
     camera: Any
     light: Any
     size: tuple[int, int]

@@ -6,7 +6,7 @@ Source: Lambert, *Photometria* (1760); ambient light as in Phong, *Illumination 
 from __future__ import annotations
 
 import math
-from collections.abc import Hashable, Sequence
+from collections.abc import Hashable
 
 import numpy as np
 from attrs import frozen
@@ -18,8 +18,9 @@ from spiralis.core.geometry import WholeBox
 from spiralis.core.model import Layer
 from spiralis.core.raster.raster import Raster
 from spiralis.core.render.layers import Evaluated
+from spiralis.core.render.maps_in_space import Rows
 from spiralis.core.render.nodes import Node, emit_picture, region_of
-from spiralis.core.render.space import camera_of, first_on, world
+from spiralis.core.render.space import camera_of, first_on, middle_of, standing
 from spiralis.core.render.table import Table
 
 
@@ -70,13 +71,13 @@ def _light(at: Evaluated, layer: Layer) -> Light:
 
 def normal_of(at: Evaluated, layer: Layer) -> np.ndarray:
     """Return the normal (3,) of the face that a layer shows unturned, towards the viewer; zeros where it has none."""
-    x, y, z = _normal(world(at, layer).tolist())
+    x, y, z = _normal(standing(at, layer))
     return np.array([x, y, z])
 
 
-def _normal(standing: Sequence[Sequence[float]]) -> tuple[float, float, float]:
+def _normal(rows: Rows) -> tuple[float, float, float]:
     """Return the cross product of the ways down and across, of unit length, of a map's rows; zeros for a thin one."""
-    (a, d, _, _), (b, e, _, _), (c, f, _, _) = standing[:3]
+    (a, d, _, _), (b, e, _, _), (c, f, _, _) = rows
     x, y, z = e * c - f * b, f * a - d * c, d * b - e * a
     length = math.sqrt(x * x + y * y + z * z)
     return (x / length, y / length, z / length) if length > 1e-12 else (0.0, 0.0, 0.0)
@@ -84,12 +85,9 @@ def _normal(standing: Sequence[Sequence[float]]) -> tuple[float, float, float]:
 
 def turned_to_viewer(at: Evaluated, layer: Layer) -> float:
     """Return how far the camera lies before the face that a layer shows unturned, in px; below 0 it sees the back."""
-    left, top, right, bottom = at.box(layer)
-    u, v, standing = (left + right) / 2, (top + bottom) / 2, world(at, layer).tolist()
-    # In plain numbers: of many small sums arrays would cost more than they save.
-    eye = camera_of(at).place.tolist()
-    away = (e - (row[0] * u + row[1] * v + row[3]) for e, row in zip(eye, standing[:3], strict=True))
-    return sum(part * n for part, n in zip(away, _normal(standing), strict=True))
+    (x, y, z), (across, down, ahead) = middle_of(at, layer), _normal(standing(at, layer))
+    eye_x, eye_y, eye_z = camera_of(at).eye
+    return (eye_x - x) * across + (eye_y - y) * down + (eye_z - z) * ahead
 
 
 def shade_of(at: Evaluated, layer: Layer) -> Shade | None:

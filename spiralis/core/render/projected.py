@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Hashable, Sequence
+from functools import cached_property
 
 import numpy as np
 
@@ -23,6 +24,7 @@ from spiralis.core.geometry import (
 )
 from spiralis.core.model import Layer, layer_kind
 from spiralis.core.raster.raster import Raster
+from spiralis.core.raster.stamps import Prospect
 from spiralis.core.render.contents import Leaf, content_key
 from spiralis.core.render.layers import Evaluated
 from spiralis.core.render.nodes import PICTURES, Node, emit_picture, region_of, ringed, snapped, worth_keeping
@@ -72,16 +74,23 @@ class Drawn(Node):
         return Raster(picture.as_float, picture.space, picture.corner) if picture is not None else None
 
     def _raster(self, clip: Box) -> Raster | None:
-        draw = layer_kind(self.layer.kind).in_perspective
-        assert draw is not None
+        assert self._prospect is not None
+        seen = intersect(box_of(self._prospect.area), clip) is not None
+        return self._prospect.drawn() if seen else None
+
+    @cached_property
+    def _prospect(self) -> Prospect | None:
+        look = layer_kind(self.layer.kind).in_perspective
+        if look is None:
+            return None
         values, scene = self.at.values(self.layer), self.at.scene_for(self.layer)
-        raster: Raster | None = draw(values, scene, self.to_grid, clip, self.shade)
-        return raster
+        made: Prospect | None = look(values, scene, self.to_grid, self.shade)
+        return made
 
     @property
     def can(self) -> bool:
         """Whether the layer can be drawn so."""
-        return layer_kind(self.layer.kind).in_perspective is not None and self._raster((0, 0, 1, 1)) is not None
+        return self._prospect is not None
 
 
 class Projected(Node):

@@ -6,7 +6,7 @@ are drawn flat in the ground's own plane, softened there, and seen through the c
 
 from __future__ import annotations
 
-from collections.abc import Hashable
+from collections.abc import Hashable, Sequence
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -20,10 +20,11 @@ from spiralis.core.raster.raster import Raster
 from spiralis.core.render.layered import Layered
 from spiralis.core.render.layers import Evaluated
 from spiralis.core.render.lighting import light_of
+from spiralis.core.render.maps_in_space import Rows
 from spiralis.core.render.nodes import Item, Node, emit_picture, region_of
 from spiralis.core.render.projected import Projected, fineness
 from spiralis.core.render.solids import planes_of
-from spiralis.core.render.space import camera_of, stands_in_space, world_behind
+from spiralis.core.render.space import camera_of, standing_behind, stands_in_space
 from spiralis.core.render.table import Table
 from spiralis.core.render.thickness import depths_of
 
@@ -44,18 +45,19 @@ class Ground:
     at: float
     along: tuple[int, int]
 
-    def fallen(self, standing: np.ndarray, way: np.ndarray) -> np.ndarray | None:
-        """Return the map, float64 (2, 3), of a plane's units to where they fall along a way; None where they never do.
-
-        ``standing`` (4, 4) maps the units to space.
-        """
+    def fallen(self, standing: Rows, way: Sequence[float]) -> list[tuple[float, float, float]] | None:
+        """Return the map, two rows of three, of a plane's units to where they fall along a way; None where they never
+        do. ``standing`` maps the units to space."""
         if abs(way[self.axis]) < 1e-3:
             return None
-        points = standing[:3][:, (0, 1, 3)]
         # How far along its way each point is from the ground.
-        far = np.array([0.0, 0.0, self.at]) - points[self.axis]
-        fallen = points + np.outer(way / way[self.axis], far)
-        return np.asarray(fallen[list(self.along)])
+        a, b, _, d = standing[self.axis]
+        made = []
+        for axis in self.along:
+            p, q, _, s = standing[axis]
+            share = way[axis] / way[self.axis]
+            made.append((p - share * a, q - share * b, s + share * (self.at - d)))
+        return made
 
     def embedded(self) -> np.ndarray:
         """Return the map, float64 (4, 3), of the plane to space."""
@@ -112,12 +114,12 @@ def thrown(builder: Builder, light: Layer) -> Node | None:
     ground, values = ground_of(at, light), at.values(light)
     if ground is None or found is None or values["shadow"][3] <= 0:
         return None
-    soft = values["softness"]
+    soft, way = values["softness"], found.way.tolist()
     maps = [
         (layer, map_) for layer in _throwing(builder)
         # What has a thickness throws as many shadows of its front as look like one.
         for z in depths_of(at, layer, 4.0 + soft)
-        if (map_ := _map(at, ground, layer, z, found.way)) is not None
+        if (map_ := _map(at, ground, layer, z, way)) is not None
     ]  # fmt: skip
     boxes = [box for layer, map_ in maps if (box := _within(map_.box(at.box(layer)))) is not None]
     if not boxes:
@@ -147,11 +149,11 @@ def _throwing(builder: Builder) -> list[Layer]:
     return made
 
 
-def _map(at: Evaluated, ground: Ground, layer: Layer, z: float, way: np.ndarray) -> Affine | None:
-    fallen = ground.fallen(world_behind(at, layer, z), way)
+def _map(at: Evaluated, ground: Ground, layer: Layer, z: float, way: Sequence[float]) -> Affine | None:
+    fallen = ground.fallen(standing_behind(at, layer, z), way)
     if fallen is None:
         return None
-    (a, c, e), (b, d, f) = fallen.tolist()
+    (a, c, e), (b, d, f) = fallen
     left, top, right, bottom = at.box(layer)
     # What is seen from its edge along the light throws nothing.
     thin = abs(a * d - b * c) * (right - left) * (bottom - top) < 1.0

@@ -17,11 +17,23 @@ import numpy as np
 from attrs import frozen
 
 from spiralis.core.cache import Beside
-from spiralis.core.geometry import Affine, Map, Projection, placement
+from spiralis.core.geometry import Map, Projection, placement
 from spiralis.core.model import Layer, Value, layer_kind
 from spiralis.core.model.kinds import LayerKind
 from spiralis.core.raster.lens import reach
 from spiralis.core.render.layers import Evaluated, own_matrix, parents_of, pivot_point
+from spiralis.core.render.maps_in_space import (
+    NOTHING,
+    Rows,
+    after,
+    as_array,
+    as_rows,
+    embedded,
+    moved_in,
+    plane_under,
+    point_under,
+    turned_in_space,
+)
 
 
 @frozen(eq=False)
@@ -54,15 +66,33 @@ class Camera:
         (x, y), reach = self.middle, self.reach
         return np.asarray(np.array([[1, 0, x / reach], [0, 1, y / reach], [0, 0, 1 / reach]]) @ view)
 
+    @cached_property
+    def rows(self) -> Rows:
+        """The same map in plain numbers."""
+        return as_rows(self.matrix)
+
+    @cached_property
+    def eye(self) -> tuple[float, float, float]:
+        """The camera's place in plain numbers."""
+        x, y, z = self.place.tolist()
+        return x, y, z
+
+    @cached_property
+    def ahead(self) -> tuple[float, float, float]:
+        """Where it looks, in plain numbers."""
+        x, y, z = self.turn[:, 2].tolist()
+        return x, y, z
+
     def sees(self, points: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """Return where points (..., 3) are seen in the composition's pixels, (..., 2), and how far off they are, (...):
         1 where things are shown 1:1. What is not before the camera is seen as if it were hardly before it."""
         x, y, w = np.moveaxis(points @ self.matrix[:, :3].T + self.matrix[:, 3], -1, 0)
         return np.stack([x, y], axis=-1) / np.maximum(w, NEAREST)[..., None], w
 
-    def distance(self, point: np.ndarray) -> float:
-        """Return how far in front of the camera's plane a point (3,) lies."""
-        return float((point - self.place) @ self.turn[:, 2])
+    def distance(self, point: tuple[float, float, float]) -> float:
+        """Return how far in front of the camera's plane a point lies."""
+        (x, y, z), (u, v, w) = self.eye, self.ahead
+        return (point[0] - x) * u + (point[1] - y) * v + (point[2] - z) * w
 
 
 class _Sight:
@@ -71,12 +101,12 @@ class _Sight:
     def __init__(self) -> None:
         self.camera: Camera | None = None
         self.maps: dict[str, Map] = {}
+        self.standings: dict[str, Rows] = {}
         self.worlds: dict[str, np.ndarray] = {}
 
 
 #: What is nearer to the camera than this share of where things are shown 1:1 counts as not before it.
 NEAREST = 1e-3
-_NOTHING = np.eye(4)
 _sights: Beside[_Sight] = Beside(_Sight)
 
 
@@ -108,48 +138,49 @@ def stands_in_space(at: Evaluated, layer: Layer) -> bool:
 
 
 def world(at: Evaluated, layer: Layer) -> np.ndarray:
-    """Return the map from a layer's units, with z, to the composition's space, float64 (4, 4), not to be written to."""
+    """Return the map as ``standing``, float64 (4, 4), not to be written to."""
     known = _sights.of(at).worlds
+    if layer.id not in known:
+        known[layer.id] = as_array(standing(at, layer))
+    return known[layer.id]
+
+
+def standing(at: Evaluated, layer: Layer) -> Rows:
+    """Return the map from a layer's units, with z, to the composition's space."""
+    known = _sights.of(at).standings
     if layer.id in known:
         return known[layer.id]
-    whole = at.outer.base if at.outer is not None else _NOTHING
+    whole: Rows = at.outer.base if at.outer is not None else NOTHING
     above = parents_of(at.composition, layer)
     if at.outer is not None and not any(at.values(y)["depth"] for y in (layer, *above)):
         # Flat there, it lies in its composition's plane, wherever edges hold it.
-        found = known[layer.id] = whole @ _embedded(at.matrix(layer))
+        found = known[layer.id] = after(whole, embedded(at.matrix(layer)))
         return found
     for each, outer in zip(reversed([layer, *above]), reversed([*above, None]), strict=True):
-        found = known.get(each.id)
-        if found is None:
+        held = known.get(each.id)
+        if held is None:
             if outer is not None and outer.has("stack"):
-                whole = whole @ _stacked(at, each, outer)
-            found = known[each.id] = whole @ _own(at, each)
-        whole = found
+                whole = moved_in(whole, _stacked(at, each, outer))
+            held = known[each.id] = after(whole, _own(at, each))
+        whole = held
     return whole
 
 
-def _stacked(at: Evaluated, layer: Layer, carrier: Layer) -> np.ndarray:
-    """Return the shift in depth of what hangs on a carrier that spreads it: the front one stays, others lie behind."""
-    step = at.values(carrier)["stack"]
-    shift = np.eye(4)
-    if step:
-        hung = [y.id for y in at.composition.layers if y.parent == carrier.id]
-        shift[2, 3] = step * hung.index(layer.id)
-    return shift
+def _stacked(at: Evaluated, layer: Layer, carrier: Layer) -> float:
+    """Return how far behind a layer stands that hangs on a carrier that spreads its own: the front one stays."""
+    step: float = at.values(carrier)["stack"]
+    if not step:
+        return 0.0
+    hung = [y.id for y in at.composition.layers if y.parent == carrier.id]
+    return step * hung.index(layer.id)
 
 
-def _own(at: Evaluated, layer: Layer) -> np.ndarray:
+def _own(at: Evaluated, layer: Layer) -> Rows:
     values = at.values(layer)
     if not values["depth"]:
-        return _embedded(own_matrix(layer, values, at.scene))
+        return embedded(own_matrix(layer, values, at.scene))
     flat = placement((0.0, 0.0), values["scale"], 0.0, values["skew"], pivot_point(values, at.box(layer)))
-    a, b, c, d, e, f = flat
-    places = (*values["position"], values["position_z"])
-    rows = [
-        (x * a + y * b, x * c + y * d, z, x * e + y * f + at)
-        for (x, y, z), at in zip(_own_turn(values), places, strict=True)
-    ]
-    return np.array([*rows, (0.0, 0.0, 0.0, 1.0)])
+    return turned_in_space(_own_turn(values), flat, (*values["position"], values["position_z"]))
 
 
 def _own_turn(values: Mapping[str, Value]) -> tuple[tuple[float, float, float], ...]:
@@ -163,12 +194,6 @@ def pivot_shift(values: Mapping[str, Value], dx: float, dy: float) -> tuple[floa
     along = np.array([*flat.apply_direction(dx, dy), 0.0])
     x, y, z = (np.array(_own_turn(values)) @ along).tolist()
     return x, y, z
-
-
-def _embedded(flat: Affine) -> np.ndarray:
-    """Return a map of the plane as one of space that leaves z alone."""
-    a, b, c, d, e, f = flat
-    return np.array([[a, c, 0, e], [b, d, 0, f], [0, 0, 1, 0], [0, 0, 0, 1.0]])
 
 
 def camera_of(at: Evaluated) -> Camera:
@@ -198,10 +223,9 @@ def _camera_of(at: Evaluated) -> Camera:
 
 def _camera(at: Evaluated, layer: Layer) -> Camera:
     values, piece = at.values(layer), at.composition
-    standing = world(at, layer)
+    stands = world(at, layer)
     # What it hangs on may be scaled; a camera only stands and turns.
-    turn = _only_turned(standing[:3, :3])
-    place = standing[:3, 3]
+    turn, place = _only_turned(stands[:3, :3]), stands[:3, 3]
     if values["aims"]:
         turn = _looking(np.array([*values["looks_at"], values["looks_at_z"]]) - place, turn, values["rotation"])
     return Camera(
@@ -239,34 +263,35 @@ def seen(at: Evaluated, layer: Layer) -> Map:
 
 
 def _seen(at: Evaluated, layer: Layer) -> Map:
-    standing, camera = world(at, layer), camera_of(at)
-    plane = camera.matrix @ standing[:, (0, 1, 3)]
-    flat_on = np.abs(plane[2] - (0.0, 0.0, 1.0)).max() < 1e-12 and not layer.edge_pins
-    if flat_on:
+    plane = plane_under(camera_of(at).rows, standing(at, layer))
+    a, b, c, d, e, f, g, h, i = plane
+    if abs(g) < 1e-12 and abs(h) < 1e-12 and abs(i - 1.0) < 1e-12 and not layer.edge_pins:
         # Where nothing is nearer nor farther it is the very map that it has without depth.
         flat = at.matrix(layer)
-        if np.abs(plane[:2] - [[flat.a, flat.c, flat.e], [flat.b, flat.d, flat.f]]).max() < 1e-7:
+        if max(abs(one - other) for one, other in zip(flat, (a, d, b, e, c, f), strict=True)) < 1e-7:
             return flat
-    return Projection.from_array(plane)
+    return Projection(*plane)
 
 
 def seen_behind(at: Evaluated, layer: Layer, z: float) -> Projection:
     """Return the map as ``seen``, of a plane so far behind the layer's own, in its units."""
-    return Projection.from_array(camera_of(at).matrix @ world_behind(at, layer, z)[:, (0, 1, 3)])
+    return Projection(*plane_under(camera_of(at).rows, standing_behind(at, layer, z)))
 
 
-def world_behind(at: Evaluated, layer: Layer, z: float) -> np.ndarray:
-    """Return the map as ``world``, of a plane so far behind the layer's own, in its units."""
-    standing = world(at, layer).copy()
-    standing[:, 3] += standing[:, 2] * z
-    return standing
+def standing_behind(at: Evaluated, layer: Layer, z: float) -> Rows:
+    """Return the map as ``standing``, of a plane so far behind the layer's own, in its units."""
+    return moved_in(standing(at, layer), z)
+
+
+def middle_of(at: Evaluated, layer: Layer) -> tuple[float, float, float]:
+    """Return where the middle of a layer's box is."""
+    left, top, right, bottom = at.box(layer)
+    return point_under(standing(at, layer), (left + right) / 2, (top + bottom) / 2)
 
 
 def distance(at: Evaluated, layer: Layer) -> float:
     """Return how far in front of the camera's plane the middle of a layer's box lies."""
-    left, top, right, bottom = at.box(layer)
-    middle = world(at, layer) @ ((left + right) / 2, (top + bottom) / 2, 0.0, 1.0)
-    return camera_of(at).distance(middle[:3])
+    return camera_of(at).distance(middle_of(at, layer))
 
 
 def by_distance(at: Evaluated, layers: Sequence[Layer]) -> list[Layer]:

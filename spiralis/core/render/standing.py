@@ -21,7 +21,7 @@ from spiralis.core.render.nodes import Item, Node
 from spiralis.core.render.projected import Drawn, Projected, fineness
 from spiralis.core.render.shadows import thrown
 from spiralis.core.render.solids import planes_seen
-from spiralis.core.render.space import camera_of, distance, seen, seen_behind, world
+from spiralis.core.render.space import camera_of, distance, seen, seen_behind, standing
 from spiralis.core.render.thickness import Sides, end_seen, is_thick
 
 if TYPE_CHECKING:
@@ -112,6 +112,6 @@ def _deep(builder: Builder, layer: Layer) -> Node:
     at, inner = builder.at, builder.inner(layer)
     if inner is None:
         return Layered((), Affine())
-    outer = Outer(world(at, layer), camera_of(at), light_of(at), at.seen_size)
+    outer = Outer(standing(at, layer), camera_of(at), light_of(at), at.seen_size)
     items = builder.within(inner, outer)
     return Layered(items, builder.to_grid, whole=builder.frame(), linear=inner.composition.linear)

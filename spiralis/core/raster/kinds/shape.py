@@ -6,7 +6,6 @@ import math
 from collections.abc import Callable, Mapping
 from functools import lru_cache
 
-import numpy as np
 import skia
 from attrs import evolve
 
@@ -22,7 +21,7 @@ from spiralis.core.raster.blurring import blurred, reduction_for
 from spiralis.core.raster.layer_image import LayerImage, Scene
 from spiralis.core.raster.raster import Raster, clear_rim
 from spiralis.core.raster.silhouettes import THICKNESS
-from spiralis.core.raster.stamps import Stamp, around, rasterised, recorded, stamped
+from spiralis.core.raster.stamps import Prospect, Stamp, around, rasterised, recorded, stamped
 from spiralis.core.raster.vectors import Part, art_box, contours_of_path, draw_item, skia_path
 
 FORMS = ("drawing", "rectangle", "ellipse", "polygon", "star", "line")
@@ -36,7 +35,6 @@ _SHARP = 4.0
 _NEAREST = 1 / 50
 #: The most pixels that are drawn straight into perspective.
 _MOST_AT_ONCE = 5_000_000
-_NOTHING = Raster(np.zeros((1, 1, 4), dtype=np.uint8))
 _STOPS = ((0.0, 0.96, 0.70, 0.24, 1.0), (1.0, 0.89, 0.31, 0.42, 1.0))
 
 PARAMETERS = (
@@ -260,9 +258,9 @@ def _made(
 
 
 def _in_perspective(
-    values: Mapping[str, Value], scene: Scene, map_: Projection, clip: Box, shade: Shade | None = None
-) -> Raster | None:
-    """Draw a shape's outlines straight where a camera sees them; soft ones are drawn upright and sampled."""
+    values: Mapping[str, Value], scene: Scene, map_: Projection, shade: Shade | None = None
+) -> Prospect | None:
+    """Return a shape's outlines straight where a camera sees them; soft ones are drawn upright and sampled."""
     art = grown(art_of(values), values["grow"])
     if shade is not None:
         shaded = _shaded(art, shade)
@@ -279,12 +277,14 @@ def _in_perspective(
     area = rounded_out(map_.box(box), 2.0)
     if (area[2] - area[0]) * (area[3] - area[1]) > _MOST_AT_ONCE:
         return None
-    if intersect(box_of(area), clip) is None:
-        return _NOTHING
     part = _part_of(values)
     stamp = _stamp_of(art, part)
     assert stamp is not None
-    return _rasters.get((art, part, map_), lambda: Raster(rasterised(stamp.picture, map_, area), corner=area[:2]))
+
+    def made() -> Raster:
+        return Raster(rasterised(stamp.picture, map_, area), corner=area[:2])
+
+    return Prospect(area, lambda: _rasters.get((art, part, map_), made))
 
 
 @lru_cache(maxsize=4096)
