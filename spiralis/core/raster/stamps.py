@@ -12,6 +12,7 @@ import skia
 from attrs import frozen
 
 from spiralis.core.cache import CacheSection
+from spiralis.core.colour import Colour
 from spiralis.core.geometry import IDENTITY, Affine, Box, Map, WholeBox, intersect, rounded_out
 from spiralis.core.raster.raster import Raster
 from spiralis.core.raster.vectors import skia_matrix
@@ -33,10 +34,15 @@ class Stamp:
 
 @frozen(eq=False)
 class Prospect:
-    """What a camera sees of outlines: the whole pixels that it fills, and how to draw them."""
+    """What a camera sees of outlines: the whole pixels that it fills, and how to draw them.
+
+    Of a rectangle in one ``colour`` the ``corners`` as they are seen.
+    """
 
     area: WholeBox
     drawn: Callable[[], Raster]
+    corners: tuple[tuple[float, float], ...] = ()
+    colour: Colour = (0.0, 0.0, 0.0, 0.0)
 
 
 _rasters: CacheSection[Raster] = CacheSection(lambda drawn: drawn.data.nbytes)

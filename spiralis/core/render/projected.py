@@ -29,6 +29,7 @@ from spiralis.core.render.contents import Leaf, content_key
 from spiralis.core.render.layers import Evaluated
 from spiralis.core.render.nodes import PICTURES, Node, emit_picture, region_of, ringed, snapped, worth_keeping
 from spiralis.core.render.pictures import add_pixels
+from spiralis.core.render.quads import add_quad, edges_of
 from spiralis.core.render.table import Table
 from spiralis.core.rows import by_rows
 
@@ -66,9 +67,19 @@ class Drawn(Node):
         return self.thing, self.to_grid
 
     def emit(self, table: Table, mode: int, opacity: float) -> None:
-        emit_picture(table, self._raster(table.frame), mode, opacity)
+        if self._edges is None or self._prospect is None:
+            emit_picture(table, self._raster(table.frame), mode, opacity)
+        else:
+            add_quad(table, self._prospect.corners, self._edges, self._prospect.colour, mode, opacity)
+
+    @cached_property
+    def _edges(self) -> np.ndarray | None:
+        corners = self._prospect.corners if self._prospect is not None else ()
+        return edges_of(corners) if corners else None
 
     def drawn_in(self, region: WholeBox) -> Raster | None:
+        if self._edges is not None:
+            return super().drawn_in(region)
         raster = self._raster(box_of(region))
         picture = raster.cut(region) if raster is not None else None
         return Raster(picture.as_float, picture.space, picture.corner) if picture is not None else None
