@@ -55,12 +55,11 @@ def _run(job: EffectJob) -> Raster:
     places = np.ascontiguousarray((places * np.sign(places[2] @ middle)).reshape(-1))
     flat, (height, width) = pixels.reshape(-1), pixels.shape[:2]
     pinning_kernels.pin_pixels(flat, width, height, places, x0, y0, _FINEST, 1.0, part)
-    return Raster(part, job.source.space, (x0, y0)).spread_over(job.region)
+    return Raster(part, job.source.space, (x0, y0))
 
 
 def _nothing(job: EffectJob) -> Raster:
-    clear = np.zeros((1, 1, 4), dtype=np.float32)
-    return Raster(clear, job.source.space, job.region[:2]).spread_over(job.region)
+    return Raster(np.zeros((1, 1, 4), dtype=np.float32), job.source.space, job.region[:2])
 
 
 def _scaling(sx: float, sy: float, x: float, y: float) -> np.ndarray:

@@ -13,14 +13,13 @@ _ONE_WILL_DO = 1.1
 def _samples(back, x0, x1, y, right, bottom):
     """Return how many samples across and down pixels x0 to x1 of a row need: none where all of them are clear.
 
-    One where a pixel's picture is hardly larger than one that is sampled and lies well inside, as for layers that are
-    scaled; else two, and more where it is made smaller. Along a row places lie on a straight line, and how much
+    One where a pixel's picture is hardly larger than one that is sampled, as for layers that are scaled; else two, and more where it is made smaller. Along a row places lie on a straight line, and how much
     smaller they get goes one way, so that the two ends say enough.
     """
     most_across = most_down = 0.0
     low_u = low_v = 1e30
     high_u = high_v = -1e30
-    inside = before = True
+    before = True
     for x in (float(x0), float(x1)):
         depth = max(back[6] * x + back[7] * y + back[8], 1e-9)
         u, v = (back[0] * x + back[1] * y + back[2]) / depth, (back[3] * x + back[4] * y + back[5]) / depth
@@ -29,12 +28,11 @@ def _samples(back, x0, x1, y, right, bottom):
         most_across, most_down = max(most_across, across), max(most_down, down)
         low_u, high_u, low_v, high_v = min(low_u, u), max(high_u, u), min(low_v, v), max(high_v, v)
         before &= depth > 1e-9
-        inside &= (u > 1.0) & (u < right) & (v > 1.0) & (v < bottom) & (depth > 1e-9)
     # Both ends lie beyond one edge, by more than samples within a pixel are apart.
     away = 2.0 + most_across + most_down
     if before and (low_u > right + away or high_u < -away or low_v > bottom + away or high_v < -away):
         return 0, 0
-    if inside and max(most_across, most_down) <= _ONE_WILL_DO:
+    if before and max(most_across, most_down) <= _ONE_WILL_DO:
         return 1, 1
     # Bilinear samples somewhat closer than a pixel leave nothing out.
     return max(int(min(np.ceil(1.5 * most_across), 64.0)), 2), max(int(min(np.ceil(1.5 * most_down), 64.0)), 2)
