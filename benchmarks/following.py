@@ -2,7 +2,8 @@
 
 All in the real window at 1280 by 800 and automatic resolution. What counts is painted: a picture of the newest version
 for an edit, any new picture while a drag goes on, each frame's own picture while it is its turn for playing.
-``python -m benchmarks.following playing`` (or ``edits``, ``drags``) prints one part.
+``python -m benchmarks.following playing`` (or ``edits``, ``drags``, ``heavy``, ``full`` for playing at full
+resolution) prints one part.
 """
 
 from __future__ import annotations
@@ -21,7 +22,7 @@ from PyQt6.QtGui import QMouseEvent, QPaintEvent
 from benchmarks.measure import figure, quietest
 from spiralis.app.canvas.view import CanvasView
 from spiralis.app.work.renderers import RENDERERS
-from spiralis.core.model import Composition
+from spiralis.core.model import Composition, Project
 
 #: Piece, frame, layer, property and what it becomes with each edit.
 _EDITS: tuple[tuple[str, int, str, str, Callable[[int], Any]], ...] = (
@@ -39,7 +40,7 @@ _HEAVY = (
 _DRAGS = (("kite-day", 60, "kite"), ("product-switch", 12, "box-kite"), ("squeeze-pair", 30, "left-word"),
           ("catalogue-scroll", 90, "page"), ("square-spot", 90, "reel"))  # fmt: skip
 _PACE, _MOVES = 0.008, 150
-_PLAYED = 100
+_PLAYED, _IN_TIME = 100, 98
 
 
 class _Watch:
@@ -166,15 +167,31 @@ def _mouse(watch: _Watch, kind: QEvent.Type, x: float, y: float, down: bool) -> 
     watch.app.sendEvent(canvas, event)
 
 
-def _playing(watch: _Watch) -> Iterator[str]:
-    project, player = watch.window.session.project, watch.window.player
+def _pieces(project: Project) -> list[Composition]:
+    """Return the pieces that are made to be watched: none that others show."""
     nested = {layer.track("composition").value for piece in project.compositions for layer in piece.layers
               if layer.has("composition")}  # fmt: skip
-    for piece in project.compositions:
-        if piece.id not in nested:
-            shown, note = quietest(partial(_played, watch, piece))
-            yield figure(f"frames of {_PLAYED} shown in time, {piece.name}", shown, 98, at_most=False,
-                         note=f"at {player.scale:.2f} of its size, {note}")  # fmt: skip
+    return [piece for piece in project.compositions if piece.id not in nested]
+
+
+def _playing(watch: _Watch) -> Iterator[str]:
+    player = watch.window.player
+    for piece in _pieces(watch.window.session.project):
+        shown, note = quietest(partial(_played, watch, piece))
+        yield figure(f"frames of {_PLAYED} shown in time, {piece.name}", shown, _IN_TIME, at_most=False,
+                     note=f"at {player.scale:.2f} of its size, {note}")  # fmt: skip
+
+
+def _full(watch: _Watch) -> Iterator[str]:
+    """Yield how many pieces play in time at full resolution, and how many frames of each were."""
+    player, in_time, pieces = watch.window.player, 0, _pieces(watch.window.session.project)
+    player.share = 1.0
+    for piece in pieces:
+        shown, note = quietest(partial(_played, watch, piece))
+        in_time += shown >= _IN_TIME
+        yield f"  at full resolution, {piece.name}: {shown} of {_PLAYED} in time; {note}"
+    player.share = None
+    yield figure(f"pieces of {len(pieces)} that play in time at full resolution", in_time, 10, at_most=False)
 
 
 def _played(watch: _Watch, piece: Composition) -> int:
@@ -198,7 +215,7 @@ def _played(watch: _Watch, piece: Composition) -> int:
     return min(len(shown), _PLAYED)
 
 
-_PARTS = {"edits": _edits, "heavy": _heavy, "drags": _drags, "playing": _playing}
+_PARTS = {"edits": _edits, "heavy": _heavy, "drags": _drags, "playing": _playing, "full": _full}
 
 
 def run(parts: tuple[str, ...] = tuple(_PARTS)) -> Iterator[str]:
