@@ -5,6 +5,7 @@ from unittest import mock
 import numpy as np
 from attrs import evolve
 from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtGui import QFont, QFontMetrics
 
 from spiralis.app.colours import ColourPanel
 from spiralis.app.details.composition import PieceHead, PieceMixing, PieceShutter
@@ -13,6 +14,7 @@ from spiralis.app.details.section import Section
 from spiralis.app.pace.segment import shown_segment
 from spiralis.app.timeline.layout import LABELS
 from spiralis.app.timeline.painting import EYE_X, LOCK_X
+from spiralis.app.widgets.short_label import ShortLabel
 from spiralis.core.animation.easing import HOLD, CubicBezier
 from spiralis.core.editing.keys import KeyRef
 from spiralis.core.model import Key, Layer, Rule, Track
@@ -362,6 +364,28 @@ def _make_green(panel: ColourPanel) -> int:
     panel.hex.setText("#00ff00")
     panel.hex.editingFinished.emit()
     return 1
+
+
+class ShortLabelTest(WindowTest):
+    def shown(self, share: float) -> ShortLabel:
+        """Return a label that has a share of the room that its words need."""
+        label = ShortLabel("Opacity a step", "Of each copy")
+        self.addCleanup(label.deleteLater)
+        label.resize(round(share * label.fontMetrics().horizontalAdvance(label.text())), 24)
+        self.assertFalse(label.grab().isNull())
+        return label
+
+    def test_words_that_nearly_fit_get_narrower_and_stay_whole(self) -> None:
+        for share in (1.05, 0.97, 0.9):
+            label = self.shown(share)
+            self.assertLessEqual(QFontMetrics(label._narrowed()).horizontalAdvance(label.text()), label.width() + 1)
+            self.assertEqual("Of each copy", label.toolTip())
+        self.assertEqual(self.shown(1.05)._narrowed().stretch(), QFont(self.shown(1.05).font()).stretch())
+
+    def test_words_that_are_far_too_long_are_cut_and_told(self) -> None:
+        label = self.shown(0.6)
+        self.assertEqual(ShortLabel.NARROWEST, label._narrowed().stretch())
+        self.assertEqual("Opacity a step: Of each copy", label.toolTip())
 
 
 class TransportTest(WindowTest):

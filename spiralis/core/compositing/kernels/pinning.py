@@ -13,8 +13,9 @@ _ONE_WILL_DO = 1.1
 def _samples(back, x0, x1, y, right, bottom):
     """Return how many samples across and down pixels x0 to x1 of a row need: none where all of them are clear.
 
-    One where a pixel's picture is hardly larger than one that is sampled, as for layers that are scaled; else two, and more where it is made smaller. Along a row places lie on a straight line, and how much
-    smaller they get goes one way, so that the two ends say enough.
+    One where a pixel's picture is hardly larger than one that is sampled, as for layers that are scaled; else two,
+    and more where it is made smaller. Along a row places lie on a straight line, and how much smaller they get goes
+    one way, so that the two ends say enough.
     """
     most_across = most_down = 0.0
     low_u = low_v = 1e30
