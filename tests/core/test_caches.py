@@ -156,13 +156,19 @@ class BudgetTest(unittest.TestCase):
         self.assertGreater(budget.bytes, (1 << 20) - 100_001)
         budget.clear()
         self.assertEqual((0, 0), (budget.bytes, len(cache)))
+        # What went with all the rest is as good as new.
+        self.ask("layer 3")
+        self.assertEqual({"layer 3"}, set(cache.keys()))
+        for number in range(20):
+            self.ask(f"frame {number}")
+        self.assertNotIn("layer 3", cache)
 
-    @given(st.lists(st.tuples(st.integers(0, 30), st.integers(1, 300)), max_size=60))
-    def test_bytes_are_those_of_what_is_there_and_the_newest_is(self, puts: list[tuple[int, int]]) -> None:
+    @given(st.lists(st.tuples(st.integers(0, 30), st.integers(1, 300), st.sampled_from((0.0, 0.05, 0.2))), max_size=60))
+    def test_bytes_are_those_of_what_is_there_and_the_newest_is(self, puts: list[tuple[int, int, float]]) -> None:
         budget = Budget(1 << 20)
         cache: CacheSection[np.ndarray] = CacheSection(lambda value: value.nbytes, budget)
-        for number, size in puts:
-            cache.put(number, np.zeros(size << 10, np.uint8))
+        for number, size, seconds in puts:
+            cache.put(number, np.zeros(size << 10, np.uint8), seconds)
             self.assertIsNotNone(cache.peek(number))
             held = [value.nbytes for key in cache.keys() if (value := cache.peek(key)) is not None]  # noqa: SIM118
             self.assertEqual((sum(held), sum(held)), (budget.bytes, cache.bytes))

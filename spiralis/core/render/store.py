@@ -36,8 +36,7 @@ class _Frames(CacheSection[np.ndarray]):
         assert isinstance(key, FrameKey)
         with self.budget.lock:
             super().put(key, value, seconds)
-            if key in self:
-                self.ready.setdefault(key.look, set()).add(key.frame)
+            self.ready.setdefault(key.look, set()).add(key.frame)
 
     def drop(self, key: Hashable) -> None:
         assert isinstance(key, FrameKey)
