@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import unittest
+from collections.abc import Callable
+from unittest import mock
 
 import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
 from spiralis.core.colour import linear_to_srgb, srgb_to_linear
+from spiralis.core.compositing import motion_blur
 from spiralis.core.compositing.motion_blur import smeared, taps
 from spiralis.core.geometry import Affine
 from spiralis.core.raster.raster import Raster
@@ -65,6 +68,20 @@ class SmearingTest(unittest.TestCase):
         np.testing.assert_allclose(whole[..., 3], wanted[..., 3], atol=2e-5)
         colours = linear_to_srgb(np.clip(_straight(wanted), 0, 1)) * wanted[..., 3:]
         np.testing.assert_allclose(whole[..., :3], colours, atol=2e-3)
+
+    def test_rows_that_threads_share_are_those_of_the_whole(self) -> None:
+        picture, ways = Raster(_picture()), [Affine.shift(1.0 + 0.3 * step, 2.0 + 0.8 * step) for step in range(6)]
+        frame = (0.0, 0.0, 16.0, 14.0)
+        whole = smeared(picture, ways, frame)
+
+        def in_parts(count: int, draw: Callable[[int, int], None], worth: bool) -> None:
+            for first in range(0, count, 3):
+                draw(first, min(first + 3, count))
+
+        with mock.patch.object(motion_blur, "by_rows", in_parts):
+            parts = smeared(picture, ways, frame)
+        assert whole is not None and parts is not None
+        np.testing.assert_array_equal(parts.data, whole.data)
 
     @given(_SHIFTS)
     def test_shares_add_up_and_each_shift_comes_once(self, shifts: list[tuple[float, float]]) -> None:

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from spiralis.core.compositing.blend import MODE_NUMBERS, mode_number
 from spiralis.core.compositing.kernels.blending import over_row
 from spiralis.core.compositing.kernels.sampling import row_range, sample_bilinear
-from spiralis.core.geometry import Affine, Projection, projection
+from spiralis.core.geometry import Affine, Projection, WholeBox, projection
 from spiralis.core.raster.layer_image import Gradient
 from spiralis.core.raster.raster import Raster
 from spiralis.core.render.contents import add_gradient
@@ -218,6 +218,30 @@ class PerspectiveTest(unittest.TestCase):
         held = Raster(drawn(inner, (0, 0, 22, 17)))
         add_pixels(expected, held, pinned, 0, 1.0)
         np.testing.assert_allclose(drawn(found, _WHOLE), drawn(expected, _WHOLE), atol=1e-5)
+
+    @given(st.floats(-40, 20), st.floats(-40, 20), st.floats(-30, 30), st.integers(10, 150), st.integers(10, 150))
+    @settings(max_examples=40, deadline=None)
+    def test_edges_of_a_placed_picture_fade_where_they_are_in_sight(
+        self, x: float, y: float, turn: float, width: int, height: int
+    ) -> None:
+        class Block(Node):
+            """Pixels that are solid to their very edges, as what an effect makes may be."""
+
+            def make_key(self) -> tuple[int, int]:
+                return width, height
+
+            def drawn_in(self, region: WholeBox) -> Raster | None:
+                return Raster(np.ones((height, width, 4), dtype=np.float32)).cut(region)
+
+        to_grid = Affine.shift(x, y) @ Affine.rotation(turn)
+        made = table()
+        Placed(Block(), to_grid).emit(made, 0, 1.0)
+        back = to_grid.inverse()
+        assert back is not None
+        across, down = np.meshgrid(np.arange(_WIDTH) + 0.5, np.arange(_HEIGHT) + 0.5)
+        places = back.apply_all(np.stack([across, down], axis=-1)) - 0.5
+        wanted = _bilinear(np.ones((height, width, 4)), places[..., 0], places[..., 1])
+        np.testing.assert_allclose(drawn(made, _WHOLE), wanted, atol=1e-4)
 
 
 def _bilinear(pixels: np.ndarray, u: np.ndarray, v: np.ndarray) -> np.ndarray:
