@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import unittest
+from unittest import mock
 
 import cv2
 import numpy as np
@@ -14,10 +15,12 @@ from hypothesis import strategies as st
 from spiralis.core.geometry import Affine
 from spiralis.core.model import Composition, Key, Layer, Project, Track
 from spiralis.core.raster.kinds.box import FACES
-from spiralis.core.render import render_frame
+from spiralis.core.render import render_frame, shadows
 from spiralis.core.render.building import built
+from spiralis.core.render.layers import Evaluated
 from spiralis.core.render.maps_in_space import as_rows
 from spiralis.core.render.shadows import Ground
+from spiralis.core.render.solids import body_of
 from tests.core.samples import backdrop, project, square_source
 
 N = 240
@@ -243,6 +246,38 @@ class ShadowTest(unittest.TestCase):
         # Straight from above it falls where the box stands.
         shown = frame(box(turn_y=25.0), lamp)[..., 3]
         self.assertLess(np.abs(shown - frame(box(turn_y=25.0))[..., 3]).sum(), 40)
+
+    @settings(max_examples=12, deadline=None)
+    @given(st.floats(-180, 180), st.floats(-180, 180), st.floats(0, 360), st.sampled_from(("wall", "floor")),
+           st.sampled_from((0.0, 6.0)))  # fmt: skip
+    def test_a_body_throws_what_all_its_faces_throw(
+        self, x: float, y: float, angle: float, ground: str, edge: float
+    ) -> None:
+        lamp = light(angle=angle, steepness=40.0, ground=ground, ground_y=N / 2 + 70.0, ground_z=70.0, softness=2.0,
+                     shadow=BLACK)  # fmt: skip
+        values = {"each": False, "turn_x": x, "turn_y": y, "edge": edge, "edge_colour": (0.2, 0.2, 0.2, 1.0)}
+        whole = frame(box(**values), lamp)
+        with mock.patch.object(shadows, "body_of", return_value=[]):
+            faces = frame(box(**values), lamp)
+        # Faces fade at their rims, where one outline goes on.
+        away = np.abs(whole - faces).max(axis=2)
+        self.assertLess(float(away.max()), 0.3)
+        self.assertLess(int((away > 0.12).sum()), 60)
+
+    def test_only_what_nothing_is_seen_through_is_a_body(self) -> None:
+        source = square_source()
+        for values, closed in (
+            ({}, True), ({"edge": 5.0}, True), ({"picture": source.id}, True), ({"each": True}, True),
+            ({"fill": (1.0, 0.0, 0.0, 0.5)}, False), ({"edge": 5.0, "edge_colour": (1.0, 1.0, 1.0, 0.5)}, False),
+            ({"each": True, "back_fill": (0.0, 0.0, 0.0, 0.0)}, False),
+        ):  # fmt: skip
+            with self.subTest(**values):
+                sample = piece(box(**{"each": False, "turn_y": 20.0, **values}), sources=(source,))
+                at = Evaluated(sample, sample.compositions[0], 0)
+                found = body_of(at, sample.compositions[0].layers[0])
+                self.assertEqual(6 if closed else 0, len(found))
+                if closed and "edge" in values:
+                    self.assertAlmostEqual(-2.5, found[0][1][0])
 
     def test_softness_density_and_place_among_the_layers(self) -> None:
         own = {"ground": "wall", "ground_z": 60.0, "angle": 0.0, "steepness": 45.0}

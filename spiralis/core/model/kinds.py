@@ -116,8 +116,9 @@ class LayerKind:
     ``nests`` another composition; an ``unseen`` kind shows nothing at all
     by itself; layers in depth are seen through one that ``sees``, and shaded by one that ``lights``, which shows the
     shadows that they throw. What is made of several faces in depth gives them by
-    ``planes(layer, values, scene)`` as layers that hang on it, their fronts outwards. One that properties can join for
-    what they are at its places names that number as its ``control``.
+    ``planes(layer, values, scene)`` as layers that hang on it, their fronts outwards; together they enclose a convex
+    body. ``solid(values)`` is the box of its units that a layer hides wholly, None where it may be seen through. One
+    that properties can join for what they are at its places names that number as its ``control``.
     ``vector`` kinds are drawn from outlines, crisp at any size; ``outlines(values, scene)`` gives them as art,
     ``stamp(values, scene)`` as what is drawn under any map (see ``raster/stamps.py``), None where it is not so; and
     ``in_perspective(values, scene, map, shade)`` how they are seen, shaded, under a projective map, or None.
@@ -145,6 +146,7 @@ class LayerKind:
     sees: bool = False
     lights: bool = False
     planes: Callable[..., Any] | None = None
+    solid: Callable[..., tuple[float, float, float, float] | None] | None = None
     control: str = ""
     nests: bool = False
     vector: bool = False

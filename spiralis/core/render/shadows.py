@@ -17,14 +17,15 @@ from spiralis.core.geometry import Affine, Box, Projection, WholeBox, box_around
 from spiralis.core.model import Layer, layer_kind
 from spiralis.core.raster.blurring import reach, softened
 from spiralis.core.raster.raster import Raster
+from spiralis.core.render.hulls import Hull, Point, hull_of
 from spiralis.core.render.layered import Layered
 from spiralis.core.render.layers import Evaluated
 from spiralis.core.render.lighting import light_of
 from spiralis.core.render.maps_in_space import Rows
 from spiralis.core.render.nodes import Item, Node, emit_picture, region_of
 from spiralis.core.render.projected import Projected, fineness
-from spiralis.core.render.solids import planes_of
-from spiralis.core.render.space import camera_of, standing_behind, stands_in_space
+from spiralis.core.render.solids import body_of, planes_of
+from spiralis.core.render.space import camera_of, standing, standing_behind, stands_in_space
 from spiralis.core.render.table import Table
 from spiralis.core.render.thickness import depths_of
 
@@ -115,13 +116,17 @@ def thrown(builder: Builder, light: Layer) -> Node | None:
     if ground is None or found is None or values["shadow"][3] <= 0:
         return None
     soft, way = values["softness"], found.way.tolist()
+    bodies, planes = _throwing(builder)
     maps = [
-        (layer, map_) for layer in _throwing(builder)
+        (layer, map_) for layer in planes
         # What has a thickness throws as many shadows of its front as look like one.
         for z in depths_of(at, layer, 4.0 + soft)
         if (map_ := _map(at, ground, layer, z, way)) is not None
     ]  # fmt: skip
-    boxes = [box for layer, map_ in maps if (box := _within(map_.box(at.box(layer)))) is not None]
+    outlines = [corners for body in bodies if (corners := _fallen_body(at, ground, body, way)) is not None]
+    boxes = [map_.box(at.box(layer)) for layer, map_ in maps]
+    boxes += [box_around([(x, y, x, y) for x, y in corners]) for corners in outlines]
+    boxes = [near for box in boxes if (near := _within(box)) is not None]
     if not boxes:
         return None
     box = box_around(boxes)
@@ -133,20 +138,42 @@ def thrown(builder: Builder, light: Layer) -> Node | None:
     fine = min(fine, max(6.0 / soft, 1 / 64)) if soft > 6 else fine
     upright = Affine.scaling(fine, fine)
     items = [Item(_lying(builder, layer, upright @ map_), 0, at.values(layer)["opacity"] / 100) for layer, map_ in maps]
+    items += [Item(Hull(tuple((fine * x, fine * y) for x, y in corners))) for corners in outlines]
     inner = Layered(items, Affine(), whole=upright.box(around))
     shadow = Fallen(inner, values["shadow"], max(soft * fine, _LEAST))
     return Projected(shadow, Affine.scaling(1 / fine, 1 / fine), to_grid, spans)
 
 
-def _throwing(builder: Builder) -> list[Layer]:
-    """Return the planes that throw shadows; where only the light is to be seen, the shadows of all the others are."""
-    at, made = builder.at, []
+def _throwing(builder: Builder) -> tuple[list[list[tuple[Layer, Box]]], list[Layer]]:
+    """Return the bodies and the planes that throw shadows; where only the light is to be seen, the shadows of all the
+    others are."""
+    at, planes = builder.at, []
+    bodies: list[list[tuple[Layer, Box]]] = []
     for layer in builder.everything(heeds_solo=False):
         values = at.values(layer)
         plain = not layer_kind(layer.kind).unseen and layer_kind(layer.kind).beneath is None
         if plain and stands_in_space(at, layer) and values["casts"] and values["visible"] and values["opacity"] > 0:
-            made += planes_of(at, layer) or [layer]
-    return made
+            body = body_of(at, layer)
+            if body:
+                bodies.append(body)
+            else:
+                planes += planes_of(at, layer) or [layer]
+    return bodies, planes
+
+
+def _fallen_body(
+    at: Evaluated, ground: Ground, body: Sequence[tuple[Layer, Box]], way: Sequence[float]
+) -> tuple[Point, ...] | None:
+    """Return the outline of a convex body's shadow: around all that its corners throw."""
+    points: list[Point] = []
+    for plane, (left, top, right, bottom) in body:
+        fallen = ground.fallen(standing(at, plane), way)
+        if fallen is None:
+            return None
+        (a, c, e), (b, d, f) = fallen
+        corners = ((left, top), (right, top), (right, bottom), (left, bottom))
+        points += [(round(a * x + c * y + e, 6), round(b * x + d * y + f, 6)) for x, y in corners]
+    return hull_of(points)
 
 
 def _map(at: Evaluated, ground: Ground, layer: Layer, z: float, way: Sequence[float]) -> Affine | None:

@@ -52,6 +52,20 @@ def planes_of(at: Evaluated, layer: Layer) -> list[Layer]:
     return made.planes
 
 
+def body_of(at: Evaluated, layer: Layer) -> list[tuple[Layer, Box]]:
+    """Return the planes that enclose the body of a layer which nothing is seen through, with the boxes that they fill;
+    none where any face may be seen through, or the layer has no faces."""
+    filled: dict[tuple[Value, ...], tuple[Layer, Box] | None] = {}
+    for plane in planes_of(at, layer):
+        values, solid = at.values(plane), layer_kind(plane.kind).solid
+        face = tuple(values[name] for name in ("position", "position_z", "turn_x", "turn_y"))
+        box = solid(values) if solid is not None and values["opacity"] >= 100 else None
+        if box is not None or face not in filled:
+            filled[face] = (plane, box) if box is not None else None
+    found = [held for held in filled.values() if held is not None]
+    return found if len(found) == len(filled) else []
+
+
 def planes_seen(at: Evaluated, layer: Layer, fine: float, flat: bool = False) -> Sequence[Layer]:
     """Return the planes of a solid that are seen, back to front, with edges that overlap by less than a pixel.
 

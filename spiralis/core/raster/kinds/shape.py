@@ -332,6 +332,19 @@ def _shaded(art: Bundle, shade: Shade) -> Bundle | None:
     return evolve(art, items=tuple(made))
 
 
+def _solid(values: Mapping[str, Value]) -> Box | None:
+    """Return the box of a plain rectangle that nothing is seen through, its line counted."""
+    line = values["stroke"] / 2
+    dashed = values["dash"][0] > 0 and values["dash"][1] > 0
+    ends_square = line <= 0 or (values["join"] == "miter" and values["stroke_colour"][3] >= 1 and not dashed)
+    whole = values["drawn_to"] - values["drawn_from"] >= 100 and max(values["feather"]) <= 0 and values["grow"] == 0
+    plain = values["form"] == "rectangle" and values["corners"] <= 0 and values["paint"] == "flat"
+    if not (plain and whole and ends_square and values["fill"][3] >= 1 and min(values["size"]) > 0):
+        return None
+    width, height = values["size"]
+    return -line, -line, width + line, height + line
+
+
 def _corner_grips(values: Mapping[str, Value], width: float, height: float) -> list[Grip]:
     """Return the grip of a rectangle's corners: as far along its top as they are round, a little inside of it."""
     if values["form"] != "rectangle":
@@ -369,6 +382,7 @@ def _added(form: str) -> Callable[[int, int], Mapping[str, Value]]:
 register_kind(
     LayerKind("shape", "Shape", "Vector outlines with fills and strokes", PARAMETERS, _box, _draw, applies=_applies,
               vector=True, stamp=_stamp, outlines=lambda values, scene: art_of(values), in_perspective=_in_perspective,
+              solid=_solid,
               resizes=lambda values: "" if values["form"] == "drawing" else "size",
               grips=Grips(_corner_grips, _corners_moved, "Corners"),
               adds=tuple(AddEntry(form.capitalize(), 100 + n, values=_added(form)) for n, form in enumerate(FORMS[1:])))
