@@ -236,8 +236,11 @@ class CoarserTest(WindowTest):
             mock.patch.object(player.maker, "want", side_effect=asked.append),
             mock.patch("spiralis.app.work.playback.time.perf_counter", return_value=100.0) as now,
         ):
+            there = player.ready_frames()
             player.play()
-            self.assertEqual(asked[0][0].key.frame, player.session.frame + 1)
+            # The first one that is not there yet: a few came with the first picture.
+            self.assertIn(asked[0][0].key.frame - player.session.frame, range(1, 6))
+            self.assertNotIn(asked[0][0].key.frame, there)
             self.assertTrue(asked[0][0].due)
             for gone, left in ((0.0, 40), (0.001, 39), (0.039, 1), (0.0401, 40), (0.1, 20)):
                 now.return_value = 100.0 + gone
