@@ -154,6 +154,25 @@ class LightTest(unittest.TestCase):
             np.testing.assert_allclose(made.reshape(-1, 4)[:, :3], exact, rtol=2e-6, atol=1e-6)
             np.testing.assert_array_equal(made.reshape(-1, 4)[:, 3], pixels[:, 3])
 
+    @given(st.integers(0, 40), st.integers(1, 60))
+    @settings(max_examples=40, deadline=None)
+    def test_what_a_pixel_becomes_does_not_depend_on_those_beside_it(self, first: int, count: int) -> None:
+        random = np.random.default_rng(3)
+        pixels = random.random((101, 4)).astype(np.float32)
+        pixels[..., :3] *= pixels[..., 3:]
+        pixels[::9, 1] = 2 * pixels[::9, 3]  # brighter than 1
+        part = np.ascontiguousarray(pixels[first : first + count])
+        for name in ("decode", "encode"):
+            found = []
+            for each in (pixels, part):
+                made = each.reshape(-1).copy()
+                if name == "decode":
+                    decode_premultiplied(each.reshape(-1), np.float32(1), made)
+                else:
+                    encode_premultiplied(made)
+                found.append(made.reshape(-1, 4))
+            np.testing.assert_array_equal(found[1], found[0][first : first + count])
+
     def test_white_and_black_stay_what_they_are(self) -> None:
         for level in (0.0, 1.0):
             pixels = np.tile(np.array([level, level, level, 1.0], dtype=np.float32), 9)

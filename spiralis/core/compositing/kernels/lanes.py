@@ -332,23 +332,21 @@ def _decoded(builder, value):
     return builder.select(builder.fcmp_ordered(">", value, constant(0.04045, count)), curved, straight)
 
 
-def _straightened(context, builder, array_type, pixels, i, scale):
-    """Return four pixels, their alpha on all lanes, where that is not next to nothing, and colours over alpha."""
-    pixel = builder.fmul(load(context, builder, array_type, pixels, i, 16), splat(builder, scale, 16))
-    alpha = lane(builder, pixel, 3)
-    seen = builder.fcmp_ordered(">", alpha, constant(CLEAR, 16))
-    return pixel, alpha, seen, builder.fdiv(pixel, builder.select(seen, alpha, constant(1, 16)))
+def _through(curve, count):
+    """Return the code that sends as many premultiplied pixels as ``count`` lanes hold through a curve."""
 
-
-def _through(curve):
     def codegen(context, builder, signature, arguments):
         out, i, pixels, scale = arguments
-        pixel, alpha, seen, value = _straightened(context, builder, signature.args[2], pixels, i, scale)
-        value = curve(builder, smaller(builder, larger(builder, value, constant(0, 16)), constant(1, 16)))
+        pixel = load(context, builder, signature.args[2], pixels, i, count)
+        pixel = builder.fmul(pixel, splat(builder, scale, count))
+        alpha = lane(builder, pixel, 3)
+        seen = builder.fcmp_ordered(">", alpha, constant(CLEAR, count))
+        value = builder.fdiv(pixel, builder.select(seen, alpha, constant(1, count)))
+        value = curve(builder, smaller(builder, larger(builder, value, constant(0, count)), constant(1, count)))
         # Alpha itself comes from the other hand of the shuffle.
         value = builder.fmul(value, alpha)
-        order = [16 + n if n % 4 == 3 else n for n in range(16)]
-        value = builder.shuffle_vector(value, alpha, ir.Constant(ir.VectorType(ir.IntType(32), 16), order))
+        order = [count + n if n % 4 == 3 else n for n in range(count)]
+        value = builder.shuffle_vector(value, alpha, ir.Constant(ir.VectorType(ir.IntType(32), count), order))
         store(context, builder, signature.args[0], out, i, builder.select(seen, value, pixel))
         return context.get_dummy_value()
 
@@ -361,26 +359,49 @@ def encode16(typing_context, out, i, pixels, scale):
 
     They come from ``pixels[i:i+16]``; light over 1 is cut to that, and what is next to clear stays as it is.
     """
-    return types.void(out, types.intp, pixels, types.float32), _through(_encoded)
+    return types.void(out, types.intp, pixels, types.float32), _through(_encoded, 16)
+
+
+@intrinsic
+def encode4(typing_context, out, i, pixels, scale):
+    """Do as ``encode16`` with one pixel, by the very same sums."""
+    return types.void(out, types.intp, pixels, types.float32), _through(_encoded, 4)
 
 
 @intrinsic
 def decode16(typing_context, out, i, pixels, scale):
     """Write the linear light of sRGB values; arguments as for ``encode16``."""
-    return types.void(out, types.intp, pixels, types.float32), _through(_decoded)
+    return types.void(out, types.intp, pixels, types.float32), _through(_decoded, 16)
+
+
+@intrinsic
+def decode4(typing_context, out, i, pixels, scale):
+    """Do as ``decode16`` with one pixel, by the very same sums."""
+    return types.void(out, types.intp, pixels, types.float32), _through(_decoded, 4)
+
+
+def _within(count):
+    def codegen(context, builder, signature, arguments):
+        pixels, i, scale = arguments
+        pixel = load(context, builder, signature.args[0], pixels, i, count)
+        pixel = builder.fmul(pixel, splat(builder, scale, count))
+        bright = builder.fcmp_ordered(">", pixel, lane(builder, pixel, 3))
+        flags = ir.IntType(count)
+        return builder.icmp_unsigned("==", builder.bitcast(bright, flags), ir.Constant(flags, 0))
+
+    return codegen
 
 
 @intrinsic
 def within16(typing_context, pixels, i, scale):
     """Whether no colour of four premultiplied pixels, ``scale`` times, is over 1."""
+    return types.boolean(pixels, types.intp, types.float32), _within(16)
 
-    def codegen(context, builder, signature, arguments):
-        pixels, i, scale = arguments
-        pixel = builder.fmul(load(context, builder, signature.args[0], pixels, i, 16), splat(builder, scale, 16))
-        bright = builder.fcmp_ordered(">", pixel, lane(builder, pixel, 3))
-        return builder.icmp_unsigned("==", builder.bitcast(bright, ir.IntType(16)), ir.Constant(ir.IntType(16), 0))
 
-    return types.boolean(pixels, types.intp, types.float32), codegen
+@intrinsic
+def within4(typing_context, pixels, i, scale):
+    """Whether no colour of one premultiplied pixel, ``scale`` times, is over 1."""
+    return types.boolean(pixels, types.intp, types.float32), _within(4)
 
 
 @intrinsic

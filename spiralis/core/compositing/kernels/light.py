@@ -3,7 +3,7 @@
 import numpy as np
 from numba import njit
 
-from spiralis.core.compositing.kernels.lanes import CLEAR, decode16, encode16, within16
+from spiralis.core.compositing.kernels.lanes import CLEAR, decode4, decode16, encode4, encode16, within4, within16
 
 #: Light that lies over what is hardly there is no brighter than this, beside its alpha, as float32 holds no more.
 _BRIGHTEST = np.float32(1e6)
@@ -31,7 +31,11 @@ def decode_premultiplied(pixels, scale, out):
         if start + 16 <= pixels.size and within16(pixels, start, scale):
             decode16(out, start, pixels, scale)
             continue
+        # What a pixel becomes never depends on those beside it.
         for i in range(start, min(start + 16, pixels.size), 4):
+            if within4(pixels, i, scale):
+                decode4(out, i, pixels, scale)
+                continue
             a = np.float32(pixels[i + 3]) * scale
             k = scale / a if a > CLEAR else np.float32(0.0)
             for c in range(3):
@@ -49,6 +53,8 @@ def encode_premultiplied(line):
             continue
         for i in range(start, min(start + 16, line.size), 4):
             a = line[i + 3]
-            if a > CLEAR:
+            if within4(line, i, one):
+                encode4(line, i, line, one)
+            elif a > CLEAR:
                 for c in range(3):
                     line[i + c] = encoded(line[i + c] / a) * a
