@@ -303,6 +303,18 @@ def box_around(boxes: Sequence[Box]) -> Box:
     )  # fmt: skip
 
 
+def box_around_points(points: Sequence[tuple[float, float]]) -> Box:
+    """Return the box around one point or more."""
+    xs, ys = zip(*points, strict=True)
+    return min(xs), min(ys), max(xs), max(ys)
+
+
+def signed_area(corners: Sequence[tuple[float, float]]) -> float:
+    """Return the area of a polygon, below 0 where its corners, on a screen, run against the clock (Gauss)."""
+    pairs = zip(corners, (*corners[1:], *corners[:1]), strict=True)
+    return sum(ax * by - bx * ay for (ax, ay), (bx, by) in pairs) / 2
+
+
 def point_in(box: Box, percent: tuple[float, float]) -> tuple[float, float]:
     """Return a place given in % across and down a box."""
     left, top, right, bottom = box

@@ -54,7 +54,8 @@ class Ruler(QWidget):
     def _on_frame(self) -> None:
         """Paint where the playhead's notch was and where it is."""
         for frame in (self._at, self.session.frame):
-            self.update(round(self._notch(frame)[0]) - 2, 0, round(self._notch(frame)[1]) + 4, self.height())
+            left, width, _ = self._notch(frame)
+            self.update(round(left) - 2, 0, round(width) + 4, self.height())
         self._at = self.session.frame
 
     def _update_ready(self) -> None:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 import numpy as np
 
 from spiralis.core.cache import CacheSection
@@ -67,14 +69,13 @@ def smeared(drawing: Raster, matrices: list[Affine], frame: Box) -> Raster | Non
     linear = in_linear_light(drawing)
     out = np.zeros((bottom - top, right - left, 4), dtype=np.float32)
 
-    shifts, shares = taps(places) if np.abs(places[:, [0, 1, 3, 4]] - (1, 0, 0, 1)).max() < 1e-9 else (None, None)
+    draw = partial(smear_kernels.smear, linear, width, height, places, weight)
+    if np.abs(places[:, [0, 1, 3, 4]] - (1, 0, 0, 1)).max() < 1e-9:
+        shifts, shares = taps(places)
+        draw = partial(smear_kernels.smear_shifted, linear, width, height, shifts, weight * shares)
 
     def smear(first: int, last: int) -> None:
-        part = linear, width, height
-        if shifts is None or shares is None:
-            smear_kernels.smear(*part, places, weight, left, top + first, out[first:last])
-        else:
-            smear_kernels.smear_shifted(*part, shifts, weight * shares, left, top + first, out[first:last])
+        draw(left, top + first, out[first:last])
 
     by_rows(bottom - top, smear, worth=len(places) * (bottom - top) * (right - left) > _WORTH_TWO)
     return Raster(out, Affine.shift(left, top))

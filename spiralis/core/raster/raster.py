@@ -50,11 +50,12 @@ class Raster:
     def cut(self, box: WholeBox) -> Raster | None:
         """Return the part in a box of the grid, as a copy; None where there is none."""
         shared = intersect_whole(box, self.box)
-        if shared is None:
-            return None
-        (left, top, _, _), (x0, y0, x1, y1) = self.box, shared
-        part = np.ascontiguousarray(self.data[y0 - top : y1 - top, x0 - left : x1 - left])
-        return Raster(part, self.space, (x0, y0))
+        return Raster(np.ascontiguousarray(self._view(shared)), self.space, shared[:2]) if shared is not None else None
+
+    def _view(self, box: WholeBox) -> np.ndarray:
+        """Return the pixels of a box of the grid that lies within it."""
+        (left, top), (x0, y0, x1, y1) = self.corner, box
+        return self.data[y0 - top : y1 - top, x0 - left : x1 - left]
 
     def spread_over(self, box: WholeBox) -> Raster:
         """Return the picture cut to or padded with clear pixels to exactly a box of the grid."""
@@ -63,9 +64,8 @@ class Raster:
         out = np.zeros((box[3] - box[1], box[2] - box[0], 4), dtype=self.data.dtype)
         shared = intersect_whole(box, self.box)
         if shared is not None:
-            (left, top), (x0, y0, x1, y1) = self.corner, shared
-            part = self.data[y0 - top : y1 - top, x0 - left : x1 - left]
-            out[y0 - box[1] : y1 - box[1], x0 - box[0] : x1 - box[0]] = part
+            x0, y0, x1, y1 = shared
+            out[y0 - box[1] : y1 - box[1], x0 - box[0] : x1 - box[0]] = self._view(shared)
         return Raster(out, self.space, (box[0], box[1]))
 
     def with_clear_ring(self) -> Raster:

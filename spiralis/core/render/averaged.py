@@ -9,9 +9,8 @@ import numpy as np
 from spiralis.core.compositing.kernels import light as light_kernels
 from spiralis.core.geometry import Box, WholeBox, box_around, box_of, rounded_out
 from spiralis.core.raster.raster import Raster
-from spiralis.core.render.nodes import Item, Node, emit_picture, region_of
+from spiralis.core.render.nodes import Item, Pictured
 from spiralis.core.render.projected import Drawn, Projected, seen_over_time
-from spiralis.core.render.table import Table
 
 #: Fewer moments than that show as such.
 FEWEST = 4
@@ -36,7 +35,7 @@ def moments_needed(probes: Sequence[Item | None], box: Box, most: int) -> int:
     return int(min(max(np.ceil(moved), FEWEST), most))
 
 
-class Averaged(Node):
+class Averaged(Pictured):
     """A layer as it is at several moments, None where it is not seen at one: the mean of all of them."""
 
     def __init__(self, moments: Sequence[Item | None]) -> None:
@@ -52,9 +51,6 @@ class Averaged(Node):
     def steady(self) -> bool:
         """Whether all moments look the same."""
         return len(set(self._parts())) == 1
-
-    def emit(self, table: Table, mode: int, opacity: float) -> None:
-        emit_picture(table, self.picture(region_of(table)), mode, opacity)
 
     def _one_thing(self) -> list[tuple[Projected, float]]:
         """Return the moments, weighted, where all of them see one and the same picture in perspective; else nothing."""

@@ -15,9 +15,8 @@ from spiralis.core.model import Layer, layer_kind
 from spiralis.core.raster.raster import Raster
 from spiralis.core.raster.vectors import cut_to_polygon
 from spiralis.core.render.layers import Evaluated
-from spiralis.core.render.nodes import Node, emit_picture, region_of
+from spiralis.core.render.nodes import Node, Pictured
 from spiralis.core.render.space import NEAREST, camera_of, runs_in_space, world
-from spiralis.core.render.table import Table
 from spiralis.core.render.thickness import is_thick
 
 #: So near to a plane, in px, a corner lies in it.
@@ -124,7 +123,7 @@ def _outline(at: Evaluated, part: Part) -> np.ndarray:
     return camera.sees(corners)[0] if len(corners) > 2 else np.zeros((0, 2))
 
 
-class Cut(Node):
+class Cut(Pictured):
     """A node of which only what lies within an outline, (n, 2) in the grid, is seen."""
 
     def __init__(self, inner: Node, outline: np.ndarray, to_grid: Affine) -> None:
@@ -132,9 +131,6 @@ class Cut(Node):
 
     def make_key(self) -> Hashable:
         return self.inner.key, self.outline.tobytes()
-
-    def emit(self, table: Table, mode: int, opacity: float) -> None:
-        emit_picture(table, self.picture(region_of(table)), mode, opacity)
 
     def drawn_in(self, region: WholeBox) -> Raster | None:
         if len(self.outline) < 3:

@@ -19,7 +19,7 @@ from spiralis.core.model.blocks import EffectKind, effect_kind
 from spiralis.core.model.project import Source
 from spiralis.core.raster.raster import Raster
 from spiralis.core.render.layers import Evaluated
-from spiralis.core.render.nodes import PICTURES, Key, Node, emit_picture, region_of
+from spiralis.core.render.nodes import PICTURES, Key, Node, Pictured, emit_picture, region_of
 from spiralis.core.render.table import Table
 
 #: A kind of effect and its values at the moment.
@@ -133,7 +133,7 @@ def stepped(source: Raster, steps: Sequence[Step], region: WholeBox) -> Raster |
     return picture.cut(region)
 
 
-class Effected(Node):
+class Effected(Pictured):
     """A node changed by effects in order, in its own grid."""
 
     def __init__(self, inner: Node, steps: Sequence[Step]) -> None:
@@ -141,9 +141,6 @@ class Effected(Node):
 
     def make_key(self) -> Hashable:
         return self.inner.key, steps_key(self.steps)
-
-    def emit(self, table: Table, mode: int, opacity: float) -> None:
-        emit_picture(table, self.picture(region_of(table)), mode, opacity)
 
     def drawn_in(self, region: WholeBox) -> Raster | None:
         source = self.inner.picture(needed(self.steps, region)[0])

@@ -6,11 +6,10 @@ from collections.abc import Hashable, Sequence
 
 import skia
 
-from spiralis.core.geometry import Affine, box_around, intersect_whole, rounded_out
+from spiralis.core.geometry import Affine, WholeBox, box_around_points, intersect_whole, rounded_out, signed_area
 from spiralis.core.raster.raster import Raster
 from spiralis.core.raster.stamps import MOST_WHOLE, rasterised, recorded
-from spiralis.core.render.nodes import Node, emit_picture, region_of
-from spiralis.core.render.table import Table
+from spiralis.core.render.nodes import Pictured
 
 Point = tuple[float, float]
 #: Outlines around less than this are no bodies: they are seen from their edge.
@@ -31,15 +30,14 @@ def hull_of(points: Sequence[Point]) -> tuple[Point, ...] | None:
             chain.append((x, y))
         halves.append(chain[:-1])
     corners = tuple(halves[0] + halves[1])
-    area = sum(a[0] * b[1] - b[0] * a[1] for a, b in zip(corners, corners[1:] + corners[:1], strict=True)) / 2
-    return corners if area >= _THIN else None
+    return corners if signed_area(corners) >= _THIN else None
 
 
 def _turn(a: Point, b: Point, c: Point) -> float:
     return (b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0])
 
 
-class Hull(Node):
+class Hull(Pictured):
     """A convex outline filled with white."""
 
     def __init__(self, corners: tuple[Point, ...]) -> None:
@@ -48,11 +46,8 @@ class Hull(Node):
     def make_key(self) -> Hashable:
         return self.corners
 
-    def emit(self, table: Table, mode: int, opacity: float) -> None:
-        emit_picture(table, self.picture(region_of(table)), mode, opacity)
-
-    def drawn_in(self, region: tuple[int, int, int, int]) -> Raster | None:
-        whole = rounded_out(box_around([(x, y, x, y) for x, y in self.corners]), 2.0)
+    def drawn_in(self, region: WholeBox) -> Raster | None:
+        whole = rounded_out(box_around_points(self.corners), 2.0)
         area = intersect_whole(whole, region)
         if area is None:
             return None

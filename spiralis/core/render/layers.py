@@ -22,6 +22,7 @@ from spiralis.core.model.references import Why
 from spiralis.core.raster.layer_image import LayerImage, Scene
 from spiralis.core.raster.vectors import drawing_box
 from spiralis.core.render.live_paths import LIVE, with_live_path
+from spiralis.core.render.maps_in_space import Rows
 
 
 def scene_of(project: Project, composition: Composition) -> Scene:
@@ -97,7 +98,7 @@ class Outer:
     """The space that a nested composition keeps its depth in: ``base`` maps its own space to that (see
     ``maps_in_space.py``); the ``camera`` and the ``light`` there, and the ``size`` of the frame."""
 
-    base: Any
+    base: Rows
     camera: Any
     light: Any
     size: tuple[int, int]

@@ -19,9 +19,8 @@ from spiralis.core.model import Layer
 from spiralis.core.raster.raster import Raster
 from spiralis.core.render.layers import Evaluated
 from spiralis.core.render.maps_in_space import Rows
-from spiralis.core.render.nodes import Node, emit_picture, region_of
+from spiralis.core.render.nodes import Node, Pictured
 from spiralis.core.render.space import camera_of, first_on, middle_of, standing
-from spiralis.core.render.table import Table
 
 
 @frozen(eq=False)
@@ -100,7 +99,7 @@ def shade_of(at: Evaluated, layer: Layer) -> Shade | None:
     return shade if shade != (1.0, 1.0, 1.0) else None
 
 
-class Shaded(Node):
+class Shaded(Pictured):
     """A node with its colours multiplied."""
 
     def __init__(self, inner: Node, shade: Shade) -> None:
@@ -108,9 +107,6 @@ class Shaded(Node):
 
     def make_key(self) -> Hashable:
         return self.inner.key, self.shade
-
-    def emit(self, table: Table, mode: int, opacity: float) -> None:
-        emit_picture(table, self.picture(region_of(table)), mode, opacity)
 
     def drawn_in(self, region: WholeBox) -> Raster | None:
         picture = self.inner.picture(region)

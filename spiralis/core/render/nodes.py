@@ -114,6 +114,13 @@ def region_of(table: Table) -> WholeBox:
     return rounded_out(table.frame)
 
 
+class Pictured(Node):
+    """A node that is drawn into a picture of its own in any case, which ``drawn_in`` makes."""
+
+    def emit(self, table: Table, mode: int, opacity: float) -> None:
+        emit_picture(table, self.picture(region_of(table)), mode, opacity)
+
+
 @frozen(eq=False)
 class Item:
     """A node with how it mixes with what lies beneath it: the number of a blend mode, and an opacity from 0 to 1."""

@@ -9,11 +9,10 @@ import numpy as np
 
 from spiralis.core.colour import Colour
 from spiralis.core.compositing.kernels import bands
-from spiralis.core.geometry import box_around
-from spiralis.core.render.table import Table, premultiplied
+from spiralis.core.geometry import box_around_points, signed_area
+from spiralis.core.render.table import Table, moved_by, premultiplied
 
 Point = tuple[float, float]
-_UNMOVED = (1.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 1.0)
 #: Of what is narrower than this, in pixels, its edges alone do not tell how much of a pixel it covers.
 NARROW = 2.0
 
@@ -21,8 +20,7 @@ NARROW = 2.0
 def edges_of(corners: Sequence[Point]) -> np.ndarray | None:
     """Return the edges of a convex quadrilateral, taken in order, as the kernel takes them: float64 (4, 3), distances
     inwards of the centres of pixels; None for one that is narrow anywhere."""
-    turns = sum(ax * by - bx * ay for (ax, ay), (bx, by) in zip(corners, (*corners[1:], corners[0]), strict=True))
-    side = 1.0 if turns > 0 else -1.0
+    side = 1.0 if signed_area(corners) > 0 else -1.0
     rows = []
     for k in range(4):
         (ax, ay), (bx, by) = corners[k], corners[(k + 1) % 4]
@@ -41,8 +39,8 @@ def add_quad(
     table: Table, corners: Sequence[Point], edges: np.ndarray, colour: Colour, mode: int, opacity: float
 ) -> None:
     """Add a quadrilateral of one colour; ``edges`` are its own by ``edges_of``."""
-    left, top, right, bottom = box_around([(x, y, x, y) for x, y in corners])
+    left, top, right, bottom = box_around_points(corners)
     flat = np.stack([premultiplied(colour)] * 2)
     solid = int(opacity >= 1 and colour[3] >= 1)
-    table.add(bands.FLAT, mode, (left - 1, top - 1, right + 1, bottom + 1), flat, (2, solid), _UNMOVED, opacity,
+    table.add(bands.FLAT, mode, (left - 1, top - 1, right + 1, bottom + 1), flat, (2, solid), moved_by(0, 0), opacity,
               tuple(flat[0].tolist()), edges)  # fmt: skip

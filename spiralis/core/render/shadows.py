@@ -13,7 +13,7 @@ import numpy as np
 from attrs import frozen
 
 from spiralis.core.colour import Colour
-from spiralis.core.geometry import Affine, Box, Projection, WholeBox, box_around, intersect
+from spiralis.core.geometry import Affine, Box, Projection, WholeBox, box_around, box_around_points, intersect
 from spiralis.core.model import Layer, layer_kind
 from spiralis.core.raster.blurring import reach, softened
 from spiralis.core.raster.raster import Raster
@@ -22,11 +22,10 @@ from spiralis.core.render.layered import Layered
 from spiralis.core.render.layers import Evaluated
 from spiralis.core.render.lighting import light_of
 from spiralis.core.render.maps_in_space import Rows
-from spiralis.core.render.nodes import Item, Node, emit_picture, region_of
+from spiralis.core.render.nodes import Item, Node, Pictured
 from spiralis.core.render.projected import Projected, fineness
 from spiralis.core.render.solids import body_of, planes_of
 from spiralis.core.render.space import camera_of, standing, standing_behind, stands_in_space
-from spiralis.core.render.table import Table
 from spiralis.core.render.thickness import depths_of
 
 if TYPE_CHECKING:
@@ -76,7 +75,7 @@ def ground_of(at: Evaluated, light: Layer) -> Ground | None:
     return Ground(2, values["ground_z"], (0, 1)) if values["ground"] == "wall" else None
 
 
-class Fallen(Node):
+class Fallen(Pictured):
     """The shadow of a node: one colour where the node shows anything, softened."""
 
     def __init__(self, inner: Node, colour: Colour, sigma: float) -> None:
@@ -84,9 +83,6 @@ class Fallen(Node):
 
     def make_key(self) -> Hashable:
         return self.inner.key, self.colour, self.sigma
-
-    def emit(self, table: Table, mode: int, opacity: float) -> None:
-        emit_picture(table, self.picture(region_of(table)), mode, opacity)
 
     def drawn_in(self, region: WholeBox) -> Raster | None:
         far = reach(self.sigma)
@@ -125,7 +121,7 @@ def thrown(builder: Builder, light: Layer) -> Node | None:
     ]  # fmt: skip
     outlines = [corners for body in bodies if (corners := _fallen_body(at, ground, body, way)) is not None]
     boxes = [map_.box(at.box(layer)) for layer, map_ in maps]
-    boxes += [box_around([(x, y, x, y) for x, y in corners]) for corners in outlines]
+    boxes += [box_around_points(corners) for corners in outlines]
     boxes = [near for box in boxes if (near := _within(box)) is not None]
     if not boxes:
         return None

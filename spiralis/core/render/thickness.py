@@ -20,9 +20,8 @@ from spiralis.core.raster.silhouettes import Silhouette, silhouette
 from spiralis.core.render.contents import content_key
 from spiralis.core.render.layers import Evaluated
 from spiralis.core.render.lighting import Light, light_of, normal_of, turned_to_viewer
-from spiralis.core.render.nodes import Node, emit_picture, region_of
+from spiralis.core.render.nodes import Pictured
 from spiralis.core.render.space import NEAREST, Camera, camera_of, world
-from spiralis.core.render.table import Table
 
 #: Samples a pixel and axis; fewer where a picture is large.
 _FINE, _COARSE, _LARGE = 4, 2, 1_500_000
@@ -62,7 +61,7 @@ class _Strips:
     colour: np.ndarray
 
 
-class Sides(Node):
+class Sides(Pictured):
     """What is seen of a layer's sides, and of its back or front beneath what is drawn there."""
 
     def __init__(self, at: Evaluated, layer: Layer, to_grid: Affine, frame: Box) -> None:
@@ -78,9 +77,6 @@ class Sides(Node):
             content_key(at, self.layer), world(at, self.layer).tobytes(), camera.matrix.tobytes(),
             camera.place.tobytes(), lit, self.values["lit"], self.to_grid, self.frame,
         )  # fmt: skip
-
-    def emit(self, table: Table, mode: int, opacity: float) -> None:
-        emit_picture(table, self.picture(region_of(table)), mode, opacity)
 
     def drawn_in(self, region: WholeBox) -> Raster | None:
         outlines = layer_kind(self.layer.kind).outlines

@@ -3,8 +3,9 @@
 import numpy as np
 from numba import njit
 
-from spiralis.core.compositing.kernels.lanes import CLEAR, add_bright4, lookup4, mix4, scale4
+from spiralis.core.compositing.kernels.lanes import add_bright4, lookup4, mix4, scale4
 from spiralis.core.compositing.kernels.light import decoded, encoded
+from spiralis.core.compositing.kernels.light_lanes import CLEAR
 from spiralis.core.compositing.kernels.sampling import AT_ONCE, add_bilinear, batch, sample_open
 
 

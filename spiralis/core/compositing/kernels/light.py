@@ -3,7 +3,7 @@
 import numpy as np
 from numba import njit
 
-from spiralis.core.compositing.kernels.lanes import CLEAR, decode4, decode16, encode4, encode16, within4, within16
+from spiralis.core.compositing.kernels.light_lanes import CLEAR, decode4, decode16, encode4, encode16, within4, within16
 
 #: Light that lies over what is hardly there is no brighter than this, beside its alpha, as float32 holds no more.
 _BRIGHTEST = np.float32(1e6)

@@ -8,7 +8,8 @@ exact 8-bit level comes out as that level.
 import numpy as np
 from numba import njit
 
-from spiralis.core.compositing.kernels.lanes import CLEAR, bytes4
+from spiralis.core.compositing.kernels.lanes import bytes4
+from spiralis.core.compositing.kernels.light_lanes import CLEAR
 from spiralis.core.compositing.kernels.planes import chroma8, luma8
 
 TILE = 128

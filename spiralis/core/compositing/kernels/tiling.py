@@ -6,13 +6,17 @@ from numba import njit
 from spiralis.core.compositing.kernels.sampling import AT_ONCE, batch, sample_open
 
 
+@njit(cache=True, nogil=True, inline="always")
+def _odd(number):
+    return number - 2.0 * np.floor(number / 2.0) == 1.0
+
+
 @njit(cache=True, nogil=True)
 def _within(tile, mirrored, start, size, first, last):
     """Return where in the pixels a place in tiles lies along one axis: whole numbers are the middles of pixels."""
     whole = np.floor(tile)
     part = tile - whole
-    odd = whole - 2.0 * np.floor(whole / 2.0) == 1.0
-    part = 1.0 - part if mirrored and odd else part
+    part = 1.0 - part if mirrored and _odd(whole) else part
     return min(max(start + part * size, first), last) - 0.5
 
 
@@ -55,7 +59,7 @@ def _tile_upright(pixels, width, height, to_tiles, counts, moved, mirrored, box,
         inside = counts[1] == 0 or abs(b - 0.5) <= counts[1] / 2
         row = np.floor(b - moved[1])
         at = np.float32(_within(b - moved[1], mirrored, box[1], box[3], whole[1], whole[3]) if inside else -10.0)
-        u = odd if row - 2.0 * np.floor(row / 2.0) == 1.0 else even
+        u = odd if _odd(row) else even
         for k in range(AT_ONCE):
             v[k] = at
         for start in range(0, columns, AT_ONCE):
@@ -82,7 +86,7 @@ def _tile_turned(pixels, width, height, to_tiles, counts, moved, mirrored, box, 
                 )
                 b -= moved[1]
                 row = np.floor(b)
-                a -= moved[0] + moved[2] * (row - 2.0 * np.floor(row / 2.0))
+                a -= moved[0] + (moved[2] if _odd(row) else 0.0)
                 at, below = (
                     _within(a, mirrored, box[0], box[2], whole[0], whole[2]),
                     _within(b, mirrored, box[1], box[3], whole[1], whole[3]),

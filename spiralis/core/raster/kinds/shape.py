@@ -284,13 +284,15 @@ def _in_perspective(
     def made() -> Raster:
         return Raster(rasterised(stamp.picture, map_, area), corner=area[:2])
 
-    prospect = Prospect(area, lambda: _rasters.get((art, part, map_), made))
-    if nearest > 0 and all(values[name] == value for name, value in _BARE.items()):
-        (width, height), item = values["size"], art.items[0]
-        corners = tuple(map_.apply(x, y) for x, y in ((0, 0), (width, 0), (width, height), (0, height)))
-        assert isinstance(item, Figure) and isinstance(item.fill, tuple)
-        return evolve(prospect, corners=corners, colour=item.fill)
-    return prospect
+    def drawn() -> Raster:
+        return _rasters.get((art, part, map_), made)
+
+    if nearest <= 0 or any(values[name] != value for name, value in _BARE.items()):
+        return Prospect(area, drawn)
+    (width, height), item = values["size"], art.items[0]
+    corners = tuple(map_.apply(x, y) for x, y in ((0, 0), (width, 0), (width, height), (0, height)))
+    assert isinstance(item, Figure) and isinstance(item.fill, tuple)
+    return Prospect(area, drawn, corners, item.fill)
 
 
 #: How a form is set that is nothing but four corners in one colour.
