@@ -1,5 +1,6 @@
-"""The process that draws frames for another (``render/remote.py``): ``python -m spiralis.core.serving MEMORY LIMIT``.
+"""The process that draws frames and does other long work for another (``render/remote.py``).
 
+It is started by ``python -m spiralis.core.serving MEMORY LIMIT``.
 MEMORY is the number of the file that pictures are laid into, LIMIT what kept pictures may weigh, in bytes.
 """
 
@@ -8,12 +9,18 @@ from __future__ import annotations
 import mmap
 import os
 import pickle
+import signal
 import sys
+import threading
+from collections.abc import Callable
 from contextlib import suppress
+from functools import partial
 from typing import Any, BinaryIO
 
 from spiralis.core.allocation import keep_freed_memory
 from spiralis.core.cache import BUDGET
+from spiralis.core.errors import Cancelled, SpiralisError
+from spiralis.core.model import Project
 from spiralis.core.render.redrawn import Redrawn
 from spiralis.core.render.remote import RemoteLost, read_exactly, read_message, write_message
 from spiralis.core.render.sending import Receiver
@@ -21,7 +28,7 @@ from spiralis.core.warm import warm
 
 
 def serve(memory: int, limit: int) -> None:
-    """Draw what is asked for by standard input, until it ends."""
+    """Do what is asked for by standard input, until it ends."""
     # What anybody prints must not come between the answers.
     answers = os.fdopen(os.dup(1), "wb", buffering=0)
     os.dup2(2, 1)
@@ -29,35 +36,66 @@ def serve(memory: int, limit: int) -> None:
     keep_freed_memory()
     BUDGET.set_limit(limit)
     warm()
-    receiver, drawing = Receiver(), Redrawn()
+    receiver, drawer = Receiver(), _Drawer(memory)
     asked = os.fdopen(0, "rb", buffering=0)
+    stopped = threading.Event()
+    signal.signal(signal.SIGUSR1, lambda *_: stopped.set())
     write_message(answers, b"ready")
     # Whoever asked may be gone before it is answered.
     with suppress(BrokenPipeError):
-        while (answer := _answered(asked, receiver, drawing, memory)) is not None:
-            write_message(answers, pickle.dumps(answer, protocol=5))
+        while (job := _asked(asked, receiver, drawer.draw, stopped)) is not None:
+            write_message(answers, pickle.dumps(_answer(job), protocol=5))
 
 
-def _answered(
-    asked: BinaryIO, receiver: Receiver, drawing: Redrawn, memory: int
-) -> tuple[Any, str] | None:
-    """Draw one frame into the memory; return its shape and what went wrong, or None where nobody asks any more."""
+class _Drawer:
+    """Draws frames into memory that two processes share."""
+
+    def __init__(self, memory: int) -> None:
+        self._memory, self._drawing = memory, Redrawn()
+
+    def draw(self, project: Project, composition_id: str, frame: float, scale: float, threads: int) -> tuple[int, ...]:
+        """Draw one, and return its shape; raises SpiralisError."""
+        try:
+            pixels = self._drawing.rgba8(project, composition_id, frame, scale, threads)
+            if os.fstat(self._memory).st_size < pixels.nbytes:
+                os.ftruncate(self._memory, pixels.nbytes)
+            with mmap.mmap(self._memory, 0) as shared:
+                shared[: pixels.nbytes] = pixels.data.cast("B")
+        except Exception as unforeseen:
+            raise SpiralisError(f"Frame {frame:g} could not be drawn: {unforeseen}") from unforeseen
+        return pixels.shape
+
+
+def _asked(
+    asked: BinaryIO, receiver: Receiver, draw: Callable[..., Any], stopped: threading.Event
+) -> Callable[[], Any] | None:
+    """Return the next work that is asked for, or None where nobody asks any more."""
     try:
-        head, lengths, composition_id, frame, scale, threads = pickle.loads(read_message(asked))
+        head, lengths, job = pickle.loads(read_message(asked))
         large = [read_exactly(asked, length) for length in lengths]
     except RemoteLost:
         return None
     # Where this fails the two no longer mean the same; the process ends, and another one starts from nothing.
     project = receiver.project((head, large))
+    function, arguments = pickle.loads(job)
+    if function is None:
+        return partial(draw, project, *arguments)
+    # Whoever asks now was answered before: no word to stop what came before can still be on its way.
+    stopped.clear()
+    composition_id, named = arguments
+    return lambda: function(project, project.composition(composition_id), stops=stopped.is_set, **named)
+
+
+def _answer(job: Callable[[], Any]) -> tuple[Any, SpiralisError | None]:
+    """Return what comes of work, and what went wrong."""
     try:
-        pixels = drawing.rgba8(project, composition_id, frame, scale, threads)
-        if os.fstat(memory).st_size < pixels.nbytes:
-            os.ftruncate(memory, pixels.nbytes)
-        with mmap.mmap(memory, 0) as shared:
-            shared[: pixels.nbytes] = pixels.data.cast("B")
+        return job(), None
+    except Cancelled:
+        return None, Cancelled("The work was stopped.")
+    except SpiralisError as error:
+        return None, SpiralisError(str(error))
     except Exception as unforeseen:
-        return (0, 0, 4), f"Frame {frame:g} could not be drawn: {unforeseen}"
-    return pixels.shape, ""
+        return None, SpiralisError(f"Something went wrong: {type(unforeseen).__name__}: {unforeseen}")
 
 
 if __name__ == "__main__":

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import threading
 import time
 import unittest
@@ -12,12 +13,15 @@ import numpy as np
 from attrs import evolve
 
 from spiralis.app.work import making, renderers
+from spiralis.app.work.background import Background
 from spiralis.app.work.making import FrameRequest
 from spiralis.app.work.renderers import Renderers
+from spiralis.core.errors import Cancelled
 from spiralis.core.model import Project
 from spiralis.core.render.frame import render_rgba8
 from spiralis.core.render.store import FrameKey
 from tests.app.harness import WindowTest
+from tests.core.long_work import dying, until_stopped, where
 
 
 class RenderersTest(WindowTest):
@@ -113,6 +117,35 @@ class RenderersTest(WindowTest):
         self.assertTrue(self.until(lambda: self.renderers.ready(0) and self.renderers.ready(1)), "started again")
 
 
+    def test_long_work_is_done_beside_and_frames_do_not_wait_for_it(self) -> None:
+        project, piece_id = self.session.project, self.session.composition_id
+        # Without a process it is done here.
+        self.assertEqual(self.renderers.work(where, project, piece_id, name="Here")[0], os.getpid())
+        self.started()
+        self.assertNotEqual(self.renderers.work(where, project, piece_id, name="Here")[0], os.getpid())
+        stop = threading.Event()
+        self.addCleanup(stop.set)
+        done: list[object] = []
+        background = Background(self.window)
+        background.run(lambda: self.renderers.work(until_stopped, project, piece_id, stop.is_set), done.append)
+        self.assertTrue(self.until(lambda: not self.renderers.free(1)))
+        self.assertTrue(self.renderers.ready(1) and self.renderers.free(0))
+        self.session.set_property("opacity", 56.0, ["square"])
+        self.window.player.play()
+        self.assertTrue(self.until(lambda: len(self.window.player.ready_frames()) == 50))
+        self.assertFalse(done or self.renderers.free(1), "it goes on meanwhile")
+        stop.set()
+        self.assertTrue(self.until(lambda: done))
+        self.assertIsInstance(done[0], Cancelled)
+        self.assertTrue(self.renderers.free(1))
+
+    def test_work_is_done_here_where_its_process_dies(self) -> None:
+        self.started()
+        made = self.renderers.work(dying, self.session.project, self.session.composition_id, home=os.getpid())
+        self.assertEqual(made, "done at home")
+        self.assertTrue(self.until(lambda: self.renderers.ready(1)), "started again")
+
+
 class FollowingTest(WindowTest):
     """While edits come faster than pictures, the last one that was drawn is shown."""
 
@@ -182,7 +215,7 @@ class FirstOfAPieceTest(WindowTest):
         late = threading.Event()
 
         class Both(Slow):
-            def ready(self, place: int) -> bool:
+            def free(self, place: int) -> bool:
                 return True
 
             def frame(self, place: int, project: Project, key: FrameKey, threads: int) -> np.ndarray:
@@ -209,6 +242,7 @@ class Late:
 
     def __init__(self, greeted: Callable[[], None]) -> None:
         self.greeted, self.ready, self.lost, self.drawn = greeted, False, False, 0
+        self.thinking = False
 
     def come(self) -> None:
         self.ready = True
@@ -231,7 +265,7 @@ class Slow:
     def start(self) -> None:
         pass
 
-    def ready(self, place: int) -> bool:
+    def free(self, place: int) -> bool:
         return False
 
     def frame(self, place: int, project: Project, key: FrameKey, threads: int) -> np.ndarray:

@@ -10,6 +10,7 @@ import subprocess
 import sys
 import time
 import unittest
+from contextlib import suppress
 from pathlib import Path
 
 import numpy as np
@@ -17,13 +18,16 @@ from attrs import evolve
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from spiralis.core.errors import SpiralisError
+from spiralis.core.checks.piece import check_piece
+from spiralis.core.checks.seam import check
+from spiralis.core.errors import Cancelled, SpiralisError
 from spiralis.core.media.pictures import picture_source
 from spiralis.core.model import Layer, Project
 from spiralis.core.render.frame import render_rgba8
 from spiralis.core.render.remote import Remote, RemoteLost, read_message, write_all, write_message
 from spiralis.core.render.sending import Message, Receiver, Sender
 from spiralis.demo.stored import stored_demo
+from tests.core.long_work import failing, until_stopped, where
 from tests.core.samples import png_bytes, project, square_source
 
 
@@ -151,10 +155,11 @@ class RemoteTest(unittest.TestCase):
         with open(answers[0], "rb", buffering=0) as stream:
             os.close(answers[1])
             read_message(stream)
-        asked = (*Sender().message(stored_demo()), "kite-day", 3, 0.2, 1)
+        head, large = Sender().message(stored_demo())
+        job = pickle.dumps((None, ("kite-day", 3, 0.2, 1)))
         with open(asks[1], "wb", buffering=0) as out:
-            write_message(out, pickle.dumps((asked[0], [len(data) for data in asked[1]], *asked[2:]), protocol=5))
-            for data in asked[1]:
+            write_message(out, pickle.dumps((head, [len(data) for data in large], job), protocol=5))
+            for data in large:
                 write_all(out, data)
         os.close(asks[0])
         os.close(memory)
@@ -167,6 +172,53 @@ class RemoteTest(unittest.TestCase):
             self.remote.frame(demo, "no such piece", 0, 0.2)
         self.assertNotIsInstance(caught.exception, RemoteLost)
         self.assertEqual(self.remote.frame(demo, "kite-day", 0, 0.2).shape, (270, 216, 4))
+
+    def test_checks_find_there_what_they_find_here(self) -> None:
+        demo = stored_demo()
+        for piece_id in ("kite-day", "squeeze-pair", "flipbook-blink"):
+            piece = demo.composition(piece_id)
+            self.assertEqual(self.remote.work(check, demo, piece_id), check(demo, piece), piece_id)
+            found = self.remote.work(check_piece, demo, piece_id, drawn=False, known=frozenset({"kite"}))
+            self.assertEqual(found, check_piece(demo, piece, drawn=False, known=frozenset({"kite"})), piece_id)
+
+    def test_work_is_about_the_version_that_is_given_and_frames_go_on(self) -> None:
+        demo = stored_demo()
+        piece = demo.composition("kite-day")
+        fewer = demo.with_composition(evolve(piece, layers=piece.layers[1:]))
+        for version in (demo, fewer, demo):
+            count = len(version.composition("kite-day").layers)
+            number, words = self.remote.work(where, version, "kite-day", name="Here")
+            self.assertEqual(words, f"Here Kite day {count} False")
+            self.assertEqual(number, self.remote._process.pid)
+            made = self.remote.frame(version, "kite-day", 9, 0.2)
+            np.testing.assert_array_equal(made, render_rgba8(version, "kite-day", 9, 0.2))
+
+    def test_work_stops_when_told_and_what_comes_next_does_not(self) -> None:
+        demo, started = stored_demo(), time.monotonic()
+        with self.assertRaises(Cancelled):
+            self.remote.work(until_stopped, demo, "kite-day", stops=lambda: time.monotonic() - started > 0.3)
+        self.assertLess(time.monotonic() - started, 5.0)
+        self.assertGreaterEqual(self.remote.work(until_stopped, demo, "kite-day", seconds=0.2), 0.2)
+        # Told when it is as good as done: the word must not reach the work that follows.
+        for wait in np.linspace(0.0, 0.03, 12):
+            started = time.monotonic()
+            with suppress(Cancelled):
+                self.remote.work(until_stopped, demo, "kite-day", seconds=float(wait),
+                                 stops=lambda started=started: time.monotonic() - started > 0.02)  # fmt: skip
+            self.assertEqual(self.remote.work(where, demo, "kite-day")[1][-5:], "False")
+            self.assertFalse(self.remote.thinking)
+
+    def test_work_that_goes_wrong_or_cannot_be_sent_costs_nothing_else(self) -> None:
+        demo = stored_demo()
+        piece = demo.composition("kite-day")
+        other = demo.with_composition(piece.with_layer(piece.layer("kite").with_values(opacity=35.0)))
+        with self.assertRaisesRegex(SpiralisError, "by nothing") as caught:
+            self.remote.work(failing, demo, "kite-day")
+        self.assertNotIsInstance(caught.exception, RemoteLost)
+        with self.assertRaises((AttributeError, pickle.PicklingError)):
+            self.remote.work(lambda *_, **__: None, other, "kite-day")
+        made = self.remote.frame(other, "kite-day", 9, 0.2)
+        np.testing.assert_array_equal(made, render_rgba8(other, "kite-day", 9, 0.2))
 
     def test_a_killed_one_is_known_to_be_lost(self) -> None:
         remote = Remote()

@@ -12,6 +12,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from spiralis.app.session import Session
 from spiralis.app.work.background import Background
+from spiralis.app.work.renderers import RENDERERS
 from spiralis.app.work.soon import Soon
 from spiralis.core.checks.piece import Findings, check_piece
 from spiralis.core.errors import Cancelled
@@ -72,7 +73,7 @@ class ChecksWatch(QObject):
             elif isinstance(found, Cancelled):
                 (self._drawing if drawn else self._soon).ask()
 
-        self._background.run_newest(lambda: check_piece(project, piece, drawn=drawn, stops=over), done)
+        self._background.run_newest(lambda: RENDERERS.work(check_piece, project, piece.id, over, drawn=drawn), done)
 
     def _touch(self) -> None:
         self._touched += 1

@@ -16,6 +16,7 @@ from spiralis.app.session import Session
 from spiralis.app.widgets.dressing import say
 from spiralis.app.widgets.file_dialogs import ask_open
 from spiralis.app.work.background import Background, SmallPictures
+from spiralis.app.work.renderers import RENDERERS
 from spiralis.app.work.soon import Soon
 from spiralis.core.checks.piece import Findings, check_piece
 from spiralis.core.checks.piece.word_list import read_word_list
@@ -83,7 +84,7 @@ class ChecksWindow(QDialog):
             if isinstance(found, Findings) and not over() and self.session.composition is piece:
                 self._show(piece, found)
 
-        self._background.run_newest(lambda: check_piece(project, piece, known=known, stops=over), done)
+        self._background.run_newest(lambda: RENDERERS.work(check_piece, project, piece.id, over, known=known), done)
 
     def _show(self, piece: Composition, findings: Findings) -> None:
         self.findings = findings

@@ -32,7 +32,9 @@ from spiralis.app.widgets.dressing import say
 from spiralis.app.widgets.file_dialogs import ask_save, folder_of
 from spiralis.app.widgets.preferences import preferred
 from spiralis.app.work.background import Background
+from spiralis.app.work.renderers import RENDERERS
 from spiralis.core.errors import SpiralisError
+from spiralis.core.media.clearness import shows_through
 from spiralis.core.media.exporters import (
     Exporter,
     ExportJob,
@@ -73,8 +75,9 @@ class ExportWindow(QDialog):
             # Enter ends the typing in a field; it must not press a button somewhere else.
             button.setAutoDefault(False)
         self._background = Background(self)
-        whole = ExportJob(self.project, self.piece.id, Path("."), *self.piece.span)
-        self._background.run(lambda: whole.see_through, self._take_see_through)
+        self._background.run(
+            lambda: RENDERERS.work(shows_through, self.project, self.piece.id), self._take_see_through
+        )
         self._changed()
         self.begin.setFocus()
 

@@ -8,6 +8,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from spiralis.app.session import Session
 from spiralis.app.work.background import Background
+from spiralis.app.work.renderers import RENDERERS
 from spiralis.app.work.soon import Soon
 from spiralis.core.checks.seam import Verdict, check
 from spiralis.core.errors import Cancelled
@@ -44,4 +45,4 @@ class SeamWatch(QObject):
                 self.verdict = found
                 self.changed.emit()
 
-        self._background.run_newest(lambda: check(project, piece, stops=self._busy), done)
+        self._background.run_newest(lambda: RENDERERS.work(check, project, piece.id, self._busy), done)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from attrs import frozen
 from PyQt6.QtGui import QCloseEvent
 from PyQt6.QtWidgets import QDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
@@ -15,23 +14,13 @@ from spiralis.app.widgets.dressing import say
 from spiralis.app.widgets.fields import NumberField
 from spiralis.app.work.background import Background
 from spiralis.app.work.beside import beside
+from spiralis.app.work.renderers import RENDERERS
 from spiralis.app.work.soon import Soon
-from spiralis.core.checks.seam import Verdict, check, frame_changes, mended_all
-from spiralis.core.model import Composition, Project
-from spiralis.core.render.frame import render_rgba8
+from spiralis.core.checks.seam import Verdict, mended_all
+from spiralis.core.checks.seam.looking import Look, look_at
+from spiralis.core.model import Composition
 
-#: The longer side of the frames that are compared, in px.
-_SIDE = 480
 _CALM = "Nothing breaks this loop: its end meets its beginning."
-
-
-@frozen
-class _Looked:
-    """What was worked out for one version of a piece."""
-
-    verdict: Verdict
-    frames: tuple[object, object]
-    changes: object
 
 
 class SeamWindow(QDialog):
@@ -105,13 +94,16 @@ class SeamWindow(QDialog):
         project, piece = self.session.project, self.session.composition
         self.about.setText(f"{piece.name} · frames {piece.span[0]} to {piece.span[1] - 1} · looking…")
 
+        def over() -> bool:
+            return self.session.project is not project
+
         def done(found: object) -> None:
-            if isinstance(found, _Looked) and self.session.project is project and self.session.composition is piece:
+            if isinstance(found, Look) and not over() and self.session.composition is piece:
                 self._show(piece, found)
 
-        self._background.run_newest(lambda: _looked(project, piece), done)
+        self._background.run_newest(lambda: RENDERERS.work(look_at, project, piece.id, over), done)
 
-    def _show(self, piece: Composition, found: _Looked) -> None:
+    def _show(self, piece: Composition, found: Look) -> None:
         verdict = self.verdict = found.verdict
         begin, end = piece.span
         say(self.words, verdict.words, "Mint" if verdict.clean else "Alarm")
@@ -137,12 +129,3 @@ class SeamWindow(QDialog):
         self.pictures.flick(False)
         self.flick.setChecked(False)
         super().closeEvent(event)
-
-
-def _looked(project: Project, piece: Composition) -> _Looked:
-    begin, end = piece.span
-    scale = min(_SIDE / max(piece.width, piece.height), 1.0)
-    frames = tuple(render_rgba8(project, piece.id, frame, scale) for frame in (end - 1, begin))
-    return _Looked(check(project, piece, full=True), frames, frame_changes(project, piece))
-
-

@@ -131,7 +131,7 @@ class FrameMaker(QObject):
         """Whether a thread may see to a request now; of what somebody waits for, one at a time."""
         if request.awaited and self._urgent:
             return False
-        there = [RENDERERS.ready(number) for number in (0, 1)]
+        there = [RENDERERS.free(number) for number in (0, 1)]
         if all(there):
             # An edit finds what is kept of the one before in the same process.
             return request.due or (place == 0) == request.awaited

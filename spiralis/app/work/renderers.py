@@ -1,18 +1,24 @@
-"""The processes that draw frames beside the window, shared by all windows of the program."""
+"""The processes that draw and think beside the window, shared by all windows of the program."""
 
 from __future__ import annotations
 
 import os
 import threading
+from collections.abc import Callable
+from typing import Any, TypeVar
 
 import numpy as np
 
 from spiralis.core.model import Project
-from spiralis.core.render.remote import Remote, RemoteLost
+from spiralis.core.render.remote import Remote, RemoteLost, never
 from spiralis.core.render.store import FrameKey
+
+Result = TypeVar("Result")
 
 #: How many there are; 0 has everything drawn by threads of the program.
 COUNT = "SPIRALIS_RENDERERS"
+#: The number of the one that sees to what nobody waits for.
+_THINKS = 1
 #: One that was lost so often is not started again.
 _MOST_STARTS = 4
 
@@ -58,6 +64,11 @@ class Renderers:
         remote = self._remotes[place] if place < len(self._remotes) else None
         return remote is not None and remote.ready
 
+    def free(self, place: int) -> bool:
+        """Whether it would begin a frame soon, and is not at other work."""
+        remote = self._remotes[place] if self.ready(place) else None
+        return remote is not None and not remote.thinking
+
     def frame(self, place: int, project: Project, key: FrameKey, threads: int) -> np.ndarray | None:
         """Return a frame, or None where that process cannot serve now."""
         remote = self._remotes[place] if self.ready(place) else None
@@ -68,6 +79,24 @@ class Renderers:
         except RemoteLost:
             self.start()
             return None
+
+    def work(
+        self, function: Callable[..., Result], project: Project, composition_id: str,
+        stops: Callable[[], bool] = never, **named: Any,
+    ) -> Result:  # fmt: skip
+        """Return ``function(project, composition, stops=stops, **named)``, a module's function of plain values.
+
+        The process that draws what nobody waits for sees to it, as far as there is one: beside the window such work
+        would hold the interpreter's lock, which painting needs. Not for the window's thread.
+        """
+        remote = self._remotes[_THINKS] if self.ready(_THINKS) else None
+        if remote is not None:
+            try:
+                result: Result = remote.work(function, project, composition_id, stops, **named)
+                return result
+            except RemoteLost:
+                self.start()
+        return function(project, project.composition(composition_id), stops=stops, **named)
 
     def end(self) -> None:
         """End all of them."""

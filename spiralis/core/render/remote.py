@@ -1,4 +1,4 @@
-"""Frames from a process of their own: beside it the window's thread has its interpreter to itself.
+"""Frames and other long work from a process of their own: beside it the window's thread has its interpreter to itself.
 
 The two talk by pipes; pictures come through memory that both have mapped. ``spiralis/core/serving.py`` is that process;
 it ends with the one that started it.
@@ -9,6 +9,8 @@ from __future__ import annotations
 import mmap
 import os
 import pickle
+import select
+import signal
 import struct
 import subprocess
 import sys
@@ -26,6 +28,13 @@ from spiralis.core.render.sending import Sender
 _LENGTH = struct.Struct("<Q")
 #: What kept pictures may weigh in such a process, beside the limit of the program that it serves.
 SHARE = 0.125
+#: So often, in ms, work is asked whether it is to stop.
+_LOOK = 20
+
+
+def never() -> bool:
+    """Nothing is to stop."""
+    return False
 
 
 class RemoteLost(SpiralisError, ConnectionError):
@@ -33,7 +42,7 @@ class RemoteLost(SpiralisError, ConnectionError):
 
 
 class Remote:
-    """A process that draws frames, one after the other; several threads may ask."""
+    """A process that draws frames or does other work, one after the other; several threads may ask."""
 
     def __init__(self, greeted: Callable[[], None] = lambda: None) -> None:
         """Start it; ``greeted`` is called by a thread as soon as it is ready, or lost."""
@@ -45,7 +54,8 @@ class Remote:
         )
         self._lock = threading.Lock()
         self._sender = Sender()
-        self.ready = self.lost = False
+        #: ``thinking``: at other work than frames, which may take long.
+        self.ready = self.lost = self.thinking = False
         self._greeted = greeted
         threading.Thread(target=self._greet, name="greet-remote", daemon=True).start()
 
@@ -73,21 +83,60 @@ class Remote:
             SpiralisError: the frame cannot be drawn.
         """
         with self._lock:
-            try:
-                head, large = self._sender.message(project)
-                asked = (head, [len(data) for data in large], composition_id, frame, scale, threads)
-                write_message(self._process.stdin, pickle.dumps(asked, protocol=5))
-                for data in large:
-                    write_all(self._process.stdin, data)
-                shape, error = pickle.loads(read_message(self._out))
-            except (OSError, ValueError, RemoteLost) as gone:
-                self.lost, self.ready = True, False
-                raise RemoteLost("The process that draws frames is gone.") from gone
-            if error:
-                raise SpiralisError(error)
+            shape = self._answer(project, None, (composition_id, frame, scale, threads))
             with mmap.mmap(self._memory, 0, prot=mmap.PROT_READ) as shared:
                 size = shape[0] * shape[1] * shape[2]
                 return np.frombuffer(shared, dtype=np.uint8, count=size).reshape(shape).copy()
+
+    def work(
+        self, function: Callable[..., Any], project: Project, composition_id: str,
+        stops: Callable[[], bool] = never, **named: Any,
+    ) -> Any:  # fmt: skip
+        """Return ``function(project, composition, stops=stops, **named)``: a module's function, of plain values.
+
+        Raises:
+            RemoteLost: the process is gone; another one has to be started.
+            Cancelled: ``stops()`` said that the work is to end, and the function heeded it.
+            SpiralisError: the function raised something.
+        """
+        with self._lock:
+            self.thinking = True
+            try:
+                return self._answer(project, function, (composition_id, named), stops)
+            finally:
+                self.thinking = False
+
+    def _answer(
+        self, project: Project, function: Callable[..., Any] | None, arguments: tuple[Any, ...],
+        stops: Callable[[], bool] | None = None,
+    ) -> Any:  # fmt: skip
+        """Ask and wait for the answer; the lock is held."""
+        # Before the project: both sides must agree on what of it was sent, whatever cannot be.
+        job = pickle.dumps((function, arguments), protocol=5)
+        try:
+            head, large = self._sender.message(project)
+            asked = (head, [len(data) for data in large], job)
+            write_message(self._process.stdin, pickle.dumps(asked, protocol=5))
+            for data in large:
+                write_all(self._process.stdin, data)
+            if stops is not None:
+                self._stopped_by(stops)
+            result, error = pickle.loads(read_message(self._out))
+        except (OSError, ValueError, RemoteLost) as gone:
+            self.lost, self.ready = True, False
+            raise RemoteLost("The process that draws frames is gone.") from gone
+        if error is not None:
+            raise error
+        return result
+
+    def _stopped_by(self, stops: Callable[[], bool]) -> None:
+        """Wait until there is an answer; tell the process once where its work is to end."""
+        answers = select.poll()
+        answers.register(self._out, select.POLLIN)
+        while not answers.poll(_LOOK):
+            if stops():
+                self._process.send_signal(signal.SIGUSR1)
+                return
 
     def end(self) -> None:
         """End the process, if it has not ended; what somebody waits for is lost."""

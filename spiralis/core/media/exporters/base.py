@@ -16,11 +16,11 @@ from attrs import define, evolve, field, frozen
 from PIL import Image
 
 from spiralis.core.errors import Cancelled, ExportError
+from spiralis.core.media.clearness import shows_through
 from spiralis.core.media.files import check_target
 from spiralis.core.media.placing import hidden_beside, put_file, put_folder, remove
 from spiralis.core.model import Composition, Kind, Parameter, Project
 from spiralis.core.registry import Registry
-from spiralis.core.render.frame import render_frame
 from spiralis.core.render.plan import output_size
 from spiralis.core.render.sequence import default_workers, in_order
 
@@ -139,10 +139,7 @@ class ExportJob:
         """Whether any frame has see-through parts, looked at small at up to 24 moments."""
         if "see_through" in self.given:
             return bool(self.given["see_through"])
-        step = max(len(self.times) // 24, 1)
-        small = min(self.scale, 160 / max(self.composition.width, self.composition.height))
-        frames = (render_frame(self.project, self.composition_id, t, small) for t in self.times[::step])
-        return any(float(frame[..., 3].min()) < 0.996 for frame in frames)
+        return shows_through(self.project, self.composition, times=self.times, scale=self.scale)
 
     def look_through(self, pictures: Sequence[np.ndarray]) -> None:
         """Tell from pictures of moments all over the piece, straight uint8 (h, w, 4), whether any has see-through
