@@ -139,6 +139,25 @@ class RenderersTest(WindowTest):
         self.assertIsInstance(done[0], Cancelled)
         self.assertTrue(self.renderers.free(1))
 
+    def test_small_pictures_are_drawn_beside_and_frames_do_not_count_them(self) -> None:
+        project, piece_id = self.session.project, self.session.composition_id
+        wanted = render_rgba8(project, piece_id, 7, 0.5)
+        np.testing.assert_array_equal(self.renderers.picture(project, piece_id, 7, 0.5), wanted)
+        self.started()
+        asked: list[bool] = []
+        remote = self.renderers._remotes[1]
+        assert remote is not None
+        answer = remote._answer
+
+        def noting(*given: object) -> object:
+            asked.append(self.renderers.free(1))
+            return answer(*given)
+
+        with mock.patch.object(remote, "_answer", noting):
+            np.testing.assert_array_equal(self.renderers.picture(project, piece_id, 7, 0.5), wanted)
+            remote.frame(project, piece_id, 7, 0.5)
+        self.assertEqual(asked, [False, True])
+
     def test_work_is_done_here_where_its_process_dies(self) -> None:
         self.started()
         made = self.renderers.work(dying, self.session.project, self.session.composition_id, home=os.getpid())

@@ -11,9 +11,9 @@ from PyQt6.QtGui import QImage, QPainter, QTransform
 from spiralis.app.session import Session
 from spiralis.app.widgets.images import as_image
 from spiralis.app.work.background import Background
+from spiralis.app.work.renderers import RENDERERS
 from spiralis.core.geometry import Affine
 from spiralis.core.model import Track
-from spiralis.core.render.frame import render_rgba8
 from spiralis.core.render.layers import Evaluated
 
 _SCALE = 0.5
@@ -53,7 +53,7 @@ class OuterPicture(QObject):
             self._key = key
             hidden = outer.with_layer(layer.with_track("visible", Track(False)))
             project = session.project.with_composition(hidden)
-            self._background.run_newest(lambda: (key, render_rgba8(project, hidden.id, frame, _SCALE)), self._take)
+            self._background.run_newest(lambda: (key, RENDERERS.picture(project, hidden.id, frame, _SCALE)), self._take)
         if self._image is not None:
             m = to_widget @ inverse
             painter.save()

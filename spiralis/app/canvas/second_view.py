@@ -15,9 +15,9 @@ from spiralis.app.session import Session
 from spiralis.app.style import LINE, SURROUND, TEXT, colour, font
 from spiralis.app.widgets.images import as_image
 from spiralis.app.work.background import Background
+from spiralis.app.work.renderers import RENDERERS
 from spiralis.app.work.soon import Soon
 from spiralis.core.editing.viewpoints import viewed
-from spiralis.core.render.frame import render_rgba8
 
 #: Its share of the canvas' sides, how far it lies from the edge, and the height of the line that names it, in px.
 _SHARE, _GAP, _LINE = 0.36, 14, 20
@@ -84,7 +84,7 @@ class SecondView(QWidget):
 
         def work() -> np.ndarray:
             seen = project if name == "camera" else project.with_composition(viewed(project, piece, name, turn))
-            return render_rgba8(seen, piece.id, frame, scale)
+            return RENDERERS.picture(seen, piece.id, frame, scale)
 
         self._background.run_newest(work, self._take)
 

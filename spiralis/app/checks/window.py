@@ -22,7 +22,6 @@ from spiralis.core.checks.piece import Findings, check_piece
 from spiralis.core.checks.piece.word_list import read_word_list
 from spiralis.core.errors import SpiralisError
 from spiralis.core.model import Composition, Project
-from spiralis.core.render.frame import render_rgba8
 
 _CALM = (
     "Nothing is wrong: it does not flash too much, its words are there long enough, large enough and clear enough, "
@@ -132,4 +131,4 @@ class ChecksWindow(QDialog):
 
 
 def _small(project: Project, piece: Composition, frame: int) -> np.ndarray:
-    return render_rgba8(project, piece.id, frame, 2 * PICTURE / max(piece.width, piece.height))
+    return RENDERERS.picture(project, piece.id, frame, 2 * PICTURE / max(piece.width, piece.height))

@@ -15,9 +15,9 @@ from spiralis.app.session import Session
 from spiralis.app.widgets.asking import Ask, LiveDialog
 from spiralis.app.widgets.images import as_image
 from spiralis.app.work.background import Background
+from spiralis.app.work.renderers import RENDERERS
 from spiralis.core.geometry import Affine
 from spiralis.core.model import Composition, Project, layer_kind
-from spiralis.core.render.frame import render_rgba8
 
 #: Tints of what was and of what comes, straight RGB.
 BEFORE, AFTER = (0xEF, 0x7F, 0xA6), (0x7B, 0xD0, 0xC1)
@@ -99,9 +99,9 @@ def _draw(
     project: Project, piece: str, now: int, skins: list[tuple[int, bool, float]]
 ) -> list[tuple[np.ndarray, float]]:
     made = []
-    here = render_rgba8(project, piece, now, _SCALE).astype(np.int16)
+    here = RENDERERS.picture(project, piece, now, _SCALE).astype(np.int16)
     for frame, before, strength in skins:
-        pixels = render_rgba8(project, piece, frame, _SCALE)
+        pixels = RENDERERS.picture(project, piece, frame, _SCALE)
         # What stands still would only veil the picture.
         pixels[np.abs(pixels.astype(np.int16) - here).max(axis=-1) < _ALIKE] = 0
         made.append((tinted(pixels, BEFORE if before else AFTER), strength))

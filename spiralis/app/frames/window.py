@@ -26,8 +26,8 @@ from spiralis.app.widgets.fields import CheckBox, NumberField
 from spiralis.app.widgets.file_dialogs import ask_save
 from spiralis.app.widgets.images import as_image
 from spiralis.app.work.background import Background
+from spiralis.app.work.renderers import RENDERERS
 from spiralis.core.render.contact import contact_sheet
-from spiralis.core.render.frame import render_rgba8
 
 _FLICK = 400
 
@@ -176,7 +176,7 @@ class PairPage(QWidget):
         scale = min(1.0, 640 / max(piece.width, piece.height))
 
         def work() -> list[tuple[int, np.ndarray]]:
-            return [(frame, render_rgba8(project, piece.id, frame, scale)) for frame in frames]
+            return [(frame, RENDERERS.picture(project, piece.id, frame, scale)) for frame in frames]
 
         self.background.run(work, self.view.take)
 

@@ -8,6 +8,7 @@ from pathlib import Path
 import numpy as np
 from attrs import frozen
 
+from spiralis.app.work.renderers import RENDERERS
 from spiralis.core.editing.sources import use_counts
 from spiralis.core.media.footage import frame_levels
 from spiralis.core.model import Composition, Layer, Project, Source
@@ -116,7 +117,7 @@ def entry_picture(project: Project, entry: Entry, size: int) -> np.ndarray | Non
     if entry.group == "Layered files":
         piece = next((c for c in project.compositions if c.artwork and c.artwork.file == entry.file), None)
     if piece is not None:
-        return render_rgba8(project, piece.id, piece.length // 3, size / max(piece.width, piece.height))
+        return RENDERERS.picture(project, piece.id, piece.length // 3, size / max(piece.width, piece.height))
     source = project.source(entry.id)
     return source_picture(project, source, size) if source is not None else None
 

@@ -8,9 +8,9 @@ from PyQt6.QtGui import QIcon
 from spiralis.app.session import Session
 from spiralis.app.widgets.fields import ListField
 from spiralis.app.work.background import SmallPictures
+from spiralis.app.work.renderers import RENDERERS
 from spiralis.core.model import Composition
 from spiralis.core.model.project import whole_pieces
-from spiralis.core.render.frame import render_rgba8
 
 _PICTURE = 32
 
@@ -74,4 +74,4 @@ class PieceList(ListField):
 
     def _drawn(self, piece: Composition):  # type: ignore[no-untyped-def]
         scale = 2 * _PICTURE / max(piece.width, piece.height)
-        return render_rgba8(self.session.project, piece.id, piece.length // 3, scale)
+        return RENDERERS.picture(self.session.project, piece.id, piece.length // 3, scale)

@@ -26,6 +26,7 @@ from spiralis.app.style import icon
 from spiralis.app.widgets.fields import CheckBox, NumberField
 from spiralis.app.widgets.text_fields import TextField
 from spiralis.app.work.background import SmallPictures
+from spiralis.app.work.renderers import RENDERERS
 from spiralis.core.editing.posing import (
     changed_pose,
     fitted_to_strip,
@@ -35,7 +36,6 @@ from spiralis.core.editing.posing import (
     without_pose,
 )
 from spiralis.core.model import Composition
-from spiralis.core.render.frame import render_rgba8
 
 _WIDE, _HIGH = 132, 132
 
@@ -118,7 +118,7 @@ class PoseCard(QFrame):
         project, piece = session.project, session.composition
 
         def made() -> np.ndarray:
-            return render_rgba8(project, piece.id, frame, 2 * (_HIGH - 12) / max(piece.width, piece.height))
+            return RENDERERS.picture(project, piece.id, frame, 2 * (_HIGH - 12) / max(piece.width, piece.height))
 
         pixmap = pictures.of((session.version, piece.id, frame), made)
         if pixmap is not None:

@@ -11,10 +11,10 @@ from PyQt6.QtGui import QPixmap
 
 from spiralis.app.session import Session
 from spiralis.app.work.background import SmallPictures
+from spiralis.app.work.renderers import RENDERERS
 from spiralis.core.geometry import rounded_out
 from spiralis.core.model import Composition, Layer, Project, Track, layer_kind
 from spiralis.core.model.kinds import LOOK, PLACE
-from spiralis.core.render.frame import render_rgba8
 from spiralis.core.render.layers import Evaluated
 
 SIZE = 19
@@ -38,7 +38,7 @@ def layer_picture(project: Project, composition: Composition, layer: Layer, size
     else:
         placed = plain.with_track("position", Track((width / 2, height / 2)))
         alone = Composition("one layer", width, height, Fraction(25), composition.length, layers=(placed,))
-    return render_rgba8(project.with_composition(alone), alone.id, min(frame, alone.length - 1), scale)
+    return RENDERERS.picture(project.with_composition(alone), alone.id, min(frame, alone.length - 1), scale)
 
 
 class Thumbnails(QObject):

@@ -10,6 +10,7 @@ from typing import Any, TypeVar
 import numpy as np
 
 from spiralis.core.model import Project
+from spiralis.core.render.frame import render_rgba8
 from spiralis.core.render.remote import Remote, RemoteLost, never
 from spiralis.core.render.store import FrameKey
 
@@ -89,14 +90,28 @@ class Renderers:
         The process that draws what nobody waits for sees to it, as far as there is one: beside the window such work
         would hold the interpreter's lock, which painting needs. Not for the window's thread.
         """
+        result: Result = self._aside(
+            lambda remote: remote.work(function, project, composition_id, stops, **named),
+            lambda: function(project, project.composition(composition_id), stops=stops, **named),
+        )
+        return result
+
+    def picture(self, project: Project, composition_id: str, frame: float, scale: float = 1.0) -> np.ndarray:
+        """Return a frame as ``render_rgba8`` does, drawn where ``work`` is done. Not for the window's thread."""
+        return self._aside(
+            lambda remote: remote.picture(project, composition_id, frame, scale),
+            lambda: render_rgba8(project, composition_id, frame, scale),
+        )
+
+    def _aside(self, there: Callable[[Remote], Result], here: Callable[[], Result]) -> Result:
+        """Have something done by the process for what nobody waits for, or here where there is none."""
         remote = self._remotes[_THINKS] if self.ready(_THINKS) else None
         if remote is not None:
             try:
-                result: Result = remote.work(function, project, composition_id, stops, **named)
-                return result
+                return there(remote)
             except RemoteLost:
                 self.start()
-        return function(project, project.composition(composition_id), stops=stops, **named)
+        return here()
 
     def end(self) -> None:
         """End all of them."""

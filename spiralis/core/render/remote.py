@@ -15,7 +15,8 @@ import struct
 import subprocess
 import sys
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from typing import Any, BinaryIO
 
 import numpy as np
@@ -54,7 +55,7 @@ class Remote:
         )
         self._lock = threading.Lock()
         self._sender = Sender()
-        #: ``thinking``: at other work than frames, which may take long.
+        #: ``thinking``: at something else than frames that are to be played.
         self.ready = self.lost = self.thinking = False
         self._greeted = greeted
         threading.Thread(target=self._greet, name="greet-remote", daemon=True).start()
@@ -83,10 +84,13 @@ class Remote:
             SpiralisError: the frame cannot be drawn.
         """
         with self._lock:
-            shape = self._answer(project, None, (composition_id, frame, scale, threads))
-            with mmap.mmap(self._memory, 0, prot=mmap.PROT_READ) as shared:
-                size = shape[0] * shape[1] * shape[2]
-                return np.frombuffer(shared, dtype=np.uint8, count=size).reshape(shape).copy()
+            return self._frame(project, composition_id, frame, scale, threads)
+
+    def _frame(self, project: Project, composition_id: str, frame: float, scale: float, threads: int) -> np.ndarray:
+        shape = self._answer(project, None, (composition_id, frame, scale, threads))
+        with mmap.mmap(self._memory, 0, prot=mmap.PROT_READ) as shared:
+            size = shape[0] * shape[1] * shape[2]
+            return np.frombuffer(shared, dtype=np.uint8, count=size).reshape(shape).copy()
 
     def work(
         self, function: Callable[..., Any], project: Project, composition_id: str,
@@ -99,12 +103,21 @@ class Remote:
             Cancelled: ``stops()`` said that the work is to end, and the function heeded it.
             SpiralisError: the function raised something.
         """
-        with self._lock:
-            self.thinking = True
-            try:
-                return self._answer(project, function, (composition_id, named), stops)
-            finally:
-                self.thinking = False
+        with self._lock, self._busy_otherwise():
+            return self._answer(project, function, (composition_id, named), stops)
+
+    def picture(self, project: Project, composition_id: str, frame: float, scale: float) -> np.ndarray:
+        """Return a frame as ``frame`` does, for which those that will be played wait."""
+        with self._lock, self._busy_otherwise():
+            return self._frame(project, composition_id, frame, scale, 1)
+
+    @contextmanager
+    def _busy_otherwise(self) -> Iterator[None]:
+        self.thinking = True
+        try:
+            yield
+        finally:
+            self.thinking = False
 
     def _answer(
         self, project: Project, function: Callable[..., Any] | None, arguments: tuple[Any, ...],
