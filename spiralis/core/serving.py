@@ -12,6 +12,7 @@ import pickle
 import signal
 import sys
 import threading
+import traceback
 from collections.abc import Callable
 from contextlib import suppress
 from functools import partial
@@ -95,6 +96,7 @@ def _answer(job: Callable[[], Any]) -> tuple[Any, SpiralisError | None]:
     except SpiralisError as error:
         return None, SpiralisError(str(error))
     except Exception as unforeseen:
+        traceback.print_exc()
         return None, SpiralisError(f"Something went wrong: {type(unforeseen).__name__}: {unforeseen}")
 
 

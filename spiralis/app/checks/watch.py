@@ -10,13 +10,10 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from spiralis.app.checks.looking import Looking
 from spiralis.app.session import Session
-from spiralis.app.work.background import Background
-from spiralis.app.work.renderers import RENDERERS
 from spiralis.app.work.soon import Soon
 from spiralis.core.checks.piece import Findings, check_piece
-from spiralis.core.errors import Cancelled
-from spiralis.core.model import Composition
 
 #: Looking takes the interpreter's lock from whoever works: it waits until nothing has changed for so long, in ms.
 _REST = 1500
@@ -42,7 +39,7 @@ class ChecksWatch(QObject):
         #: The version and the piece that they are about.
         self._about: tuple[int, str] | None = None
         self._soon = Soon(self, self._look, wait=_REST, rests=True)
-        self._background = Background(self)
+        self._looking = Looking(session, self)
         self._touched = 0
         self._drawing = Soon(self, self._look_whole, wait=_LONG_REST, rests=True)
         for signal in (session.projectChanged, session.compositionChanged, session.frameChanged,
@@ -55,25 +52,12 @@ class ChecksWatch(QObject):
     def _look(self) -> None:
         if self._busy():
             self._soon.ask()
-            return
-        project, piece = self.session.project, self.session.composition
+        else:
+            self._run(self._busy, self._soon, drawn=False)
 
-        def over() -> bool:
-            return self.session.project is not project or self._busy()
-
-        self._run(piece, over, drawn=False)
-
-    def _run(self, piece: Composition, over: Callable[[], bool], drawn: bool) -> None:
-        """Look at a piece beside the window, and take what is found where it is still about what is shown."""
-        project = self.session.project
-
-        def done(found: object) -> None:
-            if self.session.project is project and self.session.composition is piece and isinstance(found, Findings):
-                self.take(found)
-            elif isinstance(found, Cancelled):
-                (self._drawing if drawn else self._soon).ask()
-
-        self._background.run_newest(lambda: RENDERERS.work(check_piece, project, piece.id, over, drawn=drawn), done)
+    def _run(self, over: Callable[[], bool], again: Soon, drawn: bool) -> None:
+        """Look at the piece beside the window; ``again`` where that is ``over`` before anything is found."""
+        self._looking.look(check_piece, lambda _, findings: self.take(findings), over, again.ask, drawn=drawn)
 
     def _touch(self) -> None:
         self._touched += 1
@@ -88,7 +72,7 @@ class ChecksWatch(QObject):
         if about == self._about and self.findings is not None and self.findings.whole:
             return
         touched = self._touched
-        self._run(self.session.composition, lambda: self._touched != touched or self._playing(), drawn=True)
+        self._run(lambda: self._touched != touched or self._playing(), self._drawing, drawn=True)
 
     def take(self, findings: Findings) -> None:
         """Take over what somebody has found for the piece as it is now; what was found by drawing stays over what was

@@ -10,12 +10,13 @@ from PyQt6.QtGui import QCloseEvent
 from PyQt6.QtWidgets import QDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from spiralis.app.checks.acting import CauseActs
+from spiralis.app.checks.looking import Looking
 from spiralis.app.checks.rows import PICTURE, CauseList
 from spiralis.app.checks.watch import ChecksWatch
 from spiralis.app.session import Session
 from spiralis.app.widgets.dressing import say
 from spiralis.app.widgets.file_dialogs import ask_open
-from spiralis.app.work.background import Background, SmallPictures
+from spiralis.app.work.background import SmallPictures
 from spiralis.app.work.renderers import RENDERERS
 from spiralis.app.work.soon import Soon
 from spiralis.core.checks.piece import Findings, check_piece
@@ -60,7 +61,7 @@ class ChecksWindow(QDialog):
         column.addWidget(self.list, 1)
         self._pictures = SmallPictures(self)
         self._pictures.made.connect(self._show_pictures)
-        self._background = Background(self)
+        self._looking = Looking(session, self)
         self._looks = 0
         self._soon = Soon(self, self.refresh, wait=400, rests=True)
         session.projectChanged.connect(self._soon.ask)
@@ -70,20 +71,12 @@ class ChecksWindow(QDialog):
         """Look at the piece as it is now, beside the window."""
         if self.isHidden():
             return
-        project, piece, known = self.session.project, self.session.composition, self.known
+        piece = self.session.composition
         self.about.setText(f"{piece.name} · frames {piece.span[0]} to {piece.span[1] - 1} · looking…")
 
         self._looks += 1
         look = self._looks
-
-        def over() -> bool:
-            return self.session.project is not project or self._looks != look
-
-        def done(found: object) -> None:
-            if isinstance(found, Findings) and not over() and self.session.composition is piece:
-                self._show(piece, found)
-
-        self._background.run_newest(lambda: RENDERERS.work(check_piece, project, piece.id, over, known=known), done)
+        self._looking.look(check_piece, self._show, lambda: self._looks != look, known=self.known)
 
     def _show(self, piece: Composition, findings: Findings) -> None:
         self.findings = findings

@@ -6,12 +6,11 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from spiralis.app.checks.looking import Looking
 from spiralis.app.session import Session
-from spiralis.app.work.background import Background
-from spiralis.app.work.renderers import RENDERERS
 from spiralis.app.work.soon import Soon
 from spiralis.core.checks.seam import Verdict, check
-from spiralis.core.errors import Cancelled
+from spiralis.core.model import Composition
 
 
 class SeamWatch(QObject):
@@ -24,10 +23,10 @@ class SeamWatch(QObject):
 
     def __init__(self, session: Session, parent: QObject, busy: Callable[[], bool] = lambda: False) -> None:
         super().__init__(parent)
-        self.session, self._busy = session, busy
+        self._busy = busy
         self.verdict: Verdict | None = None
         self._soon = Soon(self, self._look, wait=250, rests=True)
-        self._background = Background(self)
+        self._looking = Looking(session, self)
         session.projectChanged.connect(self._soon.ask)
         session.compositionChanged.connect(self._soon.ask)
         self._soon.ask()
@@ -35,14 +34,9 @@ class SeamWatch(QObject):
     def _look(self) -> None:
         if self._busy():
             self._soon.ask()
-            return
-        project, piece = self.session.project, self.session.composition
+        else:
+            self._looking.look(check, self._take, self._busy, self._soon.ask)
 
-        def done(found: object) -> None:
-            if isinstance(found, Cancelled):
-                self._soon.ask()
-            elif self.session.project is project and self.session.composition is piece and isinstance(found, Verdict):
-                self.verdict = found
-                self.changed.emit()
-
-        self._background.run_newest(lambda: RENDERERS.work(check, project, piece.id, self._busy), done)
+    def _take(self, _: Composition, verdict: Verdict) -> None:
+        self.verdict = verdict
+        self.changed.emit()

@@ -6,15 +6,14 @@ from PyQt6.QtGui import QCloseEvent
 from PyQt6.QtWidgets import QDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from spiralis.app.checks.acting import CauseActs
+from spiralis.app.checks.looking import Looking
 from spiralis.app.checks.rows import CauseList
 from spiralis.app.seam.pictures import SeamPictures
 from spiralis.app.seam.plot import ChangePlot
 from spiralis.app.session import Session
 from spiralis.app.widgets.dressing import say
 from spiralis.app.widgets.fields import NumberField
-from spiralis.app.work.background import Background
 from spiralis.app.work.beside import beside
-from spiralis.app.work.renderers import RENDERERS
 from spiralis.app.work.soon import Soon
 from spiralis.core.checks.seam import Verdict, mended_all
 from spiralis.core.checks.seam.looking import Look, look_at
@@ -47,7 +46,7 @@ class SeamWindow(QDialog):
         column.addWidget(self.plot)
         self.list.setMinimumHeight(118)
         column.addWidget(self.list, 1)
-        self._background = Background(self)
+        self._looking = Looking(session, self)
         self._soon = Soon(self, self.refresh, wait=200, rests=True)
         session.projectChanged.connect(self._soon.ask)
         session.compositionChanged.connect(self._soon.ask)
@@ -91,17 +90,9 @@ class SeamWindow(QDialog):
         """Look at the piece as it is now, beside the window: first at the values, then at every picture."""
         if self.isHidden():
             return
-        project, piece = self.session.project, self.session.composition
+        piece = self.session.composition
         self.about.setText(f"{piece.name} · frames {piece.span[0]} to {piece.span[1] - 1} · looking…")
-
-        def over() -> bool:
-            return self.session.project is not project
-
-        def done(found: object) -> None:
-            if isinstance(found, Look) and not over() and self.session.composition is piece:
-                self._show(piece, found)
-
-        self._background.run_newest(lambda: RENDERERS.work(look_at, project, piece.id, over), done)
+        self._looking.look(look_at, self._show)
 
     def _show(self, piece: Composition, found: Look) -> None:
         verdict = self.verdict = found.verdict
