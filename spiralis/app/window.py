@@ -59,7 +59,7 @@ class Window(QMainWindow):
         give_back_at_rest(self, lambda: self.player.playing)
         keep_off(self, lambda: self.player.playing)
         self.files = Files(session, self)
-        self.files.picture = self.player.straight_picture
+        self.files.picture = self.player.picture
         self.importer = Importer(session, self)
         self.clipboard = Clipboard(session, self.importer)
         self.watch = FileWatch(session)

@@ -5,12 +5,15 @@ import tempfile
 import unittest
 import zipfile
 from fractions import Fraction
+from io import BytesIO
 from pathlib import Path
 
 import jsonschema
+import numpy as np
 from attrs import evolve, fields
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
+from PIL import Image
 
 from spiralis.core.animation.easing import HOLD, CubicBezier, Steps
 from spiralis.core.errors import ProjectFileError
@@ -79,6 +82,31 @@ class ThereAndBackTest(unittest.TestCase):
             self.assertIn("thumbnail.png", archive.namelist())
             data = json.loads(archive.read("project.json"))
         self.assertEqual((data["format"], data["version"]), ("spiralis", migrations.VERSION))
+
+    def test_the_text_is_plain_json_in_the_order_of_the_fields(self) -> None:
+        for sample in (demo_project(), Project("Ümlaut “x”", (Composition("Bare", 8, 8, Fraction(25), 2),))):
+            save(sample, self.folder / "a.spiralis", b"")
+            with zipfile.ZipFile(self.folder / "a.spiralis") as archive:
+                text = archive.read("project.json").decode()
+            self.assertEqual(text, json.dumps(json.loads(text), ensure_ascii=False, separators=(",", ":")))
+            self.assertEqual(load(self.folder / "a.spiralis"), sample)
+
+    def test_its_picture_keeps_colours_where_it_is_see_through(self) -> None:
+        half = backdrop(900, 600, (1.0, 0.0, 0.0, 1.0)).with_values(opacity=50.0)
+        edge = Layer("Edge", "shape", 0, 10).with_values(
+            form="ellipse", size=(500.0, 600.0), fill=(0.0, 1.0, 0.0, 1.0), position=(250.0, 300.0)
+        )
+        for layer, places in ((half, {(10, 10): (255, 0, 0, 128)}), (edge, {(89, 107): (0, 255, 0, 255)})):
+            save(project(layer, width=900, height=600), self.folder / "a.spiralis")
+            with zipfile.ZipFile(self.folder / "a.spiralis") as archive:
+                picture = Image.open(BytesIO(archive.read("thumbnail.png")))
+            self.assertEqual((picture.mode, max(picture.size)), ("RGBA", 320))
+            for place, colour in places.items():
+                self.assertEqual(picture.getpixel(place), colour)
+            # Between what is there and what is clear colours fade out, and never become darker.
+            seen = np.asarray(picture).reshape(-1, 4)
+            seen = seen[seen[:, 3] > 8].astype(int)
+            self.assertGreaterEqual(seen[:, :3].max(axis=1).min(), 230)
 
     def test_the_schema_describes_what_is_written(self) -> None:
         schema = json.loads(SCHEMA.read_text(encoding="utf-8"))

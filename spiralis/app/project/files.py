@@ -6,6 +6,7 @@ import shutil
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from fractions import Fraction
+from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -55,7 +56,7 @@ class Files(QObject):
         self._closed = False
         #: Whether a project was opened or begun since the window came up; before that there is only an empty one.
         self.has_piece = False
-        #: Gives what the canvas shows, straight uint8 (h, w, 4), for the file's thumbnail.
+        #: Gives what the canvas shows, premultiplied uint8 (h, w, 4), for the file's thumbnail.
         self.picture: Callable[[], np.ndarray | None] = lambda: None
         self._later = QTimer(self)
         self._later.setSingleShot(True)
@@ -194,9 +195,8 @@ class Files(QObject):
         if self.session.path is not None and path.resolve() == self.session.path.resolve():
             self.session.failed.emit(f"“{path.name}” is the open file itself; give the copy another name.")
             return
-        project, seen = self.session.project, self.picture()
         try:
-            beside(lambda: save(project, path, small_png(seen) if seen is not None else None))
+            beside(partial(_save, self.session.project, path, self.picture(), copy=True))
         except SpiralisError as error:
             self.session.failed.emit(str(error))
             return
@@ -265,8 +265,7 @@ class Files(QObject):
         if project.name == "Untitled":
             project = evolve(project, name=path.stem)
         try:
-            seen = self.picture()
-            beside(lambda: save(project, path, small_png(seen) if seen is not None else None))
+            beside(partial(_save, project, path, self.picture()))
         except SpiralisError as error:
             session.failed.emit(str(error))
             return False
@@ -277,7 +276,6 @@ class Files(QObject):
         session.history.mark_saved()
         self._later.stop()
         self._pool.submit(self.journal.discard)
-        remember(path)
         self.keep_now("saved")
         self.savedChanged.emit()
         session.said.emit(f"Saved {path.name}.")
@@ -357,6 +355,12 @@ class Files(QObject):
         self._version_due.stop()
         self._pool.shutdown(wait=True)
         self.journal.discard()
+
+
+def _save(project: Project, path: Path, seen: np.ndarray | None, copy: bool = False) -> None:
+    save(project, path, small_png(seen) if seen is not None else None)
+    if not copy:
+        remember(path)
 
 
 def _keep(path: Path | None, project: Project, why: str, seen: np.ndarray | None) -> None:

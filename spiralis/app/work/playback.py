@@ -110,15 +110,6 @@ class Player(QObject):
             ready = self.store.get(last)
         return ready
 
-    def straight_picture(self) -> np.ndarray | None:
-        """Return the ready frame under the playhead with straight alpha, or None."""
-        ready = self.picture()
-        if ready is None:
-            return None
-        alpha = ready[..., 3:].astype(np.uint16)
-        colour = np.minimum(ready[..., :3].astype(np.uint16) * 255 // np.maximum(alpha, 1), 255)
-        return np.concatenate([colour, alpha], axis=-1).astype(np.uint8)
-
     def awaits(self) -> bool:
         """Whether the picture under the playhead is still being drawn, and nothing plays."""
         return not self.playing and not self.store.holds(self.key(self.session.frame))

@@ -10,6 +10,8 @@ import os
 import struct
 import zipfile
 import zlib
+from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -83,7 +85,7 @@ def unpacked(data: bytes, name: str) -> Project:
 
 
 def _write_zip(project: Project, handle: Any, folder: Path, seen: bytes | None) -> None:
-    text = json.dumps(_with_links(to_json(project), folder), ensure_ascii=False, separators=(",", ":")).encode()
+    text = _encoded(_with_links(to_json(project), folder)).encode()
     with zipfile.ZipFile(handle, "w") as archive:
         archive.writestr(zipfile.ZipInfo("mimetype"), MIMETYPE, zipfile.ZIP_STORED)
         archive.writestr("project.json", text, zipfile.ZIP_DEFLATED, compresslevel=3)
@@ -98,6 +100,20 @@ def _write_zip(project: Project, handle: Any, folder: Path, seen: bytes | None) 
             archive.writestr("thumbnail.png", picture, zipfile.ZIP_STORED)
 
 
+_dumps = partial(json.dumps, ensure_ascii=False, separators=(",", ":"))
+
+
+def _encoded(data: dict[str, Any]) -> str:
+    """Return JSON text, made layer by layer: the encoder keeps the interpreter's lock until it is through, and a
+    window that saves goes on painting."""
+    nested: dict[str, Callable[[Any], str]] = {"compositions": _encoded, "layers": _dumps}
+    parts = (
+        (name, f"[{','.join(map(nested[name], value))}]" if name in nested else _dumps(value))
+        for name, value in data.items()
+    )
+    return f"{{{','.join(f'{_dumps(name)}:{text}' for name, text in parts)}}}"
+
+
 def _with_links(data: dict[str, Any], folder: Path) -> dict[str, Any]:
     """Add to each linked source the way to its file from the project's folder, so that both may be moved."""
     for source in data.get("sources", []):
@@ -109,19 +125,19 @@ def _with_links(data: dict[str, Any], folder: Path) -> dict[str, Any]:
 def thumbnail(project: Project) -> bytes:
     """Return a small PNG of the middle of the first composition."""
     # Here, as most that read a project draw nothing.
-    from spiralis.core.render.frame import render_straight8
+    from spiralis.core.render.frame import render_rgba8
 
     composition = project.compositions[0]
     scale = min(1.0, _THUMBNAIL / max(composition.width, composition.height))
-    return small_png(render_straight8(project, composition.id, composition.length // 2, scale))
+    return small_png(render_rgba8(project, composition.id, composition.length // 2, scale))
 
 
 def small_png(pixels: np.ndarray) -> bytes:
-    """Return straight uint8 (h, w, 4) pixels as a PNG that is no larger than a thumbnail."""
-    picture = Image.fromarray(pixels)
+    """Return premultiplied uint8 (h, w, 4) pixels as a PNG that is no larger than a thumbnail."""
+    picture = Image.frombytes("RGBa", pixels.shape[1::-1], pixels.tobytes())
     picture.thumbnail((_THUMBNAIL, _THUMBNAIL))
     buffer = io.BytesIO()
-    picture.save(buffer, format="PNG")
+    picture.convert("RGBA").save(buffer, format="PNG")
     return buffer.getvalue()
 
 
