@@ -15,6 +15,7 @@ from spiralis.app.pace.segment import shown_segment
 from spiralis.app.timeline.layout import LABELS
 from spiralis.app.timeline.painting import EYE_X, LOCK_X
 from spiralis.app.widgets.short_label import ShortLabel
+from spiralis.app.work.cached import forget_all
 from spiralis.core.animation.easing import HOLD, CubicBezier
 from spiralis.core.editing.keys import KeyRef
 from spiralis.core.model import Key, Layer, Rule, Track
@@ -180,6 +181,38 @@ class PaceTest(WindowTest):
         self.drag(curves, plot.at(0.45, 0), plot.at(0.7, 0.2), SHIFT)
         self.assertAlmostEqual(self.easing().x1, 1 - self.easing().x2, 6)
         self.assertAlmostEqual(self.easing().y1, 1 - self.easing().y2, 6)
+
+    def test_the_curves_of_all_threads_follow_every_edit(self) -> None:
+        self.session.select([])
+        curves = self.editor.pace.curves
+
+        def seen() -> bytes:
+            self.settle()
+            return curves.grab().toImage().bits().asstring(curves.width() * curves.height() * 4)  # type: ignore[union-attr]
+
+        shown = [seen()]
+        layer = self.layer("square")
+        position = layer.track("position")
+        bent = evolve(position, keys=(evolve(position.keys[0], easing=HOLD), *position.keys[1:]))
+        fade = Track(100.0, (Key(0, 0.0), Key(30, 100.0)))
+
+        def lengthen() -> None:
+            longer = evolve(self.session.composition, length=90)
+            self.session.edit_project("Longer", self.session.project.with_composition(longer))
+
+        for edit in (
+            lambda: self.session.edit_layers("Bend", lambda each: each.with_track("position", bent), ["square"]),
+            lambda: self.session.edit_layers("Fade", lambda each: each.with_track("opacity", fade), ["words"]),
+            lengthen,
+        ):  # fmt: skip
+            edit()
+            shown.append(seen())
+            self.assertEqual(len(set(shown)), len(shown), "each edit shows")
+            forget_all()
+            self.assertEqual(seen(), shown[-1], "what is kept is what would be drawn")
+        while self.session.history.undo_name:
+            self.session.undo()
+        self.assertEqual(seen(), shown[0])
 
     def test_tiles_css_and_softness(self) -> None:
         pace = self.editor.pace

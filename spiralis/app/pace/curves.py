@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 import numpy as np
 from attrs import evolve, frozen
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
-from spiralis.app.pace.ranged import all_tracks
+from spiralis.app.pace.ranged import ShownTrack, all_tracks
 from spiralis.app.pace.segment import Segment, set_easing, shown_segment
 from spiralis.app.session import Session
 from spiralis.app.style import FAMILY_COLOURS, GROUND, LINE, MARIGOLD, QUIET, RAISED, TEXT, colour, font
@@ -70,7 +72,7 @@ class Curves(QWidget):
         self._speeding = False
         self._range: tuple[float, float] | None = None
         self._merge = ""
-        self._lines: Cached[list[tuple[str, Lines]]] = Cached(4)
+        self._lines: Cached[Lines] = Cached(400)
         self._soon = Soon(self, self.update)
         session.projectChanged.connect(self._soon.ask)
         for signal in (session.compositionChanged, session.selectionChanged, session.keysChanged):
@@ -137,22 +139,13 @@ class Curves(QWidget):
 
     def _paint_piece(self, painter: QPainter, area: QRectF, top: float) -> None:
         """Draw how everything in the piece moves, each value in the height there is: where nothing is there to bend."""
-        piece, room = self.session.composition, area.adjusted(10, top - area.top(), -10, -10)
-        lines = self._lines.of(piece, (room.width(), room.height()), lambda: self._piece_lines(room))
-        for tint, line in lines:
-            stroke(painter, line, colour(tint, 0.55), 1.3)
-
-    def _piece_lines(self, room: QRectF) -> list[tuple[str, Lines]]:
-        """Return the curves of all threads, each over the height of a box, with their tints."""
-        piece, lines = self.session.composition, []
-        frames = np.linspace(0, piece.length - 1, max(int(room.width() / 3), 16))
-        across = (room.left() + frames / max(piece.length - 1, 1) * room.width()).tolist()
+        room = area.adjusted(10, top - area.top(), -10, -10)
+        length = self.session.composition.length
         for shown in all_tracks(self.session):
-            values = evaluate(shown.track, shown.parameter, frames)[:, shown.component]
-            down = room.bottom() - (values - shown.low) / (shown.high - shown.low) * room.height()
-            line = through(QPointF(x, y) for x, y in zip(across, down.tolist(), strict=True))
-            lines.append((shown.tint, line))
-        return lines
+            # Kept by thread: an edit works out only those that it touched.
+            key = (shown.layer.kind, shown.parameter.name, length, room.getRect())
+            line = self._lines.of(shown.track, key, partial(_line, shown, room, length))
+            stroke(painter, line, colour(shown.tint, 0.55), 1.3)
 
     def _paint_value(self, painter: QPainter, segment: Segment, tint: str) -> None:
         plot = self.plot(segment)
@@ -338,3 +331,12 @@ class Curves(QWidget):
             self._handle, self._range = None, None
             self.session.close_step()
             self.update()
+
+
+def _line(shown: ShownTrack, room: QRectF, length: int) -> Lines:
+    """Return a thread's curve over a piece of a length, as high as a box."""
+    frames = np.linspace(0, length - 1, max(int(room.width() / 3), 16))
+    across = (room.left() + frames / max(length - 1, 1) * room.width()).tolist()
+    values = evaluate(shown.track, shown.parameter, frames)[:, shown.component]
+    down = room.bottom() - (values - shown.low) / (shown.high - shown.low) * room.height()
+    return through(QPointF(x, y) for x, y in zip(across, down.tolist(), strict=True))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import partial
 
 import numpy as np
 from attrs import evolve, frozen
@@ -10,6 +11,7 @@ from attrs import evolve, frozen
 from spiralis.app.pace.segment import chosen_tracks
 from spiralis.app.session import Session
 from spiralis.app.style import FAMILY_COLOURS
+from spiralis.app.work.cached import Cached
 from spiralis.core.animation.tracks import evaluate
 from spiralis.core.model import Layer, Parameter, Track
 
@@ -47,19 +49,26 @@ def all_tracks(session: Session) -> list[ShownTrack]:
     return _ranged([(layer, name) for layer, name in named if layer.parameter(name).plotted][:_MOST_SHOWN])
 
 
+#: The component of a thread that changes most, and the range of its values.
+_ranges: Cached[tuple[int, float, float]] = Cached()
+
+
 def _ranged(named: Sequence[tuple[Layer, str]]) -> list[ShownTrack]:
-    """Return threads with the range of values that each is drawn in."""
+    """Return threads with the range of values that each is drawn in; those that an edit left alone are known."""
     found = []
     for layer, name in named:
         parameter, track = layer.parameter(name), layer.track(name)
-        if not parameter.plotted or not track.keys:
-            continue
-        at_keys = np.array([parameter.to_array(key.value) for key in track.keys])
-        component = int(np.argmax(np.ptp(at_keys, axis=0)))
-        frames = np.linspace(track.keys[0].frame, track.keys[-1].frame, 200)
-        values = evaluate(track, parameter, frames)[:, component]
-        low, high = float(values.min()), float(values.max())
-        pad = 0.08 * (high - low) or 1.0
-        tint = FAMILY_COLOURS[parameter.family]
-        found.append(ShownTrack(layer, parameter, track, component, low - pad, high + pad, tint))
+        if parameter.plotted and track.keys:
+            ranged = _ranges.of(track, (layer.kind, name), partial(_range, track, parameter))
+            found.append(ShownTrack(layer, parameter, track, *ranged, FAMILY_COLOURS[parameter.family]))
     return found
+
+
+def _range(track: Track, parameter: Parameter) -> tuple[int, float, float]:
+    at_keys = np.array([parameter.to_array(key.value) for key in track.keys])
+    component = int(np.argmax(np.ptp(at_keys, axis=0)))
+    frames = np.linspace(track.keys[0].frame, track.keys[-1].frame, 200)
+    values = evaluate(track, parameter, frames)[:, component]
+    low, high = float(values.min()), float(values.max())
+    pad = 0.08 * (high - low) or 1.0
+    return component, low - pad, high + pad
