@@ -36,6 +36,13 @@ class LaterTests(unittest.TestCase):
             )
             self.assertIn("loaded []", run(code, str(path)))
 
+    def test_all_of_the_program_is_imported_without_what_draws(self) -> None:
+        code = (
+            "import sys; from types import ModuleType; import spiralis.app.main, spiralis.cli\n"
+            f"print('loaded', [n for n in {(*HEAVY, 'scipy')} if type(sys.modules.get(n)) is ModuleType])"
+        )
+        self.assertIn("loaded []", run(code))
+
     def test_a_place_holder_becomes_the_module(self) -> None:
         code = (
             "from spiralis.core import later\n"

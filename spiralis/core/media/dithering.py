@@ -6,7 +6,7 @@ from functools import cache
 
 import numpy as np
 
-from spiralis.core.compositing.kernels.output import THRESHOLDS
+from spiralis.core.compositing.kernels import output
 from spiralis.core.media.kernels import gif_packing
 from spiralis.core.media.palette import Palette
 
@@ -45,7 +45,7 @@ def indexed(
 def thresholds(kind: str) -> np.ndarray:
     """Return the thresholds of an ordered kind, float32 (n, n), 0 to 1; a flat one for the others."""
     if kind == "ordered":
-        return np.asarray(THRESHOLDS, dtype=np.float32)
+        return np.asarray(output.THRESHOLDS, dtype=np.float32)
     if kind == "blue noise":
         return blue_noise()
     return np.full((1, 1), 0.5, dtype=np.float32)

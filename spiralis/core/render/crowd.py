@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from functools import cache
 from typing import cast
 
 import numpy as np
@@ -30,15 +31,19 @@ from spiralis.core.render.plain import is_plain
 
 #: So many plain layers in a row, or more, are drawn together.
 FEWEST = 8
-#: What may move: where it begins in a row of the kernel, and how many numbers it has.
-_COLUMNS = {
-    "position": (crowding.POSITION, 2), "scale": (crowding.SCALE, 2), "rotation": (crowding.ROTATION, 1),
-    "skew": (crowding.SKEW, 2), "pivot": (crowding.PIVOT, 2), "opacity": (crowding.OPACITY, 1),
-}  # fmt: skip
 #: Maps that flatten more than that are left to whoever handles what cannot be turned back.
 _FLAT = 1e-6
 #: How many times more memory than they take may be held for pictures that are kept, from so many bytes on.
 _SPARE, _LITTLE = 4, 1 << 20
+
+
+@cache
+def _columns() -> dict[str, tuple[int, int]]:
+    """Return what may move: where it begins in a row of the kernel (which is loaded late), and in how many numbers."""
+    return {
+        "position": (crowding.POSITION, 2), "scale": (crowding.SCALE, 2), "rotation": (crowding.ROTATION, 1),
+        "skew": (crowding.SKEW, 2), "pivot": (crowding.PIVOT, 2), "opacity": (crowding.OPACITY, 1),
+    }  # fmt: skip
 
 
 @frozen(eq=False)
@@ -79,7 +84,7 @@ def _member(layer: Layer, scene: Scene) -> Member | None:
     tied = any(tie.what is not What.SOURCE for tie in layer.ties)
     if kind.stamp is None or kind.moment is not None or tied or layer.edge_pins or not is_plain(layer):
         return None
-    if any(name not in _COLUMNS or not _straight(layer.properties[name]) for name in moving):
+    if any(name not in _columns() or not _straight(layer.properties[name]) for name in moving):
         return None
     values = layer_values(layer, float(layer.first))
     mode = mode_number(values["blend"])
@@ -88,9 +93,9 @@ def _member(layer: Layer, scene: Scene) -> Member | None:
     stamp = kind.stamp(values, scene)
     if stamp is None:
         return None
-    rest = np.concatenate([np.atleast_1d(np.asarray(values[name], dtype=np.float64)) for name in _COLUMNS])
-    keys = tuple(_keys(layer.properties[name], _COLUMNS[name][1]) for name in moving)
-    tracks = [(0, *_COLUMNS[name], len(layer.properties[name].keys), array.ctypes.data)
+    rest = np.concatenate([np.atleast_1d(np.asarray(values[name], dtype=np.float64)) for name in _columns()])
+    keys = tuple(_keys(layer.properties[name], _columns()[name][1]) for name in moving)
+    tracks = [(0, *_columns()[name], len(layer.properties[name].keys), array.ctypes.data)
               for name, array in zip(moving, keys, strict=True)]  # fmt: skip
     made = np.array(tracks, dtype=np.int64).reshape(-1, 5)
     return Member(stamp, kind.box(values, scene), mode, rest, made, keys)
@@ -116,7 +121,7 @@ def _keys(track: Track, parts: int) -> np.ndarray:
 
 def _limits(of: Layer) -> tuple[np.ndarray, np.ndarray]:
     low, high = np.empty(crowding.COLUMNS), np.empty(crowding.COLUMNS)
-    for name, (column, parts) in _COLUMNS.items():
+    for name, (column, parts) in _columns().items():
         parameter = of.parameter(name)
         low[column : column + parts], high[column : column + parts] = parameter.minimum, parameter.maximum
     return low, high

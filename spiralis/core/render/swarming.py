@@ -29,8 +29,13 @@ _SHAPE, _PICTURE = 640, 256
 _FAINT = 0.02
 #: Nothing nearer to the camera than this share of where things are shown 1:1 is seen.
 _NEAREST = 0.02
-_LOOKS = {"dot": kernels.DOT, "soft": kernels.SOFT, "square": kernels.SQUARE, "spark": kernels.SPARK,
-          "streak": kernels.STREAK, "picture": kernels.PICTURE}  # fmt: skip
+
+@cache
+def _looks() -> dict[str, int]:
+    """Return the kernel's numbers of looks. They are asked for late: the kernels must not be loaded with the window."""
+    return {"dot": kernels.DOT, "soft": kernels.SOFT, "square": kernels.SQUARE, "spark": kernels.SPARK,
+            "streak": kernels.STREAK, "picture": kernels.PICTURE}  # fmt: skip
+
 
 _grounds: CacheSection[Ground | None] = CacheSection(
     lambda ground: 256 + (ground.places.nbytes + ground.colours.nbytes if ground is not None else 0)
@@ -189,7 +194,7 @@ class Swarming(Node):
         if area is None:
             return None
         out = np.zeros((area[3] - area[1], area[2] - area[0], 4), dtype=np.float32)
-        look = _LOOKS[values["look"]]
+        look = _looks()[values["look"]]
         picture = self._picture(float(radii.max())) if look == kernels.PICTURE else _NO_PICTURE
         if streak:
             # The bright end is where it is now.
