@@ -93,7 +93,7 @@ class ThereAndBackTest(unittest.TestCase):
 
     def test_its_picture_keeps_colours_where_it_is_see_through(self) -> None:
         half = backdrop(900, 600, (1.0, 0.0, 0.0, 1.0)).with_values(opacity=50.0)
-        edge = Layer("Edge", "shape", 0, 10).with_values(
+        edge = Layer("Edge", "shape", 0, 20).with_values(
             form="ellipse", size=(500.0, 600.0), fill=(0.0, 1.0, 0.0, 1.0), position=(250.0, 300.0)
         )
         for layer, places in ((half, {(10, 10): (255, 0, 0, 128)}), (edge, {(89, 107): (0, 255, 0, 255)})):

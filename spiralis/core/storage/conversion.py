@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping
 from fractions import Fraction
+from functools import cache
 from typing import Any
 
 from cattrs import Converter, transform_error
@@ -201,7 +202,7 @@ def _source_out(source: Source) -> dict[str, Any]:
     if source.linked:
         data["linked"] = True
     if source.made is not None:
-        data["made"] = _CONVERTER.unstructure(source.made)
+        data["made"] = _writer().unstructure(source.made)
     return data
 
 
@@ -223,48 +224,60 @@ def _source_in(data: Any, _: type) -> Source:
     if kind not in SOURCE_KINDS or (rate is not None and rate <= 0):
         raise ModelError(f"a source is {', '.join(SOURCE_KINDS)}, at a rate above 0")
     linked = _strict_bool(data.get("linked", False), bool)
-    made = _CONVERTER.structure(data["made"], Touched) if data.get("made") is not None else None
+    made = _reader().structure(data["made"], Touched) if data.get("made") is not None else None
     return Source(name, match[1], match[2], sizes[0], sizes[1], kind, source_id, frames, rate, file, linked, made=made)
 
 
-def _build() -> Converter:
+#: What is converted field by field, each after those that it holds.
+_KINDS: tuple[type, ...] = (
+    Origin, Block, PoseStrip, Matte, Artwork, Marker, MoveUse, EdgePin, Slot, Variant, Hold, Reframing, Stroke, Touched,
+    Layer, Composition, Project,
+)  # fmt: skip
+
+
+def _special(kind: type, **properties: Any) -> dict[str, Any]:
+    """Return what is not as usual about a kind's fields: some are written even where they are at their defaults."""
+    kept: dict[str, Any] = {n: override(omit_if_default=False) for n in ("id", "loop") if hasattr(kind, n)}
+    return {**kept, "properties": override(**properties)} if kind is Layer else kept
+
+
+@cache
+def _writer() -> Converter:
+    """Return what writes. It is made at its first use, as that compiles a function for each kind."""
     converter = Converter()
     converter.register_unstructure_hook(Fraction, lambda rate: f"{rate.numerator}/{rate.denominator}")
+    converter.register_unstructure_hook(Source, _source_out)
+    converter.register_unstructure_hook(Track, _track_out)
+    converter.register_unstructure_hook(Pose, _pose_out)
+    for kind in _KINDS:
+        special = _special(kind, unstruct_hook=_properties_out)
+        made: Any = make_dict_unstructure_fn(kind, converter, _cattrs_omit_if_default=True, **special)
+        converter.register_unstructure_hook(kind, made)
+    return converter
+
+
+@cache
+def _reader() -> Converter:
+    """Return what reads, strictly: no field may be unknown, and nothing is taken for what it is not."""
+    converter = Converter()
     converter.register_structure_hook(Fraction, _rate_in)
     converter.register_structure_hook(int, _strict_int)
     converter.register_structure_hook(bool, _strict_bool)
     converter.register_structure_hook(str, _strict_text)
     converter.register_structure_hook(str | None, lambda value, _: None if value is None else _strict_text(value, str))
-    converter.register_unstructure_hook(Source, _source_out)
     converter.register_structure_hook(Source, _source_in)
-    converter.register_unstructure_hook(Track, _track_out)
     converter.register_structure_hook(Track, _track_in)
-    converter.register_unstructure_hook(Pose, _pose_out)
     converter.register_structure_hook(Pose, _pose_in)
-    for kind in (
-        Origin, Block, PoseStrip, Matte, Artwork, Marker, MoveUse, EdgePin, Slot, Variant, Hold, Reframing, Stroke,
-        Touched, Layer,
-        Composition, Project,
-    ):  # fmt: skip
-        kept = [name for name in ("id", "loop") if hasattr(kind, name)]
-        special: dict[str, Any] = {name: override(omit_if_default=False) for name in kept}
-        if kind is Layer:
-            special["properties"] = override(unstruct_hook=_properties_out, struct_hook=_properties_in)
-        converter.register_unstructure_hook(
-            kind, make_dict_unstructure_fn(kind, converter, _cattrs_omit_if_default=True, **special)
-        )
-        converter.register_structure_hook(
-            kind, make_dict_structure_fn(kind, converter, _cattrs_forbid_extra_keys=True, **special)
-        )
+    for kind in _KINDS:
+        special = _special(kind, struct_hook=_properties_in)
+        made: Any = make_dict_structure_fn(kind, converter, _cattrs_forbid_extra_keys=True, **special)
+        converter.register_structure_hook(kind, made)
     return converter
-
-
-_CONVERTER = _build()
 
 
 def to_json(project: Project) -> dict[str, Any]:
     """Return the project as plain JSON values, without the sources' bytes."""
-    data = _CONVERTER.unstructure(project)
+    data = _writer().unstructure(project)
     return {"format": "spiralis", "version": VERSION, "name": project.name, **data}
 
 
@@ -276,7 +289,7 @@ def from_json(data: dict[str, Any], name: str) -> Project:
     """
     fields = {key: value for key, value in data.items() if key not in ("format", "version")}
     try:
-        return _CONVERTER.structure(fields, Project)
+        return _reader().structure(fields, Project)
     except BaseValidationError as error:
         first = transform_error(error, path="project", format_exception=_reason)[0]
         raise ProjectFileError(f"“{name}” is damaged: {first.rstrip('.')}; open an earlier copy of it.") from error
