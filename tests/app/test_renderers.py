@@ -134,6 +134,10 @@ class RenderersTest(WindowTest):
         self.window.player.play()
         self.assertTrue(self.until(lambda: len(self.window.player.ready_frames()) == 50))
         self.assertFalse(done or self.renderers.free(1), "it goes on meanwhile")
+        # Small pictures do not wait for it either.
+        small = self.renderers.picture(self.session.project, piece_id, 3, 0.25)
+        np.testing.assert_array_equal(small, render_rgba8(self.session.project, piece_id, 3, 0.25))
+        self.assertFalse(done or self.renderers.free(1))
         stop.set()
         self.assertTrue(self.until(lambda: done))
         self.assertIsInstance(done[0], Cancelled)
@@ -163,6 +167,19 @@ class RenderersTest(WindowTest):
         made = self.renderers.work(dying, self.session.project, self.session.composition_id, home=os.getpid())
         self.assertEqual(made, "done at home")
         self.assertTrue(self.until(lambda: self.renderers.ready(1)), "started again")
+
+    def test_the_end_of_the_program_starts_nothing_for_work_that_was_lost(self) -> None:
+        self.started()
+        project, piece_id, done = self.session.project, self.session.composition_id, list[object]()
+        background, stop = Background(self.window), threading.Event()
+        background.run(lambda: self.renderers.work(until_stopped, project, piece_id, stop.is_set), done.append)
+        self.assertTrue(self.until(lambda: not self.renderers.free(1)))
+        self.renderers.end()
+        # What was begun there is begun here, and ends as it was to.
+        stop.set()
+        self.assertTrue(self.until(lambda: done))
+        self.assertIsInstance(done[0], Cancelled)
+        self.assertEqual(self.renderers._remotes, [None, None])
 
 
 class FollowingTest(WindowTest):
@@ -261,7 +278,7 @@ class Late:
 
     def __init__(self, greeted: Callable[[], None]) -> None:
         self.greeted, self.ready, self.lost, self.drawn = greeted, False, False, 0
-        self.thinking = False
+        self.aside = self.working = False
 
     def come(self) -> None:
         self.ready = True

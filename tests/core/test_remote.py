@@ -206,7 +206,7 @@ class RemoteTest(unittest.TestCase):
                 self.remote.work(until_stopped, demo, "kite-day", seconds=float(wait),
                                  stops=lambda started=started: time.monotonic() - started > 0.02)  # fmt: skip
             self.assertEqual(self.remote.work(where, demo, "kite-day")[1][-5:], "False")
-            self.assertFalse(self.remote.thinking)
+            self.assertFalse(self.remote.working)
 
     def test_work_that_goes_wrong_or_cannot_be_sent_costs_nothing_else(self) -> None:
         demo = stored_demo()

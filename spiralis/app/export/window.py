@@ -34,7 +34,6 @@ from spiralis.app.widgets.preferences import preferred
 from spiralis.app.work.background import Background
 from spiralis.app.work.renderers import RENDERERS
 from spiralis.core.errors import SpiralisError
-from spiralis.core.media.clearness import shows_through
 from spiralis.core.media.exporters import (
     Exporter,
     ExportJob,
@@ -46,6 +45,7 @@ from spiralis.core.media.exporters import (
 )
 from spiralis.core.media.fitting import Candidate
 from spiralis.core.media.framing import framed
+from spiralis.core.media.see_through import shows_through
 
 
 class ExportWindow(QDialog):

@@ -39,7 +39,7 @@ class Renderers:
         One after the other: both at once would take the processor from the window that is just being used.
         """
         with self._lock:
-            for place, remote in enumerate(self._remotes):
+            for place, remote in enumerate(() if self._ended else self._remotes):
                 if remote is not None and not remote.lost:
                     if remote.ready:
                         continue
@@ -49,16 +49,11 @@ class Renderers:
                     if remote is not None:
                         remote.end()
                     try:
-                        self._remotes[place] = Remote(self._go_on)
+                        self._remotes[place] = Remote(self.start)
                     except OSError as error:
                         # Without room for another process, threads go on drawing.
                         print(f"no process to draw frames could be started: {error}")
                     return
-
-    def _go_on(self) -> None:
-        """Start the next one, now that one is there."""
-        if not self._ended:
-            self.start()
 
     def ready(self, place: int) -> bool:
         """Whether there is a process for an asker of that number, and it answers."""
@@ -66,9 +61,9 @@ class Renderers:
         return remote is not None and remote.ready
 
     def free(self, place: int) -> bool:
-        """Whether it would begin a frame soon, and is not at other work."""
+        """Whether it draws frames that are to be played, or nothing."""
         remote = self._remotes[place] if self.ready(place) else None
-        return remote is not None and not remote.thinking
+        return remote is not None and not remote.aside and not remote.working
 
     def frame(self, place: int, project: Project, key: FrameKey, threads: int) -> np.ndarray | None:
         """Return a frame, or None where that process cannot serve now."""
@@ -97,16 +92,22 @@ class Renderers:
         return result
 
     def picture(self, project: Project, composition_id: str, frame: float, scale: float = 1.0) -> np.ndarray:
-        """Return a frame as ``render_rgba8`` does, drawn where ``work`` is done. Not for the window's thread."""
+        """Return a frame as ``render_rgba8`` does, drawn where ``work`` is done, unless that takes long just now.
+
+        Not for the window's thread.
+        """
         return self._aside(
             lambda remote: remote.picture(project, composition_id, frame, scale),
             lambda: render_rgba8(project, composition_id, frame, scale),
+            waits=False,
         )
 
-    def _aside(self, there: Callable[[Remote], Result], here: Callable[[], Result]) -> Result:
-        """Have something done by the process for what nobody waits for, or here where there is none."""
+    def _aside(
+        self, there: Callable[[Remote], Result], here: Callable[[], Result], waits: bool = True
+    ) -> Result:
+        """Have something done by the process for what nobody waits for, or here where there is none or it works."""
         remote = self._remotes[_THINKS] if self.ready(_THINKS) else None
-        if remote is not None:
+        if remote is not None and (waits or not remote.working):
             try:
                 return there(remote)
             except RemoteLost:

@@ -15,8 +15,7 @@ import struct
 import subprocess
 import sys
 import threading
-from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from collections.abc import Callable
 from typing import Any, BinaryIO
 
 import numpy as np
@@ -55,8 +54,9 @@ class Remote:
         )
         self._lock = threading.Lock()
         self._sender = Sender()
-        #: ``thinking``: at something else than frames that are to be played.
-        self.ready = self.lost = self.thinking = False
+        self.ready = self.lost = False
+        #: Whether it is at a picture that is not to be played, or at work, which may take long.
+        self.aside = self.working = False
         self._greeted = greeted
         threading.Thread(target=self._greet, name="greet-remote", daemon=True).start()
 
@@ -103,21 +103,21 @@ class Remote:
             Cancelled: ``stops()`` said that the work is to end, and the function heeded it.
             SpiralisError: the function raised something.
         """
-        with self._lock, self._busy_otherwise():
-            return self._answer(project, function, (composition_id, named), stops)
+        with self._lock:
+            self.working = True
+            try:
+                return self._answer(project, function, (composition_id, named), stops)
+            finally:
+                self.working = False
 
     def picture(self, project: Project, composition_id: str, frame: float, scale: float) -> np.ndarray:
         """Return a frame as ``frame`` does, for which those that will be played wait."""
-        with self._lock, self._busy_otherwise():
-            return self._frame(project, composition_id, frame, scale, 1)
-
-    @contextmanager
-    def _busy_otherwise(self) -> Iterator[None]:
-        self.thinking = True
-        try:
-            yield
-        finally:
-            self.thinking = False
+        with self._lock:
+            self.aside = True
+            try:
+                return self._frame(project, composition_id, frame, scale, 1)
+            finally:
+                self.aside = False
 
     def _answer(
         self, project: Project, function: Callable[..., Any] | None, arguments: tuple[Any, ...],

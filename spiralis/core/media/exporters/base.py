@@ -16,9 +16,9 @@ from attrs import define, evolve, field, frozen
 from PIL import Image
 
 from spiralis.core.errors import Cancelled, ExportError
-from spiralis.core.media.clearness import shows_through
 from spiralis.core.media.files import check_target
 from spiralis.core.media.placing import hidden_beside, put_file, put_folder, remove
+from spiralis.core.media.see_through import shows_through
 from spiralis.core.model import Composition, Kind, Parameter, Project
 from spiralis.core.registry import Registry
 from spiralis.core.render.plan import output_size
