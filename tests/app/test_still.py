@@ -6,16 +6,18 @@ from collections.abc import Callable
 from unittest import mock
 
 from attrs import evolve
-from PyQt6.QtCore import QPoint
+from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QImage
+from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QWidget
 
 from spiralis.app.style import TINT_COLOURS
 from spiralis.app.timeline import painting, row_pictures
 from spiralis.app.timeline.layout import Filter
 from spiralis.app.work.soon import Soon
+from spiralis.core.animation.easing import HOLD, CubicBezier, Steps
 from spiralis.core.editing.keys import KeyRef
-from spiralis.core.model import Key, Rule, Track
+from spiralis.core.model import Key, Layer, Rule, Track
 from spiralis.core.model.drivers import Follow
 from spiralis.core.model.layer import Matte
 from spiralis.core.model.project import Marker
@@ -152,6 +154,7 @@ class StillRowsTest(WindowTest):
 class StillCurvesTest(WindowTest):
     def test_curves_are_painted_with_the_playhead_only_where_it_shows_on_them(self) -> None:
         curves = self.editor.pace.curves
+        self.session.view.toggle("pace")
         self.session.select(())
         self.settle()
         with mock.patch.object(curves, "update") as asked:
@@ -164,7 +167,9 @@ class StillCurvesTest(WindowTest):
         self.settle()
         with mock.patch.object(curves, "update") as asked:
             self.session.go_to(11)
-        self.assertEqual(asked.call_count, 1)
+        strips = [call.args for call in asked.call_args_list]
+        self.assertEqual(len(strips), 4, "in curve and spacing, where it was and where it is")
+        self.assertLess(max(width for _, _, width, _ in strips), 12)
 
 
 class PaintedInPartsTest(WindowTest):
@@ -172,8 +177,12 @@ class PaintedInPartsTest(WindowTest):
 
     def setUp(self) -> None:
         super().setUp()
+        self.session.view.toggle("pace")
         keys = Track(0.0, (Key(0, 0.0), Key(20, 40.0), Key(49, 90.0)))
-        self.session.edit_layers("Keys", lambda layer: layer.with_track("rotation", keys), ["square"])
+        away = Track((160.0, 240.0), (Key(0, (160.0, 240.0)), Key(20, (400.0, 240.0)), Key(49, (300.0, 90.0))))
+        self.session.edit_layers(
+            "Keys", lambda layer: layer.with_track("rotation", keys).with_track("position", away), ["square"]
+        )
         self.session.select(["square"])
         # What comes by and by is tested elsewhere: ready frames, and what the checks say.
         self.enterContext(mock.patch.object(self.window.player, "ready_runs", lambda: [(3, 9), (20, 31)]))
@@ -191,23 +200,46 @@ class PaintedInPartsTest(WindowTest):
         self.app.processEvents()
         return self.on_screen(widget)
 
-    def test_rows_ruler_and_ring_show_the_playhead_where_it_is_and_nowhere_else(self) -> None:
-        timeline, ring = self.editor.timeline, self.editor.transport.ring
+    def test_rows_ruler_ring_and_curves_show_the_playhead_where_it_is_and_nowhere_else(self) -> None:
+        timeline, ring, curves = self.editor.timeline, self.editor.transport.ring, self.editor.pace.curves
         seen = []
-        for frame in (0, 1, 20, 19, 49, 0, 33):
+        # Onto a key, from one segment to the next and back, and to the very end.
+        for frame in (0, 1, 7, 20, 19, 49, 0, 33, 34):
             self.session.go_to(frame)
             self.app.processEvents()
-            for widget in (timeline.rows, timeline.ruler, ring):
+            for widget in (timeline.rows, timeline.ruler, ring, curves):
                 with self.subTest(frame=frame, widget=type(widget).__name__):
                     now = self.on_screen(widget)
                     self.assertEqual(now, self.whole(widget))
                     seen.append(now)
-        self.assertGreater(len({bytes(image.bits().asarray(image.sizeInBytes())) for image in seen[::3]}), 4)
+        self.assertGreater(len({bytes(image.bits().asarray(image.sizeInBytes())) for image in seen[::4]}), 4)
 
-    def test_ruler_and_ring_show_what_changes(self) -> None:
+    def test_ruler_ring_and_curves_show_what_changes(self) -> None:
         session = self.session
-        ruler, ring = self.editor.timeline.ruler, self.editor.transport.ring
+        ruler, ring, curves = self.editor.timeline.ruler, self.editor.transport.ring, self.editor.pace.curves
+
+        def turned(which: int = 0, **changes: object) -> None:
+            def change(layer: Layer) -> Layer:
+                keys = list(layer.track("rotation").keys)
+                keys[which] = evolve(keys[which], **changes)
+                return layer.with_track("rotation", Track(0.0, tuple(keys)))
+
+            session.edit_layers("Turn", change, ["square"])
+
+        session.select(["square"], {KeyRef("square", "rotation", 0)})
         steps = {
+            "bent": (curves, lambda: turned(easing=CubicBezier(0.8, 0.1, 0.9, 0.4))),
+            "held": (curves, lambda: turned(easing=HOLD)),
+            "steps": (curves, lambda: turned(easing=Steps(4, "end"))),
+            "soft": (curves, lambda: turned(easing=CubicBezier(0.4, 0, 0.6, 1))),
+            "focus": (curves, curves.setFocus),
+            "other handle": (curves, lambda: QTest.keyClick(curves, Qt.Key.Key_PageDown)),
+            "faster": (curves, lambda: turned(value=-90.0)),
+            "other end": (curves, lambda: turned(1, value=200.0)),
+            "another segment": (curves, lambda: session.select(["square"], {KeyRef("square", "rotation", 20)})),
+            "another thread": (curves, lambda: session.select(["square"], {KeyRef("square", "position", 0)})),
+            "no segment": (curves, lambda: session.select(["words"])),
+            "a segment": (curves, lambda: session.select(["square"])),
             "marker": (ruler, lambda: session.edit("Marker", lambda y: evolve(y, markers=(Marker(9, "here"),)))),
             "span": (ruler, lambda: session.edit("Play span", lambda y: evolve(y, play_span=(5, 30)))),
             "unit": (ruler, lambda: session.view.count_in("timecode")),
@@ -227,7 +259,7 @@ class PaintedInPartsTest(WindowTest):
                 self.settle()
                 now = self.on_screen(widget)
                 self.assertNotEqual(now, before)
-                for still in (ruler._still, ring._still):
+                for still in (ruler._still, ring._still, curves._still):
                     still.forget()
                 self.assertEqual(now, self.whole(widget))
 

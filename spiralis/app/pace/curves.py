@@ -14,6 +14,7 @@ from spiralis.app.pace.ranged import ShownTrack, all_tracks
 from spiralis.app.pace.segment import Segment, set_easing, shown_segment
 from spiralis.app.session import Session
 from spiralis.app.style import FAMILY_COLOURS, GROUND, LINE, MARIGOLD, QUIET, RAISED, TEXT, colour, font
+from spiralis.app.widgets.still import Still
 from spiralis.app.widgets.strokes import Lines, stroke, through
 from spiralis.app.work.cached import Cached
 from spiralis.app.work.paced import Paced
@@ -77,12 +78,18 @@ class Curves(QWidget):
         session.projectChanged.connect(self._soon.ask)
         for signal in (session.compositionChanged, session.selectionChanged, session.keysChanged):
             signal.connect(self.update)
-        #: Whether a segment was painted, on which the playhead is seen.
-        self._has_segment = False
+        self._still = Still()
+        #: What was painted: the segment, on which the playhead is seen, and the frame.
+        self._painted: tuple[Segment | None, int] = (None, 0)
         session.frameChanged.connect(self._on_frame)
 
     def _on_frame(self) -> None:
-        if self._has_segment or shown_segment(self.session) is not None:
+        """Paint where the playhead was and where it is, or all of it where that is on another segment."""
+        segment, (painted, frame) = shown_segment(self.session), self._painted
+        if segment is not None and painted is not None and _alike(segment, painted):
+            for place in (*self._now(segment, frame), *self._now(segment, self.session.frame)):
+                self.update(round(place) - 3, 0, 7, self.height())
+        elif segment is not None or painted is not None:
             self.update()
 
     def areas(self) -> tuple[QRectF, QRectF, QRectF]:
@@ -113,6 +120,17 @@ class Curves(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        segment = shown_segment(self.session)
+        self._painted = segment, self.session.frame
+        of = (self.session.composition,) if segment is None else (segment.track, segment.left, segment.parameter)
+        key = segment is None, self.hasFocus(), self.held, self._range
+        self._still.paint(painter, self.rect(), of, key, lambda inner: self._paint_still(inner, segment))
+        if segment is not None:
+            self._paint_now(painter, segment)
+        painter.end()
+
+    def _paint_still(self, painter: QPainter, segment: Segment | None) -> None:
+        """Paint what stays while the playhead moves."""
         value_area, speed_area, spacing_area = self.areas()
         for area, label in ((value_area, "value"), (speed_area, "speed"), (spacing_area, "spacing")):
             painter.setPen(Qt.PenStyle.NoPen)
@@ -121,8 +139,6 @@ class Curves(QWidget):
             painter.setPen(colour(QUIET))
             painter.setFont(font(11))
             painter.drawText(area.adjusted(8, 4, 0, 0), Qt.AlignmentFlag.AlignTop, label)
-        segment = shown_segment(self.session)
-        self._has_segment = segment is not None
         if segment is None:
             hint = "Choose a layer with two keys on one thread to bend how it moves."
             painter.setFont(font(12))
@@ -135,7 +151,26 @@ class Curves(QWidget):
             self._paint_value(painter, segment, tint)
             self._paint_speed(painter, segment, tint)
             self._paint_spacing(painter, segment, tint)
-        painter.end()
+
+    def _now(self, segment: Segment, frame: int) -> list[float]:
+        """Return where a frame of a segment is across: in value and speed, and in the spacing."""
+        first, last = segment.left.frame, segment.right.frame
+        if not first <= frame <= last:
+            return []
+        left, width, ticks = self._ticks(segment)
+        across = [Plot(self.areas()[0], 0, 1).at((frame - first) / (last - first), 0).x()]
+        return across + ([left + float(ticks[frame - first]) * width] if len(ticks) else [])
+
+    def _paint_now(self, painter: QPainter, segment: Segment) -> None:
+        """Paint the playhead over the segment."""
+        places = self._now(segment, self.session.frame)
+        value_area, speed_area, spacing_area = self.areas()
+        painter.setPen(QPen(colour(MARIGOLD, 0.6), 1))
+        for area in (value_area, speed_area) if places else ():
+            painter.drawLine(QPointF(places[0], area.top()), QPointF(places[0], area.bottom()))
+        painter.setPen(QPen(colour(MARIGOLD), 2.4))
+        for x in places[1:]:
+            painter.drawLine(QPointF(x, spacing_area.top() + 6), QPointF(x, spacing_area.bottom() - 6))
 
     def _paint_piece(self, painter: QPainter, area: QRectF, top: float) -> None:
         """Draw how everything in the piece moves, each value in the height there is: where nothing is there to bend."""
@@ -152,7 +187,6 @@ class Curves(QWidget):
         painter.setPen(QPen(colour(RAISED), 1))
         for value in (0.0, 0.5, 1.0):
             painter.drawLine(plot.at(-0.02, value), plot.at(1.02, value))
-        self._paint_playhead(painter, plot.area, segment)
         shares = np.linspace(0, 1, 241)
         progress = segment.left.easing.solve(shares)
         progress[-1] = 1.0
@@ -177,16 +211,8 @@ class Curves(QWidget):
             painter.drawEllipse(plot.at(*end), 4.5, 4.5)
         painter.setClipping(False)
 
-    def _paint_playhead(self, painter: QPainter, area: QRectF, segment: Segment) -> None:
-        share = (self.session.frame - segment.left.frame) / (segment.right.frame - segment.left.frame)
-        if 0 <= share <= 1:
-            x = Plot(area, 0, 1).at(share, 0).x()
-            painter.setPen(QPen(colour(MARIGOLD, 0.6), 1))
-            painter.drawLine(QPointF(x, area.top()), QPointF(x, area.bottom()))
-
     def _paint_speed(self, painter: QPainter, segment: Segment, tint: str) -> None:
         area = self.areas()[1]
-        self._paint_playhead(painter, area, segment)
         shares = np.linspace(0.002, 0.998, 161)
         if segment.parameter.numeric and len(np.ravel(segment.left.value)) == len(np.ravel(segment.right.value)):
             frames = segment.left.frame + shares * (segment.right.frame - segment.left.frame)
@@ -211,22 +237,23 @@ class Curves(QWidget):
         text = f"fastest {top:.3g} {unit} a frame".replace("  ", " ")
         painter.drawText(area.adjusted(0, 4, -8, 0), Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignRight, text)
 
-    def _paint_spacing(self, painter: QPainter, segment: Segment, tint: str) -> None:
-        area = self.areas()[2]
-        left = area.left() + 62
-        width = area.width() - 62 - _PAD
-        painter.setPen(QPen(colour(LINE), 1))
-        painter.drawLine(QPointF(left, area.center().y()), QPointF(left + width, area.center().y()))
-        if not segment.parameter.numeric or segment.right.frame - segment.left.frame > 2000:
-            return
-        first, last = segment.left.frame, segment.right.frame
+    def _ticks(self, segment: Segment) -> tuple[float, float, np.ndarray]:
+        """Return where the spacing begins across, how wide it is, and the share of it at which each frame is."""
+        area, first, last = self.areas()[2], segment.left.frame, segment.right.frame
+        left, width = area.left() + 62, area.width() - 62 - _PAD
+        if not segment.parameter.numeric or last - first > 2000:
+            return left, width, np.empty(0)
         ticks = _spacings.of(
             segment.track, (first, last), lambda: spacing(segment.track, segment.parameter, first, last)
         )
-        for index, share in enumerate(ticks):
-            x = left + float(share) * width
-            now = segment.left.frame + index == self.session.frame
-            painter.setPen(QPen(colour(MARIGOLD if now else tint), 2.4 if now else 1.4))
+        return left, width, ticks
+
+    def _paint_spacing(self, painter: QPainter, segment: Segment, tint: str) -> None:
+        area, (left, width, ticks) = self.areas()[2], self._ticks(segment)
+        painter.setPen(QPen(colour(LINE), 1))
+        painter.drawLine(QPointF(left, area.center().y()), QPointF(left + width, area.center().y()))
+        painter.setPen(QPen(colour(tint), 1.4))
+        for x in (left + ticks * width).tolist():
             painter.drawLine(QPointF(x, area.top() + 6), QPointF(x, area.bottom() - 6))
 
     # -- handles ---------------------------------------------------------------------------------------
@@ -331,6 +358,11 @@ class Curves(QWidget):
             self._handle, self._range = None, None
             self.session.close_step()
             self.update()
+
+
+def _alike(first: Segment, second: Segment) -> bool:
+    """Whether two are the same part of the same thread."""
+    return first.track is second.track and first.left is second.left
 
 
 def _line(shown: ShownTrack, room: QRectF, length: int) -> Lines:
