@@ -81,7 +81,7 @@ def _asked(
     function, arguments = pickle.loads(job)
     if function is None:
         return partial(draw, project, *arguments)
-    # Whoever asks now was answered before: no word to stop what came before can still be on its way.
+    # A word to stop may have come when what came before was done already. One for this work comes again.
     stopped.clear()
     composition_id, named = arguments
     return lambda: function(project, project.composition(composition_id), stops=stopped.is_set, **named)

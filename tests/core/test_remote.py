@@ -8,6 +8,7 @@ import pickle
 import signal
 import subprocess
 import sys
+import threading
 import time
 import unittest
 from contextlib import suppress
@@ -199,6 +200,11 @@ class RemoteTest(unittest.TestCase):
             self.remote.work(until_stopped, demo, "kite-day", stops=lambda: time.monotonic() - started > 0.3)
         self.assertLess(time.monotonic() - started, 5.0)
         self.assertGreaterEqual(self.remote.work(until_stopped, demo, "kite-day", seconds=0.2), 0.2)
+        # Told before it has so much as read what it is to do.
+        self.remote._process.send_signal(signal.SIGSTOP)
+        threading.Timer(0.3, lambda: self.remote._process.send_signal(signal.SIGCONT)).start()
+        with self.assertRaises(Cancelled):
+            self.remote.work(until_stopped, demo, "kite-day", stops=lambda: True)
         # Told when it is as good as done: the word must not reach the work that follows.
         for wait in np.linspace(0.0, 0.03, 12):
             started = time.monotonic()

@@ -271,7 +271,7 @@ class LimitTest(unittest.TestCase):
         for ground in (True, False):
             job = evolve(self.job(".gif"), project=bouncing(320, 240, 40, ground=ground))
             made = exporter("gif").prepare(job)
-            with mock.patch("spiralis.core.media.exporters.base.render_frame", side_effect=AssertionError("drawn")):
+            with mock.patch("spiralis.core.media.see_through.render_frame", side_effect=AssertionError("drawn")):
                 self.assertEqual(made.see_through, not ground)
 
     def test_looking_again_draws_nothing_again_and_shows_the_same(self) -> None:

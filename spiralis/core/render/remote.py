@@ -143,13 +143,15 @@ class Remote:
         return result
 
     def _stopped_by(self, stops: Callable[[], bool]) -> None:
-        """Wait until there is an answer; tell the process once where its work is to end."""
+        """Wait until there is an answer; tell the process where its work is to end.
+
+        It is told again and again: what is said before it has begun goes unheard.
+        """
         answers = select.poll()
         answers.register(self._out, select.POLLIN)
         while not answers.poll(_LOOK):
             if stops():
                 self._process.send_signal(signal.SIGUSR1)
-                return
 
     def end(self) -> None:
         """End the process, if it has not ended; what somebody waits for is lost."""
