@@ -77,10 +77,8 @@ def _nearest(job: ExportJob, frames: list[np.ndarray], colours: int, goal: float
     """Return bytes and similarity of our smallest file that is about as similar as ``goal``, or of our best one."""
     found = []
     palette = None
-    for pattern, strength, steady, lossy in (
-        ("none", 0, 0, 0), ("none", 0, 2, 0), ("none", 0, 2, 1), ("none", 0, 4, 1),
-    ):  # fmt: skip
-        settings = {"colours": colours, "pattern": pattern, "dither": strength, "steady": steady, "lossy": lossy}
+    for steady, lossy in ((0, 0), (2, 0), (2, 1), (4, 1), (6, 1), (8, 1), (8, 2)):
+        settings = {"colours": colours, "pattern": "none", "dither": 0, "steady": steady, "lossy": lossy}
         made = evolve(job, settings=settings)
         palette = palette or piece_palette(made, made.times)
         exporter("gif").write(evolve(made, given={"palettes": [(made.times[0], palette)]}), job.path)

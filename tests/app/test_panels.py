@@ -188,7 +188,8 @@ class PaceTest(WindowTest):
 
         def seen() -> bytes:
             self.settle()
-            return curves.grab().toImage().bits().asstring(curves.width() * curves.height() * 4)  # type: ignore[union-attr]
+            image = curves.grab().toImage()
+            return bytes(image.bits().asarray(image.sizeInBytes()))  # type: ignore[union-attr]
 
         shown = [seen()]
         layer = self.layer("square")

@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import QWidget
 from spiralis.app.style import TINT_COLOURS
 from spiralis.app.timeline import painting, row_pictures
 from spiralis.app.timeline.layout import Filter
+from spiralis.app.work.background import SmallPictures
 from spiralis.app.work.soon import Soon
 from spiralis.core.animation.easing import HOLD, CubicBezier, Steps
 from spiralis.core.editing.keys import KeyRef
@@ -187,6 +188,7 @@ class PaintedInPartsTest(WindowTest):
         # What comes by and by is tested elsewhere: ready frames, and what the checks say.
         self.enterContext(mock.patch.object(self.window.player, "ready_runs", lambda: [(3, 9), (20, 31)]))
         self.until(lambda: self.editor.transport.ring.seam.verdict is not None, 30)
+        self.until(lambda: not SmallPictures.any_wanted(), 30)
         self.settle()
 
     def on_screen(self, widget: QWidget) -> QImage:

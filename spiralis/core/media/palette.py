@@ -16,8 +16,8 @@ _SAMPLES = 250_000
 _ROUNDS = 10
 #: How much a colour counts by how often it is there: 1 in full, 0 not at all.
 _POWER = 0.75
-#: What a difference in lightness counts beside one in hue or strength, in OKLab.
-_LIGHTNESS = np.array([1.5, 1.0, 1.0])
+#: What a difference in lightness counts beside one in hue or strength, in OKLab: bands of lightness are seen first.
+_LIGHTNESS = np.array([2.0, 1.0, 1.0])
 #: So many neighbours of a colour are compared where a cell of the table is too coarse.
 _BESIDE = 12
 
