@@ -25,7 +25,7 @@ _MOST_STARTS = 4
 
 
 class Renderers:
-    """Up to two processes, started when they are first wanted; each serves one thread that asks."""
+    """Up to two processes, started when they are first wanted: each serves one thread, the second other work too."""
 
     def __init__(self, count: int) -> None:
         self._remotes: list[Remote | None] = [None] * count
