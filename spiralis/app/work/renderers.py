@@ -57,17 +57,20 @@ class Renderers:
 
     def ready(self, place: int) -> bool:
         """Whether there is a process for an asker of that number, and it answers."""
+        return self._answering(place) is not None
+
+    def _answering(self, place: int) -> Remote | None:
         remote = self._remotes[place] if place < len(self._remotes) else None
-        return remote is not None and remote.ready
+        return remote if remote is not None and remote.ready else None
 
     def free(self, place: int) -> bool:
         """Whether it draws frames that are to be played, or nothing."""
-        remote = self._remotes[place] if self.ready(place) else None
+        remote = self._answering(place)
         return remote is not None and not remote.aside and not remote.working
 
     def frame(self, place: int, project: Project, key: FrameKey, threads: int) -> np.ndarray | None:
         """Return a frame, or None where that process cannot serve now."""
-        remote = self._remotes[place] if self.ready(place) else None
+        remote = self._answering(place)
         if remote is None:
             return None
         try:
@@ -106,7 +109,7 @@ class Renderers:
         self, there: Callable[[Remote], Result], here: Callable[[], Result], waits: bool = True
     ) -> Result:
         """Have something done by the process for what nobody waits for, or here where there is none or it works."""
-        remote = self._remotes[_THINKS] if self.ready(_THINKS) else None
+        remote = self._answering(_THINKS)
         if remote is not None and (waits or not remote.working):
             try:
                 return there(remote)

@@ -104,7 +104,12 @@ class Case:
     @cached_property
     def changes(self) -> np.ndarray:
         """The mean change from each frame to the next, float64 (frames,), 0 to 1; the last is that at the seam."""
-        return frame_changes(self.project, self.piece)
+
+        def goes_on(done: int, count: int) -> bool:
+            self.heed()
+            return True
+
+        return frame_changes(self.project, self.piece, goes_on)
 
     @cached_property
     def _longer(self) -> Project:

@@ -7,9 +7,8 @@ from collections.abc import Callable
 import numpy as np
 from attrs import frozen
 
-from spiralis.core.checks.seam.case import frame_changes
-from spiralis.core.checks.seam.verdict import Verdict, check
-from spiralis.core.errors import Cancelled
+from spiralis.core.checks.seam.case import Case
+from spiralis.core.checks.seam.verdict import Verdict, judged
 from spiralis.core.model import Composition, Project
 from spiralis.core.render.frame import render_rgba8
 
@@ -39,8 +38,6 @@ def look_at(project: Project, piece: Composition, stops: Callable[[], bool] = la
     begin, end = piece.span
     scale = min(_SIDE / max(piece.width, piece.height), 1.0)
     last, first = (render_rgba8(project, piece.id, frame, scale) for frame in (end - 1, begin))
-    verdict = check(project, piece, full=True, stops=stops)
-    changes = frame_changes(project, piece, lambda done, count: not stops())
-    if stops():
-        raise Cancelled("Looking at the seam was stopped.")
-    return Look(verdict, (last, first), changes)
+    # Verdict and plot look at the same frames, which are drawn once.
+    case = Case(project.with_composition(piece), piece, full=True, stops=stops)
+    return Look(judged(case), (last, first), case.changes)

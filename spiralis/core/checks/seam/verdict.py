@@ -54,9 +54,14 @@ def check(
     Raises:
         Cancelled: ``stops`` said so.
     """
+    return judged(Case(project.with_composition(piece), piece, full=full, stops=stops))
+
+
+def judged(case: Case) -> Verdict:
+    """Return what ``check`` does of a piece that is looked at already; raises Cancelled as it does."""
+    piece = case.piece
     if not piece.loop:
         return Verdict(ONCE)
-    case = Case(project.with_composition(piece), piece, full=full, stops=stops)
     found: list[Cause] = []
     for finder in finders():
         case.heed()
