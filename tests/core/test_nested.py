@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 from spiralis.core.animation.easing import HOLD
 from spiralis.core.errors import ModelError
 from spiralis.core.model import Composition, Key, Layer, Project, Track
+from spiralis.core.model.project import DEEPEST_NEST
 from spiralis.core.raster.kernels import covering
 from spiralis.core.render import render_frame
 from tests.core.samples import backdrop, seam_jumps, square_source
@@ -130,6 +131,21 @@ class CircleTest(unittest.TestCase):
             sample.with_composition(evolve(first, layers=(back,)))
         self.assertIn("“Outer”", str(caught.exception))
         self.assertIn("“First”", str(caught.exception))
+
+    def test_nests_are_counted_also_where_the_deepest_shows_nothing(self) -> None:
+        def chain(depth: int) -> list[Composition]:
+            pieces = [Composition("P0", 64, 64, Fraction(25), 10, id="p0", layers=(square(),))]
+            for number in range(1, depth + 1):
+                shows = Layer("N", "nested", 0, 10).with_values(composition=f"p{number - 1}")
+                pieces.append(Composition(f"P{number}", 64, 64, Fraction(25), 10, id=f"p{number}", layers=(shows,)))
+            return pieces
+
+        for order in (1, -1):
+            with self.subTest(order=order):
+                Project("P", tuple(chain(DEEPEST_NEST)[::order]))
+                for depth in (DEEPEST_NEST + 1, 400):
+                    with self.assertRaisesRegex(ModelError, f"over {DEEPEST_NEST} deep in “P"):
+                        Project("P", tuple(chain(depth)[::order]))
 
     def test_what_is_not_there_draws_nothing(self) -> None:
         sample = nest(inner())

@@ -300,23 +300,27 @@ def whole_pieces(project: Project) -> list[Composition]:
 
 def _check_nesting(compositions: tuple[Composition, ...]) -> None:
     by_id = {composition.id: composition for composition in compositions}
-    settled: set[str] = set()
+    #: How deep what each of them shows is nested.
+    depths: dict[str, int] = {}
 
-    def visit(composition: Composition, chain: tuple[Composition, ...]) -> None:
-        above = [link.id for link in chain]
-        if composition.id in above:
-            names = " → ".join(f"“{c.name}”" for c in (*chain[above.index(composition.id) :], composition))
+    def depth(composition: Composition, chain: tuple[str, ...]) -> int:
+        if composition.id in chain:
+            names = " → ".join(f"“{by_id[i].name}”" for i in (*chain[chain.index(composition.id) :], composition.id))
             raise ModelError(f"Compositions cannot show each other in a circle: {names}.")
-        if len(chain) > DEEPEST_NEST:
-            raise ModelError(f"Compositions are nested over {DEEPEST_NEST} deep in “{chain[0].name}”.")
-        if composition.id not in settled:
-            for inner in composition.nested:
-                if inner in by_id:
-                    visit(by_id[inner], (*chain, composition))
-            settled.add(composition.id)
+        if composition.id not in depths:
+            around = (*chain, composition.id)
+            shown = [by_id[inner] for inner in composition.nested if inner in by_id]
+            too_deep = len(around) > DEEPEST_NEST and bool(shown)
+            deepest = 0 if too_deep else max((1 + depth(inner, around) for inner in shown), default=0)
+            if too_deep or deepest > DEEPEST_NEST:
+                name = by_id[around[0]].name
+                raise ModelError(f"Compositions are nested over {DEEPEST_NEST} deep in “{name}”.")
+            depths[composition.id] = deepest
+        return depths[composition.id]
 
     for composition in compositions:
-        visit(composition, ())
+        if composition.nested:
+            depth(composition, ())
 
 
 def _is_colour(value: object) -> bool:
