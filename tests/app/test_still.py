@@ -5,12 +5,14 @@ from __future__ import annotations
 from collections.abc import Callable
 from unittest import mock
 
+import numpy as np
 from attrs import evolve
-from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtGui import QImage
+from PyQt6.QtCore import QPoint, QPointF, QRect, Qt
+from PyQt6.QtGui import QImage, QPainter
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QWidget
 
+from spiralis.app.canvas import painting as canvas_painting
 from spiralis.app.style import TINT_COLOURS
 from spiralis.app.timeline import painting, row_pictures
 from spiralis.app.timeline.layout import Filter
@@ -278,3 +280,77 @@ class PaintedInPartsTest(WindowTest):
         self.settle()
         self.assertLessEqual(painted.call_count, len(frames) + 3)
         self.assertGreaterEqual(painted.call_count, len(frames) // 2)
+
+
+def _pixels_of(image: QImage) -> np.ndarray:
+    """Return an image as int (h, w, 4)."""
+    image = image.convertToFormat(QImage.Format.Format_RGBA8888)
+    bits = image.constBits()
+    assert bits is not None
+    return np.frombuffer(bits.asarray(image.sizeInBytes()), np.uint8).reshape(image.height(), -1, 4).astype(int)
+
+
+class WayTest(WindowTest):
+    """The way of a chosen layer over the canvas."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.canvas = self.editor.canvas
+
+    def way(self, *keys: Key) -> None:
+        self.session.edit_layers("Way", lambda y: y.with_track("position", Track((0.0, 0.0), keys)), ["square"])
+        self.session.select(["square"])
+        self.settle()
+
+    def seen(self) -> QImage:
+        return self.canvas.grab().toImage()
+
+    def all_of_it(self) -> QImage:
+        """Return the canvas with a way that is painted straight onto it, whatever it takes in."""
+
+        def straight(painter: QPainter, area: QRect, of: object, key: object, draw: Callable[[QPainter], None]) -> None:
+            painter.save()
+            draw(painter)
+            painter.restore()
+
+        with mock.patch.object(canvas_painting._way, "paint", straight):
+            return self.seen()
+
+    def assert_all_seen(self) -> None:
+        shown, straight = _pixels_of(self.seen()), _pixels_of(self.all_of_it())
+        self.assertLessEqual(int(np.abs(shown - straight).max()), 3)
+
+    def test_it_is_shown_to_its_last_dot(self) -> None:
+        upright, level = Key(0, (300.0, 40.0)), Key(40, (300.0, 440.0))
+        ways = (upright, level), (Key(0, (20.0, 20.0)), Key(40, (620.0, 470.0))), (upright, Key(9, (301.0, 40.0)))
+        for keys in ways:
+            with self.subTest(keys=keys):
+                self.way(*keys)
+                self.assert_all_seen()
+                (x, y), to_widget = keys[-1].value, self.canvas.viewport.to_widget
+                end = QPointF(*to_widget.apply(x, y)).toPoint()
+                self.assertNotEqual(self.seen().pixelColor(end), self.without().pixelColor(end))
+
+    def without(self) -> QImage:
+        with mock.patch.object(canvas_painting, "draw_motion_path"):
+            return self.seen()
+
+    def test_one_that_leaves_the_canvas_is_cut_there(self) -> None:
+        self.way(Key(0, (-4000.0, 200.0)), Key(30, (320.0, 240.0)), Key(60, (900.0, 9000.0)))
+        self.assert_all_seen()
+        self.way(Key(0, (-4000.0, 200.0)), Key(30, (-3000.0, 240.0)))
+        self.assertEqual(self.seen(), self.without())
+
+    def test_it_is_made_ready_while_the_picture_is_awaited(self) -> None:
+        self.way(Key(0, (300.0, 40.0)), Key(40, (300.0, 440.0)))
+        self.session.go_to(0)
+        self.settle()
+        drawn = self.enterContext(mock.patch.object(canvas_painting, "_draw_way", wraps=canvas_painting._draw_way))
+        with mock.patch.object(self.canvas.player, "awaits", return_value=True):
+            self.session.set_property("position", (100.0, 60.0), ["square"])
+            self.canvas._make_ready()
+            self.assertEqual(drawn.call_count, 1)
+        self.settle()
+        self.canvas.repaint()
+        self.assertEqual(drawn.call_count, 1, "the way that was made ready is not the one that is shown")
+        self.assert_all_seen()

@@ -24,12 +24,28 @@ from spiralis.core.geometry import Affine
 from spiralis.core.model import Layer
 
 
+def make_ready(painter: QPainter, typing: Typing, toolbox: Toolbox, hand: Hand) -> None:
+    """Work out what overlays are made of and take longest, while the picture that they come with is still drawn.
+
+    The painter is of anything as large as the canvas.
+    """
+    if _shows_way(typing, toolbox, hand):
+        painting.draw_motion_path(painter, hand.session, hand.viewport.to_widget)
+    for layer in hand.session.layers:
+        sight(hand.session, layer)
+
+
+def _shows_way(typing: Typing, toolbox: Toolbox, hand: Hand) -> bool:
+    free = typing.editing is None and toolbox.tool is None
+    return free and (hand.drag is None or isinstance(hand.drag, PathDrag))
+
+
 def paint_overlays(painter: QPainter, typing: Typing, toolbox: Toolbox, hand: Hand) -> None:
     """Draw aids, motion path, outlines, handles, caret, tool and what a drag snapped to."""
     session, viewport, tool, drag = hand.session, hand.viewport, toolbox.tool, hand.drag
     to_widget, words = viewport.to_widget, typing.editing
     draw_aids(painter, session, to_widget, viewport.widget.width(), viewport.widget.height())
-    if words is None and tool is None and (drag is None or isinstance(drag, PathDrag)):
+    if _shows_way(typing, toolbox, hand):
         painting.draw_motion_path(painter, session, to_widget)
     draw_cameras(painter, session, to_widget)
     at = session.evaluated()

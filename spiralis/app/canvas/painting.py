@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from functools import cache
 
 import numpy as np
-from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
+from PyQt6.QtCore import QLineF, QPointF, QRect, QRectF, Qt
 from PyQt6.QtGui import QBrush, QColor, QPainter, QPen, QPixmap, QPolygonF
 
 from spiralis.app.canvas.group_handles import GroupFrame
@@ -240,6 +240,8 @@ def _seen_way(session: Session, layer: Layer) -> list[tuple[float, float]]:
 
 #: The way as it was drawn last: edits that leave it as it is only show it again.
 _way = Still()
+#: How wide its dots are, in px.
+_DOT = 3.4
 
 
 def draw_motion_path(painter: QPainter, session: Session, to_widget: Affine) -> None:
@@ -250,7 +252,9 @@ def draw_motion_path(painter: QPainter, session: Session, to_widget: Affine) -> 
     way = way_in_space(session, layer) if in_space(session, layer) else way_points(session, layer)
     if not way:
         return
-    _way.paint(painter, painter.viewport(), (way,), to_widget, lambda inner: _draw_way(inner, way, to_widget))
+    area = _around(way, to_widget).intersected(painter.viewport())
+    if not area.isEmpty():
+        _way.paint(painter, area, (way,), to_widget, lambda inner: _draw_way(inner, way, to_widget))
     grips = path_grips(session, to_widget)
     keys = {grip.frame: QPointF(*grip.place) for grip in grips if grip.kind == "key"}
     for grip in grips:
@@ -264,12 +268,19 @@ def draw_motion_path(painter: QPainter, session: Session, to_widget: Affine) -> 
         painter.drawEllipse(place, radius, radius)
 
 
+def _around(way: list[tuple[float, float]], to_widget: Affine) -> QRect:
+    """Return the whole pixels of the widget in which a way is drawn."""
+    places = np.array(way)
+    left, top, right, bottom = to_widget.box((*places.min(axis=0).tolist(), *places.max(axis=0).tolist()))
+    return QRectF(left, top, right - left, bottom - top).adjusted(-_DOT, -_DOT, _DOT, _DOT).toAlignedRect()
+
+
 def _draw_way(painter: QPainter, way: list[tuple[float, float]], to_widget: Affine) -> None:
     points = [QPointF(*to_widget.apply(*place)) for place in way]
     lines = through(points)
     stroke(painter, lines, colour(GROUND, 0.55), 2.6)
     stroke(painter, lines, colour(MINT, 0.85), 1.1)
-    draw_dots(painter, points, colour(MINT), 3.4)
+    draw_dots(painter, points, colour(MINT), _DOT)
 
 
 def draw_caret(painter: QPainter, editing: TextEditing, to_widget: Affine, lit: bool) -> None:

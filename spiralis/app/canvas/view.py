@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import (
     QContextMenuEvent,
     QCursor,
@@ -17,6 +17,7 @@ from PyQt6.QtGui import (
     QMouseEvent,
     QPainter,
     QPaintEvent,
+    QPixmap,
     QResizeEvent,
     QShowEvent,
     QWheelEvent,
@@ -30,7 +31,7 @@ from spiralis.app.canvas.hand import Hand
 from spiralis.app.canvas.handles import MoveDrag
 from spiralis.app.canvas.loupe import Loupe, loupe_place
 from spiralis.app.canvas.outer import OuterPicture
-from spiralis.app.canvas.overlays import paint_overlays
+from spiralis.app.canvas.overlays import make_ready, paint_overlays
 from spiralis.app.canvas.scrolling import CanvasBars
 from spiralis.app.canvas.second_view import SecondView
 from spiralis.app.canvas.toolbox import Toolbox
@@ -46,6 +47,8 @@ from spiralis.app.work.playback import Player
 from spiralis.app.work.soon import Soon
 
 _GRIP = 7.0
+#: So long, in ms, it takes until a picture is asked for and the window has nothing to do but wait.
+_MEANWHILE = 4
 
 
 class CanvasView(QWidget):
@@ -70,6 +73,8 @@ class CanvasView(QWidget):
             part.setParent(self)
         self.viewport.zoomed.connect(self._on_zoom)
         self.setMinimumSize(240, 240)
+        # It fills all of itself: nothing is painted beneath it.
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Canvas")
@@ -92,6 +97,10 @@ class CanvasView(QWidget):
         self._image: QImage | None = None
         self._pixels: np.ndarray | None = None
         self._soon = Soon(self, self.update, wait=16)
+        self._meanwhile = QTimer(self)
+        self._meanwhile.setSingleShot(True)
+        self._meanwhile.setInterval(_MEANWHILE)
+        self._meanwhile.timeout.connect(self._make_ready)
         player.pictureChanged.connect(self._take_picture)
         session.projectChanged.connect(self._on_project)
         session.compositionChanged.connect(self._on_composition)
@@ -137,6 +146,18 @@ class CanvasView(QWidget):
         self.viewport.fit_again()
         # With the new picture, so that handles and picture move as one; soon where none comes.
         self._soon.ask()
+        self._meanwhile.start()
+
+    def _make_ready(self) -> None:
+        """Leave little to be done when the picture comes that the other process draws meanwhile."""
+        if self.player.awaits():
+            ratio = self.devicePixelRatioF()
+            like = QPixmap(self.size() * ratio)
+            like.setDevicePixelRatio(ratio)
+            painter = QPainter(like)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            make_ready(painter, self.typing, self.toolbox, self.hand)
+            painter.end()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)

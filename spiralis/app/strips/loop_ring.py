@@ -13,6 +13,7 @@ from spiralis.app.session import Session
 from spiralis.app.style import ALARM, GROUND, LINE, MARIGOLD, MINT, QUIET, TEXT, colour, font
 from spiralis.app.widgets.still import Still
 from spiralis.app.work.playback import Player
+from spiralis.app.work.soon import Soon
 
 #: Width and height of the ring, in px.
 SIDE = 112
@@ -33,10 +34,9 @@ class LoopRing(QWidget):
         self._angle: float | None = None
         self._exact = 0.0
         player.readyChanged.connect(self.update)
-        for signal in (
-            session.projectChanged, session.compositionChanged, session.selectionChanged, session.frameChanged,
-        ):  # fmt: skip
+        for signal in (session.compositionChanged, session.selectionChanged, session.frameChanged):
             signal.connect(self.update)
+        session.projectChanged.connect(Soon(self, self.update).ask)
 
     def sizeHint(self) -> QSize:
         return QSize(SIDE, SIDE)

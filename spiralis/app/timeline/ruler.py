@@ -24,6 +24,7 @@ from spiralis.app.style import GROUND, LINE, MARIGOLD, MINT, QUIET, colour, font
 from spiralis.app.timeline.layout import LABELS, TimeAxis, label_frames, small_ticks
 from spiralis.app.widgets.still import Still
 from spiralis.app.work.playback import Player
+from spiralis.app.work.soon import Soon
 from spiralis.core.animation.timecode import UNITS, time_text
 from spiralis.core.editing.keys import fewer_keys_note, keys_stretched
 from spiralis.core.model import Composition
@@ -48,8 +49,9 @@ class Ruler(QWidget):
         player.readyChanged.connect(self._update_ready)
         self._at = session.frame
         session.frameChanged.connect(self._on_frame)
-        for signal in (session.projectChanged, session.compositionChanged, session.keysChanged):
+        for signal in (session.compositionChanged, session.keysChanged):
             signal.connect(self.update)
+        session.projectChanged.connect(Soon(self, self.update).ask)
 
     def _on_frame(self) -> None:
         """Paint where the playhead's notch was and where it is."""
