@@ -53,15 +53,16 @@ class _Drawer:
 
     def __init__(self, memory: int) -> None:
         self._memory, self._drawing = memory, Redrawn()
+        self._mapped: mmap.mmap | None = None
 
     def draw(self, project: Project, composition_id: str, frame: float, scale: float, threads: int) -> tuple[int, ...]:
         """Draw one, and return its shape; raises SpiralisError."""
         try:
             pixels = self._drawing.rgba8(project, composition_id, frame, scale, threads)
-            if os.fstat(self._memory).st_size < pixels.nbytes:
+            if self._mapped is None or len(self._mapped) < pixels.nbytes:
                 os.ftruncate(self._memory, pixels.nbytes)
-            with mmap.mmap(self._memory, 0) as shared:
-                shared[: pixels.nbytes] = pixels.data.cast("B")
+                self._mapped = mmap.mmap(self._memory, 0)
+            self._mapped[: pixels.nbytes] = pixels.data.cast("B")
         except Exception as unforeseen:
             raise SpiralisError(f"Frame {frame:g} could not be drawn: {unforeseen}") from unforeseen
         return pixels.shape

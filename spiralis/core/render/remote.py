@@ -47,6 +47,7 @@ class Remote:
     def __init__(self, greeted: Callable[[], None] = lambda: None) -> None:
         """Start it; ``greeted`` is called by a thread as soon as it is ready, or lost."""
         self._memory = os.memfd_create("spiralis-frames")
+        self._mapped: mmap.mmap | None = None
         limit = max(int(BUDGET.limit * SHARE), 64 << 20)
         command = [sys.executable, "-m", "spiralis.core.serving", str(self._memory), str(limit)]
         self._process = subprocess.Popen(
@@ -88,9 +89,11 @@ class Remote:
 
     def _frame(self, project: Project, composition_id: str, frame: float, scale: float, threads: int) -> np.ndarray:
         shape = self._answer(project, None, (composition_id, frame, scale, threads))
-        with mmap.mmap(self._memory, 0, prot=mmap.PROT_READ) as shared:
-            size = shape[0] * shape[1] * shape[2]
-            return np.frombuffer(shared, dtype=np.uint8, count=size).reshape(shape).copy()
+        size = shape[0] * shape[1] * shape[2]
+        mapped = self._mapped
+        if mapped is None or len(mapped) < size:
+            mapped = self._mapped = mmap.mmap(self._memory, 0, prot=mmap.PROT_READ)
+        return np.frombuffer(mapped, dtype=np.uint8, count=size).reshape(shape).copy()
 
     def work(
         self, function: Callable[..., Any], project: Project, composition_id: str,
@@ -163,7 +166,7 @@ class Remote:
                 pipe.close()
         if self._memory >= 0:
             os.close(self._memory)
-            self._memory = -1
+            self._memory, self._mapped = -1, None
 
 
 def read_message(stream: BinaryIO) -> bytes:
