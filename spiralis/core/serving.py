@@ -6,6 +6,7 @@ MEMORY is the number of the file that pictures are laid into, LIMIT what kept pi
 
 from __future__ import annotations
 
+import gc
 import mmap
 import os
 import pickle
@@ -20,6 +21,7 @@ from typing import Any, BinaryIO
 
 from spiralis.core.allocation import keep_freed_memory
 from spiralis.core.cache import BUDGET
+from spiralis.core.collecting import Collections
 from spiralis.core.errors import Cancelled, SpiralisError
 from spiralis.core.model import Project
 from spiralis.core.render.redrawn import Redrawn
@@ -41,11 +43,13 @@ def serve(memory: int, limit: int) -> None:
     asked = os.fdopen(0, "rb", buffering=0)
     stopped = threading.Event()
     signal.signal(signal.SIGUSR1, lambda *_: stopped.set())
+    collections = Collections()
     write_message(answers, b"ready")
     # Whoever asked may be gone before it is answered.
     with suppress(BrokenPipeError):
         while (job := _asked(asked, receiver, drawer.draw, stopped)) is not None:
             write_message(answers, pickle.dumps(_answer(job), protocol=5))
+            collections.look()
 
 
 class _Drawer:
@@ -85,7 +89,16 @@ def _asked(
     # A word to stop may have come when what came before was done already. One for this work comes again.
     stopped.clear()
     composition_id, named = arguments
-    return lambda: function(project, project.composition(composition_id), stops=stopped.is_set, **named)
+
+    def work() -> Any:
+        # What takes seconds leaves more behind than may wait until it is done.
+        gc.enable()
+        try:
+            return function(project, project.composition(composition_id), stops=stopped.is_set, **named)
+        finally:
+            gc.disable()
+
+    return work
 
 
 def _answer(job: Callable[[], Any]) -> tuple[Any, SpiralisError | None]:

@@ -14,12 +14,9 @@ from weakref import WeakKeyDictionary
 from PyQt6.QtCore import QObject, Qt, QTimer
 from PyQt6.QtGui import QCursor, QGuiApplication
 
+from spiralis.core.collecting import Collections
+
 _EVERY = 250  # ms between looks
-#: Collections of the youngest before one of the next, as Python does it by itself.
-_YOUNGEST, _MIDDLE = 700, 10
-#: A whole collection takes as long as all that is open is large: so long at least between two, in seconds, and so
-#: many times as long as the last one took.
-_REST, _SHARE = 60.0, 200.0
 #: So often, in seconds, what was left out of collections is looked through too, once the pointer has rested so long.
 _DEEP, _STILL = 300.0, 15.0
 _busy: WeakKeyDictionary[QObject, Callable[[], bool]] = WeakKeyDictionary()
@@ -48,11 +45,7 @@ class Collector(QObject):
 
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
-        gc.disable()
-        # What is there at the start stays for good and need not be looked through again and again.
-        gc.collect()
-        gc.freeze()
-        self._next = time.monotonic() + _REST
+        self._collections = Collections()
         self._deep = time.monotonic() + _DEEP
         self._pointer, self._moved = QCursor.pos(), time.monotonic()
         self._timer = QTimer(self)
@@ -65,16 +58,7 @@ class Collector(QObject):
             collect_everything()
             self._deep = time.monotonic() + _DEEP
             return
-        youngest, middle, _ = gc.get_count()
-        if youngest < _YOUNGEST:
-            return
-        now = time.monotonic()
-        if now >= self._next and QGuiApplication.mouseButtons() == Qt.MouseButton.NoButton:
-            gc.collect()
-            ended = time.monotonic()
-            self._next = ended + max(_REST, (ended - now) * _SHARE)
-        else:
-            gc.collect(1 if middle >= _MIDDLE else 0)
+        self._collections.look(may_take_long=QGuiApplication.mouseButtons() == Qt.MouseButton.NoButton)
 
     def _may_look_deep(self) -> bool:
         """Whether it is time to look through everything, which takes a tenth of a second: nobody does anything."""
