@@ -8,11 +8,12 @@ import sys
 import threading
 import time
 import unittest
+from collections.abc import Callable
 from unittest import mock
 
 from PyQt6 import sip
-from PyQt6.QtCore import QPoint, QPointF, Qt
-from PyQt6.QtGui import QWheelEvent
+from PyQt6.QtCore import QPoint, QPointF, Qt, QTimer
+from PyQt6.QtGui import QPaintEvent, QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QPushButton, QWidget
 
@@ -389,6 +390,66 @@ class CollectingTest(WindowTest):
             Soon(window.editor, lambda name=name: ran.append(name)).ask()
         self.until(lambda: len(ran) == 2)
         self.assertEqual(ran, ["other", "own"])
+
+    def test_parts_of_a_window_take_turns_and_each_is_painted_before_the_next_begins(self) -> None:
+        seen: list[str] = []
+        self.enterContext(mock.patch.object(self.window.player, "unseen", return_value=False))
+
+        class Part(QWidget):
+            def paintEvent(self, event: QPaintEvent) -> None:
+                seen.append(f"{self.objectName()} painted")
+
+        def worker(part: Part) -> Callable[[], None]:
+            def work() -> None:
+                seen.append(f"{part.objectName()} worked")
+                part.update()
+
+            return work
+
+        parts = []
+        for name in "abc":
+            part = Part(self.window)
+            part.setObjectName(name)
+            part.setGeometry(40 * len(parts), 0, 30, 30)
+            part.show()
+            parts.append(part)
+        self.settle()
+        for times in (1, 2):
+            seen.clear()
+            for part in parts:
+                Soon(part, worker(part), wait=20).ask()
+            self.until(lambda: len([line for line in seen if "worked" in line]) == 3)
+            self.settle()
+            with self.subTest(times=times):
+                of_each = [(f"{name} worked", f"{name} painted") for name in "abc"]
+                self.assertEqual(seen[:6], [line for pair in of_each for line in pair])
+
+    def test_an_edit_between_two_turns_goes_before_the_second(self) -> None:
+        seen: list[str] = []
+        unseen = self.enterContext(mock.patch.object(self.window.player, "unseen", return_value=False))
+
+        def first() -> None:
+            seen.append("first")
+            QTimer.singleShot(0, lambda: setattr(unseen, "return_value", True))
+            QTimer.singleShot(60, lambda: (seen.append("picture"), setattr(unseen, "return_value", False)))
+
+        Soon(self.window, first, wait=20).ask()
+        Soon(self.window, lambda: seen.append("second"), wait=20).ask()
+        self.until(lambda: len(seen) == 3)
+        self.assertEqual(seen, ["first", "picture", "second"])
+
+    def test_what_asks_again_after_its_turn_waits_as_long_as_at_first(self) -> None:
+        self.enterContext(mock.patch.object(self.window.player, "unseen", return_value=False))
+        ran: list[str] = []
+        Soon(self.window, lambda: ran.append("other"), wait=30).ask()
+        soon = Soon(self.window, lambda: ran.append("own"), wait=30)
+        soon.ask()
+        self.until(lambda: len(ran) == 2)
+        started = time.perf_counter()
+        soon.ask()
+        self.until(lambda: len(ran) == 3)
+        self.assertGreater(time.perf_counter() - started, 0.025)
+        self.assertEqual(ran, ["other", "own", "own"])
 
 
 if __name__ == "__main__":

@@ -1,4 +1,8 @@
-"""Bursts of changes become one: what can wait a moment lets the picture on the canvas go first."""
+"""Bursts of changes become one: what can wait a moment lets the picture on the canvas go first.
+
+What comes after it comes in turns, one part of the window after the other: each is painted before the next begins, so
+that a click or another edit meanwhile waits for one of them at most.
+"""
 
 from __future__ import annotations
 
@@ -24,6 +28,8 @@ class Pictured(Protocol):
 
 
 _pictured: WeakKeyDictionary[QObject, Pictured] = WeakKeyDictionary()
+#: What has its turn in each window until all that it changed is painted.
+_turns: WeakKeyDictionary[Pictured, Soon] = WeakKeyDictionary()
 
 
 def give_way(owner: QObject, pictured: Pictured) -> None:
@@ -56,7 +62,7 @@ class Soon(QTimer):
         super().__init__(parent)
         self.setSingleShot(True)
         self.setInterval(wait)
-        self._rests, self._work, self._waits = rests, work, 0
+        self._wait, self._rests, self._work, self._waits = wait, rests, work, 0
         # Connected as the method it is, so that Qt lets go of it when its owner dies.
         self.timeout.connect(self._run)
 
@@ -64,11 +70,18 @@ class Soon(QTimer):
         """Ask for the work; takes and drops whatever a signal carries."""
         if self._rests or not self.isActive():
             self._waits = 0
-            self.start()
+            self.start(self._wait)
 
     def _run(self) -> None:
-        if self._waits < MOST_WAITS and in_the_way(self):
+        pictured = pictured_by(self)
+        if self._waits < MOST_WAITS and pictured is not None and pictured.unseen():
             self._waits += 1
-            self.start()
+            self.start(self._wait)
+        elif pictured is not None and pictured in _turns:
+            self.start(1)
         else:
+            if pictured is not None:
+                # A timer of no length ends its turn after all that waits in the event loop, painting too.
+                _turns[pictured] = self
+                QTimer.singleShot(0, lambda: _turns.pop(pictured, None))
             self._work()
