@@ -18,6 +18,7 @@ from PIL import Image
 from benchmarks.measure import figure
 from spiralis.core.media.exporters import ExportJob, exporter
 from spiralis.core.media.exporters.gif import piece_palette
+from spiralis.core.media.palette import Palette
 from spiralis.core.render.frame import render_straight8
 from spiralis.demo.stored import stored_demo
 
@@ -27,6 +28,8 @@ PIECES = ("button-pulse", "kite-day", "product-switch")
 SEEN = 12
 #: Similarities that differ by this little are the same.
 _ALIKE = 0.003
+#: So lossy files are tried at most, and so often the range of what may still be alike is halved.
+_LOSSY, _HALVINGS = 4.0, 5
 
 
 def run() -> Iterator[str]:
@@ -75,14 +78,23 @@ def _judged(path: Path, frames: list[np.ndarray]) -> tuple[int, float]:
 
 def _nearest(job: ExportJob, frames: list[np.ndarray], colours: int, goal: float) -> tuple[int, float]:
     """Return bytes and similarity of our smallest file that is about as similar as ``goal``, or of our best one."""
-    found = []
-    palette = None
-    for steady, lossy in ((0, 0), (2, 0), (2, 1), (4, 1), (6, 1), (8, 1), (8, 2)):
+    palettes: list[tuple[float, Palette]] = []
+
+    def written(steady: float, lossy: float) -> tuple[int, float]:
         settings = {"colours": colours, "pattern": "none", "dither": 0, "steady": steady, "lossy": lossy}
         made = evolve(job, settings=settings)
-        palette = palette or piece_palette(made, made.times)
-        exporter("gif").write(evolve(made, given={"palettes": [(made.times[0], palette)]}), job.path)
-        found.append(_judged(job.path, frames))
+        if not palettes:
+            palettes.append((made.times[0], piece_palette(made, made.times)))
+        exporter("gif").write(evolve(made, given={"palettes": palettes}), job.path)
+        return _judged(job.path, frames)
+
+    found = [written(0, 0)]
+    for steady in (2, 4, 6, 8):
+        least, most = 0.0, _LOSSY
+        for _ in range(_HALVINGS):
+            lossy = (least + most) / 2
+            found.append(written(steady, lossy))
+            least, most = (lossy, most) if found[-1][1] >= goal - _ALIKE else (least, lossy)
     reached = [each for each in found if each[1] >= goal - _ALIKE]
     return min(reached) if reached else max(found, key=lambda each: each[1])
 

@@ -6,6 +6,7 @@ import io
 import tempfile
 import unittest
 from pathlib import Path
+from unittest import mock
 
 import av
 import numpy as np
@@ -181,6 +182,22 @@ class PaletteTest(unittest.TestCase):
         self.assertNotIn([51, 178, 77], palettes_[0])
         self.assertIn([51, 178, 77], palettes_[1])
         self.assertLessEqual(len(palettes_[1]), 8)
+
+    def test_calm_areas_get_more_of_the_colours_than_contrast_does(self) -> None:
+        rng = np.random.default_rng(5)
+        ramp, noise = np.tile(np.linspace(30, 120, 160), (120, 1)), rng.integers(0, 256, (120, 160))
+        levels = np.round(np.concatenate([ramp, noise]))
+        frame = np.dstack([levels, levels, levels, np.full(levels.shape, 255)]).astype(np.uint8)
+
+        def off_in_the_ramp(palette: Palette) -> float:
+            colours = palette.colours.astype(float)
+            squares = ((frame[:120, :, None, :3].astype(float) - colours) ** 2).sum(axis=3)
+            return float(squares.min(axis=2).mean())
+
+        with mock.patch("spiralis.core.media.palette.masking", lambda picture: np.ones(picture.shape[:2])):
+            alike = off_in_the_ramp(build([frame], 16))
+        self.assertLess(off_in_the_ramp(build([frame], 16)), 0.9 * alike)
+        self.assertEqual(off_in_the_ramp(build([frame], 16)), off_in_the_ramp(build([frame, frame], 16)))
 
 
 class IndexTest(unittest.TestCase):

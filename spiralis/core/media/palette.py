@@ -10,6 +10,7 @@ from PIL import Image
 
 from spiralis.core.colour import oklab_to_srgb, srgb_to_oklab
 from spiralis.core.compositing.kernels import quantising
+from spiralis.core.media.masking import masking
 
 _BITS = 6
 _SAMPLES = 250_000
@@ -45,11 +46,13 @@ def build(frames: Sequence[np.ndarray], colours: int, fixed: np.ndarray | None =
     Median cut (Pillow), settled by k-means in OKLab. A piece with fewer colours keeps them exactly; ``fixed`` ones,
     uint8 (n, 3), are in the palette in any case.
     """
-    pixels = np.concatenate([_sampled(frame, _SAMPLES // max(len(frames), 1)) for frame in frames])
+    most = _SAMPLES // max(len(frames), 1)
+    pixels = np.concatenate([_sampled(frame.reshape(-1, 4), frame.shape[1], most) for frame in frames])
+    shares = np.concatenate([_sampled(1 / masking(frame).reshape(-1), frame.shape[1], most) for frame in frames])
     clear = pixels[:, 3] < 128
     solid = pixels[~clear, :3]
     room = colours - 1 if clear.any() else colours
-    chosen = _choose(solid, room) if len(solid) else np.zeros((1, 3), dtype=np.uint8)
+    chosen = _choose(solid, shares[~clear], room) if len(solid) else np.zeros((1, 3), dtype=np.uint8)
     if fixed is not None and len(fixed):
         chosen = _with_fixed(chosen, np.unique(fixed, axis=0)[:room], room)
     transparent = len(chosen) if clear.any() else -1
@@ -57,23 +60,24 @@ def build(frames: Sequence[np.ndarray], colours: int, fixed: np.ndarray | None =
     return Palette(chosen, transparent, lookup, _spacing(chosen), _beside(chosen))
 
 
-def _sampled(frame: np.ndarray, most: int) -> np.ndarray:
-    flat = frame.reshape(-1, 4)
-    step = max(1, len(flat) // max(most, 1))
+def _sampled(rows: np.ndarray, across: int, most: int) -> np.ndarray:
+    """Return some of a picture's pixels (n, ...), ``across`` of which make a line; up to about ``most``."""
+    step = max(1, len(rows) // max(most, 1))
     # A step that shares no factor with the width walks over all columns.
-    while step > 1 and np.gcd(step, frame.shape[1]) > 1:
+    while step > 1 and np.gcd(step, across) > 1:
         step += 1
-    return flat[::step]
+    return rows[::step]
 
 
-def _choose(solid: np.ndarray, room: int) -> np.ndarray:
-    unique, counts = _counted(solid)
+def _choose(solid: np.ndarray, shares: np.ndarray, room: int) -> np.ndarray:
+    """Return the colours for pixels uint8 (n, 3), each of which counts by its share, float (n,)."""
+    unique, of, counts = _counted(solid)
     if len(unique) <= room:
         return unique
     image = Image.fromarray(solid[None, :, :])
     quantised = image.quantize(room, method=Image.Quantize.MEDIANCUT, kmeans=0)
     start = np.array(quantised.getpalette(), dtype=np.uint8).reshape(-1, 3)[:room]
-    chosen = _settled(unique, counts, start)
+    chosen = _settled(unique, np.bincount(of, weights=shares), start)
     # Flat areas keep their exact colour: the commonest colours replace the entries nearest to them.
     for index in np.argsort(counts)[::-1][: max(2, room // 8)]:
         if counts[index] < len(solid) // 200:
@@ -83,11 +87,13 @@ def _choose(solid: np.ndarray, room: int) -> np.ndarray:
     return np.unique(chosen, axis=0)
 
 
-def _counted(pixels: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """Return the colours among uint8 (n, 3), in their order, and how often each is there."""
+def _counted(pixels: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Return the colours among uint8 (n, 3), in their order; which of them each pixel is; how often each is there."""
     wide = pixels.astype(np.uint32)
-    numbers, counts = np.unique(wide[:, 0] << 16 | wide[:, 1] << 8 | wide[:, 2], return_counts=True)
-    return np.stack([numbers >> 16, numbers >> 8 & 255, numbers & 255], axis=1).astype(np.uint8), counts
+    numbers, of, counts = np.unique(
+        wide[:, 0] << 16 | wide[:, 1] << 8 | wide[:, 2], return_inverse=True, return_counts=True
+    )
+    return np.stack([numbers >> 16, numbers >> 8 & 255, numbers & 255], axis=1).astype(np.uint8), of, counts
 
 
 def _with_fixed(chosen: np.ndarray, fixed: np.ndarray, room: int) -> np.ndarray:
@@ -102,8 +108,9 @@ def _with_fixed(chosen: np.ndarray, fixed: np.ndarray, room: int) -> np.ndarray:
 def _settled(unique: np.ndarray, counts: np.ndarray, start: np.ndarray) -> np.ndarray:
     """Return palette colours uint8 (n, 3) that moved to the middles of the colours nearest to them, in OKLab.
 
-    Lloyd's iteration (k-means) on colours weighted by a power of how often they are there, so that small things count;
-    lightness counts more than hue; an entry that nothing is near to goes to where the worst error is.
+    Lloyd's iteration (k-means) on colours weighted by a power of how often they are there, so that small things count,
+    less in contrast (``counts``, float (n,)); lightness counts more than hue; an entry that nothing is near to goes to
+    where the worst error is.
     """
     # Colours are put together in cells of four levels: far below what one sees, and a tenth of the work.
     cells = (unique >> 2).astype(np.int32)
