@@ -19,6 +19,18 @@ _BINARY: dict[type, Callable[[float, float], float]] = {
 _UNITS = r"(?:px|°|deg|fps|f|s)(?![a-z])"
 
 
+def with_unit(number: str, unit: str) -> str:
+    """Return a number as it is read: ``45°``, ``12 px``, ``40 levels``, ``1 level``."""
+    if unit == "°":
+        return f"{number}°"
+    return f"{number} {_of_one(unit) if number == '1' else unit}".strip()
+
+
+def _of_one(unit: str) -> str:
+    """Return a unit as it is with the number 1: those that are words, longer than signs such as fps, lose their s."""
+    return unit[:-1] if len(unit) > 3 and unit.isalpha() and unit.endswith("s") else unit
+
+
 def calculate(text: str, unit: str = "", whole: float = 100.0) -> float:
     """Return the value of an arithmetic text.
 
@@ -34,7 +46,7 @@ def calculate(text: str, unit: str = "", whole: float = 100.0) -> float:
         raise ModelError("That calculation is too long; use at most 200 letters.")
     cleaned = text.strip().replace("×", "*").replace("−", "-").replace("÷", "/").replace(",", ".")
     if unit and unit != "%":
-        cleaned = cleaned.replace(unit, "")
+        cleaned = cleaned.replace(unit, "").replace(_of_one(unit), "")
     cleaned = re.sub(_UNITS, "", cleaned)
     share = "" if unit == "%" else f"*({whole!r}/100)"
     cleaned = re.sub(r"(\d+(?:\.\d*)?|\.\d+)\s*%", lambda match: f"({match[1]}{share})", cleaned)

@@ -5,7 +5,7 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from spiralis.core.arithmetic import calculate
+from spiralis.core.arithmetic import calculate, with_unit
 from spiralis.core.errors import ModelError
 
 
@@ -17,6 +17,14 @@ class ArithmeticTest(unittest.TestCase):
             ("10 × 4 − 2", "px", 100, 38), ("100% - 20", "px", 1350, 1330), (".5", "", 100, 0.5), ("2 s", "f", 100, 2),
         ):  # fmt: skip
             self.assertAlmostEqual(calculate(text, unit, whole), expected, msg=text)
+
+    def test_one_of_a_unit_that_is_a_word_is_read_so_and_taken_so(self) -> None:
+        for number, unit, read in (
+            ("1", "levels", "1 level"), ("40", "levels", "40 levels"), ("0.1", "levels", "0.1 levels"),
+            ("1", "fps", "1 fps"), ("1", "px/s", "1 px/s"), ("1", "°", "1°"), ("1", "", "1"), ("1", "s", "1 s"),
+        ):  # fmt: skip
+            self.assertEqual(with_unit(number, unit), read)
+            self.assertAlmostEqual(calculate(read, unit), float(number), msg=read)
 
     def test_refuses_all_else_with_a_sentence(self) -> None:
         for text in (

@@ -12,7 +12,7 @@ from spiralis.app.style import FAMILY_COLOURS, MARIGOLD, MARK, colour, font
 from spiralis.app.widgets.preferences import shown_decimal
 from spiralis.app.widgets.text_fields import TextField
 from spiralis.app.work.paced import Paced
-from spiralis.core.arithmetic import calculate
+from spiralis.core.arithmetic import calculate, with_unit
 from spiralis.core.errors import ModelError
 
 #: What frame and padding take of a field's width, in px.
@@ -116,7 +116,7 @@ class NumberField(TextField):
         self.setAccessibleName(label)
         self.setCursor(Qt.CursorShape.SizeHorCursor)
         self.setMinimumWidth(48)
-        limits = f" ({minimum:g} to {maximum:g}{unit})" if maximum < 1e6 else ""
+        limits = f" ({minimum:g} to {with_unit(f'{maximum:g}', unit)})" if maximum < 1e6 else ""
         self.setToolTip(f"{label}{limits}: drag sideways, or click and type a number or a calculation")
         self.editingFinished.connect(self._typed)
 
@@ -138,12 +138,12 @@ class NumberField(TextField):
         number = f"{self.value:.{decimals}f}".rstrip("0").rstrip(".") if decimals else f"{self.value:.0f}"
         number = "0" if number in ("-0", "") else number
         number = shown_decimal(number)
-        whole = f"{number}°" if self.unit == "°" else f"{number} {self.unit}".strip()
+        whole = with_unit(number, self.unit)
         if not self.isVisible():
             return whole
         # Rather without the space than without the unit, and rather no unit than half a number.
         room, wide = self.width() - _INSET, self.fontMetrics().horizontalAdvance
-        return next((text for text in (whole, f"{number}{self.unit}") if wide(text) <= room), number)
+        return next((text for text in (whole, whole.replace(" ", "")) if wide(text) <= room), number)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
@@ -176,7 +176,7 @@ class NumberField(TextField):
             value = calculate(text, self.unit, self.whole) if text.strip() else self.value
             if value is not None and not self.minimum <= value <= self.maximum:
                 raise ModelError(
-                    f"{self.label} takes {self.minimum:g} to {self.maximum:g}{self.unit}, "
+                    f"{self.label} takes {self.minimum:g} to {with_unit(f'{self.maximum:g}', self.unit)}, "
                     f"and {value:g} is outside that."
                 )
         except ModelError as error:
