@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from typing import Protocol
-from weakref import WeakKeyDictionary
+from weakref import WeakKeyDictionary, WeakSet
 
 from PyQt6.QtCore import QObject, QTimer
 
@@ -28,8 +28,8 @@ class Pictured(Protocol):
 
 
 _pictured: WeakKeyDictionary[QObject, Pictured] = WeakKeyDictionary()
-#: What has its turn in each window until all that it changed is painted.
-_turns: WeakKeyDictionary[Pictured, Soon] = WeakKeyDictionary()
+#: What makes the pictures of windows in which something has its turn, until all that it changed is painted.
+_turns: WeakSet[Pictured] = WeakSet()
 
 
 def give_way(owner: QObject, pictured: Pictured) -> None:
@@ -82,6 +82,6 @@ class Soon(QTimer):
         else:
             if pictured is not None:
                 # A timer of no length ends its turn after all that waits in the event loop, painting too.
-                _turns[pictured] = self
-                QTimer.singleShot(0, lambda: _turns.pop(pictured, None))
+                _turns.add(pictured)
+                QTimer.singleShot(0, lambda: _turns.discard(pictured))
             self._work()
