@@ -61,7 +61,7 @@ class ChecksWindowTest(WindowTest):
             (checks, "spiralis.app.checks.watch.check_piece", check_piece),
             (seam, "spiralis.app.seam.watch.check", check),
         ):  # fmt: skip
-            watch._soon.setInterval(30)
+            watch._soon.wait = 30
             with mock.patch(name, side_effect=find) as asked:
                 with mock.patch.object(Player, "pressed", True):
                     watch._soon.ask()
@@ -92,7 +92,7 @@ class ChecksWindowTest(WindowTest):
         self.until(lambda: watch.findings is not None and not watch.findings.whole)
         self.assertEqual(bar.text(), "Checks")
         self.window.player.playing = True
-        watch._drawing.setInterval(40)
+        watch._drawing.wait = 40
         watch._drawing.ask()
         self.settle(0.3)
         self.assertFalse(watch.findings.whole)

@@ -62,7 +62,7 @@ class Soon(QTimer):
         super().__init__(parent)
         self.setSingleShot(True)
         self.setInterval(wait)
-        self._wait, self._rests, self._work, self._waits = wait, rests, work, 0
+        self.wait, self._rests, self._work, self._waits = wait, rests, work, 0
         # Connected as the method it is, so that Qt lets go of it when its owner dies.
         self.timeout.connect(self._run)
 
@@ -70,13 +70,13 @@ class Soon(QTimer):
         """Ask for the work; takes and drops whatever a signal carries."""
         if self._rests or not self.isActive():
             self._waits = 0
-            self.start(self._wait)
+            self.start(self.wait)
 
     def _run(self) -> None:
         pictured = pictured_by(self)
         if self._waits < MOST_WAITS and pictured is not None and pictured.unseen():
             self._waits += 1
-            self.start(self._wait)
+            self.start(self.wait)
         elif pictured is not None and pictured in _turns:
             self.start(1)
         else:
