@@ -30,7 +30,7 @@ def make_ready(painter: QPainter, typing: Typing, toolbox: Toolbox, hand: Hand) 
     The painter is of anything as large as the canvas.
     """
     if _shows_way(typing, toolbox, hand):
-        painting.draw_motion_path(painter, hand.session, hand.viewport.to_widget)
+        painting.draw_way(painter, hand.session, hand.viewport.to_widget)
     for layer in hand.session.layers:
         sight(hand.session, layer)
 

@@ -244,17 +244,28 @@ _way = Still()
 _DOT = 3.4
 
 
-def draw_motion_path(painter: QPainter, session: Session, to_widget: Affine) -> None:
-    """Draw the way of the one chosen layer's pivot with a dot for each frame: their distance is its speed."""
+def draw_way(painter: QPainter, session: Session, to_widget: Affine) -> bool:
+    """Draw the way of the one chosen layer's pivot with a dot for each frame: their distance is its speed.
+
+    Returns:
+        Whether there is one.
+    """
     if len(session.layers) != 1:
-        return
+        return False
     layer = session.layers[0]
     way = way_in_space(session, layer) if in_space(session, layer) else way_points(session, layer)
     if not way:
-        return
+        return False
     area = _around(way, to_widget).intersected(painter.viewport())
     if not area.isEmpty():
         _way.paint(painter, area, (way,), to_widget, lambda inner: _draw_way(inner, way, to_widget))
+    return True
+
+
+def draw_motion_path(painter: QPainter, session: Session, to_widget: Affine) -> None:
+    """Draw the way of the one chosen layer's pivot, and what can be grabbed on it."""
+    if not draw_way(painter, session, to_widget):
+        return
     grips = path_grips(session, to_widget)
     keys = {grip.frame: QPointF(*grip.place) for grip in grips if grip.kind == "key"}
     for grip in grips:

@@ -61,7 +61,6 @@ class Soon(QTimer):
     def __init__(self, parent: QObject, work: Callable[[], object], wait: int = MOMENT, rests: bool = False) -> None:
         super().__init__(parent)
         self.setSingleShot(True)
-        self.setInterval(wait)
         self.wait, self._rests, self._work, self._waits = wait, rests, work, 0
         # Connected as the method it is, so that Qt lets go of it when its owner dies.
         self.timeout.connect(self._run)
@@ -74,7 +73,7 @@ class Soon(QTimer):
 
     def _run(self) -> None:
         pictured = pictured_by(self)
-        if self._waits < MOST_WAITS and pictured is not None and pictured.unseen():
+        if self._waits < MOST_WAITS and in_the_way(self):
             self._waits += 1
             self.start(self.wait)
         elif pictured is not None and pictured in _turns:

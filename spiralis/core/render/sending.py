@@ -23,7 +23,7 @@ from spiralis.core.model import Composition, Layer, Project, Source
 _SHARED = (Layer, Composition, Source)
 #: Bytes of so many and more go beside the message as they are: copying them would hold the interpreter's lock.
 _LARGE = 1 << 16
-#: What makes a project known to the receiver: bytes for itself, and large ones that they name by their place.
+#: What makes a project known to the receiver: bytes for itself, and large ones in the order in which it takes them.
 Message = tuple[bytes, list[bytes]]
 
 
