@@ -88,12 +88,12 @@ def _open_window(file: Path | None, with_demo: bool = False, apart: bool = False
 
 def _cannot_open(file: Path) -> str:
     """Return why a file cannot be shown in the window, or nothing."""
-    from spiralis.core.editing.importing import IMPORT_SUFFIXES
+    from spiralis.core.editing.importing import import_suffixes
     from spiralis.core.storage.project_file import SUFFIX
 
     if not file.exists():
         return f"There is no “{file}” to open; look for its name and folder."
-    if file.is_file() and file.suffix.lower() not in (SUFFIX, *IMPORT_SUFFIXES):
-        kinds = ", ".join((SUFFIX, *IMPORT_SUFFIXES))
+    if file.is_file() and file.suffix.lower() not in (SUFFIX, *import_suffixes()):
+        kinds = ", ".join((SUFFIX, *import_suffixes()))
         return f"“{file.name}” is of no kind that Spiralis opens. It opens {kinds}."
     return ""

@@ -15,7 +15,7 @@ from spiralis.core.editing.artwork import Timing, as_composition
 from spiralis.core.editing.moving import with_move
 from spiralis.core.media.layered_files import layers_of
 from spiralis.core.media.pictures import picture_source
-from spiralis.core.media.sources import footage_source
+from spiralis.core.media.source_kinds.footage import footage_source
 from spiralis.core.model import Composition, Key, Layer, Matte, MoveUse, Project, Rule, Source, Track
 from spiralis.core.model.track import Extend
 from spiralis.demo.badge import badge_svg

@@ -1,4 +1,4 @@
-"""Adding an effect, a layer kind, a move, an exporter or a still format takes one file, and nothing else."""
+"""Adding an effect, a layer or source kind, a move, an exporter or a still format takes one file, nothing else."""
 
 from __future__ import annotations
 
@@ -8,15 +8,18 @@ from pathlib import Path
 
 import numpy as np
 from click.testing import CliRunner
+from PyQt6.QtCore import QPointF
 from PyQt6.QtWidgets import QToolButton
 
 from spiralis.app.moves.chooser import MovesChooser
+from spiralis.app.sources.entries import entries_of
 from spiralis.app.strips.add_strip import add_entries
 from spiralis.cli import cli
 from spiralis.core.media.exporters.base import _EXPORTERS
 from spiralis.core.media.stills.base import _STILLS
 from spiralis.core.model.blocks import _KINDS as _EFFECTS
 from spiralis.core.model.kinds import _KINDS
+from spiralis.core.model.source import _KINDS as _SOURCES
 from spiralis.core.moves import MOVES
 from spiralis.core.render.frame import render_frame
 from spiralis.core.storage import load
@@ -90,6 +93,17 @@ def write(project, composition, frame, path):
     return ()
 
 register_still(Still("note", "Note", ".note", "Which frame it was", write))
+'''
+SOURCE = '''
+from spiralis.core.media.files import digest_of, read_bytes
+from spiralis.core.model.source import Source, SourceKind, register_source_kind
+
+def read(path, suffix):
+    data = read_bytes(path)
+    return Source(path.name, digest_of(data), suffix, 0, 0, kind="script", file=str(path), data=data)
+
+register_source_kind(SourceKind("script", "Scripts", (".script",), read, brought="{} is there to be spoken.",
+                                use="Somebody reads it aloud"))
 '''
 
 
@@ -166,6 +180,21 @@ class OneFileTest(WindowTest):
         made = CliRunner().invoke(cli, ["render", str(path), "-c", "Piece", "--frames", "0:3", "-o", str(out)])
         self.assertEqual(0, made.exit_code, made.output)
         self.assertEqual((3, 480, 640, 4), np.load(out).shape)
+
+    def test_a_kind_of_source(self) -> None:
+        self.bring("script", SOURCE)
+        self.forget(_SOURCES, "script")
+        lines = self.folder / "Lines.script"
+        lines.write_text("Up it goes.")
+        said: list[str] = []
+        self.session.said.connect(said.append)
+        before = len(self.session.composition.layers)
+        self.drop([lines], QPointF(900, 300))
+        self.assertIn("Lines.script is there to be spoken.", "".join(said))
+        self.assertEqual(before, len(self.session.composition.layers))
+        self.assertIn("Scripts", [entry.group for entry in entries_of(self.session.project)])
+        again = load(self.saved(self.session.project))
+        self.assertEqual(b"Up it goes.", again.sources[-1].data)
 
     def test_a_still_format(self) -> None:
         self.bring("note", STILL)

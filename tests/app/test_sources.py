@@ -13,6 +13,7 @@ from PyQt6.QtGui import QDropEvent, QGuiApplication
 from PyQt6.QtWidgets import QDialogButtonBox, QInputDialog
 
 from spiralis.app.project.import_dialog import Choices, ImportDialog
+from spiralis.app.sources import listing as listing_module
 from spiralis.app.sources.entries import entries_of
 from spiralis.app.sources.listing import ENTRY, MIME
 from spiralis.app.sources.refresh_dialog import RefreshDialog
@@ -20,6 +21,7 @@ from spiralis.core.editing.importing import Gathered, gather
 from spiralis.core.editing.recolouring import colours_of
 from spiralis.core.editing.sources import linked
 from spiralis.core.model import Project
+from spiralis.core.raster.fonts import FONT_FOLDER, read_face
 from spiralis.core.storage import load
 from tests.app.harness import ALT, LEFT, NONE, WindowTest
 from tests.core.clips import encode
@@ -35,6 +37,8 @@ class ArtworkTest(WindowTest):
     def setUp(self) -> None:
         super().setUp()
         self.window.importer.ask = lambda found: Choices()
+        self.notes: list[str] = []
+        self.session.said.connect(self.notes.append)
 
     def file(self, name: str, data: bytes) -> Path:
         path = self.folder / name
@@ -184,6 +188,50 @@ class DrawerTest(ArtworkTest):
         self.row("square.png")
         self.click(self.editor.drawer.buttons["Remove"])
         self.assertEqual(self.session.project.sources, ())
+
+    def test_a_font_sets_the_chosen_words_and_stays_while_it_does(self) -> None:
+        path = next(p for p in sorted(FONT_FOLDER.iterdir()) if p.suffix == ".ttf" and "Inter" not in p.name)
+        own = self.file("Tolvane.ttf", path.read_bytes())
+        self.bring(own)
+        before = self.session.project
+        self.open_drawer()
+        self.session.select([])
+        self.row("Tolvane.ttf")
+        listing = self.editor.drawer.list
+        # With nothing chosen a double-click says what it is for, and takes nothing away.
+        listing.asked.emit(listing.entry())
+        self.assertIs(before, self.session.project)
+        self.session.select(["square", "words"])
+        listing.asked.emit(listing.entry())
+        self.settle()
+        family = read_face(own.read_bytes(), "it").family
+        self.assertEqual(family, self.layer("words").track("font").value)
+        self.row("Tolvane.ttf")
+        self.assertEqual(1, listing.entry().uses)
+        self.click(self.editor.drawer.buttons["Remove"])
+        self.assertIn("1 layer uses “Tolvane.ttf”; delete them or give them something else first.", self.said)
+        self.session.undo()
+        self.settle()
+        self.row("Tolvane.ttf")
+        self.click(self.editor.drawer.buttons["Remove"])
+        self.assertNotIn("Tolvane.ttf", [source.name for source in self.session.project.sources])
+
+    def test_files_come_by_their_kinds_and_only_what_shows_something_is_dragged(self) -> None:
+        fonts = next(p for p in sorted(FONT_FOLDER.iterdir()) if p.suffix == ".ttf" and "Inter" not in p.name)
+        table = "LUT_1D_SIZE 2\n0 0 0\n1 1 1\n"
+        self.bring(self.file("A.ttf", fonts.read_bytes()), self.file("B.cube", table.encode()),
+                   self.file("Z.png", colour_png((9, 9, 9))))  # fmt: skip
+        self.assertIn("The table B.cube", "".join(self.notes))
+        self.open_drawer()
+        rows = [e for e in entries_of(self.session.project) if e.sort is not None]
+        headings = list(dict.fromkeys(e.group for e in rows))
+        self.assertEqual(["Pictures", "Fonts", "Colour lookups"], headings)
+        listing, dragged = self.editor.drawer.list, []
+        with mock.patch.object(listing_module.QDrag, "exec", lambda drag, *_: dragged.append(drag.mimeData())):
+            for entry in rows:
+                self.row(entry.name)
+                listing.startDrag(Qt.DropAction.CopyAction)
+        self.assertEqual(sum(e.group == "Pictures" for e in rows), len(dragged))
 
     def test_replacing_keeps_placement_and_motion(self) -> None:
         before = self.layer("square")

@@ -23,7 +23,8 @@ from spiralis.core.media.exporters import ExportJob, export, exporters
 from spiralis.core.media.footage import clip_of, open_clip
 from spiralis.core.media.footage import video as video_module
 from spiralis.core.media.footage.sequence import find_sequences
-from spiralis.core.media.sources import footage_source, read_source, sequence_source
+from spiralis.core.media.source_kinds.footage import footage_source, sequence_source
+from spiralis.core.media.sources import read_source
 from spiralis.core.model import Layer, layer_kind
 from spiralis.core.render import render_frame
 from tests.core.clips import animated, encode, number_of, numbered

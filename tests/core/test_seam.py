@@ -29,7 +29,7 @@ from spiralis.core.checks.seam import (
 from spiralis.core.editing.linking import with_driver
 from spiralis.core.errors import ModelError
 from spiralis.core.media.pictures import picture_source
-from spiralis.core.media.sources import sequence_source
+from spiralis.core.media.source_kinds.footage import sequence_source
 from spiralis.core.model import Composition, Extend, Key, Layer, Project, Rule, Source, Track
 from spiralis.core.model.drivers import Follow, Wobble
 from spiralis.core.render.frame import render_frame

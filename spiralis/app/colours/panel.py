@@ -237,7 +237,7 @@ class ColourPanel(QDialog):
         for layer in self.session.layers:
             source_id = self.session.evaluated().values(layer).get("source")
             source = self.session.project.source(source_id) if source_id else None
-            if source is not None and source.kind == "picture" and not source.missing:
+            if source is not None and source.sort.still and not source.missing:
                 data = source.data if source.data is not None else read_bytes(source.place)
                 self.grid.add(*palette_of(decode_picture(data, source.name)))
                 return

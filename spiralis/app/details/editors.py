@@ -333,7 +333,7 @@ class DrawingsEditor(Editor):
         """List the project's pictures; those that are shown are ticked."""
         self.menu.clear()
         for source in self.session.project.sources:
-            if source.kind == "picture":
+            if source.sort.still:
                 action = self.menu.addAction(source.name, lambda held=source.id: self._toggle(held))
                 action.setCheckable(True)
                 action.setChecked(any(shown == source.id for shown, _ in self._value))

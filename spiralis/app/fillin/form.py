@@ -18,7 +18,7 @@ from spiralis.app.widgets.fields import ListField
 from spiralis.app.widgets.file_dialogs import ask_open
 from spiralis.app.work.background import SmallPictures
 from spiralis.app.work.soon import Soon
-from spiralis.core.editing.importing import IMPORT_SUFFIXES
+from spiralis.core.editing.importing import import_suffixes
 from spiralis.core.editing.slots import OpenSlot, filled, open_slots
 from spiralis.core.errors import SpiralisError
 from spiralis.core.media.sources import read_source
@@ -86,7 +86,7 @@ class PictureSlot(QWidget):
             self.chosen.emit(source)
 
     def _ask(self) -> None:
-        kinds = " ".join(f"*{suffix}" for suffix in IMPORT_SUFFIXES)
+        kinds = " ".join(f"*{suffix}" for suffix in import_suffixes())
         path = ask_open(self, "artwork", self.slot.name, f"Pictures and footage ({kinds})")
         if path is not None:
             self.take_file(path)

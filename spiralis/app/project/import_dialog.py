@@ -61,7 +61,7 @@ class ImportDialog(QDialog):
             self._options(column, self.layered, _LAYERED)
             if groups:
                 column.addWidget(self.nested)
-        pictures = [source.name for source in found.sources if source.kind == "picture"]
+        pictures = [source.name for source in found.sources if source.sort.still]
         if len(pictures) > 1:
             if found.layered:
                 rule = QFrame()

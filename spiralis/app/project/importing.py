@@ -17,7 +17,7 @@ from spiralis.app.work.background import Background
 from spiralis.app.work.beside import beside
 from spiralis.core.editing.artwork import Timing, as_composition, replace_content
 from spiralis.core.editing.edits import set_value, unused_name
-from spiralis.core.editing.importing import IMPORT_SUFFIXES, Gathered, brought_in, gather, new_project
+from spiralis.core.editing.importing import Gathered, brought_in, gather, import_suffixes, new_project
 from spiralis.core.editing.sources import picture_layer
 from spiralis.core.errors import SpiralisError
 from spiralis.core.media.layered_files import LAYERED_SUFFIXES, layers_of
@@ -25,7 +25,6 @@ from spiralis.core.media.pictures import picture_source
 from spiralis.core.model import Layer, Project
 from spiralis.core.raster.fonts import read_face
 
-FILE_FILTER = "Artwork (" + " ".join(f"*{suffix}" for suffix in IMPORT_SUFFIXES) + ")"
 _LAYERED_FILTER = "Layered artwork (" + " ".join(f"*{suffix}" for suffix in LAYERED_SUFFIXES) + ")"
 _MOST_NOTES = 6
 Place = tuple[float, float]
@@ -45,7 +44,7 @@ ANYWHERE = Landing()
 
 def _in_font(session: Session, project: Project, found: Gathered, words: str | None) -> Project:
     """Return the project with a text layer set in the font that was brought in."""
-    fonts = [source for source in found.sources if source.kind == "font" and source.data is not None]
+    fonts = [source for source in found.sources if source.sort.sets_words and source.data is not None]
     if words is None or not fonts:
         return project
     piece = project.composition(session.composition_id)
@@ -73,7 +72,8 @@ class Importer(QObject):
 
     def choose(self) -> None:
         """Ask for files and bring them in."""
-        paths = ask_open_several(self.window_, "artwork", "Bring artwork in", FILE_FILTER)
+        kinds = " ".join(f"*{suffix}" for suffix in import_suffixes())
+        paths = ask_open_several(self.window_, "artwork", "Bring artwork in", f"Artwork ({kinds})")
         if paths:
             self.bring(paths)
 
@@ -125,7 +125,7 @@ class Importer(QObject):
         self.finished.emit()
 
     def _ask(self, found: Gathered) -> Choices | None:
-        pictures = [source for source in found.sources if source.kind == "picture"]
+        pictures = [source for source in found.sources if source.sort.still]
         if not found.layered and len(pictures) < 2:
             return Choices()
         dialog = ImportDialog(self.window_, found)

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QInputDialog, QWidget
 
 from spiralis.app.project.importing import Importer
 from spiralis.app.session import Session
-from spiralis.app.sources.entries import Entry, folders
+from spiralis.app.sources.entries import COMPOSITIONS, LAYERED, Entry, folders
 from spiralis.app.sources.refresh_dialog import RefreshDialog
 from spiralis.app.widgets.file_dialogs import ask_folder, ask_open
 from spiralis.app.work.background import Background
@@ -30,8 +30,9 @@ from spiralis.core.editing.sources import (
 from spiralis.core.errors import SpiralisError
 from spiralis.core.media.layered import LayeredFile
 from spiralis.core.media.layered_files import read_layers
-from spiralis.core.media.sources import SOURCE_SUFFIXES, read_source
+from spiralis.core.media.sources import read_source, source_suffixes
 from spiralis.core.model import Project
+from spiralis.core.raster.fonts import face_of
 
 _NO_FOLDER = "no folder"
 _FITS = ("Fit into the old size", "Fill the old size", "Keep the scale")
@@ -50,17 +51,17 @@ class SourceActions(QObject):
 
     def possible(self, entry: Entry) -> tuple[str, ...]:
         """Return what can be done to a row, the usual thing first."""
-        if entry.group == "Compositions":
+        if entry.group == COMPOSITIONS:
             shown = entry.id == self.session.composition_id
             add = () if shown or not self._may_show(entry.id) else ("Add",)
             return ("Open", *add, "Rename", "Folder", *(() if shown else ("Remove",)))
-        if entry.group == "Layered files":
+        if entry.group == LAYERED:
             return ("Refresh",)
         if entry.missing:
             return ("Relink", "Replace", "Rename", "Remove")
-        if entry.group in ("Pictures", "Footage"):
+        if entry.shows:
             return ("Add", "Replace", *(("Refresh",) if entry.file else ()), "Rename", "Remove")
-        return ("Rename", "Remove") if entry.group != "Fonts" else ("Remove",)
+        return ("Set words", "Remove") if entry.sets_words else ("Rename", "Remove")
 
     def _may_show(self, composition_id: str) -> bool:
         """Whether the present composition may show another one without a circle."""
@@ -79,6 +80,8 @@ class SourceActions(QObject):
         match name:
             case "Add":
                 self.importer.place(entry.id)
+            case "Set words":
+                self.set_words(entry)
             case "Open":
                 self.session.show_composition(entry.id)
             case "Rename":
@@ -104,6 +107,16 @@ class SourceActions(QObject):
         name = name.strip()[:LONGEST_NAME]
         if name and name != entry.name:
             self._edit(f"Rename {entry.name}", lambda project: renamed(project, entry.id, name))
+
+    def set_words(self, entry: Entry) -> None:
+        """Set the chosen words in a font, or say that there are none."""
+        source = self.session.project.source(entry.id)
+        face = face_of(source) if source is not None else None
+        words = [layer.id for layer in self.session.layers if layer.has("font")]
+        if face is None or not words:
+            self.session.said.emit(f"Choose words first; a double-click then sets them in {entry.name}.")
+            return
+        self.session.set_property("font", face.family, words)
 
     def _ask_piece_folder(self, entry: Entry) -> None:
         known = [_NO_FOLDER, *folders(self.session.project)]
@@ -134,13 +147,13 @@ class SourceActions(QObject):
         return True
 
     def _remove(self, entry: Entry) -> None:
-        if entry.group == "Compositions":
+        if entry.group == COMPOSITIONS:
             if len(self.session.project.compositions) > 1:
                 self._edit(f"Remove {entry.name}", lambda project: without_composition(project, entry.id))
             return
         if entry.uses:
-            layers = "layer shows" if entry.uses == 1 else "layers show"
-            self.session.failed.emit(f"{entry.uses} {layers} “{entry.name}”; delete or replace them first.")
+            layers = "1 layer uses" if entry.uses == 1 else f"{entry.uses} layers use"
+            self.session.failed.emit(f"{layers} “{entry.name}”; delete them or give them something else first.")
             return
         kept = tuple(source for source in self.session.project.sources if source.id != entry.id)
         self._edit(f"Remove {entry.name}", lambda project: evolve(project, sources=kept))
@@ -171,7 +184,7 @@ class SourceActions(QObject):
     # -- other files for old ones ------------------------------------------------------------------------
 
     def _ask_file(self, title: str) -> Path | None:
-        files = " ".join(f"*{suffix}" for suffix in SOURCE_SUFFIXES)
+        files = " ".join(f"*{suffix}" for suffix in source_suffixes())
         return ask_open(self.window_, "artwork", title, f"Files ({files})")
 
     def _ask_replace(self, entry: Entry) -> None:

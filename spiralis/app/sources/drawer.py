@@ -96,6 +96,7 @@ class SourcesDrawer(QFrame):
         row.setSpacing(4)
         for name, help in (
             ("Open", "Show this composition on the canvas"), ("Add", "Add it to the piece as a layer"),
+            ("Set words", "Set the chosen words in this font"),
             ("Refresh", "Read the file again"), ("Replace", "Take another file in its place"),
             ("Relink", "Say where the missing file is"), ("Rename", "Give it another name (F2)"),
             ("Folder", "List it under a folder"), ("Remove", "Take it out of the project (Delete)"),

@@ -13,19 +13,19 @@ from spiralis.core.editing.sources import use_counts
 from spiralis.core.media.footage import frame_levels
 from spiralis.core.model import Composition, Layer, Project, Source
 from spiralis.core.model.project import whole_pieces
+from spiralis.core.model.source import SourceKind
 from spiralis.core.render.frame import render_rgba8
 
+COMPOSITIONS, LAYERED = "Compositions", "Layered files"
 PIECES, PARTS = "Pieces", "Parts of pieces"
-GROUPS = ("Compositions", "Layered files", "Pictures", "Footage", "Palettes", "Fonts", "Colour lookups")
-_GROUP_OF = {"picture": "Pictures", "footage": "Footage", "palette": "Palettes", "font": "Fonts",
-             "lookup": "Colour lookups"}  # fmt: skip
 
 
 @frozen
 class Entry:
     """One row: what it is, its name, a second line, how often it is used, whether it is missing.
 
-    ``heading`` is what it is listed under, where that is not its group: pieces, parts of them, or a folder.
+    ``heading`` is what it is listed under, where that is not its group: pieces, parts of them, or a folder. A file
+    says its ``sort``.
     """
 
     group: str
@@ -37,11 +37,22 @@ class Entry:
     linked: bool = False
     file: str | None = None
     heading: str = ""
+    sort: SourceKind | None = None
 
     @property
     def listed_under(self) -> str:
         """The heading above it."""
         return self.heading or self.group
+
+    @property
+    def shows(self) -> bool:
+        """Whether it is a file that a layer can show."""
+        return self.sort is not None and bool(self.sort.layer)
+
+    @property
+    def sets_words(self) -> bool:
+        """Whether it is a font."""
+        return self.sort is not None and self.sort.sets_words
 
 
 def entries_of(project: Project, search: str = "") -> list[Entry]:
@@ -57,10 +68,13 @@ def entries_of(project: Project, search: str = "") -> list[Entry]:
     return sorted(found, key=_order)
 
 
-def _order(row: Entry) -> tuple[int, int, str, str]:
-    """Pieces come first, then folders by name, then parts; then files by their groups."""
+def _order(row: Entry) -> tuple[int, str, int, str, str]:
+    """Pieces come first, then folders by name, then parts; then files: what shows something, then what serves it."""
     among = {PIECES: 0, PARTS: 2}.get(row.heading, 1)
-    return GROUPS.index(row.group), among, row.listed_under.lower(), row.name.lower()
+    if row.sort is None:
+        return 0, row.group, among, row.listed_under.lower(), row.name.lower()
+    first = (row.sort.still, row.shows, row.sets_words, True).index(True)
+    return 1 + first, row.group, among, row.listed_under.lower(), row.name.lower()
 
 
 def folders(project: Project) -> list[str]:
@@ -71,7 +85,7 @@ def folders(project: Project) -> list[str]:
 def _composition_entry(piece: Composition, uses: int, whole: bool) -> Entry:
     detail = f"{piece.width} × {piece.height} · {float(piece.seconds):.2f} s · {_many(len(piece.layers), 'layer')}"
     heading = piece.folder or (PIECES if whole else PARTS)
-    return Entry("Compositions", piece.id, piece.name, detail, uses, heading=heading)
+    return Entry(COMPOSITIONS, piece.id, piece.name, detail, uses, heading=heading)
 
 
 def _layered_entries(project: Project) -> list[Entry]:
@@ -84,7 +98,7 @@ def _layered_entries(project: Project) -> list[Entry]:
         layers = sum(layer.origin is not None for piece in pieces for layer in piece.layers)
         gone = not _exists(file)
         detail = f"{_many(layers, 'layer')} · {'not found outside' if gone else 'can be refreshed'}"
-        rows.append(Entry("Layered files", f"file:{file}", Path(file).name, detail, len(pieces), file=file))
+        rows.append(Entry(LAYERED, f"file:{file}", Path(file).name, detail, len(pieces), file=file))
     return rows
 
 
@@ -102,8 +116,8 @@ def _source_entry(source: Source, uses: int) -> Entry:
         size += f" · {_many(source.frames, 'frame')} · {rate}"
     where = "missing" if source.missing else "linked" if source.linked else f"{len(source.data or b'') / 1e6:.1f} MB"
     return Entry(
-        _GROUP_OF.get(source.kind, "Pictures"), source.id, source.name, f"{size} · {where}", uses, source.missing,
-        source.linked, source.file,
+        source.sort.heading, source.id, source.name, f"{size} · {where}", uses, source.missing,
+        source.linked, source.file, sort=source.sort,
     )  # fmt: skip
 
 
@@ -114,7 +128,7 @@ def _many(count: int, what: str) -> str:
 def entry_picture(project: Project, entry: Entry, size: int) -> np.ndarray | None:
     """Return what an entry looks like, premultiplied uint8 (h, w, 4) that fits into a square; None for nothing."""
     piece = project.find(entry.id)
-    if entry.group == "Layered files":
+    if entry.group == LAYERED:
         piece = next((c for c in project.compositions if c.artwork and c.artwork.file == entry.file), None)
     if piece is not None:
         return RENDERERS.picture(project, piece.id, piece.length // 3, size / max(piece.width, piece.height))
@@ -126,11 +140,11 @@ def source_picture(project: Project, source: Source, size: int) -> np.ndarray | 
     """Return what a source shows, premultiplied uint8 (h, w, 4) that fits into a square; None for nothing."""
     if source.missing or not source.shows:
         return None
-    if source.kind == "footage":
+    if source.frames:
         frame_levels(source, source.frames // 3, 0)
     width, height = max(source.width, 1), max(source.height, 1)
-    layer = Layer("it", source.kind, 0, 1).with_values(source=source.id, position=(width / 2, height / 2))
-    if source.kind == "footage":
+    layer = Layer("it", source.sort.layer, 0, 1).with_values(source=source.id, position=(width / 2, height / 2))
+    if source.frames:
         layer = layer.with_values(**{"in": float(source.frames // 3)})
     alone = Composition("alone", width, height, Fraction(25), 1, layers=(layer,))
     return render_rgba8(project.with_composition(alone), alone.id, 0, size / max(width, height))

@@ -7,7 +7,7 @@ from PyQt6.QtGui import QDrag, QFontMetrics, QKeyEvent, QPainter, QPen, QPixmap
 from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
 from spiralis.app.session import Session
-from spiralis.app.sources.entries import Entry, entry_picture
+from spiralis.app.sources.entries import COMPOSITIONS, LAYERED, Entry, entry_picture
 from spiralis.app.style import ALARM, CHOSEN, GROUND, LINE, MARIGOLD, QUIET, RAISED, TEXT, TILE, colour, font
 from spiralis.app.work.background import SmallPictures
 
@@ -102,7 +102,7 @@ class SourceList(QListWidget):
 
     def startDrag(self, actions: Qt.DropAction) -> None:
         entry = self.entry()
-        if entry is None or entry.group in ("Fonts", "Palettes", "Layered files"):
+        if entry is None or (entry.group != COMPOSITIONS and not entry.shows):
             return
         mime = QMimeData()
         mime.setData(MIME, entry.id.encode())
@@ -117,11 +117,11 @@ class SourceList(QListWidget):
 def _tip(entry: Entry) -> str:
     where = f"\n{entry.file}" if entry.file else ""
     action = {
-        "Compositions": "Double-click opens it; drag it onto the canvas to show it here",
-        "Layered files": "Double-click compares it with the file",
-        "Fonts": "Text layers can be set in it",
-        "Palettes": "Colours of this project",
+        COMPOSITIONS: "Double-click opens it; drag it onto the canvas to show it here",
+        LAYERED: "Double-click compares it with the file",
     }.get(entry.group, "Double-click or drag adds it to the piece")
+    if entry.sort is not None and entry.sort.use:
+        action = entry.sort.use
     return f"{entry.name}{where}\n{action}"
 
 
@@ -157,7 +157,7 @@ class _Rows(QStyledItemDelegate):
     def _draw(self, painter: QPainter, area: QRectF, entry: Entry, chosen: bool) -> None:
         box = QRectF(area.left() + 12, area.top() + 6, PICTURE, PICTURE)
         painter.setPen(QPen(colour(ALARM), 1.4, Qt.PenStyle.DashLine) if entry.missing else QPen(colour(LINE), 1))
-        painter.setBrush(colour(GROUND if entry.missing or entry.group == "Fonts" else TILE))
+        painter.setBrush(colour(GROUND if entry.missing or entry.sets_words else TILE))
         painter.drawRoundedRect(box, 5, 5)
         picture = self.owner.picture_of(entry)
         if picture is not None:
@@ -165,12 +165,12 @@ class _Rows(QStyledItemDelegate):
             place = QRectF(0, 0, size.width(), size.height())
             place.moveCenter(box.center())
             painter.drawPixmap(place.topLeft(), picture)
-        elif entry.group == "Fonts":
+        elif entry.sets_words:
             painter.setFont(font(17, 600))
             painter.setPen(colour(QUIET))
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, "Ag")
         left = box.right() + 10
-        uses = f"{entry.uses} ×" if entry.uses else "unused" if entry.group in ("Pictures", "Footage") else ""
+        uses = f"{entry.uses} ×" if entry.uses else "unused" if entry.sort is not None else ""
         painter.setFont(font(11, 400, tabular=True))
         room = painter.fontMetrics().horizontalAdvance(uses)
         right = area.right() - 14

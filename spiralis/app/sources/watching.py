@@ -9,7 +9,7 @@ from PyQt6.QtCore import QFileSystemWatcher, QObject, pyqtSignal
 from spiralis.app.session import Session
 from spiralis.app.work.background import Background
 from spiralis.app.work.soon import Soon
-from spiralis.core.media.sources import digest_of
+from spiralis.core.media.files import digest_of
 from spiralis.core.model import Project
 
 

@@ -238,7 +238,7 @@ class DrawingCells(QWidget):
         source = project.source(source_id)
         box = QRectF(area.left() + (CELL - PICTURE) / 2, area.top() + 5, PICTURE, PICTURE)
         if source is not None:
-            entry = Entry("Pictures", source_id, source.name, "")
+            entry = Entry("", source_id, source.name, "", sort=source.sort)
             key = (source.digest, source.missing)
             pixmap = self.pictures.of(key, lambda: entry_picture(project, entry, 2 * PICTURE))
             if pixmap is not None and not pixmap.isNull():

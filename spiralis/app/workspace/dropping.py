@@ -16,7 +16,7 @@ from spiralis.app.sources.listing import ENTRY, MIME
 from spiralis.app.timeline.layout import Row, row_at
 from spiralis.app.workspace.drop_light import Target
 from spiralis.app.workspace.editor import Editor
-from spiralis.core.media.sources import FONT_SUFFIXES
+from spiralis.core.media.sources import sets_words
 from spiralis.core.model import Layer
 from spiralis.core.storage.project_file import SUFFIX
 
@@ -82,7 +82,7 @@ class Dropping:
 
     def _on_words(self, paths: list[Path], at: QPointF) -> Target | None:
         """A font on words, on the canvas or in the timeline, becomes theirs."""
-        if not all(path.suffix.lower() in FONT_SUFFIXES for path in paths):
+        if not all(sets_words(path) for path in paths):
             return None
         session, row = self.editor.session, self._row(at)
         here = self._place_on_canvas(at)

@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 import re
 from bisect import bisect_right
+from functools import lru_cache
 from typing import ClassVar
 
 import numpy as np
@@ -227,6 +228,7 @@ def from_softness(start: float, stop: float) -> CubicBezier:
     return CubicBezier(round(x1, DIGITS), 0, round(x2, DIGITS), 1)
 
 
+@lru_cache(maxsize=4096)  # A project has many keys and few easings.
 def _parse(text: str) -> Easing:
     cleaned = text.strip().rstrip(";").lower()
     if cleaned in KEYWORDS:

@@ -15,11 +15,10 @@ from spiralis.core.errors import SpiralisError
 from spiralis.core.media.footage.sequence import find_sequences
 from spiralis.core.media.layered import LayeredFile
 from spiralis.core.media.layered_files import LAYERED_SUFFIXES, VECTOR_SUFFIXES, read_layers
-from spiralis.core.media.sources import SOURCE_SUFFIXES, read_source, sequence_source
+from spiralis.core.media.source_kinds.footage import sequence_source
+from spiralis.core.media.sources import read_source, source_suffixes
 from spiralis.core.media.svg.flat import flat_art
 from spiralis.core.model import Composition, Layer, Project, Source
-
-IMPORT_SUFFIXES = (*LAYERED_SUFFIXES, *SOURCE_SUFFIXES)
 
 
 @define
@@ -40,13 +39,19 @@ class Imported:
     notes: tuple[str, ...] = ()
 
 
+def import_suffixes() -> tuple[str, ...]:
+    """Return the suffixes of all files that can be brought in."""
+    return (*LAYERED_SUFFIXES, *source_suffixes())
+
+
 def files_under(paths: Sequence[Path]) -> list[Path]:
     """Return the paths with folders replaced by the files in them that can be brought in, by name."""
     files: list[Path] = []
+    suffixes = import_suffixes()
     for path in paths:
         if path.is_dir():
             inside = sorted(path.rglob("*"), key=lambda p: str(p).lower())
-            files += [p for p in inside if p.suffix.lower() in IMPORT_SUFFIXES and p.is_file()][:2000]
+            files += [p for p in inside if p.suffix.lower() in suffixes and p.is_file()][:2000]
         else:
             files.append(path)
     return files
@@ -105,11 +110,9 @@ def brought_in(
     pictures: list[Source] = []
     for source in gathered.sources:
         project, source = project.with_source(source)
-        if source.kind == "font":
-            notes.append(f"The font {source.name} is now among the fonts of text layers.")
-        elif source.kind == "lookup":
-            notes.append(f"The table {source.name} is there for the effect Colour lookup.")
-        elif source.kind == "picture" and as_flipbook:
+        if not source.shows:
+            notes.append(source.sort.brought.format(source.name))
+        elif source.sort.still and as_flipbook:
             pictures.append(source)
         else:
             made.append(picture_layer(source, piece, at))

@@ -50,7 +50,7 @@ def taken_out(project: Project, composition_id: str, ids: Sequence[str]) -> Proj
         pieces.update((inner.id, inner) for inner in wave)
     ties = (tie for shown in pieces.values() for layer in shown.layers for tie in layer.ties)
     used = {tie.target for tie in ties if tie.what is What.SOURCE}
-    sources = tuple(source for source in project.sources if source.id in used or source.kind == "font")
+    sources = tuple(source for source in project.sources if source.id in used or source.sort.sets_words)
     return Project("Taken out", tuple(pieces.values()), sources)
 
 

@@ -141,7 +141,7 @@ def _filled_at(project: Project, place: Place, value: Value | Source) -> Project
 
 def _pictured(layer: Layer, slot: Slot, source: Source) -> Layer:
     """Return the layer with another picture that takes the room of the first one; what is too much is cropped."""
-    layer = of_kind(layer, source.kind)
+    layer = of_kind(layer, source.sort.layer)
     layer = layer.with_track(slot.property, Track(source.id))
     if slot.fit == "as set" or min(*slot.room, source.width, source.height) <= 0:
         return layer

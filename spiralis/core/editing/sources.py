@@ -9,10 +9,11 @@ from pathlib import Path
 from attrs import evolve
 
 from spiralis.core.errors import FileError, SpiralisError
-from spiralis.core.media.files import read_bytes
-from spiralis.core.media.sources import digest_of, read_source
+from spiralis.core.media.files import digest_of, read_bytes
+from spiralis.core.media.sources import read_source
 from spiralis.core.model import Composition, Layer, Project, Source, Track, layer_kind
 from spiralis.core.model.references import What
+from spiralis.core.raster.fonts import face_of, families_of
 
 #: Names are cut to this many letters.
 LONGEST_NAME = 200
@@ -34,14 +35,20 @@ def missing_source(project: Project, layer: Layer) -> str | None:
 
 
 def use_counts(project: Project) -> dict[str, int]:
-    """Return how many layers show each source or composition, by id."""
+    """Return how many layers show or use each source or composition, by id; a font's are those with words in it."""
     counts: dict[str, int] = {}
+    fonts = [(source.id, face.family) for source in project.sources
+             if source.sort.sets_words and (face := face_of(source)) is not None]  # fmt: skip
     for composition in project.compositions:
         for layer in composition.layers:
             for source in sources_of(layer):
                 counts[source] = counts.get(source, 0) + 1
             for inner in {tie.target for tie in layer.ties if tie.what is What.COMPOSITION}:
                 counts[inner] = counts.get(inner, 0) + 1
+            wanted = families_of(layer) if fonts else ()
+            for font, family in fonts:
+                if family in wanted:
+                    counts[font] = counts.get(font, 0) + 1
     return counts
 
 
@@ -74,7 +81,7 @@ def _found(old: Source, path: Path) -> Source:
         raise FileError(f"“{path.name}” is a {new.kind} and “{old.name}” was a {old.kind}; choose a {old.kind}.")
     if old.linked:
         return evolve(new, id=old.id, name=old.name, linked=True, place=path,
-                      data=None if new.kind == "footage" else new.data)  # fmt: skip
+                      data=None if new.sort.streamed else new.data)  # fmt: skip
     return evolve(new, id=old.id, name=old.name)
 
 
@@ -98,7 +105,7 @@ def replaced(project: Project, source_id: str, new: Source, how: str = "fit") ->
     compositions = []
     for composition in project.compositions:
         layers = tuple(
-            _scaled(of_kind(layer, new.kind), factor) if _shows(layer, source_id) else layer
+            _scaled(of_kind(layer, new.sort.layer), factor) if _shows(layer, source_id) else layer
             for layer in composition.layers
         )
         compositions.append(evolve(composition, layers=layers))
@@ -110,8 +117,8 @@ def _shows(layer: Layer, source_id: str) -> bool:
 
 
 def of_kind(layer: Layer, kind: str) -> Layer:
-    """Return the layer as one that can show this kind of source; what the other kind does not know goes."""
-    if layer.kind == kind or kind not in ("picture", "footage"):
+    """Return the layer as one of another kind ("": as it is); what that does not know goes."""
+    if layer.kind == kind or not kind:
         return layer
     known = {parameter.name for parameter in layer_kind(kind).parameters}
     blocks = tuple(f"{block.id}." for block in layer.blocks)
@@ -168,7 +175,7 @@ def linked(project: Project, folder: Path) -> Project:
                 file=str(place),
                 place=place,
                 linked=True,
-                data=None if source.kind == "footage" else source.data,
+                data=None if source.sort.streamed else source.data,
             )
         )
     return evolve(project, sources=tuple(sources))
@@ -213,7 +220,7 @@ def without_composition(project: Project, composition_id: str) -> Project:
 
 def picture_layer(source: Source, composition: Composition, at: tuple[float, float] | None = None) -> Layer:
     """Return a layer over the whole composition that shows a picture or footage, fitted into the frame."""
-    kind = "footage" if source.kind == "footage" else "picture"
+    kind = source.sort.layer
     share = min(1.0, 0.8 * composition.width / source.width, 0.8 * composition.height / source.height)
     centre = at or (composition.width / 2, composition.height / 2)
     layer = Layer(Path(source.name).stem or kind, kind, 0, composition.length)

@@ -26,7 +26,7 @@ def touchable(project: Project, layer: Layer) -> Source:
         ModelError: it shows no picture, or one that is missing.
     """
     source = project.source(layer.track("source").value) if layer.has("source") else None
-    if source is None or source.kind != "picture":
+    if source is None or not source.sort.still:
         raise ModelError(f"“{layer.name}” shows no picture; choose a picture layer.")
     if source.missing:
         raise ModelError(f"The file of “{layer.name}”, {source.name}, is missing; find it first in Sources.")

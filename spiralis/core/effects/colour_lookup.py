@@ -14,7 +14,7 @@ from spiralis.core.errors import FileError
 from spiralis.core.media.lookups import Lookup, read_lookup
 from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
 from spiralis.core.model.parameter import Kind, Parameter, Value
-from spiralis.core.model.project import Source
+from spiralis.core.model.source import Source
 from spiralis.core.raster.raster import Raster
 
 PARAMETERS = (

@@ -10,7 +10,7 @@ import numpy as np
 from attrs import field, frozen
 
 from spiralis.core.geometry import Box, WholeBox, intersect_whole, point_in
-from spiralis.core.model.project import Source
+from spiralis.core.model.source import Source
 from spiralis.core.raster.raster import Raster
 
 Margins = tuple[float, float, float, float]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import os
 from contextlib import suppress
 from pathlib import Path
@@ -29,6 +30,14 @@ def read_bytes(path: Path, most: int = 1 << 30) -> bytes:
         raise FileError(f"“{path}” may not be read; check its permissions.") from error
     except OSError as error:
         raise FileError(f"“{path}” cannot be read; check its disk.") from error
+
+
+def digest_of(data: bytes | Path) -> str:
+    """Return the SHA-256 of bytes or of a file, in hexadecimal digits."""
+    if isinstance(data, bytes):
+        return hashlib.sha256(data).hexdigest()
+    with data.open("rb") as handle:
+        return hashlib.file_digest(handle, "sha256").hexdigest()
 
 
 def write_whole(path: Path, text: str) -> None:

@@ -11,7 +11,7 @@ import numpy as np
 from PIL import Image, ImageCms, ImageOps, UnidentifiedImageError
 
 from spiralis.core.errors import PictureError
-from spiralis.core.model.project import Source
+from spiralis.core.model.source import Source
 
 FORMATS = {"PNG": ".png", "JPEG": ".jpg", "WEBP": ".webp", "TIFF": ".tif", "GIF": ".gif", "AVIF": ".avif",
            "BMP": ".bmp"}  # fmt: skip

@@ -6,7 +6,8 @@ from spiralis.core.model.kinds import BLEND_MODES, LayerKind, layer_kind, layer_
 from spiralis.core.model.layer import Layer, Matte, Origin, new_id
 from spiralis.core.model.moves import MoveUse
 from spiralis.core.model.parameter import Kind, Parameter, Value
-from spiralis.core.model.project import Artwork, Composition, Marker, Project, Source, check_format
+from spiralis.core.model.project import Artwork, Composition, Marker, Project, check_format
+from spiralis.core.model.source import Source
 from spiralis.core.model.track import Extend, Key, Rule, Track
 
 __all__ = [

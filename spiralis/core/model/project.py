@@ -6,7 +6,6 @@ import math
 from collections.abc import Mapping
 from fractions import Fraction
 from functools import cached_property
-from pathlib import Path
 
 from attrs import evolve, field, frozen
 
@@ -17,7 +16,7 @@ from spiralis.core.model.poses import PoseStrip
 from spiralis.core.model.references import What, check_circles
 from spiralis.core.model.reframing import Reframing
 from spiralis.core.model.slots import MOST_VARIANTS, Variant
-from spiralis.core.model.touching import Touched
+from spiralis.core.model.source import Source
 from spiralis.core.model.track import Track
 
 LARGEST_SIZE = 20_000
@@ -244,52 +243,6 @@ class Composition:
     def with_layer(self, layer: Layer) -> Composition:
         """Return the composition with the layer of the same id replaced."""
         return evolve(self, layers=tuple(layer if old.id == layer.id else old for old in self.layers))
-
-
-@frozen
-class Source:
-    """A file that layers show or use: a picture, footage, a font, a palette, or a colour lookup.
-
-    Its bytes travel in the project under ``media/<digest><suffix>``; where it is ``linked`` they stay in ``file``
-    (relative to the project's folder, or absolute), and ``place`` says where that was found. Layers that show a
-    missing source draw nothing. One ``made`` of another picture says how, so that it can be made anew.
-    Footage tells its number of ``frames`` and its mean ``rate``.
-    """
-
-    name: str
-    digest: str
-    suffix: str
-    width: int
-    height: int
-    kind: str = "picture"
-    id: str = field(factory=new_id)
-    frames: int = 0
-    rate: Fraction | None = None
-    file: str | None = None
-    linked: bool = False
-    place: Path | None = field(default=None, eq=False)
-    data: bytes | None = field(default=None, repr=False, eq=False)
-    made: Touched | None = None
-
-    @property
-    def path(self) -> str:
-        """Its place inside the project file."""
-        return f"media/{self.digest}{self.suffix}"
-
-    @property
-    def shows(self) -> bool:
-        """Whether a layer can show it; the others serve what is shown."""
-        return self.kind in ("picture", "footage")
-
-    @property
-    def missing(self) -> bool:
-        """Whether the bytes are not there."""
-        return self.data is None and self.place is None
-
-    @property
-    def seconds(self) -> Fraction:
-        """How long footage lasts at its own rate; 0 for everything else."""
-        return self.frames / self.rate if self.rate else Fraction(0)
 
 
 def whole_pieces(project: Project) -> list[Composition]:

@@ -49,6 +49,8 @@ class Key:
 
 
 def _ordered(keys: tuple[Key, ...]) -> tuple[Key, ...]:
+    if len(keys) < 2:
+        return tuple(keys)
     ordered = tuple(sorted(keys, key=lambda key: key.frame))
     for left, right in zip(ordered, ordered[1:], strict=False):
         if left.frame == right.frame:

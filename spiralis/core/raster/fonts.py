@@ -12,7 +12,9 @@ from attrs import field, frozen
 from fontTools.ttLib import TTFont, TTLibError
 
 from spiralis.core.errors import FontError
+from spiralis.core.model.layer import Layer
 from spiralis.core.model.project import Project
+from spiralis.core.model.source import Source
 
 FONT_FOLDER = Path(__file__).parents[2] / "assets" / "fonts"
 DEFAULT_FAMILY = "Inter"
@@ -93,13 +95,17 @@ _own_faces: dict[str, Face] = {}
 
 def project_faces(project: Project) -> tuple[Face, ...]:
     """Return the faces of the font files among a project's sources."""
-    faces = []
-    for source in project.sources:
-        if source.kind == "font" and source.data is not None:
-            if source.digest not in _own_faces:
-                _own_faces[source.digest] = read_face(source.data, source.name)
-            faces.append(_own_faces[source.digest])
-    return tuple(faces)
+    found = (face_of(source) for source in project.sources if source.sort.sets_words)
+    return tuple(face for face in found if face is not None)
+
+
+def face_of(source: Source) -> Face | None:
+    """Return the face of a font file, None where it is missing."""
+    if source.data is None:
+        return None
+    if source.digest not in _own_faces:
+        _own_faces[source.digest] = read_face(source.data, source.name)
+    return _own_faces[source.digest]
 
 
 def families(project: Project) -> list[str]:
@@ -172,14 +178,18 @@ _INVISIBLE = frozenset({0x200C, 0x200D, 0x200E, 0x200F, 0xAD, *range(0x202A, 0x2
 
 def missing_families(project: Project) -> list[str]:
     """Return the font families that layers ask for and that are not at hand, in the order of the alphabet."""
-    known, wanted = set(families(project)), set()
-    for composition in project.compositions:
-        for layer in composition.layers:
-            for name in ("font", "runs"):
-                track = layer.properties.get(name)
-                for value in () if track is None else (track.value, *(key.value for key in track.keys)):
-                    wanted |= {value} if isinstance(value, str) else {run[2] for run in value if run[2]}
-    return sorted(wanted - known)
+    wanted = {family for piece in project.compositions for layer in piece.layers for family in families_of(layer)}
+    return sorted(wanted - set(families(project)))
+
+
+def families_of(layer: Layer) -> set[str]:
+    """Return the font families that the words of a layer ask for; the default one only where it is named."""
+    wanted: set[str] = set()
+    for name in ("font", "runs"):
+        track = layer.properties.get(name)
+        for value in () if track is None else (track.value, *(key.value for key in track.keys)):
+            wanted |= {value} if isinstance(value, str) else {run[2] for run in value if run[2]}
+    return wanted
 
 
 _local = threading.local()

@@ -14,7 +14,7 @@ from spiralis.core.cache import CacheSection
 from spiralis.core.errors import PictureError
 from spiralis.core.media.pictures import decode_sound
 from spiralis.core.media.pixels import halved, premultiplied, visible_box
-from spiralis.core.model.project import Source
+from spiralis.core.model.source import Source
 
 _SMALLEST = 16
 _THREADS = 2

@@ -16,7 +16,7 @@ from spiralis.core.effects.job import EffectJob, Finish, Margins, grown
 from spiralis.core.geometry import Box, WholeBox, intersect_whole, rounded_out
 from spiralis.core.model import Layer
 from spiralis.core.model.blocks import EffectKind, effect_kind
-from spiralis.core.model.project import Source
+from spiralis.core.model.source import Source
 from spiralis.core.raster.raster import Raster
 from spiralis.core.render.layers import Evaluated
 from spiralis.core.render.nodes import PICTURES, Key, Node, Pictured, emit_picture, region_of

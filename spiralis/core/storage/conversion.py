@@ -35,6 +35,7 @@ from spiralis.core.model.blocks import Block
 from spiralis.core.model.poses import Pose, PoseStrip
 from spiralis.core.model.reframing import Hold, Reframing
 from spiralis.core.model.slots import Slot, Variant
+from spiralis.core.model.source import source_kinds
 from spiralis.core.model.touching import Stroke, Touched
 from spiralis.core.storage.art_json import art_in, art_out
 from spiralis.core.storage.driver_json import driver_in, driver_out, wobble_in, wobble_out
@@ -186,7 +187,6 @@ def _strict_text(value: Any, _: type) -> str:
 
 
 _SOURCE_FIELDS = ("id", "name", "kind", "digest", "width", "height", "path", "frames", "rate", "file", "linked", "made")
-SOURCE_KINDS = ("picture", "font", "footage", "palette", "lookup")
 MOST_FRAMES = 10_000_000
 
 
@@ -221,8 +221,9 @@ def _source_in(data: Any, _: type) -> Source:
         raise ModelError(f"a source of {frames} frames is too long")
     rate = _rate_in(data["rate"], Fraction) if "rate" in data else None
     file = _strict_text(data["file"], str) if data.get("file") is not None else None
-    if kind not in SOURCE_KINDS or (rate is not None and rate <= 0):
-        raise ModelError(f"a source is {', '.join(SOURCE_KINDS)}, at a rate above 0")
+    kinds = [known.name for known in source_kinds()]
+    if kind not in kinds or (rate is not None and rate <= 0):
+        raise ModelError(f"a source is {', '.join(kinds)}, at a rate above 0")
     linked = _strict_bool(data.get("linked", False), bool)
     made = _reader().structure(data["made"], Touched) if data.get("made") is not None else None
     return Source(name, match[1], match[2], sizes[0], sizes[1], kind, source_id, frames, rate, file, linked, made=made)

@@ -22,7 +22,6 @@ from PIL import Image
 from spiralis.core.errors import ProjectFileError, SpiralisError
 from spiralis.core.media.archives import unpacks_to_too_much
 from spiralis.core.media.files import check_target, read_bytes
-from spiralis.core.media.pictures import picture_size
 from spiralis.core.media.placing import hidden_beside, put_file
 from spiralis.core.model import Project, Source
 from spiralis.core.storage.conversion import from_json, to_json
@@ -269,11 +268,12 @@ def _is_file(path: Path) -> bool:
 def _linked_to(source: Source, place: Path | None) -> Source:
     if place is None:
         return source
-    if source.kind == "footage":
+    if source.sort.streamed:
         return evolve(source, place=place, file=str(place))
     try:
         data = read_bytes(place)
-        size = picture_size(data, source.name) if source.kind == "picture" else (source.width, source.height)
+        measure = source.sort.measure
+        size = measure(data, source.name) if measure is not None else (source.width, source.height)
     except SpiralisError:
         return source
     digest = hashlib.sha256(data).hexdigest()

@@ -17,7 +17,7 @@ from spiralis.core.media.footage.sequence import SUFFIX as SEQUENCE_SUFFIX
 from spiralis.core.media.footage.sequence import SequenceClip
 from spiralis.core.media.footage.video import VideoClip
 from spiralis.core.media.pixels import halved, premultiplied
-from spiralis.core.model.project import Source
+from spiralis.core.model.source import Source
 
 FOOTAGE_SUFFIXES = (".mp4", ".mov", ".m4v", ".webm", ".mkv", ".ts", ".mts", ".avi",
                     ".gif", ".apng", ".webp", SEQUENCE_SUFFIX)  # fmt: skip

@@ -11,7 +11,7 @@ from spiralis.core.geometry import Affine, Box, intersect
 from spiralis.core.media.footage import clip_of, frame_levels
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
-from spiralis.core.model.project import Source
+from spiralis.core.model.source import Source
 from spiralis.core.raster.layer_image import LayerImage, Scene
 from spiralis.core.raster.pyramid import level_for
 from spiralis.core.raster.raster import Raster
