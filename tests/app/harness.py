@@ -91,13 +91,12 @@ class WindowTest(unittest.TestCase):
     def _waits(self, seconds: float) -> bool:
         """Whether a panel, after ``seconds`` of waiting, still puts off showing a change.
 
-        While frames play there is always something to show, so a second is enough for that. Rows come once.
+        While frames play there is always something to show, so a second is enough then.
         """
         try:
-            if self.editor.details.building:
-                return seconds < 20
             soons = self.window.findChildren(Soon)
-            return seconds < 1 and any(soon.isActive() and soon.interval() <= MOMENT for soon in soons)
+            later = any(soon.isActive() and soon.interval() <= MOMENT for soon in soons)
+            return seconds < (1 if self.window.player.playing else 20) and (later or self.editor.details.building)
         except RuntimeError:  # The window is closed and gone.
             return False
 
