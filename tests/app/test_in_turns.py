@@ -209,7 +209,7 @@ class CoarserTest(WindowTest):
         """Let frames be due one after the other, none of which is ready, at a cost that is known."""
         player = self.window.player
         with (
-            mock.patch.object(player.store, "holds", return_value=False), mock.patch.object(player, "_ask_all"),
+            mock.patch.object(player.store, "holds", return_value=False), mock.patch.object(player, "ask_all"),
             mock.patch.object(player, "frame_at", side_effect=range(1, count + 1)),
         ):  # fmt: skip
             for _ in range(count):

@@ -260,11 +260,11 @@ class CoarserDragsTest(WindowTest):
         self.assertLess(coarse, self.whole)
         with mock.patch.object(self.player.maker, "want") as wanted:
             self.player.drag(True)
-            self.player._ask_all()
+            self.player.ask_all()
             self.assertEqual(self.player.scale, coarse)
             self.assertEqual(wanted.call_count, 0)
             time.sleep(0.2)
-            self.player._ask_all()
+            self.player.ask_all()
             self.assertEqual(self.player.scale, self.whole)
             self.assertGreater(wanted.call_count, 0)
 
