@@ -295,7 +295,7 @@ class Window(QMainWindow):
         self._unforeseenHappened.emit(sentence)
 
     def _say_unforeseen(self, sentence: str) -> None:
-        self.files.write_copy_now()
+        self.files.keeping.write_copy_now()
         self.editor.canvas.end_everything()
         self.session.failed.emit(sentence)
 

@@ -129,7 +129,7 @@ class VersionsTest(WindowTest):
         first = self.session.project
         self.session.select(["words"])
         self.act("Delete")
-        self.window.files.keep_now()
+        self.window.files.keeping.keep_now()
         self.until(lambda: self.saved_versions() == ["while working", "saved"])
         self.act("Versions…")
         window = self.window.findChildren(VersionsWindow)[-1]

@@ -166,8 +166,8 @@ class FilesTest(WindowTest):
 
     def test_unsaved_work_survives_a_crash(self) -> None:
         self.session.set_property("opacity", 7.0, ["words"])
-        self.window.files._write_journal()
-        journal = self.window.files.journal
+        self.window.files.keeping._write_journal()
+        journal = self.window.files.keeping.journal
         self.until(lambda: journal.note.exists())
         # A crash: the process is gone and never discarded its copy.
         note = json.loads(journal.note.read_text())
@@ -180,7 +180,7 @@ class FilesTest(WindowTest):
         self.assertEqual(self.value("words", "opacity"), 7.0)
         self.assertTrue(self.session.history.unsaved)
         self.until(lambda: not dead.exists())
-        self.assertTrue(self.window.files.journal.path.exists())
+        self.assertTrue(self.window.files.keeping.journal.path.exists())
 
     def test_a_project_that_is_left_is_let_go_of(self) -> None:
         self.window.show_editor()

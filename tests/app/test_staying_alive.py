@@ -230,13 +230,13 @@ class StayingAliveTest(WindowTest):
             # The disk is full: the own copy cannot be written, so the one that was found has to stay.
             with mock.patch("spiralis.core.storage.recovery.save", side_effect=ProjectFileError("full")):
                 window.files.recover(found)
-                window.files._pool.submit(lambda: None).result()
+                window.files.keeping._pool.submit(lambda: None).result()
             self.assertTrue(any(f.journal.path == left.path for f in left_behind()))
             window.files.recover(found)
-            window.files._pool.submit(lambda: None).result()
+            window.files.keeping._pool.submit(lambda: None).result()
             copies = left_behind()
             self.assertFalse(any(f.journal.path == left.path for f in copies))
-            own = next(f for f in copies if f.journal.path == window.files.journal.path)
+            own = next(f for f in copies if f.journal.path == window.files.keeping.journal.path)
             self.assertEqual(12.0, own.load().compositions[0].layer("words").track("opacity").value)
         again.history.mark_saved()
         window.close()
@@ -244,12 +244,12 @@ class StayingAliveTest(WindowTest):
     def test_a_failed_save_keeps_the_copy(self) -> None:
         self.session.set_property("opacity", 12.0, ["words"])
         files = self.window.files
-        files.write_copy_now()
-        files._pool.submit(lambda: None).result()
-        self.assertTrue(files.journal.path.exists())
+        files.keeping.write_copy_now()
+        files.keeping._pool.submit(lambda: None).result()
+        self.assertTrue(files.keeping.journal.path.exists())
         self.assertFalse(files.save_to(self.folder / "no such folder" / "piece.spiralis"))
-        files._pool.submit(lambda: None).result()
-        self.assertTrue(files.journal.path.exists())
+        files.keeping._pool.submit(lambda: None).result()
+        self.assertTrue(files.keeping.journal.path.exists())
 
 
 class UnforeseenTest(WindowTest):
@@ -261,8 +261,8 @@ class UnforeseenTest(WindowTest):
             button.click()
             self.settle()
         self.assertIn("ZeroDivisionError", self.said[-1])
-        self.window.files._pool.submit(lambda: None).result()
-        self.assertTrue(self.window.files.journal.path.exists())
+        self.window.files.keeping._pool.submit(lambda: None).result()
+        self.assertTrue(self.window.files.keeping.journal.path.exists())
         self.session.set_property("opacity", 13.0, ["words"])
         self.assertEqual(13.0, self.value("words", "opacity"))
 

@@ -4,21 +4,20 @@ from __future__ import annotations
 
 import shutil
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
 from fractions import Fraction
 from functools import partial
 from pathlib import Path
 
 import numpy as np
 from attrs import evolve
-from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QMessageBox, QWidget
 
 from spiralis.app.project.guarding import Answer, Guard, ask_about, free_name
+from spiralis.app.project.keeping import Keeping
 from spiralis.app.project.recent import remember
 from spiralis.app.session import Session
 from spiralis.app.widgets.file_dialogs import ask_open, ask_save
-from spiralis.app.widgets.preferences import preferred
 from spiralis.app.work.beside import beside
 from spiralis.app.work.collecting import expect_no_cycles
 from spiralis.core.errors import SpiralisError
@@ -27,12 +26,10 @@ from spiralis.core.model import Composition, Project
 from spiralis.core.raster.fonts import missing_families
 from spiralis.core.storage import load, save
 from spiralis.core.storage.project_file import SUFFIX, small_png
-from spiralis.core.storage.recovery import Journal, Recovered, left_behind
-from spiralis.core.storage.versions import keep_version
+from spiralis.core.storage.recovery import Recovered, left_behind
 from spiralis.core.warm import warm_easing
 
 _FILTER = f"Spiralis projects (*{SUFFIX})"
-JOURNAL_DELAY = 3000
 
 
 def empty_project() -> Project:
@@ -41,7 +38,7 @@ def empty_project() -> Project:
 
 
 class Files(QObject):
-    """Opens and saves the session's project and keeps a copy of unsaved work."""
+    """Opens and saves the session's project; what is unsaved lies with ``keeping``."""
 
     opened = pyqtSignal()
     savedChanged = pyqtSignal()
@@ -50,55 +47,14 @@ class Files(QObject):
     def __init__(self, session: Session, window: QWidget) -> None:
         super().__init__(window)
         self.session, self.window_ = session, window
-        self.journal = Journal()
         self._guard = Guard()
-        self._pool = ThreadPoolExecutor(max_workers=1, thread_name_prefix="journal")
         self._closed = False
         #: Whether a project was opened or begun since the window came up; before that there is only an empty one.
         self.has_piece = False
         #: Gives what the canvas shows, premultiplied uint8 (h, w, 4), for the file's thumbnail.
         self.picture: Callable[[], np.ndarray | None] = lambda: None
-        self._later = QTimer(self)
-        self._later.setSingleShot(True)
-        self._later.setInterval(JOURNAL_DELAY)
-        self._later.timeout.connect(self._write_journal)
-        #: The last state that is among the versions.
-        self._kept: Project | None = None
-        self._version_due = QTimer(self)
-        self._version_due.setSingleShot(True)
-        self._version_due.timeout.connect(self.keep_now)
-        session.projectChanged.connect(self._changed)
-
-    def _changed(self) -> None:
-        if self.session.history.unsaved and not self._later.isActive() and not self._closed:
-            self._later.start()
-        if self.session.history.unsaved and not self._version_due.isActive() and not self._closed:
-            self._version_due.start(preferred("autosave") * 60_000)
-        self.savedChanged.emit()
-
-    def keep_now(self, why: str = "while working") -> None:
-        """Keep the project as it is among its versions."""
-        project, path, seen = self.session.project, self.session.path, self.picture()
-        if project is not self._kept and not self._closed:
-            self._kept = project
-            self._pool.submit(_keep, path, project, why, seen)
-
-    def _write_journal(self) -> None:
-        if self.session.history.unsaved:
-            self._pool.submit(self._write_copy, self.session.project, self.session.path)
-
-    def write_copy_now(self) -> None:
-        """Copy unsaved work at once, without waiting for the next moment of rest."""
-        self._later.stop()
-        self._write_journal()
-
-    def _write_copy(self, project: Project, path: Path | None, recovered: Journal | None = None) -> None:
-        try:
-            self.journal.write(project, path)
-        except (SpiralisError, OSError):
-            return  # The work itself is untouched, a recovered copy stays, and the next change tries again.
-        if recovered is not None:
-            recovered.discard()
+        self.keeping = Keeping(self, session, lambda: self.picture())
+        session.projectChanged.connect(self.savedChanged)
 
     def new(self, piece: Composition) -> None:
         """Start a project with one composition."""
@@ -110,7 +66,8 @@ class Files(QObject):
         if self.may_leave():
             self._show(project, None)
             self.session.history.commit("Bring artwork in", evolve(project, name=project.name))
-            self._changed()
+            self.keeping.note_change()
+            self.savedChanged.emit()
 
     def open_demo(self) -> bool:
         """Open the demo project, as a new one without a file; False where the open one is to stay."""
@@ -160,9 +117,7 @@ class Files(QObject):
     def _show(self, project: Project, path: Path | None) -> None:
         if self._closed:
             return  # The window was closed while the file was still being read.
-        self._later.stop()
-        self._version_due.stop()
-        self._pool.submit(self.journal.discard)
+        self.keeping.begin_anew()
         if not self.has_piece:
             # The first piece: its curves are painted at once, and must not wait for what draws its frames.
             beside(warm_easing)
@@ -224,7 +179,7 @@ class Files(QObject):
             return
         if self.session.history.unsaved and not self._may_revert(path):
             return
-        self.keep_now("before going back")
+        self.keeping.keep_now("before going back")
         self.session.history.mark_saved()
         self.open(path)
 
@@ -274,9 +229,8 @@ class Files(QObject):
         session.path = path
         self._guard.took(path)
         session.history.mark_saved()
-        self._later.stop()
-        self._pool.submit(self.journal.discard)
-        self.keep_now("saved")
+        self.keeping.saved()
+        self.keeping.keep_now("saved")
         self.savedChanged.emit()
         session.said.emit(f"Saved {path.name}.")
         return True
@@ -334,14 +288,13 @@ class Files(QObject):
         self.session.history.commit("Recover unsaved work", evolve(project, name=project.name))
         self._guard.took(found.original)
         self.opened.emit()
-        self._changed()
-        # The copy that was found goes only when this window's own one is whole.
-        self._pool.submit(self._write_copy, self.session.project, found.original, found.journal)
+        self.savedChanged.emit()
+        self.keeping.note_change()
+        self.keeping.take_over(found)
 
     def let_go(self) -> None:
         """Have no piece any more; what was unsaved has been asked about."""
-        self._later.stop()
-        self._pool.submit(self.journal.discard)
+        self.keeping.begin_anew()
         self._guard.release()
         self.has_piece = False
         self.session.replace_project(empty_project(), None)
@@ -351,21 +304,10 @@ class Files(QObject):
         """The window closes with everything settled: no copy is needed any more."""
         self._closed = True
         self._guard.release()
-        self._later.stop()
-        self._version_due.stop()
-        self._pool.shutdown(wait=True)
-        self.journal.discard()
+        self.keeping.close()
 
 
 def _save(project: Project, path: Path, seen: np.ndarray | None, copy: bool = False) -> None:
     save(project, path, small_png(seen) if seen is not None else None)
     if not copy:
         remember(path)
-
-
-def _keep(path: Path | None, project: Project, why: str, seen: np.ndarray | None) -> None:
-    """Put a state of the project among its versions; where that cannot be, work goes on all the same."""
-    try:
-        keep_version(path, project, why, small_png(seen) if seen is not None else None)
-    except (SpiralisError, OSError):
-        return
