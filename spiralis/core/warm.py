@@ -86,7 +86,7 @@ def warm(told: Callable[[int, int], None] = lambda done, of: None) -> None:
         lambda: frame.render_straight8(project, composition.id, 0),
         lambda: light.decode_premultiplied(np.zeros(64, dtype=np.uint8), np.float32(1 / 255), linear),
         lambda: light.decode_premultiplied(linear, np.float32(1), linear),
-        lambda: smear.smear(linear, 4, 4, np.zeros((1, 6)), 1.0, 0, 0, tiny),
+        lambda: smear.smear(linear, 4, 4, np.zeros((1, 6)), np.ones(1), 0, 0, tiny),
         lambda: smear.smear_shifted(linear, 4, 4, np.zeros((1, 2), np.int64), np.ones(1), 0, 0, tiny),
         lambda: smear.smear_projected(linear, 4, 4, np.zeros((1, 9)), np.ones(1), 0, 0, tiny),
         _warm_particles, _warm_patching, _warm_crowd,

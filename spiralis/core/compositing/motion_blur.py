@@ -15,6 +15,8 @@ from spiralis.core.rows import by_rows
 
 #: So many samples take longer than handing half of them to another thread, by far.
 _WORTH_TWO = 200_000
+#: Moments go together over such a part of the whole way at most.
+FEWEST_GROUPS = 4
 _halves: CacheSection[tuple[np.ndarray, Raster]] = CacheSection(lambda pair: pair[1].data.nbytes)
 #: Linear-light copies by the identity of the pixels, which are kept beside them so that it stays theirs.
 _linear: CacheSection[tuple[np.ndarray, np.ndarray]] = CacheSection(lambda pair: pair[1].nbytes)
@@ -59,26 +61,61 @@ def smeared(drawing: Raster, matrices: list[Affine], frame: Box) -> Raster | Non
     if seen is None:
         return None
     left, top, right, bottom = rounded_out(seen)
-    inverses = [m.inverse() for m in placed]
-    places = np.array(
-        [(m.a, m.c, m.apply(0.5, 0.5)[0] - 0.5, m.b, m.d, m.apply(0.5, 0.5)[1] - 0.5) for m in inverses if m]
-    ).reshape(-1, 6)
-    if not len(places):
+    turned = [(m, inverse) for m in placed if (inverse := m.inverse()) is not None]
+    if not turned:
         return None
-    weight = 1.0 / len(placed)
+    places = np.array([_back(inverse) for _, inverse in turned])
+    share = 1.0 / len(placed)
     linear = in_linear_light(drawing)
     out = np.zeros((bottom - top, right - left, 4), dtype=np.float32)
 
-    draw = partial(smear_kernels.smear, linear, width, height, places, weight)
     if np.abs(places[:, [0, 1, 3, 4]] - (1, 0, 0, 1)).max() < 1e-9:
         shifts, shares = taps(places)
-        draw = partial(smear_kernels.smear_shifted, linear, width, height, shifts, weight * shares)
+        draw = partial(smear_kernels.smear_shifted, linear, width, height, shifts, share * shares)
+    else:
+        starts = group_starts(np.array([m for m, _ in turned]), width, height)
+        counts = np.diff(np.append(starts, len(places)))
+        places = np.add.reduceat(places, starts) / counts[:, None]
+        draw = partial(smear_kernels.smear, linear, width, height, places, share * counts)
 
     def smear(first: int, last: int) -> None:
         draw(left, top + first, out[first:last])
 
     by_rows(bottom - top, smear, worth=len(places) * (bottom - top) * (right - left) > _WORTH_TWO)
     return Raster(out, Affine.shift(left, top))
+
+
+def _back(inverse: Affine) -> tuple[float, ...]:
+    """Return a map from output to source as the kernels take it: whole numbers are centres of pixels of both."""
+    u, v = inverse.apply(0.5, 0.5)
+    return inverse.a, inverse.c, u - 0.5, inverse.b, inverse.d, v - 0.5
+
+
+def group_starts(matrices: np.ndarray, width: int, height: int) -> np.ndarray:
+    """Return at which moments groups begin that count as one, int64 (m,): within each, nothing moves by over a pixel.
+
+    Moments lie evenly in time: where a picture is fast for a part of it, those of the rest hardly differ. However
+    little moves, no group takes more than about a quarter of the way.
+
+    Args:
+        matrices: float64 (n, 6), the ``Affine`` of each moment.
+        width, height: of the picture that they place.
+    """
+    a, b, c, d, e, f = matrices.T
+    corners = [(x, y) for x in (0.0, width) for y in (0.0, height)]
+    ways = [np.hypot(np.diff(a * x + c * y + e), np.diff(b * x + d * y + f)) for x, y in corners]
+    steps = np.max(ways, axis=0)
+    # The time of a moment reaches half way to those beside it.
+    padded = np.concatenate([steps[:1], steps, steps[-1:]]) if len(steps) else np.zeros(2)
+    lengths = 0.5 * (padded[:-1] + padded[1:])
+    most = min(1.0, float(lengths.sum()) / FEWEST_GROUPS)
+    starts, length = [0], 0.0
+    for moment, way in enumerate(lengths.tolist()):
+        if length + way > most + 1e-9 and moment > starts[-1]:
+            starts.append(moment)
+            length = 0.0
+        length += way
+    return np.array(starts)
 
 
 def taps(places: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

@@ -41,7 +41,8 @@ def averaged(job: EffectJob, back: Sequence[Affine]) -> Raster:
     height, width = pixels.shape[:2]
     x0, y0, x1, y1 = job.region
     out = np.empty((y1 - y0, x1 - x0, 4), dtype=np.float32)
-    smear.average(pixels.reshape(-1), width, height, np.array(places), 1.0 / len(places), x0, y0, out)
+    weights = np.full(len(places), 1.0 / len(places))
+    smear.average(pixels.reshape(-1), width, height, np.array(places), weights, x0, y0, out)
     return Raster(out, job.source.space, (x0, y0))
 
 

@@ -9,19 +9,19 @@ from spiralis.core.compositing.kernels.sampling import BLOCK, find, row_range
 
 
 @njit(cache=True, nogil=True)
-def average(pixels, width, height, places, weight, x0, y0, out):
-    """Write the sum of placements of premultiplied ``pixels`` (flat, with a clear ring), ``weight`` times, to ``out``.
+def average(pixels, width, height, places, weights, x0, y0, out):
+    """Write the weighted sum of placements of premultiplied ``pixels`` (flat, with a clear ring) to ``out``.
 
-    ``places`` (n, 6) map output pixels to source coordinates; ``out`` (h, w, 4) covers the output box that starts at
-    (x0, y0).
+    ``places`` (n, 6) map output pixels to source coordinates, each counts ``weights`` (n,) times; ``out`` (h, w, 4)
+    covers the output box that starts at (x0, y0).
     """
-    _average(pixels, width, height, places, np.float32(weight), x0, y0, out, False)
+    _average(pixels, width, height, places, weights, x0, y0, out, False)
 
 
 @njit(cache=True, nogil=True)
-def smear(pixels, width, height, places, weight, x0, y0, out):
+def smear(pixels, width, height, places, weights, x0, y0, out):
     """Average placements of linear premultiplied ``pixels`` as ``average`` does, then encode to sRGB."""
-    _average(pixels, width, height, places, np.float32(weight), x0, y0, out, True)
+    _average(pixels, width, height, places, weights, x0, y0, out, True)
 
 
 @njit(cache=True, nogil=True)
@@ -89,7 +89,7 @@ def _room():
 
 
 @njit(cache=True, nogil=True)
-def _average(pixels, width, height, places, weight, x0, y0, out, encoding):
+def _average(pixels, width, height, places, weights, x0, y0, out, encoding):
     count, wide = places.shape[0], out.shape[1]
     # As seen from the corner of the output box.
     moved = places.copy()
@@ -108,6 +108,7 @@ def _average(pixels, width, height, places, weight, x0, y0, out, encoding):
             for n in range(count):
                 first, last = max(spans[n, 0], start), min(spans[n, 1], stop)
                 if first < last:
+                    weight = np.float32(weights[n])
                     find(start, y, moved[n], width, height, corners, across, down)
                     for k in range(first - start, last - start):
                         lerp_sum8(sums, 8 * k, pixels, corners, across, down, k, 4 * width, weight)
