@@ -37,8 +37,7 @@ def missing_source(project: Project, layer: Layer) -> str | None:
 def use_counts(project: Project) -> dict[str, int]:
     """Return how many layers show or use each source or composition, by id; a font's are those with words in it."""
     counts: dict[str, int] = {}
-    fonts = [(source.id, face.family) for source in project.sources
-             if source.sort.sets_words and (face := face_of(source)) is not None]  # fmt: skip
+    fonts = [(source.id, face.family) for source in project.fonts if (face := face_of(source)) is not None]
     for composition in project.compositions:
         for layer in composition.layers:
             for source in sources_of(layer):

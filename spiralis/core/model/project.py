@@ -300,6 +300,15 @@ class Project:
         """The compositions by their ids."""
         return {composition.id: composition for composition in reversed(self.compositions)}
 
+    @cached_property
+    def _sources(self) -> Mapping[str, Source]:
+        return {source.id: source for source in reversed(self.sources)}
+
+    @cached_property
+    def fonts(self) -> tuple[Source, ...]:
+        """The files by whose names words are set, in their order."""
+        return tuple(source for source in self.sources if source.sort.sets_words)
+
     def composition(self, id_or_name: str) -> Composition:
         """Return the composition of that id, or else the first of that name; raises UnknownName listing the names."""
         found = self.by_id.get(id_or_name) or next((c for c in self.compositions if c.name == id_or_name), None)
@@ -310,7 +319,7 @@ class Project:
 
     def source(self, source_id: str) -> Source | None:
         """Return the source of that id, or None."""
-        return next((source for source in self.sources if source.id == source_id), None)
+        return self._sources.get(source_id)
 
     def find(self, composition_id: str) -> Composition | None:
         """Return the composition of that id, or None."""

@@ -39,7 +39,7 @@ class FontsOf:
     @staticmethod
     def of(project: Project) -> FontsOf:
         """Return the fonts of a project; the rest of it is not kept alive."""
-        return _fonts_of(tuple(source for source in project.sources if source.sort.sets_words))
+        return _fonts_of(project.fonts)
 
 
 @lru_cache(maxsize=16)

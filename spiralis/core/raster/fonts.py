@@ -95,7 +95,7 @@ _own_faces: dict[str, Face] = {}
 
 def project_faces(project: Project) -> tuple[Face, ...]:
     """Return the faces of the font files among a project's sources."""
-    found = (face_of(source) for source in project.sources if source.sort.sets_words)
+    found = (face_of(source) for source in project.fonts)
     return tuple(face for face in found if face is not None)
 
 

@@ -28,7 +28,7 @@ def _digests(project: Project, layer: Layer) -> Hashable:
         source.digest if (source := project.source(tie.target)) is not None and not source.missing else None
         for tie in layer.ties if tie.what is What.SOURCE
     )  # fmt: skip
-    fonts = tuple(s.digest for s in project.sources if s.sort.sets_words) if layer.has("font") else ()
+    fonts = tuple(source.digest for source in project.fonts) if layer.has("font") else ()
     return shown, fonts
 
 
