@@ -16,6 +16,7 @@ from spiralis.app.canvas import painting as canvas_painting
 from spiralis.app.style import TINT_COLOURS
 from spiralis.app.timeline import painting, row_pictures
 from spiralis.app.timeline.layout import Filter
+from spiralis.app.widgets.strokes import corners_of
 from spiralis.app.work.background import SmallPictures
 from spiralis.app.work.soon import Soon
 from spiralis.core.animation.easing import HOLD, CubicBezier, Steps
@@ -354,3 +355,14 @@ class WayTest(WindowTest):
         self.canvas.repaint()
         self.assertEqual(drawn.call_count, 1, "the way that was made ready is not the one that is shown")
         self.assert_all_seen()
+
+    def test_only_where_a_line_turns_are_its_corners(self) -> None:
+        for name, places, corners in (
+            ("straight, faster and faster", [(0, 0), (1, 2), (3, 6), (9, 18)], [(0, 0), (9, 18)]),
+            ("there and back", [(0, 0), (5, 0), (2, 0)], [(0, 0), (5, 0), (2, 0)]),
+            ("round a corner", [(0, 0), (5, 0), (5, 0), (5, 3), (5, 9)], [(0, 0), (5, 0), (5, 9)]),
+            ("resting", [(4, 4), (4, 4), (4, 4)], [(4, 4)]),
+            ("bent", [(0, 0), (5, 0), (10, 1)], [(0, 0), (5, 0), (10, 1)]),
+        ):
+            with self.subTest(name):
+                np.testing.assert_allclose(corners_of(np.array(places, dtype=float)), corners)

@@ -20,7 +20,7 @@ from spiralis.app.colours.converting import as_qcolor
 from spiralis.app.session import Session
 from spiralis.app.style import ALARM, GROUND, MARIGOLD, MINT, TEXT, colour, font
 from spiralis.app.widgets.still import Still
-from spiralis.app.widgets.strokes import draw_dots, stroke, through
+from spiralis.app.widgets.strokes import corners_of, draw_dots, stroke, through
 from spiralis.app.work.cached import Cached
 from spiralis.core.animation.drivers import values_over
 from spiralis.core.animation.placing import is_separate, position_frames, positions
@@ -287,11 +287,14 @@ def _around(way: list[tuple[float, float]], to_widget: Affine) -> QRect:
 
 
 def _draw_way(painter: QPainter, way: list[tuple[float, float]], to_widget: Affine) -> None:
-    points = [QPointF(*to_widget.apply(*place)) for place in way]
-    lines = through(points)
+    a, b, c, d, e, f = to_widget
+    places = np.array(way) @ np.array([[a, b], [c, d]]) + (e, f)
+    lines = through([QPointF(x, y) for x, y in corners_of(places).tolist()])
     stroke(painter, lines, colour(GROUND, 0.55), 2.6)
     stroke(painter, lines, colour(MINT, 0.85), 1.1)
-    draw_dots(painter, points, colour(MINT), _DOT)
+    # Where it rests the dots of all its frames are one.
+    dots = dict.fromkeys((x, y) for x, y in places.round(2).tolist())
+    draw_dots(painter, [QPointF(*dot) for dot in dots], colour(MINT), _DOT)
 
 
 def draw_caret(painter: QPainter, editing: TextEditing, to_widget: Affine, lit: bool) -> None:

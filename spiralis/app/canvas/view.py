@@ -97,6 +97,8 @@ class CanvasView(QWidget):
         self._image: QImage | None = None
         self._pixels: np.ndarray | None = None
         self._soon = Soon(self, self.update, wait=16)
+        #: As large as the canvas, to make things ready with.
+        self._like = QPixmap()
         self._meanwhile = QTimer(self)
         self._meanwhile.setSingleShot(True)
         self._meanwhile.setInterval(_MEANWHILE)
@@ -152,9 +154,10 @@ class CanvasView(QWidget):
         """Leave little to be done when the picture comes that the other process draws meanwhile."""
         if self.player.awaits():
             ratio = self.devicePixelRatioF()
-            like = QPixmap(self.size() * ratio)
-            like.setDevicePixelRatio(ratio)
-            painter = QPainter(like)
+            if self._like.size() != self.size() * ratio:
+                self._like = QPixmap(self.size() * ratio)
+                self._like.setDevicePixelRatio(ratio)
+            painter = QPainter(self._like)
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             make_ready(painter, self.typing, self.toolbox, self.hand)
             painter.end()

@@ -9,10 +9,13 @@ from collections.abc import Iterable, Sequence
 from functools import lru_cache
 from itertools import pairwise
 
+import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen, QPixmap
 
 Lines = list[QLineF]
+#: A line that turns by so little, in radians, from one of its pieces to the next goes straight on.
+_STRAIGHT = 1e-6
 #: Width and height of a dot's picture in px.
 _TILE = 12
 
@@ -21,6 +24,22 @@ def through(points: Iterable[QPointF], closed: bool = False) -> Lines:
     """Return the pieces of the line through points, back to the first one where it is ``closed``."""
     ways = list(points)
     return [QLineF(a, b) for a, b in pairwise([*ways, ways[0]] if closed and ways else ways)]
+
+
+def corners_of(places: np.ndarray) -> np.ndarray:
+    """Return those of places (n, 2) along a line at which it turns, its ends among them: each straight piece is one."""
+    ways = np.diff(places, axis=0)
+    lengths = np.hypot(*ways.T)
+    # Where it stays there is no way to go on.
+    moved = np.append(True, lengths > 1e-9)
+    there: np.ndarray = places[moved]
+    ways = ways[moved[1:]] / lengths[moved[1:], None]
+    if len(there) < 3:
+        return there
+    cross = ways[:-1, 0] * ways[1:, 1] - ways[:-1, 1] * ways[1:, 0]
+    turns = (np.abs(cross) > _STRAIGHT) | ((ways[:-1] * ways[1:]).sum(axis=1) < 0)
+    corners: np.ndarray = there[np.concatenate([[True], turns, [True]])]
+    return corners
 
 
 def stroke(painter: QPainter, lines: Lines, tint: QColor, width: float) -> None:
