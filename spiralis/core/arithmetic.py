@@ -31,6 +31,13 @@ def _of_one(unit: str) -> str:
     return unit[:-1] if len(unit) > 3 and unit.isalpha() and unit.endswith("s") else unit
 
 
+def size_text(size: float) -> str:
+    """Return bytes for people: ``640 B``, ``812 kB``, ``3.42 MB``."""
+    if size < 1e3:
+        return f"{size:.0f} B"
+    return f"{size / 1e6:.2f} MB" if size >= 999_500 else f"{size / 1e3:.0f} kB"
+
+
 def calculate(text: str, unit: str = "", whole: float = 100.0) -> float:
     """Return the value of an arithmetic text.
 

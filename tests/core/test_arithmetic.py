@@ -5,7 +5,7 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from spiralis.core.arithmetic import calculate, with_unit
+from spiralis.core.arithmetic import calculate, size_text, with_unit
 from spiralis.core.errors import ModelError
 
 
@@ -25,6 +25,12 @@ class ArithmeticTest(unittest.TestCase):
         ):  # fmt: skip
             self.assertEqual(with_unit(number, unit), read)
             self.assertAlmostEqual(calculate(read, unit), float(number), msg=read)
+
+    def test_bytes_are_read_in_the_unit_that_fits(self) -> None:
+        read = {0: "0 B", 999: "999 B", 1000: "1 kB", 812_400: "812 kB", 999_400: "999 kB", 999_600: "1.00 MB",
+                3_417_000: "3.42 MB"}  # fmt: skip
+        for size, text in read.items():
+            self.assertEqual(text, size_text(size))
 
     def test_refuses_all_else_with_a_sentence(self) -> None:
         for text in (

@@ -17,12 +17,12 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from spiralis.app.export.list import size_text
 from spiralis.app.style import ALARM, MARIGOLD, MINT, QUIET, TEXT, colour, font
 from spiralis.app.widgets.cards import begin_card
 from spiralis.app.widgets.fields import CheckBox, NumberField
 from spiralis.app.widgets.images import as_image
 from spiralis.app.work.background import Background
+from spiralis.core.arithmetic import size_text
 from spiralis.core.errors import Cancelled, SpiralisError
 from spiralis.core.media.exporters import Exporter, ExportJob
 from spiralis.core.media.fitting import Candidate, Fit, fit

@@ -9,12 +9,8 @@ from PyQt6.QtGui import QDesktopServices, QGuiApplication
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QProgressBar, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from spiralis.app.export.queue import DONE, FAILED, PAUSED, STOPPED, WAITING, WRITING, ExportQueue, Item
+from spiralis.core.arithmetic import size_text
 from spiralis.core.media.exporters import ExportProgress
-
-
-def size_text(size: float) -> str:
-    """Return bytes for people: ``812 kB``, ``3.42 MB``."""
-    return f"{size / 1e6:.2f} MB" if size >= 1e6 else f"{size / 1e3:.0f} kB"
 
 
 def progress_text(progress: ExportProgress) -> str:

@@ -12,12 +12,12 @@ from PyQt6.QtGui import QHideEvent, QImage, QMouseEvent, QPainter, QPaintEvent, 
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from spiralis.app.canvas.painting import draw_checks
-from spiralis.app.export.list import size_text
 from spiralis.app.style import GROUND, MARIGOLD, QUIET, SURROUND, colour, font
 from spiralis.app.widgets.fields import Slider
 from spiralis.app.widgets.images import as_image
 from spiralis.app.work.background import Background
 from spiralis.app.work.soon import Soon
+from spiralis.core.arithmetic import size_text
 from spiralis.core.errors import Cancelled, SpiralisError
 from spiralis.core.media.exporters import Exporter, ExportJob
 from spiralis.core.media.sampling import Drawn, guessed, pictured, sampled

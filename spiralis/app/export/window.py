@@ -22,7 +22,7 @@ from spiralis.app.commands.pressing import press_focused
 from spiralis.app.export.cards import TargetCards
 from spiralis.app.export.feed import FeedPreview
 from spiralis.app.export.fit_dialog import FitDialog
-from spiralis.app.export.list import ExportList, progress_text, size_text
+from spiralis.app.export.list import ExportList, progress_text
 from spiralis.app.export.preview import ExportPreview
 from spiralis.app.export.queue import DONE, FAILED, ExportQueue, Item
 from spiralis.app.export.settings import ExportSettings
@@ -33,6 +33,7 @@ from spiralis.app.widgets.file_dialogs import ask_save, folder_of
 from spiralis.app.widgets.preferences import preferred
 from spiralis.app.work.background import Background
 from spiralis.app.work.renderers import RENDERERS
+from spiralis.core.arithmetic import size_text
 from spiralis.core.errors import SpiralisError
 from spiralis.core.media.exporters import (
     Exporter,

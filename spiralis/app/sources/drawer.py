@@ -109,6 +109,8 @@ class SourcesDrawer(QFrame):
             row.addWidget(button)
             self.buttons[name] = button
         row.addStretch(1)
+        # A row that is chosen must not slip out of sight as the buttons come.
+        row.addStrut(button.sizeHint().height())
         return row
 
     # -- sliding -----------------------------------------------------------------------------------------

@@ -9,6 +9,7 @@ import numpy as np
 from attrs import frozen
 
 from spiralis.app.work.renderers import RENDERERS
+from spiralis.core.arithmetic import size_text
 from spiralis.core.editing.sources import use_counts
 from spiralis.core.media.footage import frame_levels
 from spiralis.core.model import Composition, Layer, Project, Source
@@ -114,7 +115,7 @@ def _source_entry(source: Source, uses: int) -> Entry:
     if source.frames:
         rate = f"{float(source.rate):.4g} fps" if source.rate else ""
         size += f" · {_many(source.frames, 'frame')} · {rate}"
-    where = "missing" if source.missing else "linked" if source.linked else f"{len(source.data or b'') / 1e6:.1f} MB"
+    where = "missing" if source.missing else "linked" if source.linked else size_text(len(source.data or b""))
     return Entry(
         source.sort.heading, source.id, source.name, f"{size} · {where}", uses, source.missing,
         source.linked, source.file, sort=source.sort,

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
+from functools import cache, lru_cache
 
 import numpy as np
 
@@ -10,8 +10,13 @@ from spiralis.core.animation.kernels import ways
 
 Point = tuple[float, float]
 
-_NODES, _WEIGHTS = np.polynomial.legendre.leggauss(8)
 _PIECES = 64
+
+
+@cache
+def _quadrature() -> tuple[np.ndarray, np.ndarray]:
+    """Return nodes and weights of eight-point Gauss-Legendre quadrature; what works them out is loaded for no start."""
+    return np.polynomial.legendre.leggauss(8)
 
 
 def bezier_point(points: np.ndarray, s: np.ndarray) -> np.ndarray:
@@ -44,9 +49,10 @@ def _length_table(flat: tuple[float, ...]) -> tuple[np.ndarray, np.ndarray, np.n
     points = np.array(flat).reshape(4, 2)
     ends = np.linspace(0.0, 1.0, _PIECES + 1)
     half = 0.5 / _PIECES
-    s = (ends[:-1, None] + half * (_NODES[None, :] + 1.0)).reshape(-1)
+    nodes, weights = _quadrature()
+    s = (ends[:-1, None] + half * (nodes[None, :] + 1.0)).reshape(-1)
     speed = np.hypot(*bezier_tangent(points, s).T).reshape(_PIECES, -1)
-    lengths = np.concatenate([[0.0], np.cumsum(speed @ _WEIGHTS * half)])
+    lengths = np.concatenate([[0.0], np.cumsum(speed @ weights * half)])
     return points, ends, lengths
 
 
@@ -77,7 +83,7 @@ def travel(
 
 def _parameters_at(points: np.ndarray, ends: np.ndarray, lengths: np.ndarray, wanted: np.ndarray) -> np.ndarray:
     """Invert arc length."""
-    found: np.ndarray = ways.parameters_at(points, ends, lengths, _NODES, _WEIGHTS, wanted)
+    found: np.ndarray = ways.parameters_at(points, ends, lengths, *_quadrature(), wanted)
     return found
 
 
