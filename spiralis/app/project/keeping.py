@@ -17,7 +17,8 @@ from spiralis.core.storage.project_file import small_png
 from spiralis.core.storage.recovery import Journal, Recovered
 from spiralis.core.storage.versions import keep_version
 
-JOURNAL_DELAY = 3000
+#: Both in ms.
+JOURNAL_DELAY, MINUTE = 3000, 60_000
 
 
 class Keeping(QObject):
@@ -49,7 +50,7 @@ class Keeping(QObject):
         if self.session.history.unsaved and not self._later.isActive() and not self._closed:
             self._later.start()
         if self.session.history.unsaved and not self._version_due.isActive() and not self._closed:
-            self._version_due.start(preferred("autosave") * 60_000)
+            self._version_due.start(preferred("autosave") * MINUTE)
 
     def keep_now(self, why: str = "while working") -> None:
         """Keep the project as it is among its versions."""
