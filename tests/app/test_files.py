@@ -182,6 +182,12 @@ class FilesTest(WindowTest):
         self.until(lambda: not dead.exists())
         self.assertTrue(self.window.files.keeping.journal.path.exists())
 
+    def test_artwork_that_begins_a_project_is_unsaved_work(self) -> None:
+        copied = self.enterContext(mock.patch.object(self.window.files.keeping, "note_change"))
+        self.window.files.start(sample_project())
+        self.assertTrue(self.session.history.unsaved)
+        copied.assert_called()
+
     def test_a_project_that_is_left_is_let_go_of(self) -> None:
         self.window.show_editor()
         for number in range(3):

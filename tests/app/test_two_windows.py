@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import unittest
 from pathlib import Path
 from unittest import mock
@@ -13,6 +14,7 @@ from PyQt6.QtWidgets import QApplication, QMessageBox, QPushButton
 from spiralis.app.session import Session
 from spiralis.app.window import Window
 from spiralis.core.storage import load, save
+from spiralis.core.storage.recovery import Journal, Recovered
 from tests.app.harness import WindowTest, sample_project
 
 
@@ -101,6 +103,36 @@ class TwoWindowsTest(WindowTest):
         self.assertEqual(self.opacity(self.path), 11.0)
         self.assertEqual(self.value("words", "opacity"), 11.0)
         self.assertFalse(self.session.history.unsaved)
+
+    def recovered(self, age: float) -> None:
+        """Recover a copy of unsaved work that was written so many seconds before the file was saved last."""
+        piece = self.session.composition
+        left = Journal()
+        changed = piece.with_layer(piece.layer("words").with_values(opacity=44.0))
+        left.write(self.session.project.with_composition(changed), self.path)
+        saved = self.path.stat().st_mtime
+        os.utime(left.path, (saved - age, saved - age))
+        self.window.files.recover(Recovered(left, "kites", self.path))
+        self.settle()
+
+    def test_what_was_saved_after_a_recovered_copy_is_not_saved_over_unasked(self) -> None:
+        self.recovered(60.0)
+        self.pressing("Keep both")
+        self.assertTrue(self.window.files.save())
+        self.assertIn("kites.spiralis", self.asked[0])
+        beside = self.folder / "kites (2).spiralis"
+        self.assertEqual((self.opacity(self.path), self.opacity(beside)), (100.0, 44.0))
+
+    def test_a_recovered_copy_of_what_is_in_the_file_is_saved_unless_that_changes(self) -> None:
+        self.recovered(-60.0)
+        self.changed_by_both()
+        self.pressing("Cancel")
+        self.assertFalse(self.window.files.save())
+        self.recovered(-60.0)
+        with mock.patch.object(QMessageBox, "exec") as asked:
+            self.assertTrue(self.window.files.save())
+        asked.assert_not_called()
+        self.assertEqual(self.opacity(self.path), 44.0)
 
     def test_cancel_changes_nothing(self) -> None:
         self.changed_by_both()

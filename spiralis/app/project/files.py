@@ -278,6 +278,7 @@ class Files(QObject):
 
     def recover(self, found: Recovered) -> None:
         """Open recovered work as unsaved changes."""
+        written = found.written
         try:
             project = beside(found.load)
         except SpiralisError as error:
@@ -286,7 +287,8 @@ class Files(QObject):
         self.has_piece = True
         self.session.replace_project(project, found.original)
         self.session.history.commit("Recover unsaved work", evolve(project, name=project.name))
-        self._guard.took(found.original)
+        # Whoever saved the file after this copy was written is asked about before it is saved over.
+        self._guard.took(found.original, written)
         self.opened.emit()
         self.savedChanged.emit()
         self.keeping.note_change()

@@ -29,6 +29,10 @@ _EXPLAINED = {
 }
 
 
+#: A state that no file is in.
+_UNSEEN = FileState(-1, 0, 0)
+
+
 class Guard:
     """Watches over the file of one window's project."""
 
@@ -37,9 +41,14 @@ class Guard:
         self._path: Path | None = None
         self._state: FileState | None = None
 
-    def took(self, path: Path | None) -> str:
-        """Note the file that the window shows from now on; return a sentence where another one has it open."""
+    def took(self, path: Path | None, written: float | None = None) -> str:
+        """Note the file that the window shows from now on; return a sentence where another one has it open.
+
+        What the window shows of it may be older: ``written`` at that time, in seconds since 1970.
+        """
         self._path, self._state = path, state_of(path) if path is not None else None
+        if written is not None and self._state is not None and self._state.changed > written * 1e9:
+            self._state = _UNSEEN
         if path is None:
             self._hold.release()
             return ""

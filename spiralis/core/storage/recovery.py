@@ -60,6 +60,14 @@ class Recovered:
     name: str
     original: Path | None
 
+    @property
+    def written(self) -> float:
+        """When it was written, in seconds since 1970; 0 where it is gone."""
+        try:
+            return self.journal.path.stat().st_mtime
+        except OSError:
+            return 0.0
+
     def load(self) -> Project:
         """Read the work; raises ProjectFileError."""
         return load(self.journal.path)
