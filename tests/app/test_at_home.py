@@ -249,9 +249,9 @@ class ClipboardTest(WindowTest):
         self.act("Copy")
         keep_clipboard()
         QGuiApplication.clipboard().setText("something else")
-        count = len(self.session.composition.layers)
         self.act("Paste")
-        self.assertEqual(len(self.session.composition.layers), count)
+        self.assertEqual("something else", self.session.layers[0].track("text").value)
+        count = len(self.session.composition.layers)
         keep_clipboard()  # What is there now is not ours, so the kept one stays.
         QGuiApplication.clipboard().clear()
         kept_clipboard().write_bytes(kept_clipboard().read_bytes()[:40])

@@ -134,6 +134,54 @@ class BringingInTest(ArtworkTest):
         self.act("Paste")
         self.until(lambda: self.session.layers[0].name == "b")
 
+    def paste(self, text: str) -> None:
+        QGuiApplication.clipboard().setText(text)
+        self.act("Paste")
+
+    def test_words_are_pasted_as_a_layer_of_their_own(self) -> None:
+        self.session.select(["words"])
+        self.paste("  Up it\r\ngoes\n")
+        layer = self.session.layers[0]
+        self.assertEqual(("text", "Up it", "Up it\ngoes"), (layer.kind, layer.name, self.value(layer.id, "text")))
+        self.assertEqual("lines", self.value(layer.id, "flow"))
+        self.assertEqual("Hi", self.value("words", "text"))
+        # A whole paragraph stays within the frame.
+        self.paste("A kite needs little more than a breeze and somebody who lets go of it at the right time.")
+        layer = self.session.layers[0]
+        left, top, right, bottom = self.session.evaluated().matrix(layer).box(self.session.evaluated().box(layer))
+        self.assertTrue(left >= 0 and top >= 0 and right <= 640 and bottom <= 480, (left, top, right, bottom))
+        self.act("Undo")
+        self.act("Undo")
+        self.assertEqual(3, len(self.session.composition.layers))
+
+    def test_what_cannot_be_pasted_is_said(self) -> None:
+        before = self.session.project
+        self.paste("x" * 20_001)
+        self.assertIn("at most 20000 letters", self.said[-1])
+        mime = QMimeData()
+        mime.setData("application/x-something", b"1")
+        QGuiApplication.clipboard().setMimeData(mime)
+        self.act("Paste")
+        self.assertIn("Nothing on the clipboard can be pasted here", self.said[-1])
+        self.assertIs(before, self.session.project)
+
+    def test_words_are_dropped_where_one_lets_go_of_them(self) -> None:
+        mime = QMimeData()
+        mime.setText("Wind 7")
+        place = QPointF(self.editor.canvas.mapTo(self.window, self.on_canvas(200, 300).toPoint()))
+        self.assertTrue(self.window.dropping.takes(mime))
+        self.assertEqual("Set the words here", self.window.dropping.target(mime, place).says)
+        self.window.dropEvent(QDropEvent(place, Qt.DropAction.CopyAction, mime, LEFT, NONE))
+        self.settle()
+        layer = self.session.layers[0]
+        self.assertEqual("Wind 7", self.value(layer.id, "text"))
+        np.testing.assert_allclose(self.value(layer.id, "position"), (200, 300), atol=3)
+        # A link is no words.
+        mime = QMimeData()
+        mime.setUrls([QUrl("https://tolvane.example/kite")])
+        mime.setText("https://tolvane.example/kite")
+        self.assertFalse(self.window.dropping.takes(mime))
+
     def test_the_window_answers_while_files_are_read(self) -> None:
         answered, waited = threading.Event(), []
 

@@ -15,6 +15,7 @@ from spiralis.app.commands.outliving import clipboard_mime
 from spiralis.app.details.effects import paste_blocks
 from spiralis.app.project.importing import Importer
 from spiralis.app.session import Session
+from spiralis.app.strips.add_strip import add_words
 from spiralis.core.editing.keys import KeyRef, by_track
 from spiralis.core.editing.pasting import put_in, taken_out
 from spiralis.core.editing.pasting_keys import Paste, pasted
@@ -25,6 +26,7 @@ from spiralis.core.storage.project_file import packed, unpacked
 
 LAYERS, KEYS = "application/x-spiralis-layers", "application/x-spiralis-keys"
 _NAME = "the clipboard"
+_NOTHING = "Nothing on the clipboard can be pasted here; copy layers, keys, words, a picture, an SVG or files first."
 
 
 class Clipboard:
@@ -69,6 +71,7 @@ class Clipboard:
             return
         kind = next((k for k in (KEYS, LAYERS) if mime is not None and mime.hasFormat(k)), None)
         if mime is None:
+            self.session.failed.emit(_NOTHING)
             return
         if kind is None:
             self.take_artwork(mime)
@@ -84,12 +87,17 @@ class Clipboard:
         else:
             self._paste_layers(held)
 
-    def holds_artwork(self, mime: QMimeData) -> bool:
+    def holds_picture(self, mime: QMimeData) -> bool:
         """Whether there is a picture or an SVG to bring in."""
         return mime.hasImage() or mime.hasFormat("image/png") or mime.hasFormat("image/svg+xml")
 
-    def take_artwork(self, mime: QMimeData) -> None:
-        """Bring a picture, an SVG or copied files in."""
+    def holds_words(self, mime: QMimeData) -> bool:
+        """Whether there are words to make a layer of, and nothing else."""
+        other = self.holds_picture(mime) or mime.hasUrls()
+        return not other and mime.hasText() and bool(mime.text().strip())
+
+    def take_artwork(self, mime: QMimeData, at: tuple[float, float] | None = None) -> None:
+        """Bring a picture, an SVG, copied files or words in, those ``at`` a place of the frame."""
         files = [Path(url.toLocalFile()) for url in mime.urls() if url.isLocalFile()] if mime.hasUrls() else []
         try:
             if files:
@@ -98,8 +106,12 @@ class Clipboard:
                 self.importer.paste_svg(mime.data("image/svg+xml").data())
             elif mime.hasText() and "<svg" in mime.text()[:4000]:
                 self.importer.paste_svg(mime.text().encode())
-            elif self.holds_artwork(mime):
+            elif self.holds_picture(mime):
                 self.importer.paste_picture(_picture(mime))
+            elif self.holds_words(mime):
+                add_words(self.session, _plain(mime.text()), at)
+            else:
+                self.session.failed.emit(_NOTHING)
         except SpiralisError as error:
             self.session.failed.emit(str(error))
 
@@ -165,6 +177,11 @@ def _picture(mime: QMimeData) -> Callable[[], bytes]:
             return memory.read()
 
     return pack
+
+
+def _plain(text: str) -> str:
+    """Return words without the space around them, and line ends as one sign."""
+    return "\n".join(text.strip().splitlines())
 
 
 def _orphaned(layers: tuple[Layer, ...]) -> tuple[Layer, ...]:

@@ -23,6 +23,8 @@ _NAMED = 404
 _STEPS = 36
 #: How keys that come with a layer lead to the next.
 _SOFT = from_softness(45, 45)
+#: Words with a longer line or more lines than that would leave the frame at the usual size; so much names their layer.
+_SHORT, _FEW, _NAMED = 12, 4, 32
 
 
 def new_layer(session: Session, kind: str, name: str, **values: object) -> Layer:
@@ -58,11 +60,23 @@ def add_layer(session: Session, layer: Layer, at_back: bool = False) -> None:
 
 def add_text(session: Session) -> Layer:
     """Add a text layer of a size that suits the frame."""
-    piece = session.composition
-    layer = new_layer(
-        session, "text", "Text", text="Text", size=float(round(min(piece.width, piece.height) / 7)), weight=700.0
-    )
-    add_layer(session, layer)
+    return add_words(session, "Text")
+
+
+def add_words(session: Session, words: str, at: tuple[float, float] | None = None) -> Layer:
+    """Add a text layer with words, in the middle or ``at`` a place of the frame; many are as large as a box holds.
+
+    Raises:
+        ModelError: there are too many letters.
+    """
+    piece, lines = session.composition, words.split("\n")
+    values: dict[str, object] = {"size": float(round(min(piece.width, piece.height) / 7)), "weight": 700.0}
+    if max(map(len, lines)) > _SHORT or len(lines) > _FEW:
+        values |= {"flow": "fit box", "frame": (0.8 * piece.width, 0.4 * piece.height)}
+    if at is not None:
+        values["position"] = at
+    layer = new_layer(session, "text", lines[0].strip()[:_NAMED], text=words)
+    add_layer(session, layer := layer.with_values(**values))
     return layer
 
 

@@ -34,7 +34,9 @@ class Dropping:
     def takes(self, mime: QMimeData) -> bool:
         """Whether something can be made of what is dragged over the window."""
         files = mime.hasUrls() and any(url.isLocalFile() for url in mime.urls())
-        return mime.hasFormat(MIME) or files or (self.editor.isVisible() and self.clipboard.holds_artwork(mime))
+        clipboard = self.clipboard
+        other = self.editor.isVisible() and (clipboard.holds_picture(mime) or clipboard.holds_words(mime))
+        return mime.hasFormat(MIME) or files or other
 
     def target(self, mime: QMimeData, at: QPointF) -> Target:
         """Return where something would land at a point of the window, and what would become of it."""
@@ -43,8 +45,11 @@ class Dropping:
             return self._source_target(mime.data(MIME).data().decode(), at)
         if paths:
             return self._files_target(paths, at)
-        # A picture dragged out of another program's window.
-        return Target(self._canvas_area(), "Put it into the piece", lambda: self.clipboard.take_artwork(mime))
+        # A picture or words dragged out of another program's window.
+        here = self._place_on_canvas(at)
+        words = self.clipboard.holds_words(mime) and "<svg" not in mime.text()
+        label = "Set the words here" if words else "Put it into the piece"
+        return Target(self._canvas_area(), label, lambda: self.clipboard.take_artwork(mime, here))
 
     def take(self, mime: QMimeData, at: QPointF) -> None:
         """Take it where it would land."""
