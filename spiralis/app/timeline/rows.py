@@ -1,4 +1,4 @@
-"""The rows widget: choosing, moving, copying and deleting keys; spans, order, names, eye and lock."""
+"""The rows widget: paints them, and hands on what mouse and keys do."""
 
 from __future__ import annotations
 
@@ -6,8 +6,7 @@ import time
 from collections.abc import Callable, Sequence
 from typing import Any
 
-from attrs import evolve
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
+from PyQt6.QtCore import QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import (
     QContextMenuEvent,
     QFocusEvent,
@@ -15,14 +14,12 @@ from PyQt6.QtGui import (
     QMouseEvent,
     QPainter,
     QPaintEvent,
-    QPen,
 )
-from PyQt6.QtWidgets import QToolTip, QWidget
+from PyQt6.QtWidgets import QWidget
 
-from spiralis.app.commands.layers import Commands
 from spiralis.app.session import Session
-from spiralis.app.style import MARIGOLD, MINT, QUIET, colour, font
-from spiralis.app.timeline.bar_drag import bar_edit, drag_bars
+from spiralis.app.style import QUIET, colour, font
+from spiralis.app.timeline.hand import RowHand
 from spiralis.app.timeline.keyboard import RowKeys
 from spiralis.app.timeline.layout import (
     LABELS,
@@ -30,18 +27,14 @@ from spiralis.app.timeline.layout import (
     Row,
     TimeAxis,
     bead_at,
-    keys_in,
     row_at,
     rows_of,
-    snap_frames,
-    snapped,
     visible_rows,
 )
 from spiralis.app.timeline.menu import layer_menu
 from spiralis.app.timeline.name_field import NameField
 from spiralis.app.timeline.painting import (
     EYE_X,
-    INDENT,
     RINGS_X,
     draw_key_here,
     draw_markers,
@@ -55,11 +48,8 @@ from spiralis.app.widgets.preferences import new_pace
 from spiralis.app.widgets.still import Still
 from spiralis.app.work.paced import Paced
 from spiralis.app.work.soon import Soon
-from spiralis.core.editing.edits import reordered, toggle_key
-from spiralis.core.editing.grouping import in_order
-from spiralis.core.editing.keys import KeyRef, fewer_keys_note, keys_moved
-from spiralis.core.editing.removing import with_all_in
-from spiralis.core.model import Layer
+from spiralis.core.editing.edits import toggle_key
+from spiralis.core.editing.keys import KeyRef
 
 #: After so many seconds of one painting the lines that were never drawn wait for the next.
 _PATIENCE = 0.01
@@ -84,9 +74,7 @@ class Rows(QWidget):
         self._thumbnails_came = Soon(self, lambda: self.update(0, 0, LABELS, self.height()))
         self.thumbnails.made.connect(self._thumbnails_came.ask)
         self.filter = Filter()
-        self._action: Callable[[QMouseEvent], None] | None = None
-        self._box: tuple[QPointF, QPointF] | None = None
-        self._drop: int | None = None
+        self.hand = RowHand(self, session, self.rows, axis)
         self._name_field: NameField | None = None
         self.tie_drop = TieDrop(self, session, self.rows)
         for signal in (session.selectionChanged, session.keysChanged):
@@ -155,15 +143,7 @@ class Rows(QWidget):
         self.tie_drop.paint(painter)
         if self.hasFocus() and self._by_keyboard:
             self.keyboard.paint(painter, self.width())
-        if self._box is not None:
-            painter.setPen(QPen(colour(MINT), 1))
-            painter.setBrush(colour(MINT, 0.12))
-            painter.drawRect(QRectF(*self._box).normalized())
-        if self._drop is not None:
-            places = self.session.composition.place_of
-            tops = [r.top for r in rows if r.name is None and places[r.layer.id] == self._drop]
-            y = tops[0] if tops else rows[-1].top + rows[-1].height
-            painter.fillRect(QRectF(0, y - 1, self.width(), 2), colour(MARIGOLD))
+        self.hand.paint(painter)
         painter.end()
 
     def _paint_rows(self, painter: QPainter, rows: Sequence[Row], axis: TimeAxis) -> None:
@@ -183,138 +163,9 @@ class Rows(QWidget):
     # -- mouse -----------------------------------------------------------------------------------------
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        if event.button() != Qt.MouseButton.LeftButton:
-            return
-        self.setFocus()
-        rows, axis = self.rows(), self.axis()
-        x, y = event.position().x(), event.position().y()
-        row = row_at(rows, y)
-        bead = bead_at(rows, axis, x, y) if x > LABELS - 8 else None
-        if bead is not None:
-            self._press_bead(bead, event)
-        elif row is None:
-            self.session.select(())
-            self._start_box(event)
-        elif x < LABELS:
-            self._press_label(row, event)
-        elif row.name is not None or not self._press_span(row, x, event):
-            self._start_box(event)
-
-    def _press_bead(self, bead: KeyRef, event: QMouseEvent) -> None:
-        several = event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
-        keys = set(self.session.keys)
-        if several:
-            keys ^= {bead}
-        elif bead not in keys:
-            keys = {bead}
-        self.session.select(self._layers_of(keys), keys)
-        self._start_key_drag(event, bead.frame)
-
-    def _layers_of(self, keys: set[KeyRef]) -> list[str]:
-        wanted = {ref.layer for ref in keys}
-        return [layer.id for layer in self.session.composition.layers if layer.id in wanted]
-
-    def _start_key_drag(self, event: QMouseEvent, grabbed: int) -> None:
-        start, before, refs = event.position().x(), self.session.composition, self.session.keys
-        merge = f"keys-{self.session.version}"
-        copying = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
-        axis = self.axis()
-        marks = snap_frames(before, self.session.frame, refs)
-
-        def drag(moved: QMouseEvent) -> None:
-            way = (moved.position().x() - start) / axis.per_frame
-            by = round(way)
-            if not moved.modifiers() & Qt.KeyboardModifier.ControlModifier:
-                by = snapped(grabbed + way, marks, axis) - grabbed
-            changed, chosen = keys_moved(before, refs, by, copying)
-            name = "Copy keys" if copying else "Move keys"
-            if changed is self.session.composition or (by == 0 and self.session.composition is before):
-                return
-            if self.session.edit(name, lambda _: changed, merge=merge):
-                self.session.select(self.session.selected, chosen)
-                said = ", ".join(filter(None, (f"{by:+d} frames", fewer_keys_note(before, changed))))
-                QToolTip.showText(moved.globalPosition().toPoint(), said, self)
-
-        self._action = drag
-
-    def _press_span(self, row: Row, x: float, event: QMouseEvent) -> bool:
-        """Start dragging a bar or one of its ends; False where the point is beside it."""
-        how = bar_edit(row.layer, self.axis(), x, event.modifiers())
-        if how is None:
-            return False
-        self._choose(row.layer, event)
-        if not row.layer.locked:
-            self._action = drag_bars(self, self.session, self.axis(), row.layer, how, x)
-        return True
-
-    def _press_label(self, row: Row, event: QMouseEvent) -> None:
-        layer, x = row.layer, event.position().x()
-        if row.name is None and x >= EYE_X - 2:
-            if x < EYE_X + 19:
-                shown = self.session.evaluated().values(layer)["visible"]
-                self.session.set_property("visible", not shown, [layer.id])
-            else:
-                self.session.edit("Lock" if not layer.locked else "Unlock", lambda piece: piece.with_layer(
-                    evolve(layer, locked=not layer.locked)))  # fmt: skip
-            return
-        self._choose(layer, event)
-        if row.name is None and layer.gathers and 10 + INDENT * row.depth <= x < 32 + INDENT * row.depth:
-            Commands(self.session).toggle_flag("folded", "Fold")
-            return
-        if row.name is not None:
-            self._choose_track(layer, row.name, event)
-            return
-        start = event.position().y()
-
-        def reorder(moved: QMouseEvent) -> None:
-            if abs(moved.position().y() - start) > 6 or self._drop is not None:
-                self._drop = self._index_at(moved.position().y())
-                self.update()
-
-        self._action = reorder
-
-    def _choose_track(self, layer: Layer, name: str, event: QMouseEvent) -> None:
-        """Choose all keys of a thread; with Alt those of the same property on every layer, with others added."""
-        layers = [layer]
-        if event.modifiers() & Qt.KeyboardModifier.AltModifier:
-            layers = [other for other in self.session.composition.layers if name in other.animated()]
-        keys = {KeyRef(y.id, name, key.frame) for y in layers for key in y.track(name).keys}
-        if event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier):
-            keys |= self.session.keys
-        self.session.select(self._layers_of(keys), keys)
-
-    def _index_at(self, y: float) -> int:
-        """Return before which layer something dropped at a height would go."""
-        layers = self.session.composition.layers
-        for row in self.rows():
-            if row.name is None and y < row.middle:
-                return layers.index(row.layer)
-        return len(layers)
-
-    def _choose(self, layer: Layer, event: QMouseEvent) -> None:
-        selected = list(self.session.selected)
-        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
-            selected = [i for i in selected if i != layer.id] if layer.id in selected else [*selected, layer.id]
-        elif event.modifiers() & Qt.KeyboardModifier.ShiftModifier and selected:
-            ids = [other.id for other in self.session.composition.layers]
-            ends = sorted((ids.index(selected[-1]), ids.index(layer.id)))
-            selected = ids[ends[0] : ends[1] + 1]
-        elif layer.id not in selected:
-            selected = [layer.id]
-        self.session.select(selected)
-
-    def _start_box(self, event: QMouseEvent) -> None:
-        start = event.position()
-
-        def drag(moved: QMouseEvent) -> None:
-            self._box = (start, moved.position())
-            box = QRectF(start, moved.position()).normalized()
-            found = keys_in(self.rows(), self.axis(), (box.left(), box.top(), box.right(), box.bottom()))
-            self.session.select(self._layers_of(found), found)
-            self.update()
-
-        self.session.select(self.session.selected)
-        self._action = drag
+        if event.button() == Qt.MouseButton.LeftButton:
+            self.setFocus()
+            self.hand.press(event)
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         row = row_at(self.rows(), event.pos().y())
@@ -324,10 +175,7 @@ class Rows(QWidget):
             layer_menu(self, self.session, lambda: self.rename(row)).exec(event.globalPos())
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if self._action is not None and event.buttons() & Qt.MouseButton.LeftButton:
-            self._action(event)
-            self.update()
-        elif not event.buttons():
+        if not self.hand.move(event) and not event.buttons():
             self._show_cursor(event)
 
     def _show_cursor(self, event: QMouseEvent) -> None:
@@ -343,14 +191,7 @@ class Rows(QWidget):
         self.setCursor(shape)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        if self._drop is not None:
-            index, ids = self._drop, self.session.selected
-            self.session.edit(
-                "Reorder layers", lambda piece: in_order(reordered(piece, with_all_in(piece, ids), index))
-            )
-        self._action, self._box, self._drop = None, None, None
-        self.session.close_step()
-        self.update()
+        self.hand.release()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         rows, axis = self.rows(), self.axis()
@@ -381,7 +222,7 @@ class Rows(QWidget):
 
     def rename(self, row: Row) -> None:
         """Open a field over the layer's name."""
-        self._action = None
+        self.hand.let_go()
         self._name_field = NameField(self, self.session, row)
 
     # -- keys ------------------------------------------------------------------------------------------
