@@ -10,7 +10,6 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QMenu,
     QPushButton,
-    QVBoxLayout,
 )
 
 from spiralis.app.touching.view import BOX
@@ -41,23 +40,21 @@ class CutOutWindow(TouchWindow):
         (SOFT, "Soft edge", "Paint over hair, cloth or mist: what is there is told apart by colour"),
     )
 
-    def _add_numbers(self) -> None:
-        t = self.touched
-        self.feather = self._number_field("Feather", "px", 0, 500, t.feather, lambda v: self._set(feather=v))
-        self.shift = self._number_field("Move the edge", "px", -200, 200, t.shift, lambda v: self._set(shift=v))
-        self.clean = self._number_field("Clean colours", "%", 0, 100, t.clean, lambda v: self._set(clean=v))
-
-    def _add_more(self, side: QVBoxLayout) -> None:
+    def _add_more(self) -> None:
+        t, side = self.touched, self.side
+        self.feather = side.add_number("Feather", "px", 0, 500, t.feather, lambda v: self._set(feather=v))
+        self.shift = side.add_number("Move the edge", "px", -200, 200, t.shift, lambda v: self._set(shift=v))
+        self.clean = side.add_number("Clean colours", "%", 0, 100, t.clean, lambda v: self._set(clean=v))
         self.inverted = CheckBox("Take what is around it")
         self.inverted.setChecked(self.touched.inverted)
         self.inverted.clicked.connect(lambda on: self._set(inverted=bool(on)))
-        side.addWidget(self.inverted)
+        side.more.addWidget(self.inverted)
         self.shapes = QPushButton("Outline of a shape")
         self.shapes.setToolTip("Take the outline of a shape of the piece, drawn with the pen say, as it lies here")
         menu = QMenu(self.shapes)
         menu.aboutToShow.connect(lambda: self._list_shapes(menu))
         self.shapes.setMenu(menu)
-        side.addWidget(self.shapes)
+        side.more.addWidget(self.shapes)
         self.as_mask, self.as_shape = QPushButton("As a mask"), QPushButton("As a shape")
         self.as_mask.setToolTip("Mask the layer by outlines of the subject that can be edited; its picture stays")
         self.as_shape.setToolTip("Outlines of the subject as a shape layer of its own in front")
@@ -67,7 +64,7 @@ class CutOutWindow(TouchWindow):
         for button in (self.as_mask, self.as_shape):
             button.setAutoDefault(False)
             row.addWidget(button)
-        side.addLayout(row)
+        side.more.addLayout(row)
 
     def _list_shapes(self, menu: QMenu) -> None:
         menu.clear()
@@ -108,7 +105,7 @@ class CutOutWindow(TouchWindow):
             self._close_with(step, self.session.project.with_composition(piece), chosen)
 
         touched = self.touched
-        self._work(lambda stops: cut_out_alpha(self.pixels, touched, stops), np.ndarray, finish)
+        self.make(lambda stops: cut_out_alpha(self.pixels, touched, stops), finish)
 
     def _set(self, **values: float | bool) -> None:
         self.change(evolve(self.touched, **values))

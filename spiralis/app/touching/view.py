@@ -63,6 +63,15 @@ class TouchView(QWidget):
         self._shown = as_image(self._over, premultiplied=False) if self._over is not None else None
         self.update()
 
+    def set_tool(self, tool: str) -> None:
+        """Draw with a brush, or the box, from now on."""
+        self.tool = tool
+
+    def set_radius(self, radius: float) -> None:
+        """Draw as wide as that, in px of the picture, to each side."""
+        self.radius = radius
+        self.update()
+
     # -- places ----------------------------------------------------------------------------------------
 
     @property

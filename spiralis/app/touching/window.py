@@ -3,30 +3,25 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from itertools import count
 from typing import Any
 
 import numpy as np
 from attrs import evolve
-from PyQt6.QtCore import QTimer
-from PyQt6.QtGui import QCloseEvent, QKeySequence, QShortcut
+from PyQt6.QtGui import QKeySequence, QShortcut
 from PyQt6.QtWidgets import (
-    QButtonGroup,
     QDialog,
-    QGridLayout,
     QHBoxLayout,
     QLabel,
-    QPushButton,
     QVBoxLayout,
     QWidget,
 )
 
 from spiralis.app.session import Session
 from spiralis.app.touching.pyramid import Pyramid
+from spiralis.app.touching.side import Side
 from spiralis.app.touching.view import TouchView
+from spiralis.app.touching.working import Working
 from spiralis.app.widgets.dressing import say
-from spiralis.app.widgets.fields import NumberField
-from spiralis.app.work.background import Background
 from spiralis.app.work.soon import Soon
 from spiralis.core.editing.touching import (
     pixels_of,
@@ -39,7 +34,6 @@ from spiralis.core.model.touching import Stroke, Touched
 
 #: The longer side of what is shown while one draws, in px.
 PREVIEW = 900
-_numbers = count(1)
 
 
 class TouchWindow(QDialog):
@@ -70,20 +64,17 @@ class TouchWindow(QDialog):
         self.view.refused.connect(self._say_problem)
         self.state = QLabel()
         self.state.setWordWrap(True)
-        self._background = Background(self)
-        self._number, self._closing = 0, False
-        #: How much of the work at full size is done, 0 to 1; the thread that does it writes it.
-        self._done = 0.0
-        self._progress = QTimer(self)
-        self._progress.setInterval(200)
-        self._progress.timeout.connect(self._tell_progress)
+        self.side, self.working = Side(self.tools, self.finish_label), Working(self)
+        self.working.progressed.connect(
+            lambda share: self._say(f"Making it at full size: {100 * share:.0f} %. Cancel stops it.")
+        )
         self._soon = Soon(self, self.refresh, wait=60)
         self._lay_out()
         QShortcut(QKeySequence(QKeySequence.StandardKey.Undo), self, self.undo)
         self.view.setEnabled(False)
         self.finish.setEnabled(False)
         self._say("Opening the picture…")
-        self._background.run(self._read, self._take_picture)
+        self.working.ask(lambda stops: self._read(), self._take_picture)
 
     def _read(self) -> tuple[Pyramid, tuple[Stroke, ...]]:
         """Read the picture beside the window, and what to begin with."""
@@ -95,14 +86,14 @@ class TouchWindow(QDialog):
         return ()
 
     def _take_picture(self, found: object) -> None:
-        if self._closing:
-            return
         if not isinstance(found, tuple):
             self._say_problem(str(found))
             return
         self.picture, strokes = found
         self.view.show_picture(self.picture)
         self.view.setEnabled(True)
+        # The space bar moves the picture from the beginning.
+        self.view.setFocus()
         self.finish.setEnabled(True)
         if strokes and not self.touched.strokes:
             self.change(evolve(self.touched, strokes=strokes))
@@ -115,79 +106,28 @@ class TouchWindow(QDialog):
         assert self.picture is not None
         return self.picture.pixels
 
-    # -- building --------------------------------------------------------------------------------------
-
     def _lay_out(self) -> None:
-        side = QVBoxLayout()
-        side.setSpacing(8)
-        self.buttons: dict[str, QPushButton] = {}
-        group = QButtonGroup(self)
-        for tool, label, tip in self.tools:
-            button = QPushButton(label)
-            button.setCheckable(True)
-            button.setAutoDefault(False)
-            button.setToolTip(tip)
-            button.clicked.connect(lambda _=False, tool=tool: self.take_tool(tool))
-            group.addButton(button)
-            self.buttons[tool] = button
-            side.addWidget(button)
-        self.numbers = QGridLayout()
-        self.numbers.setHorizontalSpacing(8)
-        self.brush = self._number_field("Brush", "px", 0.5, 2000, self.view.radius, self._take_radius)
-        self._add_numbers()
-        side.addLayout(self.numbers)
-        self._add_more(side)
-        side.addStretch(1)
-        self.back = QPushButton("Undo the last stroke")
-        self.back.setAutoDefault(False)
+        side = self.side
+        self.buttons, self.back, self.stop, self.finish = side.buttons, side.back, side.stop, side.finish
+        self.brush = side.add_number("Brush", "px", 0.5, 2000, self.view.radius, self.view.set_radius)
+        self._add_more()
+        side.toolTaken.connect(self.view.set_tool)
+        side.refused.connect(self._say_problem)
         self.back.clicked.connect(self.undo)
-        self.finish = QPushButton(self.finish_label)
-        self.finish.setObjectName("Primary")
-        self.finish.setAutoDefault(False)
         self.finish.clicked.connect(self.take)
-        self.stop = QPushButton("Cancel")
-        self.stop.setAutoDefault(False)
         self.stop.clicked.connect(self.reject)
-        for button in (self.back, self.stop, self.finish):
-            side.addWidget(button)
-        left = QWidget()
-        left.setLayout(side)
-        left.setFixedWidth(230)
         right = QVBoxLayout()
         right.addWidget(self.view, 1)
         right.addWidget(self.state)
         whole = QHBoxLayout(self)
         whole.setContentsMargins(12, 12, 12, 12)
-        whole.addWidget(left)
+        whole.setSpacing(12)
+        whole.addWidget(side)
         whole.addLayout(right, 1)
-        self.take_tool(self.tools[0][0])
+        side.take_tool(self.tools[0][0])
 
-    def _number_field(
-        self, label: str, unit: str, least: float, most: float, value: float, change: Callable[[float], None]
-    ) -> NumberField:
-        row = self.numbers.rowCount()
-        field = NumberField(label, unit, least, most, decimals=1)
-        field.show_value(value)
-        field.changed.connect(change)
-        field.refused.connect(self._say_problem)
-        self.numbers.addWidget(QLabel(label), row, 0)
-        self.numbers.addWidget(field, row, 1)
-        return field
-
-    def _add_numbers(self) -> None:
-        """Add the numbers of a kind of window."""
-
-    def _add_more(self, side: QVBoxLayout) -> None:
-        """Add what else a kind of window has."""
-
-    def _take_radius(self, value: float) -> None:
-        self.view.radius = value
-        self.view.update()
-
-    def take_tool(self, tool: str) -> None:
-        """Take a brush, or the box, in hand."""
-        self.view.tool = tool
-        self.buttons[tool].setChecked(True)
+    def _add_more(self) -> None:
+        """Add numbers, and what else a kind of window has, to the side."""
 
     # -- what is drawn ---------------------------------------------------------------------------------
 
@@ -223,23 +163,23 @@ class TouchWindow(QDialog):
 
     def refresh(self) -> None:
         """Work out, beside the window, what comes of the strokes; the newest question is the one that counts."""
-        self._number = number = next(_numbers)
         touched = self.touched
+        # Work at full size, of what was drawn before, is given up.
+        self.finish.setEnabled(True)
         if not self._asks(touched):
+            self.working.forget()
             self.view.show_result(None)
             self._say(self._hint())
             return
         self._say("Looking…")
 
         def done(found: object) -> None:
-            if number != self._number or self._closing:
-                return
             if not isinstance(found, Exception):
                 self._take_preview(found)
             elif isinstance(found, SpiralisError) and not isinstance(found, Cancelled):
                 self._say_problem(str(found))
 
-        self._background.run(lambda: self._preview(touched, lambda _: number != self._number), done)
+        self.working.ask(lambda stops: self._preview(touched, stops), done)
 
     def _asks(self, touched: Touched) -> bool:
         raise NotImplementedError
@@ -265,35 +205,20 @@ class TouchWindow(QDialog):
     def take(self) -> None:
         """Make the picture at its full size beside the window, put it into the piece, and close."""
         touched = self.touched
-        self._work(lambda stops: self._make(touched, stops), Source, self._finish)
+        self.make(lambda stops: self._make(touched, stops), self._finish)
 
-    def _work(self, make: Callable[[Stops], object], kind: type, finish: Callable[[Any], None]) -> None:
-        """Do the work at full size beside the window, and go on with what it gives."""
-        self._number = number = next(_numbers)
-        self.finish.setEnabled(False)
-        self._done = 0.0
-        self._tell_progress()
-        self._progress.start()
-
-        def stops(share: float) -> bool:
-            if number == self._number:
-                self._done = share
-            return number != self._number
+    def make(self, work: Callable[[Stops], Any], finish: Callable[[Any], None]) -> None:
+        """Do work at full size beside the window, and go on with what it gives."""
 
         def done(found: object) -> None:
-            self._progress.stop()
             self.finish.setEnabled(True)
-            if number != self._number or self._closing:
-                return
-            if isinstance(found, kind):
+            if not isinstance(found, Exception):
                 finish(found)
-            elif isinstance(found, Exception) and not isinstance(found, Cancelled):
+            elif not isinstance(found, Cancelled):
                 self._say_problem(str(found))
 
-        self._background.run(lambda: make(stops), done)
-
-    def _tell_progress(self) -> None:
-        self._say(f"Making it at full size: {100 * self._done:.0f} %. Cancel stops it.")
+        self.finish.setEnabled(False)
+        self.working.ask_long(work, done)
 
     def _finish(self, source: Source) -> None:
         project = self.session.project
@@ -311,17 +236,13 @@ class TouchWindow(QDialog):
     def _close_with(self, step: str, project: Project, chosen: str) -> None:
         if self.session.edit_project(step, project):
             self.session.select([chosen])
-            self._closing = True
+            self.working.end()
             self.accept()
 
     def reject(self) -> None:
         """Leave everything as it was; what is being worked out stops."""
-        self._closing, self._number = True, next(_numbers)
+        self.working.end()
         super().reject()
-
-    def closeEvent(self, event: QCloseEvent) -> None:
-        self._closing, self._number = True, next(_numbers)
-        super().closeEvent(event)
 
     def _say(self, text: str, look: str = "Quiet") -> None:
         say(self.state, text, look)

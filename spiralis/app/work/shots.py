@@ -343,7 +343,7 @@ def _cut_out(window: Window, folder: Path) -> QWidget | None:
     window.windows.cut_out()
     cutting = window.windows.touching
     assert cutting is not None
-    cutting.take_tool("keep")
+    cutting.side.take_tool("keep")
     _settle(application(), window, 0.3)
     cutting.view.zoom_by(1.6, cutting.view.to_window(361, 330))
     _settle(application(), window, 6)
