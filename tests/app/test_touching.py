@@ -2,18 +2,25 @@
 
 from __future__ import annotations
 
+import time
+import unittest
+from collections.abc import Callable
+
 import numpy as np
 from attrs import evolve
-from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtCore import QObject, QPointF, Qt
 from PyQt6.QtTest import QTest
 
+from spiralis.app.main import application
 from spiralis.app.touching.cutting import CutOutWindow
 from spiralis.app.touching.filling import FillWindow
 from spiralis.app.touching.view import BOX
 from spiralis.app.touching.window import TouchWindow
+from spiralis.app.touching.working import Working
 from spiralis.core.editing.touching import pixels_of
 from spiralis.core.media.matting import within
 from spiralis.core.media.pictures import picture_source
+from spiralis.core.media.steps import Stops
 from spiralis.core.model import Layer, Project
 from spiralis.core.model.touching import COPY, DROP, INSIDE, KEEP
 from spiralis.core.render import render_frame
@@ -210,3 +217,63 @@ class TouchingTest(WindowTest):
         np.testing.assert_allclose(view.to_picture(point), before, atol=1e-6)
         view.fit()
         self.assertIsNone(view.zoom)
+
+class WorkingTest(unittest.TestCase):
+    """What is asked for while one draws: only the last question counts."""
+
+    def setUp(self) -> None:
+        self.app = application()
+        self.owner = QObject()
+        self.working = Working(self.owner)
+        self.answers: list[object] = []
+        self.told: list[float] = []
+        self.working.progressed.connect(self.told.append)
+
+    def until(self, reached: Callable[[], bool]) -> None:
+        ends = time.perf_counter() + 20
+        while not reached():
+            self.assertLess(time.perf_counter(), ends)
+            self.app.processEvents()
+            time.sleep(0.002)
+
+    def stopped(self, went: list[str], name: str) -> Callable[[Stops], str]:
+        """Return work that goes on until it is told to stop."""
+
+        def work(stops: Stops) -> str:
+            while not stops(0.5):
+                time.sleep(0.002)
+            went.append(name)
+            return name
+
+        return work
+
+    def test_a_newer_question_stops_the_one_before_whose_answer_is_dropped(self) -> None:
+        went: list[str] = []
+        self.working.ask_long(self.stopped(went, "old"), self.answers.append)
+        self.until(lambda: 0.5 in self.told)
+        self.working.ask(lambda stops: "new", self.answers.append)
+        self.until(lambda: self.answers == ["new"])
+        self.assertEqual(["old"], went)
+        count = len(self.told)
+        self.until(lambda ends=time.perf_counter() + 0.5: time.perf_counter() > ends)
+        self.assertEqual(count, len(self.told), "nobody is told how far what was dropped is")
+
+    def test_an_error_is_an_answer(self) -> None:
+        def fails(stops: Stops) -> None:
+            raise ZeroDivisionError("by nothing")
+
+        self.working.ask(fails, self.answers.append)
+        self.until(lambda: len(self.answers) == 1)
+        self.assertIsInstance(self.answers[0], ZeroDivisionError)
+
+    def test_what_is_forgotten_or_asked_of_a_closed_window_has_no_answer(self) -> None:
+        went: list[str] = []
+        self.working.ask(self.stopped(went, "forgotten"), self.answers.append)
+        self.working.forget()
+        self.until(lambda: went == ["forgotten"])
+        self.working.ask(self.stopped(went, "closed"), self.answers.append)
+        self.working.end()
+        self.working.ask(lambda stops: went.append("late"), self.answers.append)
+        self.until(lambda: went == ["forgotten", "closed", "late"])
+        self.until(lambda ends=time.perf_counter() + 0.1: time.perf_counter() > ends)
+        self.assertEqual([], self.answers)
