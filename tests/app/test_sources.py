@@ -145,6 +145,9 @@ class BringingInTest(ArtworkTest):
         self.assertEqual(("text", "Up it", "Up it\ngoes"), (layer.kind, layer.name, self.value(layer.id, "text")))
         self.assertEqual("lines", self.value(layer.id, "flow"))
         self.assertEqual("Hi", self.value("words", "text"))
+        self.paste("Kite\tday\x07\n👩\u200d👧")
+        self.assertEqual("Kite day\n👩\u200d👧", self.value(self.session.layers[0].id, "text"))
+        self.act("Undo")
         # A whole paragraph stays within the frame.
         self.paste("A kite needs little more than a breeze and somebody who lets go of it at the right time.")
         layer = self.session.layers[0]

@@ -73,6 +73,12 @@ class TypingTest(WindowTest):
         self.key(Qt.Key.Key_X)
         self.assertEqual(self.value("words", "text"), "one two threex")
 
+    def test_pasted_words_are_what_a_font_can_show(self) -> None:
+        self.key(Qt.Key.Key_End)
+        QGuiApplication.clipboard().setText("\ta\x00b\r\n👩\u200d👧\n")
+        self.key(Qt.Key.Key_V, CONTROL)
+        self.assertEqual("one two three ab\n👩\u200d👧\n", self.value("words", "text"))
+
     def test_a_word_is_deleted(self) -> None:
         self.key(Qt.Key.Key_End)
         self.key(Qt.Key.Key_Backspace, CONTROL)

@@ -12,6 +12,7 @@ from PyQt6.QtGui import QGuiApplication, QKeyEvent, QKeySequence
 from spiralis.app.session import Session
 from spiralis.core.editing.edits import set_value
 from spiralis.core.editing.text_runs import after_typing, looked_at, with_look
+from spiralis.core.editing.wording import plain_words
 from spiralis.core.model import Layer
 from spiralis.core.raster.kinds.text import setting_of
 from spiralis.core.raster.typesetting import Run, Setting
@@ -214,7 +215,7 @@ class TextEditing:
         if what == "choose_all":
             self.anchor, self.caret = 0, len(self.text)
         elif what == "paste":
-            self.insert(QGuiApplication.clipboard().text().replace("\r\n", "\n"))
+            self.insert(plain_words(QGuiApplication.clipboard().text()))
         elif first < last:
             if what != "delete":
                 QGuiApplication.clipboard().setText(self.text[first:last])

@@ -19,6 +19,7 @@ from spiralis.app.strips.add_strip import add_words
 from spiralis.core.editing.keys import KeyRef, by_track
 from spiralis.core.editing.pasting import put_in, taken_out
 from spiralis.core.editing.pasting_keys import Paste, pasted
+from spiralis.core.editing.wording import plain_words
 from spiralis.core.errors import SpiralisError
 from spiralis.core.model import Composition, Layer, Project
 from spiralis.core.storage.conversion import from_json, to_json
@@ -109,7 +110,7 @@ class Clipboard:
             elif self.holds_picture(mime):
                 self.importer.paste_picture(_picture(mime))
             elif self.holds_words(mime):
-                add_words(self.session, _plain(mime.text()), at)
+                add_words(self.session, plain_words(mime.text().strip()), at)
             else:
                 self.session.failed.emit(_NOTHING)
         except SpiralisError as error:
@@ -177,11 +178,6 @@ def _picture(mime: QMimeData) -> Callable[[], bytes]:
             return memory.read()
 
     return pack
-
-
-def _plain(text: str) -> str:
-    """Return words without the space around them, and line ends as one sign."""
-    return "\n".join(text.strip().splitlines())
 
 
 def _orphaned(layers: tuple[Layer, ...]) -> tuple[Layer, ...]:

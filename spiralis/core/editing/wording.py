@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from pathlib import Path
+from unicodedata import category
 
 from attrs import evolve
 
@@ -14,6 +15,13 @@ from spiralis.core.model import Layer, Project, Track
 from spiralis.core.model.art import EMPTY_ART, Bundle, Figure
 from spiralis.core.render.layers import Evaluated, content_box, layer_values
 from spiralis.core.render.live_paths import first_outline
+
+
+def plain_words(text: str) -> str:
+    """Return text from elsewhere as words can hold it: without control signs, cells of a table parted by a space."""
+    lines = text.replace("\t", " ").splitlines()
+    ended = [""] if text.endswith(("\n", "\r")) else []
+    return "\n".join("".join(sign for sign in line if category(sign) != "Cc") for line in [*lines, *ended])
 
 
 def along_layer(at: Evaluated, words: Layer, shape: Layer) -> Layer:
