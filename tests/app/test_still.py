@@ -7,13 +7,13 @@ from unittest import mock
 
 import numpy as np
 from attrs import evolve
-from PyQt6.QtCore import QPoint, QPointF, QRect, Qt
+from PyQt6.QtCore import QPoint, QPointF, QRect, QRectF, Qt
 from PyQt6.QtGui import QImage, QPainter
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QWidget
 
 from spiralis.app.canvas import painting as canvas_painting
-from spiralis.app.style import TINT_COLOURS
+from spiralis.app.style import PANEL, TINT_COLOURS
 from spiralis.app.timeline import painting, row_pictures
 from spiralis.app.timeline.layout import Filter
 from spiralis.app.widgets.strokes import corners_of
@@ -218,6 +218,21 @@ class PaintedInPartsTest(WindowTest):
                     self.assertEqual(now, self.whole(widget))
                     seen.append(now)
         self.assertGreater(len({bytes(image.bits().asarray(image.sizeInBytes())) for image in seen[::4]}), 4)
+
+    def test_nothing_peeks_out_of_the_playhead_of_a_number_that_it_covers(self) -> None:
+        ruler = self.editor.timeline.ruler
+        number = ruler._numbers[1]
+        frames = range(50)
+        notches = [QRectF(left, 14, width, 16) for left, width, _ in map(ruler._notch, frames)]
+        partly = [f for f in frames if number.intersects(notches[f]) and not notches[f].contains(number)]
+        self.assertTrue(partly)
+        for frame in partly:
+            self.session.go_to(frame)
+            image = ruler.grab().toImage()
+            beside = [x for x in range(int(number.left()) + 1, int(number.right()))
+                      if not notches[frame].left() - 2 <= x <= notches[frame].right() + 2]  # fmt: skip
+            seen = {image.pixelColor(x, y).name() for x in beside for y in range(16, 27)}
+            self.assertLessEqual(seen, {PANEL}, frame)
 
     def test_ruler_ring_and_curves_show_what_changes(self) -> None:
         session = self.session

@@ -20,7 +20,7 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QInputDialog, QMenu, QToolTip, QWidget
 
 from spiralis.app.session import Session
-from spiralis.app.style import GROUND, LINE, MARIGOLD, MINT, QUIET, colour, font
+from spiralis.app.style import GROUND, LINE, MARIGOLD, MINT, PANEL, QUIET, colour, font
 from spiralis.app.timeline.layout import LABELS, TimeAxis, label_frames, small_ticks
 from spiralis.app.widgets.still import Still
 from spiralis.app.work.playback import Player
@@ -44,6 +44,8 @@ class Ruler(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setToolTip("Drag to scrub. Drag the ends of the upper line to set the play span; double-click frees it.")
         self._still, self._font = Still(), font(11, 700, tabular=True)
+        #: Where the numbers are that were painted last.
+        self._numbers: list[QRectF] = []
         self._end: int | None = None
         self._drag: Callable[[int], None] | None = None
         player.readyChanged.connect(self._update_ready)
@@ -57,7 +59,11 @@ class Ruler(QWidget):
         """Paint where the playhead's notch was and where it is."""
         for frame in (self._at, self.session.frame):
             left, width, _ = self._notch(frame)
-            self.update(round(left) - 2, 0, round(width) + 4, self.height())
+            left, right = left - 2, left + width + 2
+            for place in self._numbers:
+                if place.left() < right and place.right() > left:
+                    left, right = min(left, place.left() - 1), max(right, place.right() + 1)
+            self.update(QRectF(left, 0, right - left, self.height()).toAlignedRect())
         self._at = self.session.frame
 
     def _update_ready(self) -> None:
@@ -126,7 +132,7 @@ class Ruler(QWidget):
         for frame in range(max(low // step * step, 0), min(high, axis.length) + 1, step):
             painter.drawLine(QPointF(axis.x(frame), 31), QPointF(axis.x(frame), 34))
         painter.setFont(font(11, 400, tabular=True))
-        taken = -1e9
+        taken, self._numbers = -1e9, []
         for frame in label_frames(axis, float(piece.rate), unit):
             if not low <= frame <= high:
                 continue
@@ -139,7 +145,9 @@ class Ruler(QWidget):
             width = painter.fontMetrics().horizontalAdvance(text) + 2
             left = x + 3 if x + width + 3 < self.width() else x - width - 3
             if left > taken + 4:
-                painter.drawText(QRectF(left, 15, width, 14), Qt.AlignmentFlag.AlignLeft, text)
+                place = QRectF(left, 15, width, 14)
+                painter.drawText(place, Qt.AlignmentFlag.AlignLeft, text)
+                self._numbers.append(place)
                 taken = left + width
 
     def _paint_ready(self, painter: QPainter, axis: TimeAxis) -> None:
@@ -158,11 +166,17 @@ class Ruler(QWidget):
 
     def _paint_notch(self, painter: QPainter, axis: TimeAxis) -> None:
         left, width, text = self._notch(self.session.frame)
-        x = axis.x(self.session.frame)
+        x, notch = axis.x(self.session.frame), QRectF(left, 14, width, 16)
+        # A number that the notch covers in part goes whole: what peeks out of it reads as another one.
+        covered = [place for place in self._numbers if place.intersects(notch)]
+        for place in covered:
+            painter.fillRect(place, colour(PANEL))
+        if covered:
+            self._paint_markers(painter, axis)
         painter.setFont(self._font)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(colour(MARIGOLD))
-        painter.drawRoundedRect(QRectF(left, 14, width, 16), 3, 3)
+        painter.drawRoundedRect(notch, 3, 3)
         painter.drawPolygon(QPolygonF([QPointF(x - 5, 30), QPointF(x + 5, 30), QPointF(x, 37)]))
         painter.drawRect(QRectF(x - 0.75, 30, 1.5, 12))
         painter.setPen(colour(GROUND))
