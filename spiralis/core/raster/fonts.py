@@ -9,7 +9,6 @@ from pathlib import Path
 
 import uharfbuzz as hb
 from attrs import field, frozen
-from fontTools.ttLib import TTFont, TTLibError
 
 from spiralis.core.errors import FontError
 from spiralis.core.model.layer import Layer
@@ -18,6 +17,8 @@ from spiralis.core.model.source import Source
 
 FONT_FOLDER = Path(__file__).parents[2] / "assets" / "fonts"
 DEFAULT_FAMILY = "Inter"
+#: Numbers of names in a font (ISO/IEC 14496-22, "name").
+_FAMILY, _TYPOGRAPHIC_FAMILY = 1, 16
 #: What stands in for letters that the chosen family does not have, in this order.
 FALLBACK_FAMILIES = (
     "Inter", "Noto Sans Arabic", "Noto Sans Hebrew", "Noto Sans Devanagari", "Noto Sans Thai",
@@ -58,28 +59,41 @@ class FaceAt:
 
 
 def read_face(data: bytes, name: str) -> Face:
-    """Read a TrueType or OpenType font.
+    """Read a TrueType or OpenType font (ISO/IEC 14496-22).
 
     Raises:
         FontError: the bytes are no font, or one without names or letters.
     """
-    from io import BytesIO
-
     try:
-        font = TTFont(BytesIO(data), lazy=True, fontNumber=0)
-        names = font["name"]
-        family = names.getDebugName(16) or names.getDebugName(1)
-        weight = float(font["OS/2"].usWeightClass) if "OS/2" in font else 400.0
-        axes = tuple((a.axisTag, a.minValue, a.maxValue) for a in font["fvar"].axes) if "fvar" in font else ()
-        letters = frozenset(hb.Face(data).unicodes)
-        coloured = any(table in font for table in ("COLR", "CBDT", "sbix"))
-    except (TTLibError, KeyError, ValueError, AssertionError, OSError, AttributeError, EOFError, TypeError) as error:
-        raise FontError(f"“{name}” is not a font file that can be read; choose a .ttf or .otf file.") from error
-    except Exception as error:  # fontTools lets struct.error and others of broken tables through
+        return _read(data, name)
+    except (UnicodeError, ValueError, hb.HarfBuzzError) as error:
         raise FontError(f"“{name}” is a broken font file; choose another copy of it.") from error
+
+
+def _read(data: bytes, name: str) -> Face:
+    face = hb.Face(data)
+    tables = set(face.table_tags)
+    if not tables:
+        raise FontError(f"“{name}” is not a font file that can be read; choose a .ttf or .otf file.")
+    family, letters = family_of(face), frozenset(face.unicodes)
     if not family or not letters:
         raise FontError(f"“{name}” is a font without a name or letters; choose another.")
+    # The table "OS/2" begins with its version, the mean width, and the weight, 16 bits each.
+    metrics = face.reference_table("OS/2").data if "OS/2" in tables else b""
+    weight = float(int.from_bytes(metrics[4:6], "big")) if len(metrics) >= 6 else 400.0
+    axes = tuple((axis.tag, axis.min_value, axis.max_value) for axis in face.axis_infos)
+    coloured = not tables.isdisjoint({"COLR", "CBDT", "sbix"})
     return Face(family, weight, axes, hashlib.sha256(data).hexdigest()[:16], data, letters, coloured)
+
+
+def family_of(face: hb.Face) -> str:
+    """Return the family's name of a font, in English where there is one; empty where it has none."""
+    languages = {entry.name_id: entry.language for entry in reversed(face.list_names())}
+    for number in (_TYPOGRAPHIC_FAMILY, _FAMILY):
+        found: str = face.get_name(number) or face.get_name(number, languages.get(number, "en")) or ""
+        if found:
+            return found
+    return ""
 
 
 @cache

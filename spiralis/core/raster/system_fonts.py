@@ -6,8 +6,10 @@ from collections.abc import Iterator
 from functools import cache
 from pathlib import Path
 
-from fontTools.ttLib import TTFont
+import uharfbuzz as hb
 from platformdirs import user_data_path
+
+from spiralis.core.raster.fonts import family_of
 
 _SUFFIXES = (".ttf", ".otf")
 _MOST_FILES = 5000
@@ -38,10 +40,8 @@ def system_families(folders: tuple[Path, ...] | None = None) -> dict[str, tuple[
         if number >= _MOST_FILES:
             break
         try:
-            with TTFont(path, lazy=True) as font:
-                names = font["name"]
-                family = names.getDebugName(16) or names.getDebugName(1)
-        except Exception:  # broken fonts raise whatever their tables make the reader stumble over
+            family = family_of(hb.Face(hb.Blob.from_file_path(path)))
+        except (hb.HarfBuzzError, OSError, ValueError, UnicodeError):
             continue
         if family:
             found.setdefault(family, []).append(path)
