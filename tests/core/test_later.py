@@ -55,6 +55,20 @@ class LaterTests(unittest.TestCase):
         )
         self.assertEqual(run(code).split("\n")[:2], ["True (3, 1) False module 1", "True"])
 
+    def test_kernels_are_loaded_without_linear_algebra_which_works_all_the_same(self) -> None:
+        code = (
+            "import sys; from fractions import Fraction; from spiralis.core.model import *\n"
+            "from spiralis.core.render.frame import render_rgba8\n"
+            "words = Layer('Words', 'text', 0, 9).with_values(text='Hi', position=(32.0, 32.0))\n"
+            "piece = Composition('Piece', 64, 64, Fraction(25), 9, layers=(words,))\n"
+            "assert render_rgba8(Project('A', (piece,)), 'Piece', 0).max() > 0\n"
+            "print('numba' in sys.modules, 'scipy.linalg' in sys.modules)\n"
+            "from scipy.sparse import identity; from scipy.sparse.linalg import cg\n"
+            "print(cg(identity(3), [1.0, 2.0, 3.0])[0].tolist())\n"
+            "import numba.np.linalg; print(numba.np.linalg.ensure_blas())"
+        )
+        self.assertEqual("True False\n[1.0, 2.0, 3.0]\nNone\n", run(code))
+
     def test_a_name_that_a_module_lacks_is_an_error_as_ever(self) -> None:
         code = "import spiralis.core, cv2\ntry: cv2.nothing_of_that_name\nexcept AttributeError: print('right')"
         self.assertEqual(run(code), "right\n")
