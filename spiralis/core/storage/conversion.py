@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+from collections.abc import Mapping, Set
 from fractions import Fraction
 from functools import cache
 from typing import Any
@@ -45,7 +45,9 @@ from spiralis.core.storage.migrations import VERSION
 def _tuples(value: Any) -> Any:
     if isinstance(value, dict):
         return art_in(value)
-    return tuple(_tuples(part) for part in value) if isinstance(value, list) else value
+    if isinstance(value, list):
+        return tuple([_tuples(part) if isinstance(part, list | dict) else part for part in value])
+    return value
 
 
 def _lists(value: Any) -> Any:
@@ -54,11 +56,11 @@ def _lists(value: Any) -> Any:
     return [_lists(part) for part in value] if isinstance(value, tuple) else value
 
 
-def _known(data: Any, names: set[str], what: str) -> dict[str, Any]:
+def _known(data: Any, names: Set[str], what: str) -> dict[str, Any]:
     if not isinstance(data, dict):
         raise ModelError(f"{what} is not an object")
-    if unknown := set(data) - names:
-        raise ModelError(f"{what} has the unknown field {sorted(unknown)[0]!r}")
+    if not data.keys() <= names:
+        raise ModelError(f"{what} has the unknown field {min(data.keys() - names)!r}")
     return data
 
 
@@ -80,15 +82,19 @@ def _point_in(value: Any) -> tuple[float, float] | None:
     return float(value[0]), float(value[1])
 
 
+_OF_KEYS = frozenset({"frame", "value", "easing", "handle_in", "handle_out"})
+_OF_TRACKS = frozenset({"value", "keys", "before", "after", "driver", "wobble"})
+
+
 def _key_in(data: Any, _: type) -> Key:
-    data = _known(data, {"frame", "value", "easing", "handle_in", "handle_out"}, "a key")
+    data = _known(data, _OF_KEYS, "a key")
     frame = data.get("frame")
     if not isinstance(frame, int) or isinstance(frame, bool) or abs(frame) > 10_000_000:
         raise ModelError("a key's frame is a whole number")
     return Key(
         frame,
         _tuples(data.get("value")),
-        Easing.from_css(str(data.get("easing", "linear"))),
+        Easing.from_css(str(data["easing"])) if "easing" in data else LINEAR,
         _point_in(data.get("handle_in")),
         _point_in(data.get("handle_out")),
     )
@@ -121,7 +127,9 @@ _ONCE = Extend()
 
 
 def _track_in(data: Any, _: type) -> Track:
-    data = _known(data, {"value", "keys", "before", "after", "driver", "wobble"}, "a property")
+    data = _known(data, _OF_TRACKS, "a property")
+    if len(data) == 1 and "value" in data:  # Most are no more than a value.
+        return Track(_tuples(data["value"]))
     keys = data.get("keys", [])
     if not isinstance(keys, list):
         raise ModelError("keys are a list")
@@ -186,7 +194,8 @@ def _strict_text(value: Any, _: type) -> str:
     return value
 
 
-_SOURCE_FIELDS = ("id", "name", "kind", "digest", "width", "height", "path", "frames", "rate", "file", "linked", "made")
+_SOURCE_FIELDS = frozenset({"id", "name", "kind", "digest", "width", "height", "path", "frames", "rate", "file",
+                            "linked", "made"})  # fmt: skip
 MOST_FRAMES = 10_000_000
 
 
@@ -207,7 +216,7 @@ def _source_out(source: Source) -> dict[str, Any]:
 
 
 def _source_in(data: Any, _: type) -> Source:
-    data = _known(data, set(_SOURCE_FIELDS), "a source")
+    data = _known(data, _SOURCE_FIELDS, "a source")
     path, digest = data.get("path"), data.get("digest")
     match = re.fullmatch(r"media/([0-9a-f]{64})(\.[a-z0-9]{2,6})", path) if isinstance(path, str) else None
     if match is None or match[1] != digest:
