@@ -173,6 +173,18 @@ class Layer:
         return _declared(self.kind, self.blocks)
 
     @cached_property
+    def resting(self) -> Mapping[str, Value] | None:
+        """Every property by name where none of them changes over time; None where one does."""
+        values = dict(self.defaults)
+        for name, track in self.properties.items():
+            if track.moving:
+                return None
+            values[name] = track.value
+        if values["separate"]:
+            values["position"] = (values["position_x"], values["position_y"])
+        return None if values["along_path"] else MappingProxyType(values)
+
+    @cached_property
     def ties(self) -> tuple[Reference, ...]:
         """Everything that the layer is tied to."""
         return found_in(self)

@@ -18,7 +18,7 @@ from spiralis.core.geometry import Affine, Box, placement, point_in
 from spiralis.core.model import Composition, Kind, Layer, Parameter, Project, Track, Value, layer_kind
 from spiralis.core.model.edge_pins import EdgePin, edge_place
 from spiralis.core.model.kinds import PLACE
-from spiralis.core.model.references import Why
+from spiralis.core.model.references import What, Why
 from spiralis.core.raster.layer_image import LayerImage, Scene
 from spiralis.core.raster.vectors import drawing_box
 from spiralis.core.render.live_paths import LIVE, with_live_path
@@ -32,6 +32,8 @@ def scene_of(project: Project, composition: Composition) -> Scene:
 
 def layer_values(layer: Layer, frame: float, piece: Composition | None = None) -> Mapping[str, Value]:
     """Return every property of a layer at a frame, by name; without its composition nothing drives it."""
+    if layer.resting is not None:
+        return layer.resting
     values = dict(layer.defaults)
     for name, track in layer.properties.items():
         if not track.moving:
@@ -75,10 +77,31 @@ def pivot_point(values: Mapping[str, Value], box: Box) -> tuple[float, float]:
 
 
 def own_matrix(layer: Layer, values: Mapping[str, Value], scene: Scene) -> Affine:
-    """Return the map from the layer's units to its parent's (the composition's where it has none)."""
+    """Return the map from the layer's units to its parent's (the composition's where it has none).
+
+    That of a layer at rest whose box depends on nothing but files is kept beside it.
+    """
+    rests = values is layer.resting
+    held = _own_matrices.of(layer) if rests else []
+    if held and held[0] is scene.project.sources and held[1] == (scene.width, scene.height):
+        return held[2]
     pivot = pivot_point(values, content_box(layer, values, scene))
     turn = values["rotation"] + values.get("heading", 0.0)
-    return placement(values["position"], values["scale"], turn, values["skew"], pivot)
+    made = placement(values["position"], values["scale"], turn, values["skew"], pivot)
+    if rests and _has_own_box(layer):
+        held[:] = scene.project.sources, (scene.width, scene.height), made
+    return made
+
+
+#: The sources, the frame's size and the map of layers at rest.
+_own_matrices: Beside[list[Any]] = Beside(list)
+
+
+def _has_own_box(layer: Layer) -> bool:
+    """Whether the box of what a layer shows hangs on no other layer and no other composition."""
+    kind = layer_kind(layer.kind)
+    shows_others = kind.nests or kind.gathers or kind.placements is not None or kind.swarm or kind.moment is not None
+    return not shows_others and all(tie.what is What.SOURCE for tie in layer.ties)
 
 
 #: Boxes of animated drawings, one beside each track.
