@@ -38,7 +38,7 @@ def serve(memory: int, limit: int) -> None:
     os.nice(2)
     keep_freed_memory()
     BUDGET.set_limit(limit)
-    warm()
+    warm(drawing_alone=True)
     receiver, drawer = Receiver(), _Drawer(memory)
     asked = os.fdopen(0, "rb", buffering=0)
     stopped = threading.Event()

@@ -55,8 +55,11 @@ def warm_easing() -> None:
     CubicBezier(0.4, 0.0, 0.6, 1.0).solve(np.array([0.5]))
 
 
-def warm(told: Callable[[int, int], None] = lambda done, of: None) -> None:
-    """Run each kernel once on tiny arrays of the types that the program uses; ``told`` hears how much of how much."""
+def warm(told: Callable[[int, int], None] = lambda done, of: None, drawing_alone: bool = False) -> None:
+    """Run each kernel once on tiny arrays of the types that the program uses; ``told`` hears how much of how much.
+
+    What serves files and single pictures takes a fifth of the time, and is left out where it is for ``drawing_alone``.
+    """
     from spiralis.core.compositing.blend import blend
     from spiralis.core.compositing.kernels import light, smear
     from spiralis.core.effects.job import EffectJob
@@ -89,10 +92,11 @@ def warm(told: Callable[[int, int], None] = lambda done, of: None) -> None:
         lambda: smear.smear(linear, 4, 4, np.zeros((1, 6)), np.ones(1), 0, 0, tiny),
         lambda: smear.smear_shifted(linear, 4, 4, np.zeros((1, 2), np.int64), np.ones(1), 0, 0, tiny),
         lambda: smear.smear_projected(linear, 4, 4, np.zeros((1, 9)), np.ones(1), 0, 0, tiny),
-        _warm_particles, _warm_patching, _warm_crowd,
+        _warm_particles, _warm_crowd,
         *(partial(_warm_effect, kind, EffectJob, Raster(tiny)) for kind in effect_kinds()),
-        lambda: _warm_gif(palette.build([np.zeros((4, 4, 4), np.uint8)], 4)),
     ]
+    if not drawing_alone:
+        steps += [_warm_patching, lambda: _warm_gif(palette.build([np.zeros((4, 4, 4), np.uint8)], 4))]
     # Drawing tables, and smearing them, hold far more code than the rest: they take that much of the time.
     lengths = {7: 30, 13: 15, 16: 3}
     done, of = 0, sum(lengths.get(place, 1) for place in range(len(steps)))

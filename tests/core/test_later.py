@@ -69,6 +69,15 @@ class LaterTests(unittest.TestCase):
         )
         self.assertEqual("True False\n[1.0, 2.0, 3.0]\nNone\n", run(code))
 
+    def test_a_process_that_draws_gets_ready_without_what_takes_pictures_apart(self) -> None:
+        code = (
+            "import sys; from spiralis.core.warm import warm; told = []\n"
+            "warm(lambda done, of: told.append((done, of)), drawing_alone=True)\n"
+            "print('scipy.sparse' in sys.modules, told[-1][0] == told[-1][1] > 50)\n"
+            "warm(); print('scipy.sparse' in sys.modules)"
+        )
+        self.assertEqual("False True\nTrue\n", run(code))
+
     def test_a_name_that_a_module_lacks_is_an_error_as_ever(self) -> None:
         code = "import spiralis.core, cv2\ntry: cv2.nothing_of_that_name\nexcept AttributeError: print('right')"
         self.assertEqual(run(code), "right\n")
