@@ -260,7 +260,7 @@ class DrawerTest(ArtworkTest):
         self.row("Tolvane.ttf")
         self.assertEqual(1, listing.entry().uses)
         self.click(self.editor.drawer.buttons["Remove"])
-        self.assertIn("1 layer uses “Tolvane.ttf”; delete them or give them something else first.", self.said)
+        self.assertIn("1 layer uses “Tolvane.ttf”; delete it or give it something else first.", self.said)
         self.session.undo()
         self.settle()
         self.row("Tolvane.ttf")

@@ -152,8 +152,8 @@ class SourceActions(QObject):
                 self._edit(f"Remove {entry.name}", lambda project: without_composition(project, entry.id))
             return
         if entry.uses:
-            layers = "1 layer uses" if entry.uses == 1 else f"{entry.uses} layers use"
-            self.session.failed.emit(f"{layers} “{entry.name}”; delete them or give them something else first.")
+            layers, them = ("1 layer uses", "it") if entry.uses == 1 else (f"{entry.uses} layers use", "them")
+            self.session.failed.emit(f"{layers} “{entry.name}”; delete {them} or give {them} something else first.")
             return
         kept = tuple(source for source in self.session.project.sources if source.id != entry.id)
         self._edit(f"Remove {entry.name}", lambda project: evolve(project, sources=kept))
