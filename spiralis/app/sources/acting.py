@@ -31,8 +31,8 @@ from spiralis.core.errors import SpiralisError
 from spiralis.core.media.layered import LayeredFile
 from spiralis.core.media.layered_files import read_layers
 from spiralis.core.media.sources import read_source, source_suffixes
-from spiralis.core.model import Project
-from spiralis.core.raster.fonts import face_of
+from spiralis.core.model import Project, Source
+from spiralis.core.raster.fonts import face_of, families
 
 _NO_FOLDER = "no folder"
 _FITS = ("Fit into the old size", "Fill the old size", "Keep the scale")
@@ -151,12 +151,19 @@ class SourceActions(QObject):
             if len(self.session.project.compositions) > 1:
                 self._edit(f"Remove {entry.name}", lambda project: without_composition(project, entry.id))
             return
-        if entry.uses:
+        kept = tuple(source for source in self.session.project.sources if source.id != entry.id)
+        if entry.uses and not self._comes_from_elsewhere(entry, kept):
             layers, them = ("1 layer uses", "it") if entry.uses == 1 else (f"{entry.uses} layers use", "them")
             self.session.failed.emit(f"{layers} “{entry.name}”; delete {them} or give {them} something else first.")
             return
-        kept = tuple(source for source in self.session.project.sources if source.id != entry.id)
         self._edit(f"Remove {entry.name}", lambda project: evolve(project, sources=kept))
+
+    def _comes_from_elsewhere(self, entry: Entry, others: tuple[Source, ...]) -> bool:
+        """Whether an entry is a font whose family ships, or comes from one of the other files as well."""
+        project = self.session.project
+        source = project.source(entry.id)
+        face = face_of(source) if source is not None and source.sort.sets_words else None
+        return face is not None and face.family in families(evolve(project, sources=others))
 
     def collect(self) -> None:
         """Read every linked file into the project."""
