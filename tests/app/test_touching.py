@@ -5,6 +5,7 @@ from __future__ import annotations
 import time
 import unittest
 from collections.abc import Callable
+from unittest import mock
 
 import numpy as np
 from attrs import evolve
@@ -21,8 +22,8 @@ from spiralis.core.editing.touching import pixels_of
 from spiralis.core.media.matting import within
 from spiralis.core.media.pictures import picture_source
 from spiralis.core.media.steps import Stops
-from spiralis.core.model import Layer, Project
-from spiralis.core.model.touching import COPY, DROP, INSIDE, KEEP
+from spiralis.core.model import Layer, Project, Source
+from spiralis.core.model.touching import COPY, DROP, INSIDE, KEEP, Touched
 from spiralis.core.render import render_frame
 from tests.app.harness import LEFT, WindowTest
 from tests.core.flat_pictures import N, subject
@@ -193,10 +194,19 @@ class TouchingTest(WindowTest):
         window.reject()
 
     def test_cancel_leaves_everything(self) -> None:
-        window = self.cut()
-        self.click(window.finish)
-        self.click(window.stop)
-        self.settle(0.5)
+        window, told = self.cut(), []
+
+        def goes_on(source: Source, touched: Touched, stops: Stops) -> Source:
+            while not stops(0.1):
+                time.sleep(0.002)
+            told.append("stop")
+            return source
+
+        with mock.patch("spiralis.app.touching.cutting.cut_source", goes_on):
+            self.click(window.finish)
+            self.click(window.stop)
+            self.until(lambda: told == ["stop"])
+        self.settle(0.3)
         self.assertEqual([y.name for y in self.session.composition.layers], ["Poster", "Ground"])
 
     def test_without_a_picture_it_says_so(self) -> None:
