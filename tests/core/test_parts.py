@@ -8,12 +8,16 @@ import sys
 import tempfile
 import unittest
 from pathlib import Path
+from types import SimpleNamespace
 from unittest import mock
 
 import av
 import numpy as np
+from hypothesis import given
+from hypothesis import strategies as st
 
 from spiralis.core.errors import Cancelled, ExportError
+from spiralis.core.media.encoding import _NONE_YET, _written
 from spiralis.core.media.exporters import ExportJob, ExportProgress, export, exporter, video
 from spiralis.core.media.exporters.webm import WEBM
 from spiralis.core.model import Layer, Project
@@ -89,6 +93,22 @@ class PartsTest(unittest.TestCase):
                     drawn = render_straight8(sample(), PIECE, index)[..., :3].astype(float)
                     far = np.abs(frames[index].to_ndarray(format="rgb24") - drawn).mean()
                     self.assertLess(float(far), 7.0, (suffix, codec, index))
+
+    @given(st.lists(st.one_of(st.none(), st.integers(-70, 70), st.integers(-(1 << 62), 1 << 62)), max_size=3))
+    def test_moments_of_decoding_are_such_as_a_file_may_hold(self, moments: list[int | None]) -> None:
+        packets = [SimpleNamespace(pts=pts, dts=dts) for pts, dts in enumerate(moments)]
+        muxed: list[SimpleNamespace] = []
+        count, _ = _written(SimpleNamespace(mux=muxed.append), packets, _NONE_YET)
+        self.assertEqual(count, len(muxed))
+        self.assertTrue(all(packet.dts <= packet.pts for packet in muxed), muxed)
+        self.assertTrue(all(a.dts < b.dts for a, b in zip(muxed, muxed[1:], strict=False)), muxed)
+
+    def test_frames_that_are_decoded_before_others_they_need_stay_in_that_order(self) -> None:
+        held = [(0, -2), (4, -1), (2, 0), (1, 1), (3, 3), (8, 4), (6, 5)]
+        packets = [SimpleNamespace(pts=pts, dts=dts) for pts, dts in held]
+        state = _written(SimpleNamespace(mux=lambda packet: None), packets[:3], _NONE_YET)
+        _written(SimpleNamespace(mux=lambda packet: None), packets[3:], state)
+        self.assertEqual([(packet.pts, packet.dts) for packet in packets], held)
 
     def test_a_few_frames_have_moments_of_decoding_whatever_lies_in_memory(self) -> None:
         code = """

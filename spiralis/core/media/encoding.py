@@ -118,7 +118,7 @@ def encode(
             context.codec_tag = codec.tag
         context.color_primaries = context.color_trc = context.colorspace = _BT709
         context.color_range = _LIMITED
-        written = 0
+        written = _NONE_YET
         for index, planes in enumerate(frames):
             picture = video_frame(planes, pixel_format)
             picture.pts, picture.time_base = index, 1 / rate
@@ -128,19 +128,25 @@ def encode(
 
 #: No encoder asks for a frame to be decoded so many frames before or after its turn.
 _NEVER = 64
+#: How many packets were written, and when the last one is decoded.
+_NONE_YET = (0, -(1 << 40))
 
 
-def _written(output: Any, packets: Sequence[Any], before: int) -> int:
-    """Write packets, counted in decoding order, and return how many there are by now.
+def _written(output: Any, packets: Sequence[Any], before: tuple[int, int]) -> tuple[int, int]:
+    """Write packets, in decoding order, and return how many there are by now and when the last one is decoded.
 
-    Of one or two frames the H.265 encoder leaves the moments of decoding as they happen to be in memory.
+    Of one or two frames the H.265 encoder leaves the moments of decoding as they happen to be in memory: whatever no
+    file may hold, one that is not after the last or that is after the frame is shown, makes way for one it may.
     """
+    count, last = before
     for packet in packets:
-        if packet.dts is None or abs(packet.dts - before) > _NEVER:
-            packet.dts = packet.pts
+        moment = packet.dts
+        if moment is None or abs(moment - count) > _NEVER or not last < moment <= packet.pts:
+            moment = packet.dts = max(packet.pts, last + 1)
+        # Writing it counts it in the file's own units.
         output.mux(packet)
-        before += 1
-    return before
+        count, last = count + 1, moment
+    return count, last
 
 
 def joined(sources: Sequence[Path], path: Path, container: str, options: Mapping[str, str] | None = None) -> None:
