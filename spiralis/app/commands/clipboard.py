@@ -92,6 +92,10 @@ class Clipboard:
         """Whether there is a picture or an SVG to bring in."""
         return mime.hasImage() or mime.hasFormat("image/png") or mime.hasFormat("image/svg+xml")
 
+    def holds_svg(self, mime: QMimeData) -> bool:
+        """Whether there is an SVG written out as text."""
+        return mime.hasText() and "<svg" in mime.text()[:4000]
+
     def holds_words(self, mime: QMimeData) -> bool:
         """Whether there are words to make a layer of, and nothing else."""
         other = self.holds_picture(mime) or mime.hasUrls()
@@ -105,7 +109,7 @@ class Clipboard:
                 self.importer.bring(files)
             elif mime.hasFormat("image/svg+xml"):
                 self.importer.paste_svg(mime.data("image/svg+xml").data())
-            elif mime.hasText() and "<svg" in mime.text()[:4000]:
+            elif self.holds_svg(mime):
                 self.importer.paste_svg(mime.text().encode())
             elif self.holds_picture(mime):
                 self.importer.paste_picture(_picture(mime))

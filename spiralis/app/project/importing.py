@@ -23,7 +23,7 @@ from spiralis.core.errors import SpiralisError
 from spiralis.core.media.layered_files import LAYERED_SUFFIXES, layers_of
 from spiralis.core.media.pictures import picture_source
 from spiralis.core.model import Layer, Project
-from spiralis.core.raster.fonts import read_face
+from spiralis.core.raster.fonts import face_of
 
 _LAYERED_FILTER = "Layered artwork (" + " ".join(f"*{suffix}" for suffix in LAYERED_SUFFIXES) + ")"
 _MOST_NOTES = 6
@@ -44,11 +44,11 @@ ANYWHERE = Landing()
 
 def _in_font(session: Session, project: Project, found: Gathered, words: str | None) -> Project:
     """Return the project with a text layer set in the font that was brought in."""
-    fonts = [source for source in found.sources if source.sort.sets_words and source.data is not None]
-    if words is None or not fonts:
+    faces = [face for source in found.sources if source.sort.sets_words and (face := face_of(source)) is not None]
+    if words is None or not faces:
         return project
     piece = project.composition(session.composition_id)
-    family = read_face(fonts[0].data or b"", fonts[0].name).family
+    family = faces[0].family
     return project.with_composition(piece.with_layer(set_value(piece.layer(words), "font", family, session.frame)))
 
 

@@ -47,7 +47,7 @@ class Dropping:
             return self._files_target(paths, at)
         # A picture or words dragged out of another program's window.
         here = self._place_on_canvas(at)
-        words = self.clipboard.holds_words(mime) and "<svg" not in mime.text()
+        words = self.clipboard.holds_words(mime) and not self.clipboard.holds_svg(mime)
         label = "Set the words here" if words else "Put it into the piece"
         return Target(self._canvas_area(), label, lambda: self.clipboard.take_artwork(mime, here))
 

@@ -27,6 +27,12 @@ def new_id() -> str:
     return secrets.token_hex(6)
 
 
+def join_place(values: dict[str, Value]) -> None:
+    """Let the position of what keeps x and y apart be both of them."""
+    if values["separate"]:
+        values["position"] = (values["position_x"], values["position_y"])
+
+
 def _frozen_mapping(mapping: Mapping[str, Track]) -> Mapping[str, Track]:
     return MappingProxyType(dict(mapping))
 
@@ -180,8 +186,7 @@ class Layer:
             if track.moving:
                 return None
             values[name] = track.value
-        if values["separate"]:
-            values["position"] = (values["position_x"], values["position_y"])
+        join_place(values)
         return None if values["along_path"] else MappingProxyType(values)
 
     @cached_property

@@ -66,7 +66,7 @@ def read_face(data: bytes, name: str) -> Face:
     """
     try:
         return _read(data, name)
-    except (UnicodeError, ValueError, hb.HarfBuzzError) as error:
+    except (ValueError, hb.HarfBuzzError) as error:
         raise FontError(f"“{name}” is a broken font file; choose another copy of it.") from error
 
 

@@ -41,7 +41,7 @@ def system_families(folders: tuple[Path, ...] | None = None) -> dict[str, tuple[
             break
         try:
             family = family_of(hb.Face(hb.Blob.from_file_path(path)))
-        except (hb.HarfBuzzError, OSError, ValueError, UnicodeError):
+        except (hb.HarfBuzzError, OSError, ValueError):
             continue
         if family:
             found.setdefault(family, []).append(path)

@@ -18,6 +18,7 @@ from spiralis.core.geometry import Affine, Box, placement, point_in
 from spiralis.core.model import Composition, Kind, Layer, Parameter, Project, Track, Value, layer_kind
 from spiralis.core.model.edge_pins import EdgePin, edge_place
 from spiralis.core.model.kinds import PLACE
+from spiralis.core.model.layer import join_place
 from spiralis.core.model.references import What, Why
 from spiralis.core.raster.layer_image import LayerImage, Scene
 from spiralis.core.raster.vectors import drawing_box
@@ -48,8 +49,7 @@ def layer_values(layer: Layer, frame: float, piece: Composition | None = None) -
             values[name] = value_at(track, parameter, frame)
             if parameter.kind is Kind.ART and track.keys:
                 values[f"{name}_box"] = _held_box(track)
-    if values["separate"]:
-        values["position"] = (values["position_x"], values["position_y"])
+    join_place(values)
     if values["along_path"]:
         values["heading"] = float(headings_in(piece, layer, np.array([float(frame)]))[0])
     return values
