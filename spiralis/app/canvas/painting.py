@@ -287,8 +287,7 @@ def _around(way: list[tuple[float, float]], to_widget: Affine) -> QRect:
 
 
 def _draw_way(painter: QPainter, way: list[tuple[float, float]], to_widget: Affine) -> None:
-    a, b, c, d, e, f = to_widget
-    places = np.array(way) @ np.array([[a, b], [c, d]]) + (e, f)
+    places = to_widget.apply_all(np.array(way))
     lines = through([QPointF(x, y) for x, y in corners_of(places).tolist()])
     stroke(painter, lines, colour(GROUND, 0.55), 2.6)
     stroke(painter, lines, colour(MINT, 0.85), 1.1)

@@ -15,7 +15,7 @@ from spiralis.app.fillin.slot_dialog import home_of
 from spiralis.app.session import Session
 from spiralis.app.sources.entries import source_picture
 from spiralis.app.widgets.fields import ListField
-from spiralis.app.widgets.file_dialogs import ask_open
+from spiralis.app.widgets.file_dialogs import ask_open, files_with
 from spiralis.app.work.background import SmallPictures
 from spiralis.app.work.soon import Soon
 from spiralis.core.editing.importing import import_suffixes
@@ -86,8 +86,7 @@ class PictureSlot(QWidget):
             self.chosen.emit(source)
 
     def _ask(self) -> None:
-        kinds = " ".join(f"*{suffix}" for suffix in import_suffixes())
-        path = ask_open(self, "artwork", self.slot.name, f"Pictures and footage ({kinds})")
+        path = ask_open(self, "artwork", self.slot.name, files_with("Pictures and footage", import_suffixes()))
         if path is not None:
             self.take_file(path)
 

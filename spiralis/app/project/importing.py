@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QWidget
 from spiralis.app.project.files import Files
 from spiralis.app.project.import_dialog import Choices, ImportDialog
 from spiralis.app.session import Session
-from spiralis.app.widgets.file_dialogs import ask_open, ask_open_several
+from spiralis.app.widgets.file_dialogs import ask_open, ask_open_several, files_with
 from spiralis.app.work.background import Background
 from spiralis.app.work.beside import beside
 from spiralis.core.editing.artwork import Timing, as_composition, replace_content
@@ -25,7 +25,6 @@ from spiralis.core.media.pictures import picture_source
 from spiralis.core.model import Layer, Project
 from spiralis.core.raster.fonts import face_of
 
-_LAYERED_FILTER = "Layered artwork (" + " ".join(f"*{suffix}" for suffix in LAYERED_SUFFIXES) + ")"
 _MOST_NOTES = 6
 Place = tuple[float, float]
 
@@ -72,14 +71,15 @@ class Importer(QObject):
 
     def choose(self) -> None:
         """Ask for files and bring them in."""
-        kinds = " ".join(f"*{suffix}" for suffix in import_suffixes())
-        paths = ask_open_several(self.window_, "artwork", "Bring artwork in", f"Artwork ({kinds})")
+        kinds = files_with("Artwork", import_suffixes())
+        paths = ask_open_several(self.window_, "artwork", "Bring artwork in", kinds)
         if paths:
             self.bring(paths)
 
     def choose_piece(self) -> None:
         """Ask for a layered file and open it as a composition of its own size."""
-        path = ask_open(self.window_, "artwork", "Open artwork as a piece", "Layered artwork (*.svg *.svgz *.ora)")
+        kinds = files_with("Layered artwork", LAYERED_SUFFIXES)
+        path = ask_open(self.window_, "artwork", "Open artwork as a piece", kinds)
         if path is not None:
             self.bring([path], choices=Choices("piece"))
 

@@ -13,7 +13,7 @@ from spiralis.app.project.importing import Importer
 from spiralis.app.session import Session
 from spiralis.app.sources.entries import COMPOSITIONS, LAYERED, Entry, folders
 from spiralis.app.sources.refresh_dialog import RefreshDialog
-from spiralis.app.widgets.file_dialogs import ask_folder, ask_open
+from spiralis.app.widgets.file_dialogs import ask_folder, ask_open, files_with
 from spiralis.app.work.background import Background
 from spiralis.core.editing.refreshing import RefreshReport, apply_refresh, laid_out_from, refresh_report
 from spiralis.core.editing.sources import (
@@ -191,8 +191,7 @@ class SourceActions(QObject):
     # -- other files for old ones ------------------------------------------------------------------------
 
     def _ask_file(self, title: str) -> Path | None:
-        files = " ".join(f"*{suffix}" for suffix in source_suffixes())
-        return ask_open(self.window_, "artwork", title, f"Files ({files})")
+        return ask_open(self.window_, "artwork", title, files_with("Files", source_suffixes()))
 
     def _ask_replace(self, entry: Entry) -> None:
         path = self._ask_file(f"Take another file in place of {entry.name}")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Iterable
 from pathlib import Path
 
 from platformdirs import user_state_path
@@ -34,6 +35,11 @@ def keep_folder(purpose: str, folder: Path) -> None:
         _memory().write_text(json.dumps({**_stored(), purpose: str(folder)}), encoding="utf-8")
     except OSError:
         pass
+
+
+def files_with(label: str, suffixes: Iterable[str]) -> str:
+    """Return the kinds of files with some suffixes, as a dialog takes them."""
+    return f"{label} ({' '.join(f'*{suffix}' for suffix in suffixes)})"
 
 
 def ask_open(parent: QWidget, purpose: str, title: str, kinds: str) -> Path | None:

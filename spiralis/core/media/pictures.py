@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import io
 import warnings
+from pathlib import Path
 
 import av
 import numpy as np
@@ -94,10 +95,11 @@ def decode_picture(data: bytes, name: str) -> np.ndarray:
     return pixels
 
 
-def is_animated(data: bytes) -> bool:
-    """Whether a picture file holds more than one frame (GIF, APNG, WebP)."""
+def is_animated(path: Path) -> bool:
+    """Whether a picture file holds more than one frame (GIF, APNG, WebP); of one of a single frame only the head is
+    read."""
     try:
-        with Image.open(io.BytesIO(data), formats=["PNG", "GIF", "WEBP"]) as image:
+        with Image.open(path, formats=["PNG", "GIF", "WEBP"]) as image:
             return int(getattr(image, "n_frames", 1)) > 1
     except Exception:  # whatever is wrong with it is said when it is read
         return False

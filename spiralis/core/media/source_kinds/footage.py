@@ -28,10 +28,10 @@ def _read(path: Path, suffix: str) -> Source | None:
             source = footage_source(path, path.name, suffix)
             return evolve(source, file=str(path), linked=True, place=path)
         return evolve(footage_source(read_bytes(path), path.name, suffix), file=str(path))
-    data = read_bytes(path)
-    if not is_animated(data):
+    # Whatever is no file might never end.
+    if not path.is_file() or not is_animated(path):
         return None
-    return evolve(footage_source(data, path.name, ".apng" if suffix == ".png" else suffix), file=str(path))
+    return evolve(footage_source(read_bytes(path), path.name, ".apng" if suffix == ".png" else suffix), file=str(path))
 
 
 def footage_source(data: bytes | Path, name: str, suffix: str) -> Source:
