@@ -117,7 +117,8 @@ class OneFileTest(WindowTest):
         spec.loader.exec_module(importlib.util.module_from_spec(spec))
 
     def forget(self, registry, name: str) -> None:  # type: ignore[no-untyped-def]
-        self.addCleanup(lambda: registry._things.pop(name, None))
+        # Once the windows are gone, which may still look at what is on show.
+        self.addClassCleanup(lambda: registry._things.pop(name, None))
 
     def test_an_effect(self) -> None:
         self.bring("fog", EFFECT)

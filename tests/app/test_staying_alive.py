@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 import gc
+import io
 import subprocess
 import sys
 import threading
 import time
 import unittest
 from collections.abc import Callable
+from contextlib import redirect_stderr
 from unittest import mock
 
 from PyQt6 import sip
-from PyQt6.QtCore import QPoint, QPointF, Qt, QTimer
+from PyQt6.QtCore import QObject, QPoint, QPointF, Qt, QTimer
 from PyQt6.QtGui import QPaintEvent, QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QPushButton, QWidget
@@ -20,6 +22,7 @@ from PyQt6.QtWidgets import QApplication, QPushButton, QWidget
 from spiralis.app.session import Session
 from spiralis.app.widgets.fields import ListField, NumberField
 from spiralis.app.window import Window
+from spiralis.app.work import unforeseen
 from spiralis.app.work.background import Background
 from spiralis.app.work.collecting import Collector, expect_no_cycles
 from spiralis.app.work.soon import Soon
@@ -33,6 +36,31 @@ _ODD_MOMENTS = (
     "New composition…", "Duplicate", "Lock or unlock", "Hang on a carrier", "Copies of the chosen layer",
     "Mask with an ellipse", "Split at the playhead", "Crop or enlarge the frame", "Draw with the pen",
 )  # fmt: skip
+
+
+class Listener(QObject):
+    def __init__(self) -> None:
+        super().__init__()
+        self.heard: list[str] = []
+
+    def hear(self, _: BaseException, sentence: str) -> None:
+        self.objectName()
+        self.heard.append(sentence)
+
+
+class ListenersTest(unittest.TestCase):
+    def test_what_qt_has_deleted_is_told_nothing_and_forgotten(self) -> None:
+        self.enterContext(mock.patch.object(unforeseen, "_listeners", []))
+        self.enterContext(mock.patch.object(unforeseen, "_write"))
+        said = self.enterContext(redirect_stderr(io.StringIO()))
+        gone, there = Listener(), Listener()
+        unforeseen.listen(gone.hear)
+        unforeseen.listen(there.hear)
+        sip.delete(gone)
+        unforeseen._caught(ValueError, ValueError("by hand"), None)
+        self.assertEqual(([], 1), (gone.heard, len(there.heard)))
+        self.assertEqual(1, len(unforeseen._listeners))
+        self.assertNotIn("has been deleted", said.getvalue())
 
 
 class StayingAliveTest(WindowTest):

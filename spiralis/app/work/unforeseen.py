@@ -15,6 +15,7 @@ from types import TracebackType
 from weakref import WeakMethod
 
 from platformdirs import user_state_path
+from PyQt6.sip import isdeleted, wrapper
 
 _LOG_LIMIT = 1 << 20
 
@@ -55,13 +56,19 @@ def _caught(kind: type[BaseException], error: BaseException, trace: TracebackTyp
     _write(lines)
     for listener in tuple(_listeners):
         method = listener()
-        if method is None:
+        if method is None or _gone(method):
             _listeners.remove(listener)
             continue
         try:
             method(error, sentence_for(error))
         except Exception:
             print(traceback.format_exc(), file=sys.stderr)
+
+
+def _gone(method: Callable[..., object]) -> bool:
+    """Whether Qt has deleted what the method belongs to, though something in Python still holds it."""
+    owner = getattr(method, "__self__", None)
+    return isinstance(owner, wrapper) and isdeleted(owner)
 
 
 def _write(lines: str) -> None:
