@@ -3,12 +3,9 @@
 A command is a function in one of the files here, which adds itself to the group.
 """
 
-from importlib import import_module
-from pkgutil import iter_modules
-
 from spiralis.cli.base import cli, main
+from spiralis.core.registry import import_files
 
-for _file in iter_modules(__path__):
-    import_module(f"{__name__}.{_file.name}")
+import_files(__name__)
 
 __all__ = ["cli", "main"]

@@ -2,12 +2,20 @@
 
 from __future__ import annotations
 
+import sys
 from importlib import import_module
+from pkgutil import iter_modules
 from typing import Generic, TypeVar
 
 from spiralis.core.errors import UnknownName
 
 T = TypeVar("T")
+
+
+def import_files(package: str) -> None:
+    """Import the files of a package in the order of their names, as it does where each makes something known."""
+    for name in sorted(info.name for info in iter_modules(sys.modules[package].__path__)):
+        import_module(f"{package}.{name}")
 
 
 class Registry(Generic[T]):

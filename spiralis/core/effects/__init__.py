@@ -1,7 +1,5 @@
 """Effects and finishes, one file each; importing this package registers all of them."""
 
-from importlib import import_module
-from pkgutil import iter_modules
+from spiralis.core.registry import import_files
 
-for _module in iter_modules(__path__):
-    import_module(f"{__name__}.{_module.name}")
+import_files(__name__)

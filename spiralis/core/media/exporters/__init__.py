@@ -1,8 +1,5 @@
 """The exporters, one file each. Every module in this folder is imported; the exporters register themselves."""
 
-from importlib import import_module
-from pkgutil import iter_modules
-
 from spiralis.core.media.exporters.base import (
     Exporter,
     ExportJob,
@@ -13,9 +10,9 @@ from spiralis.core.media.exporters.base import (
     exporters,
     sequence_folder,
 )
+from spiralis.core.registry import import_files
 
-for _module in sorted(info.name for info in iter_modules(__path__)):
-    import_module(f"{__name__}.{_module}")
+import_files(__name__)
 
 __all__ = [
     "ExportJob",

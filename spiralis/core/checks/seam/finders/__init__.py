@@ -1,7 +1,5 @@
 """One file a sort of cause; each registers itself."""
 
-from importlib import import_module
-from pkgutil import iter_modules
+from spiralis.core.registry import import_files
 
-for _module in sorted(info.name for info in iter_modules(__path__)):
-    import_module(f"{__name__}.{_module}")
+import_files(__name__)
