@@ -65,6 +65,15 @@ class Affine(NamedTuple):
             (self.b * self.e - self.a * self.f) / det,
         )
 
+    def between_pixels(self, centre: float = 0.5) -> tuple[float, float, float, float, float, float]:
+        """Return a map from output to source as kernels take it, row by row: (x of x, x of y, x; y of x, y of y, y).
+
+        It takes and gives whole numbers at the centres of pixels; ``centre`` is where a value of the source sits in
+        its cell.
+        """
+        u, v = self.apply(0.5, 0.5)
+        return self.a, self.c, u - centre, self.b, self.d, v - centre
+
     def apply_all(self, points: np.ndarray) -> np.ndarray:
         """Return where points (..., 2) go."""
         return np.asarray(points @ np.array([[self.a, self.b], [self.c, self.d]]) + (self.e, self.f))

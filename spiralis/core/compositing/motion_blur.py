@@ -64,7 +64,7 @@ def smeared(drawing: Raster, matrices: list[Affine], frame: Box) -> Raster | Non
     turned = [(m, inverse) for m in placed if (inverse := m.inverse()) is not None]
     if not turned:
         return None
-    places = np.array([_back(inverse) for _, inverse in turned])
+    places = np.array([inverse.between_pixels() for _, inverse in turned])
     share = 1.0 / len(placed)
     linear = in_linear_light(drawing)
     out = np.zeros((bottom - top, right - left, 4), dtype=np.float32)
@@ -83,12 +83,6 @@ def smeared(drawing: Raster, matrices: list[Affine], frame: Box) -> Raster | Non
 
     by_rows(bottom - top, smear, worth=len(places) * (bottom - top) * (right - left) > _WORTH_TWO)
     return Raster(out, Affine.shift(left, top))
-
-
-def _back(inverse: Affine) -> tuple[float, ...]:
-    """Return a map from output to source as the kernels take it: whole numbers are centres of pixels of both."""
-    u, v = inverse.apply(0.5, 0.5)
-    return inverse.a, inverse.c, u - 0.5, inverse.b, inverse.d, v - 0.5
 
 
 def group_starts(matrices: np.ndarray, width: int, height: int) -> np.ndarray:

@@ -33,10 +33,7 @@ def averaged(job: EffectJob, back: Sequence[Affine]) -> Raster:
     grid_to = to_grid.inverse() or Affine()
     # The picture gets a clear ring, so it begins a pixel further left and up.
     left, top = job.source.corner[0] - 1, job.source.corner[1] - 1
-    places = []
-    for matrix in back:
-        m = Affine.shift(-left - 0.5, -top - 0.5) @ to_grid @ matrix @ grid_to @ Affine.shift(0.5, 0.5)
-        places.append((m.a, m.c, m.e, m.b, m.d, m.f))
+    places = [(Affine.shift(-left, -top) @ to_grid @ matrix @ grid_to).between_pixels() for matrix in back]
     pixels = ringed_pixels(job.source)
     height, width = pixels.shape[:2]
     x0, y0, x1, y1 = job.region

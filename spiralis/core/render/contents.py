@@ -18,7 +18,7 @@ from spiralis.core.raster.layer_image import Gradient
 from spiralis.core.raster.raster import Raster
 from spiralis.core.render.layers import Evaluated
 from spiralis.core.render.nodes import Node, ringed
-from spiralis.core.render.pictures import add_pixels, sampling_place
+from spiralis.core.render.pictures import add_pixels
 from spiralis.core.render.table import Table
 
 
@@ -85,7 +85,7 @@ def add_gradient(table: Table, drawing: Gradient, matrix: Affine, mode: int, opa
         return
     shape = bands.CONIC if drawing.conic else bands.RADIAL if drawing.radial else bands.LINEAR
     kind = bands.FLAT if drawing.flat else shape
-    place = sampling_place(drawing.to_ramp @ inverse, 0.0)
+    place = (*(drawing.to_ramp @ inverse).between_pixels(centre=0.0), 0.0, 0.0, 1.0)
     colour = tuple(float(v) for v in drawing.table[0])
     solid = int(opacity >= 1 and bool((drawing.table[:, 3] >= 1).all()))
     size = (len(drawing.table), solid)

@@ -38,7 +38,7 @@ def add_pixels(table: Table, drawing: Raster, to_output: Map, mode: int, opacity
         straight = {bands.BYTES: bands.BYTES_STRAIGHT, bands.FLOATS: bands.FLOATS_STRAIGHT}[kind]
         table.add(straight, mode, box, data, (width, height), moved_by(dx, dy), opacity)
         return
-    table.add(kind, mode, box, data, (width, height), sampling_place(inverse, 0.5), opacity)
+    table.add(kind, mode, box, data, (width, height), (*inverse.between_pixels(), 0.0, 0.0, 1.0), opacity)
 
 
 def _add_in_perspective(
@@ -68,12 +68,6 @@ def _shown(pixels: np.ndarray) -> WholeBox | None:
     if right == 0:
         return None
     return max(left - 1, 0), max(top - 1, 0), min(right + 1, width), min(bottom + 1, height)
-
-
-def sampling_place(inverse: Affine, centre: float) -> tuple[float, ...]:
-    """Return the sampler's map for output pixel *centres*; ``centre`` is where a source value sits in its cell."""
-    u, v = inverse.apply(0.5, 0.5)
-    return inverse.a, inverse.c, u - centre, inverse.b, inverse.d, v - centre, 0.0, 0.0, 1.0
 
 
 def add_many(
