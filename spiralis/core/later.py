@@ -16,6 +16,8 @@ from threading import RLock
 from types import ModuleType
 from typing import Any
 
+from spiralis.core.machine_code import load_compiler
+
 _KERNELS = "spiralis.core.*.kernels.*"
 #: Patterns of module names. Whoever imports one takes the module (``import skia``), never a name out of it
 #: (``from skia import Path``), which would load it there and then.
@@ -49,7 +51,7 @@ def _become(module: _Later) -> None:
         _loading.add(name)
         try:
             if fnmatchcase(name, _KERNELS) and "numba" not in sys.modules:
-                _load_compiler()
+                load_compiler()
             real = import_module(name)
         except BaseException:
             sys.modules[name] = held
@@ -63,24 +65,6 @@ def _become(module: _Later) -> None:
 
 
 _loading: set[str] = set()
-
-
-def _load_compiler() -> None:
-    """Load Numba without the library for linear algebra, which takes it as long again: no kernel multiplies matrices.
-
-    One that does says on compiling that it needs SciPy.
-    """
-    linalg: Any = import_module("numba.np.linalg")
-    looks_for_it = linalg.ensure_blas
-
-    def is_absent() -> None:
-        raise ImportError("The kernels do without it.")
-
-    linalg.ensure_blas = is_absent
-    try:
-        import_module("numba.np.arraymath")
-    finally:
-        linalg.ensure_blas = looks_for_it
 
 
 class _Finder(MetaPathFinder, Loader):

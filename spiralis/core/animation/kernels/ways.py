@@ -18,6 +18,19 @@ def _speed(bends, s):
     return math.sqrt(across * across + down * down)
 
 
+@njit(cache=True, nogil=True, inline="always")
+def _piece_at(lengths, wanted):
+    """Return the last piece that begins at a length or before it; the first where none does."""
+    low, high = 0, lengths.size - 2
+    while low < high:
+        middle = (low + high + 1) // 2
+        if lengths[middle] <= wanted:
+            low = middle
+        else:
+            high = middle - 1
+    return low
+
+
 @njit(cache=True, nogil=True)
 def parameters_at(points, ends, lengths, nodes, weights, wanted):
     """Return the parameters (n,) at which a cubic with control points (4, 2) has the lengths ``wanted`` (n,).
@@ -28,7 +41,7 @@ def parameters_at(points, ends, lengths, nodes, weights, wanted):
     bends = points[1:] - points[:-1]
     found = np.empty(wanted.size)
     for n in range(wanted.size):
-        piece = min(max(np.searchsorted(lengths, wanted[n], side="right") - 1, 0), lengths.size - 2)
+        piece = _piece_at(lengths, wanted[n])
         low, high = ends[piece], ends[piece + 1]
         size = lengths[piece + 1] - lengths[piece]
         s = low + ((wanted[n] - lengths[piece]) / size if size > 0.0 else 0.0) * (high - low)

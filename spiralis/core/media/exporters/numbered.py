@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -17,19 +18,27 @@ def frame_path(path: Path, frame: int, length: int) -> Path:
     return path.with_name(f"{path.stem}-{frame:0{max(4, len(str(length)))}d}{path.suffix}")
 
 
+def _packed(
+    job: ExportJob, moment: float, render: Callable[[ExportJob, float], np.ndarray], pack: Callable[[np.ndarray], bytes]
+) -> bytes:
+    return pack(render(job, moment))
+
+
 def write_numbered(
-    job: ExportJob, path: Path, render: Callable[[ExportJob, float], np.ndarray],
-    write: Callable[[Path, np.ndarray], None],
-) -> None:  # fmt: skip
-    """Write a job's frames through ``write(path, pixels)``: one to ``path`` itself, several into a folder there."""
+    job: ExportJob, path: Path, render: Callable[[ExportJob, float], np.ndarray], pack: Callable[[np.ndarray], bytes]
+) -> None:
+    """Write a job's frames as files that ``pack`` makes: one to ``path`` itself, several into a folder there.
+
+    Whoever draws a frame packs it too, which takes longer. Both are functions of modules.
+    """
+    files = job.frames(partial(_packed, render=render, pack=pack))
     if len(job.times) == 1:
-        for pixels in job.frames(render):
-            write(path, pixels)
+        path.write_bytes(*files)
         return
     path.mkdir()
     own = job.out_rate == job.composition.rate
-    for number, pixels in enumerate(job.frames(render), start=job.first if own else 0):
-        write(path / frame_path(job.path, number, job.composition.length).name, pixels)
+    for number, data in enumerate(files, start=job.first if own else 0):
+        (path / frame_path(job.path, number, job.composition.length).name).write_bytes(data)
 
 
 def check_numbered(job: ExportJob, path: Path, kind: str) -> tuple[int, float, int, int]:

@@ -9,7 +9,7 @@ import numpy as np
 from spiralis.core.media.exporters.animated import straight_frame
 from spiralis.core.media.exporters.base import Exporter, ExportJob, register_exporter
 from spiralis.core.media.exporters.numbered import check_numbered, write_numbered
-from spiralis.core.media.png_file import write_png
+from spiralis.core.media.png_file import png_bytes
 from spiralis.core.model import Kind, Parameter
 from spiralis.core.render.frame import render_frame
 
@@ -32,7 +32,7 @@ def frame16(job: ExportJob, moment: float) -> np.ndarray:
 
 
 def _write(job: ExportJob, path: Path) -> tuple[str, ...]:
-    write_numbered(job, path, frame16 if job.setting(PNG, "bits") == "16" else straight_frame, write_png)
+    write_numbered(job, path, frame16 if job.setting(PNG, "bits") == "16" else straight_frame, png_bytes)
     return ()
 
 

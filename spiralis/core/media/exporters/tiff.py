@@ -34,12 +34,8 @@ def tiff16(pixels: np.ndarray) -> bytes:
     return struct.pack("<2sHI", b"II", 42, table) + strip + bytes(pad) + struct.pack("<H", len(entries)) + rows + ending
 
 
-def _one(path: Path, pixels: np.ndarray) -> None:
-    path.write_bytes(tiff16(pixels))
-
-
 def _write(job: ExportJob, path: Path) -> tuple[str, ...]:
-    write_numbered(job, path, frame16, _one)
+    write_numbered(job, path, frame16, tiff16)
     return ()
 
 

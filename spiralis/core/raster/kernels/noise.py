@@ -99,9 +99,10 @@ def fractal(out, first_row, place, octaves, gain, z, period, seed):
     upper left corner lies, across and down. The rows begin at ``first_row`` of the picture.
     """
     height, width = out.shape
-    strength = 0.0
-    for octave in range(octaves):
-        strength += gain**octave
+    strength, weight = 0.0, 1.0
+    for _ in range(octaves):
+        strength += weight
+        weight *= gain
     line = np.empty(width)
     for row in range(height):
         x, y = place[2] + 0.5 * place[0], place[3] + (first_row + row + 0.5) * place[1]
