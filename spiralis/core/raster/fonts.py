@@ -28,7 +28,10 @@ FALLBACK_FAMILIES = (
 
 @frozen
 class Face:
-    """One font file: its family, its weight and, for a variable font, the range of each axis by its tag."""
+    """One font file: its family, its weight and, for a variable font, the range of each axis by its tag.
+
+    Its ``digest`` tells it from others.
+    """
 
     family: str
     weight: float
@@ -58,19 +61,19 @@ class FaceAt:
         return self.face.digest, self.weight, self.variations
 
 
-def read_face(data: bytes, name: str) -> Face:
-    """Read a TrueType or OpenType font (ISO/IEC 14496-22).
+def read_face(data: bytes, name: str, digest: str = "") -> Face:
+    """Read a TrueType or OpenType font (ISO/IEC 14496-22); its digest is that of its bytes, or the given one.
 
     Raises:
         FontError: the bytes are no font, or one without names or letters.
     """
     try:
-        return _read(data, name)
+        return _read(data, name, digest or hashlib.sha256(data).hexdigest()[:16])
     except (ValueError, hb.HarfBuzzError) as error:
         raise FontError(f"“{name}” is a broken font file; choose another copy of it.") from error
 
 
-def _read(data: bytes, name: str) -> Face:
+def _read(data: bytes, name: str, digest: str) -> Face:
     face = hb.Face(data)
     tables = set(face.table_tags)
     if not tables:
@@ -83,7 +86,7 @@ def _read(data: bytes, name: str) -> Face:
     weight = float(int.from_bytes(metrics[4:6], "big")) if len(metrics) >= 6 else 400.0
     axes = tuple((axis.tag, axis.min_value, axis.max_value) for axis in face.axis_infos)
     coloured = not tables.isdisjoint({"COLR", "CBDT", "sbix"})
-    return Face(family, weight, axes, hashlib.sha256(data).hexdigest()[:16], data, letters, coloured)
+    return Face(family, weight, axes, digest, data, letters, coloured)
 
 
 def family_of(face: hb.Face) -> str:
@@ -100,7 +103,7 @@ def family_of(face: hb.Face) -> str:
 def shipped_faces() -> tuple[Face, ...]:
     """Return the faces that come with Spiralis, by family and weight."""
     files = sorted(path for path in FONT_FOLDER.iterdir() if path.suffix in (".ttf", ".otf"))
-    faces = (read_face(path.read_bytes(), path.name) for path in files)
+    faces = (read_face(path.read_bytes(), path.name, path.name) for path in files)
     return tuple(sorted(faces, key=lambda face: (face.family, face.weight)))
 
 
@@ -118,7 +121,7 @@ def face_of(source: Source) -> Face | None:
     if source.data is None:
         return None
     if source.digest not in _own_faces:
-        _own_faces[source.digest] = read_face(source.data, source.name)
+        _own_faces[source.digest] = read_face(source.data, source.name, source.digest)
     return _own_faces[source.digest]
 
 
