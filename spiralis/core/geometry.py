@@ -324,6 +324,13 @@ def signed_area(corners: Sequence[tuple[float, float]]) -> float:
     return sum(ax * by - bx * ay for (ax, ay), (bx, by) in pairs) / 2
 
 
+def cropped(box: Box, across: tuple[float, float], down: tuple[float, float]) -> Box:
+    """Return what is left of a box without so many percent of it at the left and right, and at the top and bottom."""
+    left, top, right, bottom = box
+    width, height = (right - left) / 100, (bottom - top) / 100
+    return left + width * across[0], top + height * down[0], right - width * across[1], bottom - height * down[1]
+
+
 def point_in(box: Box, percent: tuple[float, float]) -> tuple[float, float]:
     """Return a place given in % across and down a box."""
     left, top, right, bottom = box

@@ -150,10 +150,23 @@ class MatteTest(unittest.TestCase):
             piece, made = with_mask(Evaluated(start, start.compositions[0], 0), "base", "rectangle", apart)
             moved = piece.with_layer(piece.layer("base").with_values(position=(80.0, 45.0)))
             columns = np.flatnonzero(alpha(*moved.layers)[45] > 0.5)
-            wanted = (centre - 24, centre + 24) if not apart else (50, 84)
+            wanted = (centre - 24, centre + 24) if not apart else (50, 90)
             np.testing.assert_allclose((columns[0], columns[-1] + 1), wanted, atol=1)
             bare = without_matte(piece, "base", made)
             self.assertEqual(bare.layer("base").mattes, ())
+
+    def test_a_window_cuts_nothing_of_what_is_seen_until_the_content_moves(self) -> None:
+        base = form("Base", size=(40.0, 40.0), crop_down=(50.0, 0.0), crop_across=(0.0, 25.0), rotation=30.0,
+                    scale=(50.0, 50.0))  # fmt: skip
+        start = sample(base)
+        piece, made = with_mask(Evaluated(start, start.compositions[0], 0), "base", "rectangle", apart=True)
+        np.testing.assert_allclose(alpha(*piece.layers), alpha(base), atol=0.02)
+        window = piece.layer(made)
+        self.assertEqual(("Base window", None), (window.name, window.parent))
+        # Upright around 15 by 10 pixels that are turned, which takes 18 by 16.2, on whole pixels.
+        self.assertEqual([0.0, 0.0], [v % 1 for v in window.track("size").value])
+        for size, needed in zip(window.track("size").value, (17.99, 16.16), strict=True):
+            self.assertTrue(needed <= size < needed + 2)
 
     def test_cut_through_removes_what_lies_beneath_within_its_nest_only(self) -> None:
         cutter = form("Cutter", size=(20.0, 20.0), blend="cut-through")

@@ -6,10 +6,12 @@ from attrs import evolve
 
 from spiralis.core.editing.edits import unused_name
 from spiralis.core.editing.reparenting import with_parent
+from spiralis.core.geometry import cropped, rounded_out
 from spiralis.core.model import Composition, Layer, Matte
 from spiralis.core.render.layers import Evaluated
 
-MASK_FORMS = ("rectangle", "ellipse", "star")
+#: How much of a layer a new mask that moves along covers, so that one sees that it is there.
+_MIDDLE = 0.8
 
 
 def with_matte(piece: Composition, layer_id: str, source_id: str, matte: Matte | None = None) -> Composition:
@@ -32,24 +34,19 @@ def without_matte(piece: Composition, layer_id: str, source_id: str) -> Composit
 def with_mask(at: Evaluated, layer_id: str, form: str, apart: bool = False) -> tuple[Composition, str]:
     """Return the composition with a shape that masks a layer, and the shape's id.
 
-    The mask covers the middle of the layer's box. It hangs on the layer and moves with it, or stays ``apart``, so that
-    the content moves behind it as behind a window.
+    It hangs on the layer, over the middle of what its crop leaves, and moves with it. Or it stays ``apart``, upright
+    around all that is left, on whole pixels: the content moves behind it as behind a window.
     """
     piece = at.composition
-    layer = piece.layer(layer_id)
-    left, top, right, bottom = at.box(layer)
-    width, height = right - left, bottom - top
-    middle = ((left + right) / 2, (top + bottom) / 2)
-    name = unused_name(f"{layer.name} mask", {other.name for other in piece.layers})
-    mask = Layer(name, "shape", layer.first, layer.last).with_values(
-        form=form, size=(max(width * 0.8, 1.0), max(height * 0.8, 1.0)), fill=(1.0, 1.0, 1.0, 1.0), position=middle
-    )
-    if apart:
-        matrix = at.matrix(layer)
-        x_scale, y_scale = matrix.stretch()
-        mask = mask.with_values(position=matrix.apply(*middle), scale=(100 * x_scale, 100 * y_scale))
-    else:
-        mask = evolve(mask, parent=layer_id)
+    layer, values = piece.layer(layer_id), at.values(piece.layer(layer_id))
+    seen = cropped(at.box(layer), values["crop_across"], values["crop_down"])
+    left, top, right, bottom = rounded_out(at.matrix(layer).box(seen)) if apart else seen
+    share = 1.0 if apart else _MIDDLE
+    name = unused_name(f"{layer.name} {'window' if apart else 'mask'}", {other.name for other in piece.layers})
+    mask = Layer(name, "shape", layer.first, layer.last, parent=None if apart else layer_id).with_values(
+        form=form, size=(max((right - left) * share, 1.0), max((bottom - top) * share, 1.0)),
+        fill=(1.0, 1.0, 1.0, 1.0), position=((left + right) / 2, (top + bottom) / 2)
+    )  # fmt: skip
     return before_with_matte(piece, layer, mask), mask.id
 
 

@@ -7,7 +7,7 @@ from collections.abc import Hashable, Sequence
 import numpy as np
 from attrs import frozen
 
-from spiralis.core.geometry import Affine, Box, WholeBox, box_of, rounded_out
+from spiralis.core.geometry import Affine, Box, WholeBox, box_of, cropped, rounded_out
 from spiralis.core.model import layer_kind
 from spiralis.core.raster.layer_image import Scene
 from spiralis.core.raster.raster import Raster
@@ -88,10 +88,7 @@ class Crop:
         return COVERS.get((Key("crop", self.key), region), lambda: self._drawn(region))
 
     def _drawn(self, region: WholeBox) -> np.ndarray:
-        left, top, right, bottom = self.box
-        width, height = right - left, bottom - top
-        x0, x1 = left + width * self.across[0] / 100, right - width * self.across[1] / 100
-        y0, y1 = top + height * self.down[0] / 100, bottom - height * self.down[1] / 100
+        x0, y0, x1, y1 = cropped(self.box, self.across, self.down)
         nothing = np.zeros((region[3] - region[1], region[2] - region[0]), dtype=np.float32)
         if x1 <= x0 or y1 <= y0:
             return nothing

@@ -12,7 +12,7 @@ from lxml import etree
 from PIL import Image
 
 from spiralis.core.errors import ExportError, FileError
-from spiralis.core.geometry import Affine, Box, intersect
+from spiralis.core.geometry import Affine, Box, cropped, intersect
 from spiralis.core.media.exporters.base import Exporter, ExportJob, expect, register_exporter
 from spiralis.core.media.pictures import decode_picture
 from spiralis.core.media.stills.base import inner_frame
@@ -259,10 +259,8 @@ def _rgb(colour: Sequence[float]) -> str:
 
 def _crop(at: Evaluated, layer: Layer) -> Box:
     """Return what a crop leaves of a layer's box, in its own units."""
-    values, (left, top, right, bottom) = at.values(layer), at.box(layer)
-    (start, end), (above, below) = values["crop_across"], values["crop_down"]
-    width, height = (right - left) / 100, (bottom - top) / 100
-    return left + width * start, top + height * above, right - width * end, bottom - height * below
+    values = at.values(layer)
+    return cropped(at.box(layer), values["crop_across"], values["crop_down"])
 
 
 def _within(at: Evaluated) -> float:
