@@ -13,7 +13,7 @@ from spiralis.app.details.fixed_rows import ParentList
 from spiralis.app.details.section import Section
 from spiralis.app.pace.segment import shown_segment
 from spiralis.app.timeline.layout import LABELS
-from spiralis.app.timeline.painting import EYE_X, LOCK_X
+from spiralis.app.timeline.painting import EYE_X, LOCK_X, shortened
 from spiralis.app.widgets.short_label import ShortLabel
 from spiralis.app.work.cached import forget_all
 from spiralis.core.animation.easing import HOLD, CubicBezier
@@ -150,6 +150,17 @@ class TimelineTest(WindowTest):
         names = [y.name for y in self.session.composition.layers]
         self.assertEqual(len([name for name in names if name.startswith("Square")]), 3)
         self.assertEqual(len(set(names)), len(names))
+
+    def test_names_that_are_cut_off_keep_what_tells_copies_apart(self) -> None:
+        metrics = self.window.fontMetrics()
+        room = metrics.horizontalAdvance("Box kite window")
+        self.assertEqual("Box kite window", shortened(metrics, "Box kite window", room))
+        one, two = (shortened(metrics, f"Box kite window {number}", room) for number in (2, 12))
+        self.assertRegex(one, "^Box kite w.*… 2$")
+        self.assertRegex(two, "^Box kite .*… 12$")
+        for text in (one, two, shortened(metrics, "Box kite windows", room)):
+            self.assertLessEqual(metrics.horizontalAdvance(text), room)
+        self.assertTrue(shortened(metrics, "Box kite windows", room).endswith("…"))
 
     def test_labels_do_not_reach_into_time(self) -> None:
         self.assertLess(LOCK_X + 16, LABELS)

@@ -173,6 +173,8 @@ class StartPage(QWidget):
         self.cards = [FormatCard(choice) for choice in FORMATS]
         for card in self.cards:
             card.clicked.connect(lambda _=False, picked=card.choice: self._start_card(picked))
+            if cards.count():
+                cards.addStretch(1)
             cards.addWidget(card)
         column.addLayout(cards)
         column.addWidget(self._heading("Rate and length for all of them, or a size of your own"))

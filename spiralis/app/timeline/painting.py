@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QPainter, QPen, QPixmap, QPolygonF
+from PyQt6.QtGui import QFontMetrics, QPainter, QPen, QPixmap, QPolygonF
 
 from spiralis.app.session import Session
 from spiralis.app.style import (
@@ -107,6 +107,15 @@ def marks_of(session: Session, layer: Layer) -> list[str]:
     return marks
 
 
+def shortened(metrics: QFontMetrics, name: str, room: int) -> str:
+    """Return a name that fits so many pixels: its end goes first, but not its number, which tells copies apart."""
+    head, _, number = name.rpartition(" ")
+    if not (head and number.isdigit()) or metrics.horizontalAdvance(name) <= room:
+        return metrics.elidedText(name, Qt.TextElideMode.ElideRight, room)
+    kept = f" {number}"
+    return metrics.elidedText(head, Qt.TextElideMode.ElideRight, room - metrics.horizontalAdvance(kept)) + kept
+
+
 def _draw_name(painter: QPainter, row: Row, session: Session) -> None:
     layer = row.layer
     marks = marks_of(session, layer)
@@ -116,7 +125,7 @@ def _draw_name(painter: QPainter, row: Row, session: Session) -> None:
     painter.setFont(font(13, 600))
     shown = layer.track("visible").value
     painter.setPen(colour(TEXT if shown else QUIET))
-    text = painter.fontMetrics().elidedText(layer.name, Qt.TextElideMode.ElideRight, int(room))
+    text = shortened(painter.fontMetrics(), layer.name, int(room))
     painter.drawText(QRectF(left, row.top, room, row.height), Qt.AlignmentFlag.AlignVCenter, text)
     if shared > 1:
         painter.setFont(font(11, 600, tabular=True))
