@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 
 from spiralis.core.animation.drivers import values_over
 from spiralis.core.editing.duplicating import duplicated, with_their_own
+from spiralis.core.editing.effecting import with_effect
 from spiralis.core.editing.grouping import grouped, ungrouped
 from spiralis.core.editing.nesting import duplicate_composition, own_copy
 from spiralis.core.editing.pasting import put_in, taken_out
@@ -21,6 +22,7 @@ from spiralis.core.editing.removing import removed
 from spiralis.core.editing.spans import split
 from spiralis.core.errors import ModelError
 from spiralis.core.model import Composition, EdgePin, Key, Layer, Matte, Project, Track
+from spiralis.core.model.blocks import Block
 from spiralis.core.model.drivers import DialJoin, Follow, Roll, Wobble
 from spiralis.core.model.poses import Pose, PoseStrip
 from spiralis.core.model.references import Repointing, What, dependents, repointed, with_all_needed
@@ -68,6 +70,12 @@ def tied() -> Project:
         driven(form("wheel", 20, 120, BLUE), "rotation", driver=Roll(8.0, "photo")),
         evolve(form("held", 10, 120, RED), edge_pins=(EdgePin("left", "right", "photo", 3.0),)),
         driven(form("wobbly", 110, 110, RED), "position", wobble=Wobble(9.0, 2.0)),
+        form("stencil", 40, 44, WHITE), evolve(form("sheet", 44, 40, BLUE), mattes=(Matte("stencil", shown=True),)),
+        form("tone", 60, 20, RED).with_values(form="ellipse"),
+        form("bent", 64, 24, GREEN).with_block(Block("displace", id="bend")).with_values(
+            **{"bend.map": "tone", "bend.across": 8.0}),
+        form("rail", 40, 100, BLUE).with_values(form="ellipse"),
+        Layer("Words", "text", 0, LENGTH, id="words").with_values(text="Round", size=9.0, path_layer="rail"),
         Layer("Copies", "copies", 0, LENGTH, id="copies").with_values(
             of="spark", position=(30.0, 70.0), count=3.0, spacing=(20.0, 0.0), delay=2.0),
         keyed(form("spark", 100, 100, GREEN), "opacity", (0, 20.0), (19, 100.0)),
@@ -95,6 +103,9 @@ def pictures(project: Project, piece: str) -> list[np.ndarray]:
 def only(piece: Composition, ids: Iterable[str]) -> Composition:
     """Hide what is not among the layers; mattes and sources of copies are out of sight already."""
     shown = set(ids)
+    cut = tuple(evolve(y, mattes=tuple(evolve(m, shown=m.shown and m.layer in shown) for m in y.mattes))
+                for y in piece.layers)  # fmt: skip
+    piece = evolve(piece, layers=cut)
     away = piece.kept_from_sight
     groups = {piece.group_of[i] for i in shown if i in piece.group_of}
     layers = tuple(
@@ -184,7 +195,7 @@ class KeepsThePicture(unittest.TestCase):
         left = set(removal.piece.by_id)
         for layer in removal.piece.layers:
             self.assertTrue(all(t.target in left for t in layer.ties if t.what is What.LAYER), layer.name)
-        if any("no longer cut" in note or "shows itself again" in note for note in removal.notes):
+        if any(word in note for note in removal.notes for word in ("no longer cut", "shows itself again", "empty now")):
             return
         seen = left - {i for i in ids if any("stays, out of sight" in note for note in removal.notes)}
         wanted = pictures(start.with_composition(only(piece, seen)), "piece")
@@ -207,6 +218,10 @@ class KeepsThePicture(unittest.TestCase):
         self.assertIn("mask", removed(start, piece, ["photo"]).gone, "a mask nobody else needs goes along")
         self.assertIn("no longer cut", removed(start, piece, ["mask"]).notes[0])
         self.assertEqual({"first", "second", "group"}, removed(start, piece, ["group"]).gone)
+        stencil = removed(start, piece, ["stencil"])
+        self.assertEqual(frozenset(), stencil.gone, "what cuts another layer stays, out of sight")
+        self.assertIn("because it cuts “Sheet”", stencil.notes[0])
+        self.assertEqual({"stencil", "sheet"}, removed(start, piece, ["stencil", "sheet"]).gone)
 
     @settings(max_examples=12, deadline=None, suppress_health_check=[HealthCheck.too_slow])
     @given(st.lists(st.sampled_from(["child", "joined", "wobbly", "held", "photo"]), min_size=1, unique=True))
@@ -225,6 +240,23 @@ class KeepsThePicture(unittest.TestCase):
         after = Evaluated(start, parted, 7.0)
         for layer in piece.layers:
             np.testing.assert_allclose(_numbers(after, parted.layer(layer.id)), _numbers(was, layer), atol=1e-5)
+
+    def test_what_is_one_picture_is_not_parted(self) -> None:
+        start = tied()
+        piece = start.composition("piece")
+        with self.assertRaisesRegex(ModelError, "“Photo” is no group"):
+            ungrouped(start, piece, "photo", 7)
+        group = piece.layer("group")
+        cases = (
+            ("opacity", keyed(group, "opacity", (0, 100.0), (9, 100.0))), ("opacity", group.with_values(opacity=50.0)),
+            ("blend", group.with_values(blend="multiply")), ("switched off", group.with_values(visible=False)),
+            ("crop", group.with_values(crop_across=(10.0, 0.0))), ("crop", group.with_values(crop_down=(0.0, 10.0))),
+            ("motion blur", group.with_values(motion_blur=True)), ("cut", evolve(group, mattes=(Matte("wheel"),))),
+            ("effects", with_effect(group, "invert")),
+        )  # fmt: skip
+        for reason, changed in cases:
+            with self.subTest(reason), self.assertRaisesRegex(ModelError, rf"shown as one picture \({reason}\)"):
+                ungrouped(start, piece.with_layer(changed), "group", 7)
 
     @settings(max_examples=40, deadline=None, suppress_health_check=[HealthCheck.too_slow])
     @given(subsets, st.integers(1, LENGTH - 1))

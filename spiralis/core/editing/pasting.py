@@ -11,8 +11,8 @@ from spiralis.core.editing.duplicating import with_their_own
 from spiralis.core.editing.edits import unused_name
 from spiralis.core.editing.keys import fewer_keys_note
 from spiralis.core.editing.reformat import retimed
-from spiralis.core.editing.removing import removed
-from spiralis.core.model import Composition, Layer, Project, new_id
+from spiralis.core.editing.removing import out_of_sight, removed
+from spiralis.core.model import Composition, Layer, Project, Track, new_id
 from spiralis.core.model.references import Repointing, What, Why, repointed, with_all_needed
 
 #: The composition that travels beside the layers: them, and all that they are tied to, as it was.
@@ -104,8 +104,23 @@ def _parted(held: Project, target: Composition) -> tuple[Composition, list[str]]
     # The frame of the copy is not known; the first that all of them show is as good as any.
     frame = max((layer.first for layer in first.layers), default=0)
     removal = removed(held, beside, lost, frame, with_members=False)
-    layers = tuple(layer for layer in removal.piece.layers if layer.id in kept)
-    return evolve(first, layers=layers), list(removal.notes)
+    left = evolve(first, layers=tuple(layer for layer in removal.piece.layers if layer.id in kept))
+    left, hidden = _unseen(left, kept - set(first.by_id))
+    return left, [*removal.notes, *hidden]
+
+
+def _unseen(piece: Composition, came: set[str]) -> tuple[Composition, list[str]]:
+    """Keep from sight what only came along because others need it: nobody asked to see it here."""
+    notes = []
+    for owner in piece.layers:
+        for tie in owner.ties:
+            target = piece.find(tie.target) if tie.what is What.LAYER and tie.why is Why.PICTURE else None
+            if target is None or target.id not in came or target.id in piece.kept_from_sight:
+                continue
+            if target.track("visible") != Track(False):
+                piece = out_of_sight(piece, tie)
+                notes.append(f"“{target.name}” came along, out of sight, for “{owner.name}”.")
+    return piece, notes
 
 
 def _with_piece(project: Project, inner: Composition, sources: dict[str, str], pieces: dict[str, str]) -> Project:

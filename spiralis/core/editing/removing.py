@@ -10,8 +10,8 @@ from spiralis.core.editing.edge_pinning import let_go_of
 from spiralis.core.editing.linking import baked
 from spiralis.core.editing.reparenting import rehung
 from spiralis.core.editing.wording import along_path
-from spiralis.core.model import Composition, Layer, Project
-from spiralis.core.model.references import Repointing, Why, dependents, repointed, repointed_poses
+from spiralis.core.model import Composition, Layer, Project, Track
+from spiralis.core.model.references import Reference, Repointing, Why, dependents, repointed, repointed_poses
 from spiralis.core.render.layers import Evaluated, parents_of
 from spiralis.core.render.live_paths import LIVE, first_outline
 
@@ -75,18 +75,28 @@ def with_all_in(piece: Composition, ids: Iterable[str]) -> set[str]:
     return found
 
 
+def out_of_sight(piece: Composition, tie: Reference) -> Composition:
+    """Return the piece where a layer serves another one's picture without being seen itself."""
+    owner, target = piece.layer(tie.owner), piece.layer(tie.target)
+    if tie.whole:
+        return piece.with_layer(owner.with_values(show_source=False))
+    if tie.name == "matte":
+        mattes = tuple(evolve(m, shown=m.shown and m.layer != target.id) for m in owner.mattes)
+        return piece.with_layer(evolve(owner, mattes=mattes))
+    return piece.with_layer(target.with_track("visible", Track(False)))
+
+
 def _kept_hidden(piece: Composition, gone: set[str], notes: list[str]) -> tuple[Composition, set[str]]:
     """Let layers stay that others show as copies, or that cut others and are seen themselves, but out of sight."""
     kept: set[str] = set()
     for tie in dependents(piece, gone):
         owner, target = piece.layer(tie.owner), piece.layer(tie.target)
         if tie.whole:
-            piece = piece.with_layer(owner.with_values(show_source=False))
+            piece = out_of_sight(piece, tie)
             kept |= {target.id, *(below.id for below in piece.descendants(target.id))} & gone
             notes.append(f"“{target.name}” stays, out of sight, because “{owner.name}” shows copies of it.")
         elif tie.name == "matte" and any(m.layer == target.id and m.shown for m in owner.mattes):
-            mattes = tuple(evolve(m, shown=False) if m.layer == target.id else m for m in owner.mattes)
-            piece = piece.with_layer(evolve(owner, mattes=mattes))
+            piece = out_of_sight(piece, tie)
             kept.add(target.id)
             notes.append(f"“{target.name}” stays, out of sight, because it cuts “{owner.name}”.")
     return piece, gone - kept
