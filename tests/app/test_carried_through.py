@@ -127,6 +127,11 @@ class CarriedThroughTest(AnimateTest):
         first, last = smooth.track("rotation").keys[0], smooth.track("rotation").keys[-2]
         assert isinstance(first.easing, CubicBezier) and isinstance(last.easing, CubicBezier)
         self.assertEqual((first.easing.y1, last.easing.y2), (0.0, 1.0))
+        way = Track((0.0, 0.0), (Key(0, (0.0, 0.0), handle_out=(5.0, -8.0)), Key(20, (40.0, 9.0)), Key(49, (1.0, 1.0))))
+        piece = piece.with_layer(layer.with_track("position", way))
+        ends = loop_closed(evolve(piece, play_span=None), [("turns", "position")], True).layer("turns")
+        handles = [(key.frame, key.handle_in) for key in ends.track("position").keys]
+        self.assertEqual([(0, None), (20, None), (50, (-5.0, 8.0))], handles)
 
     def test_a_move_beside_keys_goes_after_them_or_on_a_carrier(self) -> None:
         self.session.select(["square"])

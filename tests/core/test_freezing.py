@@ -122,6 +122,12 @@ class BarsTest(unittest.TestCase):
         self.assertEqual(self.spans(BarEdit.END, -20, "a", "b"), {"a": (0, 47), "b": (10, 11), "i": (3, 30)})
         self.assertEqual(self.spans(BarEdit.END, 4, "a", "b"), {"a": (0, 54), "b": (10, 18), "i": (3, 30)})
 
+    def test_where_all_are_locked_nothing_happens(self) -> None:
+        for locked, ids in (("a", ["a"]), ("g", ["i"])):
+            piece = self.piece.with_layer(evolve(self.piece.layer(locked), locked=True))
+            for how in BarEdit:
+                self.assertIs(piece, bars_edited(piece, ids, how, -3))
+
     def test_what_is_in_a_group_moves_once_with_it(self) -> None:
         self.assertEqual(self.spans(BarEdit.MOVE, 5, "g", "i")["i"], (8, 35))
         self.assertEqual(self.spans(BarEdit.MOVE, 5, "g")["i"], (8, 35))

@@ -5,11 +5,14 @@ from __future__ import annotations
 import json
 import unittest
 
+import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
 from spiralis.core.animation.easing import CubicBezier
+from spiralis.core.animation.tracks import value_at
 from spiralis.core.editing.kept_moves import PREFIX, as_row, from_row, kept_move, offer_kept
+from spiralis.core.editing.moving import with_move
 from spiralis.core.model import Key, Layer, MoveUse, Project, Track
 from spiralis.core.moves import points_of
 from spiralis.core.moves.base import Room
@@ -45,6 +48,20 @@ class KeptMoveTest(unittest.TestCase):
         self.assertAlmostEqual(first.scale[1], 1 + by)
         self.assertAlmostEqual(first.opacity, max(1 - by, 0.0))
         self.assertEqual((last.place, last.scale, last.opacity), ((0.0, 0.0), (1.0, 1.0), 1.0))
+
+    def test_a_bent_way_stays_bent(self) -> None:
+        bent = (Key(5, (0.0, 40.0), EASE, handle_out=(30.0, -50.0)), Key(25, (60.0, 50.0), handle_in=(-10.0, -40.0)))
+        layer = Layer("Kite", "shape", 0, 60, id="kite").with_values(size=(20.0, 16.0))
+        moving = layer.with_track("position", Track((60.0, 50.0), bent))
+        project = Project("Kites", (piece(moving, length=60),))
+        kept = kept_move(project, project.compositions[0], moving, "Arc", "entrance")
+        offer_kept((kept,))
+        plain = layer.with_values(position=(60.0, 50.0))
+        bare = Project("Kites", (piece(plain, length=60),))
+        again = with_move(bare, bare.compositions[0], plain, MoveUse(PREFIX + "Arc", 5, 20))
+        for frame in range(30):
+            seen = [value_at(y.track("position"), y.parameter("position"), frame) for y in (moving, again)]
+            np.testing.assert_allclose(seen[1], seen[0], atol=1e-6, err_msg=str(frame))
 
     def test_its_file_holds_all_of_it(self) -> None:
         self.assertEqual(from_row(json.loads(json.dumps(as_row(self.kept)))), self.kept)

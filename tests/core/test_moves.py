@@ -21,6 +21,9 @@ from spiralis.core.render.space import camera_of
 from spiralis.core.storage.conversion import from_json, to_json
 from tests.core.samples import piece, seam_jumps
 
+#: Which property each part of a point is written to.
+WRITTEN = {"place": "position", "scale": "scale", "turn": "rotation", "opacity": "opacity", "skew": "skew",
+           "deep": "position_z", "tip": "turn_x", "swing": "turn_y"}  # fmt: skip
 NAMES = [each.name for each in moves()]
 
 
@@ -78,6 +81,10 @@ class EveryMoveTest(unittest.TestCase):
             deep = tuple(seen[n] for n in ("position_z", "turn_x", "turn_y"))
             np.testing.assert_allclose(deep, (point.deep, point.tip, point.swing), atol=1e-6)
         self.assertEqual(layer.moves, (use,))
+        rest = {"place": (0.0, 0.0), "scale": (1.0, 1.0), "turn": 0.0, "opacity": 1.0, "skew": (0.0, 0.0), "deep": 0.0,
+                "tip": 0.0, "swing": 0.0}  # fmt: skip
+        left = {part for part, value in rest.items() if any(getattr(point, part) != value for point in points)}
+        self.assertEqual({WRITTEN[part] for part in left}, set(layer.animated()), "nothing that stays gets keys")
 
     def test_moves_in_depth_are_for_what_stands_there(self) -> None:
         deep = [each for each in moves() if each.in_depth]

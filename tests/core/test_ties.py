@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 from spiralis.core.animation.drivers import values_over
 from spiralis.core.editing.duplicating import duplicated, with_their_own
 from spiralis.core.editing.effecting import with_effect
-from spiralis.core.editing.grouping import grouped, ungrouped
+from spiralis.core.editing.grouping import grouped, ungrouped, unit_at
 from spiralis.core.editing.nesting import duplicate_composition, own_copy
 from spiralis.core.editing.pasting import put_in, taken_out
 from spiralis.core.editing.reformat import cropped_everywhere, reformatted, retimed
@@ -240,6 +240,15 @@ class KeepsThePicture(unittest.TestCase):
         after = Evaluated(start, parted, 7.0)
         for layer in piece.layers:
             np.testing.assert_allclose(_numbers(after, parted.layer(layer.id)), _numbers(was, layer), atol=1e-5)
+
+    def test_a_click_means_the_group_one_step_within_the_one_that_one_works_in(self) -> None:
+        start = tied()
+        piece = start.composition("piece")
+        inner, middle = grouped(start, piece, ["first", "second"], 7, "Middle")
+        self.assertEqual("group", inner.layer(middle).parent)
+        wanted = {None: "group", "group": middle, middle: "first", "photo": "group", "first": "group"}
+        self.assertEqual(wanted, {inside: unit_at(inner, "first", inside) for inside in wanted})
+        self.assertEqual("photo", unit_at(inner, "photo", "group"))
 
     def test_what_is_one_picture_is_not_parted(self) -> None:
         start = tied()
