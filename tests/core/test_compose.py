@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import unittest
+from functools import partial
 
 import numpy as np
 from attrs import evolve
@@ -12,7 +13,7 @@ from hypothesis import strategies as st
 from scipy.special import ndtr
 
 from spiralis.core.editing.arranging import EDGES, aligned, distributed, fitted, flipped, seen_box
-from spiralis.core.editing.combining import as_outlines, combined, simplified
+from spiralis.core.editing.combining import as_outlines, combined, gathered, simplified, would_lose
 from spiralis.core.editing.contours import (
     as_drawing,
     controls,
@@ -33,6 +34,7 @@ from spiralis.core.editing.nesting import duplicate_composition, nest, open_up, 
 from spiralis.core.errors import ModelError
 from spiralis.core.model import Key, Layer, Matte, Project, Track
 from spiralis.core.model.art import Bundle, Contour, Figure, contours_of
+from spiralis.core.model.blocks import Block
 from spiralis.core.render import render_frame
 from spiralis.core.render.layers import Evaluated
 from spiralis.core.storage.conversion import from_json, to_json
@@ -415,7 +417,7 @@ class ContourTest(unittest.TestCase):
 class CombineTest(unittest.TestCase):
     def test_areas_follow_the_algebra_of_sets(self) -> None:
         a = form("A", size=(60.0, 40.0), position=(50.0, 45.0))
-        b = form("B", size=(40.0, 60.0), position=(70.0, 45.0), rotation=10.0)
+        b = form("B", size=(30.0, 60.0), position=(70.0, 45.0), rotation=10.0)
         cover_a, cover_b = alpha(a), alpha(b)
         both = float((cover_a * cover_b).sum())
         wanted = {
@@ -430,6 +432,59 @@ class CombineTest(unittest.TestCase):
         apart = sample(b.with_values(position=(400.0, 45.0)), a)
         with self.assertRaises(ModelError):
             combined(apart, apart.compositions[0], ["a", "b"], "intersect", 0)
+
+    def test_gathered_shapes_look_as_before_and_what_was_tied_to_them_is_tied_to_their_layer(self) -> None:
+        front = form("Front", "ellipse", size=(40.0, 30.0), position=(50.0, 40.0), opacity=80.0)
+        back = form("Back", size=(50.0, 40.0), position=(65.0, 50.0), rotation=20.0, fill=(0.0, 1.0, 0.0, 1.0))
+        hung = evolve(form("Hung", size=(8.0, 8.0), position=(3.0, -6.0)), parent="back")
+        cut = evolve(form("Cut", size=(90.0, 20.0), position=(60.0, 70.0)), mattes=(Matte("front", shown=True),))
+        ground = backdrop(WIDTH, HEIGHT, (0.0, 0.0, 0.3, 1.0))
+        start = sample(hung, front, back, ground, cut)
+        for make in (gathered, partial(combined, how="union")):
+            piece, made = make(start, start.compositions[0], ["front", "back"], frame=0)
+            self.assertEqual({"hung", made, "cut", ground.id}, set(piece.by_id))
+            self.assertEqual((made, made), (piece.layer("hung").parent, piece.layer("cut").mattes[0].layer))
+            at, was = (Evaluated(start.with_composition(p), p, 0.0) for p in (piece, start.compositions[0]))
+            np.testing.assert_allclose(at.matrix(piece.layer("hung")), was.matrix(hung), atol=1e-5)
+        piece, made = gathered(start, start.compositions[0], ["front", "back"], 0)
+        whole = [evolve(p, layers=tuple(y for y in p.layers if y.id != "cut")) for p in (start.compositions[0], piece)]
+        frames = [render_frame(start.with_composition(p), p.id, 0) for p in whole]
+        np.testing.assert_allclose(frames[1], frames[0], atol=0.012)
+
+    def test_what_new_outlines_could_not_keep_is_told_by_layer(self) -> None:
+        turning = form("A").with_track("rotation", Track(0.0, (Key(0, 0.0), Key(9, 90.0))))
+        turning = turning.with_track("fill", Track((1.0,) * 4, (Key(0, (1.0,) * 4), Key(9, (0.0, 0.0, 0.0, 1.0)))))
+        piece = sample(turning, evolve(turning, id="b", name="B"), form("C")).compositions[0]
+        (lost,) = would_lose(piece, ["a", "c"])
+        self.assertEqual({"Rotation", "Fill"}, set(lost.removeprefix("A: ").split(", ")))
+        self.assertEqual(["A: Fill", "B: Fill"], would_lose(piece, ["a", "b"], {"fill", "size"}))
+        self.assertEqual([], would_lose(piece, ["a", "b"], {"size"}))
+        worn = form("Worn", crop_down=(20.0, 0.0), depth=True).with_block(Block("halo"))
+        worn = evolve(worn, mattes=(Matte("c"),))
+        piece = sample(worn, form("C", opacity=50.0)).compositions[0]
+        self.assertEqual(["Worn: Crop down, In depth, effects, mattes"], would_lose(piece, ["worn", "c"]))
+        self.assertEqual([], would_lose(piece, ["worn", "c"], {"fill"}))
+
+    def test_shapes_put_together_have_the_look_of_the_backmost(self) -> None:
+        back = form("Back", opacity=40.0, blend="screen", fill=(0.0, 1.0, 0.0, 1.0))
+        start = sample(form("Front", opacity=90.0, position=(70.0, 45.0)), back)
+        piece, made = combined(start, start.compositions[0], ["front", "back"], "union", 0)
+        values = Evaluated(start.with_composition(piece), piece, 0.0).values(piece.layer(made))
+        self.assertEqual((40.0, "screen"), (values["opacity"], values["blend"]))
+
+    def test_outlines_of_words_keep_effects_and_depth(self) -> None:
+        words = Layer("W", "text", 0, 20, id="w").with_values(
+            text="Kit", size=40.0, position=(60.0, 45.0), fill=(1.0, 1.0, 1.0, 1.0), depth=True, position_z=30.0,
+            turn_y=25.0, content_opacity=70.0,
+        )  # fmt: skip
+        words = words.with_block(Block("drop-shadow", id="s")).with_values(**{"s.colour": (1.0, 0.0, 0.0, 1.0)})
+        words = words.with_track("s.distance", Track(5.0, (Key(0, 5.0), Key(10, 15.0))))
+        start = sample(words)
+        shape = as_outlines(Evaluated(start, start.compositions[0], 0), words)
+        for frame in (0, 6):
+            pictures = [render_frame(sample(layer), "Piece", frame) for layer in (words, shape)]
+            np.testing.assert_allclose(pictures[1], pictures[0], atol=0.02)
+            self.assertGreater(float(pictures[0][..., 0].max() - pictures[0][..., 1].min()), 0.3)
 
     def test_words_become_outlines_where_they_are(self) -> None:
         words = Layer("W", "text", 0, 20, id="w").with_values(

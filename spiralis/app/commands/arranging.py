@@ -11,7 +11,7 @@ from spiralis.app.session import Session
 from spiralis.app.widgets.asking import may_lose
 from spiralis.core.editing.along_paths import copies_along
 from spiralis.core.editing.arranging import aligned, distributed, fitted, flipped, seen_box
-from spiralis.core.editing.combining import as_outlines, combined, gathered, simplified, would_lose
+from spiralis.core.editing.combining import as_outlines, combined, gathered, is_shared, simplified, would_lose
 from spiralis.core.editing.edits import set_value, unused_name
 from spiralis.core.editing.linking import baked_dependents
 from spiralis.core.editing.matting import with_mask, with_matte
@@ -20,7 +20,6 @@ from spiralis.core.editing.reformat import cropped_everywhere
 from spiralis.core.editing.wording import along_layer, off_path
 from spiralis.core.geometry import box_around
 from spiralis.core.model import Composition, Layer, Project, layer_kind
-from spiralis.core.model.kinds import LOOK, PLACE
 from spiralis.core.render.layers import Evaluated, pivot_point
 
 Chosen = str | tuple[str, ...] | None
@@ -191,17 +190,16 @@ class Arranging:
         """Turn the chosen words into shapes of their letters."""
         session = self.session
         words = [layer.id for layer in session.layers if layer.has("text")]
-        kept = {parameter.name for parameter in (*PLACE, *LOOK)}
 
         def change(piece: Composition) -> Composition:
             for layer_id in words:
-                own = {p.name for p in piece.layer(layer_id).parameters} - kept
+                own = {p.name for p in piece.layer(layer_id).parameters if not is_shared(p.name)}
                 piece = baked_dependents(piece, layer_id, own)
                 at = Evaluated(session.project, piece, float(session.frame))
                 piece = piece.with_layer(as_outlines(at, piece.layer(layer_id)))
             return piece
 
-        names = {name for i in words for name in session.composition.layer(i).shown_tracks() if name not in kept}
+        names = {name for i in words for name in session.composition.layer(i).shown_tracks() if not is_shared(name)}
         lost = would_lose(session.composition, words, names)
         if not lost or may_lose("Outlines keep the letters as they are on this frame", lost):
             session.edit("Words to outlines", change)

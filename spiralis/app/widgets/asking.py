@@ -115,7 +115,7 @@ def may_lose(what: str, lost: list[str]) -> bool:
     """Say what an edit keeps and what it would lose, before it happens; True where the person wants it all the same."""
     box = QMessageBox(QApplication.activeWindow())
     box.setWindowTitle("Something would be lost")
-    box.setText(f"{what}; these keys and links would go:")
+    box.setText(f"{what}; this would go:")
     box.setInformativeText("\n".join(lost[:8]) + ("\nand more" if len(lost) > 8 else ""))
     go_on = box.addButton("Go on", QMessageBox.ButtonRole.AcceptRole)
     box.addButton("Leave it", QMessageBox.ButtonRole.RejectRole)

@@ -14,6 +14,7 @@ from spiralis.core.errors import ModelError
 from spiralis.core.geometry import Box
 from spiralis.core.model import Composition, Layer, Project, Track
 from spiralis.core.model.art import Bundle, Figure, Item, figures_in
+from spiralis.core.model.kinds import LOOK, PLACE
 from spiralis.core.model.references import Repointing, repointed, repointed_poses
 from spiralis.core.raster.kinds.shape import art_of
 from spiralis.core.raster.kinds.text import coloured_signs, figures_of_words
@@ -25,6 +26,9 @@ OPERATIONS = {
     "union": "kUnion_PathOp", "subtract": "kDifference_PathOp",
     "intersect": "kIntersect_PathOp", "exclude": "kXOR_PathOp",
 }  # fmt: skip
+
+#: What a layer has of its own that one of several shapes put together does not take over.
+_NOT_TAKEN = ("crop_across", "crop_down", "depth")
 
 
 def _operation(how: str) -> Any:
@@ -66,6 +70,7 @@ def combined(project: Project, piece: Composition, ids: Sequence[str], how: str,
     art = Bundle((Figure(contours, fill, "evenodd", base.stroke),))
     taken = {layer.name for layer in piece.layers}
     made = _standing(Layer(unused_name(how.capitalize(), taken), "shape", layers[0].first, layers[0].last), art)
+    made = made.with_values(**{name: at.values(layers[0])[name] for name in ("opacity", "blend", "motion_blur")})
     return _replaced(project, piece, made, layers[0].id, {layer.id for layer in layers}, frame)
 
 
@@ -93,7 +98,7 @@ def _replaced(
     project: Project, piece: Composition, made: Layer, at_place: str, gone: set[str], frame: int
 ) -> tuple[Composition, str]:
     """Return the composition with one layer instead of several; what was tied to those is tied to it."""
-    known = set(piece.by_id) - gone
+    known = {made.id, *piece.by_id} - gone
     to = Repointing(layers=dict.fromkeys(gone, made.id), known=known)
     layers = tuple(made if layer.id == at_place else layer for layer in piece.layers)
     grown = evolve(piece, layers=(*piece.layers, made))
@@ -104,15 +109,22 @@ def _replaced(
 
 
 def would_lose(piece: Composition, ids: Sequence[str], names: Container[str] | None = None) -> list[str]:
-    """Return, by name, what a layer's new outlines could not keep: keys and links of these properties (of all).
+    """Return, by name, what a layer's new outlines could not keep: keys and links of these properties.
 
+    Without ``names`` the layers go into another one, which has none of their keys, effects, mattes, crops and depths.
     Each entry reads ``layer: property, property``.
     """
     lost = []
     for layer in piece.layers:
-        moving = [n for n in layer.shown_tracks() if names is None or n in names] if layer.id in set(ids) else []
-        if moving:
-            lost.append(f"{layer.name}: {', '.join(layer.parameter(n).label for n in moving)}")
+        if layer.id not in set(ids):
+            continue
+        moving = [n for n in layer.shown_tracks() if names is None or n in names]
+        labels = [layer.parameter(n).label for n in moving]
+        if names is None:
+            labels += [layer.parameter(n).label for n in _NOT_TAKEN if n in layer.properties and n not in moving]
+            labels += [word for word, there in (("effects", layer.blocks), ("mattes", layer.mattes)) if there]
+        if labels:
+            lost.append(f"{layer.name}: {', '.join(labels)}")
     return lost
 
 
@@ -120,6 +132,14 @@ def _standing(layer: Layer, art: Bundle) -> Layer:
     """Return a layer that shows art whose units are the composition's pixels, in place."""
     left, top, right, bottom = art_box(art) or (0.0, 0.0, 1.0, 1.0)
     return layer.with_values(art=art, position=((left + right) / 2, (top + bottom) / 2))
+
+
+_COMMON = frozenset(parameter.name for parameter in (*PLACE, *LOOK))
+
+
+def is_shared(name: str) -> bool:
+    """Whether a layer that becomes one of another kind keeps a property: its place, its look, numbers of its blocks."""
+    return name in _COMMON or "." in name
 
 
 def as_outlines(at: Evaluated, layer: Layer) -> Layer:
@@ -134,7 +154,7 @@ def as_outlines(at: Evaluated, layer: Layer) -> Layer:
     new = art_box(art)
     if new is None:
         return layer
-    kept = {name: layer.properties[name] for name in SHARED if name in layer.properties}
+    kept = {name: track for name, track in layer.properties.items() if is_shared(name)}
     shape = evolve(layer, kind="shape", properties={**kept, "art": Track(art)})
     return with_pivot_of(at, layer, shape, new)
 
@@ -145,13 +165,6 @@ def with_pivot_of(at: Evaluated, layer: Layer, shape: Layer, box: Box) -> Layer:
     x, y = pivot_point(at.values(layer), at.box(layer))
     across, down = max(box[2] - box[0], 1e-6), max(box[3] - box[1], 1e-6)
     return shape.with_values(pivot=(100 * (x - box[0]) / across, 100 * (y - box[1]) / down))
-
-
-#: What a layer that becomes a shape keeps of its place and look.
-SHARED = (
-    "position", "position_x", "position_y", "separate", "along_path", "scale", "rotation", "skew", "opacity", "blend",
-    "visible", "motion_blur", "crop_across", "crop_down", "crop_softness",
-)  # fmt: skip
 
 
 def simplified(layer: Layer, at: Evaluated) -> Layer:

@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 from attrs import evolve
 
-from spiralis.core.editing.combining import SHARED, with_pivot_of
+from spiralis.core.editing.combining import is_shared, with_pivot_of
 from spiralis.core.editing.contours import controls, point_on, segment_count
 from spiralis.core.editing.edits import unused_name
 from spiralis.core.editing.matting import before_with_matte
@@ -48,9 +48,13 @@ def outlines_of(alpha: np.ndarray) -> Bundle:
     return Bundle((Figure(tuple(contours), (1.0, 1.0, 1.0, 1.0), "evenodd"),))
 
 
+#: What an outline in front of a picture does not take over.
+_OWN_LOOK = ("opacity", "content_opacity")
+
+
 def _shape(at: Evaluated, layer: Layer, art: Bundle, name: str) -> Layer:
     """Return a shape layer that stands and moves as a picture layer does, with outlines in the picture's pixels."""
-    kept = {name: layer.properties[name] for name in SHARED if name in layer.properties and name != "opacity"}
+    kept = {n: track for n, track in layer.properties.items() if is_shared(n) and n not in _OWN_LOOK and "." not in n}
     shape = Layer(name, "shape", layer.first, layer.last, parent=layer.parent)
     shape = evolve(shape, properties={**kept, "art": Track(art)})
     box = art_box(art)
