@@ -157,6 +157,19 @@ class MatteTest(unittest.TestCase):
             bare = without_matte(piece, "base", made)
             self.assertEqual(bare.layer("base").mattes, ())
 
+    def test_a_second_mask_shows_more_and_covers_the_middle(self) -> None:
+        base = form("Base", size=(80.0, 60.0), position=(60.0, 45.0))
+        start = sample(base)
+        piece, first = with_mask(Evaluated(start, start.compositions[0], 0), "base", "rectangle")
+        again = start.with_composition(piece)
+        piece, second = with_mask(Evaluated(again, piece, 0), "base", "ellipse")
+        self.assertEqual(["intersect", "add"], [matte.mode for matte in piece.layer("base").mattes])
+        for mask in (first, second):
+            self.assertEqual(((64.0, 48.0), "base"), (piece.layer(mask).track("size").value, piece.layer(mask).parent))
+        self.assertEqual({"Base mask", "Base mask 2"}, {piece.layer(mask).name for mask in (first, second)})
+        columns = np.flatnonzero(alpha(*piece.layers)[45] > 0.5)
+        self.assertEqual((28, 91), (columns[0], columns[-1]))
+
     def test_a_window_cuts_nothing_of_what_is_seen_until_the_content_moves(self) -> None:
         base = form("Base", size=(40.0, 40.0), crop_down=(50.0, 0.0), crop_across=(0.0, 25.0), rotation=30.0,
                     scale=(50.0, 50.0))  # fmt: skip

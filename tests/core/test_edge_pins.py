@@ -110,6 +110,7 @@ class EditingTest(unittest.TestCase):
         rest = evolve(loose, layers=tuple(y for y in loose.layers if y.id != "word"))
         np.testing.assert_allclose((box(rest, "bar"), box(rest, "second")), before, atol=1e-6)
         self.assertEqual(len(rest.layer("second").edge_pins), 1)
+        self.assertEqual([], rest.layer("bar").animated(), "what rests needs no keys")
 
     def test_another_hold_on_the_axis_takes_the_place(self) -> None:
         layer = with_edge_pin(bar("bar", EdgePin("left", "left"), EdgePin("top", "top")), EdgePin("right", "right"))

@@ -261,6 +261,15 @@ class TextTest(unittest.TestCase):
                 bare = without_move(project, project.compositions[0], layer, 0)
                 self.assertEqual(dict(bare.properties), dict(text.properties))
 
+    def test_a_text_whose_parts_are_on_their_way_takes_no_other_move_then(self) -> None:
+        text = Layer("Word", "text", 0, 100, id="word").with_values(text="kite", size=16.0, position=(30.0, 28.0))
+        use = MoveUse("glide-in", 0, 20, part="letters")
+        keyed = text.with_track("spread", Track(0.0, (Key(4, 0.0), Key(14, 100.0))))
+        with self.assertRaisesRegex(ModelError, "of “Word” has keys between frames 0 and 20"):
+            taken(keyed, use)
+        with self.assertRaisesRegex(ModelError, "of “Word” follows something else"):
+            taken(text.with_track("spread", Track(0.0, driver=Follow("word", "opacity"))), use)
+
     def test_a_wave_beside_an_entrance_by_letters_stays_when_that_goes(self) -> None:
         text = Layer("Word", "text", 0, 100, id="word").with_values(text="kite", size=16.0, position=(30.0, 28.0))
         uses = (MoveUse("glide-in", 0, 20, part="letters"), MoveUse("hop", 20, 30, part="letters"))

@@ -26,6 +26,7 @@ from spiralis.core.editing.sources import (
 from spiralis.core.errors import FileError, SpiralisError
 from spiralis.core.media.sources import read_source
 from spiralis.core.model import Key, Layer, Project, Track
+from spiralis.core.raster.fonts import FONT_FOLDER
 from spiralis.core.render import render_frame
 from spiralis.core.storage import load, save
 from tests.core.clips import encode
@@ -82,6 +83,13 @@ class LinkingTest(FilesTest):
         apart = linked(sample, self.folder / "out")
         self.assertEqual(len(list((self.folder / "out").iterdir())), 2)
         self.assertFalse(any(source.missing for source in apart.sources))
+
+    def test_fonts_stay_in_the_project(self) -> None:
+        font = read_source(next(FONT_FOLDER.glob("*.ttf")))
+        sample = self.sample()
+        apart = linked(evolve(sample, sources=(*sample.sources, font)), self.folder / "out")
+        self.assertEqual([True, True, False], [source.linked for source in apart.sources])
+        self.assertEqual(font, apart.sources[-1])
 
     def test_lost_files_open_marked_and_all_are_found_at_once(self) -> None:
         save(linked(self.sample(), self.folder), self.folder / "piece.spiralis")
