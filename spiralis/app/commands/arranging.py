@@ -11,7 +11,7 @@ from spiralis.app.session import Session
 from spiralis.app.widgets.asking import may_lose
 from spiralis.core.editing.along_paths import copies_along
 from spiralis.core.editing.arranging import aligned, distributed, fitted, flipped, seen_box
-from spiralis.core.editing.combining import as_outlines, combined, gathered, is_shared, simplified, would_lose
+from spiralis.core.editing.combining import as_outlines, combined, gathered, simplified, would_lose
 from spiralis.core.editing.edits import set_value, unused_name
 from spiralis.core.editing.linking import baked_dependents
 from spiralis.core.editing.matting import with_mask, with_matte
@@ -20,6 +20,7 @@ from spiralis.core.editing.reformat import cropped_everywhere
 from spiralis.core.editing.wording import along_layer, off_path
 from spiralis.core.geometry import box_around
 from spiralis.core.model import Composition, Layer, Project, layer_kind
+from spiralis.core.model.kinds import is_common
 from spiralis.core.render.layers import Evaluated, pivot_point
 
 Chosen = str | tuple[str, ...] | None
@@ -193,13 +194,13 @@ class Arranging:
 
         def change(piece: Composition) -> Composition:
             for layer_id in words:
-                own = {p.name for p in piece.layer(layer_id).parameters if not is_shared(p.name)}
+                own = {p.name for p in piece.layer(layer_id).parameters if not is_common(p.name)}
                 piece = baked_dependents(piece, layer_id, own)
                 at = Evaluated(session.project, piece, float(session.frame))
                 piece = piece.with_layer(as_outlines(at, piece.layer(layer_id)))
             return piece
 
-        names = {name for i in words for name in session.composition.layer(i).shown_tracks() if not is_shared(name)}
+        names = {name for i in words for name in session.composition.layer(i).shown_tracks() if not is_common(name)}
         lost = would_lose(session.composition, words, names)
         if not lost or may_lose("Outlines keep the letters as they are on this frame", lost):
             session.edit("Words to outlines", change)

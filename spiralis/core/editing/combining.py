@@ -14,7 +14,8 @@ from spiralis.core.errors import ModelError
 from spiralis.core.geometry import Box
 from spiralis.core.model import Composition, Layer, Project, Track
 from spiralis.core.model.art import Bundle, Figure, Item, figures_in
-from spiralis.core.model.kinds import LOOK, PLACE
+from spiralis.core.model.kinds import is_common
+from spiralis.core.model.parameter import Value
 from spiralis.core.model.references import Repointing, repointed, repointed_poses
 from spiralis.core.raster.kinds.shape import art_of
 from spiralis.core.raster.kinds.text import coloured_signs, figures_of_words
@@ -134,14 +135,6 @@ def _standing(layer: Layer, art: Bundle) -> Layer:
     return layer.with_values(art=art, position=((left + right) / 2, (top + bottom) / 2))
 
 
-_COMMON = frozenset(parameter.name for parameter in (*PLACE, *LOOK))
-
-
-def is_shared(name: str) -> bool:
-    """Whether a layer that becomes one of another kind keeps a property: its place, its look, numbers of its blocks."""
-    return name in _COMMON or "." in name
-
-
 def as_outlines(at: Evaluated, layer: Layer) -> Layer:
     """Return a text layer as a shape of its letters, where it is seen; place and look keep their keys."""
     if not layer.has("text"):
@@ -154,17 +147,33 @@ def as_outlines(at: Evaluated, layer: Layer) -> Layer:
     new = art_box(art)
     if new is None:
         return layer
-    kept = {name: track for name, track in layer.properties.items() if is_shared(name)}
+    kept = {name: track for name, track in layer.properties.items() if is_common(name)}
     shape = evolve(layer, kind="shape", properties={**kept, "art": Track(art)})
     return with_pivot_of(at, layer, shape, new)
 
 
 def with_pivot_of(at: Evaluated, layer: Layer, shape: Layer, box: Box) -> Layer:
-    """Return a shape in place of a layer with its pivot on the same point: a pivot is a part of the box, and what the
-    shape draws fills another ``box``."""
-    x, y = pivot_point(at.values(layer), at.box(layer))
+    """Return a shape in place of a layer with its pivot on the same point and cropped at the same lines: both are parts
+    of the box, and what the shape draws fills another ``box``."""
+    old, x, y = at.box(layer), *pivot_point(at.values(layer), at.box(layer))
     across, down = max(box[2] - box[0], 1e-6), max(box[3] - box[1], 1e-6)
+    for axis, name in enumerate(("crop_across", "crop_down")):
+        if name in shape.properties:
+            shape = shape.with_track(name, _recut(shape.track(name), old[axis::2], box[axis::2]))
     return shape.with_values(pivot=(100 * (x - box[0]) / across, 100 * (y - box[1]) / down))
+
+
+def _recut(crop: Track, old: tuple[float, ...], new: tuple[float, ...]) -> Track:
+    """Return a crop from both ends, in %, with the ends at other places and the cuts where they were."""
+    whole, size = old[1] - old[0], max(new[1] - new[0], 1e-6)
+
+    def moved(cut: Value) -> Value:
+        first, last = old[0] + whole * cut[0] / 100 - new[0], new[1] - (old[1] - whole * cut[1] / 100)
+        shares = (100 * first / size if cut[0] > 0 else 0.0, 100 * last / size if cut[1] > 0 else 0.0)
+        return tuple(min(max(share, 0.0), 100.0) for share in shares)
+
+    keys = tuple(evolve(key, value=moved(key.value)) for key in crop.keys)
+    return evolve(crop, value=moved(crop.value), keys=keys)
 
 
 def simplified(layer: Layer, at: Evaluated) -> Layer:

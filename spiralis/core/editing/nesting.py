@@ -13,11 +13,12 @@ from spiralis.core.editing.linking import baked, baked_dependents
 from spiralis.core.errors import ModelError
 from spiralis.core.geometry import Box, box_around, intersect, rounded_out
 from spiralis.core.model import Composition, Layer, Project, Track, layer_kind, new_id
-from spiralis.core.model.kinds import LOOK, PLACE
+from spiralis.core.model.kinds import PLACE, is_common
 from spiralis.core.model.poses import PoseStrip
 from spiralis.core.model.project import LARGEST_SIZE
 from spiralis.core.model.references import Repointing, What, dependents, repointed, repointed_poses
 from spiralis.core.render.layers import Evaluated
+from spiralis.core.render.reach import reach_of
 
 _PLACE = tuple(parameter.name for parameter in PLACE)
 _SAMPLES = 60
@@ -48,6 +49,10 @@ def nest(
     area = _room(project, outer, inside) if cropped else (0, 0, outer.width, outer.height)
     left, top, right, bottom = area
     moved = tuple(layer if layer.parent else shifted(layer, -left, -top) for layer in inside)
+    # Inside there is nothing to mix with: what is alone there is mixed by the layer that shows it.
+    alone = _alone(evolve(outer, layers=moved))
+    if alone is not None:
+        moved = tuple(y.with_track("blend", Track("normal")) if y is alone else y for y in moved)
     label = unused(name, {c.name for c in project.compositions})
     outside = {layer.id for layer in outer.layers} - within
     inner = Composition(
@@ -58,12 +63,19 @@ def nest(
     others = [layer for layer in outer.layers if layer.id in outside]
     shown = Layer(unused_name(label, {y.name for y in others}), "nested", 0, outer.length)
     shown = shown.with_values(composition=inner.id, position=middle)
+    shown = shown.with_track("blend", alone.track("blend")) if alone is not None else shown
     index = next(i for i, layer in enumerate(outer.layers) if layer.id == inside[0].id)
     layers = list(outer.layers)
     layers.insert(index, shown)
     kept = tuple(layer for layer in layers if layer.id not in within)
     poses = repointed_poses(outer.poses, Repointing(known=outside))
     return project.with_composition(inner).with_composition(evolve(outer, layers=kept, poses=poses)), shown.id
+
+
+def _alone(piece: Composition) -> Layer | None:
+    """Return the one layer of a piece that shows something; None where there are others."""
+    seen = [y for y in piece.layers if y.id not in piece.kept_from_sight and not _unseen(y)]
+    return seen[0] if len(seen) == 1 else None
 
 
 def _posed(piece: Composition, ids: set[str]) -> bool:
@@ -85,15 +97,14 @@ def nest_content(project: Project, composition_id: str, layer_id: str) -> tuple[
     left, top, right, bottom = at.box(layer)
     size = (min(max(round(right - left), 1), LARGEST_SIZE), min(max(round(bottom - top), 1), LARGEST_SIZE))
     label = unused(layer.name, {c.name for c in project.compositions})
-    kept = {p.name for p in (*PLACE, *LOOK)} | {name for name in layer.properties if "." in name}
-    outer = baked_dependents(outer, layer_id, {p.name for p in layer.parameters} - kept)
-    for name in sorted(set(layer.properties) - kept):
+    outer = baked_dependents(outer, layer_id, {p.name for p in layer.parameters if not is_common(p.name)})
+    for name in sorted(layer.properties):
         # What the content follows out here cannot be followed from inside.
-        if layer.track(name).driver is not None:
+        if not is_common(name) and layer.track(name).driver is not None:
             outer = baked(outer, layer_id, name)
     layer = outer.layer(layer_id)
-    outside = {name: track for name, track in layer.properties.items() if name in kept}
-    inside = {name: track for name, track in layer.properties.items() if name not in kept}
+    outside = {name: track for name, track in layer.properties.items() if is_common(name)}
+    inside = {name: track for name, track in layer.properties.items() if not is_common(name)}
     still = Layer(layer.name, layer.kind, 0, outer.length, properties=inside)
     still = still.with_values(position=(size[0] / 2, size[1] / 2))
     if any(tie.what is What.LAYER for tie in still.ties):
@@ -115,11 +126,17 @@ def _check_ties(outer: Composition, inside: set[str]) -> None:
 
 
 def _room(project: Project, outer: Composition, layers: list[Layer]) -> tuple[int, int, int, int]:
-    """Return the whole-numbered box that layers fill over the whole time, within what a composition can be."""
+    """Return the whole-numbered box that layers fill over the whole time, within what a composition can be; of what
+    their effects add, what is seen in the frame."""
     boxes: list[Box] = []
-    for frame in _frames(outer.length):
-        at = Evaluated(project, outer, frame)
-        boxes += [at.matrix(layer).box(at.box(layer)) for layer in layers if not _unseen(layer)]
+    frame = (0.0, 0.0, float(outer.width), float(outer.height))
+    for number in _frames(outer.length):
+        at = Evaluated(project, outer, number)
+        for layer in layers:
+            if not _unseen(layer):
+                boxes.append(at.matrix(layer).box(at.box(layer)))
+                added = intersect(reach_of(at, layer), frame)
+                boxes += [added] if added is not None else []
     if not boxes:
         return 0, 0, outer.width, outer.height
     around = box_around(boxes)
@@ -148,6 +165,9 @@ def open_up(project: Project, composition_id: str, layer_id: str) -> tuple[Proje
     inner = project.find(shown.track("composition").value)
     if inner is None:
         raise ModelError(f"“{shown.name}” shows no composition, so there is nothing to open up.")
+    alone, blend = _alone(inner), shown.track("blend")
+    if alone is not None and alone.track("blend") == Track("normal"):
+        shown = shown.with_track("blend", Track("normal"))
     _check_opening(project, outer, shown, inner)
     start = round(shown.track("start").value)
     ids = {layer.id: new_id() for layer in inner.layers}
@@ -158,6 +178,8 @@ def open_up(project: Project, composition_id: str, layer_id: str) -> tuple[Proje
     for layer in inner.layers:
         opened = moved_in_time(layer, start) if start else layer
         opened = evolve(opened, first=max(opened.first, shown.first), last=min(opened.last, shown.last))
+        if layer is alone:
+            opened = opened.with_track("blend", blend)
         if layer.id in dict(shown.dial_values):
             opened = opened.with_track("value", Track(dict(shown.dial_values)[layer.id]))
         opened = repointed(opened, to)
@@ -230,10 +252,13 @@ def _check_opening(project: Project, outer: Composition, shown: Layer, inner: Co
     if inner.light != outer.light or (blurred and inner.mixing != outer.mixing):
         raise ModelError(f"“{inner.name}” has another light or shutter; give both the same first (Details, no layer).")
     frame = (0.0, 0.0, float(inner.width), float(inner.height))
+    alike = (inner.width, inner.height) == (outer.width, outer.height) and _plain_shift(shown, inner) == (0.0, 0.0)
+    if alike and _carrier(outer, shown, inner) is None:
+        return  # What lies outside of its frame lies outside of this one too.
     for number in _frames(inner.length):
         at = Evaluated(project, inner, number)
         for layer in inner.layers:
-            box = at.matrix(layer).box(at.box(layer))
+            box = reach_of(at, layer)
             if not _unseen(layer) and intersect(box, frame) != box:
                 raise ModelError(f"“{layer.name}” is cut by the edge of “{inner.name}”, so it would show more outside.")
 

@@ -6,13 +6,14 @@ import cv2
 import numpy as np
 from attrs import evolve
 
-from spiralis.core.editing.combining import is_shared, with_pivot_of
+from spiralis.core.editing.combining import with_pivot_of
 from spiralis.core.editing.contours import controls, point_on, segment_count
 from spiralis.core.editing.edits import unused_name
 from spiralis.core.editing.matting import before_with_matte
 from spiralis.core.errors import ModelError
 from spiralis.core.model import Composition, Layer, Track, layer_kind
 from spiralis.core.model.art import Bundle, Contour, Figure, figures_in
+from spiralis.core.model.kinds import is_common
 from spiralis.core.model.touching import INSIDE, MOST_POINTS, Stroke
 from spiralis.core.raster.vectors import art_box
 from spiralis.core.render.layers import Evaluated
@@ -54,7 +55,7 @@ _OWN_LOOK = ("opacity", "content_opacity")
 
 def _shape(at: Evaluated, layer: Layer, art: Bundle, name: str) -> Layer:
     """Return a shape layer that stands and moves as a picture layer does, with outlines in the picture's pixels."""
-    kept = {n: track for n, track in layer.properties.items() if is_shared(n) and n not in _OWN_LOOK and "." not in n}
+    kept = {n: track for n, track in layer.properties.items() if is_common(n) and n not in _OWN_LOOK and "." not in n}
     shape = Layer(name, "shape", layer.first, layer.last, parent=layer.parent)
     shape = evolve(shape, properties={**kept, "art": Track(art)})
     box = art_box(art)

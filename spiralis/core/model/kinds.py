@@ -90,6 +90,14 @@ LOOK: tuple[Parameter, ...] = (
 )  # fmt: skip
 
 
+_COMMON = frozenset(parameter.name for parameter in (*PLACE, *LOOK))
+
+
+def is_common(name: str) -> bool:
+    """Whether a layer of any kind has a property: of its place, of its look, or a number of one of its blocks."""
+    return name in _COMMON or "." in name
+
+
 def told_of(names: list[str], wanted: str) -> str:
     """Return names for a sentence: those that are most like the one that was wanted first, and how many more."""
     # Every start would load it for a sentence that is seldom said.

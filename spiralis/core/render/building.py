@@ -18,7 +18,7 @@ from spiralis.core.render.covers import Covered, Crop, Matting
 from spiralis.core.render.crossing import Cut, may_cross, parted
 from spiralis.core.render.effecting import Acting, Effected, Finished, Step, acting_on, own_angle
 from spiralis.core.render.layered import Changing, Layered
-from spiralis.core.render.layers import Evaluated, Outer, carried
+from spiralis.core.render.layers import Evaluated, Outer, carried, parents_of
 from spiralis.core.render.nodes import Item, Node, Placed
 from spiralis.core.render.plain import is_plain
 from spiralis.core.render.shutter import maps_over_the_shutter, over_the_shutter
@@ -142,7 +142,7 @@ class Builder:
     def whole(self, layer: Layer) -> Node:
         """Return what a layer shows, with its effects and mattes, before it is mixed with what lies beneath."""
         acting = acting_on(self.at, layer)
-        own = [m for m in layer.mattes if (source := self.piece.find(m.layer)) and source.parent == layer.id]
+        own = [matte for matte in layer.mattes if self._hangs_on(matte.layer, layer)]
         node = in_space(self, layer, acting, own) if self.stands(layer) else None
         if node is None and not acting and self.at.values(layer)["content_opacity"] >= 100:
             node, own = self.content(layer), []
@@ -153,6 +153,11 @@ class Builder:
             node = self.in_own_grid(layer, acting, own)
         mattes = self.mattes(layer, [matte for matte in layer.mattes if matte not in own])
         return Covered(node, mattes) if mattes else node
+
+    def _hangs_on(self, layer_id: str, other: Layer) -> bool:
+        """Whether a layer hangs on another one, however far: as its mask it is a part of what effects change."""
+        layer = self.piece.find(layer_id)
+        return layer is not None and any(parent.id == other.id for parent in parents_of(self.piece, layer))
 
     def elsewhere(self, to_grid: Affine, flat: bool = True) -> Builder:
         """Return a builder of the same moment for another grid, all of which is needed; layers lie flat there."""
@@ -185,13 +190,13 @@ class Builder:
         if mattes or crop is not None:
             node = Covered(node, mattes, crop)
         place = self.matrix(layer), self.at.box(layer)
-        effects, finishes = (self._steps(acting, role, *place, layer) for role in (EFFECT, FINISH))
+        effects, finishes = (self.steps(acting, role, *place, layer) for role in (EFFECT, FINISH))
         if effects:
             node = Effected(node, effects)
         content = self.at.values(layer)["content_opacity"] / 100
         return Finished(node, finishes, content) if finishes or content < 1 else node
 
-    def _steps(
+    def steps(
         self, acting: Sequence[Acting], role: str, matrix: Affine, box: Box, layer: Layer | None = None
     ) -> list[Step]:
         """Return the effects or the finishes among them, for a grid to which ``matrix`` maps the layer's units and
@@ -373,8 +378,8 @@ class Builder:
         frame = (0.0, 0.0, float(self.piece.width), float(self.piece.height))
         own = [(effect_kind(name), numbers) for name, numbers in (beneath(values) if beneath is not None else ())]
         own = [(kind, numbers) for kind, numbers in own if not kind.neutral(numbers)]
-        steps = self._steps(own, EFFECT, self.to_grid, frame)
-        steps += [_repeating(step) for step in self._steps(acting_on(self.at, layer), EFFECT, self.to_grid, frame)]
+        steps = self.steps(own, EFFECT, self.to_grid, frame)
+        steps += [_repeating(step) for step in self.steps(acting_on(self.at, layer), EFFECT, self.to_grid, frame)]
         if not steps:
             return None
         crop = self.crop(layer)

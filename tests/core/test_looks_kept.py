@@ -1,0 +1,165 @@
+"""Edits that change how a piece is built and nothing of what is seen, on layers that have a bit of everything."""
+
+from __future__ import annotations
+
+import unittest
+from collections.abc import Callable
+
+import numpy as np
+from attrs import evolve
+
+from spiralis.core.editing.combining import as_outlines
+from spiralis.core.editing.contours import as_drawing
+from spiralis.core.editing.grouping import grouped, ungrouped
+from spiralis.core.editing.nesting import nest, nest_content, open_up, own_copy
+from spiralis.core.editing.separating import joined, separated
+from spiralis.core.errors import ModelError
+from spiralis.core.model import Composition, Key, Layer, Matte, Project, Track
+from spiralis.core.model.blocks import Block
+from spiralis.core.model.drivers import DialJoin, Wobble
+from spiralis.core.render.frame import render_frame
+from spiralis.core.render.layers import Evaluated
+from tests.core.samples import backdrop, square_source
+
+LENGTH = 16
+#: What is tied to others, which a nest would part them from.
+TIED = ("dial", "joined", "mask", "inside")
+FRAMES = (0, 6, 13)
+RED, GREEN, BLUE = (0.9, 0.1, 0.1, 1.0), (0.1, 0.8, 0.2, 1.0), (0.1, 0.2, 0.9, 1.0)
+
+
+def moving(*pairs: tuple[int, object]) -> Track:
+    return Track(pairs[0][1], tuple(Key(frame, value) for frame, value in pairs))
+
+
+def worn(layer: Layer, x: float, y: float, mixed: bool) -> Layer:
+    """Return a layer with keys of its place, an effect, and a look that is not plain: ``mixed`` by a blend, or with a
+    finish, whose own blend would not be the same within a nest."""
+    layer = layer.with_values(
+        rotation=12.0, skew=(6.0, 0.0), pivot=(30.0, 60.0), opacity=85.0, content_opacity=70.0, crop_down=(0.0, 10.0),
+        blend="screen" if mixed else "normal", position=(x, y),
+    )  # fmt: skip
+    layer = layer.with_block(Block("gaussian-blur", id="soft")).with_track("soft.across", moving((0, 0.0), (13, 2.0)))
+    if not mixed:
+        layer = layer.with_block(Block("drop-shadow", id="cast"))
+        layer = layer.with_values(**{"cast.distance": 7.0, "cast.colour": GREEN})
+        layer = layer.with_track("cast.size", moving((0, 1.0), (13, 4.0)))
+    return layer.with_track("scale", moving((0, (80.0, 80.0)), (13, (110.0, 90.0))))
+
+
+def sample() -> Project:
+    """Return a project whose piece holds words, a shape, a picture, a nest, a group, and what they are tied to."""
+    source = square_source(14)
+    words = Layer("Words", "text", 0, LENGTH, id="words").with_values(text="Kite", size=18.0, fill=RED)
+    shape = Layer("Shape", "shape", 0, LENGTH, id="shape").with_values(form="star", size=(24.0, 20.0), fill=BLUE)
+    shape = worn(shape, 70, 30, True).with_track("fill", moving((0, BLUE), (13, RED)))
+    picture = worn(Layer("Picture", "picture", 0, LENGTH, id="picture").with_values(source=source.id), 30, 70, False)
+    mask = Layer("Mask", "shape", 0, LENGTH, id="mask", parent="picture").with_values(
+        form="ellipse", size=(12.0, 12.0), position=(7.0, 7.0))  # fmt: skip
+    picture = evolve(picture, mattes=(Matte("mask"),))
+    dot = Layer("Dot", "shape", 0, LENGTH, id="dot").with_values(form="ellipse", size=(9.0, 9.0), fill=GREEN)
+    ends = Key(0, (20.0, 20.0), handle_out=(20.0, 0.0)), Key(13, (80.0, 75.0), handle_in=(0.0, -20.0))
+    dot = dot.with_track("position", Track((20.0, 20.0), ends))
+    shaky = Layer("Shaky", "shape", 0, LENGTH, id="shaky").with_values(size=(8.0, 8.0), position=(15.0, 85.0), fill=RED)
+    shaky = shaky.with_track("position", evolve(shaky.track("position"), wobble=Wobble(5.0, 2.0)))
+    dial = Layer("Dial", "dial", 0, LENGTH, id="dial").with_track("value", moving((0, 0.0), (13, 100.0)))
+    joined_one = Layer("Joined", "shape", 3, 12, id="joined").with_values(size=(10.0, 4.0), position=(80.0, 85.0))
+    joined_one = joined_one.with_track("rotation", Track(0.0, driver=DialJoin("dial", ((0.0, 0.0), (100.0, 180.0)))))
+    inner = Composition("Inner", 20, 20, 25, LENGTH, id="inner", layers=(
+        Layer("Leaf", "shape", 0, LENGTH, id="leaf").with_values(size=(10.0, 10.0), position=(10.0, 10.0), fill=BLUE)
+        .with_track("rotation", moving((0, 0.0), (13, 60.0))),
+    ))  # fmt: skip
+    shown = worn(Layer("Nest", "nested", 0, LENGTH, id="nest").with_values(composition="inner"), 70, 70, False)
+    group = Layer("Group", "group", 0, LENGTH, id="group").with_values(
+        corner=(40.0, 40.0), size=(20.0, 20.0), position=(50.0, 50.0))  # fmt: skip
+    group = group.with_track("rotation", moving((0, 0.0), (13, 30.0)))
+    inside = Layer("Inside", "shape", 2, 14, id="inside", parent="group").with_values(
+        size=(9.0, 6.0), position=(46.0, 52.0), fill=RED)  # fmt: skip
+    ground = evolve(backdrop(96, 96, (0.2, 0.2, 0.3, 1.0)), id="ground", name="Ground", last=LENGTH)
+    words = worn(words, 40, 20, False)
+    layers = (words, shape, mask, picture, dot, shaky, dial, joined_one, shown, group, inside, ground)
+    return Project("Worn", (Composition("Piece", 96, 96, 25, LENGTH, id="piece", layers=layers), inner), (source,))
+
+
+def pictures(project: Project) -> list[np.ndarray]:
+    return [render_frame(project, "piece", frame) for frame in FRAMES]
+
+
+class LooksKeptTest(unittest.TestCase):
+    start: Project
+    before: list[np.ndarray]
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.start = sample()
+        cls.before = pictures(cls.start)
+
+    @property
+    def piece(self) -> Composition:
+        return self.start.composition("piece")
+
+    def assert_looks_kept(self, changed: Project, what: object, atol: float = 3 / 255) -> None:
+        for frame, a, b in zip(FRAMES, self.before, pictures(changed), strict=True):
+            self.assertLess(float(np.abs(a - b).max()), atol, (what, frame))
+
+    def each(self, edit: Callable[[str], Project], refused: tuple[str, ...] = (), atol: float = 3 / 255) -> None:
+        """Do an edit to each layer; those that are ``refused`` raise ModelError, no others do."""
+        said = set()
+        for layer in self.piece.layers:
+            with self.subTest(layer.id):
+                try:
+                    self.assert_looks_kept(edit(layer.id), layer.id, atol)
+                except ModelError:
+                    said.add(layer.id)
+        self.assertEqual(set(refused), said)
+
+    def edited(self, change: Callable[[Layer], Layer]) -> Callable[[str], Project]:
+        return lambda i: self.start.with_composition(self.piece.with_layer(change(self.piece.layer(i))))
+
+    def test_nesting(self) -> None:
+        for cropped in (False, True):
+            self.each(lambda i, c=cropped: nest(self.start, "piece", [i], "New", c)[0], refused=TIED)
+
+    def test_nesting_and_opening_up_again(self) -> None:
+        def there_and_back(layer_id: str) -> Project:
+            nested, shown = nest(self.start, "piece", [layer_id], "New")
+            return open_up(nested, "piece", shown)[0]
+
+        self.each(there_and_back, refused=TIED)
+
+    def test_nesting_the_content(self) -> None:
+        # The frame of the content cuts the outermost pixel's soft edge.
+        self.each(lambda i: nest_content(self.start, "piece", i)[0], atol=0.15)
+
+    def test_own_copies(self) -> None:
+        self.assert_looks_kept(own_copy(self.start, "piece", "nest")[0], "nest")
+
+    def test_grouping_and_parting(self) -> None:
+        def held(layer_id: str) -> Project:
+            return self.start.with_composition(grouped(self.start, self.piece, [layer_id], 6)[0])
+
+        def parted(layer_id: str) -> Project:
+            piece, group = grouped(self.start, self.piece, [layer_id], 6)
+            return self.start.with_composition(ungrouped(self.start, piece, group, 6).piece)
+
+        self.each(held)
+        self.each(parted)
+
+    def test_outlines(self) -> None:
+        self.each(self.edited(lambda y: as_outlines(Evaluated(self.start, self.piece, 0.0), y)), atol=6 / 255)
+
+    def test_drawings(self) -> None:
+        still = self.piece.layer("shape").with_track("fill", Track(BLUE))
+        start = self.start.with_composition(self.piece.with_layer(still))
+        at = Evaluated(start, start.composition("piece"), 0.0)
+        changed = start.with_composition(self.piece.with_layer(as_drawing(at, still)))
+        for a, b in zip(pictures(start), pictures(changed), strict=True):
+            self.assertLess(float(np.abs(a - b).max()), 6 / 255)
+
+    def test_x_and_y_apart_and_together(self) -> None:
+        straight = ("dot", "shaky")
+        for layer in self.piece.layers:
+            if layer.id not in straight:
+                apart = separated(layer)
+                for made in (apart, joined(apart)):
+                    self.assert_looks_kept(self.start.with_composition(self.piece.with_layer(made)), layer.id)
