@@ -174,6 +174,20 @@ class KeepsThePicture(unittest.TestCase):
         self.assertEqual("photo", made["Follower 2"].track("position").driver.layer)
         self.assertEqual((), pasted.notes)
 
+    def test_a_file_of_the_same_id_and_another_content_is_another_file(self) -> None:
+        start = tied()
+        empty = Composition("Empty", 128, 128, 25, LENGTH, id="empty")
+        held = taken_out(start, "piece", ["photo"])
+        wanted = pictures(put_in(Project("Other", (empty,)), "empty", held, 0).project, "empty")
+        other = evolve(square_source(14), id=start.sources[0].id)
+        pasted = put_in(Project("Other", (empty,), (other,)), "empty", held, 0).project
+        self.assertEqual(2, len(pasted.sources))
+        self.assert_alike(wanted, pictures(pasted, "empty"))
+        again = put_in(put_in(start, "piece", held, 0).project, "piece", held, 0)
+        self.assertEqual(1, len(again.project.sources))
+        names = [layer.name for layer in again.project.composition("piece").layers]
+        self.assertEqual(len(set(names)), len(names))
+
     def test_pasting_into_another_rate_keeps_seconds(self) -> None:
         start = tied()
         fast = Composition("Fast", 128, 128, 50, 2 * LENGTH, id="fast")
@@ -184,7 +198,8 @@ class KeepsThePicture(unittest.TestCase):
         follower = next(y for y in piece.layers if y.name == "Follower")
         self.assertEqual(4.0, follower.track("position").driver.delay)
         self.assertEqual(4.0, next(y for y in piece.layers if y.name == "Copies").track("delay").value)
-        self.assertTrue(any("seconds" in note for note in pasted.notes))
+        rates = "The keys keep their seconds, as the pieces run at 25 and 50 frames a second."
+        self.assertIn(rates, pasted.notes)
 
     @settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.too_slow])
     @given(subsets)
