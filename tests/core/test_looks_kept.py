@@ -12,11 +12,11 @@ from spiralis.core.editing.combining import as_outlines
 from spiralis.core.editing.contours import as_drawing
 from spiralis.core.editing.grouping import grouped, ungrouped
 from spiralis.core.editing.nesting import nest, nest_content, open_up, own_copy
-from spiralis.core.editing.separating import joined, separated
+from spiralis.core.editing.separating import position_switched
 from spiralis.core.errors import ModelError
 from spiralis.core.model import Composition, Key, Layer, Matte, Project, Track
 from spiralis.core.model.blocks import Block
-from spiralis.core.model.drivers import DialJoin, Wobble
+from spiralis.core.model.drivers import DialJoin, Follow, Wobble
 from spiralis.core.render.frame import render_frame
 from spiralis.core.render.layers import Evaluated
 from tests.core.samples import backdrop, square_source
@@ -157,9 +157,31 @@ class LooksKeptTest(unittest.TestCase):
             self.assertLess(float(np.abs(a - b).max()), 6 / 255)
 
     def test_x_and_y_apart_and_together(self) -> None:
-        straight = ("dot", "shaky")
         for layer in self.piece.layers:
-            if layer.id not in straight:
-                apart = separated(layer)
-                for made in (apart, joined(apart)):
-                    self.assert_looks_kept(self.start.with_composition(self.piece.with_layer(made)), layer.id)
+            if layer.id == "dot":
+                continue  # Its way is bent, which only a path can be.
+            if layer.id == "shaky":
+                with self.assertRaisesRegex(ModelError, "Position of “Shaky” is driven; bake it to keys first."):
+                    position_switched(self.piece, layer.id)
+                continue
+            apart, _ = position_switched(self.piece, layer.id)
+            self.assertTrue(apart.layer(layer.id).track("separate").value)
+            together, _ = position_switched(apart, layer.id)
+            for made in (apart, together):
+                self.assert_looks_kept(self.start.with_composition(made), layer.id)
+
+    def test_what_follows_x_alone_keeps_its_look_and_is_named(self) -> None:
+        leads = Layer("Leads", "shape", 0, LENGTH, id="leads").with_values(size=(5.0, 5.0), separate=True)
+        leads = leads.with_track("position_x", moving((0, 10.0), (13, 80.0)))
+        leads = evolve(leads, properties={**leads.properties, "position_y": Track(50.0)})
+        turns = Layer("Turns", "shape", 0, LENGTH, id="turns").with_values(size=(30.0, 6.0), position=(48.0, 48.0))
+        turns = turns.with_track("rotation", Track(0.0, driver=Follow("leads", "position_x", 1.0)))
+        piece = evolve(self.piece, layers=(leads, turns, self.piece.layer("ground")))
+        start = self.start.with_composition(piece)
+        changed, named = position_switched(piece, "leads")
+        self.assertEqual(["Turns: Rotation"], named)
+        for a, b in zip(pictures(start), pictures(start.with_composition(changed)), strict=True):
+            self.assertLess(float(np.abs(a - b).max()), 3 / 255)
+        wobbly = piece.with_layer(leads.with_track("position_y", Track(50.0, wobble=Wobble(5.0, 2.0))))
+        with self.assertRaisesRegex(ModelError, "is driven"):
+            position_switched(wobbly, "leads")

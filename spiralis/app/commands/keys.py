@@ -23,7 +23,8 @@ from spiralis.core.editing.keys import (
     keys_reversed,
 )
 from spiralis.core.editing.linking import loop_closed, trimmed_to_loop
-from spiralis.core.editing.separating import joined, largest_difference, separated
+from spiralis.core.editing.locking import locked_in
+from spiralis.core.editing.separating import largest_difference, position_switched
 from spiralis.core.editing.sequencing import in_random_turn
 from spiralis.core.editing.shaping import keys_shaped
 from spiralis.core.editing.spans import split
@@ -37,7 +38,7 @@ from spiralis.core.editing.spreading import (
     staggered,
     varied,
 )
-from spiralis.core.model import Composition, Layer
+from spiralis.core.model import Composition
 
 Found = tuple[Composition, set[KeyRef]]
 _NONE = "Choose keys, or layers that have some."
@@ -329,14 +330,22 @@ class KeyCommands:
     def switch_position(self) -> None:
         """Part the chosen layers' x and y, or make one path of them; say what that changes."""
         session, length = self.session, self.session.composition.length
+        chosen = [layer for layer in session.layers if layer.id not in locked_in(session.composition)]
         gaps: list[float] = []
+        keyed: list[str] = []
 
-        def change(layer: Layer) -> Layer:
-            made = joined(layer) if layer.track("separate").value else separated(layer)
-            gaps.append(largest_difference(layer, made, length))
-            return made
+        def change(piece: Composition) -> Composition:
+            for layer in chosen:
+                piece, followers = position_switched(piece, layer.id)
+                gaps.append(largest_difference(layer, piece.layer(layer.id), length))
+                keyed.extend(followers)
+            return piece
 
-        if session.layers and session.edit_layers("Position as one path or as x and y", change):
-            worst = max(gaps, default=0.0)
+        if chosen and session.edit("Position as one path or as x and y", change):
+            said, worst = [], max(gaps, default=0.0)
             if worst > 0.01:
-                session.said.emit(f"At the keys nothing moved; between them the way differs by up to {worst:.1f} px.")
+                said.append(f"At the keys nothing moved; between them the way differs by up to {worst:.1f} px.")
+            if keyed:
+                said.append(f"What followed x or y has keys now: {', '.join(keyed)}.")
+            if said:
+                session.said.emit(" ".join(said))

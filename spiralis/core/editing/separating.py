@@ -7,7 +7,11 @@ from attrs import evolve
 
 from spiralis.core.animation.easing import LINEAR
 from spiralis.core.animation.placing import is_separate, position_frames, positions
-from spiralis.core.model import Key, Layer, Track
+from spiralis.core.editing.linking import baked
+from spiralis.core.errors import ModelError
+from spiralis.core.model import Composition, Key, Layer, Track
+from spiralis.core.model.drivers import source_of
+from spiralis.core.model.references import Reference, Why, dependents
 
 _PARTS = ("position_x", "position_y")
 
@@ -39,6 +43,32 @@ def joined(layer: Layer) -> Layer:
         keys.append(Key(frame, (px, py), easing))
     track = Track((x.value, y.value), tuple(keys), x.before, x.after)
     return _without(layer.with_track("position", track).with_values(separate=False), *_PARTS)
+
+
+def position_switched(piece: Composition, layer_id: str) -> tuple[Composition, list[str]]:
+    """Return the piece where a layer's x and y are apart, or one path if they were apart, and the names of the values
+    that followed x or y and have keys instead.
+
+    Raises:
+        ModelError: something drives the position, which the other way could not keep.
+    """
+    layer = piece.layer(layer_id)
+    apart = is_separate(layer)
+    for name in _PARTS if apart else ("position",):
+        if layer.track(name).driver is not None or layer.track(name).wobble is not None:
+            raise ModelError(f"{layer.parameter(name).label} of “{layer.name}” is driven; bake it to keys first.")
+    followers = [tie for tie in dependents(piece, [layer_id]) if apart and _follows(piece, tie)]
+    for tie in followers:
+        piece = baked(piece, tie.owner, tie.name)
+    names = [f"{piece.layer(tie.owner).name}: {piece.layer(tie.owner).parameter(tie.name).label}" for tie in followers]
+    return piece.with_layer(joined(layer) if apart else separated(layer)), names
+
+
+def _follows(piece: Composition, tie: Reference) -> bool:
+    """Whether a value follows x or y of the layer that it is tied to."""
+    owner = piece.layer(tie.owner)
+    driver = owner.track(tie.name).driver if tie.why is Why.VALUE else None
+    return driver is not None and source_of(owner.id, driver)[1] in _PARTS
 
 
 def _without(layer: Layer, *names: str) -> Layer:
