@@ -1,6 +1,7 @@
 """Hands on the canvas: choosing by a box, what is covered or lies deeper, copies by dragging, sizes, panning, Tab."""
 
 import numpy as np
+from attrs import evolve
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtTest import QTest
@@ -9,7 +10,8 @@ from PyQt6.QtWidgets import QApplication
 from spiralis.app.canvas.content_grips import content_grips
 from spiralis.app.canvas.handles import frame_of
 from spiralis.app.strips.add_strip import add_shape, add_text
-from spiralis.core.model import Layer, Project
+from spiralis.core.model import Layer, Project, Track
+from spiralis.core.model.drivers import Follow, Wobble
 from tests.app.harness import ALT, CONTROL, LEFT, NONE, SHIFT, WindowTest
 from tests.core.samples import backdrop, project
 
@@ -70,6 +72,44 @@ class HandsTest(WindowTest):
         self.assertEqual(self.session.selected, (self.session.composition.layers[-1].id,))
         self.click_at(-60, 200)
         self.assertEqual(self.session.selected, ())
+
+    def test_what_wobbles_stays_under_the_hand(self) -> None:
+        for name, wobble in (("position", Wobble(60.0, 3.0)), ("rotation", Wobble(50.0, 3.0))):
+            layer = self.session.composition.layer("apart")
+            track = evolve(layer.track(name), wobble=wobble)
+            self.session.edit("Wobble", lambda p, y=layer, n=name, t=track: p.with_layer(y.with_track(n, t)))
+        self.session.go_to(17)
+        self.session.select(["apart"])
+        x, y = self.value("apart", "position")
+        self.assertGreater(abs(x - 480) + abs(y - 150), 10)
+        self.drag(self.canvas, self.on_canvas(x, y), self.on_canvas(x - 60, y + 40))
+        np.testing.assert_allclose(self.value("apart", "position"), (x - 60, y + 40), atol=1.5)
+        turn, before = self.handle("turn"), float(self.value("apart", "rotation"))
+        middle = self.on_canvas(*self.value("apart", "position"))
+        arm = turn - middle
+        self.drag(self.canvas, turn, middle + QPointF(-arm.y(), arm.x()), steps=12)
+        self.assertAlmostEqual(before + 90, float(self.value("apart", "rotation")), delta=2)
+
+    def test_what_follows_another_layer_says_so_and_moves_along_with_it(self) -> None:
+        led = self.session.composition.layer("apart")
+        track = Track((480.0, 150.0), driver=Follow("front", "position", 1.0, 150.0))
+        self.session.edit("Follow", lambda p: p.with_layer(led.with_track("position", track)))
+        said: list[str] = []
+        self.session.failed.connect(said.append)
+        self.session.select(["apart"])
+        before = self.session.project
+        self.drag(self.canvas, self.on_canvas(350, 350), self.on_canvas(390, 380))
+        self.assertIs(before, self.session.project)
+        self.assertIn("Position of “Apart” follows something else; bake it to keys, or drive it no more.", said)
+        said.clear()
+        self.session.select(["apart", "front"])
+        self.drag(self.canvas, self.on_canvas(350, 350), self.on_canvas(390, 380))
+        np.testing.assert_allclose(self.value("front", "position"), (240, 230), atol=1.5)
+        np.testing.assert_allclose(self.value("apart", "position"), (390, 380), atol=1.5)
+        self.assertEqual([], said)
+        self.session.select(["apart"])
+        self.act("Align left edges")
+        self.assertIn("The place of “Apart” follows something else", said[0])
 
     def test_what_is_chosen_can_be_dragged_although_it_is_covered(self) -> None:
         self.session.select(["under"])

@@ -13,6 +13,7 @@ from spiralis.app.canvas.snapping import Line, Mark, snap_box, snap_pivot, snap_
 from spiralis.app.canvas.surroundings import lines_around, other_boxes
 from spiralis.app.session import Session
 from spiralis.core.editing.edits import set_value, shifted
+from spiralis.core.editing.linking import is_led, set_seen_value
 from spiralis.core.geometry import Affine, Box, Map, box_around, point_in
 from spiralis.core.model import Layer
 from spiralis.core.render.layers import pivot_point
@@ -127,6 +128,9 @@ class MoveDrag(Drag):
         for layer in session.layers:
             if layer.locked or layer.parent in chosen:
                 continue
+            # What follows something else among them moves along; alone it says why it does not.
+            if len(chosen) > 1 and is_led(session.composition, layer, "position"):
+                continue
             drag.positions[layer.id] = at.values(layer)["position"]
             drag.parents[layer.id] = at.parent_matrix(layer)
             if in_space(session, layer):
@@ -163,7 +167,8 @@ class MoveDrag(Drag):
                 return self._moved_in_space(layer, old, dx, dy)
             inverse = self.parents[layer.id].inverse() or Affine()
             x, y = inverse.apply_direction(dx, dy)
-            return set_value(layer, "position", (round(old[0] + x, 3), round(old[1] + y, 3)), frame)
+            place = (round(old[0] + x, 3), round(old[1] + y, 3))
+            return set_seen_value(self.session.composition, layer, "position", place, frame)
 
         names = [layer.name for layer in self.session.layers]
         what = names[0] if len(names) == 1 else f"{len(names)} layers"
@@ -172,10 +177,10 @@ class MoveDrag(Drag):
     def _moved_in_space(self, layer: Layer, old: Point, dx: float, dy: float) -> Layer:
         change = self.changes.setdefault(layer.id, slopes_of(self.session, layer))
         x, y, z = moved_by(change, axes_moved(self.session), dx, dy)
-        frame = self.session.frame
+        frame, piece = self.session.frame, self.session.composition
         if z and layer.track("depth").value:
-            layer = set_value(layer, "position_z", round(self.spaces[layer.id] + z, 3), frame)
-        return set_value(layer, "position", (round(old[0] + x, 3), round(old[1] + y, 3)), frame)
+            layer = set_seen_value(piece, layer, "position_z", round(self.spaces[layer.id] + z, 3), frame)
+        return set_seen_value(piece, layer, "position", (round(old[0] + x, 3), round(old[1] + y, 3)), frame)
 
 
 @define

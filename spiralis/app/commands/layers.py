@@ -8,9 +8,10 @@ from spiralis.app.session import Session
 from spiralis.app.sources.acting import SourceActions
 from spiralis.app.widgets.preferences import new_pace
 from spiralis.core.editing.duplicating import duplicated
-from spiralis.core.editing.edits import reordered, set_value, toggle_key, unused_name
+from spiralis.core.editing.edits import reordered, toggle_key, unused_name
 from spiralis.core.editing.grouping import grouped, in_order, ungrouped
 from spiralis.core.editing.keys import without_keys
+from spiralis.core.editing.linking import set_seen_value
 from spiralis.core.editing.locking import locked_in
 from spiralis.core.editing.removing import removed
 from spiralis.core.model import Composition, Layer, Marker
@@ -233,7 +234,7 @@ class Commands:
                 return layer
             old = at.values(layer)["position"]
             x, y = inverse.apply_direction(dx, dy)
-            return set_value(layer, "position", (old[0] + x, old[1] + y), frame)
+            return set_seen_value(piece, layer, "position", (old[0] + x, old[1] + y), frame)
 
         self.session.edit_layers("Centre in the frame", change)
 

@@ -13,6 +13,10 @@ from spiralis.core.model.layer import Layer
 _LOOKS = (0.02, 0.25, 1.0, 4.0, 16.0)
 
 
+#: The threads of a position whose x and y are apart.
+PARTS = ("position_x", "position_y")
+
+
 def is_separate(layer: Layer) -> bool:
     """Whether x and y are threads of their own."""
     track = layer.properties.get("separate")
@@ -21,13 +25,13 @@ def is_separate(layer: Layer) -> bool:
 
 def positions(layer: Layer, frames: np.ndarray) -> np.ndarray:
     """Return a layer's positions at frames (n,) in its parent's space, float64 (n, 2)."""
-    names = ("position_x", "position_y") if is_separate(layer) else ("position",)
+    names = PARTS if is_separate(layer) else ("position",)
     return np.concatenate([evaluate(layer.track(name), layer.parameter(name), frames) for name in names], axis=1)
 
 
 def position_frames(layer: Layer) -> list[int]:
     """Return the frames of the keys that a layer's place has, in order."""
-    names = ("position_x", "position_y") if is_separate(layer) else ("position",)
+    names = PARTS if is_separate(layer) else ("position",)
     return sorted({key.frame for name in names for key in layer.track(name).keys})
 
 

@@ -6,7 +6,8 @@ from collections.abc import Sequence
 
 from attrs import evolve
 
-from spiralis.core.editing.edits import set_value
+from spiralis.core.editing.linking import is_led, set_seen_value
+from spiralis.core.errors import ModelError
 from spiralis.core.geometry import Box, box_around
 from spiralis.core.model import Composition, Layer, Project
 from spiralis.core.render.layers import Evaluated, parents_of
@@ -33,6 +34,16 @@ def roots(piece: Composition, ids: Sequence[str]) -> list[Layer]:
     return [layer for layer in piece.layers if layer.id in chosen and not layer.locked and not follows(layer)]
 
 
+def _movable(piece: Composition, ids: Sequence[str]) -> list[Layer]:
+    """Return those of the chosen layers whose place is their own; raises ModelError where all follow something else."""
+    layers = roots(piece, ids)
+    free = [layer for layer in layers if not is_led(piece, layer, "position")]
+    if layers and not free:
+        name = layers[0].name
+        raise ModelError(f"The place of “{name}” follows something else; bake it to keys, or drive it no more.")
+    return free
+
+
 def _moved(at: Evaluated, layer: Layer, dx: float, dy: float) -> Layer:
     """Return the layer moved by so much in the composition's pixels, at the frame (a key where there are keys)."""
     inverse = at.parent_matrix(layer).inverse()
@@ -40,7 +51,7 @@ def _moved(at: Evaluated, layer: Layer, dx: float, dy: float) -> Layer:
         return layer
     x, y = at.values(layer)["position"]
     sx, sy = inverse.apply_direction(dx, dy)
-    return set_value(layer, "position", (x + sx, y + sy), int(at.frame))
+    return set_seen_value(at.composition, layer, "position", (x + sx, y + sy), int(at.frame))
 
 
 def aligned(
@@ -58,7 +69,7 @@ def aligned(
     """
     at = Evaluated(project, piece, frame)
     axis, share = EDGES[edge]
-    layers = [layer for layer in roots(piece, ids) if layer.id != to]
+    layers = [layer for layer in _movable(piece, ids) if layer.id != to]
     if not layers:
         return piece
     target: Box = (0.0, 0.0, float(piece.width), float(piece.height))
@@ -77,7 +88,7 @@ def aligned(
 def distributed(project: Project, piece: Composition, ids: Sequence[str], axis: int, frame: int) -> Composition:
     """Return the composition with equal gaps between layers along x (0) or y (1); the outer two stay."""
     at = Evaluated(project, piece, frame)
-    layers = sorted(roots(piece, ids), key=lambda layer: sum(seen_box(at, layer)[axis::2]))
+    layers = sorted(_movable(piece, ids), key=lambda layer: sum(seen_box(at, layer)[axis::2]))
     if len(layers) < 3:
         return piece
     boxes = [seen_box(at, layer) for layer in layers]
@@ -96,7 +107,7 @@ def fitted(project: Project, piece: Composition, ids: Sequence[str], how: str, f
 
     ``contain`` shows all of it, ``cover`` leaves no gap, ``width`` and ``height`` meet one side.
     """
-    for layer in roots(piece, ids):
+    for layer in _movable(piece, ids):
         at = Evaluated(project, piece, frame)
         box = seen_box(at, layer)
         if box[2] - box[0] < 1e-6 or box[3] - box[1] < 1e-6:
@@ -104,7 +115,7 @@ def fitted(project: Project, piece: Composition, ids: Sequence[str], how: str, f
         shares = (piece.width / (box[2] - box[0]), piece.height / (box[3] - box[1]))
         by = {"contain": min(shares), "cover": max(shares), "width": shares[0], "height": shares[1]}[how]
         x, y = at.values(layer)["scale"]
-        piece = piece.with_layer(set_value(layer, "scale", (x * by, y * by), frame))
+        piece = piece.with_layer(set_seen_value(piece, layer, "scale", (x * by, y * by), frame))
         at = Evaluated(project, piece, frame)
         layer = piece.layer(layer.id)
         box = seen_box(at, layer)

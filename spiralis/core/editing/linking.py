@@ -9,12 +9,13 @@ from attrs import evolve
 
 from spiralis.core.animation.drivers import values_over
 from spiralis.core.animation.easing import LINEAR
+from spiralis.core.animation.placing import PARTS, is_separate
 from spiralis.core.animation.tracks import value_at
 from spiralis.core.editing.edits import set_value, unused_name, with_length
 from spiralis.core.editing.shaping import flatten
 from spiralis.core.errors import ModelError
 from spiralis.core.model import Composition, Key, Layer, Track, Value
-from spiralis.core.model.drivers import DialJoin, Driver, Wobble, source_of
+from spiralis.core.model.drivers import DialJoin, Driver, Follow, Roll, Wobble, source_of
 
 
 def with_driver(layer: Layer, name: str, driver: Driver | None) -> Layer:
@@ -91,14 +92,43 @@ def without_stop(layer: Layer, name: str, number: int) -> Layer:
     return with_driver(layer, name, evolve(join, stops=(*join.stops[:number], *join.stops[number + 1 :])))
 
 
+def is_led(piece: Composition, layer: Layer, name: str) -> bool:
+    """Whether a property follows something else, so that there is nothing to set."""
+    names = PARTS if name == "position" and is_separate(layer) else (name,)
+    drivers = [layer.track(part).driver for part in names]
+    followed = [piece.find(driver.layer) for driver in drivers if isinstance(driver, Follow)]
+    return any(isinstance(driver, Roll) for driver in drivers) or any(source is not None for source in followed)
+
+
 def set_seen_value(piece: Composition, layer: Layer, name: str, value: Value, frame: int) -> Layer:
-    """Set a property as it is seen: the stop where its dial stands if it has joined one, else as ``set_value`` does."""
+    """Set a property as it is to be seen at a frame: the stop where its dial stands if it has joined one, else as
+    ``set_value`` does. What its wobble adds there is taken off.
+
+    Raises:
+        ModelError: it follows something else.
+    """
+    if name == "position" and is_separate(layer):
+        for part, number in zip(PARTS, value, strict=True):
+            layer = set_seen_value(piece, layer, part, number, frame)
+        return layer
+    if is_led(piece, layer, name):
+        label = layer.parameter(name).label
+        raise ModelError(f"{label} of “{layer.name}” follows something else; bake it to keys, or drive it no more.")
+    if layer.track(name).wobble is not None:
+        value = _without_wobble(piece, layer, name, value, frame)
     driver = layer.track(name).driver
     dial = piece.find(driver.dial) if isinstance(driver, DialJoin) else None
     if dial is None:
         return set_value(layer, name, value, frame)
     place = float(values_over(piece, dial, "value", np.array([float(frame)]))[0, 0])
     return with_stop(layer, dial, name, place, value)
+
+
+def _without_wobble(piece: Composition, layer: Layer, name: str, value: Value, frame: int) -> Value:
+    parameter, at = layer.parameter(name), np.array([float(frame)])
+    seen, still = (values_over(piece, each, name, at)[0] for each in (layer, with_wobble(layer, name, None)))
+    own = np.clip(parameter.to_array(value) - (seen - still), parameter.minimum, parameter.maximum)
+    return parameter.from_array(np.round(own, 6))
 
 
 def baked_track(piece: Composition, layer: Layer, name: str) -> Track:

@@ -6,14 +6,12 @@ import numpy as np
 from attrs import evolve
 
 from spiralis.core.animation.easing import LINEAR
-from spiralis.core.animation.placing import is_separate, position_frames, positions
+from spiralis.core.animation.placing import PARTS, is_separate, position_frames, positions
 from spiralis.core.editing.linking import baked
 from spiralis.core.errors import ModelError
 from spiralis.core.model import Composition, Key, Layer, Track
 from spiralis.core.model.drivers import source_of
 from spiralis.core.model.references import Reference, Why, dependents
-
-_PARTS = ("position_x", "position_y")
 
 
 def separated(layer: Layer) -> Layer:
@@ -21,7 +19,7 @@ def separated(layer: Layer) -> Layer:
     if is_separate(layer):
         return layer
     way = layer.track("position")
-    for index, name in enumerate(_PARTS):
+    for index, name in enumerate(PARTS):
         keys = tuple(Key(key.frame, key.value[index], key.easing) for key in way.keys)
         layer = layer.with_track(name, Track(way.value[index], keys, way.before, way.after))
     return _without(layer.with_values(separate=True), "position")
@@ -32,7 +30,7 @@ def joined(layer: Layer) -> Layer:
     where x has no key there."""
     if not is_separate(layer):
         return layer
-    x, y = (layer.track(name) for name in _PARTS)
+    x, y = (layer.track(name) for name in PARTS)
     frames = position_frames(layer)
     places = positions(layer, np.array(frames, dtype=np.float64)) if frames else np.empty((0, 2))
     keys = []
@@ -42,7 +40,7 @@ def joined(layer: Layer) -> Layer:
         easing = x.keys[index].easing if index is not None else y.keys[other].easing if other is not None else LINEAR
         keys.append(Key(frame, (px, py), easing))
     track = Track((x.value, y.value), tuple(keys), x.before, x.after)
-    return _without(layer.with_track("position", track).with_values(separate=False), *_PARTS)
+    return _without(layer.with_track("position", track).with_values(separate=False), *PARTS)
 
 
 def position_switched(piece: Composition, layer_id: str) -> tuple[Composition, list[str]]:
@@ -54,7 +52,7 @@ def position_switched(piece: Composition, layer_id: str) -> tuple[Composition, l
     """
     layer = piece.layer(layer_id)
     apart = is_separate(layer)
-    for name in _PARTS if apart else ("position",):
+    for name in PARTS if apart else ("position",):
         if layer.track(name).driver is not None or layer.track(name).wobble is not None:
             raise ModelError(f"{layer.parameter(name).label} of “{layer.name}” is driven; bake it to keys first.")
     followers = [tie for tie in dependents(piece, [layer_id]) if apart and _follows(piece, tie)]
@@ -68,7 +66,7 @@ def _follows(piece: Composition, tie: Reference) -> bool:
     """Whether a value follows x or y of the layer that it is tied to."""
     owner = piece.layer(tie.owner)
     driver = owner.track(tie.name).driver if tie.why is Why.VALUE else None
-    return driver is not None and source_of(owner.id, driver)[1] in _PARTS
+    return driver is not None and source_of(owner.id, driver)[1] in PARTS
 
 
 def _without(layer: Layer, *names: str) -> Layer:
