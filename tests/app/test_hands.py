@@ -108,6 +108,11 @@ class HandsTest(WindowTest):
         np.testing.assert_allclose(self.value("apart", "position"), (390, 380), atol=1.5)
         self.assertEqual([], said)
         self.session.select(["apart"])
+        pivot = self.handle("pivot")
+        self.drag(self.canvas, pivot, pivot + QPointF(9, 9))
+        self.assertEqual((50.0, 50.0), self.value("apart", "pivot"))
+        self.assertIn("Position of “Apart” follows something else", said[0])
+        said.clear()
         self.act("Align left edges")
         self.assertIn("The place of “Apart” follows something else", said[0])
 

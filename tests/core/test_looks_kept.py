@@ -131,6 +131,30 @@ class LooksKeptTest(unittest.TestCase):
         # The frame of the content cuts the outermost pixel's soft edge.
         self.each(lambda i: nest_content(self.start, "piece", i)[0], atol=0.15)
 
+    def test_cropped_nests_of_what_is_driven(self) -> None:
+        lead = Layer("Lead", "shape", 0, LENGTH, id="lead").with_values(size=(8.0, 8.0), fill=RED)
+        lead = lead.with_track("position", moving((0, (30.0, 40.0)), (13, (60.0, 50.0))))
+        led = Layer("Led", "shape", 0, LENGTH, id="led").with_values(size=(5.0, 5.0), fill=GREEN)
+        dial = self.piece.layer("dial")
+        stops = DialJoin("dial", ((0.0, (70.0, 70.0)), (100.0, (50.0, 30.0))))
+        ground = self.piece.layer("ground")
+
+        def nested(driver: object, *others: Layer) -> tuple[Project, Project]:
+            layer = led.with_track("position", Track((20.0, 20.0), driver=driver))
+            start = self.start.with_composition(evolve(self.piece, layers=(layer, *others, ground)))
+            return start, nest(start, "piece", ["led", *(y.id for y in others)], "New", cropped=True)[0]
+
+        for driver, other in ((stops, dial), (Follow("lead", "position", 1.0, 9.0), lead)):
+            start, made = nested(driver, other)
+            self.assertLess(made.composition(made.compositions[-1].id).width, 90)
+            for a, b in zip(pictures(start), pictures(made), strict=True):
+                self.assertLess(float(np.abs(a - b).max()), 3 / 255, driver)
+            shown = made.composition("piece").layers[0].id
+            for a, b in zip(pictures(start), pictures(open_up(made, "piece", shown)[0]), strict=True):
+                self.assertLess(float(np.abs(a - b).max()), 3 / 255, driver)
+        with self.assertRaisesRegex(ModelError, "“Led” follows something by its place; nest at full size"):
+            nested(Follow("lead", "position", 2.0), lead)
+
     def test_own_copies(self) -> None:
         self.assert_looks_kept(own_copy(self.start, "piece", "nest")[0], "nest")
 

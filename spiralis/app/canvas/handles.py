@@ -13,7 +13,7 @@ from spiralis.app.canvas.snapping import Line, Mark, snap_box, snap_pivot, snap_
 from spiralis.app.canvas.surroundings import lines_around, other_boxes
 from spiralis.app.session import Session
 from spiralis.core.editing.edits import set_value, shifted
-from spiralis.core.editing.linking import is_led, set_seen_value
+from spiralis.core.editing.linking import check_own, is_led, set_seen_value
 from spiralis.core.geometry import Affine, Box, Map, box_around, point_in
 from spiralis.core.model import Layer
 from spiralis.core.render.layers import pivot_point
@@ -319,8 +319,13 @@ class PivotDrag(FrameDrag):
 
 
 def with_pivot(session: Session, layer: Layer, percent: Point) -> Layer:
-    """Return the layer with another pivot and its position (all keys of it) moved so that nothing shifts."""
+    """Return the layer with another pivot and its position (all keys of it) moved so that nothing shifts.
+
+    Raises:
+        ModelError: the position follows something else, which would put the pivot there.
+    """
     at = session.evaluated()
+    check_own(at.composition, layer, "position")
     values, box = at.values(layer), at.box(layer)
     new = (box[0] + (box[2] - box[0]) * percent[0] / 100, box[1] + (box[3] - box[1]) * percent[1] / 100)
     parent = at.parent_matrix(layer).inverse() or Affine()

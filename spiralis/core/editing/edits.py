@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 
 from attrs import evolve
 
@@ -10,6 +10,7 @@ from spiralis.core.animation.easing import LINEAR, Easing
 from spiralis.core.animation.placing import is_separate
 from spiralis.core.animation.tracks import value_at
 from spiralis.core.errors import ModelError
+from spiralis.core.model.drivers import DialJoin
 from spiralis.core.model.layer import Layer
 from spiralis.core.model.parameter import Value
 from spiralis.core.model.project import Composition
@@ -60,17 +61,23 @@ def toggle_key(layer: Layer, name: str, frame: int, pace: Easing = LINEAR) -> La
 
 
 def shifted(layer: Layer, dx: float, dy: float) -> Layer:
-    """Return the layer with its whole way, resting place and all keys, moved in its parent's space."""
+    """Return the layer with its whole way, resting place, all keys and stops of a dial, moved in its parent's space.
+
+    A place that follows something else stays where that puts it.
+    """
     if is_separate(layer):
-        for name, by in (("position_x", dx), ("position_y", dy)):
-            own = layer.track(name)
-            kept = tuple(evolve(key, value=key.value + by) for key in own.keys)
-            layer = layer.with_track(name, evolve(own, value=own.value + by, keys=kept))
-        return layer
-    track = layer.track("position")
-    keys = tuple(evolve(key, value=(key.value[0] + dx, key.value[1] + dy)) for key in track.keys)
-    moved = evolve(track, value=(track.value[0] + dx, track.value[1] + dy), keys=keys)
+        layer = layer.with_track("position_x", _each_value(layer.track("position_x"), lambda value: value + dx))
+        return layer.with_track("position_y", _each_value(layer.track("position_y"), lambda value: value + dy))
+    moved = _each_value(layer.track("position"), lambda value: (value[0] + dx, value[1] + dy))
     return layer.with_track("position", moved)
+
+
+def _each_value(track: Track, change: Callable[[Value], Value]) -> Track:
+    keys = tuple(evolve(key, value=change(key.value)) for key in track.keys)
+    driver = track.driver
+    if isinstance(driver, DialJoin):
+        driver = evolve(driver, stops=tuple((place, change(value)) for place, value in driver.stops))
+    return evolve(track, value=change(track.value), keys=keys, driver=driver)
 
 
 def moved_in_time(layer: Layer, by: int) -> Layer:

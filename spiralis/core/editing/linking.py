@@ -100,6 +100,13 @@ def is_led(piece: Composition, layer: Layer, name: str) -> bool:
     return any(isinstance(driver, Roll) for driver in drivers) or any(source is not None for source in followed)
 
 
+def check_own(piece: Composition, layer: Layer, name: str) -> None:
+    """Raise ModelError where a property follows something else."""
+    if is_led(piece, layer, name):
+        label = layer.parameter(name).label
+        raise ModelError(f"{label} of “{layer.name}” follows something else; bake it to keys, or drive it no more.")
+
+
 def set_seen_value(piece: Composition, layer: Layer, name: str, value: Value, frame: int) -> Layer:
     """Set a property as it is to be seen at a frame: the stop where its dial stands if it has joined one, else as
     ``set_value`` does. What its wobble adds there is taken off.
@@ -111,9 +118,7 @@ def set_seen_value(piece: Composition, layer: Layer, name: str, value: Value, fr
         for part, number in zip(PARTS, value, strict=True):
             layer = set_seen_value(piece, layer, part, number, frame)
         return layer
-    if is_led(piece, layer, name):
-        label = layer.parameter(name).label
-        raise ModelError(f"{label} of “{layer.name}” follows something else; bake it to keys, or drive it no more.")
+    check_own(piece, layer, name)
     if layer.track(name).wobble is not None:
         value = _without_wobble(piece, layer, name, value, frame)
     driver = layer.track(name).driver

@@ -6,13 +6,15 @@ from collections.abc import Sequence
 
 from attrs import define, evolve, field
 
+from spiralis.core.animation.placing import PARTS
 from spiralis.core.editing.artwork import unused
 from spiralis.core.editing.duplicating import with_fresh_ids, with_their_own
 from spiralis.core.editing.edits import moved_in_time, shifted, unused_name
-from spiralis.core.editing.linking import baked, baked_dependents
+from spiralis.core.editing.linking import baked, baked_dependents, is_led
 from spiralis.core.errors import ModelError
 from spiralis.core.geometry import Box, box_around, intersect, rounded_out
 from spiralis.core.model import Composition, Layer, Project, Track, layer_kind, new_id
+from spiralis.core.model.drivers import Driver, Follow
 from spiralis.core.model.kinds import PLACE, is_common
 from spiralis.core.model.poses import PoseStrip
 from spiralis.core.model.project import LARGEST_SIZE
@@ -48,7 +50,7 @@ def nest(
     _check_ties(outer, within)
     area = _room(project, outer, inside) if cropped else (0, 0, outer.width, outer.height)
     left, top, right, bottom = area
-    moved = tuple(layer if layer.parent else shifted(layer, -left, -top) for layer in inside)
+    moved = _all_shifted(outer, inside, (-left, -top))
     # Inside there is nothing to mix with: what is alone there is mixed by the layer that shows it.
     alone = _alone(evolve(outer, layers=moved))
     if alone is not None:
@@ -70,6 +72,26 @@ def nest(
     kept = tuple(layer for layer in layers if layer.id not in within)
     poses = repointed_poses(outer.poses, Repointing(known=outside))
     return project.with_composition(inner).with_composition(evolve(outer, layers=kept, poses=poses)), shown.id
+
+
+def _all_shifted(piece: Composition, layers: Sequence[Layer], by: tuple[float, float]) -> tuple[Layer, ...]:
+    """Return layers moved all together; what hangs on others, or follows another's place, moves with those.
+
+    Raises:
+        ModelError: a place follows something otherwise than all the way, so that it would come to lie elsewhere.
+    """
+    if by == (0.0, 0.0):
+        return tuple(layers)
+    for layer in layers:
+        drivers = [layer.track(name).driver for name in ("position", *PARTS) if is_led(piece, layer, name)]
+        if layer.parent is None and not all(_is_along(piece, driver) for driver in drivers):
+            raise ModelError(f"“{layer.name}” follows something by its place; nest at full size, or bake that to keys.")
+    return tuple(layer if layer.parent else shifted(layer, *by) for layer in layers)
+
+
+def _is_along(piece: Composition, driver: Driver | None) -> bool:
+    source = piece.find(driver.layer) if isinstance(driver, Follow) and driver.along else None
+    return source is not None and source.parent is None and getattr(driver, "name", "") == "position"
 
 
 def _alone(piece: Composition) -> Layer | None:
@@ -172,11 +194,11 @@ def open_up(project: Project, composition_id: str, layer_id: str) -> tuple[Proje
     start = round(shown.track("start").value)
     ids = {layer.id: new_id() for layer in inner.layers}
     carrier = _carrier(outer, shown, inner)
-    shift = _plain_shift(shown, inner)
+    shift = _plain_shift(shown, inner) if carrier is None else (0.0, 0.0)
     made = []
     to = Repointing(layers=ids)
-    for layer in inner.layers:
-        opened = moved_in_time(layer, start) if start else layer
+    for layer, placed in zip(inner.layers, _all_shifted(inner, inner.layers, shift), strict=True):
+        opened = moved_in_time(placed, start) if start else placed
         opened = evolve(opened, first=max(opened.first, shown.first), last=min(opened.last, shown.last))
         if layer is alone:
             opened = opened.with_track("blend", blend)
@@ -184,7 +206,6 @@ def open_up(project: Project, composition_id: str, layer_id: str) -> tuple[Proje
             opened = opened.with_track("value", Track(dict(shown.dial_values)[layer.id]))
         opened = repointed(opened, to)
         if layer.parent is None:
-            opened = shifted(opened, *shift) if carrier is None else opened
             opened = evolve(opened, parent=carrier.id if carrier is not None else shown.parent)
         made.append(evolve(opened, origin=None))
     if carrier is not None:

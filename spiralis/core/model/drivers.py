@@ -36,6 +36,11 @@ class Follow:
     def __attrs_post_init__(self) -> None:
         _finite("Follow", self.gain, self.offset, self.delay, self.low, self.high)
 
+    @property
+    def along(self) -> bool:
+        """Whether it differs from what it follows by the same whatever that is, but for limits of the value."""
+        return (self.gain, self.low, self.high, self.component, self.into) == (1.0, None, None, -1, -1)
+
 
 @frozen
 class Roll:
