@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import unittest
 from collections.abc import Callable
+from fractions import Fraction
 
 import numpy as np
 from attrs import evolve
@@ -14,9 +15,10 @@ from spiralis.core.editing.grouping import grouped, ungrouped
 from spiralis.core.editing.nesting import nest, nest_content, open_up, own_copy
 from spiralis.core.editing.separating import position_switched
 from spiralis.core.errors import ModelError
-from spiralis.core.model import Composition, Key, Layer, Matte, Project, Track
+from spiralis.core.model import Composition, EdgePin, Key, Layer, Matte, Project, Track
 from spiralis.core.model.blocks import Block
 from spiralis.core.model.drivers import DialJoin, Follow, Wobble
+from spiralis.core.model.poses import Pose, PoseStrip
 from spiralis.core.render.frame import render_frame
 from spiralis.core.render.layers import Evaluated
 from tests.core.samples import backdrop, square_source
@@ -154,6 +156,59 @@ class LooksKeptTest(unittest.TestCase):
                 self.assertLess(float(np.abs(a - b).max()), 3 / 255, driver)
         with self.assertRaisesRegex(ModelError, "“Led” follows something by its place; nest at full size"):
             nested(Follow("lead", "position", 2.0), lead)
+
+    def test_what_opening_up_would_change_is_refused_and_says_why(self) -> None:
+        start, shown = nest(self.start, "piece", ["dot", "shaky"], "New")
+        piece = start.composition("piece")
+        layer, inner = piece.layer(shown), start.compositions[-1]
+        open_up(start, "piece", shown)
+        words = piece.layer("words")
+        strip = PoseStrip((Pose("A", (("dot", "opacity", 90.0),)), Pose("B", (("dot", "opacity", 90.0),))))
+        blended = inner.with_layer(inner.layer("dot").with_values(blend="screen"))
+
+        def outer(*layers: Layer, **values: object) -> Project:
+            changed = piece
+            for each in layers:
+                changed = changed.with_layer(each)
+            return start.with_composition(evolve(changed, **values))
+
+        def within(changed: Composition, **values: object) -> Project:
+            return start.with_composition(evolve(changed, **values))
+
+        cases = {
+            "mixed in as one picture; set its opacity": (
+                outer(layer.with_values(opacity=50.0)), outer(layer.with_values(blend="screen"))),
+            "has or is a matte": (
+                outer(evolve(layer, mattes=(Matte("words"),))), outer(evolve(words, mattes=(Matte(shown),)))),
+            "Other layers hang on": (outer(evolve(words, parent=shown)),),
+            "Other layers are tied to": (
+                outer(words.with_track("opacity", Track(1.0, driver=Follow(shown, "opacity")))),
+                outer(evolve(layer, edge_pins=(EdgePin("left", "left"),)))),
+            "carries effects": (outer(layer.with_block(Block("invert"))),),
+            "both have a pose strip": (
+                outer(poses=strip).with_composition(evolve(inner, poses=strip)),),
+            "has a background colour": (within(inner, background=(0.0, 0.0, 0.0, 1.0)),),
+            "is blurred or switched as one picture": (
+                outer(layer.with_values(motion_blur=True)), outer(layer.with_values(visible=False))),
+            "mix with each other only": (within(blended),),
+            "runs at another rate": (within(inner, rate=Fraction(50)), outer(layer.with_values(start=1.5))),
+            "repeats within": (outer(layer.with_values(start=4.0)), within(inner, length=9)),
+            "has another light or shutter": (within(inner, light="linear"),),
+            "is cut by the edge of": (within(inner, width=60),),
+        }  # fmt: skip
+        for reason, projects in cases.items():
+            for number, project in enumerate(projects):
+                with self.subTest(reason, number=number), self.assertRaisesRegex(ModelError, reason):
+                    open_up(project, "piece", shown)
+
+    def test_poses_go_where_their_layers_go(self) -> None:
+        rows = (("dot", "opacity", 90.0), ("words", "opacity", 85.0))
+        strip = PoseStrip((Pose("A", rows), Pose("B", rows)))
+        start = self.start.with_composition(evolve(self.piece, poses=strip))
+        nested, _ = nest(start, "piece", ["dot"], "New")
+        inside, outside = nested.compositions[-1].poses, nested.composition("piece").poses
+        self.assertEqual([rows[:1]] * 2, [pose.values for pose in inside.poses])
+        self.assertEqual([rows[1:]] * 2, [pose.values for pose in outside.poses])
 
     def test_own_copies(self) -> None:
         self.assert_looks_kept(own_copy(self.start, "piece", "nest")[0], "nest")
