@@ -142,6 +142,13 @@ class SpreadTest(unittest.TestCase):
         some, landed = staggered(before, ["a", "b", "c"], 3, "bottom up", keys=keys)
         self.assertEqual([frames(some, n) for n in "abc"], [[0, 16], [0, 13], [0, 10]])
         self.assertEqual(len(landed), 3)
+        two = frozenset(ref for ref in keys if ref.layer != "b")
+        some, _ = staggered(before, ["a", "b", "c"], 3, "top down", keys=two)
+        self.assertEqual([frames(some, n) for n in "abc"], [[0, 10], [0, 10], [0, 16]])
+        held = before.with_layer(evolve(before.layer("b"), locked=True))
+        whole, _ = staggered(held, ["a", "b", "c"], 3, "top down")
+        spans = [(y.first, frames(whole, y.id)) for y in whole.layers]
+        self.assertEqual(spans, [(0, [0, 10]), (0, [0, 10]), (6, [6, 16])])
 
     @given(st.integers(0, 1000))
     def test_variations_are_small_repeatable_and_keep_the_ends(self, seed: int) -> None:

@@ -18,10 +18,13 @@ from spiralis.core.editing.grouping import grouped, ungrouped, unit_at
 from spiralis.core.editing.nesting import duplicate_composition, own_copy
 from spiralis.core.editing.pasting import put_in, taken_out
 from spiralis.core.editing.reformat import cropped_everywhere, reformatted, retimed
+from spiralis.core.editing.reframing import add_format
 from spiralis.core.editing.removing import removed
+from spiralis.core.editing.separating import separated
 from spiralis.core.editing.spans import split
 from spiralis.core.errors import ModelError
 from spiralis.core.model import Composition, EdgePin, Key, Layer, Matte, Project, Track
+from spiralis.core.model.art import Bundle, Figure, contours_of
 from spiralis.core.model.blocks import Block
 from spiralis.core.model.drivers import DialJoin, Follow, Roll, Wobble
 from spiralis.core.model.poses import Pose, PoseStrip
@@ -312,6 +315,28 @@ class KeepsThePicture(unittest.TestCase):
         piece = tied().composition("piece")
         piece = piece.with_layer(evolve(piece.layer("first"), locked=True))
         self.assertEqual(split(piece, ["group"], 10), (piece, []))
+
+    def test_another_size_of_the_same_shape_shows_the_same_picture(self) -> None:
+        start = tied()
+        ring = Layer("Ring", "copies", 0, LENGTH, id="ring").with_values(
+            of="spark", layout="ring", position=(50.0, 50.0), count=5.0, radius=30.0)  # fmt: skip
+        arc = Bundle((Figure(contours_of("M0 0 L30 20 L60 0"), None),))
+        row = Layer("Row", "copies", 0, LENGTH, id="row").with_values(
+            of="spark", layout="path", position=(60.0, 90.0), count=4.0, along=arc)  # fmt: skip
+        apart = separated(driven(form("apart", 90, 30, GREEN), "position"))
+        apart = driven(apart, "position_x", wobble=Wobble(9.0, 2.0))
+        apart = driven(apart, "position_y", driver=Follow("carrier", "rotation", 0.5, 30.0))
+        stops = ((0.0, (50.0, 90.0)), (100.0, (120.0, 80.0)))
+        sized = driven(form("sized", 30, 60, RED), "scale", driver=DialJoin("dial", stops))
+        piece = start.composition("piece")
+        start = start.with_composition(evolve(piece, layers=(ring, row, apart, sized, *piece.layers)))
+        piece = start.composition("piece")
+        before = pictures(start, "piece")
+        large = start.with_composition(reformatted(piece, 256, 256, piece.rate, LENGTH, "fit"))
+        stretched, made = add_format(start, "piece", 256, 256)
+        for project, name in ((large, "piece"), (stretched, made)):
+            seen = [render_frame(project, name, frame, 0.5) for frame in FRAMES]
+            self.assert_alike(before, seen, name)
 
     def test_cropping_a_nested_frame_moves_nothing_outside(self) -> None:
         start = tied()

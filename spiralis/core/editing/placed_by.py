@@ -1,31 +1,53 @@
-"""Map a layer's whole way, resting place and all keys, from one frame to another."""
+"""Map a layer's whole way and size, resting place and all keys, from one frame to another, with what drives them."""
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from functools import partial
 
 from attrs import evolve
 
-from spiralis.core.animation.placing import is_separate
-from spiralis.core.model import Layer, Track, Value
+from spiralis.core.animation.placing import PARTS, is_separate
+from spiralis.core.geometry import Affine
+from spiralis.core.model import Kind, Layer, Track, Value, layer_kind
+from spiralis.core.model.art import Bundle, Item
+from spiralis.core.model.drivers import DialJoin, Follow, Roll
 
 Pair = tuple[float, float]
 
+#: What of a layer that is followed is mapped itself.
+_MAPPED = ("position", *PARTS, "scale", "size", "frame")
 
-def _mapped(track: Track, change: Callable[[Value], Value]) -> Track:
-    return evolve(
-        track, value=change(track.value), keys=tuple(evolve(key, value=change(key.value)) for key in track.keys)
-    )
+
+def _mapped(track: Track, change: Callable[[Value], Value], factor: float) -> Track:
+    """Return a track with all its values changed, and what is added to them multiplied."""
+    keys = tuple(evolve(key, value=change(key.value)) for key in track.keys)
+    driver, wobble = track.driver, track.wobble
+    if isinstance(driver, DialJoin):
+        driver = evolve(driver, stops=tuple((place, change(value)) for place, value in driver.stops))
+    elif isinstance(driver, Follow):
+        gain = driver.gain if driver.name in _MAPPED else driver.gain * factor
+        low, high = (limit if limit is None else limit * factor for limit in (driver.low, driver.high))
+        driver = evolve(driver, gain=gain, offset=driver.offset * factor, low=low, high=high)
+    if wobble is not None:
+        wobble = evolve(wobble, amount=wobble.amount * factor)
+    return evolve(track, value=change(track.value), keys=keys, driver=driver, wobble=wobble)
+
+
+def _even(by: Pair) -> float:
+    return math.sqrt(abs(by[0] * by[1]))
 
 
 def with_place(layer: Layer, by: Pair, shift: Pair) -> Layer:
     """Return the layer with each place (x, y) at (by x + shift), the handles of its path along with it."""
     if is_separate(layer):
-        for name, factor, more in zip(("position_x", "position_y"), by, shift, strict=True):
-            layer = layer.with_track(name, _mapped(layer.track(name), partial(_along, factor, more)))
+        for name, factor, more in zip(PARTS, by, shift, strict=True):
+            layer = layer.with_track(name, _mapped(layer.track(name), partial(_along, factor, more), factor))
         return layer
-    track = _mapped(layer.track("position"), lambda p: (by[0] * p[0] + shift[0], by[1] * p[1] + shift[1]))
+    track = _mapped(
+        layer.track("position"), lambda p: (by[0] * p[0] + shift[0], by[1] * p[1] + shift[1]), _even(by)
+    )
     keys = tuple(
         evolve(key, handle_in=times(key.handle_in, by), handle_out=times(key.handle_out, by)) for key in track.keys
     )
@@ -37,10 +59,42 @@ def _along(factor: float, more: float, value: float) -> float:
 
 
 def with_size(layer: Layer, name: str, by: Pair) -> Layer:
-    """Return the layer with a pair, its scale or its own size, times ``by``, at rest and at every key."""
-    return layer.with_track(name, _mapped(layer.track(name), lambda pair: times(pair, by)))
+    """Return the layer with a pair, its scale or its own size, times ``by``; so is what else is as long as the frame
+    is: gaps to edges that it holds to, the radius it rolls on.
+
+    Copies are as large as what they are copies of: how far they stand apart is multiplied in place of their scale.
+    """
+    pins = tuple(evolve(pin, gap=pin.gap * by[pin.axis]) for pin in layer.edge_pins)
+    layer = evolve(layer, edge_pins=pins)
+    for rolling, track in layer.properties.items():
+        if isinstance(track.driver, Roll):
+            driver = evolve(track.driver, radius=track.driver.radius * _even(by))
+            layer = layer.with_track(rolling, evolve(track, driver=driver))
+    kind = layer_kind(layer.kind)
+    if kind.placements is None:
+        return layer.with_track(name, _mapped(layer.track(name), lambda pair: times(pair, by), _even(by)))
+    for parameter in kind.own_parameters:
+        if parameter.unit == "px" or parameter.kind is Kind.ART:
+            longer = partial(_LENGTHS[parameter.kind], by)
+            layer = layer.with_track(parameter.name, _mapped(layer.track(parameter.name), longer, _even(by)))
+    return layer
 
 
 def times(pair: Pair | None, by: Pair) -> Pair | None:
     """Return a pair multiplied, or None as it is."""
     return None if pair is None else (pair[0] * by[0], pair[1] * by[1])
+
+
+def _larger(item: Item, scaling: Affine) -> Item:
+    """Return art with larger outlines, which have to lie in its own units, as ways along which things stand do."""
+    if isinstance(item, Bundle):
+        return evolve(item, items=tuple(_larger(inner, scaling) for inner in item.items))
+    return evolve(item, contours=tuple(contour.mapped(scaling) for contour in item.contours))
+
+
+#: How values that are lengths are multiplied.
+_LENGTHS: dict[Kind, Callable[[Pair, Value], Value]] = {
+    Kind.NUMBER: lambda by, value: value * _even(by),
+    Kind.PAIR: lambda by, value: times(value, by),
+    Kind.ART: lambda by, value: _larger(value, Affine.scaling(*by)),
+}
