@@ -16,6 +16,8 @@ from spiralis.core.model.drivers import DialJoin, Follow, Roll
 
 Pair = tuple[float, float]
 
+#: Units of what grows with the frame.
+_PIXELS = ("px", "px/s", "px/s²")
 #: What of a layer that is followed is mapped itself.
 _MAPPED = ("position", *PARTS, "scale", "size", "frame")
 
@@ -35,7 +37,8 @@ def _mapped(track: Track, change: Callable[[Value], Value], factor: float) -> Tr
     return evolve(track, value=change(track.value), keys=keys, driver=driver, wobble=wobble)
 
 
-def _even(by: Pair) -> float:
+def even(by: Pair) -> float:
+    """Return by how much lengths grow that have no direction."""
     return math.sqrt(abs(by[0] * by[1]))
 
 
@@ -46,7 +49,7 @@ def with_place(layer: Layer, by: Pair, shift: Pair) -> Layer:
             layer = layer.with_track(name, _mapped(layer.track(name), partial(_along, factor, more), factor))
         return layer
     track = _mapped(
-        layer.track("position"), lambda p: (by[0] * p[0] + shift[0], by[1] * p[1] + shift[1]), _even(by)
+        layer.track("position"), lambda p: (by[0] * p[0] + shift[0], by[1] * p[1] + shift[1]), even(by)
     )
     keys = tuple(
         evolve(key, handle_in=times(key.handle_in, by), handle_out=times(key.handle_out, by)) for key in track.keys
@@ -60,23 +63,52 @@ def _along(factor: float, more: float, value: float) -> float:
 
 def with_size(layer: Layer, name: str, by: Pair) -> Layer:
     """Return the layer with a pair, its scale or its own size, times ``by``; so is what else is as long as the frame
-    is: gaps to edges that it holds to, the radius it rolls on.
+    is: gaps to edges that it holds to.
 
-    Copies are as large as what they are copies of: how far they stand apart is multiplied in place of their scale.
+    Copies, and particles of a layer, are as large as that is: how far they stand apart is multiplied in place of their
+    scale.
     """
     pins = tuple(evolve(pin, gap=pin.gap * by[pin.axis]) for pin in layer.edge_pins)
     layer = evolve(layer, edge_pins=pins)
-    for rolling, track in layer.properties.items():
-        if isinstance(track.driver, Roll):
-            driver = evolve(track.driver, radius=track.driver.radius * _even(by))
-            layer = layer.with_track(rolling, evolve(track, driver=driver))
     kind = layer_kind(layer.kind)
-    if kind.placements is None:
-        return layer.with_track(name, _mapped(layer.track(name), lambda pair: times(pair, by), _even(by)))
-    for parameter in kind.own_parameters:
-        if parameter.unit == "px" or parameter.kind is Kind.ART:
+    if kind.placements is not None or kind.swarm:
+        return with_lengths(layer, by)
+    return layer.with_track(name, _mapped(layer.track(name), lambda pair: times(pair, by), even(by)))
+
+
+def with_lengths(layer: Layer, by: Pair) -> Layer:
+    """Return a layer whose scale stays with all that it and its effects count in its own pixels times ``by``."""
+    for parameter in layer.parameters:
+        own = parameter.group != "Place" and not parameter.measures
+        if own and (parameter.unit in _PIXELS or parameter.kind is Kind.ART):
             longer = partial(_LENGTHS[parameter.kind], by)
-            layer = layer.with_track(parameter.name, _mapped(layer.track(parameter.name), longer, _even(by)))
+            layer = layer.with_track(parameter.name, _mapped(layer.track(parameter.name), longer, even(by)))
+    return layer
+
+
+def with_measures(layer: Layer, by: Pair, shift: Pair) -> Layer:
+    """Return a layer with what neither its place nor its scale changes: depths times ``by``, and what it names of
+    places in the frame at (by x + shift)."""
+    changes: dict[str, Callable[[Value], Value]] = {
+        "depth": lambda value: value * even(by),
+        "place": lambda value: (by[0] * value[0] + shift[0], by[1] * value[1] + shift[1]),
+        "level": lambda value: by[1] * value + shift[1],
+    }
+    for parameter in layer.parameters:
+        if parameter.measures:
+            track = layer.track(parameter.name)
+            layer = layer.with_track(parameter.name, _mapped(track, changes[parameter.measures], even(by)))
+    kind = layer_kind(layer.kind)
+    return with_lengths(layer, by) if kind.sees or kind.lights else layer
+
+
+def with_rolls(layer: Layer, factor: Callable[[str], float]) -> Layer:
+    """Return a layer that turns as before, where the ways of others (by their ids), or its own, are ``factor`` as long:
+    the radius that it rolls on grows with the way."""
+    for name, track in layer.properties.items():
+        if isinstance(track.driver, Roll):
+            radius = track.driver.radius * factor(track.driver.layer or layer.id)
+            layer = layer.with_track(name, evolve(track, driver=evolve(track.driver, radius=radius)))
     return layer
 
 
@@ -94,7 +126,7 @@ def _larger(item: Item, scaling: Affine) -> Item:
 
 #: How values that are lengths are multiplied.
 _LENGTHS: dict[Kind, Callable[[Pair, Value], Value]] = {
-    Kind.NUMBER: lambda by, value: value * _even(by),
+    Kind.NUMBER: lambda by, value: value * even(by),
     Kind.PAIR: lambda by, value: times(value, by),
     Kind.ART: lambda by, value: _larger(value, Affine.scaling(*by)),
 }

@@ -8,7 +8,7 @@ import numpy as np
 from attrs import evolve
 
 from spiralis.core.editing.edits import shifted, with_length
-from spiralis.core.editing.placed_by import with_place, with_size
+from spiralis.core.editing.placed_by import with_lengths, with_measures, with_place, with_rolls, with_size
 from spiralis.core.geometry import Box, rounded_out
 from spiralis.core.model import Composition, Key, Layer, Project, Track, layer_kind
 from spiralis.core.model.drivers import Follow
@@ -42,7 +42,8 @@ def reformatted(
     old, new = (piece.width / 2, piece.height / 2), (width / 2, height / 2)
     layers = piece.layers
     if by != 1 or old != new:
-        layers = tuple(_placed(layer, by, old, new) for layer in layers)
+        standing = {layer.id for layer in layers if not layer.parent}
+        layers = tuple(with_rolls(_placed(y, by, old, new), lambda i: by if i in standing else 1.0) for y in layers)
     guides = tuple((axis, new[axis] + by * (place - old[axis])) for axis, place in piece.guides)
     changed = evolve(piece, layers=layers, guides=guides)
     if times == "frames":
@@ -54,13 +55,16 @@ def reformatted(
 
 def _placed(layer: Layer, by: float, old: tuple[float, float], new: tuple[float, float]) -> Layer:
     """Move a layer that stands by itself from one middle to the other, and scale it and its way."""
+    shift = (new[0] - by * old[0], new[1] - by * old[1])
+    layer = with_measures(layer, (by, by), shift)
     if layer.parent:
         return layer
     if by == 1:
-        return shifted(layer, new[0] - old[0], new[1] - old[1])
-
-    moved = with_place(layer, (by, by), (new[0] - by * old[0], new[1] - by * old[1]))
-    return moved if layer_kind(layer.kind).fills_frame else with_size(moved, "scale", (by, by))
+        return shifted(layer, *shift)
+    moved = with_place(layer, (by, by), shift)
+    if layer_kind(layer.kind).fills_frame:
+        return with_lengths(moved, (by, by))
+    return with_size(moved, "scale", (by, by))
 
 
 def cropped(piece: Composition, area: Box) -> Composition:

@@ -8,11 +8,11 @@ from __future__ import annotations
 from attrs import evolve
 
 from spiralis.core.editing.edits import unused_name
-from spiralis.core.editing.placed_by import Pair, with_place, with_size
+from spiralis.core.editing.placed_by import Pair, even, with_lengths, with_measures, with_place, with_rolls, with_size
 from spiralis.core.errors import ModelError
 from spiralis.core.model import Composition, Layer, Project, layer_kind, new_id
 from spiralis.core.model.reframing import ACROSS, DOWN, GONE, WHOLE, Hold, Reframing
-from spiralis.core.render.layers import Evaluated, layer_values
+from spiralis.core.render.layers import Evaluated, layer_values, parents_of
 
 #: A layer that fills so much of the frame covers it; one so near to an edge, and much nearer than to the other, is
 #: held there.
@@ -61,20 +61,32 @@ def held(project: Project, layer: Layer, hold: Hold, old: Pair, new: Pair) -> La
     """
     if layer.parent:
         return layer
+    shares = _shares(hold, old, new)
+    if hold.size == "stretch":
+        stretched = with_place(with_measures(layer, shares, (0.0, 0.0)), shares, (0.0, 0.0))
+        return _grown(project, stretched, shares, stretch=True)
+    one = shares[0]
+    edges = (ACROSS.index(hold.across) / 2, DOWN.index(hold.down) / 2)
+    shift = (edges[0] * (new[0] - one * old[0]), edges[1] * (new[1] - one * old[1]))
+    placed = with_place(with_measures(layer, (one, one), shift), (one, one), shift)
+    return _grown(project, placed, (one, one))
+
+
+def _shares(hold: Hold, old: Pair, new: Pair) -> Pair:
+    """Return how much larger a layer comes to be, across and down."""
     shares = (new[0] / old[0], new[1] / old[1])
     if hold.size == "stretch":
-        return _grown(project, with_place(layer, shares, (0.0, 0.0)), shares, stretch=True)
+        return shares
     one = {"keep": 1.0, "fit": min(shares), "cover": max(shares)}[hold.size]
-    edges = (ACROSS.index(hold.across) / 2, DOWN.index(hold.down) / 2)
-    shift = tuple(edges[i] * (new[i] - one * old[i]) for i in (0, 1))
-    placed = with_place(layer, (one, one), (shift[0], shift[1]))
-    return _grown(project, placed, (one, one))
+    return one, one
 
 
 def _grown(project: Project, layer: Layer, by: Pair, stretch: bool = False) -> Layer:
     kind = layer_kind(layer.kind)
-    if by == (1.0, 1.0) or kind.fills_frame:
+    if by == (1.0, 1.0):
         return layer
+    if kind.fills_frame:
+        return with_lengths(layer, by)
     # What has a size of its own is stretched by that, so that letters and corners keep their shape.
     own = kind.resizes(layer_values(layer, layer.first)) if stretch and kind.resizes is not None else ""
     layer = with_size(layer, own or "scale", by)
@@ -125,6 +137,13 @@ def derived(
         own.setdefault(layer_id, set()).add(name)
     old, new = (float(origin.width), float(origin.height)), (float(made.width), float(made.height))
     layers: list[Layer] = []
+
+    def longer(layer_id: str) -> float:
+        mover = origin.find(layer_id)
+        if mover is None or mover.parent:
+            return 1.0
+        return even(_shares(hold_of(project, origin, follows, mover), old, new))
+
     for layer in origin.layers:
         names, mine = own.get(layer.id, set()), made.find(layer.id)
         if GONE in names:
@@ -133,7 +152,12 @@ def derived(
             layers.append(mine)
             continue
         hold = hold_of(project, origin, follows, layer)
-        fresh = _with_own(held(project, layer, hold, old, new), mine, names)
+        fresh = with_rolls(held(project, layer, hold, old, new), longer)
+        if layer.parent:
+            # No scale of what it hangs on changes how deep it lies.
+            by = longer(parents_of(origin, layer)[-1].id)
+            fresh = with_measures(fresh, (by, by), (0.0, 0.0))
+        fresh = _with_own(fresh, mine, names)
         # What is the same stays the same object, by which pictures that are kept are found again.
         layers.append(mine if mine is not None and mine == fresh else fresh)
     layers = _with_added(layers, origin, made)

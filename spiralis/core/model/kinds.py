@@ -55,7 +55,7 @@ PLACE: tuple[Parameter, ...] = (
               "Whether the layer stands in space, with all that hangs on it, and is seen through the camera",
               group="Place", family="place", steady=True),
     Parameter("position_z", "Position z", Kind.NUMBER, 0.0, "How far behind the frame's plane the pivot stands", "px",
-              group="Place", family="place", needs=("depth", (True,))),
+              group="Place", family="place", needs=("depth", (True,)), measures="depth"),
     Parameter("turn_x", "Turn x", Kind.NUMBER, 0.0, "Tips about the level: above zero the top comes nearer", "°",
               group="Place", family="turn", period=360.0, needs=("depth", (True,))),
     Parameter("turn_y", "Turn y", Kind.NUMBER, 0.0, "Turns about the upright: above zero the right side comes nearer",

@@ -17,7 +17,7 @@ from spiralis.core.raster.vectors import contours_of_path, skia_matrix, skia_pat
 _DEEP = ("depth", (True,))
 THICKNESS = (
     Parameter("thickness", "Thickness", Kind.NUMBER, 0.0, "How far it reaches back, with sides of its own", "px", 0,
-              5000, group="Thickness", needs=_DEEP),
+              5000, group="Thickness", needs=_DEEP, measures="depth"),
     Parameter("side_fill", "Side", Kind.COLOUR, (0.55, 0.32, 0.2, 1.0), "Colour of the sides", group="Thickness",
               needs=_DEEP),
     Parameter("bevel", "Bevel", Kind.NUMBER, 0.0, "How far a slope behind the front goes out and back", "px", 0, 500,

@@ -53,7 +53,8 @@ def _shown(prefix: str, label: str, needs: tuple[str, tuple[Value, ...]], group:
 
 PARAMETERS = (
     Parameter("size", "Size", Kind.PAIR, (300.0, 300.0), "Width and height", "px", 0, 20_000),
-    Parameter("deep", "Deep", Kind.NUMBER, 300.0, "How far it reaches from front to back", "px", 0, 20_000),
+    Parameter("deep", "Deep", Kind.NUMBER, 300.0, "How far it reaches from front to back", "px", 0, 20_000,
+              measures="depth"),
     Parameter("edge", "Edge", Kind.NUMBER, 0.0, "Width of a line around each face", "px", 0, 500),
     Parameter("edge_colour", "Edge colour", Kind.COLOUR, (0.16, 0.12, 0.2, 1.0), "Colour of that line"),
     Parameter("see_through", "See through", Kind.SWITCH, False,

@@ -14,7 +14,7 @@ PARAMETERS = (
     Parameter("size", "Size", Kind.PAIR, (100.0, 100.0), "The box that the pivot is measured in", "px", 1, 20_000),
     Parameter("stack", "Card stack", Kind.NUMBER, 0.0,
               "How far apart in depth what hangs on it lies, each behind the one before", "px",
-              needs=("depth", (True,))),
+              needs=("depth", (True,)), measures="depth"),
 )
 
 
