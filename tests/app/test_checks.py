@@ -57,7 +57,8 @@ class ChecksWindowTest(WindowTest):
     def test_nothing_is_looked_for_while_frames_that_play_are_still_to_be_made(self) -> None:
         player, checks, seam = self.window.player, self.editor.checks, self.editor.seam
         self.until(lambda: checks.findings is not None and seam.verdict is not None)
-        # Looking at the frames themselves, which comes later, has a test of its own.
+        # Looking at the frames themselves, which comes later and asks whether it plays, has a test of its own.
+        checks._drawing.wait = 10**6
         checks._drawing.stop()
         for watch, name, find in (
             (checks, "spiralis.app.checks.watch.check_piece", check_piece),

@@ -81,9 +81,15 @@ def with_lengths(layer: Layer, by: Pair) -> Layer:
     for parameter in layer.parameters:
         own = parameter.group != "Place" and not parameter.measures
         if own and (parameter.unit in _PIXELS or parameter.kind is Kind.ART):
-            longer = partial(_LENGTHS[parameter.kind], by)
-            layer = layer.with_track(parameter.name, _mapped(layer.track(parameter.name), longer, even(by)))
+            layer = _changed(layer, parameter.name, partial(_LENGTHS[parameter.kind], by), by)
     return layer
+
+
+def _changed(layer: Layer, name: str, change: Callable[[Value], Value], by: Pair) -> Layer:
+    """Return a layer with a property mapped; itself where that changes nothing, as a depth of 0."""
+    track = layer.track(name)
+    mapped = _mapped(track, change, even(by))
+    return layer if mapped == track else layer.with_track(name, mapped)
 
 
 def with_measures(layer: Layer, by: Pair, shift: Pair) -> Layer:
@@ -96,8 +102,7 @@ def with_measures(layer: Layer, by: Pair, shift: Pair) -> Layer:
     }
     for parameter in layer.parameters:
         if parameter.measures:
-            track = layer.track(parameter.name)
-            layer = layer.with_track(parameter.name, _mapped(track, changes[parameter.measures], even(by)))
+            layer = _changed(layer, parameter.name, changes[parameter.measures], by)
     kind = layer_kind(layer.kind)
     return with_lengths(layer, by) if kind.sees or kind.lights else layer
 
