@@ -122,6 +122,16 @@ class LooksKeptTest(unittest.TestCase):
         for cropped in (False, True):
             self.each(lambda i, c=cropped: nest(self.start, "piece", [i], "New", c)[0], refused=TIED)
 
+    def test_what_mixes_with_nothing_gets_no_blend_of_its_own(self) -> None:
+        nested, shown = nest(self.start, "piece", ["dot"], "New")
+        self.assertIs(self.piece.layer("dot"), nested.compositions[-1].layers[0])
+        self.assertNotIn("blend", nested.composition("piece").layer(shown).properties)
+        opened, made = open_up(nested, "piece", shown)
+        self.assertNotIn("blend", opened.composition("piece").layer(made[0]).properties)
+        mixed, shown = nest(self.start, "piece", ["shape"], "New")
+        self.assertEqual("screen", mixed.composition("piece").layer(shown).track("blend").value)
+        self.assertEqual("normal", mixed.compositions[-1].layers[0].track("blend").value)
+
     def test_nesting_and_opening_up_again(self) -> None:
         def there_and_back(layer_id: str) -> Project:
             nested, shown = nest(self.start, "piece", [layer_id], "New")

@@ -125,12 +125,10 @@ class MoveDrag(Drag):
         drag = MoveDrag(session, start)
         chosen = set(session.selected)
         boxes = []
-        for layer in session.layers:
-            if layer.locked or layer.parent in chosen:
-                continue
-            # What follows something else among them moves along; alone it says why it does not.
-            if len(chosen) > 1 and is_led(session.composition, layer, "position"):
-                continue
+        apart = [y for y in session.layers if not y.locked and y.parent not in chosen]
+        free = [y for y in apart if not is_led(session.composition, y, "position")]
+        # Others follow something else, which moves them; where all do, that is said.
+        for layer in free or apart:
             drag.positions[layer.id] = at.values(layer)["position"]
             drag.parents[layer.id] = at.parent_matrix(layer)
             if in_space(session, layer):

@@ -24,6 +24,8 @@ from spiralis.core.render.reach import reach_of
 
 _PLACE = tuple(parameter.name for parameter in PLACE)
 _SAMPLES = 60
+#: How a layer is mixed that mixes with nothing.
+_PLAIN = Track("normal")
 
 
 def nest(
@@ -53,8 +55,10 @@ def nest(
     moved = _all_shifted(outer, inside, (-left, -top))
     # Inside there is nothing to mix with: what is alone there is mixed by the layer that shows it.
     alone = _alone(evolve(outer, layers=moved))
+    if alone is not None and alone.track("blend") == _PLAIN:
+        alone = None
     if alone is not None:
-        moved = tuple(y.with_track("blend", Track("normal")) if y is alone else y for y in moved)
+        moved = tuple(y.with_track("blend", _PLAIN) if y is alone else y for y in moved)
     label = unused(name, {c.name for c in project.compositions})
     outside = {layer.id for layer in outer.layers} - within
     inner = Composition(
@@ -188,8 +192,10 @@ def open_up(project: Project, composition_id: str, layer_id: str) -> tuple[Proje
     if inner is None:
         raise ModelError(f"“{shown.name}” shows no composition, so there is nothing to open up.")
     alone, blend = _alone(inner), shown.track("blend")
-    if alone is not None and alone.track("blend") == Track("normal"):
-        shown = shown.with_track("blend", Track("normal"))
+    if alone is not None and (blend == _PLAIN or alone.track("blend") != _PLAIN):
+        alone = None
+    if alone is not None:
+        shown = shown.with_track("blend", _PLAIN)
     _check_opening(project, outer, shown, inner)
     start = round(shown.track("start").value)
     ids = {layer.id: new_id() for layer in inner.layers}
