@@ -13,7 +13,7 @@ from spiralis.app.work.cached import Cached, forget_all
 from spiralis.app.work.peek import Peek
 from spiralis.app.work.viewpoint import Viewpoint
 from spiralis.core.editing.keys import KeyRef, fewer_keys_note
-from spiralis.core.editing.linking import set_seen_value
+from spiralis.core.editing.linking import set_seen_value, settable
 from spiralis.core.editing.locking import locked_in, with_locked_kept
 from spiralis.core.editing.reframing import settled
 from spiralis.core.errors import SpiralisError
@@ -227,6 +227,7 @@ class Session(QObject):
         layers = [layer for layer in self.composition.layers if layer.id in chosen]
         if not layers:
             return
+        layers = settable(self.composition, layers, name)
         label = layers[0].parameter(name).full_label
         target = layers[0].name if len(layers) == 1 else f"{len(layers)} layers"
         piece, frame = self.composition, self.frame
@@ -234,7 +235,7 @@ class Session(QObject):
         def change(layer: Layer) -> Layer:
             return set_seen_value(piece, layer, name, value, frame)
 
-        self.edit_layers(f"{label} of {target}", change, chosen, merge)
+        self.edit_layers(f"{label} of {target}", change, [layer.id for layer in layers], merge)
 
     def say_fewer_keys(self, before: Composition) -> None:
         """Say how many keys went since, because others came to lie on their frames."""

@@ -8,6 +8,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from spiralis.app.canvas.content_grips import content_grips
+from spiralis.app.canvas.group_handles import group_frame
 from spiralis.app.canvas.handles import frame_of
 from spiralis.app.strips.add_strip import add_shape, add_text
 from spiralis.core.model import Layer, Project, Track
@@ -115,6 +116,31 @@ class HandsTest(WindowTest):
         said.clear()
         self.act("Align left edges")
         self.assertIn("The place of “Apart” follows something else", said[0])
+
+    def test_what_follows_something_stops_no_edit_of_the_others(self) -> None:
+        led = self.session.composition.layer("apart")
+        track = Track(0.0, driver=Follow("front", "opacity"))
+        self.session.edit("Follow", lambda p: p.with_layer(led.with_track("rotation", track)))
+        said: list[str] = []
+        self.session.failed.connect(said.append)
+        self.session.select(["apart", "under"])
+        self.session.set_property("rotation", 30.0)
+        self.assertEqual((30.0, track), (self.value("under", "rotation"),
+                                         self.session.composition.layer("apart").track("rotation")))  # fmt: skip
+        frame = group_frame(self.session, self.canvas.viewport.to_widget)
+        assert frame is not None
+        corner = QPointF(*frame.handles()["se"])
+        middle = self.on_canvas(*frame.pivot)
+        self.drag(self.canvas, corner, corner + (corner - middle) * 0.25, steps=8)
+        frame = group_frame(self.session, self.canvas.viewport.to_widget)
+        assert frame is not None
+        turn, middle = QPointF(*frame.handles()["turn"]), self.on_canvas(*frame.pivot)
+        arm = turn - middle
+        self.drag(self.canvas, turn, middle + QPointF(-arm.y(), arm.x()), steps=12)
+        self.assertAlmostEqual(120.0, float(self.value("under", "rotation")), delta=3)
+        self.assertGreater(float(self.value("apart", "scale")[0]), 110)
+        self.assertEqual(track, self.session.composition.layer("apart").track("rotation"))
+        self.assertEqual([], said)
 
     def test_what_is_chosen_can_be_dragged_although_it_is_covered(self) -> None:
         self.session.select(["under"])

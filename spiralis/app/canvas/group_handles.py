@@ -10,7 +10,7 @@ from attrs import define, field, frozen
 from spiralis.app.canvas.handles import KNOB, TURN_REACH, Drag, Point
 from spiralis.app.session import Session
 from spiralis.core.editing.arranging import roots, seen_box
-from spiralis.core.editing.linking import set_seen_value
+from spiralis.core.editing.linking import set_where_own
 from spiralis.core.editing.reparenting import decomposed
 from spiralis.core.geometry import Affine, Box, box_around
 from spiralis.core.model import Layer
@@ -153,7 +153,7 @@ class GroupDrag(Drag):
             placed = {"position": (round(x, 3), round(y, 3)), "scale": scale, "rotation": round(turn, 4), "skew": skew}
             for name, value in placed.items():
                 if not np.allclose(value, values[name], atol=1e-4):
-                    layer = set_seen_value(at.composition, layer, name, value, frame)
+                    layer = set_where_own(at.composition, layer, name, value, frame)
             return layer
 
         self.session.edit_layers(f"{what} {len(before)} layers", change, before, self.merge)
@@ -175,13 +175,13 @@ class GroupDrag(Drag):
                 return layer
             place = inverse.apply(*whole.apply(*parent.apply(*values["position"])))
             piece = at.composition
-            changed = set_seen_value(piece, layer, "position", (round(place[0], 3), round(place[1], 3)), frame)
+            changed = set_where_own(piece, layer, "position", (round(place[0], 3), round(place[1], 3)), frame)
             if by != 1:
                 scale = tuple(round(min(max(s * by, -1e5), 1e5), 3) for s in values["scale"])
-                changed = set_seen_value(piece, changed, "scale", scale, frame)
+                changed = set_where_own(piece, changed, "scale", scale, frame)
             mirrored = 1.0 if parent.determinant >= 0 else -1.0
             turned = values["rotation"] + mirrored * angle
-            return set_seen_value(piece, changed, "rotation", turned, frame) if angle else changed
+            return set_where_own(piece, changed, "rotation", turned, frame) if angle else changed
 
         name = f"Turn {len(before)} layers" if self.handle == "turn" else f"Scale {len(before)} layers"
         self.session.edit_layers(name, change, before, self.merge)

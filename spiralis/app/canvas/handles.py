@@ -13,7 +13,7 @@ from spiralis.app.canvas.snapping import Line, Mark, snap_box, snap_pivot, snap_
 from spiralis.app.canvas.surroundings import lines_around, other_boxes
 from spiralis.app.session import Session
 from spiralis.core.editing.edits import set_value, shifted
-from spiralis.core.editing.linking import check_own, is_led, set_seen_value
+from spiralis.core.editing.linking import check_own, set_seen_value, settable
 from spiralis.core.geometry import Affine, Box, Map, box_around, point_in
 from spiralis.core.model import Layer
 from spiralis.core.render.layers import pivot_point
@@ -125,10 +125,9 @@ class MoveDrag(Drag):
         drag = MoveDrag(session, start)
         chosen = set(session.selected)
         boxes = []
-        apart = [y for y in session.layers if not y.locked and y.parent not in chosen]
-        free = [y for y in apart if not is_led(session.composition, y, "position")]
-        # Others follow something else, which moves them; where all do, that is said.
-        for layer in free or apart:
+        apart = [layer for layer in session.layers if not layer.locked and layer.parent not in chosen]
+        # Others follow something else, which moves them.
+        for layer in settable(session.composition, apart, "position"):
             drag.positions[layer.id] = at.values(layer)["position"]
             drag.parents[layer.id] = at.parent_matrix(layer)
             if in_space(session, layer):

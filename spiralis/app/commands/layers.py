@@ -11,7 +11,7 @@ from spiralis.core.editing.duplicating import duplicated
 from spiralis.core.editing.edits import reordered, toggle_key, unused_name
 from spiralis.core.editing.grouping import grouped, in_order, ungrouped
 from spiralis.core.editing.keys import without_keys
-from spiralis.core.editing.linking import set_seen_value
+from spiralis.core.editing.linking import set_seen_value, settable
 from spiralis.core.editing.locking import locked_in
 from spiralis.core.editing.removing import removed
 from spiralis.core.model import Composition, Layer, Marker
@@ -236,7 +236,8 @@ class Commands:
             x, y = inverse.apply_direction(dx, dy)
             return set_seen_value(piece, layer, "position", (old[0] + x, old[1] + y), frame)
 
-        self.session.edit_layers("Centre in the frame", change)
+        movable = settable(piece, self.session.layers, "position")
+        self.session.edit_layers("Centre in the frame", change, [layer.id for layer in movable])
 
     def trim(self, beginning: bool) -> None:
         """Let the chosen layers begin, or end, at the playhead."""

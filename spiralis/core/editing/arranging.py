@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from attrs import evolve
 
-from spiralis.core.editing.linking import is_led, set_seen_value
+from spiralis.core.editing.linking import is_led, set_seen_value, settable
 from spiralis.core.errors import ModelError
 from spiralis.core.geometry import Box, box_around
 from spiralis.core.model import Composition, Layer, Project
@@ -36,12 +36,11 @@ def roots(piece: Composition, ids: Sequence[str]) -> list[Layer]:
 
 def _movable(piece: Composition, ids: Sequence[str]) -> list[Layer]:
     """Return those of the chosen layers whose place is their own; raises ModelError where all follow something else."""
-    layers = roots(piece, ids)
-    free = [layer for layer in layers if not is_led(piece, layer, "position")]
-    if layers and not free:
+    layers = settable(piece, roots(piece, ids), "position")
+    if layers and is_led(piece, layers[0], "position"):
         name = layers[0].name
         raise ModelError(f"The place of “{name}” follows something else; bake it to keys, or drive it no more.")
-    return free
+    return layers
 
 
 def _moved(at: Evaluated, layer: Layer, dx: float, dy: float) -> Layer:

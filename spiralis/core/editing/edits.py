@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Iterable
 
 from attrs import evolve
 
 from spiralis.core.animation.easing import LINEAR, Easing
 from spiralis.core.animation.placing import is_separate
 from spiralis.core.animation.tracks import value_at
+from spiralis.core.editing.placed_by import with_place
 from spiralis.core.errors import ModelError
-from spiralis.core.model.drivers import DialJoin
 from spiralis.core.model.layer import Layer
 from spiralis.core.model.parameter import Value
 from spiralis.core.model.project import Composition
@@ -65,19 +65,7 @@ def shifted(layer: Layer, dx: float, dy: float) -> Layer:
 
     A place that follows something else stays where that puts it.
     """
-    if is_separate(layer):
-        layer = layer.with_track("position_x", _each_value(layer.track("position_x"), lambda value: value + dx))
-        return layer.with_track("position_y", _each_value(layer.track("position_y"), lambda value: value + dy))
-    moved = _each_value(layer.track("position"), lambda value: (value[0] + dx, value[1] + dy))
-    return layer.with_track("position", moved)
-
-
-def _each_value(track: Track, change: Callable[[Value], Value]) -> Track:
-    keys = tuple(evolve(key, value=change(key.value)) for key in track.keys)
-    driver = track.driver
-    if isinstance(driver, DialJoin):
-        driver = evolve(driver, stops=tuple((place, change(value)) for place, value in driver.stops))
-    return evolve(track, value=change(track.value), keys=keys, driver=driver)
+    return with_place(layer, (1.0, 1.0), (dx, dy))
 
 
 def moved_in_time(layer: Layer, by: int) -> Layer:

@@ -107,6 +107,13 @@ def check_own(piece: Composition, layer: Layer, name: str) -> None:
         raise ModelError(f"{label} of “{layer.name}” follows something else; bake it to keys, or drive it no more.")
 
 
+def settable(piece: Composition, layers: Iterable[Layer], name: str) -> list[Layer]:
+    """Return the layers whose property is their own; all of them where each follows something else, so that whoever
+    sets it hears why."""
+    asked = list(layers)
+    return [layer for layer in asked if not is_led(piece, layer, name)] or asked
+
+
 def set_seen_value(piece: Composition, layer: Layer, name: str, value: Value, frame: int) -> Layer:
     """Set a property as it is to be seen at a frame: the stop where its dial stands if it has joined one, else as
     ``set_value`` does. What its wobble adds there is taken off.
@@ -127,6 +134,11 @@ def set_seen_value(piece: Composition, layer: Layer, name: str, value: Value, fr
         return set_value(layer, name, value, frame)
     place = float(values_over(piece, dial, "value", np.array([float(frame)]))[0, 0])
     return with_stop(layer, dial, name, place, value)
+
+
+def set_where_own(piece: Composition, layer: Layer, name: str, value: Value, frame: int) -> Layer:
+    """Set a property as ``set_seen_value`` does; where it follows something else it stays as it is."""
+    return layer if is_led(piece, layer, name) else set_seen_value(piece, layer, name, value, frame)
 
 
 def _without_wobble(piece: Composition, layer: Layer, name: str, value: Value, frame: int) -> Value:
@@ -157,14 +169,18 @@ def baked(piece: Composition, layer_id: str, name: str) -> Composition:
     return piece.with_layer(layer.with_track(name, baked_track(piece, layer, name)))
 
 
+def followers_of(piece: Composition, layer_id: str, names: Container[str]) -> list[tuple[Layer, str]]:
+    """Return what follows these properties of a layer: each layer with the name of its own."""
+    return [
+        (layer, name) for layer in piece.layers for name, track in layer.properties.items()
+        if track.driver is not None and (ends := source_of(layer.id, track.driver))[0] == layer_id and ends[1] in names
+    ]  # fmt: skip
+
+
 def baked_dependents(piece: Composition, layer_id: str, names: Container[str]) -> Composition:
     """Return the composition where what follows these properties of a layer has ordinary keys instead."""
-    for layer in piece.layers:
-        for name, track in layer.properties.items():
-            if track.driver is not None:
-                source, of = source_of(layer.id, track.driver)
-                if source == layer_id and of in names:
-                    piece = baked(piece, layer.id, name)
+    for layer, name in followers_of(piece, layer_id, names):
+        piece = baked(piece, layer.id, name)
     return piece
 
 

@@ -7,11 +7,9 @@ from attrs import evolve
 
 from spiralis.core.animation.easing import LINEAR
 from spiralis.core.animation.placing import PARTS, is_separate, position_frames, positions
-from spiralis.core.editing.linking import baked
+from spiralis.core.editing.linking import baked_dependents, followers_of
 from spiralis.core.errors import ModelError
 from spiralis.core.model import Composition, Key, Layer, Track
-from spiralis.core.model.drivers import source_of
-from spiralis.core.model.references import Reference, Why, dependents
 
 
 def separated(layer: Layer) -> Layer:
@@ -55,18 +53,10 @@ def position_switched(piece: Composition, layer_id: str) -> tuple[Composition, l
     for name in PARTS if apart else ("position",):
         if layer.track(name).driver is not None or layer.track(name).wobble is not None:
             raise ModelError(f"{layer.parameter(name).label} of “{layer.name}” is driven; bake it to keys first.")
-    followers = [tie for tie in dependents(piece, [layer_id]) if apart and _follows(piece, tie)]
-    for tie in followers:
-        piece = baked(piece, tie.owner, tie.name)
-    names = [f"{piece.layer(tie.owner).name}: {piece.layer(tie.owner).parameter(tie.name).label}" for tie in followers]
-    return piece.with_layer(joined(layer) if apart else separated(layer)), names
-
-
-def _follows(piece: Composition, tie: Reference) -> bool:
-    """Whether a value follows x or y of the layer that it is tied to."""
-    owner = piece.layer(tie.owner)
-    driver = owner.track(tie.name).driver if tie.why is Why.VALUE else None
-    return driver is not None and source_of(owner.id, driver)[1] in PARTS
+    if not apart:
+        return piece.with_layer(separated(layer)), []
+    names = [f"{owner.name}: {owner.parameter(name).label}" for owner, name in followers_of(piece, layer_id, PARTS)]
+    return baked_dependents(piece, layer_id, PARTS).with_layer(joined(layer)), names
 
 
 def _without(layer: Layer, *names: str) -> Layer:
