@@ -6,7 +6,7 @@ import math
 from itertools import count
 
 import numpy as np
-from attrs import define, evolve, field, frozen
+from attrs import define, field, frozen
 
 from spiralis.app.canvas.sight import NOWHERE, axes_moved, edge_on, in_space, moved_by, sight, slopes_of
 from spiralis.app.canvas.snapping import Line, Mark, snap_box, snap_pivot, snap_point
@@ -331,9 +331,7 @@ def with_pivot(session: Session, layer: Layer, percent: Point) -> Layer:
     if values["depth"]:
         before = pivot_point(values, box)
         x, y, z = pivot_shift(values, new[0] - before[0], new[1] - before[1])
-        depth = layer.track("position_z")
-        keys = tuple(evolve(key, value=key.value + z) for key in depth.keys)
-        layer = layer.with_track("position_z", evolve(depth, value=depth.value + z, keys=keys))
+        layer = layer.with_track("position_z", layer.track("position_z").mapped(lambda depth: depth + z))
         moved = shifted(layer, x, y)
     else:
         moved = shifted(layer, place[0] - old[0], place[1] - old[1])

@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from attrs import evolve
-
 from spiralis.core.editing.linking import is_led, set_seen_value, settable
 from spiralis.core.errors import ModelError
 from spiralis.core.geometry import Box, box_around
@@ -130,5 +128,4 @@ def flipped(layer: Layer, axis: int) -> Layer:
     def by(value: tuple[float, float]) -> tuple[float, float]:
         return (-value[0], value[1]) if axis == 0 else (value[0], -value[1])
 
-    keys = tuple(evolve(key, value=by(key.value)) for key in track.keys)
-    return layer.with_track("scale", evolve(track, value=by(track.value), keys=keys))
+    return layer.with_track("scale", track.mapped(by))

@@ -172,8 +172,7 @@ def _recut(crop: Track, old: tuple[float, ...], new: tuple[float, ...]) -> Track
         shares = (100 * first / size if cut[0] > 0 else 0.0, 100 * last / size if cut[1] > 0 else 0.0)
         return tuple(min(max(share, 0.0), 100.0) for share in shares)
 
-    keys = tuple(evolve(key, value=moved(key.value)) for key in crop.keys)
-    return evolve(crop, value=moved(crop.value), keys=keys)
+    return crop.mapped(moved)
 
 
 def simplified(layer: Layer, at: Evaluated) -> Layer:
@@ -191,6 +190,4 @@ def simplified(layer: Layer, at: Evaluated) -> Layer:
             items.append(evolve(item, contours=contours_of_path(path), rule="evenodd") if path is not None else item)
         return evolve(bundle, items=tuple(items))
 
-    track = layer.track("art")
-    keys = tuple(evolve(key, value=plain(key.value)) for key in track.keys)
-    return layer.with_track("art", evolve(track, value=plain(track.value), keys=keys))
+    return layer.with_track("art", layer.track("art").mapped(plain))

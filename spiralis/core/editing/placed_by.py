@@ -24,7 +24,6 @@ _MAPPED = ("position", *PARTS, "scale", "size", "frame")
 
 def _mapped(track: Track, change: Callable[[Value], Value], factor: float) -> Track:
     """Return a track with all its values changed, and what is added to them multiplied."""
-    keys = tuple(evolve(key, value=change(key.value)) for key in track.keys)
     driver, wobble = track.driver, track.wobble
     if isinstance(driver, DialJoin):
         driver = evolve(driver, stops=tuple((place, change(value)) for place, value in driver.stops))
@@ -34,7 +33,7 @@ def _mapped(track: Track, change: Callable[[Value], Value], factor: float) -> Tr
         driver = evolve(driver, gain=gain, offset=driver.offset * factor, low=low, high=high)
     if wobble is not None:
         wobble = evolve(wobble, amount=wobble.amount * factor)
-    return evolve(track, value=change(track.value), keys=keys, driver=driver, wobble=wobble)
+    return evolve(track.mapped(change), driver=driver, wobble=wobble)
 
 
 def even(by: Pair) -> float:

@@ -162,9 +162,7 @@ def cropped_everywhere(project: Project, composition_id: str, area: Box) -> Proj
         for layer in outer.layers:
             shows = any(tie.what is What.COMPOSITION and tie.target == old.id for tie in layer.ties)
             if shows:
-                track = layer.track("pivot")
-                keys = tuple(evolve(key, value=pivot(key.value)) for key in track.keys)
-                layer = layer.with_track("pivot", evolve(track, value=pivot(track.value), keys=keys))
+                layer = layer.with_track("pivot", layer.track("pivot").mapped(pivot))
             layers.append(layer)
         if any(new is not was for new, was in zip(layers, outer.layers, strict=True)):
             project = project.with_composition(evolve(outer, layers=tuple(layers)))

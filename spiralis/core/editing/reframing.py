@@ -5,6 +5,8 @@ A format is an ordinary composition that follows another one. What is changed in
 
 from __future__ import annotations
 
+from functools import cache
+
 from attrs import evolve
 
 from spiralis.core.editing.edits import unused_name
@@ -138,6 +140,7 @@ def derived(
     old, new = (float(origin.width), float(origin.height)), (float(made.width), float(made.height))
     layers: list[Layer] = []
 
+    @cache
     def longer(layer_id: str) -> float:
         mover = origin.find(layer_id)
         if mover is None or mover.parent:

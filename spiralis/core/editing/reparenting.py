@@ -11,6 +11,7 @@ from attrs import evolve
 from spiralis.core.animation.easing import LINEAR
 from spiralis.core.animation.placing import is_separate
 from spiralis.core.editing.edits import shifted
+from spiralis.core.editing.placed_by import with_place
 from spiralis.core.geometry import Affine
 from spiralis.core.model import Composition, Key, Layer, Project, Track
 from spiralis.core.render.layers import Evaluated, parents_of, pivot_point, place_moves
@@ -63,11 +64,11 @@ def mapped_place(layer: Layer, by: Affine) -> Layer | None:
         return None
     if layer.track("along_path").value:
         return None
-    placed = _separately(layer, by) if is_separate(layer) else _along(layer, by)
+    placed = with_place(layer, (by.a, by.d), (by.e, by.f)) if is_separate(layer) else _along(layer, by)
     scale, rotation = placed.track("scale"), placed.track("rotation")
-    placed = placed.with_track("scale", _each(scale, lambda v: (v[0] * grows, v[1] * grows)))
+    placed = placed.with_track("scale", scale.mapped(lambda v: (v[0] * grows, v[1] * grows)))
     degrees = math.degrees(math.atan2(by.b, by.a))
-    return placed.with_track("rotation", _each(rotation, lambda v: v + degrees)) if turns else placed
+    return placed.with_track("rotation", rotation.mapped(lambda v: v + degrees)) if turns else placed
 
 
 def _is_identity(by: Affine) -> bool:
@@ -78,19 +79,8 @@ def _driven(track: Track) -> bool:
     return track.driver is not None or track.wobble is not None
 
 
-def _each(track: Track, change) -> Track:  # type: ignore[no-untyped-def]
-    keys = tuple(evolve(key, value=change(key.value)) for key in track.keys)
-    return evolve(track, value=change(track.value), keys=keys)
-
-
-def _separately(layer: Layer, by: Affine) -> Layer:
-    for name, grows, moves in (("position_x", by.a, by.e), ("position_y", by.d, by.f)):
-        layer = layer.with_track(name, _each(layer.track(name), lambda v, g=grows, m=moves: v * g + m))
-    return layer
-
-
 def _along(layer: Layer, by: Affine) -> Layer:
-    track = _each(layer.track("position"), lambda v: by.apply(*v))
+    track = layer.track("position").mapped(lambda v: by.apply(*v))
     keys = tuple(
         evolve(
             key, handle_in=by.apply_direction(*key.handle_in) if key.handle_in else None,

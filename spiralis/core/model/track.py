@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from bisect import bisect_left
+from collections.abc import Callable
 from enum import StrEnum
 
 from attrs import evolve, field, frozen
@@ -90,6 +91,11 @@ class Track:
     def with_key(self, key: Key) -> Track:
         """Return the track with the key added, in place of one on the same frame."""
         return evolve(self, keys=(*(k for k in self.keys if k.frame != key.frame), key))
+
+    def mapped(self, change: Callable[[Value], Value]) -> Track:
+        """Return the track with its resting value and the value of each key changed alike."""
+        keys = tuple(evolve(key, value=change(key.value)) for key in self.keys)
+        return evolve(self, value=change(self.value), keys=keys)
 
     def without_keys(self, frames: set[int]) -> Track:
         """Return the track without the keys on these frames; the first value stays as the resting one."""
