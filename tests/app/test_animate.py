@@ -17,7 +17,9 @@ from spiralis.app.widgets.asking import LiveDialog
 from spiralis.core.animation.ease_tiles import bounce, soft
 from spiralis.core.animation.easing import LINEAR, CubicBezier
 from spiralis.core.editing.keys import KeyRef
+from spiralis.core.editing.linking import with_wobble
 from spiralis.core.editing.spreading import ORDERS
+from spiralis.core.model.drivers import Wobble
 from tests.app.harness import ALT, CONTROL, WindowTest
 
 
@@ -158,6 +160,29 @@ class KeysMenuTest(AnimateTest):
         self.assertAlmostEqual(self.value("square", "position")[0], 200.0, delta=2.0)
         self.act("Position as one path or as x and y")
         self.assertEqual(self.layer("square").animated(), ["position"])
+
+    def test_the_switch_in_details_keeps_the_way(self) -> None:
+        self.session.select(["square", "words"])
+        before = {name: self.value(name, "position") for name in ("square", "words")}
+        self.click(self.editor.details.editors["separate"].box)
+        for name, place in before.items():
+            self.assertTrue(self.layer(name).track("separate").value)
+            self.assertEqual(place, (self.value(name, "position_x"), self.value(name, "position_y")))
+        self.assertEqual(self.layer("square").animated(), ["position_x", "position_y"])
+        self.session.select(["square"])
+        self.settle(0.08)
+        self.click(self.editor.details.editors["separate"].box)
+        self.assertEqual(self.layer("square").animated(), ["position"])
+        self.assertTrue(self.layer("words").track("separate").value)
+        self.assertEqual(before["square"], self.value("square", "position"))
+        self.session.edit_layers("Wobble", lambda y: with_wobble(y, "position", Wobble(5.0, 2.0)))
+        self.settle(0.08)
+        box = self.editor.details.editors["separate"].box
+        self.click(box)
+        self.settle(0.08)
+        self.assertIn("is driven; bake it to keys first", self.said[-1])
+        self.assertFalse(self.layer("square").track("separate").value)
+        self.assertFalse(box.isChecked())
 
     def test_split_and_slip(self) -> None:
         self.session.select(["square"])

@@ -251,11 +251,11 @@ class LooksKeptTest(unittest.TestCase):
                 continue  # Its way is bent, which only a path can be.
             if layer.id == "shaky":
                 with self.assertRaisesRegex(ModelError, "Position of “Shaky” is driven; bake it to keys first."):
-                    position_switched(self.piece, layer.id)
+                    position_switched(self.piece, [layer.id], True)
                 continue
-            apart, _ = position_switched(self.piece, layer.id)
+            apart, _ = position_switched(self.piece, [layer.id], True)
             self.assertTrue(apart.layer(layer.id).track("separate").value)
-            together, _ = position_switched(apart, layer.id)
+            together, _ = position_switched(apart, [layer.id], False)
             for made in (apart, together):
                 self.assert_looks_kept(self.start.with_composition(made), layer.id)
 
@@ -267,10 +267,10 @@ class LooksKeptTest(unittest.TestCase):
         turns = turns.with_track("rotation", Track(0.0, driver=Follow("leads", "position_x", 1.0)))
         piece = evolve(self.piece, layers=(leads, turns, self.piece.layer("ground")))
         start = self.start.with_composition(piece)
-        changed, named = position_switched(piece, "leads")
-        self.assertEqual(["Turns: Rotation"], named)
+        changed, said = position_switched(piece, ["leads"], False)
+        self.assertIn("What followed x or y has keys now: Turns: Rotation.", said)
         for a, b in zip(pictures(start), pictures(start.with_composition(changed)), strict=True):
             self.assertLess(float(np.abs(a - b).max()), 3 / 255)
         wobbly = piece.with_layer(leads.with_track("position_y", Track(50.0, wobble=Wobble(5.0, 2.0))))
         with self.assertRaisesRegex(ModelError, "is driven"):
-            position_switched(wobbly, "leads")
+            position_switched(wobbly, ["leads"], False)

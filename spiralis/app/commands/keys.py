@@ -8,10 +8,12 @@ from typing import Any
 from attrs import evolve
 from PyQt6.QtWidgets import QWidget
 
+from spiralis.app.details.values import set_apart
 from spiralis.app.pace.segment import chosen_starts
 from spiralis.app.session import Session
 from spiralis.app.widgets.asking import Ask, LiveDialog
 from spiralis.core.animation.easing import LINEAR, Easing
+from spiralis.core.animation.placing import is_separate
 from spiralis.core.editing.freezing import frozen_at
 from spiralis.core.editing.keys import (
     KeyRef,
@@ -23,8 +25,6 @@ from spiralis.core.editing.keys import (
     keys_reversed,
 )
 from spiralis.core.editing.linking import loop_closed, trimmed_to_loop
-from spiralis.core.editing.locking import locked_in
-from spiralis.core.editing.separating import largest_difference, position_switched
 from spiralis.core.editing.sequencing import in_random_turn
 from spiralis.core.editing.shaping import keys_shaped
 from spiralis.core.editing.spans import split
@@ -328,24 +328,7 @@ class KeyCommands:
     # -- position ----------------------------------------------------------------------------------------
 
     def switch_position(self) -> None:
-        """Part the chosen layers' x and y, or make one path of them; say what that changes."""
-        session, length = self.session, self.session.composition.length
-        chosen = [layer for layer in session.layers if layer.id not in locked_in(session.composition)]
-        gaps: list[float] = []
-        keyed: list[str] = []
-
-        def change(piece: Composition) -> Composition:
-            for layer in chosen:
-                piece, followers = position_switched(piece, layer.id)
-                gaps.append(largest_difference(layer, piece.layer(layer.id), length))
-                keyed.extend(followers)
-            return piece
-
-        if chosen and session.edit("Position as one path or as x and y", change):
-            said, worst = [], max(gaps, default=0.0)
-            if worst > 0.01:
-                said.append(f"At the keys nothing moved; between them the way differs by up to {worst:.1f} px.")
-            if keyed:
-                said.append(f"What followed x or y has keys now: {', '.join(keyed)}.")
-            if said:
-                session.said.emit(" ".join(said))
+        """Part the chosen layers' x and y, or make one path of them where those of the first are apart."""
+        chosen = self.session.layers
+        if chosen:
+            set_apart(self.session, not is_separate(chosen[0]))

@@ -40,6 +40,8 @@ class DetailsPanel(QWidget):
         session.projectChanged.connect(self._soon.ask)
         session.frameChanged.connect(self._soon.ask)
         session.keysChanged.connect(self._soon.ask)
+        # What was refused is not so: the rows show again what is.
+        session.failed.connect(self._soon.ask)
         session.compositionChanged.connect(self.refresh)
         session.selectionChanged.connect(self.refresh)
         self.refresh()

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 import numpy as np
 from attrs import evolve
 
@@ -41,22 +43,37 @@ def joined(layer: Layer) -> Layer:
     return _without(layer.with_track("position", track).with_values(separate=False), *PARTS)
 
 
-def position_switched(piece: Composition, layer_id: str) -> tuple[Composition, list[str]]:
-    """Return the piece where a layer's x and y are apart, or one path if they were apart, and the names of the values
-    that followed x or y and have keys instead.
+def position_switched(piece: Composition, ids: Iterable[str], apart: bool) -> tuple[Composition, str]:
+    """Return the piece where the layers' x and y are apart, or one path, and what that changes, in words.
 
     Raises:
-        ModelError: something drives the position, which the other way could not keep.
+        ModelError: something drives a position, which the other way could not keep.
     """
-    layer = piece.layer(layer_id)
-    apart = is_separate(layer)
-    for name in PARTS if apart else ("position",):
+    keyed: list[str] = []
+    gaps = [0.0]
+    for layer in [piece.layer(each) for each in ids]:
+        if is_separate(layer) == apart:
+            continue
+        if not apart:
+            followers = followers_of(piece, layer.id, PARTS)
+            keyed += [f"{owner.name}: {owner.parameter(name).label}" for owner, name in followers]
+            piece = baked_dependents(piece, layer.id, PARTS)
+        own = _undriven(piece.layer(layer.id))
+        piece = piece.with_layer(changed := separated(own) if apart else joined(own))
+        gaps.append(largest_difference(layer, changed, piece.length))
+    said = []
+    if max(gaps) > 0.01:
+        said.append(f"At the keys nothing moved; between them the way differs by up to {max(gaps):.1f} px.")
+    if keyed:
+        said.append(f"What followed x or y has keys now: {', '.join(keyed)}.")
+    return piece, " ".join(said)
+
+
+def _undriven(layer: Layer) -> Layer:
+    for name in PARTS if is_separate(layer) else ("position",):
         if layer.track(name).driver is not None or layer.track(name).wobble is not None:
             raise ModelError(f"{layer.parameter(name).label} of “{layer.name}” is driven; bake it to keys first.")
-    if not apart:
-        return piece.with_layer(separated(layer)), []
-    names = [f"{owner.name}: {owner.parameter(name).label}" for owner, name in followers_of(piece, layer_id, PARTS)]
-    return baked_dependents(piece, layer_id, PARTS).with_layer(joined(layer)), names
+    return layer
 
 
 def _without(layer: Layer, *names: str) -> Layer:
