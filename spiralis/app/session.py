@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from pathlib import Path
 
 from attrs import evolve
@@ -16,6 +16,7 @@ from spiralis.core.editing.keys import KeyRef, fewer_keys_note
 from spiralis.core.editing.linking import set_seen_value, settable
 from spiralis.core.editing.locking import locked_in, with_locked_kept
 from spiralis.core.editing.reframing import settled
+from spiralis.core.editing.switching import switched, takes_along
 from spiralis.core.errors import SpiralisError
 from spiralis.core.model import Composition, History, Layer, Project, Value
 from spiralis.core.raster.layer_image import Inner
@@ -222,7 +223,7 @@ class Session(QObject):
         return self.edit(name, whole, merge)
 
     def set_property(self, name: str, value: Value, ids: Iterable[str] | None = None, merge: str | None = None) -> None:
-        """Set a property of layers at the playhead, with a key where it has keys."""
+        """Set a property of layers at the playhead, with a key where it has keys, and what goes along with it."""
         chosen = list(self.selected if ids is None else ids)
         layers = [layer for layer in self.composition.layers if layer.id in chosen]
         if not layers:
@@ -230,12 +231,27 @@ class Session(QObject):
         layers = settable(self.composition, layers, name)
         label = layers[0].parameter(name).full_label
         target = layers[0].name if len(layers) == 1 else f"{len(layers)} layers"
+        if takes_along(layers, name):
+            self._switch(f"{label} of {target}", layers, name, value)
+            return
         piece, frame = self.composition, self.frame
 
         def change(layer: Layer) -> Layer:
             return set_seen_value(piece, layer, name, value, frame)
 
         self.edit_layers(f"{label} of {target}", change, [layer.id for layer in layers], merge)
+
+    def _switch(self, step: str, layers: Sequence[Layer], name: str, value: Value) -> None:
+        locked, at, said = locked_in(self.composition), self.evaluated(), ""
+        ids = [layer.id for layer in layers if layer.id not in locked]
+
+        def change(_: Composition) -> Composition:
+            nonlocal said
+            made, said = switched(at, ids, name, value)
+            return made
+
+        if self.edit(step, change) and said:
+            self.said.emit(said)
 
     def say_fewer_keys(self, before: Composition) -> None:
         """Say how many keys went since, because others came to lie on their frames."""

@@ -13,7 +13,7 @@ from spiralis.app.session import Session
 from spiralis.app.widgets.asking import may_lose
 from spiralis.app.work.playback import Player
 from spiralis.core.editing.combining import would_lose
-from spiralis.core.editing.contours import as_drawing
+from spiralis.core.editing.contours import as_drawing, form_names
 from spiralis.core.model import layer_kind
 
 
@@ -51,8 +51,7 @@ class Toolbox(QObject):
         self.session.select([layer_id])
         layer = self.session.composition.layer(layer_id)
         if self.session.evaluated().values(layer)["form"] != "drawing":
-            form = [p.name for p in layer.parameters if p.needs is not None and p.needs[0] in ("form", "paint")]
-            lost = would_lose(self.session.composition, [layer_id], form)
+            lost = would_lose(self.session.composition, [layer_id], form_names(layer))
             if lost and not may_lose("A drawing keeps the form as it is on this frame", lost):
                 return
             self.session.edit_layers(

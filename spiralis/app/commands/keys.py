@@ -8,7 +8,6 @@ from typing import Any
 from attrs import evolve
 from PyQt6.QtWidgets import QWidget
 
-from spiralis.app.details.values import set_apart
 from spiralis.app.pace.segment import chosen_starts
 from spiralis.app.session import Session
 from spiralis.app.widgets.asking import Ask, LiveDialog
@@ -331,4 +330,4 @@ class KeyCommands:
         """Part the chosen layers' x and y, or make one path of them where those of the first are apart."""
         chosen = self.session.layers
         if chosen:
-            set_apart(self.session, not is_separate(chosen[0]))
+            self.session.set_property("separate", not is_separate(chosen[0]))

@@ -7,23 +7,7 @@ from spiralis.app.widgets.preferences import new_pace
 from spiralis.core.editing.edits import toggle_key
 from spiralis.core.editing.keys import KeyRef, keys_with_value
 from spiralis.core.editing.linking import set_seen_value
-from spiralis.core.editing.locking import locked_in
-from spiralis.core.editing.separating import position_switched
-from spiralis.core.model import Composition, Kind, Layer, Parameter, Value
-
-
-def set_apart(session: Session, apart: bool) -> None:
-    """Part the chosen layers' x and y, or make one path of them; say what that changes."""
-    locked, said = locked_in(session.composition), ""
-    ids = [layer.id for layer in session.layers if layer.id not in locked]
-
-    def change(piece: Composition) -> Composition:
-        nonlocal said
-        piece, said = position_switched(piece, ids, apart)
-        return piece
-
-    if session.edit("Position as x and y" if apart else "Position as one path", change) and said:
-        session.said.emit(said)
+from spiralis.core.model import Kind, Layer, Parameter, Value
 
 
 class ChosenValues:
@@ -79,9 +63,6 @@ class ChosenValues:
             return
         if relative and len(layers) > 1 and parameter.kind in (Kind.NUMBER, Kind.PAIR):
             self._take_difference(parameter, value, shown)
-            return
-        if parameter.name == "separate":
-            set_apart(self.session, bool(value))
             return
         merge = self.merge(parameter.name)
         if len(layers) == 1 or not isinstance(value, tuple) or not isinstance(shown, tuple) or len(shown) != 2:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from bisect import bisect_right
 from collections.abc import Mapping
 from fractions import Fraction
@@ -85,7 +86,7 @@ def shown(clock: Clock, values: Mapping[str, Value], span: Span) -> int | None:
     if clock.count < 1:
         return None
     if values["retime"]:
-        own = int(values["own_frame"] // 1)
+        own = math.floor(asked_frame(values))
         return own % clock.count if values["ends"] == "loop" else min(max(own, 0), clock.count - 1)
     span = stepped(values, span)
     first = min(int(values["in"]), clock.count - 1)
@@ -104,6 +105,12 @@ def shown(clock: Clock, values: Mapping[str, Value], span: Span) -> int | None:
     if index is None:
         return None
     return first + (cut.count - 1 - index if values["reverse"] else index)
+
+
+def asked_frame(values: Mapping[str, Value]) -> float:
+    """Return which own frame keys ask for. What arithmetic leaves beside a whole one is that one: it shows from there
+    on."""
+    return round(float(values["own_frame"]), 6)
 
 
 def stepped(values: Mapping[str, Value], span: Span) -> Span:

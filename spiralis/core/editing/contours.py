@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 
 from attrs import evolve
 
 from spiralis.core.editing.edits import set_value, shifted
-from spiralis.core.model import Layer, Track
+from spiralis.core.model import Layer, Track, Value
 from spiralis.core.model.art import Bundle, Contour, Figure, Vertex
 from spiralis.core.raster.kinds.shape import art_of
 from spiralis.core.raster.vectors import art_box, drawing_box
@@ -145,20 +146,42 @@ def with_figure(bundle: Bundle, path: Path, figure: Figure) -> Bundle:
     return evolve(bundle, items=tuple(items))
 
 
+def form_names(layer: Layer) -> set[str]:
+    """Return the names of the properties that a plain form of a shape hangs on."""
+    return {p.name for p in layer.parameters if p.needs is not None and p.needs[0] in ("form", "paint")}
+
+
 def as_drawing(at: Evaluated, layer: Layer) -> Layer:
     """Return a plain form as a drawing of its outline, where it is seen."""
     art = art_of(at.values(layer))
-    box = art_box(art)
+    drawn = layer.with_track("form", Track("drawing")).with_track("art", Track(art))
+    return shifted(drawn, *_from_form_to_drawing(at, layer, at.values(layer)))
+
+
+def as_form(at: Evaluated, layer: Layer, form: str) -> Layer:
+    """Return a drawing, or another form, as a plain form about the same pivot; one that has no size takes over that of
+    the drawing."""
+    values, sized = at.values(layer), layer
+    box = art_box(art_of(values))
+    if "size" not in layer.properties and box is not None:
+        sized = layer.with_values(size=(round(box[2] - box[0], 3), round(box[3] - box[1], 3)))
+    formed = sized.with_values(form=form)
+    if values["form"] != "drawing":
+        return formed
+    x, y = _from_form_to_drawing(at, layer, {**values, "form": form, "size": sized.track("size").value})
+    return shifted(formed, -x, -y)
+
+
+def _from_form_to_drawing(at: Evaluated, layer: Layer, values: Mapping[str, Value]) -> Point:
+    """Return by how much a layer is to move when its plain form becomes a drawing: their pivots are parts of different
+    boxes."""
+    box = art_box(art_of(values))
     if box is None:
-        return layer
-    width, height = at.values(layer)["size"]
-    px, py = (part / 100 for part in at.values(layer)["pivot"])
-    own = own_matrix(layer, at.values(layer), at.scene)
+        return (0.0, 0.0)
+    (width, height), (px, py) = values["size"], (part / 100 for part in values["pivot"])
     dx = box[0] + (box[2] - box[0]) * px - max(width, 1e-3) * px
     dy = box[1] + (box[3] - box[1]) * py - max(height, 1e-3) * py
-    return shifted(
-        layer.with_track("form", Track("drawing")).with_track("art", Track(art)), *own.apply_direction(dx, dy)
-    )
+    return own_matrix(layer, at.values(layer), at.scene).apply_direction(dx, dy)
 
 
 def with_art_in_place(at: Evaluated, layer: Layer, art: Bundle) -> Layer:

@@ -7,6 +7,7 @@ only its name and parameters, the renderer its two drawing functions.
 from __future__ import annotations
 
 from collections.abc import Callable, Hashable
+from fractions import Fraction
 from functools import cached_property
 from typing import Any
 
@@ -116,7 +117,8 @@ class LayerKind:
     ``box(values, scene)`` returns the content box (left, top, right, bottom) in the layer's own units;
     ``draw(values, scene, matrix)`` returns a drawing (see ``raster/drawing.py``) or None for nothing.
     Where what it shows depends on the frame also without keys, ``moment(values, scene)`` tells which of its own
-    frames or drawings that is. Where it ``fills_frame`` it lies over the whole frame by itself.
+    frames or drawings that is; ``own_frame(values, scene)`` tells its number where keys can say it instead. Where it
+    ``fills_frame`` it lies over the whole frame by itself.
     A kind that changes all that lies ``beneath`` it within its composition, instead of showing something, gives
     ``beneath(values)``: pairs of an effect's name and its values, to be done in order.
     A kind that shows another layer again and again tells where in ``placements(values)``; a ``swarm`` shows particles,
@@ -144,6 +146,7 @@ class LayerKind:
     box: Callable[..., tuple[float, float, float, float]]
     draw: Callable[..., Any]
     moment: Callable[..., Hashable] | None = None
+    own_frame: Callable[..., Fraction | int | None] | None = None
     fills_frame: bool = False
     applies: Callable[..., bool] | None = None
     beneath: Callable[..., Any] | None = None

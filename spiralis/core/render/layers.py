@@ -182,6 +182,11 @@ class Evaluated:
         moment = layer_kind(layer.kind).moment
         return moment(self.values(layer), self.scene_for(layer)) if moment is not None else None
 
+    def own_frame(self, layer: Layer) -> Fraction | int | None:
+        """Return the number of its own frame or drawing that the layer shows, None for none and for kinds without."""
+        own_frame = layer_kind(layer.kind).own_frame
+        return own_frame(self.values(layer), self.scene_for(layer)) if own_frame is not None else None
+
     def drawing(self, layer: Layer, matrix: Affine, clip: Box) -> LayerImage | None:
         """Return what the layer draws for a matrix from its units to the output, cut to a box there."""
         return layer_kind(layer.kind).draw(self.values(layer), self.scene_for(layer), matrix, clip)

@@ -75,4 +75,6 @@ def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) 
     return Raster(drawing.data, shift @ drawing.to_layer) if isinstance(drawing, Raster) else None
 
 
-register_kind(LayerKind("flipbook", "Flipbook", "Drawings shown in turn", PARAMETERS, _box, _draw, moment=_moment))
+register_kind(
+    LayerKind("flipbook", "Flipbook", "Drawings shown in turn", PARAMETERS, _box, _draw, _moment, drawing_at)
+)

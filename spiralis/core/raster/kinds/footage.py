@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from spiralis.core.animation.source_time import TIMING, Clock, even_clock, shown
+from spiralis.core.animation.source_time import TIMING, Clock, asked_frame, even_clock, shown
 from spiralis.core.geometry import Affine, Box, intersect
 from spiralis.core.media.footage import clip_of, frame_levels
 from spiralis.core.model.kinds import LayerKind, register_kind
@@ -50,7 +50,7 @@ def frame_index(values: Mapping[str, Value], scene: Scene) -> int | None:
 
 def _share(values: Mapping[str, Value]) -> float:
     """Return how much of the next own frame shows, 0 to 1."""
-    return round(values["own_frame"] % 1, 3) if values["retime"] and values["blend_frames"] else 0.0
+    return round(asked_frame(values) % 1, 3) if values["retime"] and values["blend_frames"] else 0.0
 
 
 def _moment(values: Mapping[str, Value], scene: Scene) -> object:
@@ -80,4 +80,6 @@ def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) 
     return Raster(pixels, Affine(size, 0, 0, size, -size, -size))
 
 
-register_kind(LayerKind("footage", "Footage", "A clip or numbered pictures", PARAMETERS, _box, _draw, _moment))
+register_kind(
+    LayerKind("footage", "Footage", "A clip or numbered pictures", PARAMETERS, _box, _draw, _moment, frame_index)
+)

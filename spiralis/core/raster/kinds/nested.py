@@ -36,15 +36,21 @@ def _box(values: Mapping[str, Value], scene: Scene) -> Box:
 
 def inner_frame(values: Mapping[str, Value], scene: Scene) -> Fraction | None:
     """Return the inner composition's frame, folded into it, or None where there is none."""
+    inner, frame = scene.project.find(values["composition"]), own_frame(values, scene)
+    if inner is None or frame is None:
+        return None
+    return frame % inner.length if inner.loop else min(max(frame, Fraction(0)), Fraction(inner.length - 1))
+
+
+def own_frame(values: Mapping[str, Value], scene: Scene) -> Fraction | None:
+    """Return the inner composition's frame, running on where that begins again, or None where there is none."""
     inner = scene.project.find(values["composition"])
     if inner is None or scene.span is None:
         return None
     if values["retime"]:
-        frame = Fraction(values["own_frame"]).limit_denominator(1_000_000)
-    else:
-        span = stepped(values, scene.span)
-        frame = (span.frame - Fraction(values["start"])) / span.rate * inner.rate
-    return frame % inner.length if inner.loop else min(max(frame, Fraction(0)), Fraction(inner.length - 1))
+        return Fraction(values["own_frame"]).limit_denominator(1_000_000)
+    span = stepped(values, scene.span)
+    return (span.frame - Fraction(values["start"])) / span.rate * inner.rate
 
 
 def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) -> LayerImage | None:
@@ -55,6 +61,6 @@ def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) 
 register_kind(
     LayerKind(
         "nested", "Nested composition", "Another composition as one layer", PARAMETERS, _box, _draw, moment=inner_frame,
-        nests=True,
+        own_frame=own_frame, nests=True,
     )
 )
