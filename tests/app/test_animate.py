@@ -13,12 +13,14 @@ from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtWidgets import QApplication, QInputDialog
 
 from spiralis.app.frames.onion import skin_frames
+from spiralis.app.timeline.layout import heights
 from spiralis.app.widgets.asking import LiveDialog
 from spiralis.core.animation.ease_tiles import bounce, soft
 from spiralis.core.animation.easing import LINEAR, CubicBezier
 from spiralis.core.editing.keys import KeyRef
 from spiralis.core.editing.linking import with_wobble
 from spiralis.core.editing.spreading import ORDERS
+from spiralis.core.model import Key, Rule, Track
 from spiralis.core.model.drivers import Wobble
 from tests.app.harness import ALT, CONTROL, WindowTest
 
@@ -246,6 +248,42 @@ class TimeTest(AnimateTest):
         row = next(r for r in self.editor.timeline.rows.rows() if r.name == "position" and r.layer.id == "square")
         self.click(self.editor.timeline.rows, QPointF(80, row.middle), ALT)
         self.assertEqual({ref.layer for ref in self.session.keys}, {"square", "words"})
+
+    def test_threads_are_chosen_beside_one_another_and_take_one_rule(self) -> None:
+        turn = Track(0.0, (Key(0, 0.0), Key(20, 90.0)))
+        self.session.edit_layers("Turn", lambda y: y.with_track("rotation", turn), ["square"])
+        self.session.select(["square"])
+        rows = self.editor.timeline.rows
+
+        def press(name: str, held: Qt.KeyboardModifier) -> set[str]:
+            row = next(r for r in rows.rows() if r.name == name and r.layer.id == "square")
+            self.click(rows, QPointF(80, row.middle), held)
+            self.settle()
+            return {ref.name for ref in self.session.keys}
+
+        for held in (CONTROL, Qt.KeyboardModifier.ShiftModifier):
+            self.assertEqual({"position"}, press("position", Qt.KeyboardModifier.NoModifier))
+            self.assertEqual({"position", "rotation"}, press("rotation", held))
+            self.assertEqual({"position"}, press("rotation", held))
+        press("rotation", CONTROL)
+        box = self.editor.pace.rules["after"]
+        box.setCurrentIndex(box.findText("Accumulate"))
+        box.activated.emit(box.currentIndex())
+        for name in ("position", "rotation"):
+            self.assertIs(Rule.ACCUMULATE, self.layer("square").track(name).after.rule)
+        self.assertEqual(("square",), self.session.selected)
+        # A round that accumulates is drawn in its thread's row as the first one is.
+        turning = self.layer("square")
+        first, second = (
+            heights(turning.track("rotation"), turning.parameter("rotation"), np.array([5.0, 15.0]) + add)
+            for add in (0, 20)
+        )
+        np.testing.assert_allclose(first, second)
+        self.session.select(["square"])
+        box.setCurrentIndex(box.findText("Once"))
+        box.activated.emit(box.currentIndex())
+        rules = [self.layer("square").track(name).after.rule for name in ("position", "rotation")]
+        self.assertEqual([Rule.ONCE, Rule.ACCUMULATE], rules)
 
 
 class PaceModesTest(AnimateTest):

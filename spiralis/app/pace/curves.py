@@ -132,7 +132,8 @@ class Curves(QWidget):
     def _paint_still(self, painter: QPainter, segment: Segment | None) -> None:
         """Paint what stays while the playhead moves."""
         value_area, speed_area, spacing_area = self.areas()
-        for area, label in ((value_area, "value"), (speed_area, "speed"), (spacing_area, "spacing")):
+        value = "value" if segment is None else f"value of {segment.parameter.full_label}"
+        for area, label in ((value_area, value), (speed_area, "speed"), (spacing_area, "spacing")):
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(colour(GROUND))
             painter.drawRoundedRect(area, 6, 6)

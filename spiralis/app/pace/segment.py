@@ -101,14 +101,18 @@ def set_easing(session: Session, easing: Easing, label: str, merge: str | None =
 
 
 def set_extend(session: Session, rule: Rule, before: bool, count: int = 0, merge: str | None = None) -> None:
-    """Set what the shown thread does before or after its keys, and how many times (0: for ever)."""
-    thread = main_thread(session)
-    if thread is None:
+    """Set what the threads of the chosen keys, or the shown one, do before or after their keys, and how many times
+    (0: for ever)."""
+    shown = main_thread(session)
+    if shown is None:
         return
-    layer, name = thread
+    threads = {(layer.id, name) for layer, name in (chosen_tracks(session) if session.keys else [shown])}
     side = "before" if before else "after"
 
     def change(old: Layer) -> Layer:
-        return old.with_track(name, evolve(old.track(name), **{side: Extend(rule, count)}))
+        for owner, name in threads:
+            if owner == old.id:
+                old = old.with_track(name, evolve(old.track(name), **{side: Extend(rule, count)}))
+        return old
 
-    session.edit_layers(f"{side.capitalize()}: {rule.value}", change, [layer.id], merge)
+    session.edit_layers(f"{side.capitalize()}: {rule.value}", change, {owner for owner, _ in threads}, merge)

@@ -143,12 +143,12 @@ class RowHand:
                 self.session.edit("Lock" if not layer.locked else "Unlock", lambda piece: piece.with_layer(
                     evolve(layer, locked=not layer.locked)))  # fmt: skip
             return
-        self._choose(layer, event)
-        if row.name is None and layer.gathers and 10 + INDENT * row.depth <= x < 32 + INDENT * row.depth:
-            Commands(self.session).toggle_flag("folded", "Fold")
-            return
         if row.name is not None:
             self._choose_track(layer, row.name, event)
+            return
+        self._choose(layer, event)
+        if layer.gathers and 10 + INDENT * row.depth <= x < 32 + INDENT * row.depth:
+            Commands(self.session).toggle_flag("folded", "Fold")
             return
         start = event.position().y()
 
@@ -160,14 +160,16 @@ class RowHand:
         self._action = reorder
 
     def _choose_track(self, layer: Layer, name: str, event: QMouseEvent) -> None:
-        """Choose all keys of a thread; with Alt those of the same property on every layer, with others added."""
+        """Choose all keys of a thread; with Alt those of the same property on every layer; beside the others, or out of
+        them again."""
         layers = [layer]
         if event.modifiers() & Qt.KeyboardModifier.AltModifier:
             layers = [other for other in self.session.composition.layers if name in other.animated()]
         keys = {KeyRef(y.id, name, key.frame) for y in layers for key in y.track(name).keys}
         if event.modifiers() & _SEVERAL:
-            keys |= self.session.keys
-        self.session.select(self._layers_of(keys), keys)
+            others = set(self.session.keys)
+            keys = others - keys if keys <= others else others | keys
+        self.session.select(self._layers_of(keys) or [layer.id], keys)
 
     def _index_at(self, y: float) -> int:
         """Return before which layer something dropped at a height would go."""

@@ -6,12 +6,12 @@ from bisect import bisect_right
 from collections.abc import Collection, Iterable
 
 import numpy as np
-from attrs import frozen
+from attrs import evolve, frozen
 
 from spiralis.app.work.cached import Cached
 from spiralis.core.animation.tracks import evaluate
 from spiralis.core.editing.keys import KeyRef
-from spiralis.core.model import Composition, Layer, Parameter, Track, layer_kind
+from spiralis.core.model import Composition, Layer, Parameter, Rule, Track, layer_kind
 
 LABELS = 184
 RIGHT = 14
@@ -114,7 +114,8 @@ def row_at(rows: list[Row], y: float) -> Row | None:
 def heights(track: Track, parameter: Parameter, frames: np.ndarray) -> np.ndarray:
     """Return how high a thread runs at frames (n,), 0 bottom to 1 top.
 
-    Of a property with several numbers the one that changes most is drawn; words and switches lie flat.
+    Of a property with several numbers the one that changes most is drawn; words and switches lie flat. Rounds that
+    accumulate are drawn where the first one is: what matters here is their rhythm.
     """
     if not parameter.plotted:
         return np.full(len(frames), 0.5)
@@ -123,11 +124,19 @@ def heights(track: Track, parameter: Parameter, frames: np.ndarray) -> np.ndarra
     low, high = at_keys[:, component].min(), at_keys[:, component].max()
     if high - low < 1e-9:
         return np.full(len(frames), 0.5)
-    values = evaluate(track, parameter, frames)[:, component]
+    values = evaluate(_folded(track), parameter, frames)[:, component]
     share: np.ndarray = (values - low) / (high - low)
     # On a screen a lower y is higher up, but for a thread "more" is up; overshoot is kept within the row.
     clipped: np.ndarray = np.clip(share, -0.25, 1.25)
     return clipped
+
+
+def _folded(track: Track) -> Track:
+    ends = {
+        side: evolve(extend, rule=Rule.REPEAT) for side, extend in (("before", track.before), ("after", track.after))
+        if extend.rule is Rule.ACCUMULATE
+    }  # fmt: skip
+    return evolve(track, **ends) if ends else track
 
 
 def bead_height(top: float, height: float, share: float) -> float:
