@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QToolButton
 
 from spiralis.app.details.page import size_text
 from spiralis.core.editing.linking import with_driver
+from spiralis.core.geometry import box_around
 from spiralis.core.model.art import Contour
 from spiralis.core.model.drivers import Follow
 from tests.app.harness import SHIFT, WindowTest
@@ -107,6 +108,9 @@ class ComposeTest(WindowTest):
         self.act("Hang on a carrier")
         carrier = self.session.layers[0]
         self.assertEqual({self.layer(name).parent for name in ("square", "words")}, {carrier.id})
+        at = self.session.evaluated()
+        held = box_around([at.matrix(self.layer(name)).box(at.box(self.layer(name))) for name in ("square", "words")])
+        np.testing.assert_allclose(held, at.matrix(carrier).box(at.box(carrier)), atol=1e-6)
         before = self.session.evaluated().matrix(self.layer("words")).apply(0, 0)
         self.drag(self.editor.canvas, self.on_canvas(320, 240), self.on_canvas(350, 240), SHIFT)
         after = self.session.evaluated().matrix(self.layer("words")).apply(0, 0)

@@ -9,12 +9,15 @@ from fractions import Fraction
 import numpy as np
 from attrs import evolve
 
+from spiralis.core.editing.arranging import seen_box
+from spiralis.core.editing.carrying import on_carrier, ties_given_up
 from spiralis.core.editing.combining import as_outlines
 from spiralis.core.editing.contours import as_drawing
 from spiralis.core.editing.grouping import grouped, ungrouped
 from spiralis.core.editing.nesting import nest, nest_content, open_up, own_copy
 from spiralis.core.editing.separating import position_switched
 from spiralis.core.errors import ModelError
+from spiralis.core.geometry import box_around
 from spiralis.core.model import Composition, EdgePin, Key, Layer, Matte, Project, Track
 from spiralis.core.model.blocks import Block
 from spiralis.core.model.drivers import DialJoin, Follow, Wobble
@@ -231,8 +234,34 @@ class LooksKeptTest(unittest.TestCase):
             piece, group = grouped(self.start, self.piece, [layer_id], 6)
             return self.start.with_composition(ungrouped(self.start, piece, group, 6).piece)
 
+        def carried(layer_id: str) -> Project:
+            return self.start.with_composition(on_carrier(self.start, self.piece, [layer_id], 6)[0])
+
         self.each(held)
         self.each(parted)
+        self.each(carried)
+
+    def test_what_holds_layers_is_as_large_and_hangs_where_they_did(self) -> None:
+        def square(layer_id: str, place: tuple[float, float], parent: str | None = None) -> Layer:
+            made = Layer(layer_id.title(), "shape", 3, LENGTH, id=layer_id, parent=parent)
+            return made.with_values(form="rectangle", size=(20.0, 10.0), position=place)
+
+        cart, left = square("cart", (50.0, 50.0)), square("left", (-20.0, 5.0), "cart")
+        right, bolt = square("right", (40.0, 5.0), "cart"), square("bolt", (10.0, 5.0), "right")
+        other = square("other", (20.0, 90.0))
+        piece = evolve(self.piece, layers=(cart, left, right, bolt, other))
+        start = self.start.with_composition(piece)
+        for hold in (grouped, on_carrier):
+            grown, made = hold(start, piece, ["left", "right", "bolt"], 6, "Wheels")
+            holder = grown.layer(made)
+            self.assertEqual(("Wheels", "cart", 3), (holder.name, holder.parent, holder.first))
+            self.assertEqual([made, made, "right"], [grown.layer(name).parent for name in ("left", "right", "bolt")])
+            box = seen_box(Evaluated(start, grown, 6.0), holder)
+            wheels = [seen_box(Evaluated(start, piece, 6.0), piece.layer(name)) for name in ("left", "right", "bolt")]
+            np.testing.assert_allclose(box_around(wheels), box, atol=1e-6)
+        self.assertEqual("", ties_given_up(piece, ["left", "right"]))
+        self.assertEqual("", ties_given_up(piece, ["cart", "left", "other"]))
+        self.assertEqual("“Left” hung on “Cart”, and no longer does.", ties_given_up(piece, ["left", "other"]))
 
     def test_outlines(self) -> None:
         self.each(self.edited(lambda y: as_outlines(Evaluated(self.start, self.piece, 0.0), y)), atol=6 / 255)

@@ -7,6 +7,7 @@ from attrs import evolve
 from spiralis.app.session import Session
 from spiralis.app.sources.acting import SourceActions
 from spiralis.app.widgets.preferences import new_pace
+from spiralis.core.editing.carrying import ties_given_up
 from spiralis.core.editing.duplicating import duplicated
 from spiralis.core.editing.edits import reordered, toggle_key, unused_name
 from spiralis.core.editing.grouping import grouped, in_order, ungrouped
@@ -69,8 +70,11 @@ class Commands:
             made.append(group)
             return changed
 
+        left = ties_given_up(session.composition, ids)
         if session.edit("Group", change):
             session.select(made)
+            if left:
+                session.said.emit(left)
 
     def ungroup(self) -> None:
         """Part the chosen groups, and choose what was in them."""

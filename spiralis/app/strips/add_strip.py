@@ -10,11 +10,11 @@ from PyQt6.QtWidgets import QHBoxLayout, QMenu, QToolButton, QWidget
 from spiralis.app.session import Session
 from spiralis.app.style import icon
 from spiralis.core.animation.easing import from_softness
+from spiralis.core.editing.carrying import on_carrier, ties_given_up
 from spiralis.core.editing.edits import unused_name
-from spiralis.core.editing.reparenting import with_parent
+from spiralis.core.editing.locking import locked_in
 from spiralis.core.model import Composition, Key, Layer, Track, layer_kind, layer_kinds
 from spiralis.core.model.adding import AddEntry
-from spiralis.core.render.layers import Evaluated
 
 CARRIER = "carrier"
 #: From this width on, in px, the buttons have their names beside their pictures.
@@ -119,23 +119,17 @@ def add_ground(session: Session, kind: str) -> None:
 
 
 def add_carrier(session: Session) -> None:
-    """Add a carrier in the middle of the frame; chosen layers hang on it from then on."""
-    chosen = [layer.id for layer in session.layers if not layer.locked]
-    carrier = new_layer(session, "carrier", "Carrier")
-    layers = list(session.composition.layers)
-    index = min((i for i, layer in enumerate(layers) if layer.id in chosen), default=0)
-    layers.insert(index, carrier)
-
-    def change(piece: Composition) -> Composition:
-        grown = evolve(piece, layers=tuple(layers))
-        at = Evaluated(session.project, grown, session.frame)
-        for layer_id in chosen:
-            if grown.layer(layer_id).parent not in chosen:
-                grown = grown.with_layer(with_parent(at, grown.layer(layer_id), carrier.id))
-        return grown
-
-    if session.edit("Hang on a carrier" if chosen else "Add Carrier", change):
-        session.select([carrier.id])
+    """Hang the chosen layers on a carrier of their size, or add one in the middle of the frame where none is chosen."""
+    piece = session.composition
+    chosen = [layer.id for layer in session.layers if layer.id not in locked_in(piece)]
+    if not chosen:
+        add_layer(session, new_layer(session, "carrier", "Carrier"))
+        return
+    changed, carrier = on_carrier(session.project, piece, chosen, session.frame, "Carrier")
+    if session.edit("Hang on a carrier", lambda _: changed):
+        session.select([carrier])
+        if left := ties_given_up(piece, chosen):
+            session.said.emit(left)
 
 
 class AddStrip(QWidget):

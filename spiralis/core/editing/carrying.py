@@ -1,34 +1,84 @@
-"""Hang a layer on a carrier of its own, so that it can move in one more way without its keys being touched."""
+"""Hang layers on a new one, so that they can move in one more way without their keys being touched."""
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterable
+
 from attrs import evolve
 
+from spiralis.core.editing.arranging import seen_box
 from spiralis.core.editing.edits import unused_name
 from spiralis.core.editing.reparenting import with_parent
+from spiralis.core.errors import ModelError
+from spiralis.core.geometry import Box, box_around
 from spiralis.core.model import Composition, Layer, Project
 from spiralis.core.render.layers import Evaluated
 
 
-def on_carrier(project: Project, piece: Composition, layer_id: str, frame: int) -> tuple[Composition, str]:
-    """Return the composition where a layer hangs on a new carrier, nothing having moved in sight, and the carrier's id.
+def hung_on_new(
+    project: Project, piece: Composition, ids: Iterable[str], frame: int, make: Callable[[list[Layer], Box], Layer]
+) -> tuple[Composition, str]:
+    """Return the composition where layers hang on a new one, and its id; at the frame nothing has moved in sight.
 
-    The carrier stands where the layer is at a frame, is as large as it is, and hangs on what the layer hung on.
+    ``make`` gets the layers and the box that they are seen in. What it makes lies before the frontmost of them and
+    hangs on what they all hung on. Layers that hang on others among them go along with those.
 
     Raises:
-        ModelError: the layer cannot hang on another without moving.
+        ModelError: no layer is chosen.
     """
-    layer = piece.layer(layer_id)
-    at = Evaluated(project, piece, frame)
-    left, top, right, bottom = at.matrix(layer).box(at.box(layer))
-    name = unused_name(f"Carrier of {layer.name}", {y.name for y in piece.layers})
-    carrier = Layer(name, "carrier", layer.first, layer.last).with_values(
-        position=((left + right) / 2, (top + bottom) / 2), size=(max(right - left, 1.0), max(bottom - top, 1.0))
-    )
-    place = piece.layers.index(layer)
-    grown = evolve(piece, layers=(*piece.layers[:place], carrier, *piece.layers[place:]))
-    if layer.parent is not None:
-        carrier = with_parent(Evaluated(project, grown, frame), carrier, layer.parent)
-        grown = grown.with_layer(carrier)
-    at = Evaluated(project, grown, frame)
-    return grown.with_layer(with_parent(at, grown.layer(layer_id), carrier.id)), carrier.id
+    wanted = set(ids)
+    chosen = [layer for layer in piece.layers if layer.id in wanted]
+    if not chosen:
+        raise ModelError("Choose the layers that are to be held together.")
+    at = Evaluated(project, piece, float(frame))
+    made = make(chosen, box_around([seen_box(at, layer) for layer in chosen]))
+    made = evolve(made, name=unused_name(made.name, {layer.name for layer in piece.layers}))
+    index = piece.layers.index(chosen[0])
+    grown = evolve(piece, layers=(*piece.layers[:index], made, *piece.layers[index:]))
+    outer = _outer_parents(chosen)
+    if len(outer) == 1 and None not in outer:
+        made = with_parent(Evaluated(project, grown, float(frame)), made, outer.pop())
+        grown = grown.with_layer(made)
+    for layer in _outermost(chosen):
+        hung = with_parent(Evaluated(project, grown, float(frame)), grown.layer(layer.id), made.id)
+        grown = grown.with_layer(hung)
+    return grown, made.id
+
+
+def _outermost(chosen: list[Layer]) -> list[Layer]:
+    ids = {layer.id for layer in chosen}
+    return [layer for layer in chosen if layer.parent not in ids]
+
+
+def _outer_parents(chosen: list[Layer]) -> set[str | None]:
+    return {layer.parent for layer in _outermost(chosen)}
+
+
+def ties_given_up(piece: Composition, ids: Iterable[str]) -> str:
+    """Return in words which layers would no longer hang on what they hang on, as they hang on different ones."""
+    wanted = set(ids)
+    chosen = [layer for layer in piece.layers if layer.id in wanted]
+    if len(_outer_parents(chosen)) < 2:
+        return ""
+    pairs = [(layer, piece.find(layer.parent)) for layer in _outermost(chosen) if layer.parent is not None]
+    told = [f"“{layer.name}” hung on “{parent.name}”" for layer, parent in pairs if parent is not None]
+    return f"{' and '.join(told)}, and no longer does." if told else ""
+
+
+def on_carrier(
+    project: Project, piece: Composition, ids: Iterable[str], frame: int, name: str = ""
+) -> tuple[Composition, str]:
+    """Return the composition where layers hang on a new carrier as large as they are seen, and the carrier's id.
+
+    Raises:
+        ModelError: no layer is chosen.
+    """
+
+    def make(chosen: list[Layer], box: Box) -> Layer:
+        left, top, right, bottom = box
+        span = min(layer.first for layer in chosen), max(layer.last for layer in chosen)
+        return Layer(name or f"Carrier of {chosen[0].name}", "carrier", *span).with_values(
+            position=((left + right) / 2, (top + bottom) / 2), size=(max(right - left, 1.0), max(bottom - top, 1.0))
+        )
+
+    return hung_on_new(project, piece, ids, frame, make)

@@ -6,14 +6,12 @@ from collections.abc import Iterable
 
 from attrs import evolve
 
-from spiralis.core.editing.arranging import seen_box
-from spiralis.core.editing.edits import unused_name
+from spiralis.core.editing.carrying import hung_on_new
 from spiralis.core.editing.removing import Removal, removed
-from spiralis.core.editing.reparenting import rehung, with_parent
+from spiralis.core.editing.reparenting import rehung
 from spiralis.core.errors import ModelError
-from spiralis.core.geometry import box_around
+from spiralis.core.geometry import Box
 from spiralis.core.model import Composition, Layer, Project
-from spiralis.core.render.layers import Evaluated
 
 GROUP = "group"
 
@@ -28,37 +26,17 @@ def grouped(
     Raises:
         ModelError: no layer is chosen.
     """
-    chosen = [layer for layer in piece.layers if layer.id in set(ids)]
-    if not chosen:
-        raise ModelError("Choose the layers that are to be held together.")
-    at = Evaluated(project, piece, float(frame))
-    left, top, right, bottom = box_around([seen_box(at, layer) for layer in chosen])
-    outer = _common_parent(piece, chosen)
-    made = Layer(
-        unused_name(name, {layer.name for layer in piece.layers}), GROUP,
-        min(layer.first for layer in chosen), max(layer.last for layer in chosen),
-    ).with_values(
-        corner=(left, top), size=(max(right - left, 1.0), max(bottom - top, 1.0)),
-        position=((left + right) / 2, (top + bottom) / 2),
-    )  # fmt: skip
-    index = piece.layers.index(chosen[0])
-    grown = evolve(piece, layers=(*piece.layers[:index], made, *piece.layers[index:]))
-    if outer is not None:
-        made = with_parent(Evaluated(project, grown, float(frame)), made, outer)
-        grown = grown.with_layer(made)
-    inside = {layer.id for layer in chosen}
-    for layer in chosen:
-        if layer.parent not in inside:
-            hung = with_parent(Evaluated(project, grown, float(frame)), grown.layer(layer.id), made.id)
-            grown = grown.with_layer(hung)
-    return in_order(grown), made.id
 
+    def make(chosen: list[Layer], box: Box) -> Layer:
+        left, top, right, bottom = box
+        span = min(layer.first for layer in chosen), max(layer.last for layer in chosen)
+        return Layer(name, GROUP, *span).with_values(
+            corner=(left, top), size=(max(right - left, 1.0), max(bottom - top, 1.0)),
+            position=((left + right) / 2, (top + bottom) / 2),
+        )  # fmt: skip
 
-def _common_parent(piece: Composition, chosen: list[Layer]) -> str | None:
-    """Return the parent that all layers share that hang on none of the others."""
-    ids = {layer.id for layer in chosen}
-    parents = {layer.parent for layer in chosen if layer.parent not in ids}
-    return parents.pop() if len(parents) == 1 else None
+    grown, group = hung_on_new(project, piece, ids, frame, make)
+    return in_order(grown), group
 
 
 def ungrouped(project: Project, piece: Composition, group_id: str, frame: int) -> Removal:
