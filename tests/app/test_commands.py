@@ -2,7 +2,7 @@
 
 import numpy as np
 from attrs import evolve
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QPoint, QRect, Qt
 from PyQt6.QtTest import QTest
 
 from spiralis.app.project.recent import recent_projects, remember
@@ -212,6 +212,27 @@ class MessagesTest(WindowTest):
         self.assertTrue(notice.isVisible())
         self.click(notice.close_button)
         self.assertFalse(notice.isVisible())
+
+    def test_a_message_floats_over_the_picture_and_moves_nothing(self) -> None:
+        notice, canvas = self.window.notice, self.editor.canvas
+        parts = (self.editor, canvas, self.editor.timeline)
+        before = [part.geometry() for part in parts], canvas.viewport.zoom
+        for sentence in ("Short.", "A sentence of many words that one line cannot hold. " * 4):
+            self.session.failed.emit(sentence)
+            self.settle()
+            self.assertEqual(before, ([part.geometry() for part in parts], canvas.viewport.zoom))
+            below = QRect(canvas.mapTo(self.window, QPoint(0, 0)), canvas.size())
+            strip = QRect(notice.mapTo(self.window, QPoint(0, 0)), notice.size())
+            self.assertTrue(below.contains(strip))
+            self.assertGreater(strip.top(), below.center().y())
+            self.assertGreaterEqual(notice.label.height(), notice.label.heightForWidth(notice.label.width()))
+        self.window.resize(self.window.width(), self.window.height() + 60)
+        self.settle()
+        moved = QRect(notice.mapTo(self.window, QPoint(0, 0)), notice.size())
+        self.assertEqual(strip.bottom() + 60, moved.bottom())
+        self.window.show_start()
+        self.settle()
+        self.assertTrue(self.window.rect().contains(QRect(notice.mapTo(self.window, QPoint(0, 0)), notice.size())))
 
     def test_recent_projects_are_in_the_menu(self) -> None:
         path = self.saved(sample_project(), "seaside.spiralis")

@@ -189,17 +189,6 @@ class HoldingTest(WindowTest):
         sip.delete(parent)
         self.until(lambda: not pictures.busy)
 
-    def test_a_message_makes_room_in_turns_and_all_panels_show_again(self) -> None:
-        rows, height = self.editor.timeline.rows, self.editor.height()
-        self.session.failed.emit("Something went wrong.")
-        self.assertFalse(rows.updatesEnabled())
-        self.settle()
-        self.assertTrue(rows.updatesEnabled() and self.editor.details.updatesEnabled())
-        self.assertLess(self.editor.height(), height)
-        self.window.notice.close_button.click()
-        self.settle()
-        self.assertTrue(rows.updatesEnabled())
-        self.assertEqual(self.editor.height(), height)
 
 
 class CoarserTest(WindowTest):

@@ -5,6 +5,7 @@ from __future__ import annotations
 import shutil
 import tempfile
 import unittest
+from fractions import Fraction
 from pathlib import Path
 
 import numpy as np
@@ -14,6 +15,7 @@ from spiralis.core.editing.effecting import with_effect
 from spiralis.core.editing.importing import Gathered, brought_in, files_under, gather, new_project
 from spiralis.core.editing.recolouring import colours_of, recoloured
 from spiralis.core.editing.sources import (
+    artwork_place,
     collected,
     linked,
     missing_source,
@@ -25,7 +27,7 @@ from spiralis.core.editing.sources import (
 )
 from spiralis.core.errors import FileError, SpiralisError
 from spiralis.core.media.sources import read_source
-from spiralis.core.model import Key, Layer, Project, Track
+from spiralis.core.model import Composition, Key, Layer, Project, Track
 from spiralis.core.raster.fonts import FONT_FOLDER
 from spiralis.core.render import render_frame
 from spiralis.core.storage import load, save
@@ -189,6 +191,20 @@ class ImportTest(FilesTest):
         drawings = done.project.compositions[0].layers[0].track("drawings").value
         names = [source.name for drawing in drawings if (source := done.project.source(drawing[0])) is not None]
         self.assertEqual(names, ["a.png", "b.png", "c.png"])
+
+    def test_what_is_made_for_the_frame_covers_it_and_all_else_is_fitted(self) -> None:
+        piece = Composition("piece", 1080, 1350, Fraction(25), 50)
+        middle, at = (540.0, 675.0), (100.0, 200.0)
+        for size, how, place, scale in (
+            ((1080, 1350), {}, middle, 100.0), ((2160, 2700), {}, at, 40.0), ((50, 50), {}, at, 100.0),
+            ((2160, 2700), {"moves": True}, middle, 50.0), ((540, 675), {"moves": True}, at, 100.0),
+            ((1920, 1080), {"moves": True}, at, 45.0),
+            ((50, 50), {"grows": True}, at, 1728.0), ((1080, 1350), {"grows": True}, middle, 100.0),
+        ):  # fmt: skip
+            with self.subTest(size=size, **how):
+                made = artwork_place(size, piece, at, **how)
+                self.assertEqual({"position": place, "scale": (scale, scale)}, made)
+        self.assertEqual(middle, artwork_place((50, 50), piece, None)["position"])
 
     def test_nothing_makes_no_project(self) -> None:
         with self.assertRaises(SpiralisError):

@@ -10,7 +10,7 @@ from attrs import define, evolve, field, frozen
 from spiralis.core.editing.artwork import Timing, as_composition
 from spiralis.core.editing.artwork import unused as unused_name
 from spiralis.core.editing.flattening import flat_source
-from spiralis.core.editing.sources import flipbook_layer, picture_layer
+from spiralis.core.editing.sources import artwork_place, flipbook_layer, picture_layer
 from spiralis.core.errors import SpiralisError
 from spiralis.core.media.footage.sequence import find_sequences
 from spiralis.core.media.layered import LayeredFile
@@ -137,11 +137,8 @@ def _layered_layer(
     project: Project, piece: Composition, path: Path, layered: LayeredFile, at: tuple[float, float] | None,
     layering: str, nested: bool,
 ) -> tuple[Project, Layer]:  # fmt: skip
-    share = min(1.0, 0.8 * piece.width / layered.width, 0.8 * piece.height / layered.height)
-    if path.suffix.lower() in VECTOR_SUFFIXES:
-        # Vectors stay crisp at any size, so a small icon may fill the frame as well as a large poster.
-        share = min(0.8 * piece.width / layered.width, 0.8 * piece.height / layered.height)
-    place = {"position": at or (piece.width / 2, piece.height / 2), "scale": (round(100 * share, 2),) * 2}
+    vectors = path.suffix.lower() in VECTOR_SUFFIXES
+    place = artwork_place((layered.width, layered.height), piece, at, grows=vectors)
     if layering == "flat":
         project, values, kind = flat_values(project, layered)
         return project, Layer(path.stem, kind, 0, piece.length).with_values(**values, **place)

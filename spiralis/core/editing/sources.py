@@ -11,7 +11,7 @@ from attrs import evolve
 from spiralis.core.errors import FileError, SpiralisError
 from spiralis.core.media.files import digest_of, read_bytes
 from spiralis.core.media.sources import read_source
-from spiralis.core.model import Composition, Layer, Project, Source, Track, layer_kind
+from spiralis.core.model import Composition, Layer, Project, Source, Track, Value, layer_kind
 from spiralis.core.model.references import What
 from spiralis.core.raster.fonts import face_of, families_of
 
@@ -220,10 +220,27 @@ def without_composition(project: Project, composition_id: str) -> Project:
 def picture_layer(source: Source, composition: Composition, at: tuple[float, float] | None = None) -> Layer:
     """Return a layer over the whole composition that shows a picture or footage, fitted into the frame."""
     kind = source.sort.layer
-    share = min(1.0, 0.8 * composition.width / source.width, 0.8 * composition.height / source.height)
-    centre = at or (composition.width / 2, composition.height / 2)
-    layer = Layer(Path(source.name).stem or kind, kind, 0, composition.length)
-    return layer.with_values(source=source.id, scale=(round(100 * share, 2), round(100 * share, 2)), position=centre)
+    place = artwork_place((source.width, source.height), composition, at, moves=not source.sort.still)
+    return Layer(Path(source.name).stem or kind, kind, 0, composition.length).with_values(source=source.id, **place)
+
+
+def artwork_place(
+    size: tuple[int, int], piece: Composition, at: tuple[float, float] | None, moves: bool = False, grows: bool = False
+) -> dict[str, Value]:
+    """Return the place and scale of artwork of a size in px: in its own size or fitted into four fifths of the frame,
+    at a place or in the middle.
+
+    What is made for the frame covers it wherever it is dropped: artwork of just its size, and what ``moves`` if it has
+    the frame's proportions. What ``grows`` stays crisp at any size, so a small one may be as large as a large one.
+    """
+    across, down = piece.width / size[0], piece.height / size[1]
+    covers = size == (piece.width, piece.height) or (moves and across <= 1 and abs(across / down - 1) < 0.005)
+    if covers:
+        share, at = max(across, down), None
+    else:
+        share = 0.8 * min(across, down)
+        share = share if grows else min(share, 1.0)
+    return {"position": at or (piece.width / 2, piece.height / 2), "scale": (round(100 * share, 2),) * 2}
 
 
 def flipbook_layer(sources: Iterable[Source], composition: Composition, exposure: int = 2) -> Layer:
