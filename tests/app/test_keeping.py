@@ -151,6 +151,15 @@ class KeepingTest(unittest.TestCase):
         self.assertEqual([], self._by_itself(other))
         self.assertFalse(self.copy.exists())
 
+    def test_the_copy_of_what_was_given_up_goes(self) -> None:
+        self.edit(10.0)
+        self.keeping.write_copy_now()
+        self.written()
+        self.assertTrue(self.copy.exists())
+        self.keeping.begin_anew()
+        self.written()
+        self.assertFalse(self.copy.exists())
+
     def test_a_closed_window_leaves_no_copy_and_keeps_nothing_more(self) -> None:
         self.edit(10.0)
         self.keeping.write_copy_now()
