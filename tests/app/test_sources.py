@@ -12,7 +12,7 @@ from PyQt6.QtCore import QMimeData, QPointF, Qt, QTimer, QUrl
 from PyQt6.QtGui import QDropEvent, QGuiApplication
 from PyQt6.QtWidgets import QDialogButtonBox, QInputDialog
 
-from spiralis.app.project.import_dialog import Choices, ImportDialog
+from spiralis.app.project.import_dialog import Choices, ImportDialog, runs_in_question
 from spiralis.app.sources import listing as listing_module
 from spiralis.app.sources.entries import entries_of
 from spiralis.app.sources.listing import ENTRY, MIME
@@ -102,10 +102,37 @@ class BringingInTest(ArtworkTest):
         self.addCleanup(dialog.deleteLater)
         dialog.show()
         self.settle()
-        self.assertEqual(dialog.choices(), Choices("layers", True, "layers"))
+        self.assertEqual(dialog.choices(), Choices("layers", True))
         self.click(dialog.layered.buttons()[2], QPointF(8, 10))
         self.click(dialog.nested, QPointF(8, 8))
-        self.assertEqual(dialog.choices(), Choices("piece", False, "layers"))
+        self.assertEqual(dialog.choices(), Choices("piece", False))
+
+    def test_a_few_numbered_pictures_are_asked_about(self) -> None:
+        paths = [self.file(f"kite_{n}.png", colour_png((250, 80 * n, 0))) for n in range(3)]
+        for way, kinds in (("layers", ["picture"] * 3), ("flipbook", ["flipbook"]), ("footage", ["footage"])):
+            with self.subTest(way=way):
+
+                def choose(found: Gathered, way: str = way) -> Choices:
+                    dialog = ImportDialog(self.window, found)
+                    self.addCleanup(dialog.deleteLater)
+                    self.assertEqual("layers", dialog.choices().pictures)
+                    next(b for b in dialog.pictures.buttons() if b.property("choice") == way).setChecked(True)
+                    return dialog.choices()
+
+                self.window.importer.ask = choose
+                self.bring(*paths)
+                self.until(lambda: not self.window.importer.busy)
+                self.assertEqual(kinds, [layer.kind for layer in self.session.layers])
+                self.act("Undo")
+
+    def test_many_numbered_pictures_play_and_only_such_as_may_be_meant_otherwise_are_asked_about(self) -> None:
+        for count, asked in ((9, True), (25, False)):
+            paths = [self.file(f"run{count}_{n:02}.png", colour_png((n, 0, 0))) for n in range(count)]
+            found = gather(paths, Project())
+            self.assertEqual(asked, bool(runs_in_question(found)))
+            dialog = ImportDialog(self.window, found)
+            self.addCleanup(dialog.deleteLater)
+            self.assertEqual("footage", dialog.choices().pictures)
 
     def test_as_a_piece_and_in_place_of_the_content(self) -> None:
         path = self.file("poster.svg", DRAWINGS["opacity of groups"])

@@ -20,11 +20,14 @@ from spiralis.core.editing.importing import Gathered
 
 @frozen
 class Choices:
-    """What becomes of layered files (layers, flat, piece, replace), their groups, and several pictures."""
+    """What becomes of layered files (layers, flat, piece, replace), their groups, and several pictures.
+
+    As ``footage`` those that are numbered without a gap become a clip and all others a layer each.
+    """
 
     layered: str = "layers"
     nested: bool = True
-    pictures: str = "layers"
+    pictures: str = "footage"
 
 
 _LAYERED = (
@@ -33,10 +36,27 @@ _LAYERED = (
     ("piece", "A piece of its own size", "Opens beside the present one"),
     ("replace", "In place of what this piece shows", "The piece keeps its format"),
 )
+_FOOTAGE = ("footage", "Footage", "Those that are numbered play at an even rate")
 _PICTURES = (
     ("layers", "A layer each", "All of them show at once"),
     ("flipbook", "One flipbook", "They show in turn, in the order of their names"),
 )
+
+
+#: More numbered pictures than that are meant to play.
+_FEW = 24
+#: So many are rather pictures by themselves.
+_A_HANDFUL = 8
+
+
+def loose_pictures(found: Gathered) -> list[str]:
+    """Return the names of the pictures that belong to no numbered run."""
+    return [source.name for source in found.sources if source.sort.still]
+
+
+def runs_in_question(found: Gathered) -> list[int]:
+    """Return how many pictures the numbered runs have that may be meant as drawings or layers just as well."""
+    return [count for count in found.runs if count <= _FEW]
 
 
 class ImportDialog(QDialog):
@@ -61,14 +81,15 @@ class ImportDialog(QDialog):
             self._options(column, self.layered, _LAYERED)
             if groups:
                 column.addWidget(self.nested)
-        pictures = [source.name for source in found.sources if source.sort.still]
-        if len(pictures) > 1:
+        pictures, numbered = loose_pictures(found), runs_in_question(found)
+        if len(pictures) > 1 or numbered:
             if found.layered:
                 rule = QFrame()
                 rule.setObjectName("Rule")
                 column.addWidget(rule)
-            self._heading(column, _said(pictures, "pictures"))
-            self._options(column, self.pictures, _PICTURES)
+            self._heading(column, _said([*pictures, *[""] * sum(numbered)], "pictures"))
+            likely = (_FOOTAGE, *_PICTURES) if max(numbered, default=0) > _A_HANDFUL else (*_PICTURES, _FOOTAGE)
+            self._options(column, self.pictures, likely if numbered else _PICTURES)
         buttons = QDialogButtonBox()
         bring = buttons.addButton("Bring in", QDialogButtonBox.ButtonRole.AcceptRole)
         buttons.addButton("Cancel", QDialogButtonBox.ButtonRole.RejectRole)
@@ -104,7 +125,7 @@ class ImportDialog(QDialog):
         return Choices(
             layered.property("choice") if layered is not None else "layers",
             self.nested.isChecked(),
-            pictures.property("choice") if pictures is not None else "layers",
+            pictures.property("choice") if pictures is not None else "footage",
         )
 
 

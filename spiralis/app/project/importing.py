@@ -10,7 +10,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QWidget
 
 from spiralis.app.project.files import Files
-from spiralis.app.project.import_dialog import Choices, ImportDialog
+from spiralis.app.project.import_dialog import Choices, ImportDialog, loose_pictures, runs_in_question
 from spiralis.app.session import Session
 from spiralis.app.widgets.file_dialogs import ask_open, ask_open_several, files_with
 from spiralis.app.work.background import Background
@@ -86,10 +86,10 @@ class Importer(QObject):
     def bring(self, paths: Sequence[Path], landing: Landing = ANYWHERE, choices: Choices | None = None) -> None:
         """Read files in the background, then bring them in; what fails is said in a sentence each."""
         project = self.session.project
-        sequences = choices is None or choices.pictures != "flipbook"
+        sequences = choices is None or choices.pictures == "footage"
         self.background.run(
             lambda: gather(paths, project, sequences, self.progressed.emit),
-            lambda found: self._take(found, landing, choices),
+            lambda found: self._take(found, paths, landing, choices),
         )
 
     def start_project(self, paths: Sequence[Path], files: Files) -> None:
@@ -111,11 +111,17 @@ class Importer(QObject):
         if total > 1:
             self.session.said.emit(f"Reading {done + 1} of {total} files …")
 
-    def _take(self, found: Gathered | Exception, landing: Landing, choices: Choices | None) -> None:
+    def _take(
+        self, found: Gathered | Exception, paths: Sequence[Path], landing: Landing, choices: Choices | None
+    ) -> None:
         if isinstance(found, Exception):
             self.session.failed.emit(f"The files could not be read: {found}")
         elif found.sources or found.layered:
             choices = choices or self.ask(found)
+            if choices is not None and choices.pictures != "footage" and found.runs:
+                # The numbered ones are to be pictures after all.
+                self.bring(paths, landing, choices)
+                return
             if choices is not None:
                 self._apply(found, landing, choices)
         elif not found.problems:
@@ -125,8 +131,7 @@ class Importer(QObject):
         self.finished.emit()
 
     def _ask(self, found: Gathered) -> Choices | None:
-        pictures = [source for source in found.sources if source.sort.still]
-        if not found.layered and len(pictures) < 2:
+        if not found.layered and len(loose_pictures(found)) < 2 and not runs_in_question(found):
             return Choices()
         dialog = ImportDialog(self.window_, found)
         return dialog.choices() if dialog.exec() else None

@@ -23,11 +23,13 @@ from spiralis.core.model import Composition, Layer, Project, Source
 
 @define
 class Gathered:
-    """What was read from files: sources, layered files by their paths, and a sentence for each that failed."""
+    """What was read from files: sources, layered files by their paths, a sentence for each that failed, and how many
+    pictures each of the numbered runs has that became footage."""
 
     sources: list[Source] = field(factory=list)
     layered: list[tuple[Path, LayeredFile]] = field(factory=list)
     problems: list[str] = field(factory=list)
+    runs: list[int] = field(factory=list)
 
 
 @frozen
@@ -79,6 +81,7 @@ def gather(
         try:
             if isinstance(item, list):
                 gathered.sources.append(sequence_source(item))
+                gathered.runs.append(len(item))
             elif item.suffix.lower() in LAYERED_SUFFIXES:
                 gathered.layered.append((item, read_layers(item, fonts)))
             else:
