@@ -191,6 +191,11 @@ class ImportTest(FilesTest):
         drawings = done.project.compositions[0].layers[0].track("drawings").value
         names = [source.name for drawing in drawings if (source := done.project.source(drawing[0])) is not None]
         self.assertEqual(names, ["a.png", "b.png", "c.png"])
+        (self.art / "b.png").write_bytes(picture(4, 10 * base.compositions[0].height, 1))
+        found = gather(paths, Project())
+        fitted = brought_in(base, base.compositions[0].id, found, at=(7.0, 8.0), as_flipbook=True)
+        layer = fitted.project.compositions[0].layers[0]
+        self.assertEqual(((7.0, 8.0), (8.0, 8.0)), (layer.track("position").value, layer.track("scale").value))
 
     def test_what_is_made_for_the_frame_covers_it_and_all_else_is_fitted(self) -> None:
         piece = Composition("piece", 1080, 1350, Fraction(25), 50)

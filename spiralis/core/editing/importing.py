@@ -121,7 +121,7 @@ def brought_in(
             made.append(picture_layer(source, piece, at))
     if pictures:
         pictures.sort(key=lambda source: source.name.lower())
-        made.append(flipbook_layer(pictures, piece))
+        made.append(flipbook_layer(pictures, piece, at))
     for path, layered in gathered.layered:
         notes += layered.notes
         project, layer = _layered_layer(project, piece, path, layered, at, layering, nested)

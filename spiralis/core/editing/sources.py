@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
+from collections.abc import Sequence
 from pathlib import Path
 
 from attrs import evolve
@@ -11,7 +11,7 @@ from attrs import evolve
 from spiralis.core.errors import FileError, SpiralisError
 from spiralis.core.media.files import digest_of, read_bytes
 from spiralis.core.media.sources import read_source
-from spiralis.core.model import Composition, Layer, Project, Source, Track, Value, layer_kind
+from spiralis.core.model import Composition, Layer, Project, Source, Value, layer_kind
 from spiralis.core.model.references import What
 from spiralis.core.raster.fonts import face_of, families_of
 
@@ -243,9 +243,11 @@ def artwork_place(
     return {"position": at or (piece.width / 2, piece.height / 2), "scale": (round(100 * share, 2),) * 2}
 
 
-def flipbook_layer(sources: Iterable[Source], composition: Composition, exposure: int = 2) -> Layer:
+def flipbook_layer(
+    sources: Sequence[Source], composition: Composition, at: tuple[float, float] | None = None, exposure: int = 2
+) -> Layer:
     """Return a flipbook of pictures in this order, each shown for ``exposure`` frames of 12 a second."""
-    drawings = tuple((source.id, exposure) for source in sources)
-    centre = (composition.width / 2, composition.height / 2)
+    size = max((source.width for source in sources), default=1), max((source.height for source in sources), default=1)
     layer = Layer("Flipbook", "flipbook", 0, composition.length)
-    return evolve(layer, properties={"drawings": Track(drawings), "position": Track(centre)})
+    drawings = tuple((source.id, exposure) for source in sources)
+    return layer.with_values(drawings=drawings, **artwork_place(size, composition, at))
