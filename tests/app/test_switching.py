@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 from attrs import evolve
 
-from spiralis.core.model import Key, Layer, Track
+from spiralis.core.editing.arranging import seen_box
+from spiralis.core.model import Key, Layer, Source, Track
 from spiralis.core.render.frame import render_frame
 from tests.app.harness import WindowTest
 
@@ -33,6 +34,29 @@ class SwitchingTest(WindowTest):
         self.assertEqual(before, self.shown())
         self.act("Undo")
         self.assertEqual(version, self.session.project)
+
+    def test_another_source_is_as_large_and_carries_what_hung_on_the_first(self) -> None:
+        small, large = (Source(f"{w}.png", f"{w:064x}", ".png", w, w // 2, id=f"of{w}", data=b"-") for w in (80, 320))
+        project = self.session.project
+        self.session.edit_project("Sources", evolve(project, sources=(*project.sources, small, large)))
+        self.add(Layer("Kite", "picture", 0, 50, id="kite").with_values(source="of80", position=(200.0, 150.0)))
+        badge = Layer("Badge", "shape", 0, 50, id="badge", parent="kite").with_values(form="star", position=(9.0, 9.0))
+        self.add(badge)
+        self.session.select(["kite"])
+        self.settle(0.1)
+
+        def seen() -> list[tuple[float, ...]]:
+            at = self.session.evaluated()
+            return [seen_box(at, self.layer(name)) for name in ("kite", "badge")]
+
+        before = seen()
+        box = self.editor.details.editors["source"].box
+        box.setCurrentIndex(box.findData("of320"))
+        box.activated.emit(box.currentIndex())
+        self.assertEqual(("of320", (25.0, 25.0)), (self.value("kite", "source"), self.value("kite", "scale")))
+        np.testing.assert_allclose(before, seen(), atol=1e-6)
+        self.act("Undo")
+        self.assertEqual(badge, self.layer("badge"))
 
     def test_a_rectangle_becomes_a_drawing_of_it_and_says_what_rests(self) -> None:
         grows = Track((90.0, 60.0), (Key(0, (90.0, 60.0)), Key(20, (180.0, 60.0))))

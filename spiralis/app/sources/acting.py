@@ -244,7 +244,7 @@ class SourceActions(QObject):
                 self._read_again(file)
             for source in self.session.project.sources:
                 if source.file == file and source.shows:
-                    self.replace(source.id, Path(file), "keep")
+                    self.replace(source.id, Path(file), "anew")
 
     def _read_again(self, file: str) -> None:
         project = self.session.project

@@ -72,7 +72,7 @@ def with_size(layer: Layer, name: str, by: Pair) -> Layer:
     kind = layer_kind(layer.kind)
     if kind.placements is not None or kind.swarm:
         return with_lengths(layer, by)
-    return layer.with_track(name, _mapped(layer.track(name), lambda pair: times(pair, by), even(by)))
+    return _changed(layer, name, lambda pair: times(pair, by), by)
 
 
 def with_lengths(layer: Layer, by: Pair) -> Layer:
@@ -85,9 +85,17 @@ def with_lengths(layer: Layer, by: Pair) -> Layer:
 
 
 def _changed(layer: Layer, name: str, change: Callable[[Value], Value], by: Pair) -> Layer:
-    """Return a layer with a property mapped; itself where that changes nothing, as a depth of 0."""
-    track = layer.track(name)
-    mapped = _mapped(track, change, even(by))
+    """Return a layer with a property mapped, as far as its range goes; itself where that changes nothing."""
+    parameter, track = layer.parameter(name), layer.track(name)
+
+    def within(value: Value) -> Value:
+        if parameter.kind is Kind.NUMBER:
+            return min(max(change(value), parameter.minimum), parameter.maximum)
+        if parameter.kind is Kind.PAIR:
+            return tuple(min(max(part, parameter.minimum), parameter.maximum) for part in change(value))
+        return change(value)
+
+    mapped = _mapped(track, within, even(by))
     return layer if mapped == track else layer.with_track(name, mapped)
 
 

@@ -7,6 +7,7 @@ from pathlib import Path
 
 from attrs import evolve, frozen
 
+from spiralis.core.editing.exchanging import size_of, with_content_sized
 from spiralis.core.editing.sources import of_kind
 from spiralis.core.errors import ModelError, UnknownName
 from spiralis.core.geometry import Box
@@ -130,7 +131,7 @@ def _filled_at(project: Project, place: Place, value: Value | Source) -> Project
     layer = piece.layer(place.layer)
     if isinstance(value, Source):
         project, value = project.with_source(value)
-        return project.with_composition(piece.with_layer(_pictured(layer, slot, value)))
+        return project.with_composition(_pictured(project, piece, layer, slot, value))
     track = layer.track(slot.property)
     value = layer.parameter(slot.property).check(value)
     made = layer.with_track(slot.property, Track(value) if track.moving else evolve(track, value=value))
@@ -139,25 +140,18 @@ def _filled_at(project: Project, place: Place, value: Value | Source) -> Project
     return project.with_composition(piece.with_layer(made))
 
 
-def _pictured(layer: Layer, slot: Slot, source: Source) -> Layer:
-    """Return the layer with another picture that takes the room of the first one; what is too much is cropped."""
+def _pictured(project: Project, piece: Composition, layer: Layer, slot: Slot, source: Source) -> Composition:
+    """Return the piece with another picture that takes the room of a layer's first one; what is too much is cropped."""
+    old, own = size_of(project.source(layer.track(slot.property).value)), size_of(source)
     layer = of_kind(layer, source.sort.layer)
     layer = layer.with_track(slot.property, Track(source.id))
-    if slot.fit == "as set" or min(*slot.room, source.width, source.height) <= 0:
-        return layer
-    own = (source.width, source.height)
+    if slot.fit == "as set" or min(*slot.room, *own) <= 0:
+        return piece.with_layer(layer)
     shares = (slot.room[0] / own[0], slot.room[1] / own[1])
     by = {"contain": min(shares), "cover": max(shares), "width": shares[0]}[slot.fit]
-    now = _scale(layer)
-    factors = tuple(by / abs(part) if part else 1.0 for part in now)
-    track = layer.track("scale")
-
-    def sized(pair: tuple[float, float]) -> tuple[float, float]:
-        return round(pair[0] * factors[0], 6), round(pair[1] * factors[1], 6)
-
-    keys = tuple(evolve(key, value=sized(key.value)) for key in track.keys)
-    layer = layer.with_track("scale", evolve(track, value=sized(track.value), keys=keys))
-    return _cropped_to(layer, tuple(slot.room[i] / (own[i] * by) for i in (0, 1)))
+    across, down = (by / abs(part) if part else 1.0 for part in _scale(layer))
+    layer = _cropped_to(layer, tuple(slot.room[i] / (own[i] * by) for i in (0, 1)))
+    return with_content_sized(piece, layer, old if min(old) > 0 else own, own, (across, down))
 
 
 def _cropped_to(layer: Layer, shares: tuple[float, ...]) -> Layer:

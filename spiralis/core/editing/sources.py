@@ -8,6 +8,7 @@ from pathlib import Path
 
 from attrs import evolve
 
+from spiralis.core.editing.exchanging import fitting, size_of, with_content_sized
 from spiralis.core.errors import FileError, SpiralisError
 from spiralis.core.media.files import digest_of, read_bytes
 from spiralis.core.media.sources import read_source
@@ -91,23 +92,20 @@ def replaced(project: Project, source_id: str, new: Source, how: str = "fit") ->
         project: the version at hand.
         source_id: which source.
         new: what takes its place; it keeps the old id.
-        how: ``fit`` or ``fill`` scale each layer so that it fits into or fills the old size, ``keep`` leaves scales.
+        how: ``fit`` or ``fill`` scale each layer so that it fits into or fills the old size, ``keep`` leaves scales;
+            ``anew`` fits where the proportions are as they were, and else leaves scales.
     """
     old = project.source(source_id)
     if old is None:
         return project
     project = project.with_changed(evolve(new, id=source_id))
-    factor = 1.0
-    if how != "keep" and min(old.width, old.height, new.width, new.height) > 0:
-        shares = (old.width / new.width, old.height / new.height)
-        factor = min(shares) if how == "fit" else max(shares)
+    by = fitting(size_of(old), size_of(new), how)
     compositions = []
-    for composition in project.compositions:
-        layers = tuple(
-            _scaled(of_kind(layer, new.sort.layer), factor) if _shows(layer, source_id) else layer
-            for layer in composition.layers
-        )
-        compositions.append(evolve(composition, layers=layers))
+    for piece in project.compositions:
+        for layer_id in [layer.id for layer in piece.layers if _shows(layer, source_id)]:
+            layer = of_kind(piece.layer(layer_id), new.sort.layer)
+            piece = with_content_sized(piece, layer, size_of(old), size_of(new), (by, by))
+        compositions.append(piece)
     return evolve(project, compositions=tuple(compositions))
 
 
@@ -123,18 +121,6 @@ def of_kind(layer: Layer, kind: str) -> Layer:
     blocks = tuple(f"{block.id}." for block in layer.blocks)
     kept = {n: t for n, t in layer.properties.items() if n in known or n.startswith(blocks)}
     return evolve(layer, kind=kind, properties=kept)
-
-
-def _scaled(layer: Layer, factor: float) -> Layer:
-    if factor == 1.0:
-        return layer
-    track = layer.track("scale")
-
-    def by(value: tuple[float, float]) -> tuple[float, float]:
-        return round(value[0] * factor, 6), round(value[1] * factor, 6)
-
-    keys = tuple(evolve(key, value=by(key.value)) for key in track.keys)
-    return layer.with_track("scale", evolve(track, value=by(track.value), keys=keys))
 
 
 def collected(project: Project) -> Project:

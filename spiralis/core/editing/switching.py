@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterable, Sequence
 
 from spiralis.core.editing.combining import would_lose
 from spiralis.core.editing.contours import as_drawing, as_form, form_names
+from spiralis.core.editing.exchanging import fitting, size_of, with_content_sized
 from spiralis.core.editing.retiming import retimed_by_keys
 from spiralis.core.editing.separating import position_switched
 from spiralis.core.model import Composition, Layer, Value
@@ -38,6 +39,15 @@ def _formed(at: Evaluated, ids: Sequence[str], value: Value) -> tuple[Compositio
     return _with_each(piece, made), said
 
 
+def _exchanged(at: Evaluated, ids: Sequence[str], value: Value) -> tuple[Composition, str]:
+    piece, project = at.composition, at.scene.project
+    for layer in map(piece.layer, ids):
+        old, new = size_of(project.source(layer.track("source").value)), size_of(project.source(value))
+        by = fitting(old, new, "fit")
+        piece = with_content_sized(piece, piece.layer(layer.id).with_values(source=value), old, new, (by, by))
+    return piece, ""
+
+
 def _retimed(at: Evaluated, ids: Sequence[str], value: Value) -> tuple[Composition, str]:
     layers = map(at.composition.layer, ids)
     if value:
@@ -49,7 +59,7 @@ def _retimed(at: Evaluated, ids: Sequence[str], value: Value) -> tuple[Compositi
     return _with_each(at.composition, (layer.with_values(retime=False) for layer in layers)), ""
 
 
-_SWITCHES: dict[str, Switch] = {"separate": _apart, "form": _formed, "retime": _retimed}
+_SWITCHES: dict[str, Switch] = {"separate": _apart, "form": _formed, "retime": _retimed, "source": _exchanged}
 
 
 def takes_along(layers: Iterable[Layer], name: str) -> bool:

@@ -247,15 +247,25 @@ def _taken_links(data: dict[str, Any]) -> dict[str, str]:
 
 
 def _with_linked(project: Project, beside: dict[str, str], folder: Path) -> Project:
-    """Find linked files: beside the project first, then where they were."""
-    sources = []
+    """Find linked files: beside the project first, then where they were. A picture that has more or fewer pixels than
+    it had is seen as large as before."""
+    sources, otherwise = [], []
     for source in project.sources:
         if source.linked:
             places = [folder / beside[source.id]] if source.id in beside else []
             places += [Path(source.file)] if source.file else []
-            source = _linked_to(source, next((p for p in places if _is_file(p)), None))
+            found = _linked_to(source, next((p for p in places if _is_file(p)), None))
+            if (found.width, found.height) != (source.width, source.height):
+                otherwise.append(found)
+            else:
+                source = found
         sources.append(source)
-    return evolve(project, sources=tuple(sources))
+    project = evolve(project, sources=tuple(sources))
+    for found in otherwise:
+        from spiralis.core.editing.sources import replaced
+
+        project = replaced(project, found.id, found, "anew")
+    return project
 
 
 def _is_file(path: Path) -> bool:
