@@ -12,6 +12,7 @@ from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtWidgets import QApplication, QInputDialog
 
+from spiralis.app.details.fixed_rows import SpanEditor
 from spiralis.app.frames.onion import skin_frames
 from spiralis.app.timeline.layout import heights
 from spiralis.app.widgets.asking import LiveDialog
@@ -380,6 +381,34 @@ class SeeTest(AnimateTest):
         field = self.editor.details.editors["position"].fields[0]
         self.enter_number(field, str((field.value or 0) + 50))
         self.assertEqual((self.value("square", "position")[0], self.value("words", "position")[0]), (210.0, 530.0))
+
+    def test_an_end_of_the_span_of_several_layers_leaves_the_other_ends(self) -> None:
+        spans = {"square": (4, 30), "words": (10, 44)}
+        for name, (first, last) in spans.items():
+            self.session.edit_layers("Span", lambda y, a=first, b=last: evolve(y, first=a, last=b), [name])
+        self.session.select(["square", "words"])
+        self.settle(0.1)
+        first, last = self.editor.details.page.findChildren(SpanEditor)[0].fields
+
+        def now() -> list[tuple[int, int]]:
+            return [(self.layer(name).first, self.layer(name).last) for name in spans]
+
+        self.assertEqual((4.0, 29.0), (first.value, last.value))
+        self.enter_number(first, "7")
+        self.assertEqual([(7, 30), (7, 44)], now())
+        self.enter_number(last, "24")
+        self.assertEqual([(7, 25), (7, 25)], now())
+        self.act("Undo")
+        self.assertEqual([(7, 30), (7, 44)], now())
+        self.settle(0.1)
+        self.click(self.editor.details.relative)
+        self.enter_number(last, "31")
+        self.assertEqual([(7, 32), (7, 46)], now())
+        self.enter_number(first, "90")
+        self.assertEqual([(7, 32), (7, 46)], now())
+        self.assertIn("frame", self.said[-1])
+        self.settle(0.1)
+        self.assertEqual(7.0, first.value)
 
     def test_playing_goes_on_while_values_change(self) -> None:
         self.window.player.play()

@@ -96,6 +96,19 @@ class ExchangeTest(unittest.TestCase):
         back, _ = switched(Evaluated(self.start, changed, 4.0), ["kite"], "source", "small")
         self.assert_seen_as_before(self.start.with_composition(back))
 
+    def test_layers_of_another_kind_come_to_show_it_too(self) -> None:
+        clip = evolve(source("clip", 64, 36), kind="footage", frames=9, rate=Fraction(25))
+        start = evolve(self.start, sources=(*self.start.sources, clip))
+        piece = start.composition("piece")
+        film = Layer("Film", "footage", 0, LENGTH, id="film").with_values(source="clip", reverse=True)
+        piece = evolve(piece, layers=(film, *piece.layers))
+        start = start.with_composition(piece)
+        for chosen, kind in (("clip", "footage"), ("large", "picture")):
+            changed, _ = switched(Evaluated(start, piece, 0.0), ["film", "kite"], "source", chosen)
+            for name in ("film", "kite"):
+                self.assertEqual((kind, chosen), (changed.layer(name).kind, changed.layer(name).track("source").value))
+            self.assertEqual(30.0, changed.layer("kite").track("rotation").value)
+
     def test_a_slot_filled(self) -> None:
         still = self.start.composition("piece").layer("kite").with_track("scale", Track((50.0, 50.0)))
         self.start = self.start.with_composition(self.start.composition("piece").with_layer(still))

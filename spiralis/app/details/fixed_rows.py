@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from attrs import evolve
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QWidget
 
@@ -9,15 +11,15 @@ from spiralis.app.details.values import ChosenValues
 from spiralis.app.session import Session
 from spiralis.app.widgets.fields import LongList, NumberField
 from spiralis.core.editing.reparenting import with_parent
-from spiralis.core.model import Composition
+from spiralis.core.model import Composition, Layer
 
 
 class SpanEditor(QWidget):
     """First and last frame on which the chosen layers show."""
 
-    def __init__(self, session: Session, values: ChosenValues) -> None:
+    def __init__(self, session: Session, values: ChosenValues, relative: Callable[[], bool]) -> None:
         super().__init__()
-        self.session, self.values = session, values
+        self.session, self.values, self._relative = session, values, relative
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(4)
@@ -25,11 +27,11 @@ class SpanEditor(QWidget):
             NumberField("First frame", "f", -1e6, 1e6, decimals=0),
             NumberField("Last frame", "f", -1e6, 1e6, decimals=0),
         )
-        for field in self.fields:
+        for field, end in zip(self.fields, ("first", "last"), strict=True):
             row.addWidget(field)
             field.refused.connect(session.failed)
             field.finished.connect(values.finish)
-            field.changed.connect(self._take)
+            field.changed.connect(lambda value, end=end: self._take(end, value))
 
     def refresh(self) -> None:
         """Show the first chosen layer's span."""
@@ -37,10 +39,15 @@ class SpanEditor(QWidget):
             self.fields[0].show_value(self.session.layers[0].first)
             self.fields[1].show_value(self.session.layers[0].last - 1)
 
-    def _take(self) -> None:
-        first, last = (int(field.value or 0) for field in self.fields)
-        merge = self.values.merge("span")
-        self.session.edit_layers("Span", lambda y: evolve(y, first=first, last=last + 1), merge=merge)
+    def _take(self, end: str, value: float) -> None:
+        """Put one end of all chosen layers there, or each as far on; the other one stays."""
+        frame = int(value) + (end == "last")
+        by = frame - getattr(self.session.layers[0], end) if self._relative() else None
+
+        def change(layer: Layer) -> Layer:
+            return evolve(layer, **{end: frame if by is None else getattr(layer, end) + by})
+
+        self.session.edit_layers("Span", change, merge=self.values.merge("span"))
 
 
 class ParentList(LongList):

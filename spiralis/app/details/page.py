@@ -167,7 +167,7 @@ class Page(QScrollArea):
         """Give the section as soon as it has its first rows, and again with each few more."""
         section = Section(group)
         if group == "Timing":
-            span = SpanEditor(self.session, self._values)
+            span = SpanEditor(self.session, self._values, self._relative)
             section.add("Span", span, help="First and last frame on which the layer shows")
             self._keep_fresh(span.refresh)
         for count, parameter in enumerate(members, 1):

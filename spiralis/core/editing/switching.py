@@ -9,6 +9,7 @@ from spiralis.core.editing.contours import as_drawing, as_form, form_names
 from spiralis.core.editing.exchanging import fitting, size_of, with_content_sized
 from spiralis.core.editing.retiming import retimed_by_keys
 from spiralis.core.editing.separating import position_switched
+from spiralis.core.editing.sources import of_kind
 from spiralis.core.model import Composition, Layer, Value
 from spiralis.core.render.layers import Evaluated
 
@@ -41,10 +42,12 @@ def _formed(at: Evaluated, ids: Sequence[str], value: Value) -> tuple[Compositio
 
 def _exchanged(at: Evaluated, ids: Sequence[str], value: Value) -> tuple[Composition, str]:
     piece, project = at.composition, at.scene.project
+    source = project.source(value)
     for layer in map(piece.layer, ids):
-        old, new = size_of(project.source(layer.track("source").value)), size_of(project.source(value))
-        by = fitting(old, new, "fit")
-        piece = with_content_sized(piece, piece.layer(layer.id).with_values(source=value), old, new, (by, by))
+        old, new = size_of(project.source(layer.track("source").value)), size_of(source)
+        by, own = fitting(old, new, "fit"), piece.layer(layer.id)
+        own = of_kind(own, source.sort.layer if source is not None else "").with_values(source=value)
+        piece = with_content_sized(piece, own, old, new, (by, by))
     return piece, ""
 
 
