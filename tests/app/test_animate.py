@@ -10,20 +10,23 @@ from attrs import evolve
 from PIL import Image
 from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtGui import QWheelEvent
-from PyQt6.QtWidgets import QApplication, QInputDialog
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QInputDialog, QWidget
 
 from spiralis.app.details.fixed_rows import SpanEditor
 from spiralis.app.frames.onion import skin_frames
 from spiralis.app.timeline.layout import heights
 from spiralis.app.widgets.asking import LiveDialog
+from spiralis.app.widgets.fields import NumberField
 from spiralis.core.animation.ease_tiles import bounce, soft
 from spiralis.core.animation.easing import LINEAR, CubicBezier
+from spiralis.core.editing.edits import with_length
 from spiralis.core.editing.keys import KeyRef
 from spiralis.core.editing.linking import with_wobble
 from spiralis.core.editing.spreading import ORDERS
 from spiralis.core.model import Key, Rule, Track
 from spiralis.core.model.drivers import Wobble
-from tests.app.harness import ALT, CONTROL, WindowTest
+from tests.app.harness import ALT, CONTROL, LEFT, NONE, WindowTest
 
 
 class AnimateTest(WindowTest):
@@ -381,6 +384,37 @@ class SeeTest(AnimateTest):
         field = self.editor.details.editors["position"].fields[0]
         self.enter_number(field, str((field.value or 0) + 50))
         self.assertEqual((self.value("square", "position")[0], self.value("words", "position")[0]), (210.0, 530.0))
+
+    def there_and_back(self, field: QWidget, far: float) -> None:
+        """Drag a number far to one side, and on to 10 beside where it began, in one gesture."""
+        middle = QPointF(field.rect().center())
+        QTest.mousePress(field, LEFT, NONE, middle.toPoint())
+        for way in (far / 4, far / 2, far, far / 2, 10.0):
+            self._move(field, middle + QPointF(way, 0), NONE)
+            self.settle()
+        QTest.mouseRelease(field, LEFT, NONE, (middle + QPointF(10, 0)).toPoint())
+        self.settle()
+
+    def test_a_length_dragged_there_and_back_cuts_nothing_on_the_way(self) -> None:
+        self.session.edit("Span", lambda piece: evolve(piece, play_span=(5, 40)))
+        self.session.edit_layers("Span", lambda y: evolve(y, last=30), ["words"])
+        self.session.select([])
+        before = self.session.composition
+        field = next(f for f in self.editor.details.page.findChildren(NumberField) if f.label == "Length")
+        self.there_and_back(field, -45.0)
+        self.assertEqual(with_length(before, before.length + 10), self.session.composition)
+        self.act("Undo")
+        self.assertEqual(before, self.session.composition)
+
+    def test_linked_scale_keeps_its_ratio_through_0(self) -> None:
+        self.session.select(["words"])
+        self.session.edit_layers("Scale", lambda y: evolve(y.with_values(scale=(100.0, 50.0)), linked_scale=True))
+        self.settle(0.1)
+        editor = self.editor.details.editors["scale"]
+        self.there_and_back(editor.fields[0], -120.0)
+        self.assertEqual((110.0, 55.0), self.value("words", "scale"))
+        self.enter_number(editor.fields[1], "11")
+        self.assertEqual((22.0, 11.0), self.value("words", "scale"))
 
     def test_an_end_of_the_span_of_several_layers_leaves_the_other_ends(self) -> None:
         spans = {"square": (4, 30), "words": (10, 44)}

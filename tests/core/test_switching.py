@@ -8,11 +8,13 @@ from fractions import Fraction
 import numpy as np
 from attrs import evolve
 
+from spiralis.core.editing.linking import set_seen_value
 from spiralis.core.editing.switching import switched, takes_along
-from spiralis.core.model import Composition, Key, Layer, Project, Source, Track
+from spiralis.core.model import Composition, Key, Kind, Layer, Project, Source, Track, layer_kinds
 from spiralis.core.raster.kinds.shape import FORMS
 from spiralis.core.render.frame import render_frame
 from spiralis.core.render.layers import Evaluated
+from tests.core.samples import backdrop, square_source
 
 LENGTH = 40
 
@@ -81,6 +83,50 @@ class RetimeTest(unittest.TestCase):
         self.assertFalse(off.track("retime").value)
         _, on = self.switched(project, off)
         self.assertEqual(layer, on)
+
+
+class ThereAndBackTest(unittest.TestCase):
+    """Whatever a switch or a choice of any kind of layer is set to, setting it back shows what was seen before."""
+
+    def set(self, project: Project, layer: Layer, name: str, value: object) -> Project:
+        piece = project.composition("piece")
+        if takes_along([layer], name):
+            return project.with_composition(switched(Evaluated(project, piece, 4.0), [layer.id], name, value)[0])
+        return project.with_composition(piece.with_layer(set_seen_value(piece, layer, name, value, 4)))
+
+    def test_each_switch_and_choice_of_each_kind(self) -> None:
+        blue = backdrop(30, 20, (0.2, 0.5, 0.9, 1.0))
+        inner = Composition("inner", 30, 20, Fraction(30), 7, id="inner", layers=(blue,))
+        ground = Layer("Ground", "backdrop", 0, LENGTH, id="ground")
+        moved = Track((20.0, 30.0), (Key(0, (20.0, 30.0)), Key(9, (50.0, 25.0))))
+        square = square_source()
+        content = {"source": square.id, "composition": "inner", "text": "Kite", "form": "star", "of": "ground",
+                   "drawings": ((square.id, 3),), "shape_layer": "ground"}  # fmt: skip
+        asked = 0
+        for kind in layer_kinds():
+            if kind.name == "footage":
+                continue  # Its picture needs a file; what shows when is looked at above.
+            layer = Layer("Layer", kind.name, 0, LENGTH, id="layer").with_track("position", moved)
+            layer = layer.with_values(rotation=20.0, **{n: v for n, v in content.items() if layer.has(n)})
+            piece = Composition("piece", 64, 48, Fraction(25), LENGTH, layers=(layer, ground), id="piece")
+            start = Project(sources=(square,), compositions=(piece, inner))
+            before = [render_frame(start, "piece", frame) for frame in (0, 13)]
+            for parameter in kind.parameters:
+                if parameter.kind not in (Kind.SWITCH, Kind.CHOICE):
+                    continue
+                now = layer.track(parameter.name).value
+                others = (not now,) if parameter.kind is Kind.SWITCH else parameter.choices
+                for value in [each for each in others if each != now]:
+                    with self.subTest(kind=kind.name, name=parameter.name, value=value):
+                        there = self.set(start, layer, parameter.name, value)
+                        changed = there.composition("piece").layer("layer")
+                        self.assertEqual(value, changed.track(parameter.name).value)
+                        back = self.set(there, changed, parameter.name, now)
+                        for frame, seen in zip((0, 13), before, strict=True):
+                            off = np.abs(render_frame(back, "piece", frame) - seen).max()
+                            self.assertLess(float(off), 1e-4)
+                        asked += 1
+        self.assertGreater(asked, 300)
 
 
 class FormTest(unittest.TestCase):

@@ -26,6 +26,8 @@ class CompositionPart(QWidget):
         super().__init__()
         self.session = session
         self._shows: list[Callable[[Composition], None]] = []
+        #: The piece as a gesture found it: on the way nothing is cut that the end leaves whole.
+        self._found: Composition | None = None
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(0, 0, 0, 4)
         self.column.setSpacing(8)
@@ -47,11 +49,22 @@ class CompositionPart(QWidget):
         field = NumberField(label, unit, *limits, decimals=0 if whole else 2)
         if help:
             field.setToolTip(help)
-        field.changed.connect(lambda value: self.session.edit(label, lambda c: put(c, value), merge=label))
-        field.finished.connect(self.session.close_step)
+
+        def change(value: float) -> None:
+            if self._found is None or self._found.id != self.session.composition_id:
+                self._found = self.session.composition
+            found = self._found
+            self.session.edit(label, lambda _: put(found, value), merge=label)
+
+        field.changed.connect(change)
+        field.finished.connect(self._finish)
         field.refused.connect(self.session.failed)
         self._shows.append(lambda piece: field.show_value(of(piece)))
         return field
+
+    def _finish(self) -> None:
+        self._found = None
+        self.session.close_step()
 
     def choice(self, label: str, name: str, words: tuple[str, ...], help: str) -> ListField:
         """Add a row that chooses one of the words for the composition's value of that name."""

@@ -86,6 +86,9 @@ class PairEditor(Editor):
             self.row.insertWidget(0, NinePoints(session))
         self.link: QToolButton | None = None
         self._shown = (0.0, 0.0)
+        #: The pair as a gesture found it: on the way through 0 it must not lose its ratio.
+        self._found: tuple[float, float] | None = None
+        self.finished.connect(self._finish)
         if parameter.name == "scale":
             self.link = QToolButton()
             self.link.setObjectName("Flat")
@@ -112,13 +115,16 @@ class PairEditor(Editor):
             self.link.setIcon(icon("link" if self._linked() else "unlink"))
 
     def _take(self, index: int, number: float) -> None:
+        self._found = found = self._found or self._shown
         pair = list(self._shown)
-        old = pair[index]
         pair[index] = number
         if self._linked():
-            other = 1 - index
-            pair[other] = round(pair[other] * number / old, 4) if abs(old) > 1e-6 else number
+            other, old = 1 - index, found[index]
+            pair[other] = round(found[other] * number / old, 4) if abs(old) > 1e-6 else number
         self.changed.emit(tuple(pair))
+
+    def _finish(self) -> None:
+        self._found = None
 
 
 class ColourEditor(Editor):
