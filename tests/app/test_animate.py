@@ -411,7 +411,7 @@ class SeeTest(AnimateTest):
         self.session.edit_layers("Scale", lambda y: evolve(y.with_values(scale=(100.0, 50.0)), linked_scale=True))
         self.settle(0.1)
         editor = self.editor.details.editors["scale"]
-        self.there_and_back(editor.fields[0], -120.0)
+        self.there_and_back(editor.fields[0], -100.0)
         self.assertEqual((110.0, 55.0), self.value("words", "scale"))
         self.enter_number(editor.fields[1], "11")
         self.assertEqual((22.0, 11.0), self.value("words", "scale"))
