@@ -5,14 +5,17 @@ import struct
 import tempfile
 import unittest
 from pathlib import Path
+from unittest import mock
 
+import cv2
 import numpy as np
 import uharfbuzz as hb
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from PIL import Image
 
-from spiralis.core.errors import FileError, FontError, PictureError
+from spiralis.core.errors import ExportError, FileError, FontError, PictureError
+from spiralis.core.media import png_file
 from spiralis.core.media.dithering import indexed
 from spiralis.core.media.palette import build
 from spiralis.core.media.pictures import decode_picture, picture_source
@@ -24,6 +27,33 @@ from spiralis.core.raster.pyramid import build_pyramid
 from spiralis.core.raster.shaping import lay_out, outline
 from spiralis.core.render.frame import render_frame
 from tests.core.samples import png_bytes, project
+
+
+class PngTest(unittest.TestCase):
+    def test_what_is_written_reads_back_in_whole_pixels_that_are_square(self) -> None:
+        noise = np.random.default_rng(3)
+        for height, width in ((1, 1), (3, 7), (70, 33)):
+            for depth, whole in ((np.uint8, 255), (np.uint16, 65535)):
+                for opaque in (False, True):
+                    with self.subTest(size=(width, height), depth=depth, opaque=opaque):
+                        pixels = noise.integers(0, whole + 1, (height, width, 4)).astype(depth)
+                        if opaque:
+                            pixels[..., 3] = whole
+                        data = png_file.png_bytes(pixels)
+                        read = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_UNCHANGED)
+                        np.testing.assert_array_equal(pixels[..., [2, 1, 0] if opaque else [2, 1, 0, 3]], read)
+                        ratio = data.index(b"pHYs") + 4
+                        self.assertEqual(struct.pack(">IIB", 1, 1, 0), data[ratio : ratio + 9])
+
+    def test_what_cannot_be_packed_is_said(self) -> None:
+        for wrong in (MemoryError(), png_file.av.FFmpegError(22, "no"), ValueError()):
+            packer = mock.Mock(FFmpegError=png_file.av.FFmpegError)
+            packer.VideoCodecContext.create.side_effect = wrong
+            with (
+                mock.patch.object(png_file, "av", packer),
+                self.assertRaisesRegex(ExportError, "A picture of 5 × 4 px could not be packed as PNG; make it smaller"),
+            ):
+                png_file.png_bytes(np.zeros((4, 5, 4), np.uint8))
 
 
 def gradient(height: int = 30, width: int = 40) -> np.ndarray:

@@ -3,18 +3,17 @@
 from __future__ import annotations
 
 import base64
-import io
 from collections.abc import Sequence
 from pathlib import Path
 
 import numpy as np
 from lxml import etree
-from PIL import Image
 
 from spiralis.core.errors import ExportError, FileError
 from spiralis.core.geometry import Affine, Box, cropped, intersect
 from spiralis.core.media.exporters.base import Exporter, ExportJob, expect, register_exporter
 from spiralis.core.media.pictures import decode_picture
+from spiralis.core.media.png_file import png_bytes
 from spiralis.core.media.stills.base import inner_frame
 from spiralis.core.media.stills.svg import NAMESPACES, SvgWriter, beyond_outlines
 from spiralis.core.media.svg.fallback import draw_document
@@ -175,9 +174,7 @@ class _Moving:
             return
         if source.id not in self._images:
             self._images[source.id] = self.svg.name("image")
-            buffer = io.BytesIO()
-            Image.fromarray(decode_picture(source.data, source.name)).save(buffer, format="PNG")
-            data = base64.b64encode(buffer.getvalue()).decode()
+            data = base64.b64encode(png_bytes(decode_picture(source.data, source.name))).decode()
             size = {"width": str(source.width), "height": str(source.height), "id": self._images[source.id]}
             etree.SubElement(self.svg.definitions, "image", size, href=f"data:image/png;base64,{data}")
         etree.SubElement(element, "use", href=f"#{self._images[source.id]}")

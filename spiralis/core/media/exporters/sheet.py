@@ -10,6 +10,7 @@ from PIL import Image
 
 from spiralis.core.media.exporters.animated import straight_frame
 from spiralis.core.media.exporters.base import Exporter, ExportJob, register_exporter
+from spiralis.core.media.png_file import write_png
 from spiralis.core.model import Kind, Parameter
 
 SETTINGS = (
@@ -38,7 +39,7 @@ def _write(job: ExportJob, path: Path) -> tuple[str, ...]:
         top, left = gap + index // columns * (height + gap), gap + index % columns * (width + gap)
         part = pixels[:height, :width]
         sheet[top : top + part.shape[0], left : left + part.shape[1]] = part
-    Image.fromarray(sheet).save(path, format="PNG")
+    write_png(path, sheet)
     return ()
 
 

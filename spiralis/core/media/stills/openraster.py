@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import io
 import zipfile
 from pathlib import Path
 
@@ -11,6 +10,7 @@ from lxml import etree
 from PIL import Image
 
 from spiralis.core.media.openraster import MIMETYPE, MODES
+from spiralis.core.media.png_file import png_bytes
 from spiralis.core.media.stills.base import Chain, Still, drawn_alone, inner_frame, register_still
 from spiralis.core.model import Composition, Project, layer_kind
 from spiralis.core.render.frame import render_straight8
@@ -30,10 +30,11 @@ def _write(project: Project, composition: Composition, frame: float, path: Path)
         archive.writestr(
             "stack.xml", etree.tostring(root, xml_declaration=True, encoding="UTF-8"), zipfile.ZIP_DEFLATED
         )
-        merged = Image.fromarray(render_straight8(project, composition.id, frame))
-        archive.writestr("mergedimage.png", _png(merged), zipfile.ZIP_STORED)
-        merged.thumbnail((_THUMBNAIL, _THUMBNAIL))
-        archive.writestr("Thumbnails/thumbnail.png", _png(merged), zipfile.ZIP_STORED)
+        merged = render_straight8(project, composition.id, frame)
+        archive.writestr("mergedimage.png", png_bytes(merged), zipfile.ZIP_STORED)
+        small = Image.fromarray(merged)
+        small.thumbnail((_THUMBNAIL, _THUMBNAIL))
+        archive.writestr("Thumbnails/thumbnail.png", png_bytes(np.asarray(small)), zipfile.ZIP_STORED)
     return ()
 
 
@@ -81,14 +82,8 @@ class _Writer:
     ) -> None:
         source = f"data/layer{self.count:04d}.png"
         self.count += 1
-        self.archive.writestr(source, _png(Image.fromarray(pixels)), zipfile.ZIP_STORED)
+        self.archive.writestr(source, png_bytes(pixels), zipfile.ZIP_STORED)
         etree.SubElement(stack, "layer", marks, src=source, x=str(corner[0]), y=str(corner[1]))
-
-
-def _png(image: Image.Image) -> bytes:
-    buffer = io.BytesIO()
-    image.save(buffer, format="PNG")
-    return buffer.getvalue()
 
 
 register_still(Still("openraster", "Layers", ".ora", "OpenRaster: a picture a layer", _write))

@@ -3,16 +3,15 @@
 from __future__ import annotations
 
 import base64
-import io
 from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
 from lxml import etree
-from PIL import Image
 
 from spiralis.core.colour import Colour, to_hex
 from spiralis.core.geometry import IDENTITY, Affine, Projection
+from spiralis.core.media.png_file import png_bytes
 from spiralis.core.media.stills.base import Still, drawn_alone, inner_frame, register_still
 from spiralis.core.model import Composition, Layer, Project, Value, layer_kind
 from spiralis.core.model.art import Bundle, Figure, Item, Paint, Ramp, path_data
@@ -156,9 +155,7 @@ class SvgWriter:
         if drawn is None:
             return
         pixels, (left, top) = drawn
-        buffer = io.BytesIO()
-        Image.fromarray(pixels).save(buffer, format="PNG")
-        data = base64.b64encode(buffer.getvalue()).decode()
+        data = base64.b64encode(png_bytes(pixels)).decode()
         place = {"x": str(left), "y": str(top), "width": str(pixels.shape[1]), "height": str(pixels.shape[0])}
         etree.SubElement(parent, "image", {**marks, **place}, href=f"data:image/png;base64,{data}")
         self.notes.append(f"“{layer.name}” is no vector layer, so it is an embedded picture in the SVG.")
