@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QWidget
 from spiralis.app.details.values import ChosenValues
 from spiralis.app.session import Session
 from spiralis.app.widgets.fields import LongList, NumberField
-from spiralis.core.editing.reparenting import with_parent
+from spiralis.core.editing.reparenting import with_hung
 from spiralis.core.model import Composition, Layer
 
 
@@ -77,9 +77,8 @@ class ParentList(LongList):
 
         def change(piece: Composition) -> Composition:
             for layer_id in ids:
-                layer = piece.layer(layer_id)
-                if not layer.locked:
-                    piece = piece.with_layer(with_parent(at, layer, parent))
+                if not piece.layer(layer_id).locked:
+                    piece = with_hung(at, piece, layer_id, parent)
             return piece
 
         self.session.edit("Parent", change)

@@ -29,10 +29,11 @@ from spiralis.app.work.background import SmallPictures
 from spiralis.app.work.renderers import RENDERERS
 from spiralis.core.editing.posing import (
     changed_pose,
+    changed_strip,
     fitted_to_strip,
     moved_pose,
+    overwritten,
     with_captured,
-    with_strip,
     without_pose,
 )
 from spiralis.core.model import Composition
@@ -169,12 +170,14 @@ class PosesWindow(QDialog):
         self.take.clicked.connect(lambda: self.capture(None))
         self.returns = CheckBox("Return to the first")
         self.returns.clicked.connect(
-            lambda on: self.edit("Return to the first pose", lambda p: with_strip(p, evolve(p.poses, returns=on)))
+            lambda on: self.edit(
+                "Return to the first pose", lambda p: changed_strip(p, lambda strip: evolve(strip, returns=on))
+            )
         )
         self.softness = NumberField("Softness", "%", 0, 100, decimals=0)
         self.softness.changed.connect(
             lambda v: self.edit(
-                "Softness of poses", lambda p: with_strip(p, evolve(p.poses, softness=v)), "pose-softness"
+                "Softness of poses", lambda p: changed_strip(p, lambda s: evolve(s, softness=v)), "pose-softness"
             )
         )
         self.fit = QPushButton("Fit the piece's length")
@@ -203,9 +206,10 @@ class PosesWindow(QDialog):
 
     def edit(self, name: str, change: Callable[[Composition], Composition], merge: str | None = None) -> None:
         """Change the piece; what is chosen stays chosen."""
-        chosen = list(self.session.selected)
-        self.session.edit(name, change, merge)
-        self.session.select(chosen)
+        session, chosen, before = self.session, list(self.session.selected), self.session.composition
+        if session.edit(name, change, merge) and (lost := overwritten(before, session.composition)):
+            session.said.emit(f"Keys that no pose had written went; undo brings them back: {'; '.join(lost)}.")
+        session.select(chosen)
 
     def refresh(self) -> None:
         """Show the strip as it stands."""

@@ -8,7 +8,7 @@ from attrs import evolve
 
 from spiralis.core.editing.arranging import seen_box
 from spiralis.core.editing.edits import unused_name
-from spiralis.core.editing.reparenting import with_parent
+from spiralis.core.editing.reparenting import with_hung
 from spiralis.core.errors import ModelError
 from spiralis.core.geometry import Box, box_around
 from spiralis.core.model import Composition, Layer, Project
@@ -37,11 +37,9 @@ def hung_on_new(
     grown = evolve(piece, layers=(*piece.layers[:index], made, *piece.layers[index:]))
     outer = _outer_parents(chosen)
     if len(outer) == 1 and None not in outer:
-        made = with_parent(Evaluated(project, grown, float(frame)), made, outer.pop())
-        grown = grown.with_layer(made)
+        grown = with_hung(Evaluated(project, grown, float(frame)), grown, made.id, outer.pop())
     for layer in _outermost(chosen):
-        hung = with_parent(Evaluated(project, grown, float(frame)), grown.layer(layer.id), made.id)
-        grown = grown.with_layer(hung)
+        grown = with_hung(Evaluated(project, grown, float(frame)), grown, layer.id, made.id)
     return grown, made.id
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from attrs import evolve
 
 from spiralis.core.editing.placed_by import Pair, with_lengths, with_place, with_size
+from spiralis.core.editing.posing import poses_mapped
 from spiralis.core.model import Composition, Layer, Source
 
 Size = tuple[float, float]
@@ -32,16 +33,18 @@ def with_content_sized(piece: Composition, layer: Layer, old: Size, new: Size, b
     """Return the piece with a layer whose content was of one size, in px of its own, and is of another, its scale times
     ``by``: lengths of its effects and what hangs on it are seen as large, and about its pivot where they were."""
     back = (1 / by[0], 1 / by[1])
-    sized = with_lengths(layer, back) if by != (1.0, 1.0) else layer
-    piece = piece.with_layer(_scaled(sized, by))
+    piece = piece.with_layer(layer)
     if min(*old, *new) <= 0 or (old == new and by == (1.0, 1.0)):
         return piece
     pivot = [share / 100 for share in layer.track("pivot").value]
     shift = tuple(at * (after - before * part) for at, before, after, part in zip(pivot, old, new, back, strict=True))
-    for child in piece.layers:
-        if child.parent == layer.id:
-            piece = piece.with_layer(_scaled(with_place(child, back, (shift[0], shift[1])), back))
-    return piece
+
+    def placed(other: Layer) -> Layer:
+        if other.id == layer.id:
+            return _scaled(with_lengths(other, back) if by != (1.0, 1.0) else other, by)
+        return _scaled(with_place(other, back, (shift[0], shift[1])), back) if other.parent == layer.id else other
+
+    return evolve(piece, layers=tuple(map(placed, piece.layers)), poses=poses_mapped(piece, placed))
 
 
 def _scaled(layer: Layer, by: Pair) -> Layer:

@@ -8,7 +8,7 @@ from attrs import evolve
 
 from spiralis.core.editing.carrying import hung_on_new
 from spiralis.core.editing.removing import Removal, removed
-from spiralis.core.editing.reparenting import rehung
+from spiralis.core.editing.reparenting import poses_rehung, rehung
 from spiralis.core.errors import ModelError
 from spiralis.core.geometry import Box
 from spiralis.core.model import Composition, Layer, Project
@@ -59,7 +59,8 @@ def ungrouped(project: Project, piece: Composition, group_id: str, frame: int) -
         if layer.parent == group_id:
             hung, _ = rehung(project, piece, layer, outside, frame)
             kept = evolve(hung, first=max(hung.first, group.first), last=min(hung.last, group.last))
-            piece = piece.with_layer(kept if kept.first < kept.last else hung)
+            poses = poses_rehung(project, piece, layer.id, outside, frame)
+            piece = evolve(piece.with_layer(kept if kept.first < kept.last else hung), poses=poses)
     return removed(project, piece, [group_id], frame)
 
 

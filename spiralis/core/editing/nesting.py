@@ -11,6 +11,7 @@ from spiralis.core.editing.artwork import unused
 from spiralis.core.editing.duplicating import with_fresh_ids, with_their_own
 from spiralis.core.editing.edits import moved_in_time, shifted, unused_name
 from spiralis.core.editing.linking import baked, baked_dependents, is_led
+from spiralis.core.editing.posing import poses_mapped
 from spiralis.core.errors import ModelError
 from spiralis.core.geometry import Box, box_around, intersect, rounded_out
 from spiralis.core.model import Composition, Layer, Project, Track, layer_kind, new_id
@@ -63,7 +64,8 @@ def nest(
     outside = {layer.id for layer in outer.layers} - within
     inner = Composition(
         label, right - left, bottom - top, outer.rate, outer.length, layers=moved,
-        poses=repointed_poses(outer.poses, Repointing(known=within)) if _posed(outer, within) else PoseStrip(),
+        poses=repointed_poses(_poses_shifted(outer, (-left, -top)), Repointing(known=within))
+        if _posed(outer, within) else PoseStrip(),
     ).mixed_as(outer)  # fmt: skip
     middle = ((left + right) / 2, (top + bottom) / 2)
     others = [layer for layer in outer.layers if layer.id in outside]
@@ -74,7 +76,7 @@ def nest(
     layers = list(outer.layers)
     layers.insert(index, shown)
     kept = tuple(layer for layer in layers if layer.id not in within)
-    poses = repointed_poses(outer.poses, Repointing(known=outside))
+    poses = repointed_poses(outer.poses, Repointing(known=outside)) if _posed(outer, outside) else PoseStrip()
     return project.with_composition(inner).with_composition(evolve(outer, layers=kept, poses=poses)), shown.id
 
 
@@ -91,6 +93,10 @@ def _all_shifted(piece: Composition, layers: Sequence[Layer], by: tuple[float, f
         if layer.parent is None and not all(_is_along(piece, driver) for driver in drivers):
             raise ModelError(f"“{layer.name}” follows something by its place; nest at full size, or bake that to keys.")
     return tuple(layer if layer.parent else shifted(layer, *by) for layer in layers)
+
+
+def _poses_shifted(piece: Composition, by: tuple[float, float]) -> PoseStrip:
+    return poses_mapped(piece, lambda posed: posed if posed.parent else shifted(posed, *by))
 
 
 def _is_along(piece: Composition, driver: Driver | None) -> bool:
@@ -224,7 +230,10 @@ def open_up(project: Project, composition_id: str, layer_id: str) -> tuple[Proje
         named.append(layer if name == layer.name else evolve(layer, name=name))
     index = [layer.id for layer in outer.layers].index(layer_id)
     layers = [*outer.layers[:index], *named, *outer.layers[index + 1 :]]
-    poses = outer.poses if outer.poses.poses else repointed_poses(inner.poses, to)
+    poses = outer.poses
+    if not poses.poses:
+        opened_strip = repointed_poses(_poses_shifted(inner, shift), to)
+        poses = evolve(opened_strip, first=opened_strip.first + start)
     return project.with_composition(evolve(outer, layers=tuple(layers), poses=poses)), tuple(y.id for y in named)
 
 

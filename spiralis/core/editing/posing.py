@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Container, Iterable
 
 from attrs import evolve
 
 from spiralis.core.animation.easing import HOLD, from_softness
 from spiralis.core.errors import ModelError
-from spiralis.core.model import Composition, Key, Kind, Layer, Value
+from spiralis.core.model import Composition, Key, Kind, Layer, Track, Value
 from spiralis.core.model.poses import Pose, PoseStrip
 from spiralis.core.render.layers import Evaluated
 
@@ -45,21 +45,79 @@ def with_captured(piece: Composition, at: Evaluated, ids: Iterable[str], index: 
 
 
 def with_strip(piece: Composition, strip: PoseStrip) -> Composition:
-    """Return the piece with another strip, its keys written in place of those of the strip before."""
-    old = _differing(piece, piece.poses)
-    new = _differing(piece, strip)
-    for layer_id, name in {**old, **new}:
+    """Return the piece with another strip, its keys written in place of those of the strip before; threads for which
+    both say the same stay as they are."""
+    old, new = _written(piece, piece.poses), _written(piece, strip)
+    for thread in {**old, **new}:
+        layer_id, name = thread
         layer = piece.layer(layer_id)
         track = layer.track(name)
-        if (layer_id, name) in new:
-            keys = _keys(layer, name, new[layer_id, name], strip)
-            track = evolve(track, value=keys[0].value, keys=keys)
-        else:
-            rest = old[layer_id, name][0]
-            track = evolve(track, value=strip.poses[0].look().get((layer_id, name), rest) if strip.poses else rest,
-                           keys=())  # fmt: skip
+        if thread in new and new[thread] != old.get(thread):
+            track = evolve(track, value=new[thread][0].value, keys=new[thread])
+        elif thread not in new:
+            rest = old[thread][0].value
+            track = evolve(track, value=strip.poses[0].look().get(thread, rest) if strip.poses else rest, keys=())
         piece = piece.with_layer(layer.with_track(name, track))
     return evolve(piece, poses=strip)
+
+
+def changed_strip(piece: Composition, change: Callable[[PoseStrip], PoseStrip]) -> Composition:
+    """Return the piece with its strip changed in something else than its looks: a pose whose key was set otherwise by
+    hand, on the frame that it begins on, is as that key says."""
+    piece = evolve(piece, poses=_as_keyed(piece))
+    return with_strip(piece, change(piece.poses))
+
+
+def _as_keyed(piece: Composition) -> PoseStrip:
+    strip, threads = piece.poses, _differing(piece, piece.poses)
+    poses = []
+    for begin, pose in zip(strip.begins, strip.poses, strict=False):
+        look = pose.look()
+        for thread in threads.keys() & look.keys():
+            track = piece.layer(thread[0]).track(thread[1])
+            index = track.index_at(begin)
+            look[thread] = track.keys[index].value if index is not None else look[thread]
+        poses.append(evolve(pose, values=tuple((layer, name, value) for (layer, name), value in look.items())))
+    return evolve(strip, poses=tuple(poses))
+
+
+def overwritten(before: Composition, after: Composition) -> list[str]:
+    """Return where keys went, layer and property by name, that no strip had written but a hand, or a move."""
+    known = [_written(before, before.poses), _written(before, _as_keyed(before))]
+    told = []
+    for layer_id, name in _written(after, after.poses):
+        layer = before.find(layer_id)
+        if layer is None:
+            continue
+        strips = {key for written in known for key in written.get((layer_id, name), ())}
+        left = set(after.layer(layer_id).track(name).keys)
+        if any(key not in strips and key not in left for key in layer.track(name).keys):
+            told.append(f"{layer.name}: {layer.parameter(name).label}")
+    return told
+
+
+def poses_mapped(
+    piece: Composition, change: Callable[[Layer], Layer], ids: Container[str] | None = None
+) -> PoseStrip:
+    """Return the piece's strip with looks as ``change`` makes layers of it (these or all), which maps what they have:
+    places, sizes, lengths."""
+    strip, poses = piece.poses, []
+    for pose in strip.poses:
+        look = pose.look()
+        posed = {owner for owner, _ in look}
+        for layer in [y for y in piece.layers if y.id in posed and (ids is None or y.id in ids)]:
+            names = [name for owner, name in look if owner == layer.id and layer.has(name)]
+            still = evolve(layer, properties={**layer.properties, **{n: Track(look[layer.id, n]) for n in names}})
+            moved = change(still)
+            look |= {(layer.id, name): moved.track(name).value for name in names}
+        poses.append(evolve(pose, values=tuple((layer, name, value) for (layer, name), value in look.items())))
+    return evolve(strip, poses=tuple(poses)) if poses else strip
+
+
+def _written(piece: Composition, strip: PoseStrip) -> dict[tuple[str, str], tuple[Key, ...]]:
+    """Return the keys that a strip writes, by layer and property."""
+    rows = _differing(piece, strip)
+    return {thread: _keys(piece.layer(thread[0]), thread[1], row, strip) for thread, row in rows.items()}
 
 
 def _differing(piece: Composition, strip: PoseStrip) -> dict[tuple[str, str], list[Value]]:
@@ -99,22 +157,29 @@ def _keys(layer: Layer, name: str, row: list[Value], strip: PoseStrip) -> tuple[
 
 def changed_pose(piece: Composition, index: int, change: Callable[[Pose], Pose]) -> Composition:
     """Return the piece with a pose's name, stay or in-betweens changed, and its keys in their new places."""
-    poses = list(piece.poses.poses)
-    poses[index] = change(poses[index])
-    return with_strip(piece, evolve(piece.poses, poses=tuple(poses)))
+
+    def changed(strip: PoseStrip) -> PoseStrip:
+        poses = list(strip.poses)
+        poses[index] = change(poses[index])
+        return evolve(strip, poses=tuple(poses))
+
+    return changed_strip(piece, changed)
 
 
 def without_pose(piece: Composition, index: int) -> Composition:
     """Return the piece without a pose."""
-    poses = piece.poses.poses
-    return with_strip(piece, evolve(piece.poses, poses=(*poses[:index], *poses[index + 1 :])))
+    return changed_strip(piece, lambda strip: evolve(strip, poses=(*strip.poses[:index], *strip.poses[index + 1 :])))
 
 
 def moved_pose(piece: Composition, index: int, to: int) -> Composition:
     """Return the piece with a pose at another place in the strip."""
-    poses = list(piece.poses.poses)
-    poses.insert(to, poses.pop(index))
-    return with_strip(piece, evolve(piece.poses, poses=tuple(poses)))
+
+    def moved(strip: PoseStrip) -> PoseStrip:
+        poses = list(strip.poses)
+        poses.insert(to, poses.pop(index))
+        return evolve(strip, poses=tuple(poses))
+
+    return changed_strip(piece, moved)
 
 
 def fitted_to_strip(piece: Composition) -> Composition:

@@ -9,6 +9,7 @@ from attrs import evolve
 
 from spiralis.core.editing.edits import shifted, with_length
 from spiralis.core.editing.placed_by import with_lengths, with_measures, with_place, with_rolls, with_size
+from spiralis.core.editing.posing import poses_mapped
 from spiralis.core.geometry import Box, rounded_out
 from spiralis.core.model import Composition, Key, Layer, Project, Track, layer_kind
 from spiralis.core.model.drivers import Follow
@@ -43,9 +44,13 @@ def reformatted(
     layers = piece.layers
     if by != 1 or old != new:
         standing = {layer.id for layer in layers if not layer.parent}
-        layers = tuple(with_rolls(_placed(y, by, old, new), lambda i: by if i in standing else 1.0) for y in layers)
+
+        def placed(layer: Layer) -> Layer:
+            return with_rolls(_placed(layer, by, old, new), lambda i: by if i in standing else 1.0)
+
+        piece = evolve(piece, layers=tuple(map(placed, layers)), poses=poses_mapped(piece, placed))
     guides = tuple((axis, new[axis] + by * (place - old[axis])) for axis, place in piece.guides)
-    changed = evolve(piece, layers=layers, guides=guides)
+    changed = evolve(piece, guides=guides)
     if times == "frames":
         changed = with_length(changed, length) if length != piece.length else changed
         return evolve(changed, width=width, height=height, rate=rate)
@@ -87,7 +92,8 @@ def cropped(piece: Composition, area: Box) -> Composition:
         return shifted(layer, float(by[0]), float(by[1]))
 
     guides = tuple((axis, place - (left, top)[axis]) for axis, place in piece.guides)
-    return evolve(resized, guides=guides, layers=tuple(placed(layer) for layer in piece.layers))
+    layers = tuple(map(placed, piece.layers))
+    return evolve(resized, guides=guides, layers=layers, poses=poses_mapped(piece, placed))
 
 
 def retimed(piece: Composition, rate: Fraction) -> Composition:

@@ -11,6 +11,7 @@ from attrs import evolve
 
 from spiralis.core.editing.edits import unused_name
 from spiralis.core.editing.placed_by import Pair, even, with_lengths, with_measures, with_place, with_rolls, with_size
+from spiralis.core.editing.posing import poses_mapped
 from spiralis.core.errors import ModelError
 from spiralis.core.model import Composition, Layer, Project, layer_kind, new_id
 from spiralis.core.model.reframing import ACROSS, DOWN, GONE, WHOLE, Hold, Reframing
@@ -147,6 +148,14 @@ def derived(
             return 1.0
         return even(_shares(hold_of(project, origin, follows, mover), old, new))
 
+    def placed(layer: Layer) -> Layer:
+        fresh = with_rolls(held(project, layer, hold_of(project, origin, follows, layer), old, new), longer)
+        if not layer.parent:
+            return fresh
+        # No scale of what it hangs on changes how deep it lies.
+        by = longer(parents_of(origin, layer)[-1].id)
+        return with_measures(fresh, (by, by), (0.0, 0.0))
+
     for layer in origin.layers:
         names, mine = own.get(layer.id, set()), made.find(layer.id)
         if GONE in names:
@@ -154,18 +163,12 @@ def derived(
         if mine is not None and (WHOLE in names or layer.id in same):
             layers.append(mine)
             continue
-        hold = hold_of(project, origin, follows, layer)
-        fresh = with_rolls(held(project, layer, hold, old, new), longer)
-        if layer.parent:
-            # No scale of what it hangs on changes how deep it lies.
-            by = longer(parents_of(origin, layer)[-1].id)
-            fresh = with_measures(fresh, (by, by), (0.0, 0.0))
-        fresh = _with_own(fresh, mine, names)
+        fresh = _with_own(placed(layer), mine, names)
         # What is the same stays the same object, by which pictures that are kept are found again.
         layers.append(mine if mine is not None and mine == fresh else fresh)
     layers = _with_added(layers, origin, made)
     shared = {name: getattr(origin, name) for name in _SHARED}
-    return evolve(made, layers=tuple(layers), **shared)
+    return evolve(made, layers=tuple(layers), **{**shared, "poses": poses_mapped(origin, placed)})
 
 
 def _unchanged(

@@ -8,7 +8,7 @@ from attrs import evolve, frozen
 
 from spiralis.core.editing.edge_pinning import let_go_of
 from spiralis.core.editing.linking import baked
-from spiralis.core.editing.reparenting import rehung
+from spiralis.core.editing.reparenting import poses_rehung, rehung
 from spiralis.core.editing.wording import along_path
 from spiralis.core.model import Composition, Layer, Project, Track
 from spiralis.core.model.references import Reference, Repointing, Why, dependents, repointed, repointed_poses
@@ -142,13 +142,16 @@ def _children_kept(
     """Hang what hung on layers that go on the next one above that stays, where it is and moving as before."""
     written: list[str] = []
     changed: dict[str, Layer] = {}
+    poses = piece.poses
     for layer in piece.layers:
         if layer.id in gone or layer.parent not in gone:
             continue
         above = next((parent.id for parent in parents_of(piece, layer) if parent.id not in gone), None)
         changed[layer.id], by_keys = rehung(project, piece, layer, above, frame)
+        poses = poses_rehung(project, evolve(piece, poses=poses), layer.id, above, frame)
         if by_keys:
             written.append(layer.name)
     if changed:
-        piece = evolve(piece, layers=tuple(changed.get(layer.id, layer) for layer in piece.layers))
+        layers = tuple(changed.get(layer.id, layer) for layer in piece.layers)
+        piece = evolve(piece, layers=layers, poses=poses)
     return piece, written

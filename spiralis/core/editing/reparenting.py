@@ -12,8 +12,10 @@ from spiralis.core.animation.easing import LINEAR
 from spiralis.core.animation.placing import is_separate
 from spiralis.core.editing.edits import shifted
 from spiralis.core.editing.placed_by import with_place
+from spiralis.core.editing.posing import poses_mapped
 from spiralis.core.geometry import Affine
 from spiralis.core.model import Composition, Key, Layer, Project, Track
+from spiralis.core.model.poses import PoseStrip
 from spiralis.core.render.layers import Evaluated, parents_of, pivot_point, place_moves
 
 _EXACT = 1e-9
@@ -43,6 +45,16 @@ def with_parent(at: Evaluated, layer: Layer, parent_id: str | None) -> Layer:
     placed = {"position": position, "scale": scale, "rotation": rotation, "skew": skew}
     free = {name: value for name, value in placed.items() if not layer.track(name).animated}
     return evolve(layer, parent=parent_id).with_values(**free)
+
+
+def with_hung(at: Evaluated, piece: Composition, layer_id: str, parent_id: str | None) -> Composition:
+    """Return the piece with a layer on another parent, as ``with_parent`` does, and the poses that it has along."""
+    layer = piece.layer(layer_id)
+    parent = at.composition.find(parent_id)
+    inverse = (at.matrix(parent) if parent is not None else Affine()).inverse()
+    by = inverse @ at.parent_matrix(layer) if inverse is not None else Affine()
+    poses = poses_mapped(piece, lambda posed: mapped_place(posed, by) or posed, {layer_id})
+    return evolve(piece.with_layer(with_parent(at, layer, parent_id)), poses=poses)
 
 
 def mapped_place(layer: Layer, by: Affine) -> Layer | None:
@@ -111,6 +123,11 @@ def rehung(project: Project, piece: Composition, layer: Layer, parent_id: str | 
         if not place_moves(layer):
             return with_parent(at, layer, parent_id), False
     return baked_place(project, piece, layer, parent_id), True
+
+
+def poses_rehung(project: Project, piece: Composition, layer_id: str, parent_id: str | None, frame: int) -> PoseStrip:
+    """Return the piece's poses with what they hold of a layer as it is on another parent."""
+    return poses_mapped(piece, lambda posed: rehung(project, piece, posed, parent_id, frame)[0], {layer_id})
 
 
 def baked_place(project: Project, piece: Composition, layer: Layer, parent_id: str | None) -> Layer:

@@ -10,6 +10,7 @@ from attrs import evolve
 from spiralis.core.animation.easing import LINEAR
 from spiralis.core.animation.placing import PARTS, is_separate, position_frames, positions
 from spiralis.core.editing.linking import baked_dependents, followers_of
+from spiralis.core.editing.posing import poses_mapped
 from spiralis.core.errors import ModelError
 from spiralis.core.model import Composition, Key, Layer, Track
 
@@ -50,7 +51,7 @@ def position_switched(piece: Composition, ids: Iterable[str], apart: bool) -> tu
         ModelError: something drives a position, which the other way could not keep.
     """
     keyed: list[str] = []
-    gaps = [0.0]
+    gaps, switch = [0.0], separated if apart else joined
     for layer in [piece.layer(each) for each in ids]:
         if is_separate(layer) == apart:
             continue
@@ -59,7 +60,8 @@ def position_switched(piece: Composition, ids: Iterable[str], apart: bool) -> tu
             keyed += [f"{owner.name}: {owner.parameter(name).label}" for owner, name in followers]
             piece = baked_dependents(piece, layer.id, PARTS)
         own = _undriven(piece.layer(layer.id))
-        piece = piece.with_layer(changed := separated(own) if apart else joined(own))
+        poses, changed = poses_mapped(piece, switch, {layer.id}), switch(own)
+        piece = evolve(piece.with_layer(changed), poses=poses)
         gaps.append(largest_difference(layer, changed, piece.length))
     said = []
     if max(gaps) > 0.01:
