@@ -150,6 +150,8 @@ class PoseStripTest(WindowTest):
         self.act("Pose strip…")
         strip = self.window.windows.poses
         assert strip is not None
+        told: list[str] = []
+        self.session.said.connect(told.append)
         self.click(strip.take)
         self.session.set_property("rotation", 40.0)
         self.session.set_property("visible", False)
@@ -172,6 +174,11 @@ class PoseStripTest(WindowTest):
         self.click(strip.fit)
         self.assertEqual(self.session.composition.length, 19)
         self.assertNotIn("Words: Rotation", seam_jumps(self.session.project, self.session.composition))
+        self.assertEqual([], told)
+        self.session.go_to(9)
+        self.session.set_property("rotation", 300.0)
+        self.enter_number(strip.softness, "12")
+        self.assertEqual(["Keys that no pose had written went; undo brings them back: Words: Rotation."], told)
         strip.close()
 
     def shown(self, frame: int) -> object:
