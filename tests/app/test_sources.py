@@ -436,6 +436,8 @@ class FlipbookTest(ArtworkTest):
         self.assertEqual(self.names(), ["c", "b", "a"])
 
     def test_a_click_shows_that_drawing_on_the_canvas(self) -> None:
+        piece = self.session.composition
+        self.session.set_property("position", (piece.width / 2, piece.height / 2))
         for index, channel in ((1, 1), (2, 2), (0, 0)):
             self.click(self.cells, self.cells.cell(index).center())
             pixels = self.picture()

@@ -210,6 +210,8 @@ class ImportTest(FilesTest):
                 made = artwork_place(size, piece, at, **how)
                 self.assertEqual({"position": place, "scale": (scale, scale)}, made)
         self.assertEqual(middle, artwork_place((50, 50), piece, None)["position"])
+        # Beside the frame nobody would see it.
+        self.assertEqual((1080.0, 0.0), artwork_place((50, 50), piece, (1500.0, -20.0))["position"])
 
     def test_nothing_makes_no_project(self) -> None:
         with self.assertRaises(SpiralisError):

@@ -214,7 +214,7 @@ def artwork_place(
     size: tuple[int, int], piece: Composition, at: tuple[float, float] | None, moves: bool = False, grows: bool = False
 ) -> dict[str, Value]:
     """Return the place and scale of artwork of a size in px: in its own size or fitted into four fifths of the frame,
-    at a place or in the middle.
+    with its middle at a place, of the frame at least, or in the middle.
 
     What is made for the frame covers it wherever it is dropped: artwork of just its size, and what ``moves`` if it has
     the frame's proportions. What ``grows`` stays crisp at any size, so a small one may be as large as a large one.
@@ -226,7 +226,9 @@ def artwork_place(
     else:
         share = 0.8 * min(across, down)
         share = share if grows else min(share, 1.0)
-    return {"position": at or (piece.width / 2, piece.height / 2), "scale": (round(100 * share, 2),) * 2}
+    x, y = at or (piece.width / 2, piece.height / 2)
+    place = (min(max(x, 0.0), float(piece.width)), min(max(y, 0.0), float(piece.height)))
+    return {"position": place, "scale": (round(100 * share, 2),) * 2}
 
 
 def flipbook_layer(
