@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import numpy as np
+from attrs import evolve
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtWidgets import QDialogButtonBox, QPushButton, QToolButton
 
 from spiralis.app.details.moves import MovesEditor
 from spiralis.app.moves import MovesChooser
 from spiralis.app.timeline.thumbnails import layer_picture
+from spiralis.core.animation.easing import HOLD
 from spiralis.core.render import render_frame
 from spiralis.demo.project import demo_project
 from tests.app.harness import ALT, SHIFT, WindowTest
@@ -47,8 +49,21 @@ class ChooserTest(WindowTest):
         chooser = self.open_one()
         self.assertEqual(chooser.fields["length"].value, 10)
         self.enter_number(chooser.fields["first"], "5")
+        self.assertNotIn("set by hand", chooser.note.text())
         self.end(chooser, QDialogButtonBox.StandardButton.Ok)
         self.assertEqual([key.frame for key in self.layer("words").track("scale").keys][::3], [5, 15])
+
+        words = self.layer("words")
+        track = words.track("scale")
+        held = track.with_key(evolve(track.keys[0], easing=HOLD))
+        self.session.edit_layers("By hand", lambda y: y.with_track("scale", held))
+        self.settle(0.2)
+        self.click(next(b for b in editor.findChildren(QPushButton) if b.text().startswith("Pop in")))
+        chooser = self.open_one()
+        self.enter_number(chooser.fields["first"], "7")
+        self.assertIn("What was set by hand on its keys goes: Scale.", chooser.note.text())
+        self.end(chooser, QDialogButtonBox.StandardButton.Cancel)
+        self.assertIs(HOLD, self.layer("words").track("scale").keys[0].easing)
 
         self.settle(0.2)
         away = next(b for b in editor.findChildren(QToolButton) if b.accessibleName() == "Take Pop in away")

@@ -9,8 +9,10 @@ from attrs import evolve
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from spiralis.core.animation.easing import HOLD, LINEAR
 from spiralis.core.editing.edits import moved_in_time
-from spiralis.core.editing.moving import room_of, taken_apart, with_move, with_move_changed, without_move
+from spiralis.core.editing.moving import room_of, set_by_hand, taken_apart, with_move, with_move_changed, without_move
+from spiralis.core.editing.reformat import reformatted
 from spiralis.core.errors import ModelError
 from spiralis.core.model import Key, Layer, MoveUse, Project, Track
 from spiralis.core.model.drivers import Follow
@@ -186,6 +188,23 @@ class ChangingTest(unittest.TestCase):
         self.assertEqual(changed.moves, (other, MoveUse("spin", 20, 30)))
         _, fresh = taken(kite(), other, MoveUse("spin", 20, 30))
         self.assertEqual(changed.track("scale"), fresh.track("scale"))
+
+    def test_what_a_hand_changed_on_its_keys_is_found_also_in_another_format(self) -> None:
+        for name in NAMES:
+            with self.subTest(move=name):
+                project, layer = taken(kite_for(name), MoveUse(name, 5, 20, times=1 + (move(name).family == "loop")))
+                composition = project.compositions[0]
+                self.assertEqual([], set_by_hand(project, composition, layer, 0))
+                larger = reformatted(composition, 2 * composition.width, 2 * composition.height, composition.rate,
+                                     composition.length, "fit")  # fmt: skip
+                held = project.with_composition(larger)
+                self.assertEqual([], set_by_hand(held, larger, larger.layers[0], 0))
+                written = layer.animated()[0]
+                track = layer.track(written)
+                other = LINEAR if track.keys[0].easing == HOLD else HOLD
+                eased = layer.with_track(written, track.with_key(evolve(track.keys[0], easing=other)))
+                told = set_by_hand(project, composition.with_layer(eased), eased, 0)
+                self.assertEqual([layer.parameter(written).label], told)
 
     def test_taken_apart_keys_stay(self) -> None:
         _, layer = taken(kite(), MoveUse("pop-in", 0, 20))

@@ -30,7 +30,7 @@ from spiralis.app.work.background import SmallPictures
 from spiralis.app.work.playback import Player
 from spiralis.core.editing.carrying import on_carrier
 from spiralis.core.editing.kept_moves import PREFIX, offer_kept
-from spiralis.core.editing.moving import rest_frame, with_move, with_move_changed
+from spiralis.core.editing.moving import rest_frame, set_by_hand, with_move, with_move_changed
 from spiralis.core.errors import SpiralisError
 from spiralis.core.model import Composition, Layer, MoveUse, layer_kind
 from spiralis.core.model.moves import PARTS
@@ -68,7 +68,10 @@ class MovesChooser(QDialog):
         self.layers = session.layers
         offer_kept(OWN_MOVES.all())
         self._on_carrier = False
-        old = self.layers[0].moves[index] if index is not None else None
+        old, self._by_hand = None, list[str]()
+        if index is not None:
+            old = self.layers[0].moves[index]
+            self._by_hand = set_by_hand(session.project, session.composition, self.layers[0], index)
         self.chosen: Move | None = move(old.name) if old is not None else None
         self.tiles: dict[str, MoveTile] = {}
         self._pictures = SmallPictures(self)
@@ -287,7 +290,7 @@ class MovesChooser(QDialog):
     def apply(self) -> None:
         """Take back what was applied and write the move as it is chosen now."""
         self._undo()
-        self.note.setText(self.chosen.help + "." if self.chosen is not None else "")
+        self.note.setText(self._about())
         if self.chosen is not None:
             chosen, apart = self.chosen, float(self.fields["apart"].value or 0.0)
             ids = [layer.id for layer in self.layers]
@@ -302,6 +305,14 @@ class MovesChooser(QDialog):
                 self.session.select(ids)
         self._show_tiles()
         self._ready()
+
+    def _about(self) -> str:
+        if self.chosen is None:
+            return ""
+        said = f"{self.chosen.help}."
+        if self._by_hand:
+            said += f" What was set by hand on its keys goes: {', '.join(self._by_hand)}."
+        return said
 
     def _offer_ways(self, offered: bool) -> None:
         for button in (self.after, self.carried):

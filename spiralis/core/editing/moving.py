@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Iterator
 
+import numpy as np
 from attrs import evolve, frozen
 
 from spiralis.core.animation.placing import is_separate
@@ -16,6 +17,8 @@ from spiralis.core.moves import Point, Room, move, points_of
 from spiralis.core.raster.spreading_letters import WAYS
 from spiralis.core.render.layers import Evaluated
 
+#: Keys that differ by less than this share of how far they lead are as they were written.
+_NEARLY = 0.02
 _SPREAD = ("spread_by", "spread", "spread_place", "spread_scale", "spread_turn", "spread_opacity", "spread_softness",
            "spread_slant", "wave", "wave_way")  # fmt: skip
 
@@ -236,6 +239,33 @@ def with_move_changed(project: Project, piece: Composition, layer: Layer, index:
     moves = list(changed.moves[:-1])
     moves.insert(index, use)
     return evolve(changed, moves=tuple(moves))
+
+
+def set_by_hand(project: Project, piece: Composition, layer: Layer, index: int) -> list[str]:
+    """Return the labels of the properties where a hand changed keys that a move wrote, and that it would write anew."""
+    try:
+        fresh = with_move_changed(project, piece, layer, index, layer.moves[index])
+    except ModelError:
+        return []  # It cannot be written anew, so nothing of it goes.
+    names = [name for name in layer.animated() if not _alike(layer, fresh, name)]
+    return [layer.parameter(name).label for name in names]
+
+
+def _alike(layer: Layer, fresh: Layer, name: str) -> bool:
+    """Whether two layers have the same keys of a property, but for the pixel by which a move begins beside the frame,
+    which no format scales."""
+    held, written = layer.track(name).keys, fresh.track(name).keys
+    if [(key.frame, key.easing) for key in held] != [(key.frame, key.easing) for key in written]:
+        return False
+    parameter = layer.parameter(name)
+    if not parameter.numeric:
+        return held == written
+
+    def row(key: Key) -> np.ndarray:
+        return np.concatenate([parameter.to_array(key.value), key.handle_in or (0, 0), key.handle_out or (0, 0)])
+
+    old, new = (np.array([row(key) for key in keys]) for keys in (held, written))
+    return bool(np.allclose(old, new, rtol=0, atol=1e-6 + _NEARLY * float(np.ptp(old, axis=0).max())))
 
 
 def taken_apart(layer: Layer, index: int) -> Layer:
