@@ -3,15 +3,19 @@
 from __future__ import annotations
 
 import unittest
+from collections.abc import Iterator
 
 import numpy as np
 from attrs import evolve
 
+from spiralis.core.editing.arranging import seen_box
 from spiralis.core.editing.artwork import as_composition, replace_content
+from spiralis.core.editing.reformat import cropped, reformatted
 from spiralis.core.editing.refreshing import RefreshReport, apply_refresh, refresh_report
 from spiralis.core.media.layered_files import layers_of
 from spiralis.core.model import Composition, Key, Layer, Project, Track
 from spiralis.core.render import render_frame
+from spiralis.core.render.layers import Evaluated
 from tests.core.drawings import svg
 
 FILE = "/art/logo.svg"
@@ -127,3 +131,42 @@ class ReplaceTest(unittest.TestCase):
         self.assertEqual((done.width, done.height, [y.name for y in done.layers]), (200, 160, ["Only"]))
         self.assertEqual(done.layers[0].track("position").value, (100.0, 80.0))
         self.assertEqual(done.layers[0].track("scale").value, (50.0, 50.0))
+
+
+class FormatTest(unittest.TestCase):
+    """A piece that was laid out from a file and has another format since: refreshing keeps it."""
+
+    CHANGED = BEFORE.replace("M120 20", "M130 26") + '<rect id="New" x="50" y="20" width="40" height="10"/>'
+
+    def seen(self, project: Project, piece: Composition, name: str) -> np.ndarray:
+        return np.array(seen_box(Evaluated(project, piece, 0.0), named(piece, name)))
+
+    def refreshed(self, project: Project, body: str) -> Project:
+        return apply_refresh(project, refresh_report(project, read(body), FILE))
+
+    def pieces(self) -> Iterator[tuple[Project, Composition, float, tuple[float, float]]]:
+        """Yield a piece in several formats, with how large and where the file lies in it."""
+        project, piece = laid_out()
+        for width, height, scales, by in ((400, 320, "fit", 2.0), (300, 160, "keep", 1.0), (100, 320, "cover", 2.0)):
+            made = reformatted(piece, width, height, piece.rate, piece.length, scales)
+            corner = ((width - by * piece.width) / 2, (height - by * piece.height) / 2)
+            yield project.with_composition(made), made, by, corner
+        cut = cropped(piece, (20.0, 10.0, 180.0, 150.0))
+        yield project.with_composition(cut), cut, 1.0, (-20.0, -10.0)
+        frame = Composition("Frame", 500, 200, piece.rate, piece.length, id=piece.id)
+        put = replace_content(Project(compositions=(frame,)), frame, read(BEFORE), FILE)
+        yield put, put.composition(piece.id), 1.25, (125.0, 0.0)
+
+    def test_the_format_stays_and_parts_lie_where_the_file_says(self) -> None:
+        for project, piece, by, corner in self.pieces():
+            with self.subTest(size=(piece.width, piece.height)):
+                self.assertIsNone(refresh_report(project, read(self.CHANGED), FILE).resized)
+                done = self.refreshed(project, self.CHANGED)
+                made = done.composition(piece.id)
+                self.assertEqual((piece.width, piece.height), (made.width, made.height))
+                plain, flat = laid_out(self.CHANGED)
+                for name in ("Sail", "New", "Ground", "Wheel"):
+                    wanted = by * self.seen(plain, flat, name) + np.array([*corner, *corner])
+                    np.testing.assert_allclose(wanted, self.seen(done, made, name), atol=0.01, err_msg=name)
+                again = self.refreshed(done, self.CHANGED)
+                self.assertEqual(made.layers, again.composition(piece.id).layers)

@@ -81,7 +81,7 @@ class Laying:
         return self.project.with_composition(piece), piece
 
     def _composition(self, name: str, width: int, height: int, layers: tuple[Layer, ...], group: str) -> Composition:
-        artwork = Artwork(self.file, self.layered.digest, group, self.nested)
+        artwork = Artwork(self.file, self.layered.digest, group, self.nested, (width, height))
         return Composition(name, width, height, self.timing.rate, self.timing.length, artwork=artwork, layers=layers)
 
     def layers(self, parts: tuple[LayeredPart, ...], corner: tuple[float, float]) -> tuple[Layer, ...]:
@@ -233,11 +233,15 @@ def replace_content(
     fit = Affine.shift(
         (composition.width - share * layered.width) / 2, (composition.height - share * layered.height) / 2
     ) @ Affine.scaling(share, share)
-    fitted = tuple(_placed_again(layer, fit, share) for layer in layers)
-    kept = evolve(composition, layers=fitted, artwork=Artwork(file, layered.digest, "", nested) if share == 1 else None)
-    return laying.project.with_composition(kept)
+    fitted = tuple(placed_again(layer, share, (fit.e, fit.f)) for layer in layers)
+    artwork = Artwork(file, layered.digest, "", nested, (layered.width, layered.height)).moved(share, (fit.e, fit.f))
+    return laying.project.with_composition(evolve(composition, layers=fitted, artwork=artwork))
 
 
-def _placed_again(layer: Layer, fit: Affine, share: float) -> Layer:
-    x, y = layer.track("scale").value
-    return layer.with_values(position=fit.apply(*layer.track("position").value), scale=(x * share, y * share))
+def placed_again(layer: Layer, share: float, corner: tuple[float, float]) -> Layer:
+    """Return a layer as it was laid out in a file's own size, scaled and moved; what hangs on another goes along."""
+    if layer.parent:
+        return layer
+    (x, y), (across, down) = layer.track("position").value, layer.track("scale").value
+    place = (share * x + corner[0], share * y + corner[1])
+    return layer.with_values(position=place, scale=(across * share, down * share))

@@ -48,7 +48,9 @@ def reformatted(
         def placed(layer: Layer) -> Layer:
             return with_rolls(_placed(layer, by, old, new), lambda i: by if i in standing else 1.0)
 
-        piece = evolve(piece, layers=tuple(map(placed, layers)), poses=poses_mapped(piece, placed))
+        shift = (new[0] - by * old[0], new[1] - by * old[1])
+        artwork = piece.artwork.moved(by, shift) if piece.artwork is not None else None
+        piece = evolve(piece, layers=tuple(map(placed, layers)), poses=poses_mapped(piece, placed), artwork=artwork)
     guides = tuple((axis, new[axis] + by * (place - old[axis])) for axis, place in piece.guides)
     changed = evolve(piece, guides=guides)
     if times == "frames":
@@ -93,7 +95,8 @@ def cropped(piece: Composition, area: Box) -> Composition:
 
     guides = tuple((axis, place - (left, top)[axis]) for axis, place in piece.guides)
     layers = tuple(map(placed, piece.layers))
-    return evolve(resized, guides=guides, layers=layers, poses=poses_mapped(piece, placed))
+    artwork = piece.artwork.moved(1.0, (float(-left), float(-top))) if piece.artwork is not None else None
+    return evolve(resized, guides=guides, layers=layers, poses=poses_mapped(piece, placed), artwork=artwork)
 
 
 def retimed(piece: Composition, rate: Fraction) -> Composition:

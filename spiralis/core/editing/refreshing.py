@@ -6,10 +6,19 @@ from collections.abc import Iterator, Mapping
 
 from attrs import evolve, field, frozen
 
-from spiralis.core.editing.artwork import GATHERING, Laying, Timing, expected_parts, group_area, named_apart, own_box
+from spiralis.core.editing.artwork import (
+    GATHERING,
+    Laying,
+    Timing,
+    expected_parts,
+    group_area,
+    named_apart,
+    own_box,
+    placed_again,
+)
 from spiralis.core.editing.edits import shifted
 from spiralis.core.media.layered import LayeredFile, LayeredPart
-from spiralis.core.model import Composition, Layer, Project
+from spiralis.core.model import Artwork, Composition, Layer, Project
 from spiralis.core.model.references import What
 
 STATES = ("same", "changed", "resized", "new", "missing")
@@ -73,7 +82,7 @@ def refresh_report(
         if parts is not None:
             matches += _matched(composition, parts, project, by_hand or {})
         if composition.artwork is not None and not composition.artwork.group:
-            size = (layered.width, layered.height)
+            size = _size_after(composition, (layered.width, layered.height))
             resized = size if size != (composition.width, composition.height) else resized
     return RefreshReport(file, layered, tuple(matches), resized)
 
@@ -178,7 +187,7 @@ def _refreshed(
     timing = Timing(composition.rate, composition.length)
     laying = Laying(project, report.layered, report.file, timing, artwork.nested)
     rows = [match for match in report.matches if match.composition == composition_id]
-    corner, size = _frame_of(project, composition, report.layered)
+    (corner, size), by = _frame_of(project, composition, report.layered), artwork.scale
     old_corner = _old_corner(project, composition)
     by_layer = {match.layer.id: match for match in rows if match.layer is not None}
     layers: list[Layer] = []
@@ -186,14 +195,18 @@ def _refreshed(
         match = by_layer.get(layer.id)
         if match is not None and match.state == "missing" and not keep_missing:
             continue
-        layer = shifted(layer, old_corner[0] - corner[0], old_corner[1] - corner[1]) if not layer.parent else layer
-        layers.append(_brought_up(laying, layer, match.part) if match is not None and match.part else layer)
+        if not layer.parent:
+            layer = shifted(layer, by * (old_corner[0] - corner[0]), by * (old_corner[1] - corner[1]))
+        share = by if not layer.parent else 1.0
+        layers.append(_brought_up(laying, layer, match.part, share) if match is not None and match.part else layer)
     if add_new:
         fresh = [match.part for match in rows if match.state == "new" and match.part is not None]
-        layers = _with_new(laying, layers, parts, fresh, corner, {m.part.key: i for i, m in by_layer.items() if m.part})
+        held = {m.part.key: i for i, m in by_layer.items() if m.part}
+        layers = _with_new(laying, layers, parts, fresh, corner, held, artwork)
+    width, height = _size_after(composition, size)
     changed = evolve(
-        composition, width=size[0], height=size[1], layers=named_apart(layers),
-        artwork=evolve(artwork, digest=report.layered.digest),
+        composition, width=width, height=height, layers=named_apart(layers),
+        artwork=evolve(artwork, digest=report.layered.digest, size=size),
     )  # fmt: skip
     return laying.project.with_composition(changed)
 
@@ -212,6 +225,14 @@ def _frame_of(
     return (float(area[0]), float(area[1])), (area[2] - area[0], area[3] - area[1])
 
 
+def _size_after(composition: Composition, size: tuple[int, int]) -> tuple[int, int]:
+    """Return the composition's size when its file has this one: it follows that until it has a format of its own."""
+    own, artwork = (composition.width, composition.height), composition.artwork
+    if artwork is None or not artwork.as_read:
+        return own
+    return size if own == artwork.size or (artwork.group and artwork.size == (0, 0)) else own
+
+
 def _old_corner(project: Project, composition: Composition) -> tuple[float, float]:
     """Return where a group's composition began in the document when it was last read."""
     if composition.artwork is None or not composition.artwork.group:
@@ -220,11 +241,14 @@ def _old_corner(project: Project, composition: Composition) -> tuple[float, floa
         for layer in outer.layers:
             shows = any(t.what is What.COMPOSITION and t.target == composition.id for t in layer.ties)
             if shows and layer.origin is not None:
-                return layer.origin.x - composition.width / 2, layer.origin.y - composition.height / 2
+                size = composition.artwork.size
+                width, height = size if min(size) > 0 else (composition.width, composition.height)
+                return layer.origin.x - width / 2, layer.origin.y - height / 2
     return 0.0, 0.0
 
 
-def _brought_up(laying: Laying, layer: Layer, part: LayeredPart) -> Layer:
+def _brought_up(laying: Laying, layer: Layer, part: LayeredPart, by: float) -> Layer:
+    """Return a layer as its part is now; it moves ``by`` times as far as the part did in the file."""
     if layer.origin is None or part.kind == GATHERING:
         return layer
     if part.kind == "group":
@@ -232,16 +256,16 @@ def _brought_up(laying: Laying, layer: Layer, part: LayeredPart) -> Layer:
         if area is None:
             return layer
         middle = ((area[0] + area[2]) / 2, (area[1] + area[3]) / 2)
-        moved = shifted(layer, middle[0] - layer.origin.x, middle[1] - layer.origin.y)
+        moved = shifted(layer, by * (middle[0] - layer.origin.x), by * (middle[1] - layer.origin.y))
         return evolve(moved, origin=evolve(layer.origin, key=part.key, x=middle[0], y=middle[1]))
     dx, dy = _moved(layer, part)
-    fresh = laying.with_content(shifted(layer, dx, dy) if dx or dy else layer, part)
+    fresh = laying.with_content(shifted(layer, by * dx, by * dy) if dx or dy else layer, part)
     return evolve(fresh, origin=evolve(layer.origin, key=part.key, x=layer.origin.x + dx, y=layer.origin.y + dy))
 
 
 def _with_new(
     laying: Laying, layers: list[Layer], parts: tuple[LayeredPart, ...], fresh: list[LayeredPart],
-    corner: tuple[float, float], layer_of: Mapping[str, str],
+    corner: tuple[float, float], layer_of: Mapping[str, str], artwork: Artwork,
 ) -> list[Layer]:  # fmt: skip
     """Put new parts behind the layer of the part that lies before them in the file."""
     order = [part.key for part in parts]
@@ -250,7 +274,7 @@ def _with_new(
         ahead = [placed[key] for key in order[: order.index(part.key)] if key in placed]
         ids = [layer.id for layer in layers]
         index = ids.index(ahead[-1]) + 1 if ahead and ahead[-1] in ids else 0
-        made = laying.laid((part,), corner, placed)
+        made = [placed_again(y, artwork.scale, artwork.corner) for y in laying.laid((part,), corner, placed)]
         layers[index:index] = made
         if made:
             placed[part.key] = made[-1].id

@@ -39,12 +39,34 @@ def check_format(width: int, height: int, rate: Fraction, length: int) -> None:
 
 @frozen
 class Artwork:
-    """The layered file that a composition was laid out from, and which of its groups (empty for the whole)."""
+    """The layered file that a composition was laid out from, and which of its groups (empty for the whole).
+
+    ``size`` is that of the file, or of the group, when it was last read, (0, 0) where nobody noted it. What lies at
+    (x, y) in it came to lie at (x, y) times ``scale``, plus ``corner``, in the composition.
+    """
 
     file: str
     digest: str
     group: str = ""
     nested: bool = True
+    size: tuple[int, int] = (0, 0)
+    scale: float = 1.0
+    corner: tuple[float, float] = (0.0, 0.0)
+
+    def __attrs_post_init__(self) -> None:
+        numbers = (*self.size, self.scale, *self.corner)
+        if not all(math.isfinite(number) and abs(number) <= 1e7 for number in numbers) or self.scale <= 0:
+            raise ModelError("Where artwork lies in a composition is told by ordinary numbers.")
+
+    @property
+    def as_read(self) -> bool:
+        """Whether the composition shows it in its own size."""
+        return self.scale == 1.0 and self.corner == (0.0, 0.0)
+
+    def moved(self, by: float, shift: tuple[float, float]) -> Artwork:
+        """Return the same where all that lies at a place of the composition lies at ``by`` times it plus a shift."""
+        x, y = self.corner
+        return evolve(self, scale=self.scale * by, corner=(x * by + shift[0], y * by + shift[1]))
 
 
 @frozen
