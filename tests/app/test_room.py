@@ -6,7 +6,7 @@ import time
 from attrs import evolve
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QLabel, QPushButton, QToolButton, QWidget
+from PyQt6.QtWidgets import QApplication, QLabel, QPushButton, QToolButton, QWidget
 
 from spiralis.app.widgets.dividers import GRIP, Dividers
 from spiralis.app.workspace.room import room_file
@@ -74,6 +74,21 @@ class RoomTest(WindowTest):
         self.press_key(Qt.Key.Key_F8)
         for panel in (self.editor.timeline, self.editor.pace, self.editor.details):
             self.assertTrue(panel.isVisible())
+
+    def test_keys_go_on_to_where_they_went_or_to_the_picture(self) -> None:
+        self.session.select(["words"])
+        self.settle(0.1)
+        rows, canvas = self.editor.timeline.rows, self.editor.canvas
+        for held in (self.editor.details.editors["rotation"].field, self.editor.pace.css, rows):
+            held.setFocus()
+            self.press_key(Qt.Key.Key_F8)
+            self.assertIs(canvas, QApplication.focusWidget(), held)
+            self.press_key(Qt.Key.Key_F8)
+            self.assertIs(canvas, QApplication.focusWidget())
+        rows.setFocus()
+        self.press_key(Qt.Key.Key_2, Qt.KeyboardModifier.AltModifier)
+        self.assertFalse(self.editor.pace.isVisible())
+        self.assertIs(rows, QApplication.focusWidget())
 
     def test_a_panel_that_is_asked_for_comes_out_of_picture_alone(self) -> None:
         self.session.view.toggle("alone")

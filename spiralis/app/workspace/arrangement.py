@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from attrs import frozen
+from PyQt6 import sip
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtWidgets import QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QApplication, QVBoxLayout, QWidget
 
 from spiralis.app.session import Session
 from spiralis.app.widgets.dividers import GRIP, Dividers
@@ -99,7 +100,8 @@ class Arrangement(QWidget):
 
     def arrange(self) -> None:
         """Put the panels where they belong, as large as they were left here."""
-        need = self._need
+        need, held = self._need, QApplication.focusWidget()
+        inside = held is not None and self.isAncestorOf(held)
         wanted = (need.across, need.ring_under_picture)
         if wanted != self._built:
             self._built = wanted
@@ -108,9 +110,18 @@ class Arrangement(QWidget):
             panel: QWidget = getattr(self.parts, name)
             panel.setVisible(name in need.open)
         self._time.setVisible(bool(need.open & {"layers", "pace"}) or not need.ring_under_picture)
+        if held is not None and inside:
+            self.parts.picture.setFocus()
+            QTimer.singleShot(0, lambda: self._give_back(held))
         self._size()
         # What has just come or gone has its say on the least sizes only after this turn.
         self._settle.start()
+
+    def _give_back(self, held: QWidget) -> None:
+        """Let keys go on to where they went if that is still seen; the picture has them since: not a list that comes
+        next by chance."""
+        if not sip.isdeleted(held) and held.isVisible():
+            held.setFocus()
 
     def _build(self, need: Need) -> None:
         parts, old = self.parts, self._root

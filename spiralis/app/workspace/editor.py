@@ -56,6 +56,7 @@ class Editor(QWidget):
 
     def _lay_out(self) -> None:
         picture = self._picture = column((self.canvas, self.flipbook), self.canvas)
+        picture.setFocusProxy(self.canvas)
         layers = self._layers = column((self.add_strip, self.text_bar, self.timeline), self.timeline)
         parts = Parts(picture, self.transport, layers, self.pace, self.details)
         self.arrangement = Arrangement(self.session, parts)
