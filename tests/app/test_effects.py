@@ -11,7 +11,10 @@ from PyQt6.QtCore import QPointF
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QCheckBox, QMenu, QToolButton
 
+from spiralis.app.details.editor import Editor
+from spiralis.app.details.section import Section
 from spiralis.app.widgets.fields import ListField, NumberField
+from spiralis.core.editing.effecting import with_effect
 from tests.app.harness import LEFT, NONE, SHIFT, WindowTest
 
 
@@ -95,6 +98,39 @@ class EffectsTest(WindowTest):
         self.assertFalse({b.id for b in self.layer("square").blocks} & {halo, grade})
         self.act("Undo")
         self.assertEqual((), self.layer("square").blocks)
+
+    def sections(self) -> list[str]:
+        """Return the titles of Details from the top."""
+        page = self.editor.details.page
+        found = [section for section in page.findChildren(Section) if section.parent() is page.widget()]
+        return [section.head.text().capitalize() for section in sorted(found, key=lambda section: section.y())]
+
+    def test_each_number_of_an_effect_has_one_row_beneath_its_effect(self) -> None:
+        blur, halo = self.add("effects", "Soften", "Gaussian blur"), self.add("finishes", "Halo")
+        for chosen in (["square"], ["words"]):
+            self.session.select(chosen)
+            self.settle(0.2)
+        page = self.editor.details.page
+        rows = [editor.parameter.name for editor in page.findChildren(Editor)]
+        self.assertEqual(len(set(rows)), len(rows))
+        self.assertLessEqual({f"{blur}.across", f"{halo}.size"}, set(rows))
+        self.settle(0.2)
+        titles = self.sections()
+        self.assertLess(titles.index("Look"), titles.index("Finishes"))
+        self.assertEqual(["Finishes", "Halo", "Effects", "Gaussian blur"], titles[titles.index("Finishes") :][:4])
+
+    def test_a_layer_and_its_copies_share_the_rows_of_their_effects(self) -> None:
+        blur = self.add("effects", "Soften", "Gaussian blur")
+        self.act("Duplicate")
+        copy = self.session.layers[0].id
+        self.session.edit_layers("More", lambda y: with_effect(y, "halo"), [copy])
+        self.session.select(["words", copy])
+        self.settle(0.2)
+        self.enter_number(self.field(f"{blur}.across"), "9")
+        self.assertEqual([9.0, 9.0], [self.value(name, f"{blur}.across") for name in ("words", copy)])
+        self.assertNotIn("Halo", self.sections())
+        self.choose(self.tool("More for Gaussian blur").menu(), "Delete")
+        self.assertEqual([[], ["halo"]], [[b.kind for b in self.layer(name).blocks] for name in ("words", copy)])
 
     def test_before_shows_it_without_effects_while_held_and_edits_nothing(self) -> None:
         plain = self.picture().astype(int)

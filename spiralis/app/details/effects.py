@@ -73,7 +73,7 @@ class EffectsSections:
         self.sections: dict[str, Section] = {}
 
     def parts(self, layers: list[Layer], role: str) -> Iterator[QWidget]:
-        """Yield the section of a role, then one a block of the one chosen layer."""
+        """Yield the section of a role, then one a block that all chosen layers have, as one layer and its copies do."""
         section = Section(TITLES[role])
         if any(layer.blocks_of(role) for layer in layers):
             before = section.add_tool("eye", f"Before: without {TITLES[role].lower()} while it is held")
@@ -83,8 +83,9 @@ class EffectsSections:
         adder.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         adder.setMenu(self._add_menu(section, role))
         yield section
-        for block in layers[0].blocks_of(role) if len(layers) == 1 else ():
-            yield self._block(block)
+        for block in layers[0].blocks_of(role):
+            if all(any((b.id, b.kind) == (block.id, block.kind) for b in layer.blocks) for layer in layers[1:]):
+                yield self._block(block)
 
     def _peek(self, role: str) -> None:
         """Show the chosen layers without their effects, or finishes."""
@@ -122,21 +123,21 @@ class EffectsSections:
         for picture, text, by in (("up", "Earlier", -1), ("later", "Later", 1)):
             button = section.add_tool(picture, f"{text}: {block.label}")
             button.clicked.connect(lambda _=False, by=by: self._edit(
-                f"Move {block.label}", lambda y: moved_block(y, block.id, by)))  # fmt: skip
+                block, f"Move {block.label}", lambda y: moved_block(y, block.id, by)))  # fmt: skip
         more = section.add_tool("more", f"More for {block.label}")
         more.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         menu = QMenu(more)
         menu.addAction("Copy", lambda: copy_blocks(self.session, self._chosen(), [block.id]))
         menu.addAction("Copy all of the layer", lambda: self._copy_all())
         menu.addAction("Duplicate", lambda: self._edit(
-            f"Duplicate {block.label}",
+            block, f"Duplicate {block.label}",
             lambda y: with_blocks_of(y, only_blocks(y, [block.id]), set(self.session.composition.by_id))))  # fmt: skip
         menu.addAction("Rename…", lambda: self._rename(block))
         menu.addAction("Reset all numbers", lambda: self._edit(
-            f"Reset {block.label}", lambda y: reset_block(y, block.id)))  # fmt: skip
+            block, f"Reset {block.label}", lambda y: reset_block(y, block.id)))  # fmt: skip
         menu.addSeparator()
         name = f"Delete {block.label}"
-        menu.addAction("Delete", lambda: self._edit(name, lambda y: y.without_block(block.id)))
+        menu.addAction("Delete", lambda: self._edit(block, name, lambda y: y.without_block(block.id)))
         more.setMenu(menu)
         for parameter in parameters:
             self.add_row(section, parameter)
@@ -149,7 +150,8 @@ class EffectsSections:
     def _rename(self, block: Block) -> None:
         name, sure = QInputDialog.getText(self.window, "Rename", "Name", text=block.name or block.label)
         if sure:
-            self._edit(f"Rename {block.label}", lambda y: renamed_block(y, block.id, name))
+            self._edit(block, f"Rename {block.label}", lambda y: renamed_block(y, block.id, name))
 
-    def _edit(self, name: str, change: Callable[[Layer], Layer]) -> None:
-        self.session.edit_layers(name, change, [self._chosen().id])
+    def _edit(self, block: Block, name: str, change: Callable[[Layer], Layer]) -> None:
+        having = [y.id for y in self.session.layers if any(other.id == block.id for other in y.blocks)]
+        self.session.edit_layers(name, change, having)

@@ -125,9 +125,11 @@ class Page(QScrollArea):
         yield dials
         yield self._header()
         parameters = shown_parameters(self.session, layers)
-        own = dict.fromkeys(p.group for p in parameters if p.group not in (*_FIRST, *_LAST))
+        # Those of effects stand with their effect.
+        plain = [parameter for parameter in parameters if not parameter.block]
+        own = dict.fromkeys(p.group for p in plain if p.group not in (*_FIRST, *_LAST))
         for group in (*_FIRST, *own, *_LAST):
-            members = [parameter for parameter in parameters if parameter.group == group]
+            members = [parameter for parameter in plain if parameter.group == group]
             if members or group == "Timing":
                 yield from self._section(group, members)
             if group == "Place" and len(layers) == 1:

@@ -98,8 +98,8 @@ class DetailsPanel(QWidget):
             return ("composition", self.session.composition_id)
         names = tuple(p.name for p in shown_parameters(self.session, layers))
         sources = tuple(source.id for source in self.session.project.sources)
-        kinds, blocks = tuple(sorted({y.kind for y in layers})), layers[0].blocks if len(layers) == 1 else ()
-        return (self.session.composition_id, kinds, len(layers) > 1, names, sources, blocks)
+        kinds = tuple(sorted({y.kind for y in layers}))
+        return (self.session.composition_id, kinds, len(layers) > 1, names, sources, layers[0].blocks)
 
     def _show_page(self, shape: object, layers: list[Layer]) -> None:
         """Show the rows for such layers; those that were never asked for come a section at a time."""
