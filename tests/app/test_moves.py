@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QDialogButtonBox, QPushButton, QToolButton
 
 from spiralis.app.details.moves import MovesEditor
 from spiralis.app.moves import MovesChooser
+from spiralis.app.moves.keeping import KeepMotion
 from spiralis.app.timeline.thumbnails import layer_picture
 from spiralis.core.animation.easing import HOLD
 from spiralis.core.render import render_frame
@@ -98,6 +99,12 @@ class ChooserTest(WindowTest):
         seen = layer_picture(self.session.project, self.session.composition.with_layer(away), away, 60)
         self.assertGreater(plain[:, :, 3].max(), 200)
         np.testing.assert_array_equal(seen, plain)
+
+    def test_a_motion_is_kept_of_a_layer_only(self) -> None:
+        self.session.select([])
+        self.act("Keep the motion as a move…")
+        self.assertEqual([], self.window.findChildren(KeepMotion))
+        self.assertTrue(self.said)
 
     def test_cancel_takes_everything_back(self) -> None:
         self.session.select(["words"])

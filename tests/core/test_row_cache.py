@@ -11,6 +11,7 @@ from attrs import evolve
 from spiralis.core.model import Composition, Key, Layer, Project, Track
 from spiralis.core.model.drivers import Wobble
 from spiralis.core.render.frame import render_frame
+from spiralis.core.render.layers import Evaluated
 from spiralis.core.render.row_cache import stands_alone, stands_still
 from spiralis.demo.stored import stored_demo
 
@@ -19,6 +20,17 @@ def fresh(project: Project, piece_id: str) -> Project:
     """Return the project with the piece's layers as equal values that nothing is kept beside."""
     piece = project.composition(piece_id)
     return project.with_composition(evolve(piece, layers=tuple(evolve(layer) for layer in piece.layers)))
+
+
+class AnotherKindTest(unittest.TestCase):
+    def test_who_holds_a_layer_that_became_of_another_kind_takes_nothing_from_what_it_is_now(self) -> None:
+        words = Layer("Sign", "text", 0, 10, id="sign").with_values(text="Kite", position=(9.0, 8.0))
+        outlines = Layer("Sign", "shape", 0, 10, id="sign").with_values(form="star", position=(30.0, 20.0))
+        piece = Composition("piece", 64, 48, Fraction(25), 10, layers=(outlines,), id="piece")
+        at = Evaluated(Project(compositions=(piece,)), piece, 0.0)
+        self.assertEqual("Kite", at.values(words)["text"])
+        self.assertEqual("star", at.values(outlines)["form"])
+        self.assertEqual((0.0, 0.0, 300.0, 300.0), at.box(outlines))
 
 
 class RowCacheTest(unittest.TestCase):

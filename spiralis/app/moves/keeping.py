@@ -35,7 +35,7 @@ class KeepMotion(QDialog):
         self.problem = QLabel()
         self.problem.setObjectName("Alarm")
         self.problem.setWordWrap(True)
-        note = QLabel(f"All keys of place, size, turn, slant and opacity of “{self.layer.name}”, for Animate > Moves.")
+        note = QLabel(f"All keys of place, size, turn, slant and opacity of “{self.layer.name}”, for Motion > Moves.")
         note.setObjectName("Quiet")
         note.setWordWrap(True)
         form = QFormLayout()

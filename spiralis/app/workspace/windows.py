@@ -161,7 +161,8 @@ class Windows:
 
     def keep_motion(self) -> None:
         """Ask how the chosen layer's motion is to be kept as a move."""
-        KeepMotion(self.parent, self.session).open()
+        if self.session.layers:
+            KeepMotion(self.parent, self.session).open()
 
     def show_versions(self, files: Files) -> None:
         """Show earlier states of the project."""

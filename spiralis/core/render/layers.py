@@ -160,7 +160,12 @@ class Evaluated:
         known = self._values.get(layer.id)
         if known is not None:
             return known
-        values = self._values[layer.id] = layer_values(layer, self.frame, self.composition)
+        values = layer_values(layer, self.frame, self.composition)
+        own = self.composition.find(layer.id)
+        if own is not None and own.kind != layer.kind:
+            # It became of another kind since, or was before: whoever asks for what it is here needs all its values.
+            return values
+        self._values[layer.id] = values
         if values.get(LIVE):
             values = self._values[layer.id] = with_live_path(self, layer, values)
         return values
