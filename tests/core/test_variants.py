@@ -16,8 +16,10 @@ from PIL import Image
 
 from spiralis.cli import cli
 from spiralis.core.editing.duplicating import duplicated
+from spiralis.core.editing.reformat import reformatted
 from spiralis.core.editing.reframing import add_format
 from spiralis.core.editing.slots import filled, open_slots, with_slot
+from spiralis.core.editing.sources import replaced
 from spiralis.core.errors import FileError, ModelError, SpiralisError, UnknownName
 from spiralis.core.media.exporters import exporter
 from spiralis.core.media.pictures import picture_source
@@ -105,6 +107,51 @@ class SlotTest(unittest.TestCase):
             project = filled(project, "piece", {"Product": source})
         self.assertEqual(box(project, "photo"), (175, 175, 225, 225))
         self.assertEqual(project.compositions[0].layer("photo").track("crop_down").value, (0, 0))
+
+    def larger_by_hand(self, project: Project, layer: str, **values: object) -> Project:
+        piece = project.compositions[0]
+        return project.with_composition(piece.with_layer(piece.layer(layer).with_values(**values)))
+
+    def size(self, project: Project, layer: str) -> tuple[float, float]:
+        left, top, right, bottom = box(project, layer)
+        return round(right - left, 1), round(bottom - top, 1)
+
+    def test_what_a_hand_made_larger_since_is_filled_as_large(self) -> None:
+        project = self.larger_by_hand(sample(), "photo", scale=(100.0, 100.0))
+        for width, height, seen in ((200, 50, (100.0, 25.0)), (80, 80, (100.0, 100.0)), (20, 40, (50.0, 100.0))):
+            project = filled(project, "piece", {"Product": picture(width, height, f"{width}.png")})
+            self.assertEqual(seen, self.size(project, "photo"))
+        scale = project.compositions[0].layer("photo").track("scale").value
+        halved = self.larger_by_hand(project, "photo", scale=(scale[0] / 2, scale[1] / 2))
+        again = filled(halved, "piece", {"Product": picture(80, 80, "80.png")})
+        self.assertEqual((50.0, 50.0), self.size(again, "photo"))
+
+    def test_another_picture_without_the_slot_leaves_its_room(self) -> None:
+        project = sample()
+        project = replaced(project, project.sources[0].id, picture(400, 400, "new.png"))
+        self.assertEqual((50.0, 50.0), self.size(project, "photo"))
+        again = filled(project, "piece", {"Product": picture(80, 80, "80.png")})
+        self.assertEqual((50.0, 50.0), self.size(again, "photo"))
+
+    def test_words_set_larger_by_hand_have_as_much_more_room(self) -> None:
+        long = filled(sample(), "piece", {"Headline": "WINDWINDWIND"})
+        size = long.compositions[0].layer("words").track("size").value
+        self.assertLess(size, 60.0)
+        larger = self.larger_by_hand(long, "words", size=2 * size)
+        short = filled(larger, "piece", {"Headline": "WIND"})
+        self.assertAlmostEqual(120.0, short.compositions[0].layer("words").track("size").value, places=2)
+        back = filled(short, "piece", {"Headline": "WINDWINDWIND"})
+        self.assertAlmostEqual(2 * size, back.compositions[0].layer("words").track("size").value, delta=0.1)
+
+    def test_another_format_is_filled_in_its_own_size(self) -> None:
+        project = sample()
+        piece = project.compositions[0]
+        larger = project.with_composition(reformatted(piece, 800, 600, piece.rate, piece.length, "fit"))
+        filled_larger = filled(larger, "piece", {"Product": picture(200, 50), "Headline": "WINDWINDWIND"})
+        plain = filled(project, "piece", {"Product": picture(200, 50), "Headline": "WINDWINDWIND"})
+        for name in ("photo", "words"):
+            once, twice = self.size(plain, name), self.size(filled_larger, name)
+            np.testing.assert_allclose(2 * np.array(once), twice, atol=0.2)
 
     def test_keys_of_scale_go_along(self) -> None:
         project = sample()

@@ -41,7 +41,10 @@ def with_content_sized(piece: Composition, layer: Layer, old: Size, new: Size, b
 
     def placed(other: Layer) -> Layer:
         if other.id == layer.id:
-            return _scaled(with_lengths(other, back) if by != (1.0, 1.0) else other, by)
+            sized = _scaled(with_lengths(other, back) if by != (1.0, 1.0) else other, by)
+            # It is no larger than it was, so its slots have the room that they had.
+            slots = (evolve(s, scale=(s.scale[0] * by[0], s.scale[1] * by[1])) for s in other.slots)
+            return evolve(sized, slots=tuple(slots))
         return _scaled(with_place(other, back, (shift[0], shift[1])), back) if other.parent == layer.id else other
 
     return evolve(piece, layers=tuple(map(placed, piece.layers)), poses=poses_mapped(piece, placed))

@@ -15,6 +15,7 @@ from spiralis.core.editing.posing import poses_mapped
 from spiralis.core.errors import ModelError
 from spiralis.core.model import Composition, Layer, Project, layer_kind, new_id
 from spiralis.core.model.reframing import ACROSS, DOWN, GONE, WHOLE, Hold, Reframing
+from spiralis.core.model.slots import Slot
 from spiralis.core.render.layers import Evaluated, layer_values, parents_of
 
 #: A layer that fills so much of the frame covers it; one so near to an edge, and much nearer than to the other, is
@@ -93,8 +94,13 @@ def _grown(project: Project, layer: Layer, by: Pair, stretch: bool = False) -> L
     # What has a size of its own is stretched by that, so that letters and corners keep their shape.
     own = kind.resizes(layer_values(layer, layer.first)) if stretch and kind.resizes is not None else ""
     layer = with_size(layer, own or "scale", by)
-    slots = tuple(evolve(slot, room=(slot.room[0] * by[0], slot.room[1] * by[1])) for slot in layer.slots)
-    return evolve(layer, slots=slots)
+    # Of a layer that is scaled a slot finds out by itself how much room it has since.
+
+    def grown(slot: Slot) -> Slot:
+        found_out = not own and slot.scale != (0.0, 0.0)
+        return slot if found_out else evolve(slot, room=(slot.room[0] * by[0], slot.room[1] * by[1]))
+
+    return evolve(layer, slots=tuple(map(grown, layer.slots)))
 
 
 def add_format(project: Project, piece_id: str, width: int, height: int, name: str = "") -> tuple[Project, str]:

@@ -101,12 +101,30 @@ def with_slot(project: Project, piece: Composition, layer_id: str, slot: Slot) -
         raise ModelError(f"{parameter.label} of “{layer.name}” changes over time, so that no one value can fill it.")
     old = layer.slot(slot.property)
     if old is not None and old.room != (0.0, 0.0):
-        room, base = old.room, old.base
+        made = evolve(slot, room=old.room, base=old.base, scale=old.scale, type=old.type)
     else:
-        room = room_of(project, piece, layer)
-        base = float(layer.track("size").value) if layer.has("size") and parameter.kind is Kind.TEXT else 0.0
-    made = evolve(slot, room=room, base=base)
+        sized = layer.has("size") and parameter.kind is Kind.TEXT
+        made = evolve(slot, room=room_of(project, piece, layer), base=_type_of(layer) if sized else 0.0)
+        made = _noted(layer, made)
     return project.with_composition(piece.with_layer(layer.with_slot(made)))
+
+
+def _type_of(layer: Layer) -> float:
+    return float(layer.track("size").value)
+
+
+def _noted(layer: Layer, slot: Slot) -> Slot:
+    """Return a slot that knows how large its layer is set now."""
+    across, down = _scale(layer)
+    return evolve(slot, scale=(abs(across), abs(down)), type=_type_of(layer) if slot.base > 0 else 0.0)
+
+
+def _as_set(layer: Layer, slot: Slot) -> Slot:
+    """Return a slot with the room that it has now that its layer may be set larger or smaller."""
+    shares = [abs(now) / was if was > 0 else 1.0 for now, was in zip(_scale(layer), slot.scale, strict=True)]
+    by = _type_of(layer) / slot.type if slot.type > 0 else 1.0
+    room = (slot.room[0] * shares[0] * by, slot.room[1] * shares[1] * by)
+    return _noted(layer, evolve(slot, room=room, base=slot.base * by))
 
 
 def filled(project: Project, piece_id: str, values: Mapping[str, Value | Source]) -> Project:
@@ -127,8 +145,9 @@ def filled(project: Project, piece_id: str, values: Mapping[str, Value | Source]
 
 
 def _filled_at(project: Project, place: Place, value: Value | Source) -> Project:
-    piece, slot = project.composition(place.piece), place.slot
+    piece = project.composition(place.piece)
     layer = piece.layer(place.layer)
+    slot = _as_set(layer, place.slot)
     if isinstance(value, Source):
         project, value = project.with_source(value)
         return project.with_composition(_pictured(project, piece, layer, slot, value))
@@ -137,6 +156,7 @@ def _filled_at(project: Project, place: Place, value: Value | Source) -> Project
     made = layer.with_track(slot.property, Track(value) if track.moving else evolve(track, value=value))
     if layer.parameter(slot.property).kind is Kind.TEXT and slot.fit != "as set":
         made = _fitted(project, piece, made, slot)
+        made = made.with_slot(_noted(made, slot))
     return project.with_composition(piece.with_layer(made))
 
 
@@ -151,7 +171,9 @@ def _pictured(project: Project, piece: Composition, layer: Layer, slot: Slot, so
     by = {"contain": min(shares), "cover": max(shares), "width": shares[0]}[slot.fit]
     across, down = (by / abs(part) if part else 1.0 for part in _scale(layer))
     layer = _cropped_to(layer, tuple(slot.room[i] / (own[i] * by) for i in (0, 1)))
-    return with_content_sized(piece, layer, old if min(old) > 0 else own, own, (across, down))
+    piece = with_content_sized(piece, layer, old if min(old) > 0 else own, own, (across, down))
+    made = piece.layer(layer.id)
+    return piece.with_layer(made.with_slot(_noted(made, slot)))
 
 
 def _cropped_to(layer: Layer, shares: tuple[float, ...]) -> Layer:
@@ -187,8 +209,8 @@ def overflow(project: Project, place: Place) -> float:
     """Return how much wider or taller words are than their room, as a share: 0 where they fit."""
     piece = project.composition(place.piece)
     layer = piece.layer(place.layer)
-    own = room_of(project, piece, layer)
-    over = [side / room - 1 for side, room in zip(own, place.slot.room, strict=True) if room > 0]
+    own, given = room_of(project, piece, layer), _as_set(layer, place.slot).room
+    over = [side / room - 1 for side, room in zip(own, given, strict=True) if room > 0]
     return max([0.0, *over])
 
 

@@ -26,6 +26,8 @@ class Slot:
     ``longest`` is how many letters words may have, ``ratio`` what width beside height a picture is to have (0: any),
     ``choices`` the only values there are (none: any). ``fit`` is one of PICTURE_FITS or WORD_FITS; ``room`` what the
     content had, width and height in px with the layer's scale, as the slot was made, and ``base`` the size of its type.
+    ``scale`` and ``type`` are the layer's scale (1 for 100 %) and the size of its type when it was last filled, 0 where
+    nobody noted them: what differs from them since, the room differs by as well.
     """
 
     name: str
@@ -37,6 +39,8 @@ class Slot:
     fit: str = "as set"
     room: tuple[float, float] = (0.0, 0.0)
     base: float = 0.0
+    scale: tuple[float, float] = (0.0, 0.0)
+    type: float = 0.0
 
     def __attrs_post_init__(self) -> None:
         if not self.name.strip() or len(self.name) > LONGEST_SLOT_NAME:
@@ -44,7 +48,7 @@ class Slot:
         if self.fit not in PICTURE_FITS + WORD_FITS:
             known = ", ".join(dict.fromkeys(PICTURE_FITS + WORD_FITS))
             raise ModelError(f"A slot's content fits by one of {known}, and “{self.fit}” is not among them.")
-        numbers = (self.ratio, *self.room, self.base)
+        numbers = (self.ratio, *self.room, self.base, *self.scale, self.type)
         if not (0 <= self.longest <= 20_000 and all(math.isfinite(n) and n >= 0 for n in numbers)):
             raise ModelError(f"The limits of the slot “{self.name}” are numbers from 0 on.")
 
