@@ -133,6 +133,24 @@ class SlotTest(unittest.TestCase):
         again = filled(project, "piece", {"Product": picture(80, 80, "80.png")})
         self.assertEqual((50.0, 50.0), self.size(again, "photo"))
 
+    def test_what_comes_up_from_nothing_is_filled_as_large_as_it_comes_to_be(self) -> None:
+        for slot_first in (True, False):
+            with self.subTest(slot_first=slot_first):
+                project = sample() if slot_first else self.larger_by_hand(sample(), "photo")
+                piece = project.compositions[0]
+                keys = (Key(0, (0.0, 0.0)), Key(4, (55.0, 55.0)), Key(6, (50.0, 50.0)))
+                popped = piece.layer("photo").with_track("scale", Track((50.0, 50.0), keys))
+                project = project.with_composition(piece.with_layer(popped))
+                if not slot_first:
+                    bare = evolve(popped, slots=())
+                    project = project.with_composition(piece.with_layer(bare))
+                    slot = Slot("Product", "source", fit="contain")
+                    project = with_slot(project, project.compositions[0], "photo", slot)
+                for width, last in ((200, 25.0), (50, 100.0)):
+                    project = filled(project, "piece", {"Product": picture(width, width, f"{width}.png")})
+                    done = project.compositions[0].layer("photo").track("scale").keys
+                    self.assertEqual(((0.0, 0.0), (last, last)), (done[0].value, done[-1].value))
+
     def test_words_set_larger_by_hand_have_as_much_more_room(self) -> None:
         long = filled(sample(), "piece", {"Headline": "WINDWINDWIND"})
         size = long.compositions[0].layer("words").track("size").value

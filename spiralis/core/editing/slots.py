@@ -81,10 +81,12 @@ def _box(project: Project, piece: Composition, layer: Layer) -> Box:
 
 
 def _scale(layer: Layer) -> tuple[float, float]:
-    """Return the scale that sizes are told beside, 1 for 100 %: the first key's where there are keys."""
+    """Return the scale that sizes are told beside, 1 for 100 %: the largest where there are keys, as a layer may come
+    up from nothing."""
     track = layer.track("scale")
-    value = track.keys[0].value if track.keys else track.value
-    return value[0] / 100, value[1] / 100
+    values = [key.value for key in track.keys] or [track.value]
+    across, down = max(values, key=lambda value: abs(value[0] * value[1]))
+    return across / 100, down / 100
 
 
 def with_slot(project: Project, piece: Composition, layer_id: str, slot: Slot) -> Project:
@@ -121,7 +123,7 @@ def _noted(layer: Layer, slot: Slot) -> Slot:
 
 def _as_set(layer: Layer, slot: Slot) -> Slot:
     """Return a slot with the room that it has now that its layer may be set larger or smaller."""
-    shares = [abs(now) / was if was > 0 else 1.0 for now, was in zip(_scale(layer), slot.scale, strict=True)]
+    shares = [abs(now) / was if now and was > 0 else 1.0 for now, was in zip(_scale(layer), slot.scale, strict=True)]
     by = _type_of(layer) / slot.type if slot.type > 0 else 1.0
     room = (slot.room[0] * shares[0] * by, slot.room[1] * shares[1] * by)
     return _noted(layer, evolve(slot, room=room, base=slot.base * by))
