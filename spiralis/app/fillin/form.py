@@ -209,7 +209,7 @@ class SlotForm(QScrollArea):
         project = self.session.project
         home = home_of(self.session)
         slots = open_slots(project, home)
-        wanted = (home.id, *((slot.name, slot.slot, slot.kind(project)) for slot in slots))
+        wanted = (home.id, *((slot.name, slot.slot.asked(), slot.kind(project)) for slot in slots))
         if wanted != self._shown:
             self._shown = wanted
             self._build(slots)

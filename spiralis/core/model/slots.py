@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from attrs import frozen
+from attrs import evolve, frozen
 
 from spiralis.core.errors import ModelError
 from spiralis.core.model.parameter import Kind
@@ -51,6 +51,10 @@ class Slot:
         numbers = (self.ratio, *self.room, self.base, *self.scale, self.type)
         if not (0 <= self.longest <= 20_000 and all(math.isfinite(n) and n >= 0 for n in numbers)):
             raise ModelError(f"The limits of the slot “{self.name}” are numbers from 0 on.")
+
+    def asked(self) -> Slot:
+        """Return the slot as a person set it, without what was measured, which each filling notes anew."""
+        return evolve(self, room=(0.0, 0.0), base=0.0, scale=(0.0, 0.0), type=0.0)
 
 
 @frozen
