@@ -235,7 +235,7 @@ class LooksKeptTest(unittest.TestCase):
             return self.start.with_composition(ungrouped(self.start, piece, group, 6).piece)
 
         def carried(layer_id: str) -> Project:
-            return self.start.with_composition(on_carrier(self.start, self.piece, [layer_id], 6)[0])
+            return self.start.with_composition(on_carrier(self.start, self.piece, [layer_id], 6, "Carrier")[0])
 
         self.each(held)
         self.each(parted)

@@ -323,7 +323,7 @@ class MovesChooser(QDialog):
         for place, layer in enumerate(self.layers):
             use = self.use(chosen, round(place * apart))
             if self._on_carrier:
-                piece, carrier = on_carrier(project, piece, [layer.id], rest_frame(use))
+                piece, carrier = on_carrier(project, piece, [layer.id], rest_frame(use), f"Carrier of {layer.name}")
                 layer, project = piece.layer(carrier), project.with_composition(piece)
             made: Layer = (
                 with_move(project, piece, layer, use)

@@ -7,6 +7,7 @@ from fractions import Fraction
 
 from attrs import evolve, frozen
 
+from spiralis.core.editing.placed_by import with_place, with_size
 from spiralis.core.editing.reparenting import decomposed
 from spiralis.core.errors import ModelError
 from spiralis.core.geometry import Affine, Box, box_around, rounded_out
@@ -242,6 +243,5 @@ def placed_again(layer: Layer, share: float, corner: tuple[float, float]) -> Lay
     """Return a layer as it was laid out in a file's own size, scaled and moved; what hangs on another goes along."""
     if layer.parent:
         return layer
-    (x, y), (across, down) = layer.track("position").value, layer.track("scale").value
-    place = (share * x + corner[0], share * y + corner[1])
-    return layer.with_values(position=place, scale=(across * share, down * share))
+    by = (share, share)
+    return with_size(with_place(layer, by, corner), "scale", by)

@@ -16,23 +16,25 @@ from spiralis.core.render.layers import Evaluated
 
 
 def hung_on_new(
-    project: Project, piece: Composition, ids: Iterable[str], frame: int, make: Callable[[list[Layer], Box], Layer]
+    project: Project, piece: Composition, ids: Iterable[str], frame: int, make: Callable[[Box], Layer]
 ) -> tuple[Composition, str]:
     """Return the composition where layers hang on a new one, and its id; at the frame nothing has moved in sight.
 
-    ``make`` gets the layers and the box that they are seen in. What it makes lies before the frontmost of them and
-    hangs on what they all hung on. Layers that hang on others among them go along with those.
+    ``make`` gets the box that they are seen in. What it makes lies before the frontmost of them, is there as long as
+    any of them, and hangs on what they all hung on. Layers that hang on others among them go along with those.
 
     Raises:
         ModelError: no layer is chosen.
     """
-    wanted = set(ids)
-    chosen = [layer for layer in piece.layers if layer.id in wanted]
+    chosen = _of(piece, ids)
     if not chosen:
         raise ModelError("Choose the layers that are to be held together.")
     at = Evaluated(project, piece, float(frame))
-    made = make(chosen, box_around([seen_box(at, layer) for layer in chosen]))
-    made = evolve(made, name=unused_name(made.name, {layer.name for layer in piece.layers}))
+    made = make(box_around([seen_box(at, layer) for layer in chosen]))
+    made = evolve(
+        made, name=unused_name(made.name, {layer.name for layer in piece.layers}),
+        first=min(layer.first for layer in chosen), last=max(layer.last for layer in chosen),
+    )  # fmt: skip
     index = piece.layers.index(chosen[0])
     grown = evolve(piece, layers=(*piece.layers[:index], made, *piece.layers[index:]))
     outer = _outer_parents(chosen)
@@ -41,6 +43,11 @@ def hung_on_new(
     for layer in _outermost(chosen):
         grown = with_hung(Evaluated(project, grown, float(frame)), grown, layer.id, made.id)
     return grown, made.id
+
+
+def _of(piece: Composition, ids: Iterable[str]) -> list[Layer]:
+    wanted = set(ids)
+    return [layer for layer in piece.layers if layer.id in wanted]
 
 
 def _outermost(chosen: list[Layer]) -> list[Layer]:
@@ -54,8 +61,7 @@ def _outer_parents(chosen: list[Layer]) -> set[str | None]:
 
 def ties_given_up(piece: Composition, ids: Iterable[str]) -> str:
     """Return in words which layers would no longer hang on what they hang on, as they hang on different ones."""
-    wanted = set(ids)
-    chosen = [layer for layer in piece.layers if layer.id in wanted]
+    chosen = _of(piece, ids)
     if len(_outer_parents(chosen)) < 2:
         return ""
     pairs = [(layer, piece.find(layer.parent)) for layer in _outermost(chosen) if layer.parent is not None]
@@ -64,7 +70,7 @@ def ties_given_up(piece: Composition, ids: Iterable[str]) -> str:
 
 
 def on_carrier(
-    project: Project, piece: Composition, ids: Iterable[str], frame: int, name: str = ""
+    project: Project, piece: Composition, ids: Iterable[str], frame: int, name: str
 ) -> tuple[Composition, str]:
     """Return the composition where layers hang on a new carrier as large as they are seen, and the carrier's id.
 
@@ -72,10 +78,9 @@ def on_carrier(
         ModelError: no layer is chosen.
     """
 
-    def make(chosen: list[Layer], box: Box) -> Layer:
+    def make(box: Box) -> Layer:
         left, top, right, bottom = box
-        span = min(layer.first for layer in chosen), max(layer.last for layer in chosen)
-        return Layer(name or f"Carrier of {chosen[0].name}", "carrier", *span).with_values(
+        return Layer(name, "carrier", 0, piece.length).with_values(
             position=((left + right) / 2, (top + bottom) / 2), size=(max(right - left, 1.0), max(bottom - top, 1.0))
         )
 

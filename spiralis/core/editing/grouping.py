@@ -27,10 +27,9 @@ def grouped(
         ModelError: no layer is chosen.
     """
 
-    def make(chosen: list[Layer], box: Box) -> Layer:
+    def make(box: Box) -> Layer:
         left, top, right, bottom = box
-        span = min(layer.first for layer in chosen), max(layer.last for layer in chosen)
-        return Layer(name, GROUP, *span).with_values(
+        return Layer(name, GROUP, 0, piece.length).with_values(
             corner=(left, top), size=(max(right - left, 1.0), max(bottom - top, 1.0)),
             position=((left + right) / 2, (top + bottom) / 2),
         )  # fmt: skip

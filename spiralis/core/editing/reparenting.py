@@ -30,9 +30,7 @@ def with_parent(at: Evaluated, layer: Layer, parent_id: str | None) -> Layer:
     """
     if parent_id == layer.parent:
         return layer
-    parent = at.composition.find(parent_id)
-    outer = at.matrix(parent) if parent is not None else Affine()
-    inverse = outer.inverse()
+    inverse = _into(at, parent_id)
     if inverse is None:
         return evolve(layer, parent=parent_id)
     mapped = mapped_place(layer, inverse @ at.parent_matrix(layer))
@@ -47,11 +45,16 @@ def with_parent(at: Evaluated, layer: Layer, parent_id: str | None) -> Layer:
     return evolve(layer, parent=parent_id).with_values(**free)
 
 
+def _into(at: Evaluated, parent_id: str | None) -> Affine | None:
+    """Return the map from the composition into a layer's units, its own where there is none; None for a flat one."""
+    parent = at.composition.find(parent_id)
+    return (at.matrix(parent) if parent is not None else Affine()).inverse()
+
+
 def with_hung(at: Evaluated, piece: Composition, layer_id: str, parent_id: str | None) -> Composition:
     """Return the piece with a layer on another parent, as ``with_parent`` does, and the poses that it has along."""
     layer = piece.layer(layer_id)
-    parent = at.composition.find(parent_id)
-    inverse = (at.matrix(parent) if parent is not None else Affine()).inverse()
+    inverse = _into(at, parent_id)
     by = inverse @ at.parent_matrix(layer) if inverse is not None else Affine()
     poses = poses_mapped(piece, lambda posed: mapped_place(posed, by) or posed, {layer_id})
     return evolve(piece.with_layer(with_parent(at, layer, parent_id)), poses=poses)
@@ -115,8 +118,7 @@ def rehung(project: Project, piece: Composition, layer: Layer, parent_id: str | 
             break
         between.append(parent)
     if not any(place_moves(parent) for parent in between):
-        outer = at.matrix(piece.layer(parent_id)) if parent_id is not None else Affine()
-        inverse = outer.inverse()
+        inverse = _into(at, parent_id)
         mapped = mapped_place(layer, inverse @ at.parent_matrix(layer)) if inverse is not None else None
         if mapped is not None:
             return evolve(mapped, parent=parent_id), False
