@@ -2,10 +2,11 @@
 
 import unittest
 
-from PyQt6.QtCore import QEvent, QPointF
+from PyQt6.QtCore import QEvent, QPoint, QPointF
 from PyQt6.QtGui import QEnterEvent
 from PyQt6.QtWidgets import QApplication
 
+from spiralis.app.project.start import FormatCard
 from spiralis.app.project.studies import StudyTile, whole_pieces
 from spiralis.core.model import Layer
 from spiralis.demo.stored import stored_demo
@@ -31,6 +32,8 @@ class StudiesTest(WindowTest):
         self.demo = stored_demo()
         super().setUp()
         self.studies = self.window.start.studies
+        self.card = self.window.start.findChildren(FormatCard)[0]
+        self.stood = self.card.mapTo(self.window, QPoint(0, 0))
         self.until(lambda: bool(self.studies.tiles), 30)
 
     def tile(self, name: str) -> StudyTile:
@@ -43,6 +46,11 @@ class StudiesTest(WindowTest):
         picture = self.tile("Kite day").picture()
         assert picture is not None
         self.assertGreater(picture.width(), 60)
+
+    def test_what_is_above_them_stays_where_it_was_as_they_come(self) -> None:
+        self.settle()
+        self.assertTrue(self.tile("Kite day").isVisible())
+        self.assertEqual(self.card.mapTo(self.window, QPoint(0, 0)), self.stood)
 
     def test_one_moves_while_the_pointer_is_on_it(self) -> None:
         tile = self.tile("Tumbling box")

@@ -123,13 +123,18 @@ class Studies(QWidget):
         super().showEvent(event)
         self._pictures.rest(False)
         if not self.tiles:
-            # Who comes to open something at once is not to wait for pictures.
+            # Who comes to open something at once is not to wait for pictures, nor to see the page move under the hand.
+            self.setMinimumHeight(self._room() if stored_path().exists() else 0)
             self._wait.start()
 
     def hideEvent(self, event: QHideEvent | None) -> None:
         self._wait.stop()
         self._pictures.rest(True)
         super().hideEvent(event)
+
+    def _room(self) -> int:
+        """Return how high the heading and two rows are."""
+        return self._heading.sizeHint().height() + 2 * (self._grid.spacing() + _HEIGHT)
 
     def _read(self) -> None:
         """Read the demo, where it is drawn already: nobody is to wait for that at the first start."""
