@@ -18,6 +18,7 @@ from spiralis.app.frames.onion import skin_frames
 from spiralis.app.timeline.layout import heights
 from spiralis.app.widgets.asking import LiveDialog
 from spiralis.app.widgets.fields import NumberField
+from spiralis.app.widgets.short_label import ShortLabel
 from spiralis.core.animation.ease_tiles import bounce, soft
 from spiralis.core.animation.easing import LINEAR, CubicBezier
 from spiralis.core.editing.edits import with_length
@@ -384,6 +385,40 @@ class SeeTest(AnimateTest):
         field = self.editor.details.editors["position"].fields[0]
         self.enter_number(field, str((field.value or 0) + 50))
         self.assertEqual((self.value("square", "position")[0], self.value("words", "position")[0]), (210.0, 530.0))
+
+    def unlike(self, *names: str) -> list[bool]:
+        """Return which of these rows of Details say that not all that is chosen has what they show."""
+        self.settle(0.1)
+        labels = {label.text(): label.note for label in self.editor.details.page.findChildren(ShortLabel)}
+        return [bool(labels[name]) for name in names]
+
+    def test_rows_say_where_the_chosen_layers_differ(self) -> None:
+        rows = ("Position", "Opacity", "Span", "Parent", "Rotation")
+        self.session.select(["square"])
+        self.assertEqual([False] * 5, self.unlike(*rows))
+        self.session.edit_layers("Span", lambda y: evolve(y, last=y.last - 3, parent="square"), ["words"])
+        self.session.select(["square", "words"])
+        self.assertEqual([True, False, True, True, False], self.unlike(*rows))
+        # Two with the same keys are alike; one that wobbles besides is not.
+        turning = Track(0.0, (Key(0, 0.0), Key(40, 90.0)))
+        self.session.edit_layers("Turn", lambda y: y.with_track("rotation", turning))
+        self.assertEqual([False], self.unlike("Rotation"))
+        wandering = evolve(turning, wobble=Wobble(9.0))
+        self.session.edit_layers("Turn", lambda y: y.with_track("rotation", wandering), ["words"])
+        self.assertEqual([True], self.unlike("Rotation"))
+        self.session.edit_layers("Turn", lambda y: y.with_track("rotation", Track(5.0)))
+        self.enter_number(self.editor.details.editors["position"].fields[0], "80")
+        self.enter_number(self.editor.details.editors["position"].fields[1], "60")
+        self.assertEqual([False, False], self.unlike("Position", "Rotation"))
+
+    def test_rows_say_where_the_chosen_keys_differ(self) -> None:
+        self.session.select(["square"])
+        keys = Track(0.0, (Key(0, 10.0), Key(20, 10.0), Key(40, 90.0)))
+        self.session.edit_layers("Turn", lambda y: y.with_track("rotation", keys))
+        self.session.select(["square"], [KeyRef("square", "rotation", frame) for frame in (0, 20)])
+        self.assertEqual([False], self.unlike("Rotation"))
+        self.session.select(["square"], [KeyRef("square", "rotation", frame) for frame in (20, 40)])
+        self.assertEqual([True, False], self.unlike("Rotation", "Opacity"))
 
     def there_and_back(self, field: QWidget, far: float) -> None:
         """Drag a number far to one side, and on to 10 beside where it began, in one gesture."""

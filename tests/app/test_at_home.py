@@ -101,6 +101,16 @@ class PreferencesTest(WindowTest):
         self.click(editor)
         self.assertEqual(editor.text(), "2,25")
 
+    def test_a_number_set_out_of_sight_has_room_once_it_is_seen(self) -> None:
+        field = NumberField("Size", "px")
+        field.setFixedWidth(58)
+        field.show_value(1594.0)
+        self.assertEqual(field.text(), "1594 px")
+        field.show()
+        self.assertIn(field.text(), ("1594px", "1594"))
+        self.assertLessEqual(field.fontMetrics().horizontalAdvance(field.text()), 58 - 12)
+        field.close()
+
     def test_format_time_and_less_motion(self) -> None:
         prefer("format", "Wide")
         prefer("time", "seconds")

@@ -183,6 +183,14 @@ class MatteTest(unittest.TestCase):
         for size, needed in zip(window.track("size").value, (17.99, 16.16), strict=True):
             self.assertTrue(needed <= size < needed + 2)
 
+    def test_a_window_is_no_larger_than_the_frame_unless_its_layer_lies_beside_it(self) -> None:
+        for place, size, centre in (((60.0, 45.0), (120.0, 90.0), (60.0, 45.0)),
+                                    ((200.0, 45.0), (20.0, 400.0), (200.0, 45.0))):  # fmt: skip
+            start = sample(form("Base", size=(20.0 if place[0] > 120 else 500.0, 400.0), position=place))
+            piece, made = with_mask(Evaluated(start, start.compositions[0], 0), "base", "rectangle", apart=True)
+            window = piece.layer(made)
+            self.assertEqual((size, centre), (window.track("size").value, window.track("position").value))
+
     def test_cut_through_removes_what_lies_beneath_within_its_nest_only(self) -> None:
         cutter = form("Cutter", size=(20.0, 20.0), blend="cut-through")
         base = form("Base", size=(60.0, 60.0))

@@ -24,6 +24,7 @@ from spiralis.app.details.values import ChosenValues
 from spiralis.app.session import Session
 from spiralis.app.timeline.painting import shared_count
 from spiralis.app.widgets.fields import BeadButton, CheckBox
+from spiralis.app.widgets.short_label import ShortLabel
 from spiralis.core.model import Layer, Parameter, layer_kind
 from spiralis.core.model.blocks import EFFECT, FINISH
 
@@ -170,16 +171,18 @@ class Page(QScrollArea):
         section = Section(group)
         if group == "Timing":
             span = SpanEditor(self.session, self._values, self._relative)
-            section.add("Span", span, help="First and last frame on which the layer shows")
+            label = section.add("Span", span, help="First and last frame on which the layer shows")
             self._keep_fresh(span.refresh)
+            self._keep_noted(label, lambda: self._values.unlike_in(lambda layer: (layer.first, layer.last)))
         for count, parameter in enumerate(members, 1):
             self._add_row(section, parameter)
             if count % _ROWS_AT_ONCE == 0:
                 yield section
         if group == "Place":
             parents = ParentList(self.session)
-            section.add("Parent", parents, help="The layer whose place this one follows")
+            label = section.add("Parent", parents, help="The layer whose place this one follows")
             self._keep_fresh(parents.refresh)
+            self._keep_noted(label, lambda: self._values.unlike_in(lambda layer: layer.parent))
         yield section
 
     def _looks(self, parameters: list[Parameter], layers: list[Layer]) -> Iterator[QWidget]:
@@ -219,7 +222,7 @@ class Page(QScrollArea):
             bead.torn.connect(lambda thread, bead=bead: drag_track(bead, thread))
             bead.setToolTip(f"{bead.toolTip()}; drag it onto a thread that {parameter.label} is to follow")
         more = None if parameter.steady else LinkButton(self.session, parameter, self)
-        section.add(parameter.label, editor, None if parameter.steady else bead, parameter.help, more)
+        label = section.add(parameter.label, editor, None if parameter.steady else bead, parameter.help, more)
 
         def refresh() -> None:
             layers = self.session.layers
@@ -232,6 +235,16 @@ class Page(QScrollArea):
             editor.setEnabled(not all(layer.locked for layer in layers))
             if more is not None:
                 more.refresh()
+
+        self._keep_fresh(refresh)
+        self._keep_noted(label, lambda: self._values.unlike(parameter))
+
+    def _keep_noted(self, label: ShortLabel, sentence: Callable[[], str]) -> None:
+        """Say at a row's name where it does not tell all of what is chosen."""
+
+        def refresh() -> None:
+            several = len(self.session.layers) > 1 or len(self.session.keys) > 1
+            label.set_note(sentence() if several and self.session.layers else "")
 
         self._keep_fresh(refresh)
 

@@ -77,8 +77,8 @@ class Section(QWidget):
 
     def add(
         self, label: str, editor: QWidget, bead: QWidget | None = None, help: str = "", more: QWidget | None = None
-    ) -> None:
-        """Add a row: bead, name, editor, and a menu where there is more to do."""
+    ) -> ShortLabel:
+        """Add a row: bead, name, editor, and a menu where there is more to do; return its name's label."""
         row = self.grid.rowCount()
         if bead is None:
             bead = QWidget()
@@ -90,3 +90,4 @@ class Section(QWidget):
         self.grid.addWidget(editor, row, 2, Qt.AlignmentFlag.AlignRight if narrow else Qt.AlignmentFlag(0))
         if more is not None:
             self.grid.addWidget(more, row, 3)
+        return name

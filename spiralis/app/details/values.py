@@ -2,12 +2,30 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterable, Iterator
+
 from spiralis.app.session import Session
 from spiralis.app.widgets.preferences import new_pace
 from spiralis.core.editing.edits import toggle_key
 from spiralis.core.editing.keys import KeyRef, keys_with_value
 from spiralis.core.editing.linking import set_seen_value
-from spiralis.core.model import Kind, Layer, Parameter, Value
+from spiralis.core.model import Kind, Layer, Parameter, Track, Value
+
+
+def _several(values: Iterable[object]) -> bool:
+    """Return whether not all of the values are the same."""
+    values = iter(values)
+    first = next(values, None)
+    return any(value != first for value in values)
+
+
+def _bare(track: Track) -> bool:
+    """Return whether what it gives depends on the moment alone."""
+    return track.driver is None and track.wobble is None
+
+
+def _of_first(layer: Layer) -> str:
+    return f"Not the same on all chosen layers; that of “{layer.name}” is shown"
 
 
 class ChosenValues:
@@ -42,12 +60,36 @@ class ChosenValues:
         """Return what a row shows: the first chosen key's value where several are chosen, else that at the playhead."""
         keys, session = self.keys_of(parameter), self.session
         if keys:
-            track = session.composition.layer(keys[0].layer).track(parameter.name)
-            index = track.index_at(keys[0].frame)
-            if index is not None:
-                value: Value = track.keys[index].value
+            for value in self._held(keys[:1]):
                 return value
         return session.evaluated().values(session.layers[0])[parameter.name]
+
+    def _held(self, keys: list[KeyRef]) -> Iterator[Value]:
+        """Give the keys' values."""
+        for ref in keys:
+            track = self.session.composition.layer(ref.layer).track(ref.name)
+            index = track.index_at(ref.frame)
+            if index is not None:
+                yield track.keys[index].value
+
+    def unlike(self, parameter: Parameter) -> str:
+        """Return a sentence where the chosen layers, or keys, do not all have what the row shows, else nothing."""
+        session, name = self.session, parameter.name
+        if keys := self.keys_of(parameter):
+            return "Not the same on all chosen keys; that of the first is shown" if _several(self._held(keys)) else ""
+        first, *others = session.layers
+        values, own = session.evaluated().values, first.track(name)
+        if any(
+            not (_bare(own) and layer.track(name) == own) and values(layer)[name] != values(first)[name]
+            for layer in others
+        ):
+            return _of_first(first)
+        return ""
+
+    def unlike_in(self, of: Callable[[Layer], object]) -> str:
+        """Return the sentence where the chosen layers differ in what ``of`` gives of each, else nothing."""
+        layers = self.session.layers
+        return _of_first(layers[0]) if _several(map(of, layers)) else ""
 
     def take(self, parameter: Parameter, value: Value, relative: bool = False) -> None:
         """Set the value on all chosen layers, or change each by as much as the first where ``relative``.

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QShowEvent, QWheelEvent
 from PyQt6.QtWidgets import QAbstractButton, QCheckBox, QComboBox, QSlider
 
 from spiralis.app.style import FAMILY_COLOURS, MARIGOLD, MARK, colour, font
@@ -148,6 +148,12 @@ class NumberField(TextField):
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         if self.isReadOnly():
+            self.setText(self._text())
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        if self.isReadOnly():
+            # What was set while it was hidden knew of no room.
             self.setText(self._text())
 
     def _set(self, value: float) -> None:

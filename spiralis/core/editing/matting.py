@@ -6,7 +6,7 @@ from attrs import evolve
 
 from spiralis.core.editing.edits import unused_name
 from spiralis.core.editing.reparenting import with_parent
-from spiralis.core.geometry import cropped, rounded_out
+from spiralis.core.geometry import Box, cropped, intersect, rounded_out
 from spiralis.core.model import Composition, Layer, Matte
 from spiralis.core.render.layers import Evaluated
 
@@ -35,12 +35,15 @@ def with_mask(at: Evaluated, layer_id: str, form: str, apart: bool = False) -> t
     """Return the composition with a shape that masks a layer, and the shape's id.
 
     It hangs on the layer, over the middle of what its crop leaves, and moves with it. Or it stays ``apart``, upright
-    around all that is left, on whole pixels: the content moves behind it as behind a window.
+    around all that is left within the frame, on whole pixels: the content moves behind it as behind a window.
     """
     piece = at.composition
     layer, values = piece.layer(layer_id), at.values(piece.layer(layer_id))
     seen = cropped(at.box(layer), values["crop_across"], values["crop_down"])
-    left, top, right, bottom = rounded_out(at.matrix(layer).box(seen)) if apart else seen
+    if apart:
+        box: Box = rounded_out(at.matrix(layer).box(seen))
+        seen = intersect(box, (0.0, 0.0, float(piece.width), float(piece.height))) or box
+    left, top, right, bottom = seen
     share = 1.0 if apart else _MIDDLE
     name = unused_name(f"{layer.name} {'window' if apart else 'mask'}", {other.name for other in piece.layers})
     mask = Layer(name, "shape", layer.first, layer.last, parent=None if apart else layer_id).with_values(
