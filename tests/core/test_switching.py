@@ -12,6 +12,7 @@ from spiralis.core.editing.linking import set_seen_value
 from spiralis.core.editing.switching import switched, takes_along
 from spiralis.core.model import Composition, Key, Kind, Layer, Project, Source, Track, layer_kinds
 from spiralis.core.raster.kinds.shape import FORMS
+from spiralis.core.raster.typesetting import FLOWS
 from spiralis.core.render.frame import render_frame
 from spiralis.core.render.layers import Evaluated
 from tests.core.samples import backdrop, square_source
@@ -127,6 +128,70 @@ class ThereAndBackTest(unittest.TestCase):
                             self.assertLess(float(off), 1e-4)
                         asked += 1
         self.assertGreater(asked, 300)
+
+
+class FlowTest(unittest.TestCase):
+    """Words set in lines, in a box, fitted or stretched."""
+
+    def setUp(self) -> None:
+        place = {"position": (150.0, 90.0), "pivot": (20.0, 90.0), "rotation": 25.0, "scale": (120.0, 80.0)}
+        words = Layer("Words", "text", 0, LENGTH, id="words").with_values(text="Lift off", size=40.0, **place)
+        self.words = words.with_track("position", Track((150.0, 90.0), (Key(0, (150.0, 90.0)), Key(9, (120.0, 80.0)))))
+        self.hung = Layer("Hung", "shape", 0, LENGTH, id="hung", parent="words").with_values(
+            size=(20.0, 8.0), position=(30.0, 70.0), fill=(1.0, 0.0, 0.0, 1.0)
+        )
+
+    def piece(self, *layers: Layer) -> Composition:
+        return Composition("piece", 300, 180, Fraction(25), LENGTH, layers=layers, id="piece")
+
+    def set(self, piece: Composition, *flows: str) -> Composition:
+        for flow in flows:
+            piece = switched(Evaluated(Project(compositions=(piece,)), piece, 0.0), ["words"], "flow", flow)[0]
+        return piece
+
+    def off(self, first: Composition, second: Composition, frame: int = 0) -> float:
+        one, other = (render_frame(Project(compositions=(piece,)), "piece", frame) for piece in (first, second))
+        return float(np.abs(one - other).max())
+
+    def test_nothing_is_seen_to_change_where_nobody_has_set_a_box(self) -> None:
+        start = self.piece(self.words, self.hung)
+        for flows in ((flow,) for flow in FLOWS[1:]):
+            for frame in (0, 6):
+                with self.subTest(flows=flows, frame=frame):
+                    self.assertLess(self.off(start, self.set(start, *flows), frame), 0.05)
+
+    def test_nor_on_the_way_from_one_to_the_other(self) -> None:
+        start = self.piece(self.words, self.hung)
+        for flows in (FLOWS[1:], FLOWS[:0:-1], ("stretch", "box"), ("fit width", "stretch", "fit box", "lines")):
+            with self.subTest(flows=flows):
+                self.assertLess(self.off(start, self.set(start, *flows)), 0.05)
+
+    def test_a_box_that_was_set_stays_and_the_letters_keep_their_middle(self) -> None:
+        start = self.piece(self.words.with_values(frame=(170.0, 70.0), rotation=0.0))
+        for flow in FLOWS[1:]:
+            made = self.set(start, flow)
+            self.assertEqual((170.0, 70.0), made.layer("words").track("frame").value)
+            middles = []
+            for piece in (start, made):
+                seen = render_frame(Project(compositions=(piece,)), "piece", 0)[:, :, 3]
+                middles.append([(a[0] + a[-1]) / 2 for a in (np.flatnonzero(seen.max(axis)) for axis in (0, 1))])
+            np.testing.assert_allclose(middles[0], middles[1], atol=2.5)
+
+    def test_a_fitted_size_is_kept_but_not_over_keys(self) -> None:
+        start = self.piece(self.words.with_values(frame=(200.0, 40.0), rotation=0.0, scale=(100.0, 100.0)))
+        wide = self.set(start, "fit width")
+        lines = self.set(wide, "lines")
+        self.assertGreater(lines.layer("words").track("size").value, 45.0)
+        self.assertLess(self.off(wide, lines), 0.05)
+        keyed = self.piece(start.layer("words").with_track("size", Track(40.0, (Key(0, 40.0), Key(9, 50.0)))))
+        self.assertEqual(
+            keyed.layer("words").track("size"), self.set(keyed, "fit width", "lines").layer("words").track("size")
+        )
+
+    def test_a_box_with_keys_stays(self) -> None:
+        track = Track((90.0, 60.0), (Key(0, (90.0, 60.0)), Key(20, (120.0, 60.0))))
+        start = self.piece(self.words.with_track("frame", track))
+        self.assertEqual(track, self.set(start, "box", "stretch", "lines").layer("words").track("frame"))
 
 
 class FormTest(unittest.TestCase):

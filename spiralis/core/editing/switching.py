@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterable, Sequence
 from spiralis.core.editing.combining import would_lose
 from spiralis.core.editing.contours import as_drawing, as_form, form_names
 from spiralis.core.editing.exchanging import fitting, size_of, with_content_sized
+from spiralis.core.editing.flowing import with_flow
 from spiralis.core.editing.retiming import retimed_by_keys
 from spiralis.core.editing.separating import position_switched
 from spiralis.core.editing.sources import of_kind
@@ -51,6 +52,13 @@ def _exchanged(at: Evaluated, ids: Sequence[str], value: Value) -> tuple[Composi
     return piece, ""
 
 
+def _flowed(at: Evaluated, ids: Sequence[str], value: Value) -> tuple[Composition, str]:
+    piece = at.composition
+    for layer_id in ids:
+        piece = with_flow(at, piece, piece.layer(layer_id), value)
+    return piece, ""
+
+
 def _retimed(at: Evaluated, ids: Sequence[str], value: Value) -> tuple[Composition, str]:
     layers = map(at.composition.layer, ids)
     if value:
@@ -62,7 +70,9 @@ def _retimed(at: Evaluated, ids: Sequence[str], value: Value) -> tuple[Compositi
     return _with_each(at.composition, (layer.with_values(retime=False) for layer in layers)), ""
 
 
-_SWITCHES: dict[str, Switch] = {"separate": _apart, "form": _formed, "retime": _retimed, "source": _exchanged}
+_SWITCHES: dict[str, Switch] = {
+    "separate": _apart, "form": _formed, "retime": _retimed, "source": _exchanged, "flow": _flowed,
+}  # fmt: skip
 
 
 def takes_along(layers: Iterable[Layer], name: str) -> bool:
