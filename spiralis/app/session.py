@@ -232,7 +232,7 @@ class Session(QObject):
         label = layers[0].parameter(name).full_label
         target = layers[0].name if len(layers) == 1 else f"{len(layers)} layers"
         if takes_along(layers, name):
-            self._switch(f"{label} of {target}", layers, name, value)
+            self._switch(f"{label} of {target}", layers, name, value, merge)
             return
         piece, frame = self.composition, self.frame
 
@@ -241,7 +241,7 @@ class Session(QObject):
 
         self.edit_layers(f"{label} of {target}", change, [layer.id for layer in layers], merge)
 
-    def _switch(self, step: str, layers: Sequence[Layer], name: str, value: Value) -> None:
+    def _switch(self, step: str, layers: Sequence[Layer], name: str, value: Value, merge: str | None) -> None:
         locked, at, said = locked_in(self.composition), self.evaluated(), ""
         ids = [layer.id for layer in layers if layer.id not in locked]
 
@@ -250,7 +250,7 @@ class Session(QObject):
             made, said = switched(at, ids, name, value)
             return made
 
-        if self.edit(step, change) and said:
+        if self.edit(step, change, merge) and said:
             self.said.emit(said)
 
     def say_fewer_keys(self, before: Composition) -> None:

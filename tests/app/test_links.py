@@ -10,6 +10,7 @@ from PyQt6.QtCore import QMimeData, QPointF, QRect, Qt
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import QApplication, QComboBox, QMenu, QPushButton, QToolButton
 
+from spiralis.app.canvas.handles import frame_of
 from spiralis.app.commands.tying import THREAD
 from spiralis.app.details.dial_stops import DialStops
 from spiralis.app.details.edges import EdgesEditor
@@ -41,6 +42,18 @@ class LinkTest(WindowTest):
                 menu = action.menu()
                 assert isinstance(menu, QMenu)
         self.settle(0.1)
+
+    def test_what_shows_nothing_has_no_look_and_a_dial_no_place(self) -> None:
+        rows = {}
+        for name in ("Carrier", "Dial"):
+            next(a for a in self.editor.add_strip.shape.menu().actions() if a.text() == name).trigger()
+            self.settle(0.3)
+            self.until(lambda: self.editor.details.page.whole)
+            rows[name] = set(self.editor.details.page.editors)
+        self.assertLessEqual({"position", "scale", "rotation", "pivot", "size"}, rows["Carrier"])
+        self.assertEqual({"value", "minimum", "maximum", "visible"}, rows["Dial"])
+        self.assertFalse({"opacity", "blend", "motion_blur", "crop_across"} & rows["Carrier"])
+        self.assertIsNone(frame_of(self.session, self.editor.canvas.viewport.to_widget))
 
     def live(self, **values: float):  # type: ignore[no-untyped-def]
         def run(dialog: LiveDialog) -> int:

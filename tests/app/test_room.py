@@ -8,6 +8,7 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLabel, QPushButton, QToolButton, QWidget
 
+from spiralis.app.strips.add_strip import AddStrip
 from spiralis.app.widgets.dividers import GRIP, Dividers
 from spiralis.app.workspace.room import room_file
 from spiralis.core.model import Project
@@ -192,6 +193,22 @@ class RoomTest(WindowTest):
                             self.check_inside(panel)
                 for name in names:
                     self.session.view.toggle(name)
+
+    def test_what_adds_layers_is_named_where_there_is_room(self) -> None:
+        around = QWidget()
+        around.resize(600, 80)
+        strip = AddStrip(self.session)
+        strip.setParent(around)
+        around.show()
+        for width, named in ((500, True), (300, False), (500, True)):
+            strip.resize(width, strip.height())
+            strip.show()
+            self.settle()
+            styles = {button.toolButtonStyle() for button in (strip.backdrop, strip.artwork, strip.shape, strip.text)}
+            self.assertEqual({(Qt.ToolButtonStyle.ToolButtonTextBesideIcon if named
+                               else Qt.ToolButtonStyle.ToolButtonIconOnly)}, styles)  # fmt: skip
+            self.check_inside(strip)
+        around.close()
 
     def check_inside(self, panel: QWidget) -> None:
         """Every visible button and label lies in its panel, is wide enough for its text, and overlaps no other."""

@@ -2,14 +2,16 @@
 
 import unittest
 
+from attrs import evolve
 from hypothesis import given
 from hypothesis import strategies as st
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QGuiApplication, QInputMethodEvent, QInputMethodQueryEvent
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QWidget
 
 from spiralis.app.canvas.text_editing import TextEditing, word_around, word_edge
+from spiralis.core.editing.text_runs import with_look
 from tests.app.harness import CONTROL, NONE, SHIFT, WindowTest
 
 
@@ -28,6 +30,56 @@ class WordsTest(unittest.TestCase):
         self.assertEqual(word_around("two words", 1), (0, 3))
         self.assertEqual(word_around("two words", 9), (4, 9))
         self.assertEqual(word_around("a  b", 2), (2, 2))
+
+
+class WordsInDetailsTest(WindowTest):
+    """Words typed in Details do what they do on the canvas."""
+
+    def words(self) -> QWidget:
+        self.settle(0.2)
+        return self.editor.details.editors["text"].text
+
+    def test_letters_keep_their_look_and_the_layer_is_called_by_its_words(self) -> None:
+        runs = with_look((), 4, 7, size=150.0)
+        self.session.edit_layers(
+            "Words", lambda y: evolve(y.with_values(text="one two", runs=runs), name="one two"), ["words"]
+        )
+        self.session.select(["words"])
+        before = self.session.composition
+        field = self.words()
+        self.click(field)
+        self.press(field, Qt.Key.Key_Home, CONTROL)
+        self.type_(field, "the ")
+        layer = self.layer("words")
+        self.assertEqual(("the one two", "the one two"), (layer.track("text").value, layer.name))
+        self.assertEqual([(8, 11)], [run[:2] for run in layer.track("runs").value])
+        self.act("Undo")
+        self.assertEqual(before, self.session.composition)
+
+    def test_words_typed_at_two_times_are_two_steps(self) -> None:
+        self.session.select(["words"])
+        start = self.layer("words").track("text").value
+        for letter in "xy":
+            field = self.words()
+            self.click(field)
+            self.press(field, Qt.Key.Key_End, CONTROL)
+            self.type_(field, letter)
+            self.editor.canvas.setFocus()
+        self.act("Undo")
+        self.assertEqual(start + "x", self.layer("words").track("text").value)
+
+    def test_words_of_two_layers_are_two_steps(self) -> None:
+        self.session.select(["words"])
+        self.act("Duplicate")
+        copy = self.session.selected[0]
+        for layer in (copy, "words"):
+            self.session.select([layer])
+            field = self.words()
+            self.click(field)
+            self.type_(field, "x")
+        self.act("Undo")
+        self.assertIn("x", self.layer(copy).track("text").value)
+        self.assertNotIn("x", self.layer("words").track("text").value)
 
 
 class TypingTest(WindowTest):

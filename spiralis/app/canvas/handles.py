@@ -72,8 +72,8 @@ class Frame:
 
 
 def frame_of(session: Session, to_widget: Affine) -> Frame | None:
-    """Return the frame of the one chosen layer, or None where none or several are."""
-    if len(session.layers) != 1:
+    """Return the frame of the one chosen layer, or None where none or several are, or it is nowhere, as a dial is."""
+    if len(session.layers) != 1 or session.layers[0].control:
         return None
     layer = session.layers[0]
     at = session.evaluated()

@@ -12,7 +12,7 @@ from PyQt6.QtGui import QGuiApplication, QKeyEvent, QKeySequence
 from spiralis.app.session import Session
 from spiralis.core.editing.edits import set_value
 from spiralis.core.editing.text_runs import after_typing, looked_at, with_look
-from spiralis.core.editing.wording import plain_words
+from spiralis.core.editing.wording import is_named_by_words, named_by_words, plain_words
 from spiralis.core.model import Layer
 from spiralis.core.raster.kinds.text import setting_of
 from spiralis.core.raster.typesetting import Run, Setting
@@ -59,10 +59,10 @@ class TextEditing:
         self.caret = len(self.text)
         self.anchor = 0
         self.merge = f"typing-{layer_id}-{session.version}"
-        # A layer that nobody has named is called by its words.
         #: Where the letters lie that an input method is still composing: the first, and how many.
         self._composed = (0, 0)
-        self._names = re.fullmatch(r"Text( \d+)?", session.composition.layer(layer_id).name) is not None
+        # A layer that nobody has named is called by its words.
+        self._names = is_named_by_words(session.composition.layer(layer_id))
 
     @property
     def text(self) -> str:
@@ -143,7 +143,7 @@ class TextEditing:
             changed = set_value(layer, "text", words, frame)
             if runs != layer.track("runs").value:
                 changed = changed.with_values(runs=runs)
-            return evolve(changed, name=" ".join(words.split())[:32] or "Text") if self._names else changed
+            return evolve(changed, name=named_by_words(words)) if self._names else changed
 
         name = self.session.composition.layer(self.layer_id).name
         self.session.edit_layers(f"Words of {name}", change, [self.layer_id], self.merge)

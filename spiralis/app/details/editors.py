@@ -302,6 +302,7 @@ class WordsEditor(Editor):
         self.text.setAccessibleName(parameter.label)
         self.text.setToolTip(parameter.help)
         self.text.textChanged.connect(self._take)
+        self.text.left.connect(self.finished)
         self.row.addWidget(self.text)
         self._showing = False
 

@@ -47,11 +47,12 @@ def size_text(session: Session, layers: list[Layer]) -> str:
     if len(layers) != 1:
         return ""
     box = session.evaluated().box(layers[0])
+    size = "" if layer_kind(layers[0].kind).unseen else f" · {box[2] - box[0]:.0f} × {box[3] - box[1]:.0f} px"
     locked = " · locked" if layers[0].locked else ""
     shared = shared_count(session, layers[0])
     if shared > 1:
         locked += f" · shared ×{shared}"
-    return f" · {box[2] - box[0]:.0f} × {box[3] - box[1]:.0f} px{locked}"
+    return size + locked
 
 
 class Page(QScrollArea):
@@ -133,7 +134,7 @@ class Page(QScrollArea):
             members = [parameter for parameter in plain if parameter.group == group]
             if members or group == "Timing":
                 yield from self._section(group, members)
-            if group == "Place" and len(layers) == 1:
+            if group == "Place" and members and len(layers) == 1:
                 yield self._blocks("Edges", EdgesEditor(self.session))
             if group == "Look":
                 yield from self._looks(parameters, layers)

@@ -36,8 +36,8 @@ class ChosenValues:
         self._gesture = 0
 
     def merge(self, what: str) -> str:
-        """Return the name under which the edits of the present gesture join."""
-        return f"details-{what}-{self._gesture}"
+        """Return the name under which the edits of the present gesture join: of the same layers only."""
+        return f"details-{what}-{self._gesture}-{'-'.join(self.session.selected)}"
 
     def finish(self) -> None:
         """End the gesture."""

@@ -13,6 +13,7 @@ from spiralis.core.animation.easing import from_softness
 from spiralis.core.editing.carrying import on_carrier, ties_given_up
 from spiralis.core.editing.edits import unused_name
 from spiralis.core.editing.locking import locked_in
+from spiralis.core.editing.wording import named_by_words
 from spiralis.core.model import Composition, Key, Layer, Track, layer_kind, layer_kinds
 from spiralis.core.model.adding import AddEntry
 
@@ -23,8 +24,8 @@ _NAMED = 404
 _STEPS = 36
 #: How keys that come with a layer lead to the next.
 _SOFT = from_softness(45, 45)
-#: Words with a longer line or more lines than that would leave the frame at the usual size; so much names their layer.
-_SHORT, _FEW, _NAMED = 12, 4, 32
+#: Words with a longer line or more lines than that would leave the frame at the usual size.
+_SHORT, _FEW = 12, 4
 
 
 def new_layer(session: Session, kind: str, name: str, **values: object) -> Layer:
@@ -75,7 +76,7 @@ def add_words(session: Session, words: str, at: tuple[float, float] | None = Non
         values |= {"flow": "fit box", "frame": (0.8 * piece.width, 0.4 * piece.height)}
     if at is not None:
         values["position"] = at
-    layer = new_layer(session, "text", lines[0].strip()[:_NAMED], text=words)
+    layer = new_layer(session, "text", named_by_words(words), text=words)
     add_layer(session, layer := layer.with_values(**values))
     return layer
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtGui import QFocusEvent
 from PyQt6.QtWidgets import QLineEdit, QPlainTextEdit, QWidget
 
 
@@ -14,9 +16,15 @@ class TextField(QLineEdit):
 
 
 class TextArea(QPlainTextEdit):
-    """Several lines of words."""
+    """Several lines of words; ``left`` once one is no longer in them."""
+
+    left = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()
         self.setAcceptDrops(False)
         self.viewport().setAcceptDrops(False)
+
+    def focusOutEvent(self, event: QFocusEvent | None) -> None:
+        super().focusOutEvent(event)
+        self.left.emit()

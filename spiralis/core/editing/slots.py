@@ -9,6 +9,7 @@ from attrs import evolve, frozen
 
 from spiralis.core.editing.exchanging import size_of, with_content_sized
 from spiralis.core.editing.sources import of_kind
+from spiralis.core.editing.wording import with_words
 from spiralis.core.errors import ModelError, UnknownName
 from spiralis.core.geometry import Box
 from spiralis.core.media.sources import read_source
@@ -155,6 +156,8 @@ def _filled_at(project: Project, place: Place, value: Value | Source) -> Project
         return project.with_composition(_pictured(project, piece, layer, slot, value))
     track = layer.track(slot.property)
     value = layer.parameter(slot.property).check(value)
+    if slot.property == "text":
+        layer = with_words(layer, value)
     made = layer.with_track(slot.property, Track(value) if track.moving else evolve(track, value=value))
     if layer.parameter(slot.property).kind is Kind.TEXT and slot.fit != "as set":
         made = _fitted(project, piece, made, slot)

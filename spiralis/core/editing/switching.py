@@ -11,6 +11,7 @@ from spiralis.core.editing.flowing import with_flow
 from spiralis.core.editing.retiming import retimed_by_keys
 from spiralis.core.editing.separating import position_switched
 from spiralis.core.editing.sources import of_kind
+from spiralis.core.editing.wording import with_words
 from spiralis.core.model import Composition, Layer, Value
 from spiralis.core.render.layers import Evaluated
 
@@ -59,6 +60,10 @@ def _flowed(at: Evaluated, ids: Sequence[str], value: Value) -> tuple[Compositio
     return piece, ""
 
 
+def _worded(at: Evaluated, ids: Sequence[str], value: Value) -> tuple[Composition, str]:
+    return _with_each(at.composition, (with_words(layer, value) for layer in map(at.composition.layer, ids))), ""
+
+
 def _retimed(at: Evaluated, ids: Sequence[str], value: Value) -> tuple[Composition, str]:
     layers = map(at.composition.layer, ids)
     if value:
@@ -72,6 +77,7 @@ def _retimed(at: Evaluated, ids: Sequence[str], value: Value) -> tuple[Compositi
 
 _SWITCHES: dict[str, Switch] = {
     "separate": _apart, "form": _formed, "retime": _retimed, "source": _exchanged, "flow": _flowed,
+    "text": _worded,
 }  # fmt: skip
 
 

@@ -66,3 +66,38 @@ def after_typing(runs: tuple[Run, ...], first: int, last: int, typed: int) -> tu
     model = cells[first] if last > first else cells[first - 1] if first > 0 else cells[0]
     cells[first:last] = [model] * typed
     return _joined(cells)
+
+
+def for_words(runs: tuple[Run, ...], old: str, new: str) -> tuple[Run, ...]:
+    """Return the runs of other words in the place of some: each line, and within it each word, looks like the one that
+    it replaces; where there are more or fewer of them, what is the same at both ends keeps its look."""
+    return _joined(_refitted(_cells(runs, len(old)), old, new)) if runs and old != new else runs
+
+
+def _refitted(cells: list[RunLook], old: str, new: str) -> list[RunLook]:
+    first = _alike(old, new)
+    last = _alike(old[first:][::-1], new[first:][::-1])
+    gone, come = len(old) - first - last, len(new) - first - last
+    # What only came, or only went, was typed or deleted there.
+    for between in ("\n", " ") if gone and come else ():
+        parts, others = old.split(between), new.split(between)
+        if len(parts) == len(others) > 1:
+            return _by_parts(cells, parts, others)
+    model = cells[first if gone else first - 1] if cells and (gone or first) else next(iter(cells), RunLook())
+    return cells[:first] + [model] * come + cells[len(old) - last :]
+
+
+def _by_parts(cells: list[RunLook], parts: list[str], others: list[str]) -> list[RunLook]:
+    """Return the looks of as many other lines, or words, each in the place of one, with one sign between them."""
+    made: list[RunLook] = []
+    start = 0
+    for part, other in zip(parts, others, strict=True):
+        made += cells[start - 1 : start] if start else []
+        made += _refitted(cells[start : start + len(part)], part, other)
+        start += len(part) + 1
+    return made
+
+
+def _alike(one: str, other: str) -> int:
+    """Return how many letters two texts begin with alike."""
+    return next((i for i, (a, b) in enumerate(zip(one, other, strict=False)) if a != b), min(len(one), len(other)))

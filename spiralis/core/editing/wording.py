@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Sequence
 from pathlib import Path
 from unicodedata import category
 
 from attrs import evolve
 
+from spiralis.core.editing.text_runs import for_words
 from spiralis.core.errors import ModelError
 from spiralis.core.geometry import Affine
 from spiralis.core.media.sources import read_source
@@ -16,12 +18,36 @@ from spiralis.core.model.art import EMPTY_ART, Bundle, Figure
 from spiralis.core.render.layers import Evaluated, content_box, layer_values
 from spiralis.core.render.live_paths import first_outline
 
+#: What text layers are called while they have no words, and of how many letters else at most.
+_UNNAMED, _NAME = "Text", 32
+
 
 def plain_words(text: str) -> str:
     """Return text from elsewhere as words can hold it: without control signs, cells of a table parted by a space."""
     lines = text.replace("\t", " ").splitlines()
     ended = [""] if text.endswith(("\n", "\r")) else []
     return "\n".join("".join(sign for sign in line if category(sign) != "Cc") for line in [*lines, *ended])
+
+
+def named_by_words(words: str) -> str:
+    """Return what a text layer that nobody has named is called."""
+    return " ".join(words.split())[:_NAME].strip() or _UNNAMED
+
+
+def is_named_by_words(layer: Layer) -> bool:
+    """Whether nobody has named a text layer otherwise than its words do, or than a copy of it is named."""
+    names = (_UNNAMED, named_by_words(layer.track("text").value))
+    return layer.name in names or re.sub(r" \d+$", "", layer.name) in names
+
+
+def with_words(layer: Layer, words: str) -> Layer:
+    """Return the text layer with other words all along: letters with a look of their own look so still, and what
+    nobody has named otherwise is called by them."""
+    old = layer.track("text")
+    made = layer.with_track("text", evolve(old, value=words))
+    if layer.track("runs").value:
+        made = made.with_values(runs=for_words(layer.track("runs").value, old.value, words))
+    return evolve(made, name=named_by_words(words)) if is_named_by_words(layer) and words != old.value else made
 
 
 def along_layer(at: Evaluated, words: Layer, shape: Layer) -> Layer:

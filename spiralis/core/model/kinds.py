@@ -184,7 +184,9 @@ class LayerKind:
         return {parameter.name: parameter for parameter in self.parameters}
 
     def matters(self, parameter: Parameter, values: Any, project: Any) -> bool:
-        """Whether a property changes anything as the layer is set."""
+        """Whether a property changes anything as the layer is set; what shows nothing has no look, a dial no place."""
+        if (self.unseen and parameter in LOOK and parameter.name != "visible") or (self.control and parameter in PLACE):
+            return False
         if parameter.needs is not None and values[parameter.needs[0]] not in parameter.needs[1]:
             return False
         return self.applies is None or self.applies(parameter.name, values, project)
