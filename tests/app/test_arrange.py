@@ -14,6 +14,35 @@ from spiralis.core.editing.arranging import seen_box
 from tests.app.harness import CONTROL, WindowTest
 
 
+class CopiesTest(WindowTest):
+    """Copies are seen, chosen and scaled by a frame around all of them."""
+
+    def test_copies_are_taken_by_the_frame_around_them(self) -> None:
+        self.session.select(["square"])
+        self.session.edit_layers("Wide", lambda y: y.with_values(scale=(250.0, 30.0), position=(160.0, 120.0)))
+        self.act("Copies of the chosen layer")
+        copies = self.session.layers[0]
+        left, top, right, bottom = seen_box(self.session.evaluated(), copies)
+        self.session.select([])
+        canvas = self.editor.canvas
+        self.click(canvas, self.on_canvas(left + 3, (top + bottom) / 2))
+        self.assertEqual((copies.id,), self.session.selected)
+        frame = frame_of(self.session, canvas.viewport.to_widget)
+        assert frame is not None
+        corner = QPointF(*frame.handles()["se"])
+        expected = self.on_canvas(right, bottom)
+        np.testing.assert_allclose((corner.x(), corner.y()), (expected.x(), expected.y()), atol=1.0)
+        pivot = QPointF(*frame.pivot_place)
+        self.drag(canvas, corner, pivot + (corner - pivot) * 0.5)
+        self.assertAlmostEqual(float(self.value(copies.id, "scale")[0]), 50.0, delta=2.0)
+        # Its pivot is a part of the box that does not change with what is copied.
+        knob = QPointF(*frame_of(self.session, canvas.viewport.to_widget).handles()["pivot"])
+        before = seen_box(self.session.evaluated(), copies)
+        self.drag(canvas, knob, knob + QPointF(10, 6))
+        self.assertNotEqual((50.0, 50.0), self.value(copies.id, "pivot"))
+        np.testing.assert_allclose(seen_box(self.session.evaluated(), self.layer(copies.id)), before, atol=0.1)
+
+
 class GroupTest(WindowTest):
     def corner(self, name: str) -> QPointF:
         frame = group_frame(self.session, self.editor.canvas.viewport.to_widget)

@@ -16,6 +16,7 @@ from spiralis.core.editing.edits import set_value, shifted
 from spiralis.core.editing.linking import check_own, set_seen_value, settable
 from spiralis.core.geometry import Affine, Box, Map, box_around, point_in
 from spiralis.core.model import Layer
+from spiralis.core.render.extent import own_box
 from spiralis.core.render.layers import pivot_point
 from spiralis.core.render.space import pivot_shift
 
@@ -77,12 +78,12 @@ def frame_of(session: Session, to_widget: Affine) -> Frame | None:
         return None
     layer = session.layers[0]
     at = session.evaluated()
-    box = at.box(layer)
+    box = own_box(at, layer)
     map_ = sight(session, layer)
     if map_ is NOWHERE or edge_on(session, layer) is not None:
         # Its handles would lie on each other; it can be moved all the same.
         return None
-    return Frame(layer, box, to_widget @ map_, pivot_point(at.values(layer), box))
+    return Frame(layer, box, to_widget @ map_, pivot_point(at.values(layer), at.box(layer)))
 
 
 @define
@@ -132,7 +133,7 @@ class MoveDrag(Drag):
             drag.parents[layer.id] = at.parent_matrix(layer)
             if in_space(session, layer):
                 drag.spaces[layer.id] = at.values(layer)["position_z"]
-            boxes.append(sight(session, layer).box(at.box(layer)))
+            boxes.append(sight(session, layer).box(own_box(at, layer)))
         if boxes:
             drag.around = box_around(boxes)
             drag.others = other_boxes(session, chosen)
@@ -299,7 +300,7 @@ class PivotDrag(FrameDrag):
         layer = self.session.composition.layer(self.frame.layer.id)
         map_ = sight(self.session, layer)
         inverse = map_.inverse()
-        box = self.frame.box
+        box = self.session.evaluated().box(layer)
         width, height = box[2] - box[0], box[3] - box[1]
         if inverse is None or width <= 0 or height <= 0:
             return

@@ -22,6 +22,7 @@ from spiralis.app.work.cached import Cached
 from spiralis.core.editing.sources import missing_source
 from spiralis.core.geometry import Affine
 from spiralis.core.model import Layer
+from spiralis.core.render.extent import own_box
 
 
 def make_ready(painter: QPainter, typing: Typing, toolbox: Toolbox, hand: Hand) -> None:
@@ -53,7 +54,7 @@ def paint_overlays(painter: QPainter, typing: Typing, toolbox: Toolbox, hand: Ha
         if layer.shown_at(session.frame):
             painting.draw_missing(painter, to_widget @ sight(session, layer), at.box(layer), name)
     for layer in session.layers:
-        painting.draw_outline(painter, to_widget @ sight(session, layer), at.box(layer))
+        painting.draw_outline(painter, to_widget @ sight(session, layer), own_box(at, layer))
         for plane, map_ in planes_in_sight(session, layer):
             painting.draw_outline(painter, to_widget @ map_, session.looked_at().box(plane), 1.0, 0.7)
     if words is not None:

@@ -18,9 +18,9 @@ from spiralis.core.editing.matting import with_mask, with_matte
 from spiralis.core.editing.nesting import duplicate_composition, nest, nest_content, open_up, own_copy
 from spiralis.core.editing.reformat import cropped_everywhere
 from spiralis.core.editing.wording import along_layer, off_path
-from spiralis.core.geometry import box_around
 from spiralis.core.model import Composition, Layer, Project, layer_kind
 from spiralis.core.model.kinds import is_common
+from spiralis.core.render.extent import around_shown
 from spiralis.core.render.layers import Evaluated, pivot_point
 
 Chosen = str | tuple[str, ...] | None
@@ -106,12 +106,10 @@ class Arranging:
     def crop_to_chosen(self) -> None:
         """Make the frame as large as the box around the chosen layers."""
         session = self.session
-        at = session.evaluated()
-        boxes = [seen_box(at, layer) for layer in session.layers]
-        if not boxes:
+        box, piece = around_shown(session.evaluated(), session.layers), session.composition_id
+        if box is None:
             session.failed.emit("Choose the layers that the frame is to hold.")
             return
-        box, piece = box_around(boxes), session.composition_id
         session.edit_whole(
             "Crop to the chosen layers", lambda p: (cropped_everywhere(p, piece, box), None), locked_too=True
         )

@@ -27,6 +27,7 @@ from spiralis.app.widgets.fields import BeadButton, CheckBox
 from spiralis.app.widgets.short_label import ShortLabel
 from spiralis.core.model import Layer, Parameter, layer_kind
 from spiralis.core.model.blocks import EFFECT, FINISH
+from spiralis.core.render.extent import own_box
 
 #: A turn of building makes so many rows of a section.
 _ROWS_AT_ONCE = 4
@@ -46,7 +47,7 @@ def size_text(session: Session, layers: list[Layer]) -> str:
     """Return what the heading says beside the kind of one layer: its size, whether it is locked or shared."""
     if len(layers) != 1:
         return ""
-    box = session.evaluated().box(layers[0])
+    box = own_box(session.evaluated(), layers[0])
     size = "" if layer_kind(layers[0].kind).unseen else f" · {box[2] - box[0]:.0f} × {box[3] - box[1]:.0f} px"
     locked = " · locked" if layers[0].locked else ""
     shared = shared_count(session, layers[0])
@@ -202,7 +203,7 @@ class Page(QScrollArea):
                 yield from sections.parts(layers, role)
             if len(layers) == 1:
                 yield self._blocks("Matte", MattesEditor(self.session))
-        if len(layers) == 1:
+        if len(layers) == 1 and not layers[0].control:
             yield self._blocks("Moves", MovesEditor(self.session))
 
     def _blocks(self, title: str, blocks: BlockList) -> Section:

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from attrs import evolve
 
+from spiralis.core.editing.arranging import seen_box
 from spiralis.core.editing.edits import unused_name
 from spiralis.core.editing.reparenting import with_parent
 from spiralis.core.geometry import Box, cropped, intersect, rounded_out
 from spiralis.core.model import Composition, Layer, Matte
+from spiralis.core.render.extent import beyond, drawn_box, own_box
 from spiralis.core.render.layers import Evaluated
 
 #: How much of a layer a new mask that moves along covers, so that one sees that it is there.
@@ -39,9 +41,13 @@ def with_mask(at: Evaluated, layer_id: str, form: str, apart: bool = False) -> t
     """
     piece = at.composition
     layer, values = piece.layer(layer_id), at.values(piece.layer(layer_id))
-    seen = cropped(at.box(layer), values["crop_across"], values["crop_down"])
+    own = own_box(at, layer)
+    crop = (values["crop_across"], values["crop_down"])
+    seen = own if crop == ((0.0, 0.0), (0.0, 0.0)) else intersect(own, cropped(at.box(layer), *crop)) or own
     if apart:
-        box: Box = rounded_out(at.matrix(layer).box(seen))
+        more = beyond(at, seen_box(at, layer), drawn_box(at, [layer]))
+        left, top, right, bottom = at.matrix(layer).box(seen)
+        box: Box = rounded_out((left - more[0], top - more[1], right + more[2], bottom + more[3]))
         seen = intersect(box, (0.0, 0.0, float(piece.width), float(piece.height))) or box
     left, top, right, bottom = seen
     share = 1.0 if apart else _MIDDLE

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from attrs import define, evolve, field
 
 from spiralis.core.animation.placing import PARTS
+from spiralis.core.editing.arranging import seen_box
 from spiralis.core.editing.artwork import unused
 from spiralis.core.editing.duplicating import with_fresh_ids, with_their_own
 from spiralis.core.editing.edits import moved_in_time, shifted, unused_name
@@ -20,11 +21,13 @@ from spiralis.core.model.kinds import PLACE, is_common
 from spiralis.core.model.poses import PoseStrip
 from spiralis.core.model.project import LARGEST_SIZE
 from spiralis.core.model.references import Repointing, What, dependents, repointed, repointed_poses
+from spiralis.core.render.extent import beyond, drawn_box
 from spiralis.core.render.layers import Evaluated
 from spiralis.core.render.reach import reach_of
 
 _PLACE = tuple(parameter.name for parameter in PLACE)
-_SAMPLES = 60
+#: At so many moments it is asked where layers are, and at each so manieth of them what they show beyond that.
+_SAMPLES, _DRAWN = 60, 5
 #: How a layer is mixed that mixes with nothing.
 _PLAIN = Track("normal")
 
@@ -159,20 +162,21 @@ def _check_ties(outer: Composition, inside: set[str]) -> None:
 
 def _room(project: Project, outer: Composition, layers: list[Layer]) -> tuple[int, int, int, int]:
     """Return the whole-numbered box that layers fill over the whole time, within what a composition can be; of what
-    their effects add, what is seen in the frame."""
-    boxes: list[Box] = []
-    frame = (0.0, 0.0, float(outer.width), float(outer.height))
-    for number in _frames(outer.length):
-        at = Evaluated(project, outer, number)
-        for layer in layers:
-            if not _unseen(layer):
-                boxes.append(at.matrix(layer).box(at.box(layer)))
-                added = intersect(reach_of(at, layer), frame)
-                boxes += [added] if added is not None else []
-    if not boxes:
+    they show beyond their content, strokes and glow say, what is seen in the frame."""
+    shown = [layer for layer in layers if not _unseen(layer)]
+    if not shown:
         return 0, 0, outer.width, outer.height
-    around = box_around(boxes)
-    left, top, right, bottom = rounded_out(around, 2.0)
+    boxes: list[Box] = []
+    more = [(0.0, 0.0, 0.0, 0.0)]
+    for index, number in enumerate(_frames(outer.length)):
+        at = Evaluated(project, outer, number)
+        boxes.append(held := box_around([seen_box(at, layer) for layer in shown]))
+        if index % _DRAWN == 0:
+            more.append(beyond(at, held, drawn_box(at, shown)))
+    around, over = box_around(boxes), [max(sides) for sides in zip(*more, strict=True)]
+    left, top, right, bottom = rounded_out(
+        (around[0] - over[0], around[1] - over[1], around[2] + over[2], around[3] + over[3]), 2.0
+    )
     return left, top, min(right, left + LARGEST_SIZE), min(bottom, top + LARGEST_SIZE)
 
 
