@@ -69,6 +69,22 @@ class DroppingTest(WindowTest):
         self.assertAlmostEqual(x, 300, delta=2)
         self.assertAlmostEqual(y, 200, delta=2)
 
+    def test_what_is_dropped_near_the_middle_lands_in_it(self) -> None:
+        path = write_png(self.folder / "red.png", (200, 30, 30, 255), (40, 40))
+        piece = self.session.composition
+        middle, near = (piece.width / 2, piece.height / 2), 4 / self.editor.canvas.viewport.zoom
+        for snaps, wanted in ((True, middle), (False, (middle[0] + near, middle[1] - near))):
+            if self.session.view["snap"] != snaps:
+                self.session.view.toggle("snap")
+            at = self.on_window(middle[0] + near, middle[1] - near)
+            self.assertEqual("Bring red.png in", self.hover(self.mime(path), at))
+            self.drop(self.mime(path), at)
+            x, y = self.session.composition.layers[0].track("position").value
+            away = 0.001 if snaps else 1.5 / self.editor.canvas.viewport.zoom
+            self.assertAlmostEqual(x, wanted[0], delta=away)
+            self.assertAlmostEqual(y, wanted[1], delta=away)
+            self.act("Undo")
+
     def test_between_layers_a_line_lights_up_and_the_file_goes_there(self) -> None:
         path = write_png(self.folder / "red.png", (200, 30, 30, 255), (40, 40))
         mime, at = self.mime(path), self.row("words", 0.2)

@@ -22,7 +22,7 @@ from spiralis.core.editing.duplicating import duplicated
 from spiralis.core.editing.grouping import unit_at
 from spiralis.core.model import Composition, Layer, layer_kind
 
-_SNAP = 7.0
+SNAP = 7.0
 #: Clicks so near to each other, in px, are at the same place.
 _SAME_PLACE = 6.0
 _CURSORS = {
@@ -220,7 +220,7 @@ class Hand:
             self._click = None
             shift = bool(keys & Qt.KeyboardModifier.ShiftModifier)
             control = bool(keys & Qt.KeyboardModifier.ControlModifier)
-            self.drag.move(here, shift, control, _SNAP / self.viewport.zoom)
+            self.drag.move(here, shift, control, SNAP / self.viewport.zoom)
         return True
 
     def pass_by(self, event: QMouseEvent) -> None:

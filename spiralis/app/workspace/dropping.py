@@ -7,7 +7,10 @@ from pathlib import Path
 from PyQt6.QtCore import QMimeData, QPoint, QPointF, QRect, QSize
 from PyQt6.QtWidgets import QWidget
 
+from spiralis.app.canvas.hand import SNAP
 from spiralis.app.canvas.picking import layer_at
+from spiralis.app.canvas.snapping import snap_point
+from spiralis.app.canvas.surroundings import lines_around
 from spiralis.app.commands.clipboard import Clipboard
 from spiralis.app.project.files import Files
 from spiralis.app.project.importing import Importer, Landing
@@ -46,7 +49,7 @@ class Dropping:
         if paths:
             return self._files_target(paths, at)
         # A picture or words dragged out of another program's window.
-        here = self._place_on_canvas(at)
+        here = self._landing(at)
         words = self.clipboard.holds_words(mime) and not self.clipboard.holds_svg(mime)
         label = "Set the words here" if words else "Put it into the piece"
         return Target(self._canvas_area(), label, lambda: self.clipboard.take_artwork(mime, here))
@@ -107,13 +110,13 @@ class Dropping:
         return Target(line, self._order_text(index), lambda: self.importer.bring(paths, Landing(index=index)))
 
     def _on_canvas(self, paths: list[Path], at: QPointF) -> Target:
-        landing = Landing(self._place_on_canvas(at))
+        landing = Landing(self._landing(at))
         what = paths[0].name if len(paths) == 1 else f"{len(paths)} files"
         return Target(self._canvas_area(), f"Bring {what} in", lambda: self.importer.bring(paths, landing))
 
     def _source_target(self, item_id: str, at: QPointF) -> Target:
         """A row of the drawer lands at a place of the frame, or of the order in the timeline."""
-        gap, here = self._gap(at), self._place_on_canvas(at)
+        gap, here = self._gap(at), self._landing(at)
         if gap is not None:
             index, line = gap
             return Target(line, self._order_text(index), lambda: self.importer.place(item_id, None, index))
@@ -158,6 +161,16 @@ class Dropping:
     def _canvas_area(self) -> QRect:
         canvas = self.editor.canvas
         return QRect(canvas.mapTo(self.window, QPoint()), canvas.size())
+
+    def _landing(self, at: QPointF) -> tuple[float, float] | None:
+        """Return the whole pixel that the middle of something new is to lie on, pulled to the frame's and to guides."""
+        here, session = self._place_on_canvas(at), self.editor.session
+        if here is None or not session.view["snap"]:
+            return here
+        middles = [line for line in lines_around(session, []) if line.label in ("centre", "guide")]
+        (x, y), _ = snap_point((float(round(here[0])), float(round(here[1]))), middles,
+                               SNAP / self.editor.canvas.viewport.zoom)  # fmt: skip
+        return x, y
 
     def _place_on_canvas(self, at: QPointF) -> tuple[float, float] | None:
         canvas = self.editor.canvas
