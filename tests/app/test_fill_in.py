@@ -9,7 +9,7 @@ from attrs import evolve
 from PIL import Image
 from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent, QPainter, QPixmap
-from PyQt6.QtWidgets import QDialogButtonBox, QMenu, QMessageBox
+from PyQt6.QtWidgets import QApplication, QDialogButtonBox, QMenu, QMessageBox
 
 from spiralis.app.details.linking import fill_menu
 from spiralis.app.fillin.form import PictureSlot
@@ -20,7 +20,7 @@ from spiralis.app.timeline.painting import is_own
 from spiralis.app.window import Window
 from spiralis.core.model import Kind
 from spiralis.core.storage import load
-from tests.app.harness import LEFT, NONE, WindowTest
+from tests.app.harness import CONTROL, LEFT, NONE, WindowTest
 
 
 class FillInTest(WindowTest):
@@ -227,6 +227,34 @@ class FillInTest(WindowTest):
         self.table_file('Headline\n"open\n')
         self.assertRegex(self.said[-1], "a quote is not closed")
         self.assertEqual(self.session.composition.variants, rows)
+
+    def test_rows_are_copied_from_and_to_a_table_elsewhere(self) -> None:
+        self.make_slot("words", "text", "Headline")
+        self.show(1)
+        table = self.window.fill_in.table
+        board = QApplication.clipboard()
+        assert board is not None
+        table.table.setFocus()
+        board.setText("Headline\nFirst\nSecond\n")
+        self.press(table.table, Qt.Key.Key_V, CONTROL)
+        self.assertEqual(["First", "Second"], [row.cell("Headline") for row in self.session.composition.variants])
+        table.table.setCurrentCell(1, 1)
+        board.setText("Other\tmore\nLast\tmore\n")
+        self.press(table.table, Qt.Key.Key_V, CONTROL)
+        rows = self.session.composition.variants
+        self.assertEqual(["First", "Other", "Last"], [row.cell("Headline") for row in rows])
+        self.assertIn("left out", self.window.notice.label.text())
+        self.press(table.table, Qt.Key.Key_C, CONTROL)
+        self.assertEqual("Other", board.text().strip())
+        self.press(table.table, Qt.Key.Key_Delete)
+        self.assertIsNone(self.session.composition.variants[1].cell("Headline"))
+        self.assertIsNotNone(self.session.composition.find("words"))
+        for _ in range(3):
+            self.act("Undo")
+        self.assertEqual((), self.session.composition.variants)
+        board.setText(" ")
+        self.press(table.table, Qt.Key.Key_V, CONTROL)
+        self.assertIn("Copy cells", self.said[-1])
 
     def test_formats_hold_their_layers_and_keep_what_is_their_own(self) -> None:
         self.show(2)

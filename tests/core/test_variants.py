@@ -24,7 +24,7 @@ from spiralis.core.errors import FileError, ModelError, SpiralisError, UnknownNa
 from spiralis.core.media.exporters import exporter
 from spiralis.core.media.pictures import picture_source
 from spiralis.core.model import Composition, Key, Layer, Project, Source, Track
-from spiralis.core.model.slots import Slot, Variant
+from spiralis.core.model.slots import MOST_VARIANTS, Slot, Variant
 from spiralis.core.render.frame import render_frame
 from spiralis.core.render.layers import Evaluated
 from spiralis.core.storage import load, save
@@ -32,7 +32,7 @@ from spiralis.core.variants.cells import as_cell, filled_by
 from spiralis.core.variants.naming import file_name, unlike
 from spiralis.core.variants.orders import Batch
 from spiralis.core.variants.problems import contrast_problem, row_problems
-from spiralis.core.variants.table import read_table, write_table
+from spiralis.core.variants.table import as_copied, read_table, with_cells, write_table
 from tests.core.samples import backdrop, png_bytes, square_source
 
 WHITE = (1.0, 1.0, 1.0, 1.0)
@@ -236,6 +236,42 @@ class TableTest(unittest.TestCase):
             ('Headline\tGround\nUP, UP\t#ff0000\n"two\nlines"\t\n', "c.tsv"),
         ):
             self.assertEqual(self.read("\ufeff" + text, name).rows, wanted, name)
+
+    def pasted(self, text: str, row: int = 0, column: int = 0, now: tuple[str, ...] = ("Hi", "a", "#fff")) -> list:
+        rows = (Variant((("Headline", "One"), ("Product", "one"))), Variant((("Headline", "Two"),)))
+        table = with_cells(rows, ("Headline", "Product", "Ground"), text, row, column, now)
+        self.strange = table.strange
+        return [tuple(made.cell(name) for name in ("Headline", "Product", "Ground")) for made in table.rows]
+
+    def test_copied_cells_go_over_those_from_one_on_and_add_rows(self) -> None:
+        one, two = ("One", "one", None), ("Two", None, None)
+        self.assertEqual([one, ("A", "b", None), ("C\nD", None, None)], self.pasted('A\tb\n"C\nD"\t', 1))
+        self.assertEqual([("One", "x", "y"), two], self.pasted("x\ty\r\n", 0, 1))
+        self.assertEqual([one, two, (None, None, None), ("Z", None, None)], self.pasted("Z", 3))
+        self.assertEqual((), self.strange)
+        self.assertEqual([one, ("Two", None, "x")], self.pasted("x\tmore\tand", 1, 2))
+        self.assertEqual(("column 2", "column 3"), self.strange)
+
+    def test_a_first_line_that_names_slots_says_where_columns_go(self) -> None:
+        self.assertEqual([("A", "one", "#111"), ("B", None, None)], self.pasted("ground\tHeadline\n#111\tA\n\tB\n"))
+        self.assertEqual([("A", "one", None), ("Two", None, None)], self.pasted("Headline\tNotes\nA\tsoon\n"))
+        self.assertEqual(("Notes",), self.strange)
+        # What a slot holds may be called as it is.
+        same = self.pasted("Headline\nFull price\n", now=("Headline", "a", "#fff"))
+        self.assertEqual(["Headline", "Full price"], [row[0] for row in same])
+        self.assertEqual(["Headline", "Two"], [row[0] for row in self.pasted("Headline")])
+
+    def test_a_copied_row_is_the_row_where_it_is_pasted(self) -> None:
+        row = Variant((("Headline", 'a "b"\tc\nd'), ("Ground", "#010203")))
+        slots = ("Headline", "Product", "Ground")
+        made = with_cells((), slots, as_copied(slots, row), 0, 0)
+        self.assertEqual({"Headline": row.cell("Headline"), "Ground": "#010203"}, dict(made.rows[0].cells))
+
+    def test_too_many_copied_rows_are_refused(self) -> None:
+        with self.assertRaisesRegex(FileError, "rows"):
+            self.pasted("x\n" * MOST_VARIANTS, 1)
+        with self.assertRaisesRegex(FileError, "What was copied.*quote"):
+            self.pasted('"open\n')
 
     def test_out_and_in_again(self) -> None:
         rows = (Variant((("Headline", 'a "b", c\nd'), ("Ground", "#010203"))), Variant((("Product", "x;y.png"),)))

@@ -9,19 +9,18 @@ from pathlib import Path
 import numpy as np
 from attrs import evolve, frozen
 from PyQt6.QtCore import QSize, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QBrush, QHideEvent, QIcon, QShowEvent
+from PyQt6.QtGui import QBrush, QGuiApplication, QHideEvent, QIcon, QShowEvent
 from PyQt6.QtWidgets import (
-    QAbstractItemView,
     QHBoxLayout,
     QHeaderView,
     QLabel,
     QPushButton,
-    QTableWidget,
     QTableWidgetItem,
     QVBoxLayout,
     QWidget,
 )
 
+from spiralis.app.fillin.grid import VariantsGrid
 from spiralis.app.fillin.slot_dialog import home_of
 from spiralis.app.session import Session
 from spiralis.app.style import ALARM, MINT, TEXT, colour
@@ -37,12 +36,13 @@ from spiralis.core.render.frame import render_rgba8
 from spiralis.core.variants.cells import as_cell
 from spiralis.core.variants.orders import Batch
 from spiralis.core.variants.problems import contrast_problem, row_problems
-from spiralis.core.variants.table import read_table, write_table
+from spiralis.core.variants.table import as_copied, read_table, with_cells, write_table
 
 _PICTURE = 44
 #: The part of the piece's time at which the small pictures are taken.
 _MOMENT = 0.4
 _READY = "ready"
+_HINT = "Each row is a version of the piece. Add a row, open a table, or paste cells that were copied from one."
 #: So many rows are judged before the window hears of them.
 _AT_ONCE = 12
 
@@ -68,19 +68,12 @@ class VariantsTable(QWidget):
         self.folder: Path | None = None
         self.slots: tuple[OpenSlot, ...] = ()
         self._filling, self._widened = False, 0
-        self.table = QTableWidget()
-        self.table.setAccessibleName("Variants")
-        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+        self.table = VariantsGrid()
         self.table.setIconSize(QSize(_PICTURE, _PICTURE))
-        self.table.setShowGrid(False)
-        self.table.setCornerButtonEnabled(False)
-        self.table.horizontalHeader().setAccessibleName("Slots")
-        self.table.verticalHeader().setAccessibleName("Rows")
-        self.table.verticalHeader().setMinimumWidth(28)
-        self.table.horizontalHeader().setMinimumHeight(28)
         self.table.verticalHeader().setDefaultSectionSize(_PICTURE + 8)
-        self.table.verticalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
+        self.table.pasteAsked.connect(self.paste)
+        self.table.copyAsked.connect(self.copy)
+        self.table.clearAsked.connect(self.clear)
         self.table.cellChanged.connect(self._take_cell)
         self.table.itemSelectionChanged.connect(self._show_chosen)
         self.table.verticalScrollBar().valueChanged.connect(lambda _: self._show_pictures())
@@ -151,6 +144,7 @@ class VariantsTable(QWidget):
         count = len(batch.rows)
         where = f" · pictures from {self.folder.name}" if self.folder is not None else ""
         self.about.setText(f"{count} {'row' if count == 1 else 'rows'}{where}" if names else "Make a slot first")
+        self.table.hint = _HINT if names else ""
         self.rowsChanged.emit()
         self._soon.ask()
 
@@ -220,6 +214,40 @@ class VariantsTable(QWidget):
             self.session.failed.emit("Choose the row that is to go.")
             return
         self._edit("Remove a row", [row for index, row in enumerate(self.batch.rows) if index != place])
+
+    def paste(self) -> None:
+        """Take cells that were copied from a table elsewhere, from the current cell on."""
+        board = QGuiApplication.clipboard()
+        text = board.text() if board is not None else ""
+        if not self.slots or not text.strip():
+            self.session.failed.emit("Copy cells of a table first; they go into the slots from the chosen cell on.")
+            return
+        rows = self.batch.rows
+        row = self.chosen if self.chosen is not None else len(rows)
+        column = max(self.table.currentColumn() - 1, 0) if self.chosen is not None else 0
+        try:
+            now = [as_cell(self.session.project, slot) for slot in self.slots]
+            table = with_cells(rows, [slot.name for slot in self.slots], text, row, column, now)
+        except SpiralisError as error:
+            self.session.failed.emit(str(error))
+            return
+        self._edit("Paste into the table", table.rows)
+        if table.strange:
+            self.session.said.emit(" ".join(table.notes()))
+        self.table.setCurrentCell(row, column + 1)
+        self._show_soon.start(0)
+
+    def copy(self) -> None:
+        """Copy the chosen row for a table elsewhere."""
+        board = QGuiApplication.clipboard()
+        if self.chosen is not None and board is not None:
+            board.setText(as_copied([slot.name for slot in self.slots], self.batch.rows[self.chosen]))
+
+    def clear(self) -> None:
+        """Empty the current cell: its slot stays as it is."""
+        item = self.table.currentItem()
+        if item is not None and item.flags() & Qt.ItemFlag.ItemIsEditable:
+            item.setText("")
 
     @property
     def chosen(self) -> int | None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from pathlib import Path
 
 from attrs import frozen
@@ -15,6 +15,8 @@ from spiralis.core.model.slots import MOST_VARIANTS, Variant
 
 #: The largest file of a table, in bytes, and its widest row.
 LARGEST, MOST_COLUMNS = 32 << 20, 200
+#: What a table from elsewhere is called that has no file.
+_COPIED = "What was copied"
 
 
 @frozen
@@ -94,6 +96,50 @@ def _matched(rows: Sequence[Sequence[str]], name: str, slots: tuple[str, ...]) -
     )
     strange = tuple(cell for cell, column in zip(head, columns, strict=True) if column is None and cell)
     return Table(made, strange, tuple(slot for slot in slots if slot not in taken))
+
+
+def with_cells(
+    rows: Sequence[Variant], slots: Sequence[str], text: str, row: int, column: int, now: Sequence[str] = (),
+) -> Table:  # fmt: skip
+    """Return rows with the cells of a table that was copied elsewhere (parted by tabs) from a cell of theirs on.
+
+    Rows are added where there are too few. Where the first line names slots, its columns are theirs; not where that
+    may as well be what they hold ``now``. An empty cell leaves its slot as it is.
+
+    Raises:
+        FileError: one sentence: its quotes do not close, or there are too many rows.
+    """
+    cells = _rows(text, _COPIED, "\t")
+    names = {slot.casefold(): slot for slot in slots}
+    columns: list[str | None] = [names.get(cell.strip().casefold()) for cell in cells[0]] if cells else []
+    if len(cells) > 1 and _is_head(cells[0], columns, dict(zip(slots, now, strict=False))):
+        strange = tuple(cell for cell, slot in zip(cells[0], columns, strict=True) if slot is None and cell.strip())
+        cells = cells[1:]
+    else:
+        width = max((len(line) for line in cells), default=0)
+        columns = [*slots[column:], *[None] * width][:width]
+        strange = tuple(f"column {place + 1}" for place, slot in enumerate(columns) if slot is None)
+    if row + len(cells) > MOST_VARIANTS:
+        raise FileError(f"A table takes {MOST_VARIANTS} rows; copy fewer.")
+    made = [*rows, *[Variant(())] * (row + len(cells) - len(rows))]
+    for place, line in enumerate(cells, row):
+        for slot, cell in zip(columns, line, strict=False):
+            if slot is not None:
+                made[place] = made[place].with_cell(slot, cell.strip() or None)
+    return Table(tuple(made), strange)
+
+
+def _is_head(line: Sequence[str], columns: Sequence[str | None], now: Mapping[str, str]) -> bool:
+    """Whether a line names slots rather than being what they hold, which may be called alike."""
+    named = [slot for slot in columns if slot is not None]
+    return 2 * len(named) >= sum(bool(cell.strip()) for cell in line) and any(now.get(slot) != slot for slot in named)
+
+
+def as_copied(slots: Sequence[str], row: Variant) -> str:
+    """Return a row as programs for tables take it: its cells, parted by tabs."""
+    out = io.StringIO(newline="")
+    csv.writer(out, "excel-tab").writerow([row.cell(slot) or "" for slot in slots])
+    return out.getvalue()
 
 
 def write_table(slots: Sequence[str], rows: Iterable[Variant]) -> str:
