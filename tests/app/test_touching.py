@@ -13,6 +13,7 @@ from PyQt6.QtCore import QObject, QPointF, Qt
 from PyQt6.QtTest import QTest
 
 from spiralis.app.main import application
+from spiralis.app.sources.entries import entries_of
 from spiralis.app.touching.cutting import CutOutWindow
 from spiralis.app.touching.filling import FillWindow
 from spiralis.app.touching.view import BOX
@@ -134,6 +135,37 @@ class TouchingTest(WindowTest):
         cut = self.session.project.source(layers[0].track("source").value)
         assert cut is not None and cut.made is not None
         self.assertEqual(cut.made.shift, 6.0)
+
+    def test_a_cut_out_is_made_anew_with_its_picture(self) -> None:
+        self.finish(self.cut())
+        cut_id = self.session.composition.layers[0].track("source").value
+        poster = self.layer("poster").track("source").value
+        sources = self.window.context.sources
+        self.session.select(["poster"])
+        self.act("Delete")
+        sources.act("Remove", next(entry for entry in entries_of(self.session.project) if entry.id == poster))
+        self.assertIn("made of", self.said[-1])
+        sources.remove_unused()
+        self.assertIsNotNone(self.session.project.source(poster))
+        path = self.folder / "mirrored.png"
+        path.write_bytes(png_bytes(np.ascontiguousarray(subject("hard")[0][:, ::-1])))
+        before = self.session.project.source(cut_id)
+        sources.replace(poster, path, "anew")
+        self.until(lambda: self.session.project.source(cut_id) != before, 60)
+        self.assertIn("made anew", self.window.notice.label.text())
+        after = self.session.project.source(cut_id)
+        assert before is not None and after is not None
+        self.assertEqual(before.name, after.name)
+        self.assertFalse((pixels_of(before) == pixels_of(after)).all())
+        self.act("Undo")
+        self.assertEqual(before, self.session.project.source(cut_id))
+        # What is undone while it is being made stays undone.
+        self.act("Undo")
+        sources.replace(poster, path, "anew")
+        self.until(lambda: self.session.history.undo_name == "Replace by mirrored.png", 60)
+        self.act("Undo")
+        self.until(lambda: not sources.remaking.background.busy, 60)
+        self.assertEqual(before, self.session.project.source(cut_id))
 
     def test_a_subject_becomes_a_mask_or_a_shape(self) -> None:
         inside = subject("hard")[1] > 0.5

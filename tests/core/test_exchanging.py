@@ -96,6 +96,20 @@ class ExchangeTest(unittest.TestCase):
         back, _ = switched(Evaluated(self.start, changed, 4.0), ["kite"], "source", "small")
         self.assert_seen_as_before(self.start.with_composition(back))
 
+    def test_another_composition_chosen_for_a_layer(self) -> None:
+        inner = [Composition(name, *size, Fraction(25), LENGTH, id=name)
+                 for name, size in (("near", (100, 60)), ("far", (250, 150)))]  # fmt: skip
+        piece = self.start.composition("piece")
+        kite = piece.layer("kite")
+        properties = {name: track for name, track in kite.properties.items() if name != "source"}
+        nested = evolve(kite, kind="nested", properties=properties).with_values(composition="near")
+        piece = piece.with_layer(nested)
+        self.start = evolve(self.start, compositions=(piece, *inner))
+        for chosen in ("far", "near"):
+            piece, said = switched(Evaluated(self.start, piece, 4.0), ["kite"], "composition", chosen)
+            self.assertEqual(("", chosen), (said, piece.layer("kite").track("composition").value))
+            self.assert_seen_as_before(self.start.with_composition(piece))
+
     def test_layers_of_another_kind_come_to_show_it_too(self) -> None:
         clip = evolve(source("clip", 64, 36), kind="footage", frames=9, rate=Fraction(25))
         start = evolve(self.start, sources=(*self.start.sources, clip))

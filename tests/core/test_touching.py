@@ -11,12 +11,15 @@ import cv2
 import numpy as np
 from attrs import evolve
 
+from spiralis.core.editing.sources import unused_removed
 from spiralis.core.editing.touching import (
     area_behind,
     area_strokes,
     cut_source,
     filled_source,
+    made_of,
     pixels_of,
+    remade,
     touchable,
     with_cut_out,
     with_filled,
@@ -272,6 +275,31 @@ class ProjectTest(unittest.TestCase):
         again = cut_source(self.source, evolve(MARKS["hard"], of=self.source.id, shift=4.0))
         made, same = with_cut_out(made, made.compositions[0], layer, again)
         self.assertEqual((same, len(made.compositions[0].layers)), (layer, 3))
+
+    def test_it_is_made_anew_of_another_picture_where_its_strokes_lie_then(self) -> None:
+        strokes = (*MARKS["hard"].strokes, Stroke(KEEP, 6.0, ((180.0, 180.0), (190.0, 200.0))))
+        touched = evolve(MARKS["hard"], of=self.source.id, strokes=strokes, feather=2.0)
+        cut = cut_source(self.source, touched)
+        pixels = np.ascontiguousarray(subject("hard")[0].repeat(2, axis=0).repeat(3, axis=1))
+        larger = picture_source(png_bytes(pixels), "larger.png")
+        again = remade(cut, larger, (N, N))
+        self.assertEqual((cut.id, cut.name, 3 * N, 2 * N), (again.id, again.name, again.width, again.height))
+        first, second = (pixels_of(source)[..., 3] > 127 for source in (cut, again))
+        self.assertLess(float((first != second[::2, ::3]).mean()), 0.01)
+        assert again.made is not None
+        self.assertEqual(again.made, evolve(touched.scaled(3.0, 2.0), of=touched.of))
+        self.assertEqual(((540.0, 360.0), (570.0, 400.0)), again.made.strokes[-1].points)
+        with self.assertRaises(SpiralisError):
+            remade(cut, picture_source(png_bytes(np.zeros((9, 9, 4), np.uint8)), "empty.png"), (N, N))
+
+    def test_what_it_was_made_of_is_not_unused(self) -> None:
+        cut = cut_source(self.source, evolve(MARKS["hard"], of=self.source.id))
+        again = evolve(cut, id="again", made=evolve(cut.made, of=cut.id))
+        made = evolve(self.project, sources=(self.source, cut, again))
+        self.assertEqual((cut,), made_of(made, self.source.id))
+        shown = made.with_composition(self.piece.with_layer(self.piece.layer("poster").with_values(source="again")))
+        self.assertEqual(shown, unused_removed(shown))
+        self.assertEqual((self.source,), unused_removed(made).sources)
 
     def test_the_file_keeps_the_strokes(self) -> None:
         touched = Touched(self.source.id, CUT_OUT, (70, 70, 290, 340), MARKS["hair"].strokes, 2.0, -1.0, 50.0, True)

@@ -13,6 +13,7 @@ from spiralis.app.project.importing import Importer
 from spiralis.app.session import Session
 from spiralis.app.sources.entries import COMPOSITIONS, LAYERED, Entry, folders
 from spiralis.app.sources.refresh_dialog import RefreshDialog
+from spiralis.app.sources.remaking import Remaking
 from spiralis.app.widgets.file_dialogs import ask_folder, ask_open, files_with
 from spiralis.app.work.background import Background
 from spiralis.core.editing.refreshing import RefreshReport, apply_refresh, laid_out_from, refresh_report
@@ -27,6 +28,7 @@ from spiralis.core.editing.sources import (
     unused_removed,
     without_composition,
 )
+from spiralis.core.editing.touching import made_of
 from spiralis.core.errors import SpiralisError
 from spiralis.core.media.layered import LayeredFile
 from spiralis.core.media.layered_files import read_layers
@@ -47,6 +49,7 @@ class SourceActions(QObject):
         super().__init__(window)
         self.session, self.importer, self.window_ = session, importer, window
         self.background = Background(self)
+        self.remaking = Remaking(session, self)
         self.ask_refresh: Callable[[RefreshReport], tuple[RefreshReport, bool, bool] | None] = self._ask_refresh
 
     def possible(self, entry: Entry) -> tuple[str, ...]:
@@ -156,6 +159,11 @@ class SourceActions(QObject):
             layers, them = ("1 layer uses", "it") if entry.uses == 1 else (f"{entry.uses} layers use", "them")
             self.session.failed.emit(f"{layers} “{entry.name}”; delete {them} or give {them} something else first.")
             return
+        if made := made_of(self.session.project, entry.id):
+            self.session.failed.emit(
+                f"“{made[0].name}” was made of “{entry.name}” and could not be changed without it; remove that first."
+            )
+            return
         self._edit(f"Remove {entry.name}", lambda project: evolve(project, sources=kept))
 
     def _comes_from_elsewhere(self, entry: Entry, others: tuple[Source, ...]) -> bool:
@@ -209,7 +217,9 @@ class SourceActions(QObject):
         if isinstance(new, Exception):
             self.session.failed.emit(str(new))
         else:
+            old = self.session.project.source(source_id)
             self._edit(f"Replace by {path.name}", lambda project: replaced(project, source_id, new, how))
+            self.remaking.after(old, source_id)
         self.finished.emit()
 
     def _ask_relink(self, entry: Entry) -> None:

@@ -178,10 +178,14 @@ def _written(source: Source, folder: Path) -> Path:
 
 
 def unused_removed(project: Project) -> Project:
-    """Return the project without files that nothing shows; fonts, palettes and lookups stay."""
+    """Return the project without files that nothing shows; fonts, palettes and lookups stay, and what a picture that
+    is shown was made of."""
     counts = use_counts(project)
-    kept = tuple(s for s in project.sources if counts.get(s.id) or not s.shows)
-    return evolve(project, sources=kept)
+    kept = {s.id for s in project.sources if counts.get(s.id) or not s.shows}
+    # What a picture was cut out of is needed to change the cut-out; that may be one of another kind again.
+    while more := {s.made.of for s in project.sources if s.id in kept and s.made is not None} - kept:
+        kept |= more
+    return evolve(project, sources=tuple(s for s in project.sources if s.id in kept))
 
 
 def renamed(project: Project, thing_id: str, name: str) -> Project:

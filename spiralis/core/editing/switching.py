@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterable, Sequence
 
 from spiralis.core.editing.combining import would_lose
 from spiralis.core.editing.contours import as_drawing, as_form, form_names
-from spiralis.core.editing.exchanging import fitting, size_of, with_content_sized
+from spiralis.core.editing.exchanging import Size, fitting, size_of, with_content_sized
 from spiralis.core.editing.flowing import with_flow
 from spiralis.core.editing.retiming import retimed_by_keys
 from spiralis.core.editing.separating import position_switched
@@ -53,6 +53,20 @@ def _exchanged(at: Evaluated, ids: Sequence[str], value: Value) -> tuple[Composi
     return piece, ""
 
 
+def _shown(at: Evaluated, ids: Sequence[str], value: Value) -> tuple[Composition, str]:
+    """Another composition, as large as the one before."""
+    piece, project = at.composition, at.scene.project
+    for layer in map(piece.layer, ids):
+        old, new = (_frame_size(project.find(held)) for held in (layer.track("composition").value, value))
+        by = fitting(old, new, "fit")
+        piece = with_content_sized(piece, piece.layer(layer.id).with_values(composition=value), old, new, (by, by))
+    return piece, ""
+
+
+def _frame_size(piece: Composition | None) -> Size:
+    return (float(piece.width), float(piece.height)) if piece is not None else (0.0, 0.0)
+
+
 def _flowed(at: Evaluated, ids: Sequence[str], value: Value) -> tuple[Composition, str]:
     piece = at.composition
     for layer_id in ids:
@@ -77,7 +91,7 @@ def _retimed(at: Evaluated, ids: Sequence[str], value: Value) -> tuple[Compositi
 
 _SWITCHES: dict[str, Switch] = {
     "separate": _apart, "form": _formed, "retime": _retimed, "source": _exchanged, "flow": _flowed,
-    "text": _worded,
+    "text": _worded, "composition": _shown,
 }  # fmt: skip
 
 

@@ -56,6 +56,20 @@ def filled_source(source: Source, touched: Touched, stops: Stops = never) -> Sou
     return _made(source, filled(pixels_of(source), touched, part_of(stops, 0, 0.7)), touched, "filled")
 
 
+def made_of(project: Project, source_id: str) -> tuple[Source, ...]:
+    """Return the pictures that were cut out of a source or are that source filled."""
+    return tuple(source for source in project.sources if source.made is not None and source.made.of == source_id)
+
+
+def remade(made: Source, of: Source, before: tuple[int, int], stops: Stops = never) -> Source:
+    """Return a picture made anew, as it was made, of a source that is another one since; ``before`` is the width and
+    height that this had. Raises as :func:`cut_source` and :func:`filled_source` do."""
+    assert made.made is not None
+    touched = made.made.scaled(of.width / max(before[0], 1), of.height / max(before[1], 1))
+    make = cut_source if touched.what == CUT_OUT else filled_source
+    return evolve(make(of, touched, stops), id=made.id, name=made.name)
+
+
 def with_cut_out(project: Project, piece: Composition, layer_id: str, source: Source) -> tuple[Project, str]:
     """Return the project with a subject as a layer of its own over the picture it was cut from, and its id.
 

@@ -10,7 +10,6 @@ from functools import partial
 
 import cv2
 import numpy as np
-from attrs import evolve
 
 from spiralis.core.errors import ModelError
 from spiralis.core.media.closed_form import enlarged, solved
@@ -185,13 +184,4 @@ def cut_out(pixels: np.ndarray, touched: Touched, stops: Stops = never) -> np.nd
 def preview_of(pixels: np.ndarray, touched: Touched, longest: int) -> tuple[np.ndarray, Touched]:
     """Return a picture made smaller and the strokes for it, to show quickly what a cut-out will be."""
     small, scale = _fitted(pixels, longest)
-    strokes = tuple(
-        evolve(s, radius=max(s.radius * scale, 0.5), points=tuple((x * scale, y * scale) for x, y in s.points))
-        for s in touched.strokes
-    )
-    box = touched.box
-    if box is not None:
-        box = (box[0] * scale, box[1] * scale, box[2] * scale, box[3] * scale)
-    return small, evolve(
-        touched, box=box, strokes=strokes, feather=touched.feather * scale, shift=touched.shift * scale
-    )
+    return small, touched.scaled(scale, scale)
