@@ -47,14 +47,18 @@ def import_files(files: tuple[Path, ...], output: Path, rate: str, length: int, 
 @click.option("--json", "as_json", is_flag=True, help="Print JSON.")
 def info(file: Path, as_json: bool) -> None:
     """List a project's compositions, layers, keys, sources and what is missing."""
-    from spiralis.core.storage import load
-    from spiralis.core.storage.summary import summary, summary_lines
+    from spiralis.core.contents import contents_lines, contents_of
 
-    project = load(file)
+    contents = contents_of(file)
+    if contents is None:
+        from spiralis.core.storage import load
+        from spiralis.core.storage.summary import summary
+
+        contents = summary(load(file))
     if as_json:
-        say_data(summary(project))
+        say_data(contents)
     else:
-        say("\n".join(summary_lines(project)))
+        say("\n".join(contents_lines(contents)))
 
 
 @cli.command()

@@ -30,8 +30,8 @@ class LaterTests(unittest.TestCase):
             save(Project("A", (Composition("Piece", 64, 64, Fraction(25), 10, layers=(words,)),)), path)
             code = (
                 "import sys; from types import ModuleType\n"
-                "from spiralis.cli import cli\n"
-                "cli(['info', sys.argv[1]], standalone_mode=False)\n"
+                "from spiralis.core.storage import load\n"
+                "load(sys.argv[1])\n"
                 f"print('loaded', [n for n in {HEAVY} if type(sys.modules.get(n)) is ModuleType])"
             )
             self.assertIn("loaded []", run(code, str(path)))

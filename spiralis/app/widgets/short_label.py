@@ -42,8 +42,7 @@ class ShortLabel(QLabel):
         return QSize(min(whole.width(), self.LEAST), whole.height())
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        room = self.width() - (self.fontMetrics().horizontalAdvance(_UNLIKE) if self._note else 0)
-        used = self._narrowed(room)
+        room, used = self._room(), self._narrowed()
         text = QFontMetrics(used).elidedText(self.text(), Qt.TextElideMode.ElideRight, room)
         cut = text != self.text()
         said = f"{self.text()}: {self._help}" if cut and self._help else self.text() if cut else self._help
@@ -57,8 +56,13 @@ class ShortLabel(QLabel):
             painter.setPen(colour(MARIGOLD))
             painter.drawText(self.rect().adjusted(QFontMetrics(used).horizontalAdvance(text), 0, 0, 0), left, _UNLIKE)
 
-    def _narrowed(self, room: int) -> QFont:
+    def _room(self) -> int:
+        """Return how many pixels the text has."""
+        return self.width() - (self.fontMetrics().horizontalAdvance(_UNLIKE) if self._note else 0)
+
+    def _narrowed(self) -> QFont:
         """Return the font in which the whole text has room, or its narrowest."""
+        room = self._room()
         made, needed = QFont(self.font()), self.fontMetrics().horizontalAdvance(self.text())
         if needed > room > 0:
             made.setStretch(max(self.NARROWEST, int(100 * room / needed)))

@@ -1,4 +1,4 @@
-"""Save and load ``.spiralis`` files: a ZIP with ``mimetype``, ``project.json``, ``media/`` and a thumbnail."""
+"""Save and load ``.spiralis`` files: a ZIP of ``mimetype``, ``project.json``, its contents, ``media/``, a thumbnail."""
 
 from __future__ import annotations
 
@@ -19,6 +19,7 @@ import numpy as np
 from attrs import evolve
 from PIL import Image
 
+from spiralis.core.contents import ENTRY
 from spiralis.core.errors import ProjectFileError, SpiralisError
 from spiralis.core.media.archives import unpacks_to_too_much
 from spiralis.core.media.files import check_target, read_bytes
@@ -26,6 +27,7 @@ from spiralis.core.media.placing import hidden_beside, put_file
 from spiralis.core.model import Project, Source
 from spiralis.core.storage.conversion import from_json, to_json
 from spiralis.core.storage.migrations import migrate
+from spiralis.core.storage.summary import summary
 
 SUFFIX = ".spiralis"
 MIMETYPE = b"application/vnd.spiralis+zip"
@@ -88,6 +90,8 @@ def _write_zip(project: Project, handle: Any, folder: Path, seen: bytes | None) 
     with zipfile.ZipFile(handle, "w") as archive:
         archive.writestr(zipfile.ZipInfo("mimetype"), MIMETYPE, zipfile.ZIP_STORED)
         archive.writestr("project.json", text, zipfile.ZIP_DEFLATED, compresslevel=3)
+        contents = {"of": hashlib.sha256(text).hexdigest(), **summary(project)}
+        archive.writestr(ENTRY, _encoded(contents), zipfile.ZIP_DEFLATED, compresslevel=3)
         written = set()
         for source in project.sources:
             if source.data is not None and not source.linked and source.path not in written:
