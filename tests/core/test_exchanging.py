@@ -14,7 +14,7 @@ from spiralis.core.editing.arranging import seen_box
 from spiralis.core.editing.effecting import with_effect
 from spiralis.core.editing.exchanging import fitting
 from spiralis.core.editing.slots import filled, with_slot
-from spiralis.core.editing.sources import linked, replaced
+from spiralis.core.editing.sources import keys_gone, linked, replaced
 from spiralis.core.editing.switching import switched
 from spiralis.core.model import Composition, EdgePin, Key, Kind, Layer, Project, Source, Track
 from spiralis.core.model.drivers import DialJoin, Wobble
@@ -122,6 +122,21 @@ class ExchangeTest(unittest.TestCase):
             for name in ("film", "kite"):
                 self.assertEqual((kind, chosen), (changed.layer(name).kind, changed.layer(name).track("source").value))
             self.assertEqual(30.0, changed.layer("kite").track("rotation").value)
+
+    def test_keys_that_have_no_place_any_more_are_told(self) -> None:
+        clip = evolve(source("clip", 64, 36), kind="footage", frames=9, rate=Fraction(25))
+        film = Layer("Film", "footage", 0, LENGTH, id="film").with_values(source="clip", retime=True, opacity=50.0)
+        film = film.with_track("own_frame", Track(0.0, (Key(0, 0.0), Key(9, 8.0))))
+        film = film.with_track("opacity", Track(50.0, (Key(0, 0.0), Key(9, 50.0))))
+        piece = evolve(self.start.composition("piece"), layers=(film,))
+        start = evolve(self.start, sources=(*self.start.sources, clip), compositions=(piece,))
+        changed, said = switched(Evaluated(start, piece, 0.0), ["film"], "source", "large")
+        self.assertEqual(film.track("opacity"), changed.layer("film").track("opacity"))
+        self.assertIn(f"{film.parameter('own_frame').label} of “Film”", said)
+        self.assertNotIn("Opacity", said)
+        still = replaced(start, "clip", source("new", 64, 36))
+        self.assertEqual(said, keys_gone(piece.layers, still.composition("piece").layers))
+        self.assertEqual("", keys_gone(piece.layers, piece.layers))
 
     def test_a_slot_filled(self) -> None:
         still = self.start.composition("piece").layer("kite").with_track("scale", Track((50.0, 50.0)))

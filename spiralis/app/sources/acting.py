@@ -21,6 +21,7 @@ from spiralis.core.editing.sources import (
     FITS,
     LONGEST_NAME,
     collected,
+    keys_gone,
     linked,
     relinked,
     renamed,
@@ -217,8 +218,12 @@ class SourceActions(QObject):
         if isinstance(new, Exception):
             self.session.failed.emit(str(new))
         else:
-            old = self.session.project.source(source_id)
+            before = self.session.project
+            old = before.source(source_id)
             self._edit(f"Replace by {path.name}", lambda project: replaced(project, source_id, new, how))
+            pairs = zip(before.compositions, self.session.project.compositions, strict=True)
+            if said := " ".join(filter(None, (keys_gone(a.layers, b.layers) for a, b in pairs))):
+                self.session.said.emit(said)
             self.remaking.after(old, source_id)
         self.finished.emit()
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from pathlib import Path
 
 from attrs import evolve
@@ -121,6 +121,17 @@ def of_kind(layer: Layer, kind: str) -> Layer:
     blocks = tuple(f"{block.id}." for block in layer.blocks)
     kept = {n: t for n, t in layer.properties.items() if n in known or n.startswith(blocks)}
     return evolve(layer, kind=kind, properties=kept)
+
+
+def keys_gone(before: Iterable[Layer], after: Iterable[Layer]) -> str:
+    """Return a sentence where layers became of another kind that has no place for some of their keys, else nothing."""
+    now = {layer.id: layer for layer in after}
+    gone = [
+        f"{layer.parameter(name).label} of “{layer.name}”" for layer in before
+        if layer.id in now and now[layer.id].kind != layer.kind
+        for name, track in layer.properties.items() if track.moving and name not in now[layer.id].properties
+    ]  # fmt: skip
+    return f"What it shows now has no place for the keys of {', '.join(gone)}; undo brings them back." if gone else ""
 
 
 def collected(project: Project) -> Project:

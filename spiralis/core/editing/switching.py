@@ -10,7 +10,7 @@ from spiralis.core.editing.exchanging import Size, fitting, size_of, with_conten
 from spiralis.core.editing.flowing import with_flow
 from spiralis.core.editing.retiming import retimed_by_keys
 from spiralis.core.editing.separating import position_switched
-from spiralis.core.editing.sources import of_kind
+from spiralis.core.editing.sources import keys_gone, of_kind
 from spiralis.core.editing.wording import with_words
 from spiralis.core.model import Composition, Layer, Value
 from spiralis.core.render.layers import Evaluated
@@ -50,7 +50,7 @@ def _exchanged(at: Evaluated, ids: Sequence[str], value: Value) -> tuple[Composi
         by, own = fitting(old, new, "fit"), piece.layer(layer.id)
         own = of_kind(own, source.sort.layer if source is not None else "").with_values(source=value)
         piece = with_content_sized(piece, own, old, new, (by, by))
-    return piece, ""
+    return piece, keys_gone(at.composition.layers, piece.layers)
 
 
 def _shown(at: Evaluated, ids: Sequence[str], value: Value) -> tuple[Composition, str]:
