@@ -170,7 +170,7 @@ class BringingInTest(ArtworkTest):
         self.session.select(["words"])
         self.paste("  Up it\r\ngoes\n")
         layer = self.session.layers[0]
-        self.assertEqual(("text", "Up it", "Up it\ngoes"), (layer.kind, layer.name, self.value(layer.id, "text")))
+        self.assertEqual(("text", "Up it goes", "Up it\ngoes"), (layer.kind, layer.name, self.value(layer.id, "text")))
         self.assertEqual("lines", self.value(layer.id, "flow"))
         self.assertEqual("Hi", self.value("words", "text"))
         self.paste("Kite\tday\x07\n👩\u200d👧")
