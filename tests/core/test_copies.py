@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 
 from spiralis.core.errors import ModelError
 from spiralis.core.geometry import Affine
-from spiralis.core.model import Composition, Key, Layer, Track, layer_kind
+from spiralis.core.model import Composition, Key, Layer, Matte, Track, layer_kind
 from spiralis.core.model.art import Bundle, Figure
 from spiralis.core.model.drivers import DialJoin, Follow
 from spiralis.core.model.forms import polygon
@@ -52,6 +52,43 @@ class LookTest(unittest.TestCase):
         row = piece(copies("carrier", 16.0, 24.0, spacing=(20.0, 0.0), count=2, anchor="first"), carrier, member)
         single = piece(dot("a", 20, 24), dot("b", 40, 24))
         np.testing.assert_allclose(picture(row), picture(single), atol=2 / 255)
+
+    def of_one(self, *layers: Layer, of: str, solo: bool = False) -> np.ndarray:
+        """Return the picture of one copy in the middle, where ``of`` lies at home."""
+        shown = evolve(copies(of, 32.0, 24.0, count=1), solo=solo)
+        return picture(piece(shown, *layers))
+
+    def test_a_masked_layer_is_copied_as_it_looks_without_its_mask(self) -> None:
+        wide = dot("dot", 32.0, 24.0).with_values(size=(40.0, 40.0))
+        mask = evolve(dot("mask", 20.0, 20.0), parent="dot").with_values(fill=(1.0, 1.0, 1.0, 1.0), size=(20.0, 30.0))
+        masked = evolve(wide, mattes=(Matte("mask"),))
+        np.testing.assert_allclose(
+            picture(piece(mask, masked)), self.of_one(mask, masked, of="dot"), atol=2 / 255
+        )
+
+    def test_groups_are_copied_and_groups_on_what_is_copied(self) -> None:
+        group = Layer("Group", "group", 0, 40, id="group").with_values(position=(32.0, 24.0), size=(30.0, 20.0))
+        inside = tuple(evolve(dot(f"d{i}", 5.0 + 12 * i, 9.0), parent="group") for i in (0, 1))
+        plain = picture(piece(group, *inside))
+        self.assertGreater(float(plain[..., 3].sum()), 100.0)
+        for solo in (False, True):
+            np.testing.assert_allclose(plain, self.of_one(group, *inside, of="group", solo=solo), atol=2 / 255)
+        carrier = Layer("Carrier", "carrier", 0, 40, id="carrier").with_values(position=(32.0, 24.0))
+        hung = evolve(group, parent="carrier").with_values(position=(50.0, 50.0))
+        np.testing.assert_allclose(plain, self.of_one(hung, *inside, carrier, of="carrier"), atol=2 / 255)
+        # What is hidden in the group, as it is only shown as copies there, stays so.
+        rows = evolve(copies("d0", 15.0, 4.0, count=2, spacing=(9.0, 0.0)), id="rows", parent="group")
+        np.testing.assert_allclose(
+            picture(piece(group, rows, *inside)), self.of_one(group, rows, *inside, of="group"), atol=2 / 255
+        )
+
+    def test_what_is_only_shown_as_copies_stays_so_in_copies_of_what_it_hangs_on(self) -> None:
+        carrier = Layer("Carrier", "carrier", 0, 40, id="carrier").with_values(position=(32.0, 24.0))
+        member = evolve(dot("dot", 30.0, 50.0), parent="carrier")
+        rows = evolve(copies("dot", 60.0, 40.0, count=2, spacing=(0.0, 12.0)), id="rows", parent="carrier")
+        np.testing.assert_allclose(
+            picture(piece(rows, member, carrier)), self.of_one(rows, member, carrier, of="carrier"), atol=2 / 255
+        )
 
     def test_steps_of_opacity_and_colour(self) -> None:
         row = piece(

@@ -114,8 +114,6 @@ class CroppedTest(unittest.TestCase):
 
     def test_a_nest_cropped_to_its_content_loses_nothing(self) -> None:
         for name, (kind, _) in CASES.items():
-            if CASES[name][1].get("depth"):
-                continue  # A nest of what leans is flat only where asked; its place in the picture is another matter.
             with self.subTest(name=name):
                 project = scene(name)
                 chosen = ["layer", "source"] if kind == "copies" else ["layer"]
@@ -123,6 +121,30 @@ class CroppedTest(unittest.TestCase):
                 for frame in (0, 7, 19):
                     off = np.abs(render_frame(project, "piece", frame) - render_frame(made, "piece", frame))
                     self.assertLess(float(off.max()), 0.01)
+
+    def test_nor_where_a_camera_sees_what_is_nested(self) -> None:
+        camera = Layer("Camera", "camera", 0, LENGTH, id="camera").with_values(position=(100.0, 60.0))
+        for name in ("leaning", "thick"):
+            project = scene(name, camera)
+            for cropped in (True, False):
+                made, nested = nest(project, "piece", ["layer"], "Nest", cropped=cropped)
+                self.assertTrue(made.composition("piece").layer(nested).track("keeps_depth").value)
+                off = np.abs(render_frame(project, "piece", 7) - render_frame(made, "piece", 7))
+                self.assertLess(float(off.max()), 0.06, (name, cropped))
+            # What is nested with its camera is a page.
+            page, nested = nest(project, "piece", ["layer", "camera"], "Nest")
+            self.assertFalse(page.composition("piece").layer(nested).track("keeps_depth").value)
+            off = np.abs(render_frame(project, "piece", 7) - render_frame(page, "piece", 7))
+            self.assertLess(float(off.max()), 0.01)
+
+    def test_what_fills_the_frame_is_cropped_to_it(self) -> None:
+        stripes = Layer("Stripes", "pattern", 0, LENGTH, id="stripes").with_values(position=PLACE)
+        project = scene("stroke")
+        piece = project.compositions[0]
+        project = project.with_composition(evolve(piece, layers=(*piece.layers, stripes)))
+        made, _ = nest(project, "piece", ["layer", "stripes"], "Nest", cropped=True)
+        off = np.abs(render_frame(project, "piece", 7) - render_frame(made, "piece", 7))
+        self.assertLess(float(off.max()), 1e-6)
 
     @settings(max_examples=10)
     @given(st.floats(0, 40), st.floats(0, 30))
@@ -134,6 +156,16 @@ class CroppedTest(unittest.TestCase):
         made, _ = nest(project, "piece", ["layer"], "Nest", cropped=True)
         off = np.abs(render_frame(project, "piece", 7) - render_frame(made, "piece", 7))
         self.assertLess(float(off.max()), 0.01)
+
+    def test_a_window_shows_no_more_than_a_mask_lets_through(self) -> None:
+        project = scene("stroke")
+        for apart in (False, True):
+            piece = project.compositions[0]
+            masked, _ = with_mask(Evaluated(project, piece, 7.0), "layer", "ellipse", apart=apart)
+            start = project.with_composition(masked)
+            made, _ = with_mask(Evaluated(start, masked, 7.0), "layer", "rectangle", apart=True)
+            off = np.abs(render_frame(start, "piece", 7) - render_frame(start.with_composition(made), "piece", 7))
+            self.assertLess(float(off.max()), 0.01)
 
     def test_a_window_shows_all_that_was_seen(self) -> None:
         for name in CASES:

@@ -4,12 +4,15 @@ from __future__ import annotations
 
 import unittest
 from collections.abc import Iterable
+from fractions import Fraction
 
 import numpy as np
 from attrs import evolve
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from spiralis.core.editing.carrying import on_carrier
+from spiralis.core.editing.grouping import grouped
 from spiralis.core.editing.removing import removed
 from spiralis.core.editing.reparenting import rehung
 from spiralis.core.model import Composition, Key, Layer, Project, Track
@@ -83,6 +86,23 @@ def moving(ways: Iterable[str], along: bool = False) -> Layer:
     for way in ways:
         layer = WAYS[way](layer)
     return layer
+
+
+class OrderTest(unittest.TestCase):
+    def test_a_group_of_a_carrier_lies_where_what_hangs_on_it_lay(self) -> None:
+        front = Layer("Front", "shape", 0, LENGTH, id="front")
+        hung = Layer("Hung", "shape", 0, LENGTH, id="hung", parent="deeper")
+        deeper = Layer("Deeper", "carrier", 0, LENGTH, id="deeper", parent="carrier")
+        ground = Layer("Ground", "backdrop", 0, LENGTH, id="ground")
+        carrier = Layer("Carrier", "carrier", 0, LENGTH, id="carrier")
+        piece = Composition(
+            "piece", 64, 48, Fraction(25), LENGTH, layers=(front, hung, deeper, ground, carrier), id="piece"
+        )
+        project = Project(compositions=(piece,))
+        for make in (grouped, on_carrier):
+            made, new = make(project, piece, ["carrier"], 0, "New")
+            order = [layer.id for layer in made.layers if layer.id != "carrier"]
+            self.assertEqual(["front", new, "hung", "deeper", "ground"], order)
 
 
 class RehangingTest(unittest.TestCase):

@@ -20,8 +20,9 @@ def hung_on_new(
 ) -> tuple[Composition, str]:
     """Return the composition where layers hang on a new one, and its id; at the frame nothing has moved in sight.
 
-    ``make`` gets the box that they are seen in. What it makes lies before the frontmost of them, is there as long as
-    any of them, and hangs on what they all hung on. Layers that hang on others among them go along with those.
+    ``make`` gets the box that they are seen in. What it makes lies before the frontmost of them and of what hangs on
+    them, is there as long as any of them, and hangs on what they all hung on. Layers that hang on others among them go
+    along with those.
 
     Raises:
         ModelError: no layer is chosen.
@@ -35,7 +36,8 @@ def hung_on_new(
         made, name=unused_name(made.name, {layer.name for layer in piece.layers}),
         first=min(layer.first for layer in chosen), last=max(layer.last for layer in chosen),
     )  # fmt: skip
-    index = piece.layers.index(chosen[0])
+    along = {layer.id for layer in chosen} | {below.id for layer in chosen for below in piece.descendants(layer.id)}
+    index = next(place for place, layer in enumerate(piece.layers) if layer.id in along)
     grown = evolve(piece, layers=(*piece.layers[:index], made, *piece.layers[index:]))
     outer = _outer_parents(chosen)
     if len(outer) == 1 and None not in outer:

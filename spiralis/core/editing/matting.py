@@ -56,7 +56,7 @@ def with_mask(at: Evaluated, layer_id: str, form: str, apart: bool = False) -> t
         form=form, size=(max((right - left) * share, 1.0), max((bottom - top) * share, 1.0)),
         fill=(1.0, 1.0, 1.0, 1.0), position=((left + right) / 2, (top + bottom) / 2)
     )  # fmt: skip
-    return before_with_matte(piece, layer, mask), mask.id
+    return before_with_matte(piece, layer, mask, only=apart), mask.id
 
 
 def masked_by(at: Evaluated, layer_id: str, mask: Layer) -> Composition:
@@ -69,9 +69,10 @@ def masked_by(at: Evaluated, layer_id: str, mask: Layer) -> Composition:
     return before_with_matte(piece, layer, with_parent(joined, named, layer_id))
 
 
-def before_with_matte(piece: Composition, layer: Layer, mask: Layer) -> Composition:
-    """Return the composition with a mask in front of the layer that it is to cut."""
-    mode = "add" if layer.mattes else "intersect"
+def before_with_matte(piece: Composition, layer: Layer, mask: Layer, only: bool = False) -> Composition:
+    """Return the composition with a mask in front of the layer that it is to cut; a further one shows more of it, or
+    ``only`` what all of them show."""
+    mode = "add" if layer.mattes and not only else "intersect"
     masked = evolve(layer, mattes=(*layer.mattes, Matte(mask.id, mode=mode)))
     layers = list(piece.with_layer(masked).layers)
     layers.insert([other.id for other in layers].index(layer.id), mask)

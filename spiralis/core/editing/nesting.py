@@ -15,7 +15,7 @@ from spiralis.core.editing.linking import baked, baked_dependents, is_led
 from spiralis.core.editing.posing import poses_mapped
 from spiralis.core.errors import ModelError
 from spiralis.core.geometry import Box, box_around, intersect, rounded_out
-from spiralis.core.model import Composition, Layer, Project, Track, layer_kind, new_id
+from spiralis.core.model import Composition, Layer, Project, Track, Value, layer_kind, new_id
 from spiralis.core.model.drivers import Driver, Follow
 from spiralis.core.model.kinds import PLACE, is_common
 from spiralis.core.model.poses import PoseStrip
@@ -24,12 +24,15 @@ from spiralis.core.model.references import Repointing, What, dependents, repoint
 from spiralis.core.render.extent import beyond, drawn_box
 from spiralis.core.render.layers import Evaluated
 from spiralis.core.render.reach import reach_of
+from spiralis.core.render.space import is_in_depth
 
 _PLACE = tuple(parameter.name for parameter in PLACE)
 #: At so many moments it is asked where layers are, and at each so manieth of them what they show beyond that.
 _SAMPLES, _DRAWN = 60, 5
 #: How a layer is mixed that mixes with nothing.
 _PLAIN = Track("normal")
+#: What lets a nest's layers stand in the space around it.
+_DEEP: dict[str, Value] = {"depth": True, "keeps_depth": True}
 
 
 def nest(
@@ -58,7 +61,8 @@ def nest(
     left, top, right, bottom = area
     moved = _all_shifted(outer, inside, (-left, -top))
     # Inside there is nothing to mix with: what is alone there is mixed by the layer that shows it.
-    alone = _alone(evolve(outer, layers=moved))
+    deep = _stays_deep(project, outer, inside)
+    alone = None if deep else _alone(evolve(outer, layers=moved))
     if alone is not None and alone.track("blend") == _PLAIN:
         alone = None
     if alone is not None:
@@ -73,7 +77,7 @@ def nest(
     middle = ((left + right) / 2, (top + bottom) / 2)
     others = [layer for layer in outer.layers if layer.id in outside]
     shown = Layer(unused_name(label, {y.name for y in others}), "nested", 0, outer.length)
-    shown = shown.with_values(composition=inner.id, position=middle)
+    shown = shown.with_values(composition=inner.id, position=middle, **(_DEEP if deep else {}))
     shown = shown.with_track("blend", alone.track("blend")) if alone is not None else shown
     index = next(i for i, layer in enumerate(outer.layers) if layer.id == inside[0].id)
     layers = list(outer.layers)
@@ -81,6 +85,13 @@ def nest(
     kept = tuple(layer for layer in layers if layer.id not in within)
     poses = repointed_poses(outer.poses, Repointing(known=outside)) if _posed(outer, outside) else PoseStrip()
     return project.with_composition(inner).with_composition(evolve(outer, layers=kept, poses=poses)), shown.id
+
+
+def _stays_deep(project: Project, outer: Composition, inside: Sequence[Layer]) -> bool:
+    """Whether layers that are nested are to stand in the outer space as before: in depth, seen and lit from there."""
+    kinds = [layer_kind(layer.kind) for layer in inside]
+    at = Evaluated(project, outer, 0.0)
+    return not any(kind.sees or kind.lights for kind in kinds) and any(is_in_depth(at, layer) for layer in inside)
 
 
 def _all_shifted(piece: Composition, layers: Sequence[Layer], by: tuple[float, float]) -> tuple[Layer, ...]:
@@ -162,9 +173,10 @@ def _check_ties(outer: Composition, inside: set[str]) -> None:
 
 def _room(project: Project, outer: Composition, layers: list[Layer]) -> tuple[int, int, int, int]:
     """Return the whole-numbered box that layers fill over the whole time, within what a composition can be; of what
-    they show beyond their content, strokes and glow say, what is seen in the frame."""
+    they show beyond their content, strokes and glow say, what is seen in the frame. It is the frame where one of them
+    fills that, whose pattern would come to lie elsewhere."""
     shown = [layer for layer in layers if not _unseen(layer)]
-    if not shown:
+    if not shown or any(layer_kind(layer.kind).fills_frame for layer in shown):
         return 0, 0, outer.width, outer.height
     boxes: list[Box] = []
     more = [(0.0, 0.0, 0.0, 0.0)]

@@ -194,12 +194,28 @@ class Composition:
     @cached_property
     def kept_from_sight(self) -> frozenset[str]:
         """The ids of layers that only serve as mattes, or are only shown as copies."""
-        mattes = frozenset(m.layer for layer in self.layers for m in layer.mattes if not m.shown)
-        away: set[str] = set()
-        for layer in self.layers:
-            if layer.has("show_source") and not layer.track("show_source").value:
-                away.update(tie.target for tie in layer.ties if tie.whole)
-        return frozenset(mattes | away | {y.id for root in away for y in self.descendants(root)})
+        below = {y.id for root in self._lent for y in self.descendants(root)}
+        return frozenset(self._only_mattes | self._lent | below)
+
+    @cached_property
+    def _only_mattes(self) -> frozenset[str]:
+        return frozenset(m.layer for layer in self.layers for m in layer.mattes if not m.shown)
+
+    @cached_property
+    def _lent(self) -> frozenset[str]:
+        """The ids of layers that, with all that hangs on them, others show in their place."""
+        lenders = (y for y in self.layers if y.has("show_source") and not y.track("show_source").value)
+        return frozenset(tie.target for layer in lenders for tie in layer.ties if tie.whole)
+
+    def is_kept_within(self, layer_id: str, around: str) -> bool:
+        """Whether a layer that hangs on another one is kept from sight also where that one is shown: it only serves as
+        a matte, or is only shown as copies of something between them."""
+        at: str | None = layer_id
+        while at is not None and at != around and at in self.by_id:
+            if at in self._lent:
+                return True
+            at = self.by_id[at].parent
+        return layer_id in self._only_mattes
 
     def descendants(self, layer_id: str) -> list[Layer]:
         """Return the layers that hang on a layer, however far down, front to back."""

@@ -63,16 +63,24 @@ class Builder:
 
     def shown(self, group: str | None = None) -> list[Layer]:
         """Return the layers that are seen at this moment in a group, or in none, back to front."""
-        shown = [layer for layer in self.everything() if self.piece.group_of.get(layer.id) == group]
+        if group is None:
+            shown = [layer for layer in self.everything() if layer.id not in self.piece.group_of]
+        else:
+            shown = [
+                layer for layer in self._there(self._alone(), self.piece.members(group))
+                if not self.piece.is_kept_within(layer.id, group)
+            ]  # fmt: skip
         return shown if self.flat else by_distance(self.at, shown)
 
     def everything(self, heeds_solo: bool = True) -> list[Layer]:
         """Return the layers that are seen at this moment, those in groups too, back to front."""
-        hidden, alone = self.piece.kept_from_sight, self._alone() if heeds_solo else None
-        return [
-            layer for layer in reversed(self.piece.layers)
-            if layer.shown_at(self.at.frame) and layer.id not in hidden and (alone is None or layer.id in alone)
-        ]  # fmt: skip
+        alone, hidden = self._alone() if heeds_solo else None, self.piece.kept_from_sight
+        return [layer for layer in self._there(alone, self.piece.layers) if layer.id not in hidden]
+
+    def _there(self, alone: frozenset[str] | None, layers: Sequence[Layer]) -> list[Layer]:
+        """Return those of some layers that are there at this moment, back to front."""
+        there = (layer for layer in reversed(layers) if layer.shown_at(self.at.frame))
+        return [layer for layer in there if alone is None or layer.id in alone]
 
     def _alone(self) -> frozenset[str] | None:
         """Return the ids of what is shown alone, with the groups it is in and all in it; None where nothing is."""
@@ -84,6 +92,9 @@ class Builder:
             if layer.gathers:
                 found.update(below.id for below in self.piece.descendants(layer.id))
             found.update(self.piece.groups_around(layer.id))
+            # What is only shown as copies is there for them.
+            lent = [tie.target for tie in layer.ties if tie.whole and tie.target in self.piece.kept_from_sight]
+            found.update(each for root in lent for each in (root, *(y.id for y in self.piece.descendants(root))))
         return frozenset(found)
 
     # -- one layer ---------------------------------------------------------------------------------------

@@ -76,7 +76,8 @@ def _around_copies(at: Evaluated, layer: Layer) -> Box | None:
     if source is None or kind.placements is None:
         return None
     copies = kind.placements(values)
-    shown = [y for y in (source, *piece.descendants(source.id)) if not layer_kind(y.kind).unseen and not y.gathers]
+    below = [y for y in piece.descendants(source.id) if not piece.is_kept_within(y.id, source.id)]
+    shown = [y for y in (source, *below) if not layer_kind(y.kind).unseen and not y.gathers]
     if not shown or not len(copies):
         return None
     first = at.at_frame(0.0)
