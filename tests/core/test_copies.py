@@ -10,6 +10,7 @@ from attrs import evolve
 from hypothesis import given
 from hypothesis import strategies as st
 
+from spiralis.core.editing.copying import copies_of
 from spiralis.core.errors import ModelError
 from spiralis.core.geometry import Affine
 from spiralis.core.model import Composition, Key, Layer, Matte, Track, layer_kind
@@ -18,6 +19,7 @@ from spiralis.core.model.drivers import DialJoin, Follow
 from spiralis.core.model.forms import polygon
 from spiralis.core.raster.kinds.copies import Copies, delays, placements
 from spiralis.core.render import render_frame
+from spiralis.core.render.layers import Evaluated
 from spiralis.core.storage.conversion import from_json, to_json
 from tests.core.samples import piece, project, square_source
 
@@ -89,6 +91,18 @@ class LookTest(unittest.TestCase):
         np.testing.assert_allclose(
             picture(piece(rows, member, carrier)), self.of_one(rows, member, carrier, of="carrier"), atol=2 / 255
         )
+
+    def test_one_copy_lies_where_its_source_is_seen_whenever_it_was_asked_for(self) -> None:
+        way = Track((10.0, 10.0), (Key(0, (10.0, 10.0)), Key(30, (50.0, 38.0))))
+        moved = dot("dot", 0.0, 0.0).with_track("position", way)
+        for asked in (0.0, 12.0):
+            plain = piece(moved)
+            copy = copies_of(Evaluated(project(), plain, asked), moved).with_values(count=1)
+            self.assertEqual("Copies of dot", copy.name)
+            for frame in (0, 12, 25):
+                np.testing.assert_allclose(
+                    picture(plain, frame), picture(piece(copy, moved), frame), atol=2 / 255
+                )
 
     def test_steps_of_opacity_and_colour(self) -> None:
         row = piece(

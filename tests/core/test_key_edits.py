@@ -27,7 +27,7 @@ from spiralis.core.editing.pasting_keys import Paste, as_held, pasted
 from spiralis.core.editing.separating import joined, largest_difference, separated
 from spiralis.core.editing.spans import slipped, span_moved, split
 from spiralis.core.editing.spreading import Variation, settled, stagger_order, staggered, varied
-from spiralis.core.model import Composition, Key, Layer, Track
+from spiralis.core.model import Composition, Key, Layer, Project, Track
 from spiralis.core.model.kinds import layer_kind
 from spiralis.core.render.layers import Evaluated
 from tests.core.samples import piece, project
@@ -174,12 +174,31 @@ class SpreadTest(unittest.TestCase):
 class SpanTest(unittest.TestCase):
     def test_splitting_changes_nothing_in_sight(self) -> None:
         before = piece(turning((0, 0.0), (40, 90.0)), length=50)
-        after, later = split(before, ["l"], 20)
+        at = Evaluated(Project(compositions=(before,)), before, 0.0)
+        after, later = split(at, ["l"], 20)
         self.assertEqual([(y.first, y.last) for y in after.layers], [(20, 100), (0, 20)])
         self.assertEqual(later, [after.layers[0].id])
         shown = [next(y for y in after.layers if y.shown_at(f)) for f in (0, 19, 20, 40)]
         self.assertEqual({y.track("rotation") for y in shown}, {before.layer("l").track("rotation")})
-        self.assertEqual(split(before, ["l"], 0)[0].layers, before.layers)
+        self.assertEqual(split(at, ["l"], 0)[0].layers, before.layers)
+
+    def test_what_runs_over_its_span_shows_the_same_when_it_is_split(self) -> None:
+        drawings = tuple((f"drawing {n}", 1 + n % 3) for n in range(7))
+        book = Layer("Book", "flipbook", 3, 43, id="book").with_values(drawings=drawings, fit=True)
+        inside = evolve(book, id="inside", parent="group")
+        group = Layer("Group", "group", 0, 50, id="group")
+        before = piece(group, inside, book, length=50)
+        for chosen, name in ((["book"], "book"), (["group"], "inside")):
+            start = Evaluated(Project(compositions=(before,)), before, 0.0)
+            after, _ = split(start, chosen, 20)
+            parts = [y for y in after.layers if y.kind == "flipbook" and y.name.startswith("Book") and y.id != "book"]
+            parts = [after.layer("book"), *parts] if name == "book" else parts
+            ended = Evaluated(Project(compositions=(after,)), after, 0.0)
+            for frame in range(3, 43):
+                shown = [y for y in parts if y.shown_at(frame) and (y.parent is None) == (name == "book")]
+                self.assertEqual(1, len(shown), frame)
+                was = start.at_frame(frame).own_frame(before.layer(name))
+                self.assertEqual(was, ended.at_frame(frame).own_frame(shown[0]), (name, frame))
 
     def test_slip_and_span(self) -> None:
         clip = Layer("F", "footage", 0, 50, id="f")

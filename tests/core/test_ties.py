@@ -293,7 +293,7 @@ class KeepsThePicture(unittest.TestCase):
         for name, span in (("second", {"first": 9}), ("first", {"last": 9})):
             piece = piece.with_layer(evolve(piece.layer(name), **span))
         start = start.with_composition(piece)
-        changed, later = split(piece, ids, frame)
+        changed, later = split(Evaluated(start, piece, 0.0), ids, frame)
         frames = sorted({*FRAMES, frame - 1, frame})
         for at in frames:
             before = render_frame(start, "piece", at)
@@ -306,15 +306,16 @@ class KeepsThePicture(unittest.TestCase):
 
     def test_a_mask_is_split_with_its_wearer_only(self) -> None:
         piece = tied().composition("piece")
-        self.assertEqual(split(piece, ["mask"], 10), (piece, []))
-        changed, later = split(piece, ["mask", "photo"], 10)
+        at = Evaluated(tied(), piece, 0.0)
+        self.assertEqual(split(at, ["mask"], 10), (piece, []))
+        changed, later = split(at, ["mask", "photo"], 10)
         photo = next(changed.layer(i) for i in later if changed.layer(i).kind == "picture")
         self.assertIn(photo.mattes[0].layer, later)
 
     def test_a_group_with_something_locked_in_it_stays_whole(self) -> None:
         piece = tied().composition("piece")
         piece = piece.with_layer(evolve(piece.layer("first"), locked=True))
-        self.assertEqual(split(piece, ["group"], 10), (piece, []))
+        self.assertEqual(split(Evaluated(tied(), piece, 0.0), ["group"], 10), (piece, []))
 
     def test_another_size_of_the_same_shape_shows_the_same_picture(self) -> None:
         start = tied()

@@ -10,9 +10,10 @@ from spiralis.app.canvas.handles import with_pivot
 from spiralis.app.session import Session
 from spiralis.app.widgets.asking import may_lose
 from spiralis.core.editing.along_paths import copies_along
-from spiralis.core.editing.arranging import aligned, distributed, fitted, flipped, seen_box
+from spiralis.core.editing.arranging import aligned, distributed, fitted, flipped
 from spiralis.core.editing.combining import as_outlines, combined, gathered, simplified, would_lose
-from spiralis.core.editing.edits import set_value, unused_name
+from spiralis.core.editing.copying import copies_of
+from spiralis.core.editing.edits import set_value
 from spiralis.core.editing.linking import baked_dependents
 from spiralis.core.editing.matting import with_mask, with_matte
 from spiralis.core.editing.nesting import duplicate_composition, nest, nest_content, open_up, own_copy
@@ -21,7 +22,7 @@ from spiralis.core.editing.wording import along_layer, off_path
 from spiralis.core.model import Composition, Layer, Project, layer_kind
 from spiralis.core.model.kinds import is_common
 from spiralis.core.render.extent import around_shown
-from spiralis.core.render.layers import Evaluated, pivot_point
+from spiralis.core.render.layers import Evaluated
 
 Chosen = str | tuple[str, ...] | None
 
@@ -214,14 +215,8 @@ class Arranging:
         if len(session.layers) != 1:
             session.failed.emit("Choose the one layer, or the carrier of a group, that is to be copied.")
             return
-        source, at, piece = session.layers[0], session.evaluated(), session.composition
-        box = seen_box(at, source)
-        height = max(box[3] - box[1], 20.0)
-        x, y = at.matrix(source).apply(*pivot_point(at.values(source), at.box(source)))
-        name = unused_name(f"Copies of {source.name}", {layer.name for layer in piece.layers})
-        made = Layer(name, "copies", source.first, source.last).with_values(
-            of=source.id, position=(x, y), spacing=(0.0, round(height * 1.1, 1))
-        )
+        source, piece = session.layers[0], session.composition
+        made = copies_of(session.evaluated(), source)
         index = piece.layers.index(source)
         layers = (*piece.layers[:index], made, *piece.layers[index:])
         if session.edit(f"Copies of {source.name}", lambda old: evolve(old, layers=layers)):

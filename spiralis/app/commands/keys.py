@@ -161,7 +161,7 @@ class KeyCommands:
     def split(self) -> None:
         """Cut the chosen layers in two at the playhead."""
         session = self.session
-        changed, later = split(session.composition, session.selected, session.frame)
+        changed, later = split(session.evaluated(), session.selected, session.frame)
         if later:
             session.edit("Split at the playhead", lambda _: changed)
             session.select(later)

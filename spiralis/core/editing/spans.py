@@ -10,20 +10,27 @@ from attrs import evolve
 from spiralis.core.editing.edits import moved_in_time, unused_name
 from spiralis.core.editing.grouping import in_order
 from spiralis.core.editing.locking import locked_in
+from spiralis.core.editing.retiming import retimed_by_keys
 from spiralis.core.model import Composition, Layer, new_id
 from spiralis.core.model.references import Repointing, Why, repointed
+from spiralis.core.render.layers import Evaluated
 
 
-def split(composition: Composition, ids: Sequence[str], frame: int) -> tuple[Composition, list[str]]:
+def split(at: Evaluated, ids: Sequence[str], frame: int) -> tuple[Composition, list[str]]:
     """Return the composition with layers cut in two at a frame, and the ids of the later parts.
 
-    Both parts keep all their keys, so nothing changes in sight. The later part lies in front; layers that do not show
-    on both sides of the frame stay whole, and so does what a layer that is not cut takes its picture from. A group is
-    cut with all that is in it. What hung on a layer hangs on its first part.
+    Both parts keep all their keys, so nothing changes in sight; what runs over its whole span shows by keys what it
+    showed. The later part lies in front; layers that do not show on both sides of the frame stay whole, and so does
+    what a layer that is not cut takes its picture from. A group is cut with all that is in it. What hung on a layer
+    hangs on its first part.
     """
+    composition = at.composition
     cut, moved = _to_cut(composition, set(ids), frame)
     if not cut:
         return composition, []
+    for layer in [y for y in composition.layers if y.id in cut and y.has("fit")]:
+        if layer.track("fit").value and not layer.track("retime").value:
+            composition = composition.with_layer(retimed_by_keys(at, layer))
     to = Repointing({layer.id: new_id() for layer in composition.layers if layer.id in cut})
     layers: list[Layer] = []
     taken = {layer.name for layer in composition.layers}

@@ -50,13 +50,19 @@ def maps_over_the_shutter(builder: Builder, layer: Layer) -> list[Affine] | None
 
 
 def over_the_shutter(builder: Builder, layer: Layer) -> Item | None:
-    """Return the mean of a layer over the open shutter; what does not change meanwhile is drawn once."""
+    """Return the mean of a layer over the open shutter; what does not change meanwhile is drawn once.
+
+    A layer is there for whole frames: of moments when it is not, as before its first frame, it is as on this one.
+    """
     piece, at, fine = builder.piece, builder.at, dict[str, float]()
 
     def at_moments(count: int) -> list[Item | None]:
         times = shutter_times(at, piece, count).tolist() if piece.shutter_angle > 0 else [at.frame]
         builders = [builder.at_moment(time, fine) for time in times]
-        return [each.at_once(layer) if layer.shown_at(each.at.frame) else None for each in builders]
+        return [
+            (each if layer.shown_at(each.at.frame) else builder.at_moment(at.frame, fine)).at_once(layer)
+            for each in builders
+        ]  # fmt: skip
 
     probes = at_moments(FEWEST)
     count = moments_needed(probes, at.box(layer), max(FEWEST, piece.blur_samples // _MOMENTS))
