@@ -10,6 +10,7 @@ from spiralis.app.details.page import size_text
 from spiralis.core.editing.linking import with_driver
 from spiralis.core.geometry import box_around
 from spiralis.core.model.art import Contour
+from spiralis.core.model.blocks import Block
 from spiralis.core.model.drivers import Follow
 from tests.app.harness import SHIFT, WindowTest
 
@@ -59,6 +60,37 @@ class ComposeTest(WindowTest):
     def _at(self, pixels: np.ndarray, x: float, y: float) -> tuple[int, int]:
         piece = self.session.composition
         return int(y * pixels.shape[0] / piece.height), int(x * pixels.shape[1] / piece.width)
+
+    def told(self) -> str:
+        """Wait until the pictures before and after are compared; return what is said then."""
+        commands = self.window.context
+        self.until(lambda: not (commands.arranging.sameness.background.busy + commands.layers.sameness.background.busy))
+        self.settle(0.1)
+        return self.window.notice.label.text() if self.window.notice.isVisible() else ""
+
+    def test_it_is_said_where_a_nest_or_a_group_changes_the_picture(self) -> None:
+        self.session.select(["square"])
+        self.act("Nest at full size")
+        self.assertNotIn("not quite as it was", self.told())
+        self.act("Undo")
+        self.session.edit_layers("Glow", lambda y: y.with_block(Block("halo")).with_block(Block("halo")), ["square"])
+        self.session.select(["square"])
+        self.act("Nest at full size")
+        self.assertIn("not quite as it was", self.told())
+        self.act("Undo")
+        self.window.notice.hide()
+        # The words between two squares come to lie behind both.
+        self.session.select(["square"])
+        self.act("Duplicate")
+        copy = self.session.selected[0]
+        self.session.edit_layers("Over", lambda y: y.with_values(position=(160.0, 240.0), fill=(0, 0, 1, 1)), ["words"])
+        self.session.select([copy])
+        self.act("Bring to front")
+        self.session.select([copy, "square"])
+        self.act("Group")
+        self.told()
+        order = [layer.id for layer in self.session.composition.layers]
+        self.assertGreater(order.index("words"), order.index("square"))
 
     def test_nest_share_make_own_copy_and_open_up(self) -> None:
         before = self.picture().astype(int)

@@ -9,6 +9,7 @@ from attrs import evolve
 from spiralis.app.canvas.handles import with_pivot
 from spiralis.app.session import Session
 from spiralis.app.widgets.asking import may_lose
+from spiralis.app.work.sameness import Sameness
 from spiralis.core.editing.along_paths import copies_along
 from spiralis.core.editing.arranging import aligned, distributed, fitted, flipped
 from spiralis.core.editing.combining import as_outlines, combined, gathered, simplified, would_lose
@@ -25,6 +26,11 @@ from spiralis.core.render.extent import around_shown
 from spiralis.core.render.layers import Evaluated
 
 Chosen = str | tuple[str, ...] | None
+#: What is said where gathering layers changed the picture.
+_MIXED = (
+    "The picture is not quite as it was: what works beyond its own layer (a blend, the glow of a halo, a camera, a "
+    "light) works within the {} only. Undo brings it back."
+)
 
 
 class Arranging:
@@ -32,6 +38,7 @@ class Arranging:
 
     def __init__(self, session: Session) -> None:
         self.session = session
+        self.sameness = Sameness(session)
         #: What layers are aligned with: ``auto``, ``frame`` or ``last`` (the layer chosen last).
         self.align_to = "auto"
 
@@ -39,7 +46,9 @@ class Arranging:
         """Move the chosen layers into a composition of their own."""
         session = self.session
         name = session.layers[0].name if len(session.layers) == 1 else "Nest"
-        self.session.edit_whole("Nest", lambda p: nest(p, session.composition_id, session.selected, name, cropped))
+        before = session.project
+        if session.edit_whole("Nest", lambda p: nest(p, session.composition_id, session.selected, name, cropped)):
+            self.sameness.after(before, _MIXED.format("nest"))
 
     def nest_content(self) -> None:
         """Put what the chosen layer shows into a composition of its own; its motion stays outside."""

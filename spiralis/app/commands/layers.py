@@ -7,6 +7,7 @@ from attrs import evolve
 from spiralis.app.session import Session
 from spiralis.app.sources.acting import SourceActions
 from spiralis.app.widgets.preferences import new_pace
+from spiralis.app.work.sameness import Sameness
 from spiralis.core.editing.carrying import ties_given_up
 from spiralis.core.editing.duplicating import duplicated
 from spiralis.core.editing.edits import reordered, toggle_key, unused_name
@@ -17,12 +18,19 @@ from spiralis.core.editing.locking import locked_in
 from spiralis.core.editing.removing import removed
 from spiralis.core.model import Composition, Layer, Marker
 
+#: What is said where grouping changed the picture.
+_GATHERED = (
+    "The picture is not quite as it was: what lay between these layers lies behind the group now, and what works "
+    "beyond its own layer (a blend, an effect layer, a light) works within the group only. Undo brings it back."
+)
+
 
 class Commands:
     """Edits by command."""
 
     def __init__(self, session: Session) -> None:
         self.session = session
+        self.sameness = Sameness(session)
 
     def delete(self) -> None:
         """Delete the chosen keys, or else the chosen layers."""
@@ -70,11 +78,13 @@ class Commands:
             made.append(group)
             return changed
 
-        left = ties_given_up(session.composition, ids)
+        left, before = ties_given_up(session.composition, ids), session.project
         if session.edit("Group", change):
             session.select(made)
             if left:
                 session.said.emit(left)
+            else:
+                self.sameness.after(before, _GATHERED)
 
     def ungroup(self) -> None:
         """Part the chosen groups, and choose what was in them."""

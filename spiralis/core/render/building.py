@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import partial
 
 from attrs import evolve
 
@@ -16,7 +17,7 @@ from spiralis.core.render.contents import Leaf, Smeared, finer
 from spiralis.core.render.copies import Copies
 from spiralis.core.render.covers import Covered, Crop, Matting
 from spiralis.core.render.crossing import Cut, may_cross, parted
-from spiralis.core.render.effecting import Acting, Effected, Finished, Step, acting_on, own_angle
+from spiralis.core.render.effecting import Acting, Effected, Finished, Step, acting_on, each_part, own_angle
 from spiralis.core.render.layered import Changing, Layered
 from spiralis.core.render.layers import Evaluated, Outer, carried, parents_of
 from spiralis.core.render.nodes import Item, Node, Placed
@@ -107,8 +108,10 @@ class Builder:
         made, items = [], {layer.id: self.item(layer) for layer in shown}
         for layer, outline in parted(self.at, shown):
             item = items[layer.id]
-            if item is not None:
-                made.append(item if outline is None else evolve(item, node=Cut(item.node, outline, self.to_grid)))
+            if item is not None and outline is not None:
+                cut = partial(Cut, outline=outline, to_grid=self.to_grid)
+                item = evolve(item, node=each_part(item.node, cut))
+            made += [item] if item is not None else []
         return made
 
     def item(self, layer: Layer) -> Item | None:
@@ -163,7 +166,7 @@ class Builder:
         elif node is None:
             node = self.in_own_grid(layer, acting, own)
         mattes = self.mattes(layer, [matte for matte in layer.mattes if matte not in own])
-        return Covered(node, mattes) if mattes else node
+        return each_part(node, lambda part: Covered(part, mattes)) if mattes else node
 
     def _hangs_on(self, layer_id: str, other: Layer) -> bool:
         """Whether a layer hangs on another one, however far: as its mask it is a part of what effects change."""
@@ -193,7 +196,9 @@ class Builder:
         upright = Affine.scaling(across, down)
         inner = self.elsewhere(upright @ inverse, flat=False).effected(layer, acting, masks, still=True)
         back = Affine.scaling(1 / across, 1 / down)
-        return Placed(inner, matrix @ back) if blur is None else Smeared(inner, back, blur)
+        if blur is None:
+            return each_part(inner, lambda part: Placed(part, matrix @ back))
+        return each_part(inner, lambda part: Smeared(part, back, blur))
 
     def effected(self, layer: Layer, acting: Sequence[Acting], masks: Sequence[object], still: bool = False) -> Node:
         node = self.content(layer, still)

@@ -213,6 +213,65 @@ class Finished(Node):
             emit_picture(table, part.front, mode_number(part.blend), opacity)
 
 
+    def apart(self) -> list[tuple[Node, int | None]]:
+        """Return the pictures that this is made of, back to front, and the blend mode of each that has one of its own;
+        none where all of it is one picture that mixes as the layer does."""
+        modes = [mode_number(str(step.values.get("blend", "normal"))) for step in self.finishes]
+        # What a finish lays on the content mixes with that; only what reaches over it meets what lies beneath.
+        if not any(mode and max(step.grows()) > 0 for mode, step in zip(modes, self.finishes, strict=True)):
+            return []
+        behind, front = (
+            [(FinishPart(self, index, side), mode) for index, mode in enumerate(modes)] for side in ("behind", "front")
+        )
+        return [*reversed(behind), (Finished(self.inner, (), self.content), None), *front]
+
+
+class FinishPart(Pictured):
+    """What one finish lays behind a layer, or in front of it."""
+
+    def __init__(self, whole: Finished, index: int, side: str) -> None:
+        self.whole, self.index, self.side = whole, index, side
+
+    def make_key(self) -> Hashable:
+        return self.whole.key, self.index, self.side
+
+    def picture(self, region: WholeBox) -> Raster | None:
+        """As of all nodes; it is kept with its finish already."""
+        return self.drawn_in(region)
+
+    def drawn_in(self, region: WholeBox) -> Raster | None:
+        parts = self.whole.parts(region)
+        return getattr(parts[self.index], self.side) if parts else None
+
+
+class Apart(Node):
+    """Pictures of one layer, back to front, each of which mixes with what lies beneath in its own way or (None) as the
+    layer does."""
+
+    def __init__(self, parts: Sequence[tuple[Node, int | None]]) -> None:
+        self.parts = tuple(parts)
+
+    def make_key(self) -> Hashable:
+        return tuple((node.key, mode) for node, mode in self.parts)
+
+    def emit(self, table: Table, mode: int, opacity: float) -> None:
+        for node, own in self.parts:
+            node.emit(table, mode if own is None else own, opacity)
+
+
+def each_part(node: Node, change: Callable[[Node], Node]) -> Node:
+    """Return a node with something done to it; to each of its pictures where these mix in ways of their own."""
+    parts = parts_of(node)
+    return Apart([(change(part), mode) for part, mode in parts]) if parts else change(node)
+
+
+def parts_of(node: Node) -> Sequence[tuple[Node, int | None]]:
+    """Return the pictures of a node that mix in ways of their own, as :class:`Apart` has them; none where it is one."""
+    if isinstance(node, Finished):
+        return node.apart()
+    return node.parts if isinstance(node, Apart) else ()
+
+
 def acting_on(at: Evaluated, layer: Layer) -> list[Acting]:
     """Return a layer's effects and finishes that are on and change anything, with their values."""
     made: list[Acting] = []

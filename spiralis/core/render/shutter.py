@@ -3,17 +3,20 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from itertools import pairwise
 from typing import TYPE_CHECKING
 
 import numpy as np
+from attrs import evolve
 
 from spiralis.core.compositing.blend import mode_number
 from spiralis.core.geometry import Affine, Box
 from spiralis.core.model import Composition, Layer
 from spiralis.core.render.averaged import FEWEST, Averaged, moments_needed
+from spiralis.core.render.effecting import Apart, parts_of
 from spiralis.core.render.layers import Evaluated, matrices_over
-from spiralis.core.render.nodes import Item
+from spiralis.core.render.nodes import Item, Node
 
 if TYPE_CHECKING:
     from spiralis.core.render.building import Builder
@@ -68,7 +71,21 @@ def over_the_shutter(builder: Builder, layer: Layer) -> Item | None:
     count = moments_needed(probes, at.box(layer), max(FEWEST, piece.blur_samples // _MOMENTS))
     moments = probes if count == FEWEST else at_moments(count)
     averaged = Averaged(moments)
-    return moments[0] if averaged.steady else Item(averaged, mode_number(at.values(layer)["blend"]))
+    if averaged.steady:
+        return moments[0]
+    return Item(_each_averaged(moments) or averaged, mode_number(at.values(layer)["blend"]))
+
+
+def _each_averaged(moments: Sequence[Item | None]) -> Node | None:
+    """Return the means of a layer's pictures that mix in ways of their own; None where it is one at some moment."""
+    items = [item for item in moments if item is not None]
+    parts = [parts_of(item.node) for item in items]
+    if len(items) < len(moments) or not parts[0] or len({tuple(mode for _, mode in each) for each in parts}) > 1:
+        return None
+    return Apart([
+        (Averaged([evolve(item, node=each[place][0]) for item, each in zip(items, parts, strict=True)]), mode)
+        for place, (_, mode) in enumerate(parts[0])
+    ])  # fmt: skip
 
 
 def _distance(first: Affine, second: Affine, box: Box) -> float:

@@ -13,7 +13,7 @@ from spiralis.core.geometry import Affine, Projection
 from spiralis.core.model import Layer, layer_kind
 from spiralis.core.render.covers import Covered
 from spiralis.core.render.defocus import LEAST, Defocused
-from spiralis.core.render.effecting import Acting
+from spiralis.core.render.effecting import Acting, each_part
 from spiralis.core.render.layered import Layered
 from spiralis.core.render.layers import Outer
 from spiralis.core.render.lighting import Shaded, light_of, shade_of
@@ -47,7 +47,7 @@ def in_space(builder: Builder, layer: Layer, acting: Sequence[Acting], masks: Se
         node = _in_perspective(builder, layer, map_, acting, masks, shade)
     elif shade is not None or thick:
         node = builder.in_own_grid(layer, acting, masks)
-        node = Shaded(node, shade) if shade is not None else node
+        node = each_part(node, lambda part: Shaded(part, shade)) if shade is not None else node
     else:
         return None
     if not thick:
@@ -74,15 +74,18 @@ def _in_perspective(
     fine, spans = fineness(to_grid, at.box(layer), builder.frame(), builder.within_shutter)
     fine = builder.fine.setdefault(layer.id, fine)
     inner = builder.elsewhere(Affine.scaling(fine, fine) @ inverse).effected(layer, acting, masks, still=True)
-    inner = Shaded(inner, shade) if shade is not None else inner
-    return Projected(inner, Affine.scaling(1 / fine, 1 / fine), to_grid, spans)
+    space = Affine.scaling(1 / fine, 1 / fine)
+    inner = each_part(inner, lambda part: Shaded(part, shade)) if shade is not None else inner
+    return each_part(inner, lambda part: Projected(part, space, to_grid, spans))
 
 
 def by_the_lens(builder: Builder, layer: Layer, node: Node) -> tuple[Node, float]:
     """Return a layer as it is seen out of focus, and how much of it is left by its distance."""
     camera, far = camera_of(builder.at), distance(builder.at, layer)
     spread = camera.spread(far) * max(builder.to_grid.stretch())
-    return Defocused(node, round(spread, 2)) if spread >= LEAST else node, camera.left(far)
+    if spread >= LEAST:
+        node = each_part(node, lambda part: Defocused(part, round(spread, 2)))
+    return node, camera.left(far)
 
 
 def shadows(builder: Builder, light: Layer) -> Node | None:
