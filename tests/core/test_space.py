@@ -174,6 +174,14 @@ class OrderTest(unittest.TestCase):
         self.assertEqual(self.order(a, card("flat"), b), ["b", "flat", "a"])
         self.assertEqual(self.order(a, b, card("flat")), ["flat", "a", "b"])
 
+    def test_what_shows_nothing_parts_nothing(self) -> None:
+        a, b = card("a", depth=True, position_z=50.0), card("b", depth=True, position_z=-50.0)
+        for kind in ("carrier", "dial", "camera"):
+            between = Layer("Between", kind, 0, 20, id="between")
+            self.assertEqual(self.order(a, between, b), ["between", "a", "b"], kind)
+        # Shadows lie where their light does.
+        self.assertEqual(self.order(a, Layer("Light", "light", 0, 20, id="light"), b), ["b", "light", "a"])
+
     def test_the_near_card_covers_the_far_one(self) -> None:
         far = card("far", depth=True, position_z=60.0, fill=(0.0, 0.0, 1.0, 1.0))
         near = card("near", depth=True, position_z=-60.0, fill=(0.0, 1.0, 0.0, 1.0))

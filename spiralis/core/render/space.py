@@ -308,6 +308,19 @@ def by_distance(at: Evaluated, layers: Sequence[Layer]) -> list[Layer]:
 
 
 def runs_in_space(at: Evaluated, layers: Sequence[Layer]) -> Iterator[tuple[bool, list[Layer]]]:
-    """Yield layers that follow each other and all stand in space, or all lie flat, and which of both it is."""
-    for stands, run in groupby(layers, lambda layer: stands_in_space(at, layer)):
+    """Yield layers that follow each other and all stand in space, or all lie flat, and which of both it is.
+
+    Those that show nothing, as carriers, part nothing; they come first.
+    """
+    unseen = [layer for layer in layers if _shows_nothing(layer)]
+    if unseen:
+        yield False, unseen
+    shown = layers if not unseen else [layer for layer in layers if not _shows_nothing(layer)]
+    for stands, run in groupby(shown, lambda layer: stands_in_space(at, layer)):
         yield stands, list(run)
+
+
+def _shows_nothing(layer: Layer) -> bool:
+    kind = layer_kind(layer.kind)
+    # Of a light its shadows are seen.
+    return kind.unseen and not kind.lights
