@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from PyQt6.QtCore import QPointF, Qt
 
+from spiralis.app.canvas.aids import GuideDrag
 from spiralis.app.canvas.content_grips import content_grips
 from spiralis.app.canvas.group_handles import group_frame
 from spiralis.app.canvas.handles import frame_of
@@ -134,6 +135,17 @@ class SnapTest(WindowTest):
         lines = frame_lines((640, 480))
         shift, found = snap_box((103.0, 51.0, 147.0, 77.0), lines, 4, 10.0)
         self.assertEqual((shift, [g.label for g in found if isinstance(g, Guide)]), ((-3.0, -1.0), ["grid", "grid"]))
+
+    def test_a_guide_that_is_taken_back_in_the_midst_of_its_drag_comes_anew(self) -> None:
+        guide = GuideDrag(self.session, 0, None)
+        guide.move(40.0, False)
+        guide.move(50.0, False)
+        self.act("Undo")
+        self.assertEqual((), self.session.composition.guides)
+        guide.move(60.0, False)
+        self.assertEqual(((0, 60.0),), self.session.composition.guides)
+        guide.move(0.0, True)
+        self.assertEqual((), self.session.composition.guides)
 
     def test_a_layer_snaps_to_a_guide_pulled_from_the_ruler(self) -> None:
         canvas = self.editor.canvas

@@ -103,6 +103,9 @@ class GuideDrag:
     def move(self, place: float, gone: bool) -> None:
         """Put the guide at a place of the composition; ``gone`` where the pointer is back on the ruler."""
         guides = list(self.session.composition.guides)
+        if self.index is not None and (self.index >= len(guides) or guides[self.index][0] != self.axis):
+            # It was taken back in the midst of the drag, and comes anew.
+            self.index = None
         if gone:
             if self.index is not None:
                 guides.pop(self.index)
