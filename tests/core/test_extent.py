@@ -10,6 +10,7 @@ from attrs import evolve
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from spiralis.core.editing.arranging import aligned, seen_box
 from spiralis.core.editing.matting import with_mask
 from spiralis.core.editing.nesting import nest
 from spiralis.core.model import Composition, Key, Layer, Project, Track
@@ -96,6 +97,19 @@ class ExtentTest(unittest.TestCase):
                 box = at.matrix(layer).box(own_box(at, layer))
                 self.assertTrue(holds(box, seen(project, 0)), (box, seen(project, 0)))
                 self.assertLess(box[2] - box[0], WIDTH * 1.2)
+
+    def test_what_is_cropped_away_is_aligned_to_nothing(self) -> None:
+        project = scene("plain")
+        piece = project.compositions[0]
+        half = evolve(piece.layer("layer"), properties={**piece.layer("layer").properties, "position": Track(PLACE)})
+        half = half.with_values(crop_across=(25.0, 0.0), crop_down=(0.0, 50.0), rotation=0.0)
+        piece = evolve(piece, layers=(half,))
+        project = project.with_composition(piece)
+        self.assertEqual((130.0, 90.0, 190.0, 110.0), seen_box(Evaluated(project, piece, 0.0), half))
+        for how, axis, wanted in (("left", 0, 0.0), ("right", 2, float(WIDTH)), ("bottom", 3, float(HEIGHT))):
+            made = aligned(project, piece, ["layer"], how, 0, "frame")
+            box = seen_box(Evaluated(project.with_composition(made), made, 0.0), made.layer("layer"))
+            self.assertAlmostEqual(wanted, box[axis])
 
     def test_copies_of_copies_and_of_nothing_have_a_box(self) -> None:
         rows = Layer("Rows", "copies", 0, LENGTH, id="rows").with_values(of="layer", spacing=(100.0, 0.0), count=3.0)

@@ -13,7 +13,7 @@ from spiralis.core.editing.grouping import unit_at
 from spiralis.core.editing.locking import locked_in
 from spiralis.core.geometry import Box, box_around
 from spiralis.core.model import Layer, layer_kind
-from spiralis.core.render.extent import own_box
+from spiralis.core.render.extent import shown_box
 
 
 @define
@@ -35,7 +35,7 @@ class BoxChoice(Drag):
             skipped = kind.fills_frame or kind.gathers or kind.unseen
             if layer.id not in locked and not skipped and is_shown(at, layer):
                 unit = unit_at(piece, layer.id, session.inside)
-                box = sight(session, layer).box(own_box(at, layer))
+                box = sight(session, layer).box(shown_box(at, layer))
                 boxes[unit] = box_around([box, boxes.get(unit, box)])
         return BoxChoice(session, start, kept=session.selected if adds else (), boxes=boxes)
 

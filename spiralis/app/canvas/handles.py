@@ -16,7 +16,7 @@ from spiralis.core.editing.edits import set_value, shifted
 from spiralis.core.editing.linking import check_own, set_seen_value, settable
 from spiralis.core.geometry import Affine, Box, Map, box_around, point_in
 from spiralis.core.model import Layer
-from spiralis.core.render.extent import own_box
+from spiralis.core.render.extent import own_box, shown_box
 from spiralis.core.render.layers import pivot_point
 from spiralis.core.render.space import pivot_shift
 
@@ -133,7 +133,7 @@ class MoveDrag(Drag):
             drag.parents[layer.id] = at.parent_matrix(layer)
             if in_space(session, layer):
                 drag.spaces[layer.id] = at.values(layer)["position_z"]
-            boxes.append(sight(session, layer).box(own_box(at, layer)))
+            boxes.append(sight(session, layer).box(shown_box(at, layer)))
         if boxes:
             drag.around = box_around(boxes)
             drag.others = other_boxes(session, chosen)

@@ -10,7 +10,7 @@ from spiralis.core.editing.locking import locked_in
 from spiralis.core.geometry import Map
 from spiralis.core.model import Layer, layer_kind
 from spiralis.core.raster.raster import Raster
-from spiralis.core.render.extent import own_box
+from spiralis.core.render.extent import shown_box
 from spiralis.core.render.layers import Evaluated
 from spiralis.core.render.solids import planes_of
 from spiralis.core.render.space import by_distance, seen
@@ -84,7 +84,7 @@ def _shows(session: Session, at: Evaluated, layer: Layer, point: tuple[float, fl
     x, y = met
     # What is drawn is looked up where the layer would lie flat.
     point = matrix.apply(x, y)
-    left, top, right, bottom = own_box(at, layer)
+    left, top, right, bottom = shown_box(at, layer)
     kind = layer_kind(layer.kind)
     if (layer.has("text") and not at.values(layer)["path_layer"]) or kind.placements is not None or kind.sees:
         # Words are caught by their box: nobody aims at the stem of a letter.

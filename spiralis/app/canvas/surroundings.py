@@ -7,7 +7,7 @@ from spiralis.app.canvas.snapping import Line, aid_lines, box_lines, frame_lines
 from spiralis.app.session import Session
 from spiralis.core.geometry import Box
 from spiralis.core.model import layer_kind
-from spiralis.core.render.extent import own_box
+from spiralis.core.render.extent import shown_box
 
 _MOST = 60
 
@@ -22,7 +22,7 @@ def other_boxes(session: Session, moving: set[str]) -> list[Box]:
         if out or layer_kind(layer.kind).unseen or not layer.shown_at(session.frame):
             continue
         if values["visible"] and values["opacity"] > 0:
-            found.append(sight(session, layer).box(own_box(at, layer)))
+            found.append(sight(session, layer).box(shown_box(at, layer)))
         if len(found) >= _MOST:
             break
     return found

@@ -8,7 +8,7 @@ from spiralis.core.editing.linking import is_led, set_seen_value, settable
 from spiralis.core.errors import ModelError
 from spiralis.core.geometry import Box, box_around
 from spiralis.core.model import Composition, Layer, Project
-from spiralis.core.render.extent import own_box
+from spiralis.core.render.extent import shown_box
 from spiralis.core.render.layers import Evaluated, parents_of
 
 #: Edge by name: axis (0 is x) and the part of the box that is aligned.
@@ -19,8 +19,8 @@ FITS = ("contain", "cover", "width", "height")
 
 
 def seen_box(at: Evaluated, layer: Layer) -> Box:
-    """Return the upright box of a layer in the composition's pixels."""
-    return at.matrix(layer).box(own_box(at, layer))
+    """Return the upright box of a layer in the composition's pixels, of what its crop leaves."""
+    return at.matrix(layer).box(shown_box(at, layer))
 
 
 def roots(piece: Composition, ids: Sequence[str]) -> list[Layer]:

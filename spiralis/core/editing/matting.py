@@ -7,9 +7,9 @@ from attrs import evolve
 from spiralis.core.editing.arranging import seen_box
 from spiralis.core.editing.edits import unused_name
 from spiralis.core.editing.reparenting import with_parent
-from spiralis.core.geometry import Box, cropped, intersect, rounded_out
+from spiralis.core.geometry import Box, intersect, rounded_out
 from spiralis.core.model import Composition, Layer, Matte
-from spiralis.core.render.extent import beyond, drawn_box, own_box
+from spiralis.core.render.extent import beyond, drawn_box, shown_box
 from spiralis.core.render.layers import Evaluated
 
 #: How much of a layer a new mask that moves along covers, so that one sees that it is there.
@@ -40,10 +40,8 @@ def with_mask(at: Evaluated, layer_id: str, form: str, apart: bool = False) -> t
     around all that is left within the frame, on whole pixels: the content moves behind it as behind a window.
     """
     piece = at.composition
-    layer, values = piece.layer(layer_id), at.values(piece.layer(layer_id))
-    own = own_box(at, layer)
-    crop = (values["crop_across"], values["crop_down"])
-    seen = own if crop == ((0.0, 0.0), (0.0, 0.0)) else intersect(own, cropped(at.box(layer), *crop)) or own
+    layer = piece.layer(layer_id)
+    seen = shown_box(at, layer)
     if apart:
         more = beyond(at, seen_box(at, layer), drawn_box(at, [layer]))
         left, top, right, bottom = at.matrix(layer).box(seen)

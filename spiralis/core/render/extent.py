@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from spiralis.core.cache import Beside
-from spiralis.core.geometry import Affine, Box, box_around, boxes_under, rounded_out
+from spiralis.core.geometry import Affine, Box, box_around, boxes_under, cropped, intersect, rounded_out
 from spiralis.core.model import Layer, layer_kind
 from spiralis.core.render.building import Builder
 from spiralis.core.render.layers import Evaluated, pivot_point
@@ -18,6 +18,7 @@ _GRID = 540.0
 #: Copies that come later are looked at so many different times.
 _MOMENTS = 6
 _boxes: Beside[dict[str, Box]] = Beside(dict)
+_WHOLE = ((0.0, 0.0), (0.0, 0.0))
 #: From this opacity on a pixel is seen.
 _SEEN = 1 / 512
 
@@ -38,7 +39,7 @@ def drawn_box(at: Evaluated, layers: Sequence[Layer]) -> Box | None:
 
 def around_shown(at: Evaluated, layers: Sequence[Layer]) -> Box | None:
     """Return the box around the content of some layers and what they show beyond it, in the composition's pixels."""
-    boxes = [at.matrix(layer).box(own_box(at, layer)) for layer in layers if not layer_kind(layer.kind).unseen]
+    boxes = [at.matrix(layer).box(shown_box(at, layer)) for layer in layers if not layer_kind(layer.kind).unseen]
     if not boxes:
         return None
     held, drawn = box_around(boxes), drawn_box(at, layers)
@@ -67,6 +68,16 @@ def own_box(at: Evaluated, layer: Layer) -> Box:
         known[layer.id] = at.box(layer)
         known[layer.id] = _around_copies(at, layer) or at.box(layer)
     return known[layer.id]
+
+
+def shown_box(at: Evaluated, layer: Layer) -> Box:
+    """Return what a layer's crop leaves of its box, in its own units."""
+    values, own = at.values(layer), own_box(at, layer)
+    crop = (values["crop_across"], values["crop_down"])
+    if crop == _WHOLE:
+        return own
+    # A crop is a part of the content's box.
+    return intersect(own, cropped(at.box(layer), *crop)) or own
 
 
 def _around_copies(at: Evaluated, layer: Layer) -> Box | None:
