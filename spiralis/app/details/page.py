@@ -245,7 +245,8 @@ class Page(QScrollArea):
         """Say at a row's name where it does not tell all of what is chosen."""
 
         def refresh() -> None:
-            several = len(self.session.layers) > 1 or len(self.session.keys) > 1
+            # Asked for each row at each edit: mostly one layer is chosen.
+            several = len(self.session.selected) > 1 or len(self.session.keys) > 1
             label.set_note(sentence() if several and self.session.layers else "")
 
         self._keep_fresh(refresh)
