@@ -110,6 +110,20 @@ class FillInTest(WindowTest):
         self.assertEqual(self.layer("words").track("text").value, "Hi", "typing is one step")
         self.assertEqual(area.toPlainText(), "Hi")
 
+    def test_where_nothing_is_the_frame_shows_as_on_the_canvas(self) -> None:
+        self.make_slot("words", "text", "Headline")
+        piece = self.session.composition
+        clear = tuple(layer for layer in piece.layers if layer.kind != "backdrop")
+        self.session.edit("No ground", lambda old: evolve(old, layers=clear))
+        self.show(0)
+        picture = self.window.fill_in.picture
+        self.settle(0.3)
+        place, shown = picture.place(), picture.grab().toImage()
+        inside = {shown.pixelColor(int(place.left()) + 3 + 2 * step, int(place.top()) + 3).name() for step in range(20)}
+        outside = shown.pixelColor(picture.width() // 2, max(int(place.top()) - 6, 0)).name()
+        self.assertGreater(len(inside), 1)
+        self.assertNotIn(outside, inside)
+
     def test_what_breaks_a_limit_is_marked(self) -> None:
         self.make_slot("words", "text", "Headline")
         layer = self.layer("words")

@@ -9,6 +9,7 @@ from PyQt6.QtCore import QRectF, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
+from spiralis.app.canvas.painting import draw_checks
 from spiralis.app.session import Session
 from spiralis.app.style import GROUND, colour
 from spiralis.app.widgets.images import as_image
@@ -26,6 +27,9 @@ def switch_full_screen(window: QWidget) -> None:
 
 class LoopingPicture(QWidget):
     """Plays the ready frames by a clock of its own while one works on at another frame in the main window."""
+
+    #: Whether checks show where nothing is.
+    checks = True
 
     def __init__(self, session: Session, player: Player, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -89,6 +93,8 @@ class LoopingPicture(QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         painter.fillRect(self.rect(), colour(GROUND))
+        if self.checks and (self._image is None or self._image.hasAlphaChannel()):
+            draw_checks(painter, self.place())
         if self._image is not None:
             painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
             painter.drawImage(self.place(), self._image)
@@ -131,6 +137,8 @@ class LoopingPicture(QWidget):
 
 class PictureWindow(LoopingPicture):
     """The same in a window of its own, for another screen."""
+
+    checks = False
 
     def __init__(self, session: Session, player: Player) -> None:
         super().__init__(session, player)
