@@ -146,14 +146,14 @@ class SolidsTest(WindowTest):
         self.act("Nest at full size")
         self.settle()
         nest = self.session.selected[0]
-        self.act("Stand in depth, or lie flat")
+        self.assertTrue(self.value(nest, "depth") and self.value(nest, "keeps_depth"))
         self.session.set_property("turn_y", 40.0, [nest])
         self.settle()
-        page = self.pixels()
+        deep = self.pixels()
         self.click(self.editor.details.editors["keeps_depth"].box)
         self.settle()
-        self.assertTrue(self.value(nest, "keeps_depth"))
-        self.assertGreater((np.abs(self.pixels() - page).max(axis=2) > 40).sum(), 3000)
+        self.assertFalse(self.value(nest, "keeps_depth"))
+        self.assertGreater((np.abs(self.pixels() - deep).max(axis=2) > 40).sum(), 3000)
 
     def test_views_from_elsewhere_show_the_box_there(self) -> None:
         box = self.added("Box")

@@ -18,6 +18,7 @@ from spiralis.core.render.copies import Copies
 from spiralis.core.render.covers import Covered, Crop, Matting
 from spiralis.core.render.crossing import Cut, may_cross, parted
 from spiralis.core.render.effecting import Acting, Effected, Finished, Step, acting_on, each_part, own_angle
+from spiralis.core.render.in_sight import seen_in
 from spiralis.core.render.layered import Changing, Layered
 from spiralis.core.render.layers import Evaluated, Outer, carried, parents_of
 from spiralis.core.render.nodes import Item, Node, Placed
@@ -60,45 +61,12 @@ class Builder:
         self.piece = at.composition
         self.within_shutter, self.in_the_past = within_shutter, in_the_past
 
-    # -- which layers ------------------------------------------------------------------------------------
+    # -- layers ------------------------------------------------------------------------------------------
 
     def shown(self, group: str | None = None) -> list[Layer]:
         """Return the layers that are seen at this moment in a group, or in none, back to front."""
-        if group is None:
-            shown = [layer for layer in self.everything() if layer.id not in self.piece.group_of]
-        else:
-            shown = [
-                layer for layer in self._there(self._alone(), self.piece.members(group))
-                if not self.piece.is_kept_within(layer.id, group)
-            ]  # fmt: skip
+        shown = seen_in(self.piece, self.at.frame, group)
         return shown if self.flat else by_distance(self.at, shown)
-
-    def everything(self, heeds_solo: bool = True) -> list[Layer]:
-        """Return the layers that are seen at this moment, those in groups too, back to front."""
-        alone, hidden = self._alone() if heeds_solo else None, self.piece.kept_from_sight
-        return [layer for layer in self._there(alone, self.piece.layers) if layer.id not in hidden]
-
-    def _there(self, alone: frozenset[str] | None, layers: Sequence[Layer]) -> list[Layer]:
-        """Return those of some layers that are there at this moment, back to front."""
-        there = (layer for layer in reversed(layers) if layer.shown_at(self.at.frame))
-        return [layer for layer in there if alone is None or layer.id in alone]
-
-    def _alone(self) -> frozenset[str] | None:
-        """Return the ids of what is shown alone, with the groups it is in and all in it; None where nothing is."""
-        solo = [layer for layer in self.piece.layers if layer.solo]
-        if not solo:
-            return None
-        found = {layer.id for layer in solo}
-        for layer in solo:
-            if layer.gathers:
-                found.update(below.id for below in self.piece.descendants(layer.id))
-            found.update(self.piece.groups_around(layer.id))
-            # What is only shown as copies is there for them.
-            lent = [tie.target for tie in layer.ties if tie.whole and tie.target in self.piece.kept_from_sight]
-            found.update(each for root in lent for each in (root, *(y.id for y in self.piece.descendants(root))))
-        return frozenset(found)
-
-    # -- one layer ---------------------------------------------------------------------------------------
 
     def items(self, group: str | None = None) -> list[Item]:
         """Return the items of all layers that are seen, back to front."""

@@ -18,6 +18,7 @@ from spiralis.core.model import Layer, layer_kind
 from spiralis.core.raster.blurring import reach, softened
 from spiralis.core.raster.raster import Raster
 from spiralis.core.render.hulls import Hull, Point, hull_of
+from spiralis.core.render.in_sight import all_seen
 from spiralis.core.render.layered import Layered
 from spiralis.core.render.layers import Evaluated
 from spiralis.core.render.lighting import light_of
@@ -145,7 +146,7 @@ def _throwing(builder: Builder) -> tuple[list[list[tuple[Layer, Box]]], list[Lay
     others are."""
     at, planes = builder.at, []
     bodies: list[list[tuple[Layer, Box]]] = []
-    for layer in builder.everything(heeds_solo=False):
+    for layer in all_seen(builder.piece, builder.at.frame, heeds_solo=False):
         values = at.values(layer)
         plain = not layer_kind(layer.kind).unseen and layer_kind(layer.kind).beneath is None
         if plain and stands_in_space(at, layer) and values["casts"] and values["visible"] and values["opacity"] > 0:
