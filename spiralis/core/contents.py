@@ -15,7 +15,8 @@ ENTRY = "contents.json"
 _PROJECT, _MEDIA = "project.json", "media/"
 #: What else lies in a project file.
 _OTHERS = ("mimetype", _PROJECT, ENTRY, "thumbnail.png")
-_MOST_BYTES, _MOST_ENTRIES = 32 << 20, 20_000
+#: What a project file holds at most: entries, bytes of the project's description, of its contents.
+MOST_ENTRIES, MOST_JSON, _MOST_BYTES = 20_000, 128 << 20, 32 << 20
 
 
 def contents_of(path: Path) -> dict[str, Any] | None:
@@ -35,7 +36,7 @@ def _checked(archive: zipfile.ZipFile) -> dict[str, Any] | None:
     entries = {entry.filename: entry.file_size for entry in archive.infolist()}
     plain = all(name in _OTHERS or (name.startswith(_MEDIA) and ".." not in name) for name in entries)
     largest = max((size for name, size in entries.items() if not name.startswith(_MEDIA)), default=0)
-    if not plain or len(entries) > _MOST_ENTRIES or largest > 4 * _MOST_BYTES or entries[ENTRY] > _MOST_BYTES:
+    if not plain or len(entries) > MOST_ENTRIES or largest > MOST_JSON or entries[ENTRY] > _MOST_BYTES:
         return None
     found = json.loads(archive.read(ENTRY))
     if found.pop("of") != hashlib.sha256(archive.read(_PROJECT)).hexdigest():

@@ -9,7 +9,7 @@ from spiralis.core.editing.edits import unused_name
 from spiralis.core.editing.reparenting import with_parent
 from spiralis.core.geometry import Box, intersect, rounded_out
 from spiralis.core.model import Composition, Layer, Matte
-from spiralis.core.render.extent import beyond, drawn_box, shown_box
+from spiralis.core.render.extent import around_shown, shown_box
 from spiralis.core.render.layers import Evaluated
 
 #: How much of a layer a new mask that moves along covers, so that one sees that it is there.
@@ -43,9 +43,7 @@ def with_mask(at: Evaluated, layer_id: str, form: str, apart: bool = False) -> t
     layer = piece.layer(layer_id)
     seen = shown_box(at, layer)
     if apart:
-        more = beyond(at, seen_box(at, layer), drawn_box(at, [layer]))
-        left, top, right, bottom = at.matrix(layer).box(seen)
-        box: Box = rounded_out((left - more[0], top - more[1], right + more[2], bottom + more[3]))
+        box: Box = rounded_out(around_shown(at, [layer]) or seen_box(at, layer))
         seen = intersect(box, (0.0, 0.0, float(piece.width), float(piece.height))) or box
     left, top, right, bottom = seen
     share = 1.0 if apart else _MIDDLE

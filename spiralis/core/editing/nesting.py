@@ -21,7 +21,7 @@ from spiralis.core.model.kinds import PLACE, is_common
 from spiralis.core.model.poses import PoseStrip
 from spiralis.core.model.project import LARGEST_SIZE
 from spiralis.core.model.references import Repointing, What, dependents, repointed, repointed_poses
-from spiralis.core.render.extent import beyond, drawn_box
+from spiralis.core.render.extent import beyond, drawn_box, widened
 from spiralis.core.render.layers import Evaluated
 from spiralis.core.render.reach import reach_of
 from spiralis.core.render.space import is_in_depth
@@ -185,10 +185,8 @@ def _room(project: Project, outer: Composition, layers: list[Layer]) -> tuple[in
         boxes.append(held := box_around([seen_box(at, layer) for layer in shown]))
         if index % _DRAWN == 0:
             more.append(beyond(at, held, drawn_box(at, shown)))
-    around, over = box_around(boxes), [max(sides) for sides in zip(*more, strict=True)]
-    left, top, right, bottom = rounded_out(
-        (around[0] - over[0], around[1] - over[1], around[2] + over[2], around[3] + over[3]), 2.0
-    )
+    over = [max(sides) for sides in zip(*more, strict=True)]
+    left, top, right, bottom = rounded_out(widened(box_around(boxes), over), 2.0)
     return left, top, min(right, left + LARGEST_SIZE), min(bottom, top + LARGEST_SIZE)
 
 

@@ -217,6 +217,10 @@ class Composition:
             at = self.by_id[at].parent
         return layer_id in self._only_mattes
 
+    def shown_on(self, layer_id: str) -> list[Layer]:
+        """Return the layers that hang on a layer and are seen where it is shown, front to back."""
+        return [below for below in self.descendants(layer_id) if not self.is_kept_within(below.id, layer_id)]
+
     def descendants(self, layer_id: str) -> list[Layer]:
         """Return the layers that hang on a layer, however far down, front to back."""
         found: set[str] = set()

@@ -44,10 +44,7 @@ class Copies(Node):
         source = self.piece.find(self.values["of"])
         self.source = source
         self.set_dials = self._set_dials()
-        below = [
-            y for y in (self.piece.descendants(source.id) if source is not None else [])
-            if source is not None and not self.piece.is_kept_within(y.id, source.id)
-        ]  # fmt: skip
+        below = self.piece.shown_on(source.id) if source is not None else []
         self.shown = ([] if source is None or layer_kind(source.kind).unseen else [source]) + below
         if source is not None:
             order = {y.id: i for i, y in enumerate(self.piece.layers)}

@@ -212,7 +212,6 @@ class Finished(Node):
         for part in parts:
             emit_picture(table, part.front, mode_number(part.blend), opacity)
 
-
     def apart(self) -> list[tuple[Node, int | None]]:
         """Return the pictures that this is made of, back to front, and the blend mode of each that has one of its own;
         none where all of it is one picture that mixes as the layer does."""

@@ -43,8 +43,12 @@ def around_shown(at: Evaluated, layers: Sequence[Layer]) -> Box | None:
     if not boxes:
         return None
     held, drawn = box_around(boxes), drawn_box(at, layers)
-    more = beyond(at, held, drawn)
-    return (held[0] - more[0], held[1] - more[1], held[2] + more[2], held[3] + more[3])
+    return widened(held, beyond(at, held, drawn))
+
+
+def widened(box: Box, sides: Sequence[float]) -> Box:
+    """Return a box that reaches so much further at its left, top, right and bottom."""
+    return box[0] - sides[0], box[1] - sides[1], box[2] + sides[2], box[3] + sides[3]
 
 
 def beyond(at: Evaluated, held: Box, drawn: Box | None) -> Box:
@@ -87,8 +91,7 @@ def _around_copies(at: Evaluated, layer: Layer) -> Box | None:
     if source is None or kind.placements is None:
         return None
     copies = kind.placements(values)
-    below = [y for y in piece.descendants(source.id) if not piece.is_kept_within(y.id, source.id)]
-    shown = [y for y in (source, *below) if not layer_kind(y.kind).unseen and not y.gathers]
+    shown = [y for y in (source, *piece.shown_on(source.id)) if not layer_kind(y.kind).unseen and not y.gathers]
     if not shown or not len(copies):
         return None
     first = at.at_frame(0.0)

@@ -19,7 +19,7 @@ import numpy as np
 from attrs import evolve
 from PIL import Image
 
-from spiralis.core.contents import ENTRY
+from spiralis.core.contents import ENTRY, MOST_ENTRIES, MOST_JSON
 from spiralis.core.errors import ProjectFileError, SpiralisError
 from spiralis.core.media.archives import unpacks_to_too_much
 from spiralis.core.media.files import check_target, read_bytes
@@ -31,8 +31,6 @@ from spiralis.core.storage.summary import summary
 
 SUFFIX = ".spiralis"
 MIMETYPE = b"application/vnd.spiralis+zip"
-MOST_ENTRIES = 20_000
-MOST_JSON = 128 << 20
 MOST_THUMBNAIL = 4 << 20
 _THUMBNAIL = 320
 #: All that reading a damaged archive can raise: a wrong offset ends in OSError, a wrong length in ValueError.
