@@ -254,6 +254,29 @@ class TimeTest(AnimateTest):
         self.click(self.editor.timeline.rows, QPointF(80, row.middle), ALT)
         self.assertEqual({ref.layer for ref in self.session.keys}, {"square", "words"})
 
+    def test_a_mere_click_on_one_of_several_chosen_ones_chooses_it_alone(self) -> None:
+        rows = self.editor.timeline.rows
+
+        def label(layer: str) -> QPointF:
+            return QPointF(90, next(r for r in rows.rows() if r.name is None and r.layer.id == layer).middle)
+
+        keys = self.keys("square", "position")
+        self.session.select(["square"], keys)
+        self.drag(rows, self.bead("square", "position", 20), self.bead("square", "position", 20) + QPointF(30, 0))
+        self.assertEqual(len(keys), len(self.session.keys), "what is dragged stays chosen")
+        self.session.undo()
+        self.session.select(["square"], keys)
+        self.click(rows, self.bead("square", "position", 20))
+        self.assertEqual({KeyRef("square", "position", 20)}, self.session.keys)
+        order = [layer.id for layer in self.session.composition.layers]
+        self.session.select(order)
+        self.click(rows, label("square"))
+        self.assertEqual(("square",), self.session.selected)
+        self.session.select(["square", "words"])
+        self.drag(rows, label(order[0]), label(order[-1]) + QPointF(0, 12))
+        self.assertEqual({"square", "words"}, set(self.session.selected))
+        self.assertNotEqual(order, [layer.id for layer in self.session.composition.layers])
+
     def test_threads_are_chosen_beside_one_another_and_take_one_rule(self) -> None:
         turn = Track(0.0, (Key(0, 0.0), Key(20, 90.0)))
         self.session.edit_layers("Turn", lambda y: y.with_track("rotation", turn), ["square"])

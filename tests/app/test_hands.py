@@ -163,6 +163,16 @@ class HandsTest(WindowTest):
         self.click_at(200, 190)
         self.assertEqual(self.session.selected, ("front",))
 
+    def test_a_mere_click_on_one_of_several_chosen_ones_chooses_it_alone(self) -> None:
+        self.session.select(["front", "apart"])
+        self.click_at(480, 150)
+        self.assertEqual(self.session.selected, ("apart",))
+        self.session.select(["front", "apart"])
+        before = self.value("front", "position")
+        self.drag(self.canvas, self.on_canvas(480, 150), self.on_canvas(440, 250))
+        self.assertEqual(self.session.selected, ("front", "apart"))
+        self.assertNotEqual(before, self.value("front", "position"))
+
     def test_alt_click_lists_what_lies_there(self) -> None:
         listed: list[list[Layer]] = []
         self.canvas.hand.lister = listed.append

@@ -184,8 +184,7 @@ class Hand:
         """A click where the last one was means what lies beneath what is chosen, any other the layer it hit."""
         last = self._clicked
         if last is None or (self.pointer - last).manhattanLength() > _SAME_PLACE:
-            if hit.id not in self.session.selected:
-                self.session.select([hit.id])
+            self.session.select([hit.id])
             return
         stack = [layer.id for layer in self.units_at(self.viewport.to_composition(self.pointer))]
         chosen = [place for place, name in enumerate(stack) if name in self.session.selected]

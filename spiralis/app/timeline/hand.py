@@ -21,6 +21,8 @@ from spiralis.core.editing.keys import KeyRef, fewer_keys_note, keys_moved
 from spiralis.core.editing.removing import with_all_in
 from spiralis.core.model import Layer
 
+#: So far, in px, the pointer may slip during a click.
+_STILL = 3.0
 _SEVERAL = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier
 
 
@@ -34,10 +36,14 @@ class RowHand:
         self._action: Callable[[QMouseEvent], None] | None = None
         self._box: tuple[QPointF, QPointF] | None = None
         self._drop: int | None = None
+        #: Where the button was pressed, whether the pointer is still there, and what a mere click there means.
+        self._pressed, self._still = QPointF(), True
+        self._click: Callable[[], object] | None = None
 
     def press(self, event: QMouseEvent) -> None:
         """Take what lies under the pointer in hand, or choose it."""
         rows, axis = self.rows(), self.axis()
+        self._pressed, self._still, self._click = event.position(), True, None
         x, y = event.position().x(), event.position().y()
         row = row_at(rows, y)
         bead = bead_at(rows, axis, x, y) if x > LABELS - 8 else None
@@ -55,12 +61,17 @@ class RowHand:
         """Go on with what is in hand; False where nothing is."""
         if self._action is None or not event.buttons() & Qt.MouseButton.LeftButton:
             return False
+        if self._still and (event.position() - self._pressed).manhattanLength() <= _STILL:
+            return True
+        self._still, self._click = False, None
         self._action(event)
         self.widget.update()
         return True
 
     def release(self) -> None:
-        """Put down what is in hand."""
+        """Put down what is in hand; a mere click on one of several chosen ones chooses it alone."""
+        if self._click is not None:
+            self._click()
         if self._drop is not None:
             index, ids = self._drop, self.session.selected
             self.session.edit(
@@ -72,7 +83,7 @@ class RowHand:
 
     def let_go(self) -> None:
         """Go on with nothing."""
-        self._action, self._box, self._drop = None, None, None
+        self._action, self._box, self._drop, self._click = None, None, None, None
 
     def paint(self, painter: QPainter) -> None:
         """Draw the box that chooses keys, or the line where layers would go."""
@@ -93,6 +104,8 @@ class RowHand:
             keys ^= {bead}
         elif bead not in keys:
             keys = {bead}
+        else:
+            self._click = lambda: self.session.select([bead.layer], {bead})
         self.session.select(self._layers_of(keys), keys)
         self._start_key_drag(event, bead.frame)
 
@@ -148,6 +161,7 @@ class RowHand:
             return
         self._choose(layer, event)
         if layer.gathers and 10 + INDENT * row.depth <= x < 32 + INDENT * row.depth:
+            self._click = None
             Commands(self.session).toggle_flag("folded", "Fold")
             return
         start = event.position().y()
@@ -189,6 +203,8 @@ class RowHand:
             selected = ids[ends[0] : ends[1] + 1]
         elif layer.id not in selected:
             selected = [layer.id]
+        else:
+            self._click = lambda: self.session.select([layer.id])
         self.session.select(selected)
 
     def _start_box(self, event: QMouseEvent) -> None:
