@@ -71,6 +71,39 @@ class EffectsChooserTest(WindowTest):
         self.assertEqual((self.shown(chooser), chooser.none.isHidden()), (set(), False))
         chooser.reject()
 
+    def test_enter_adds_what_fits_best_and_arrow_keys_walk_over_the_tiles(self) -> None:
+        chooser = self.open("square")
+        QTest.keyClicks(chooser.search, "tap")
+        self.assertIs(chooser.tiles["taper"], chooser.best)
+        QTest.keyClick(chooser.search, Qt.Key.Key_Return)
+        self.assertEqual(["taper"], [block.kind for block in self.layer("square").blocks])
+        chooser = self.open("square")
+        # What is called so comes before what merely does so, wherever it stands.
+        QTest.keyClicks(chooser.search, "blur")
+        best = chooser.best
+        self.assertIsNotNone(best)
+        self.assertIn("blur", best.offer.label.lower())  # type: ignore[union-attr]
+        chooser.search.clear()
+        self.assertIsNone(chooser.best)
+        QTest.keyClick(chooser.search, Qt.Key.Key_Return)
+        self.assertTrue(chooser.isVisible(), "nothing typed, nothing added")
+        chooser.search.setText("bend")
+        self.settle()
+        order = [tile for tile in chooser.tiles.values() if not tile.isHidden()]
+        top = min(tile.y() for tile in order)
+        row = sorted((tile for tile in order if tile.y() == top), key=lambda tile: tile.x())
+        beneath = min((t for t in order if t.y() > top and t.x() == row[1].x()), key=lambda tile: tile.y())
+        self.assertIs(row[0], chooser.best)
+        walk = ((Qt.Key.Key_Down, row[0]), (Qt.Key.Key_Right, row[1]), (Qt.Key.Key_Down, beneath),
+                (Qt.Key.Key_Up, row[1]), (Qt.Key.Key_Up, chooser.search), (Qt.Key.Key_Down, row[0]))  # fmt: skip
+        for key, goal in walk:
+            at = chooser.focusWidget()
+            self.assertIsNotNone(at)
+            QTest.keyClick(at, key)
+            self.assertIs(goal, chooser.focusWidget())
+        QTest.keyClick(row[0], Qt.Key.Key_Enter)
+        self.assertEqual(["taper", row[0].offer.key], [block.kind for block in self.layer("square").blocks])
+
     def test_a_click_adds_to_all_chosen_layers_and_undo_takes_it_back(self) -> None:
         chooser = self.open("square", "words")
         self.click(chooser.tiles["twirl"])

@@ -12,10 +12,11 @@ from PyQt6.QtGui import QContextMenuEvent, QKeySequence
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QMenu
 
-from spiralis.app.commands.find import Find, Finding, found, score
+from spiralis.app.commands.find import Find, Finding, found
 from spiralis.app.commands.menus import all_commands
 from spiralis.app.commands.own_shortcuts import OwnKeys, read_keys
 from spiralis.app.commands.shortcuts import ShortcutsWindow
+from spiralis.app.widgets.matching import score
 from spiralis.core.errors import FileError
 from tests.app.harness import WindowTest
 

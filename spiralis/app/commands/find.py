@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QDialog, QLabel, QTreeWidget, QTreeWidgetItem, QVBox
 from spiralis.app.commands.menus import Menus, all_commands
 from spiralis.app.commands.needs import missing
 from spiralis.app.strips.add_strip import add_entries, add_kind
+from spiralis.app.widgets.matching import score
 from spiralis.app.widgets.text_fields import TextField
 from spiralis.core.editing.effecting import with_effect
 from spiralis.core.model.blocks import effect_kinds
@@ -28,28 +29,6 @@ class Finding:
     run: Callable[[], object]
     keys: str = ""
     lacks: str = ""
-
-
-def score(words: Sequence[str], name: str, sort: str) -> int | None:
-    """Return how well typed words fit, smaller is better; None where one of them is in neither name nor sort.
-
-    The whole name counts most, then its beginning, then the beginnings of its words, then any part of it.
-    """
-    held, around = name.casefold(), sort.casefold()
-    total = 0
-    for word in words:
-        place = held.find(word)
-        if place == 0:
-            total += 0 if held == word else 1
-        elif place > 0 and not held[place - 1].isalnum():
-            total += 2
-        elif place > 0:
-            total += 5
-        elif word in around:
-            total += 8
-        else:
-            return None
-    return total
 
 
 def found(things: Sequence[Finding], typed: str) -> list[Finding]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from PyQt6.QtCore import QPoint, Qt, QTimer
-from PyQt6.QtGui import QPixmap
+from PyQt6.QtGui import QKeyEvent, QPixmap
 from PyQt6.QtWidgets import (
     QDialog,
     QGridLayout,
@@ -24,6 +24,7 @@ from spiralis.app.effects.tiles import STAGE, EffectTile, picture_with
 from spiralis.app.library.looks import OWN
 from spiralis.app.session import Session
 from spiralis.app.widgets.file_dialogs import ask_open, ask_save
+from spiralis.app.widgets.matching import score
 from spiralis.app.widgets.text_fields import TextField
 from spiralis.app.work.background import SmallPictures
 from spiralis.core.editing.look_sets import look_of
@@ -40,7 +41,10 @@ MOVING, _EACH = 16, 90
 
 
 class EffectsChooser(QDialog):
-    """Adds what is clicked to all chosen layers. What an effect layer cannot have is not offered for one."""
+    """Adds what is clicked to all chosen layers. What an effect layer cannot have is not offered for one.
+
+    Enter in the search adds the tile that fits best, which is lit; the arrow keys walk over the tiles.
+    """
 
     def __init__(self, parent: QWidget, session: Session, role: str = "") -> None:
         super().__init__(parent)
@@ -52,6 +56,8 @@ class EffectsChooser(QDialog):
         self._pictures.made.connect(self._show_pictures)
         self._box = self._part()
         self._pointed: EffectTile | None = None
+        #: What fits the typed words best; None where nothing is typed, or fits.
+        self.best: EffectTile | None = None
         self._turn = 0
         self._playing = QTimer(self)
         self._playing.setInterval(_EACH)
@@ -82,7 +88,7 @@ class EffectsChooser(QDialog):
         about = QLabel(f"on {names}{more}")
         about.setObjectName("Quiet")
         self.search = TextField()
-        self.search.setPlaceholderText("Search: a name, or what it is to do")
+        self.search.setPlaceholderText("Search: a name, or what it is to do; Enter adds the best")
         self.search.setAccessibleName("Search effects")
         self.search.textChanged.connect(self._sort)
         looks = QPushButton("Look sets")
@@ -111,7 +117,7 @@ class EffectsChooser(QDialog):
     def _fill(self) -> None:
         """Make the tiles of all sections anew."""
         self._point(None)
-        self.tiles, self._sections = {}, []
+        self.tiles, self._sections, self.best = {}, [], None
         body = QWidget()
         column = QVBoxLayout(body)
         column.setContentsMargins(0, 0, 8, 0)
@@ -143,6 +149,7 @@ class EffectsChooser(QDialog):
             # A favourite has two tiles; the one of its own section is found by its key.
             self.tiles[offer.key] = tile
             tile.clicked.connect(lambda _=False, offer=offer: self._take(offer))
+            tile.left.connect(lambda across, down, tile=tile: self._walk(tile, across, down))
             tile.pointed.connect(lambda on, tile=tile: self._point(tile if on else None))
             tile.starred.connect(lambda on, key=offer.key: self._star(key, on))
             tile.menuAsked.connect(lambda place, offer=offer: self._show_menu(offer, place))
@@ -151,7 +158,7 @@ class EffectsChooser(QDialog):
 
     def _sort(self, text: str) -> None:
         """Show those whose name, help or purpose holds all the words."""
-        words = text.lower().split()
+        words = text.casefold().split()
         any_fits = False
         for title, grid, tiles in self._sections:
             fitting = [t for t in tiles if all(word in t.offer.words for word in words)]
@@ -163,13 +170,28 @@ class EffectsChooser(QDialog):
             title.setVisible(bool(fitting))
             any_fits |= bool(fitting)
         self.none.setVisible(not any_fits)
+        self._mark_best(words)
+
+    def _shown(self) -> list[EffectTile]:
+        return [tile for _, _, tiles in self._sections for tile in tiles if not tile.isHidden()]
+
+    def _mark_best(self, words: list[str]) -> None:
+        ranks = {tile: score(words, tile.offer.label, tile.offer.words) for tile in self._shown()} if words else {}
+        self.best = min(ranks, key=lambda tile: (ranks[tile], len(tile.offer.label)), default=None)
+        for tile in (tile for _, _, tiles in self._sections for tile in tiles):
+            tile.show_best(tile is self.best)
+        if self.best is not None:
+            QTimer.singleShot(0, self._show_best)
+
+    def _show_best(self) -> None:
+        if self.best is not None:
+            self.area.ensureWidgetVisible(self.best)
 
     # -- pictures --------------------------------------------------------------------------------------
 
     def _show_pictures(self) -> None:
         """Show the pictures that are there; those in sight are asked for first."""
-        tiles = [tile for _, _, tiles in self._sections for tile in tiles if not tile.isHidden()]
-        for tile in tiles:
+        for tile in self._shown():
             if tile is not self._pointed or not self._turn:
                 seen = not tile.visibleRegion().isEmpty()
                 tile.show_picture(self._picture(tile.offer, self.session.frame, seen))
@@ -209,6 +231,42 @@ class EffectsChooser(QDialog):
         if picture is not None:
             self._turn += 1
             tile.show_picture(picture)
+
+    # -- by keyboard -----------------------------------------------------------------------------------
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        at = self.focusWidget()
+        tile = at if isinstance(at, EffectTile) else None
+        taken = tile or (self.best if at is self.search else None)
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and taken is not None:
+            taken.click()
+        elif event.key() == Qt.Key.Key_Down and at is self.search:
+            self._go(self.best or next(iter(self._shown()), None))
+        else:
+            super().keyPressEvent(event)
+
+    def _walk(self, tile: EffectTile, across: int, down: int) -> None:
+        """Go to the tile next to one in a direction; above the first row is the search."""
+        shown, here = self._shown(), self._place(tile)
+        if across:
+            self._go(shown[min(max(shown.index(tile) + across, 0), len(shown) - 1)])
+            return
+
+        def far(other: EffectTile) -> tuple[int, int]:
+            way = self._place(other) - here
+            return abs(way.y()), abs(way.x())
+
+        there = [other for other in shown if (self._place(other).y() - here.y()) * down > 0]
+        self._go(min(there, key=far, default=self.search if down < 0 else tile))
+
+    def _go(self, goal: QWidget | None) -> None:
+        if goal is not None:
+            goal.setFocus(Qt.FocusReason.TabFocusReason)
+            if goal is not self.search:
+                self.area.ensureWidgetVisible(goal)
+
+    def _place(self, tile: EffectTile) -> QPoint:
+        return tile.mapTo(self.area.widget(), QPoint())
 
     # -- acting ----------------------------------------------------------------------------------------
 

@@ -27,6 +27,8 @@ from spiralis.core.render.frame import render_region8
 
 STAGE = (138, 96)
 _LABEL = 22
+#: What the arrow keys mean: across, down.
+WAYS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
 
 
 def picture_with(
@@ -53,11 +55,14 @@ class EffectTile(QAbstractButton):
     pointed = pyqtSignal(bool)
     starred = pyqtSignal(bool)
     menuAsked = pyqtSignal(object)
+    #: By an arrow key: across, down.
+    left = pyqtSignal(int, int)
 
     def __init__(self, offer: Offer, favourite: bool) -> None:
         super().__init__()
         self.offer, self.favourite = offer, favourite
         self.picture: QPixmap | None = None
+        self._best = False
         self.setText(offer.label)
         self.setAccessibleName(offer.label)
         self.setToolTip(f"{offer.help}. The star, or S, makes it a favourite")
@@ -71,6 +76,12 @@ class EffectTile(QAbstractButton):
     def lit(self) -> bool:
         """Whether one points at it or has come to it by the keyboard."""
         return self.hasFocus() or self.underMouse()
+
+    def show_best(self, best: bool) -> None:
+        """Show that Enter takes this one, or not."""
+        if best != self._best:
+            self._best = best
+            self.update()
 
     def star_place(self) -> QRectF:
         """Return where the star is."""
@@ -100,6 +111,9 @@ class EffectTile(QAbstractButton):
         if event.key() == Qt.Key.Key_S:
             self.starred.emit(not self.favourite)
             return
+        if event.key() in WAYS:
+            self.left.emit(*WAYS[Qt.Key(event.key())])
+            return
         super().keyPressEvent(event)
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
@@ -126,7 +140,8 @@ class EffectTile(QAbstractButton):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
-        painter.setPen(QPen(colour(MARIGOLD if self.lit else RAISED), 1.2))
+        lit = self.lit or self._best
+        painter.setPen(QPen(colour(MARIGOLD if lit else RAISED), 1.2))
         painter.setBrush(colour(RAISED))
         painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.6, 0.6, -0.6, -0.6), 6, 6)
         stage = QRectF(4, 4, *STAGE)
@@ -140,7 +155,7 @@ class EffectTile(QAbstractButton):
                                QRectF(self.picture.rect()))  # fmt: skip
         if self.lit or self.favourite:
             self._paint_star(painter)
-        painter.setPen(colour(MARIGOLD if self.lit else TEXT))
+        painter.setPen(colour(MARIGOLD if lit else TEXT))
         painter.setFont(font(12, 500))
         label = QRectF(0, self.height() - _LABEL - 1, self.width(), _LABEL - 2)
         painter.drawText(label, Qt.AlignmentFlag.AlignCenter, self.offer.label)
