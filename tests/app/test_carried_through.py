@@ -133,6 +133,17 @@ class CarriedThroughTest(AnimateTest):
         handles = [(key.frame, key.handle_in) for key in ends.track("position").keys]
         self.assertEqual([(0, None), (20, None), (50, (-5.0, 8.0))], handles)
 
+    def test_a_round_that_closes_stays_a_round(self) -> None:
+        layer = Layer("Turns", "carrier", 0, 50, id="turns")
+        self.add(layer)
+        for keys, end in (((0, 0.0), (20, 200.0), (50, 360.0)), 360.0), (((0, 10.0), (30, 700.0)), 730.0), (
+            ((0, 0.0), (20, -80.0), (48, -5.0)), 0.0):  # fmt: skip
+            turning = layer.with_track("rotation", Track(0.0, tuple(Key(frame, value) for frame, value in keys)))
+            for smooth in (False, True):
+                piece = loop_closed(self.session.composition.with_layer(turning), [("turns", "rotation")], smooth)
+                last = piece.layer("turns").track("rotation").keys[-1]
+                self.assertEqual((50, end), (last.frame, last.value))
+
     def test_a_move_beside_keys_goes_after_them_or_on_a_carrier(self) -> None:
         self.session.select(["square"])
         chooser = MovesChooser(self.window, self.session, self.window.player)

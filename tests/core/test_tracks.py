@@ -3,6 +3,7 @@
 import unittest
 
 import numpy as np
+from attrs import evolve
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -216,6 +217,13 @@ class HeldTest(unittest.TestCase):
         self.assertEqual([value_at(track, WORDS, f) for f in (12, 17, 23)], ["a", "b", "a"])
 
 
+def slopes(track: Track, parameter: Parameter, *sides: tuple[float, int]) -> list[float]:
+    """The speed just after (1) or before (-1) frames."""
+    step = 1e-3
+    return [(value_at(track, parameter, f + 2 * side * step) - value_at(track, parameter, f + side * step)) * side / step
+            for f, side in sides]  # fmt: skip
+
+
 class ShapingTest(unittest.TestCase):
     def test_flatten_and_smooth(self) -> None:
         track = Track(0.0, (Key(0, 0.0), Key(10, 10.0), Key(30, 40.0)))
@@ -223,6 +231,43 @@ class ShapingTest(unittest.TestCase):
         np.testing.assert_allclose(flat, 0, atol=0.1)
         smooth = speeds(smooth_through(track, NUMBER, 10), NUMBER, np.array([9.9, 10.1]))
         np.testing.assert_allclose(smooth, 40 / 30, atol=0.05)
+
+    @given(st.lists(st.tuples(st.integers(4, 15), st.integers(-90, 90)), min_size=2, max_size=5), st.integers(-50, 50))
+    def test_a_loop_is_smooth_through_its_seam(self, steps: list[tuple[int, int]], start: int) -> None:
+        frames = np.cumsum([0, *(gap for gap, _ in steps)]).tolist()
+        values = [start, *(value for _, value in steps[:-1]), start]
+        track = Track(0.0, tuple(Key(f, float(v)) for f, v in zip(frames, values, strict=True)))
+        begin, end = frames[0], frames[-1]
+        for at in (begin, end):
+            made = smooth_through(track, NUMBER, at, (begin, end))
+            out, into = slopes(made, NUMBER, (begin, 1), (end, -1))
+            way_in, way_out = values[-1] - values[-2], values[1] - values[0]
+            if way_in * way_out <= 0:
+                np.testing.assert_allclose((out, into), 0, atol=0.4)
+            else:
+                expected = (way_in + way_out) / (frames[-1] - frames[-2] + frames[1] - frames[0])
+                np.testing.assert_allclose((out, into), expected, rtol=0.02, atol=0.4)
+        # Without a seam there, or with another end, an end is an end.
+        other = evolve(track, keys=(*track.keys[:-1], Key(end, float(start + 30))))
+        for thread, seam in ((track, None), (track, (begin, end + 1)), (other, (begin, end))):
+            self.assertEqual(flatten(thread, end), smooth_through(thread, NUMBER, end, seam))
+
+    def test_rounds_go_on_at_one_speed(self) -> None:
+        turn = evolve(NUMBER, period=360.0)
+        track = Track(0.0, (Key(0, 0.0), Key(20, 250.0), Key(50, 360.0)))
+        made = smooth_through(track, turn, 50, (0, 50))
+        np.testing.assert_allclose(slopes(made, turn, (0, 1), (50, -1)), 360 / 50, rtol=0.01)
+        for rule in (Rule.REPEAT, Rule.ACCUMULATE):
+            again = evolve(track, after=Extend(rule), keys=tuple(evolve(k, frame=k.frame + 5) for k in track.keys))
+            made = smooth_through(again, turn, 5, (0, 100))
+            np.testing.assert_allclose(slopes(made, turn, (5, 1), (55, -1), (55, 1)), 360 / 50, rtol=0.01)
+
+    def test_what_turns_back_comes_to_rest_in_several_dimensions_too(self) -> None:
+        back = Track((0.0, 0.0), (Key(0, (100.0, 100.0)), Key(10, (100.0, 150.0)), Key(20, (100.0, 60.0))))
+        flat = smooth_through(back, PAIR, 10)
+        self.assertEqual(flatten(back, 10), flat)
+        on = evolve(back, keys=(*back.keys[:2], Key(20, (130.0, 190.0))))
+        self.assertNotEqual(flatten(on, 10), smooth_through(on, PAIR, 10))
 
     def test_softness_reads_back(self) -> None:
         self.assertEqual([round(v, 9) for v in softness(CubicBezier(0.2, 0, 0.7, 1)) or ()], [20, 30])

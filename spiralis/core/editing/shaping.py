@@ -11,7 +11,7 @@ from spiralis.core.animation.easing import HOLD, CubicBezier, Easing, Steps
 from spiralis.core.editing.keys import KeyRef, by_track
 from spiralis.core.model import Composition
 from spiralis.core.model.parameter import Parameter
-from spiralis.core.model.track import Key, Track
+from spiralis.core.model.track import Key, Rule, Track
 
 
 def as_bezier(easing: Easing) -> CubicBezier:
@@ -49,22 +49,49 @@ def flatten(track: Track, frame: int) -> Track:
     return _with_slopes(track, frame, 0.0)
 
 
-def smooth_through(track: Track, parameter: Parameter, frame: int) -> Track:
+def smooth_through(track: Track, parameter: Parameter, frame: int, seam: tuple[int, int] | None = None) -> Track:
     """Return the track with one speed on both sides of the key on this frame.
 
     The speed is the one from the key before to the key after (Catmull and Rom's tangent); at an end or
     a turning point it is zero. On a motion path it is the speed along the path.
+
+    Args:
+        seam: the frames where a loop begins and ends. A thread that is the same at both goes through them as through
+            any other key, and so does one that repeats, or goes on from where a round ended.
     """
     index = track.index_at(frame)
-    if index is None or index in (0, len(track.keys) - 1):
+    if index is None:
+        return track
+    joined = index in (0, len(track.keys) - 1)
+    if joined and not _comes_round(track, parameter, seam):
         return flatten(track, frame)
-    left, key, right = track.keys[index - 1 : index + 2]
-    way_in = parameter.to_array(key.value) - parameter.to_array(left.value)
-    way_out = parameter.to_array(right.value) - parameter.to_array(key.value)
-    if len(way_in) == 1 and way_in[0] * way_out[0] <= 0:
-        return flatten(track, frame)
-    distance = float(np.linalg.norm(way_in) + np.linalg.norm(way_out))
-    return _with_slopes(track, frame, distance / (right.frame - left.frame), parameter)
+    left, into = (track.keys[-2], track.keys[-1]) if joined else track.keys[index - 1 : index + 1]
+    out, right = track.keys[:2] if joined else track.keys[index : index + 2]
+    way_in = parameter.to_array(into.value) - parameter.to_array(left.value)
+    way_out = parameter.to_array(right.value) - parameter.to_array(out.value)
+    # On a path with handles the way turns smoothly by itself.
+    if into.handle_in is None and out.handle_out is None and way_in @ way_out <= 0:
+        speed = 0.0
+    else:
+        distance = float(np.linalg.norm(way_in) + np.linalg.norm(way_out))
+        speed = distance / (into.frame - left.frame + right.frame - out.frame)
+    for at in {into.frame, out.frame}:
+        track = _with_slopes(track, at, speed, parameter)
+    return track
+
+
+def _comes_round(track: Track, parameter: Parameter, seam: tuple[int, int] | None) -> bool:
+    """Whether the last key of a thread is its first one again."""
+    if len(track.keys) < 2:
+        return False
+    if track.after.rule is Rule.ACCUMULATE:
+        return True
+    first, last = track.keys[0], track.keys[-1]
+    gap = np.abs(parameter.to_array(last.value) - parameter.to_array(first.value))
+    if parameter.period is not None:
+        gap = np.abs(gap - np.round(gap / parameter.period) * parameter.period)
+    closes = seam == (first.frame, last.frame) or track.after.rule is Rule.REPEAT
+    return closes and float(gap.max()) < 1e-6
 
 
 def _with_slopes(track: Track, frame: int, speed: float, parameter: Parameter | None = None) -> Track:
@@ -96,13 +123,17 @@ def _sloped(left: Key, right: Key, speed: float, parameter: Parameter | None, at
 
 
 def keys_shaped(piece: Composition, refs: Iterable[KeyRef], smooth: bool) -> Composition:
-    """Return the composition where keys have one speed on both sides, or none; those of locked layers stay."""
+    """Return the composition where keys have one speed on both sides, or none; those of locked layers stay.
+
+    Where the composition loops, its threads are smooth through the seam too.
+    """
+    seam = piece.span if piece.loop else None
     for (layer_id, name), frames in by_track(refs).items():
         layer = piece.layer(layer_id)
         track, parameter = layer.track(name), layer.parameter(name)
         if layer.locked or not parameter.numeric:
             continue
         for frame in frames:
-            track = smooth_through(track, parameter, frame) if smooth else flatten(track, frame)
+            track = smooth_through(track, parameter, frame, seam) if smooth else flatten(track, frame)
         piece = piece.with_layer(layer.with_track(name, track))
     return piece

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from attrs import evolve
 
+from spiralis.core.animation.tracks import value_at
 from spiralis.core.checks.findings import Cause, Mend, register_mend
 from spiralis.core.checks.seam.timing import own_length
 from spiralis.core.editing.linking import loop_closed
@@ -26,15 +27,14 @@ def _apply(project: Project, cause: Cause) -> Project:
 def _whole_turns(piece: Composition, layer: Layer, name: str) -> Layer:
     """Return the layer where a turn ends on the nearest whole number of rounds."""
     period = layer.parameter(name).period
-    end = piece.span[1]
+    begin, end = piece.span
     before = layer.track(name)
-    last = before.keys[-1].value
+    first, last = value_at(before, layer.parameter(name), begin), before.keys[-1].value
     closed = loop_closed(piece, [(layer.id, name)]).layer(layer.id)
     track = closed.track(name)
     place = track.index_at(end)
     if period is None or place is None:
         raise ModelError(f"{layer.parameter(name).label} has no rounds that it could complete.")
-    first = track.keys[place].value
     rounds = round((last - first) / period) or (1 if last > first else -1)
     return closed.with_track(name, track.with_key(evolve(track.keys[place], value=first + rounds * period)))
 
