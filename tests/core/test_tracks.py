@@ -220,8 +220,11 @@ class HeldTest(unittest.TestCase):
 def slopes(track: Track, parameter: Parameter, *sides: tuple[float, int]) -> list[float]:
     """The speed just after (1) or before (-1) frames."""
     step = 1e-3
-    return [(value_at(track, parameter, f + 2 * side * step) - value_at(track, parameter, f + side * step)) * side / step
-            for f, side in sides]  # fmt: skip
+    found = []
+    for frame, side in sides:
+        near, far = (value_at(track, parameter, frame + times * side * step) for times in (1, 2))
+        found.append((far - near) * side / step)
+    return found
 
 
 class ShapingTest(unittest.TestCase):
