@@ -3,6 +3,7 @@
 import os
 import sys
 
+from tests import HOME, leave
 from tests.running import main
 
 if __name__ == "__main__":
@@ -12,4 +13,5 @@ if __name__ == "__main__":
     # Worker threads that Qt still holds must not keep the process from ending.
     code = main()
     sys.stdout.flush()
+    leave(HOME)
     os._exit(code)

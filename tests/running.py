@@ -16,6 +16,8 @@ from concurrent.futures import ProcessPoolExecutor, ThreadPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
 from pathlib import Path
 
+from tests import live_in
+
 _PROCESSES = 2
 #: Modules that take longest are begun first, so that no process ends with one of them alone.
 _LONGEST = (
@@ -36,13 +38,8 @@ def _modules() -> list[str]:
 
 
 def _prepare(folder: str) -> None:
-    """Let no test see or change the person's own recent projects, recovery copies or caches."""
-    own = os.path.join(folder, str(os.getpid()))
-    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-    # Processes that draw take a second each to start; the tests that are about them start their own.
-    os.environ.setdefault("SPIRALIS_RENDERERS", "0")
-    for kind in ("STATE", "CACHE", "CONFIG", "DATA"):
-        os.environ[f"XDG_{kind}_HOME"] = os.path.join(own, kind.lower())
+    """Give each process a home of its own: one's favourites are not the other's."""
+    live_in(os.path.join(folder, str(os.getpid())))
 
 
 def _run(name: str, stream: object) -> Counts:
@@ -123,7 +120,6 @@ def main() -> int:
     names = sys.argv[1:]
     with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as folder:
         if names:
-            _prepare(folder)
             rows = [_run(name, sys.stderr) for name in names]
             passed, failed, skipped = (sum(row[i] for row in rows) for i in range(3))
         else:

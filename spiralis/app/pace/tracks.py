@@ -210,7 +210,8 @@ class TrackCurves(QWidget):
         easing = shown.track.keys[index].easing
         assert isinstance(easing, CubicBezier)
         here = {"x1": x, "y1": y} if number == 1 else {"x2": x, "y2": y}
-        other = {"x2": 1 - x, "y2": 1 - y} if number == 1 else {"x1": 1 - x, "y1": 1 - y}
+        far = round(1 - x, 3), round(1 - y, 3)
+        other = {"x2": far[0], "y2": far[1]} if number == 1 else {"x1": far[0], "y1": far[1]}
         bent = evolve(easing, **here, **(other if both else {}))
         name, frame = shown.parameter.name, shown.track.keys[index].frame
 

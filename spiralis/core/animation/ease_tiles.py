@@ -6,7 +6,7 @@ import math
 
 from attrs import frozen
 
-from spiralis.core.animation.easing import HOLD, LINEAR, CubicBezier, Easing, LinearPoints, Steps
+from spiralis.core.animation.easing import DIGITS, HOLD, LINEAR, CubicBezier, Easing, LinearPoints, Steps
 
 
 @frozen
@@ -59,7 +59,7 @@ def soft(name: str, strength: str = "medium") -> CubicBezier:
     start, stop = name in ("soft-start", "soft-both"), name in ("soft-stop", "soft-both")
     if start and stop:
         share -= 0.05 if strength == "medium" else 0.0
-    return CubicBezier(share if start else 0, 0, 1 - share if stop else 1, 1)
+    return CubicBezier(share if start else 0, 0, round(1 - share, DIGITS) if stop else 1, 1)
 
 
 EASE_TILES: tuple[EaseTile, ...] = (

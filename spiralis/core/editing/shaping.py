@@ -7,7 +7,7 @@ from collections.abc import Iterable
 import numpy as np
 from attrs import evolve
 
-from spiralis.core.animation.easing import HOLD, CubicBezier, Easing, Steps
+from spiralis.core.animation.easing import DIGITS, HOLD, CubicBezier, Easing, Steps
 from spiralis.core.editing.keys import KeyRef, by_track
 from spiralis.core.model import Composition
 from spiralis.core.model.parameter import Parameter
@@ -16,7 +16,8 @@ from spiralis.core.model.track import Key, Rule, Track
 
 def as_bezier(easing: Easing) -> CubicBezier:
     """Return the easing itself, or the straight cubic-bezier that handles start from."""
-    return easing if isinstance(easing, CubicBezier) else CubicBezier(1 / 3, 1 / 3, 2 / 3, 2 / 3)
+    near, far = round(1 / 3, DIGITS), round(2 / 3, DIGITS)
+    return easing if isinstance(easing, CubicBezier) else CubicBezier(near, near, far, far)
 
 
 def speed_shaped(peak: float, height: float) -> CubicBezier:
@@ -117,9 +118,11 @@ def _sloped(left: Key, right: Key, speed: float, parameter: Parameter | None, at
         slope = speed * (right.frame - left.frame) / way if way > 1e-9 else 0.0
     if at_end:
         reach = max(1.0 - easing.x2, 0.2)
-        return evolve(left, easing=evolve(easing, x2=1 - reach, y2=1 - slope * reach))
-    reach = max(easing.x1, 0.2)
-    return evolve(left, easing=evolve(easing, x1=reach, y1=slope * reach))
+        bent = evolve(easing, x2=round(1 - reach, DIGITS), y2=round(1 - slope * reach, DIGITS))
+    else:
+        reach = max(easing.x1, 0.2)
+        bent = evolve(easing, x1=reach, y1=round(slope * reach, DIGITS))
+    return evolve(left, easing=bent)
 
 
 def keys_shaped(piece: Composition, refs: Iterable[KeyRef], smooth: bool) -> Composition:
