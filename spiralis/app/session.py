@@ -102,19 +102,21 @@ class Session(QObject):
         places = sorted(piece.place_of[i] for i in set(self.selected) if i in piece.place_of)
         return [piece.layers[place] for place in places]
 
-    def replace_project(self, project: Project, path: Path | None) -> None:
-        """Start over with another project."""
+    def replace_project(self, project: Project, path: Path | None, place: tuple[str, int] | None = None) -> None:
+        """Start over with another project, at a frame of one of its pieces (``place``) or at its beginning."""
         self.leaving.emit()
         self.history = History(project)
         forget_all()
         self.path = path
-        self.composition_id = project.compositions[0].id
+        piece = project.find(place[0]) if place is not None else None
+        self.composition_id = (piece or project.compositions[0]).id
         self.trail = self.trail_layers = ()
-        self.selected, self.keys, self.frame, self.inside = (), frozenset(), 0, None
+        self.selected, self.keys, self.inside = (), frozenset(), None
+        self.frame = min(max(place[1], 0), piece.length - 1) if place is not None and piece is not None else 0
         self.projectChanged.emit()
         self.compositionChanged.emit()
         self.selectionChanged.emit()
-        self.frameChanged.emit(0)
+        self.frameChanged.emit(self.frame)
 
     def go_into(self, layer: Layer) -> None:
         """Show the composition of a nested layer, at the moment that shows in it; ``go_up`` leads back."""

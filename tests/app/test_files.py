@@ -13,10 +13,12 @@ from pathlib import Path
 from unittest import mock
 
 import numpy as np
+from attrs import evolve
 from PyQt6.QtCore import QPointF
 from PyQt6.QtWidgets import QFileDialog, QMessageBox
 
 from spiralis.app.project import files
+from spiralis.app.project.places import keep_place
 from spiralis.app.project.recent import recent_projects
 from spiralis.app.work.shots import VIEWS, write_shots
 from spiralis.core.model import Project
@@ -63,6 +65,38 @@ class FilesTest(WindowTest):
         new = self.picture()
         self.assertEqual(new.shape, old.shape)
         self.assertFalse(np.array_equal(new, old))
+
+    def test_a_project_opens_where_one_was_in_it(self) -> None:
+        made = sample_project()
+        first, second = made.compositions[0], evolve(made.compositions[0], id="two", name="Two")
+        made = evolve(made, compositions=(first, second))
+        path, other = self.saved(made), self.saved(made, "other.spiralis")
+
+        def open_(name: Path) -> tuple[str, int]:
+            self.session.history.mark_saved()
+            self.assertTrue(self.window.files.open(name))
+            return self.session.composition_id, self.session.frame
+
+        self.assertEqual((first.id, 0), open_(path))
+        self.session.show_composition("two")
+        self.session.go_to(17)
+        self.assertEqual((first.id, 0), open_(other), "each file has a place of its own")
+        self.assertEqual(("two", 17), open_(path))
+        self.assertEqual(17, self.editor.timeline.session.frame)
+        self.assertEqual(second.id, self.editor.piece_bar.session.composition_id)
+        # A piece that is gone, or a frame that is, is nothing to stumble over.
+        self.session.go_to(30)
+        self.session.edit_project("Shorter", evolve(self.session.project, compositions=(
+            first, evolve(second, length=20, layers=()))))  # fmt: skip
+        self.session.go_to(19)
+        self.assertTrue(self.window.files.save())
+        self.assertEqual(("two", 19), open_(path))
+        keep_place(path, ("two", 4000))
+        self.session.path = None
+        self.assertEqual(("two", 19), open_(path))
+        keep_place(path, ("gone", 5))
+        self.session.path = None
+        self.assertEqual((first.id, 0), open_(path))
 
     def test_a_broken_project_leaves_the_open_one(self) -> None:
         path = self.saved(sample_project())

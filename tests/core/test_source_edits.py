@@ -32,7 +32,7 @@ from spiralis.core.raster.fonts import FONT_FOLDER
 from spiralis.core.render import render_frame
 from spiralis.core.storage import load, save
 from tests.core.clips import encode
-from tests.core.drawings import DRAWINGS
+from tests.core.drawings import DRAWINGS, svg
 from tests.core.samples import png_bytes, project
 
 
@@ -163,6 +163,13 @@ class TidyTest(FilesTest):
 
 
 class ImportTest(FilesTest):
+    def test_a_project_of_artwork_opens_with_the_whole_of_it(self) -> None:
+        (self.art / "a.svg").write_bytes(svg('<g id="Words"><rect width="9" height="9"/><circle r="4"/></g>'))
+        made, _ = new_project(gather([self.art / "a.svg", self.art / "kite.png"], Project()), "a")
+        first, second, inner = made.compositions
+        self.assertEqual((["nested"], ["picture"]), tuple([y.kind for y in piece.layers] for piece in (first, second)))
+        self.assertEqual(inner.id, first.layers[0].track("composition").value)
+
     def test_a_folder_of_everything_comes_in_and_failures_are_named(self) -> None:
         (self.art / "badge.svg").write_bytes(DRAWINGS["transforms"])
         (self.art / "broken.png").write_bytes(b"no")

@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import QMessageBox, QWidget
 
 from spiralis.app.project.guarding import Answer, Guard, ask_about, free_name
 from spiralis.app.project.keeping import Keeping
+from spiralis.app.project.places import keep_place, place_of
 from spiralis.app.project.recent import remember
 from spiralis.app.session import Session
 from spiralis.app.widgets.file_dialogs import ask_open, ask_save
@@ -117,13 +118,14 @@ class Files(QObject):
     def _show(self, project: Project, path: Path | None) -> None:
         if self._closed:
             return  # The window was closed while the file was still being read.
+        self.keep_place()
         self.keeping.begin_anew()
         if not self.has_piece:
             # The first piece: its curves are painted at once, and must not wait for what draws its frames.
             beside(warm_easing)
         self.has_piece = True
         expect_no_cycles()
-        self.session.replace_project(project, path)
+        self.session.replace_project(project, path, place_of(path) if path is not None else None)
         self.opened.emit()
         self.savedChanged.emit()
         shared = self._guard.took(path)
@@ -227,6 +229,7 @@ class Files(QObject):
         if project is not session.project:
             session.edit_project("Name the project", project, locked_too=True)
         session.path = path
+        self.keep_place()
         self._guard.took(path)
         session.history.mark_saved()
         self.keeping.saved()
@@ -285,7 +288,9 @@ class Files(QObject):
             self.session.failed.emit(str(error))
             return
         self.has_piece = True
-        self.session.replace_project(project, found.original)
+        self.session.replace_project(
+            project, found.original, place_of(found.original) if found.original is not None else None
+        )
         self.session.history.commit("Recover unsaved work", evolve(project, name=project.name))
         # Whoever saved the file after this copy was written is asked about before it is saved over.
         self._guard.took(found.original, written)
@@ -294,8 +299,15 @@ class Files(QObject):
         self.keeping.note_change()
         self.keeping.take_over(found)
 
+    def keep_place(self) -> None:
+        """Note where one is in the project's file, where it has one."""
+        session = self.session
+        if self.has_piece and session.path is not None:
+            keep_place(session.path, (session.composition_id, session.frame))
+
     def let_go(self) -> None:
         """Have no piece any more; what was unsaved has been asked about."""
+        self.keep_place()
         self.keeping.begin_anew()
         self._guard.release()
         self.has_piece = False
@@ -305,6 +317,7 @@ class Files(QObject):
     def close(self) -> None:
         """The window closes with everything settled: no copy is needed any more."""
         self._closed = True
+        self.keep_place()
         self._guard.release()
         self.keeping.close()
 

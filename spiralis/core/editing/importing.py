@@ -164,24 +164,29 @@ def new_project(
 ) -> tuple[Project, tuple[str, ...]]:
     """Return a project made of artwork, and notes: a composition a layered file, and one for all other files.
 
+    They come before what is nested in them, so that the project opens with the first of them.
+
     Raises:
         SpiralisError: nothing could be read.
     """
-    project, notes = Project(name), list[str]()
+    project, notes, whole = Project(name), list[str](), set[str]()
     for path, layered in gathered.layered:
-        project, _ = as_composition(project, layered, str(path), timing, nested)
+        project, made = as_composition(project, layered, str(path), timing, nested)
         notes += layered.notes
+        whole.add(made.id)
     shown = [source for source in gathered.sources if source.shows]
     if gathered.sources:
         size = (shown[0].width, shown[0].height) if shown else (1080, 1080)
         taken = {c.name for c in project.compositions}
         piece = Composition(unused_name(name, taken), *size, timing.rate, timing.length)
+        whole.add(piece.id)
         imported = brought_in(project.with_composition(piece), piece.id, Gathered(gathered.sources))
         project, notes = imported.project, [*notes, *imported.notes]
         if len(shown) == 1:
             only = project.composition(piece.id)
-            whole = tuple(layer.with_values(scale=(100.0, 100.0)) for layer in only.layers)
-            project = project.with_composition(evolve(only, layers=whole))
+            at_size = tuple(layer.with_values(scale=(100.0, 100.0)) for layer in only.layers)
+            project = project.with_composition(evolve(only, layers=at_size))
     if not project.compositions and not project.sources:
         raise SpiralisError(" ".join(gathered.problems) or "There is nothing to bring in.")
-    return project, tuple(notes)
+    ordered = sorted(project.compositions, key=lambda composition: composition.id not in whole)
+    return evolve(project, compositions=tuple(ordered)), tuple(notes)
