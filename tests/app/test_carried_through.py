@@ -8,7 +8,8 @@ from spiralis.app.details.linking import ask_follow
 from spiralis.app.moves.chooser import MovesChooser
 from spiralis.app.widgets.asking import LiveDialog
 from spiralis.core.animation.easing import CubicBezier
-from spiralis.core.editing.linking import loop_closed, with_driver
+from spiralis.core.editing.linking import with_driver
+from spiralis.core.editing.looping import loop_closed
 from spiralis.core.model import Key, Layer, Track
 from spiralis.core.model.drivers import Follow
 from spiralis.core.raster.kinds.copies import placements

@@ -32,6 +32,20 @@ class ChooserTest(WindowTest):
         self.click(chooser.buttons.button(button))
         self.until(lambda: not any(d.isVisible() for d in self.window.findChildren(MovesChooser)))
 
+    def test_loops_one_after_another_close_the_loop_each(self) -> None:
+        self.session.select(["square", "words"])
+        for track in self.layer("square").animated():
+            self.session.edit_layers("Still", lambda y, name=track: y.with_track(
+                name, evolve(y.track(name), keys=())), ["square"])  # fmt: skip
+        chooser = self.chooser()
+        self.click(next(button for button in chooser.families.buttons() if button.text() == "Loops"))
+        self.click(chooser.tiles["sway"])
+        self.enter_number(chooser.fields["apart"], "7")
+        self.end(chooser, QDialogButtonBox.StandardButton.Ok)
+        firsts = [self.layer(name).track("rotation").keys[0].frame for name in ("square", "words")]
+        self.assertEqual(7, abs(firsts[1] - firsts[0]))
+        self.assertEqual([], seam_jumps(self.session.project, self.session.composition))
+
     def test_a_move_is_chosen_seen_adjusted_and_taken_away(self) -> None:
         self.session.select(["words"])
         before = dict(self.layer("words").properties)

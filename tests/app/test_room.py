@@ -181,6 +181,7 @@ class RoomTest(WindowTest):
 
     def test_nothing_is_cut_in_the_smallest_window(self) -> None:
         self.session.select(["square"])
+        self.nest_within_nest()
         for size in ((1100, 700), (1280, 800)):
             self.window.resize(*size)
             for names in ((), ("pace",), ("details",), ("across",), ("alone",)):
@@ -209,6 +210,15 @@ class RoomTest(WindowTest):
                                else Qt.ToolButtonStyle.ToolButtonIconOnly)}, styles)  # fmt: skip
             self.check_inside(strip)
         around.close()
+
+    def nest_within_nest(self) -> None:
+        """Go two nests deep: the way there, beside the menus, is as long as it gets."""
+        for _ in range(2):
+            self.session.select([self.session.composition.layers[0].id])
+            self.act("Nest at full size")
+            self.session.go_into(self.session.composition.layers[0])
+            self.settle()
+        self.session.select([self.session.composition.layers[0].id])
 
     def check_inside(self, panel: QWidget) -> None:
         """Every visible button and label lies in its panel, is wide enough for its text, and overlaps no other."""

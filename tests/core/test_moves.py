@@ -14,7 +14,7 @@ from spiralis.core.editing.edits import moved_in_time
 from spiralis.core.editing.moving import room_of, set_by_hand, taken_apart, with_move, with_move_changed, without_move
 from spiralis.core.editing.reformat import reformatted
 from spiralis.core.errors import ModelError
-from spiralis.core.model import Key, Layer, MoveUse, Project, Track
+from spiralis.core.model import Key, Layer, MoveUse, Project, Rule, Track
 from spiralis.core.model.drivers import Follow
 from spiralis.core.moves import FAMILIES, Point, between, move, moves, points_of
 from spiralis.core.render import render_frame
@@ -56,6 +56,46 @@ def taken(layer: Layer, *uses: MoveUse) -> tuple[Project, Layer]:
 def state(project: Project, frame: float) -> dict[str, object]:
     composition = project.compositions[0]
     return dict(Evaluated(project, composition, frame).values(composition.layers[0]))
+
+
+class ShiftedLoopTest(unittest.TestCase):
+    @given(st.sampled_from([each.name for each in moves("loop")]), st.integers(-59, 90), st.sampled_from((1, 2, 4)))
+    @settings(max_examples=60, deadline=None)
+    def test_a_loop_that_begins_later_is_the_same_loop_later(self, name: str, late: int, times: int) -> None:
+        plain = kite_for(name)
+        (first, _), (other, layer) = (taken(plain, MoveUse(name, at, 60, times=times)) for at in (0, late))
+        for frame in (0, 1, 17, 30, 42.5, 58, 59.75):
+            early, shifted = state(first, (frame - late) % 60), state(other, frame)
+            for key in WRITTEN.values():
+                apart = np.subtract(shifted[key], early[key])
+                period = plain.parameter(key).period
+                apart = apart - np.round(apart / period) * period if period is not None else apart
+                np.testing.assert_allclose(apart, 0, atol=1e-5, err_msg=key)
+        # What is taken away or changed leaves nothing of it.
+        project, piece_ = other, other.compositions[0]
+        bare = without_move(project, piece_, layer, 0)
+        for key in layer.properties:
+            self.assertEqual(bare.track(key).after, plain.track(key).after)
+        back = with_move_changed(project, piece_, layer, 0, MoveUse(name, 0, 60, times=times))
+        for key in back.properties:
+            self.assertEqual(Rule.ONCE, back.track(key).before.rule)
+
+    def test_only_what_takes_the_whole_of_a_loop_goes_on(self) -> None:
+        def rules(use: MoveUse, layer: Layer, loop: bool = True) -> set[Rule]:
+            project = Project("Moves", (evolve(piece(layer, length=60), loop=loop),))
+            made = with_move(project, project.compositions[0], layer, use)
+            return {made.track(name).after.rule for name in made.animated()}
+
+        self.assertEqual({Rule.REPEAT}, rules(MoveUse("sway", 5, 60, times=2), kite()))
+        self.assertEqual({Rule.ACCUMULATE}, rules(MoveUse("spin", 5, 60), kite()))
+        self.assertEqual({Rule.ONCE}, rules(MoveUse("sway", 5, 60, times=2), kite(), loop=False))
+        self.assertEqual({Rule.ONCE}, rules(MoveUse("sway", 5, 40, times=2), kite()))
+        self.assertEqual({Rule.ONCE}, rules(MoveUse("fade-in", -5, 60), kite()))
+        self.assertEqual({Rule.ONCE}, rules(MoveUse("sway", 5, 70, times=2), kite()))
+        keyed = kite().with_track("rotation", Track(0.0, (Key(-3, 4.0),)))
+        self.assertEqual({Rule.ONCE}, rules(MoveUse("sway", 5, 60), keyed))
+        words = Layer("Kite", "text", 0, 100, id="kite").with_values(text="Up", size=20.0)
+        self.assertEqual({Rule.ACCUMULATE}, rules(MoveUse("sway", 5, 60, part="letters"), words))
 
 
 class EveryMoveTest(unittest.TestCase):

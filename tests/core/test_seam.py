@@ -130,6 +130,20 @@ class BrokenTest(unittest.TestCase):
         after = mended(project, cause, "make-it-loop")
         self.assertEqual(after.compositions[0].layer("square").track("rotation").keys[-1].value, 360.0)
 
+    def test_04_keys_that_lie_later_than_the_loop(self) -> None:
+        shifted = square().with_track("opacity", keys((6, 100.0), (20, 10.0), (46, 100.0)))
+        project = made(shifted)
+        cause = self.broken(project, JUMP, "square", "opacity", ("go-round",))
+        after = mended(project, cause, "go-round").compositions[0].layer("square").track("opacity")
+        self.assertEqual((Rule.REPEAT, Rule.REPEAT), (after.before.rule, after.after.rule))
+        self.assertEqual(shifted.track("opacity").keys, after.keys)
+        # Keys that take no whole part of the loop, or end elsewhere, do not come round by going on.
+        for track in (keys((-5, 100.0), (5, 10.0), (25, 100.0)), keys((-5, 100.0), (5, 10.0), (35, 90.0))):
+            other = made(square().with_track("opacity", track))
+            ways = [way for cause in check(other, other.compositions[0]).causes for way in cause.mends]
+            self.assertIn("set-last-to-first", ways)
+            self.assertNotIn("go-round", ways)
+
     def test_05_opacity(self) -> None:
         layer = square().with_track("opacity", keys((0, 100.0), (38, 20.0)))
         self.broken(made(layer), JUMP, "square", "opacity")

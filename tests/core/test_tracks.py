@@ -272,6 +272,13 @@ class ShapingTest(unittest.TestCase):
         on = evolve(back, keys=(*back.keys[:2], Key(20, (130.0, 190.0))))
         self.assertNotEqual(flatten(on, 10), smooth_through(on, PAIR, 10))
 
+    def test_lists_of_unlike_length_come_to_rest(self) -> None:
+        short = ((0.0, 0.0, 0.0, 0.0, 1.0), (1.0, 1.0, 1.0, 1.0, 1.0))
+        long = (short[0], (0.5, 1.0, 0.0, 0.0, 1.0), short[1])
+        track = Track(short, (Key(0, short), Key(10, long), Key(20, short)))
+        for frame in (0, 10, 20):
+            self.assertEqual(flatten(track, frame), smooth_through(track, STOPS, frame, (0, 20)))
+
     def test_softness_reads_back(self) -> None:
         self.assertEqual([round(v, 9) for v in softness(CubicBezier(0.2, 0, 0.7, 1)) or ()], [20, 30])
         self.assertIsNone(softness(CubicBezier(0.2, 0.4, 0.7, 1)))

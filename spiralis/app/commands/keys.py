@@ -23,7 +23,7 @@ from spiralis.core.editing.keys import (
     keys_moved,
     keys_reversed,
 )
-from spiralis.core.editing.linking import loop_closed, trimmed_to_loop
+from spiralis.core.editing.looping import loop_closed, trimmed_to_loop
 from spiralis.core.editing.sequencing import in_random_turn
 from spiralis.core.editing.shaping import keys_shaped
 from spiralis.core.editing.spans import split

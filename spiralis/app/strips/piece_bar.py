@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QToolButton, QWidg
 from spiralis.app.checks.watch import ChecksWatch
 from spiralis.app.seam.watch import SeamWatch
 from spiralis.app.session import Session
+from spiralis.app.strips.format_button import FormatButton
 from spiralis.app.strips.piece_list import PieceList
 from spiralis.app.style import icon
 
@@ -32,8 +33,7 @@ class PieceBar(QWidget):
         self.up.setIcon(icon("up-out"))
         self.up.setAccessibleName("Go back up")
         self.up.clicked.connect(session.go_up)
-        self.format = QPushButton()
-        self.format.setToolTip("Change size, frame rate and length")
+        self.format = FormatButton()
         self.format.clicked.connect(self.formatAsked)
         self.loop = QPushButton()
         self.loop.setObjectName("Verdict")
@@ -75,9 +75,7 @@ class PieceBar(QWidget):
             self._show_trail(above)
             self.up.setToolTip(f"Back up to {above[-1]} (Ctrl+Backspace)")
         self.pieces.refresh()
-        piece = session.composition
-        rate = f"{float(piece.rate):.4g}"
-        self.format.setText(f"{piece.width} × {piece.height}  ·  {rate} fps  ·  {float(piece.seconds):.2f} s")
+        self.format.show_format(session.composition)
 
     def show_exporting(self, share: float | None) -> None:
         """Say how far the file is that is being written beside the work; None where there is none."""

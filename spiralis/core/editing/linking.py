@@ -10,13 +10,10 @@ from attrs import evolve
 from spiralis.core.animation.drivers import values_over
 from spiralis.core.animation.easing import LINEAR
 from spiralis.core.animation.placing import PARTS, is_separate
-from spiralis.core.animation.tracks import value_at
-from spiralis.core.editing.edits import set_value, unused_name, with_length
-from spiralis.core.editing.shaping import flatten, smooth_through
+from spiralis.core.editing.edits import set_value, unused_name
 from spiralis.core.errors import ModelError
 from spiralis.core.model import Composition, Key, Layer, Track, Value
 from spiralis.core.model.drivers import DialJoin, Driver, Follow, Roll, Wobble, source_of
-from spiralis.core.model.parameter import Parameter
 
 
 def with_driver(layer: Layer, name: str, driver: Driver | None) -> Layer:
@@ -183,60 +180,3 @@ def baked_dependents(piece: Composition, layer_id: str, names: Container[str]) -
     for layer, name in followers_of(piece, layer_id, names):
         piece = baked(piece, layer.id, name)
     return piece
-
-
-def loop_closed(piece: Composition, threads: Iterable[tuple[str, str]], smooth: bool = False) -> Composition:
-    """Return the composition where each thread ends on exactly the value it began with.
-
-    The last key within the play span, where it lies within its last two frames, comes to lie on the frame after it
-    (which *is* its first frame) with the value of the beginning; else such a key is added. Keys after the span stay.
-    What looks the same after each period ends on the nearest such value: a round stays a round.
-    With ``smooth`` the speed matches too: what turns back at the seam, or begins later, comes to rest there, and what
-    passes it goes through with one speed.
-    """
-    for layer_id, name in threads:
-        layer = piece.layer(layer_id)
-        track = layer.track(name)
-        if layer.locked or len(track.keys) < 2:
-            continue
-        begin, end = piece.span
-        within = tuple(key for key in track.keys if key.frame <= end)
-        later = tuple(key for key in track.keys if key.frame > end)
-        if not within:
-            continue
-        first, last = within[0], within[-1]
-        kept = tuple(key for key in within if key.frame < end - 2) if last.frame >= end - 2 else within
-        parameter = layer.parameter(name)
-        value = first.value if first.frame >= begin else value_at(track, parameter, begin)
-        value = _nearest_round(parameter, value, last.value)
-        closing = Key(end, value, first.easing, last.handle_in if last.frame >= end - 2 else None, first.handle_out)
-        made = evolve(track, keys=(*kept, closing, *later))
-        if smooth:
-            made = _matched(made, parameter, first.frame, (begin, end))
-        piece = piece.with_layer(layer.with_track(name, made))
-    return piece
-
-
-def _nearest_round(parameter: Parameter, value: Value, last: Value) -> Value:
-    """Return the value, some periods on, that is nearest to the last one."""
-    if parameter.period is None or not isinstance(value, float) or not isinstance(last, float):
-        return value
-    return value + round((last - value) / parameter.period) * parameter.period
-
-
-def _matched(track: Track, parameter: Parameter, first: int, span: tuple[int, int]) -> Track:
-    """Let the thread leave its first key as it comes to the span's end: along one handle in space, with one speed."""
-    begin, end = (next(key for key in track.keys if key.frame == frame) for frame in (first, span[1]))
-    if begin.handle_out is not None:
-        track = track.with_key(evolve(end, handle_in=(-begin.handle_out[0], -begin.handle_out[1])))
-    if parameter.numeric and first == span[0] and track.keys[-1].frame == span[1]:
-        return smooth_through(track, parameter, first, span)
-    return flatten(flatten(track, first), span[1])
-
-
-def trimmed_to_loop(piece: Composition) -> Composition:
-    """Return the composition as long as its latest key: the frame of that key is frame 0 again."""
-
-    frames = [key.frame for layer in piece.layers for track in layer.properties.values() for key in track.keys]
-    latest = max((frame for frame in frames if frame > 0), default=piece.length)
-    return with_length(piece, min(max(latest, 1), 200_000))

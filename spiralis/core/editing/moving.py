@@ -10,9 +10,10 @@ from attrs import evolve, frozen
 
 from spiralis.core.animation.placing import is_separate
 from spiralis.core.animation.tracks import value_at
+from spiralis.core.editing.looping import going_round
 from spiralis.core.errors import ModelError
 from spiralis.core.geometry import Affine
-from spiralis.core.model import Composition, Key, Layer, MoveUse, Project, Track, Value
+from spiralis.core.model import Composition, Extend, Key, Layer, MoveUse, Project, Track, Value
 from spiralis.core.moves import Point, Room, move, points_of
 from spiralis.core.raster.spreading_letters import WAYS
 from spiralis.core.render.layers import Evaluated
@@ -88,14 +89,27 @@ def with_move(project: Project, piece: Composition, layer: Layer, use: MoveUse) 
     points = points_of(use, room_of(project, piece, layer, use))
     at = Evaluated(project, piece, float(rest_frame(use)))
     if by_parts(layer, use):
-        changed = _spread(layer, use, points, at)
+        changed, names = _spread(layer, use, points, at), [_keyed_by(use)]
     else:
-        changed = layer
+        changed, names = layer, []
         for moved in _moved(layer, _to_parent(at, layer)):
             if any(moved.departs(point) for point in points):
                 track = _written(layer, moved, use, points, _to_parent(at, layer))
                 changed = changed.with_track(moved.name, track)
+                names.append(moved.name)
+    for name in names if _goes_on(piece, use) else ():
+        begin, end = piece.span
+        round_ = going_round(changed.track(name), layer.parameter(name), (end - begin) * use.times)
+        if round_ is not None and not layer.track(name).keys:
+            changed = changed.with_track(name, round_)
     return evolve(changed, moves=(*layer.moves, use))
+
+
+def _goes_on(piece: Composition, use: MoveUse) -> bool:
+    """Whether a loop that takes the whole of a looping piece begins elsewhere than that: it goes on around the seam."""
+    begin, end = piece.span
+    shifted = use.first != begin and use.length >= end - begin
+    return move(use.name).family == "loop" and piece.loop and shifted
 
 
 def _to_parent(at: Evaluated, layer: Layer) -> Affine:
@@ -229,7 +243,9 @@ def _cleared(layer: Layer, name: str, use: MoveUse, frames: list[int], others: t
     shared = {frame for other in others for frame in (other.first, other.last)}
     gone = {frame for frame in frames if frame not in shared}
     keys = tuple(key for key in track.keys if key.frame not in gone)
-    return evolve(track, value=rest, keys=keys)
+    # How it goes on belongs to its keys, and goes with the last of them.
+    return evolve(track, value=rest, keys=keys) if keys else evolve(
+        track, value=rest, keys=(), before=Extend(), after=Extend())  # fmt: skip
 
 
 def with_move_changed(project: Project, piece: Composition, layer: Layer, index: int, use: MoveUse) -> Layer:

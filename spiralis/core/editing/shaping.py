@@ -10,7 +10,7 @@ from attrs import evolve
 from spiralis.core.animation.easing import DIGITS, HOLD, CubicBezier, Easing, Steps
 from spiralis.core.editing.keys import KeyRef, by_track
 from spiralis.core.model import Composition
-from spiralis.core.model.parameter import Parameter
+from spiralis.core.model.parameter import LISTS, Parameter
 from spiralis.core.model.track import Key, Rule, Track
 
 
@@ -64,6 +64,8 @@ def smooth_through(track: Track, parameter: Parameter, frame: int, seam: tuple[i
     if index is None:
         return track
     joined = index in (0, len(track.keys) - 1)
+    if parameter.kind in LISTS:
+        return flatten(track, frame)  # Two lists need not be equally long; nothing says how far they are apart.
     if joined and not _comes_round(track, parameter, seam):
         return flatten(track, frame)
     left, into = (track.keys[-2], track.keys[-1]) if joined else track.keys[index - 1 : index + 1]
@@ -88,11 +90,8 @@ def _comes_round(track: Track, parameter: Parameter, seam: tuple[int, int] | Non
     if track.after.rule is Rule.ACCUMULATE:
         return True
     first, last = track.keys[0], track.keys[-1]
-    gap = np.abs(parameter.to_array(last.value) - parameter.to_array(first.value))
-    if parameter.period is not None:
-        gap = np.abs(gap - np.round(gap / parameter.period) * parameter.period)
     closes = seam == (first.frame, last.frame) or track.after.rule is Rule.REPEAT
-    return closes and float(gap.max()) < 1e-6
+    return closes and float(np.abs(parameter.apart(first.value, last.value)).max()) < 1e-6
 
 
 def _with_slopes(track: Track, frame: int, speed: float, parameter: Parameter | None = None) -> Track:

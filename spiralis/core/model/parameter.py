@@ -139,6 +139,14 @@ class Parameter:
             raise self._wrong("text of at most 20000 letters", value)
         return value
 
+    def apart(self, first: Value, second: Value) -> np.ndarray:
+        """Return how far a numeric value is from another, (components,); whole periods count as nothing."""
+        way = self.to_array(second) - self.to_array(first)
+        if self.period is None:
+            return way
+        nearest: np.ndarray = way - np.round(way / self.period) * self.period
+        return nearest
+
     def to_array(self, value: Value) -> np.ndarray:
         """Flatten a numeric value to a float64 array of shape (components,)."""
         return np.asarray(value, dtype=np.float64).reshape(-1)

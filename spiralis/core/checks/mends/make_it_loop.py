@@ -7,7 +7,7 @@ from attrs import evolve
 from spiralis.core.animation.tracks import value_at
 from spiralis.core.checks.findings import Cause, Mend, register_mend
 from spiralis.core.checks.seam.timing import own_length
-from spiralis.core.editing.linking import loop_closed
+from spiralis.core.editing.looping import loop_closed
 from spiralis.core.errors import ModelError
 from spiralis.core.model import Composition, Key, Layer, Project, Track, layer_kind
 

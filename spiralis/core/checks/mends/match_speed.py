@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from spiralis.core.checks.findings import Cause, Mend, register_mend
-from spiralis.core.editing.linking import loop_closed
+from spiralis.core.editing.looping import loop_closed
 from spiralis.core.model import Project
 
 

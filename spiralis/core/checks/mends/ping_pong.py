@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from spiralis.core.checks.findings import Cause, Mend, register_mend
 from spiralis.core.editing.keys import KeyRef, keys_mirrored, keys_moved, keys_stretched
-from spiralis.core.editing.linking import loop_closed
+from spiralis.core.editing.looping import loop_closed
 from spiralis.core.errors import ModelError
 from spiralis.core.model import Project
 

@@ -10,6 +10,7 @@ from spiralis.core.animation.drivers import values_over
 from spiralis.core.animation.tracks import value_at
 from spiralis.core.checks.findings import Cause
 from spiralis.core.checks.seam.case import JUMP, Case, Finder, amount, register_finder, said, seen_at_seam
+from spiralis.core.editing.looping import going_round
 from spiralis.core.model import Composition, Kind, Layer
 from spiralis.core.model.drivers import source_of
 
@@ -83,6 +84,8 @@ def _cause(case: Case, layer: Layer, name: str, gap: float) -> Cause:
     mends = ["set-last-to-first", "ping-pong"] if len(track.keys) > 1 and track.driver is None else []
     if parameter.period is not None and mends:
         mends.insert(0, "make-it-loop")
+    if track.driver is None and going_round(track, parameter, case.end - case.begin) is not None:
+        mends.insert(0, "go-round")
     if parameter.family in ("place", "size", "turn", "look", "content"):
         mends.append("cross-fade")
     return Cause("value-jump", JUMP, case.piece.id, layer.id, name, size, unit, sentence, tuple(mends))
