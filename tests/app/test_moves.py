@@ -32,6 +32,35 @@ class ChooserTest(WindowTest):
         self.click(chooser.buttons.button(button))
         self.until(lambda: not any(d.isVisible() for d in self.window.findChildren(MovesChooser)))
 
+    def test_what_one_set_stays_for_another_move_of_the_same_family(self) -> None:
+        self.session.select(["words"])
+        self.session.go_to(30)
+        chooser = self.chooser()
+        self.assertEqual(0, chooser.fields["first"].value, "a move begins with its layer, not where the playhead is")
+        self.enter_number(chooser.fields["first"], "12")
+        self.click(chooser.tiles["pop-in"])
+        self.enter_number(chooser.fields["length"], "9")
+        self.click(chooser.tiles["fade-in"])
+        (use,) = self.layer("words").moves
+        self.assertEqual(("fade-in", 12, 9), (use.name, use.first, use.length))
+        self.click(next(button for button in chooser.families.buttons() if button.text() == "Exits"))
+        self.click(chooser.tiles["fade-out"])
+        (use,) = self.layer("words").moves
+        self.assertEqual(self.session.composition.length, use.last, "an exit ends with its layer")
+        self.assertEqual(100.0, chooser.fields["strength"].value)
+        self.end(chooser, QDialogButtonBox.StandardButton.Ok)
+        self.settle()
+        editor = self.editor.details.findChild(MovesEditor)
+        self.click(next(b for b in editor.findChildren(QPushButton) if b.text().startswith("Fade out")))
+        chooser = self.open_one()
+        before = self.layer("words").moves[0]
+        self.click(chooser.tiles["shrink"])
+        (use,) = self.layer("words").moves
+        times = (before.first, before.length), (use.first, use.length)
+        self.assertEqual(*times, "what takes a move's place keeps its time")
+        self.end(chooser, QDialogButtonBox.StandardButton.Cancel)
+        self.assertEqual("fade-out", self.layer("words").moves[0].name)
+
     def test_loops_one_after_another_close_the_loop_each(self) -> None:
         self.session.select(["square", "words"])
         for track in self.layer("square").animated():

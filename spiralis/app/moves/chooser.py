@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from functools import partial
 from itertools import count
 
 from attrs import evolve
@@ -68,6 +69,8 @@ class MovesChooser(QDialog):
         self.layers = session.layers
         offer_kept(OWN_MOVES.all())
         self._on_carrier = False
+        #: The numbers that a person set: another move of the same family keeps them.
+        self._held: set[str] = set() if index is None else {"first", "length", "times", "direction"}
         old, self._by_hand = None, list[str]()
         if index is not None:
             old = self.layers[0].moves[index]
@@ -137,6 +140,10 @@ class MovesChooser(QDialog):
         ids = {layer.id for layer in self.layers}
         frames = [k.frame for y in layers if y.id in ids for name in y.animated() for k in y.track(name).keys]
         self.fields["first"].show_value(float(max(frames, default=0) + 1))
+        self._hold("first")
+
+    def _hold(self, name: str) -> None:
+        self._held.add(name)
         self.apply()
 
     def _go_on_carrier(self) -> None:
@@ -154,14 +161,14 @@ class MovesChooser(QDialog):
             "direction": NumberField("Direction", "°", -360, 360, decimals=0),
             "apart": NumberField("One after another", "f", -500, 500, decimals=0),
         }
-        values = {"first": self.session.frame, "length": 20, "strength": 100, "direction": 0, "softness": 60,
+        values = {"first": max(self.layers[0].first, 0), "length": 20, "strength": 100, "direction": 0, "softness": 60,
                   "times": 1, "apart": 0}  # fmt: skip
         grid = QGridLayout()
         grid.setHorizontalSpacing(10)
         self.labels: dict[str, QLabel] = {}
         for place, (name, field) in enumerate(self.fields.items()):
             field.show_value(float(values[name]))
-            field.changed.connect(self.apply)
+            field.changed.connect(partial(self._hold, name))
             field.refused.connect(self.note.setText)
             self._place(grid, place, name, field.label, field)
         self.part = ListField()
@@ -228,31 +235,39 @@ class MovesChooser(QDialog):
 
     def choose(self, chosen: Move) -> None:
         """Choose a move, with the direction, time and place in time that suit it."""
+        if self.chosen is not None and self.chosen.family != chosen.family:
+            self._held -= {"first", "length", "times"}
         self.chosen, self._on_carrier = chosen, False
+        start, length, times = self._usual_time(chosen)
+        numbers = MoveUse(chosen.name, start, length, direction=chosen.direction or 0.0, times=times)
+        for name in ("first", "length", "times", "direction"):
+            if name not in self._held:
+                self.fields[name].show_value(float(getattr(numbers, name)))
+        self._show_tiles()
+        self.apply()
+        self.session.go_to(self.use(chosen).first)
+        self.player.play()
+
+    def _usual_time(self, chosen: Move) -> tuple[int, int, int]:
+        """Return where a move begins, how long it takes and how often it goes round, where nobody says so."""
         session, layer = self.session, self.layers[0]
         length = max(round(chosen.length * float(session.composition.rate)), 2)
         first, last = max(layer.first, 0), min(layer.last, session.composition.length)
+        times = int(self.fields["times"].value or 1)
         if chosen.family == "loop" and session.composition.loop:
             # Whole rounds over what is left, so that the piece's own loop stays closed.
             ends = [use.last for use in layer.moves if move(use.name).family == "entrance"]
             begins = [use.first for use in layer.moves if move(use.name).family == "exit"]
             first, last = max([first, *ends]), min([last, *begins])
-            self.fields["times"].show_value(float(max(math.floor((last - first) / length), 1)))
+            times = max(math.floor((last - first) / length), 1)
             length = max(last - first, 2)
         length = min(length, max(last - first, 2))
-        start = last - length if chosen.family == "exit" else first
-        self._show_numbers(MoveUse(chosen.name, start, length, direction=chosen.direction or 0.0,
-                                   times=int(self.fields["times"].value or 1)), keep=True)  # fmt: skip
-        self.apply()
-        session.go_to(start)
-        self.player.play()
+        return (last - length if chosen.family == "exit" else first), length, times
 
-    def _show_numbers(self, use: MoveUse, keep: bool = False) -> None:
-        """Show a use's numbers; ``keep`` leaves those that suit any move as they are."""
-        for name in ("first", "length", "direction", *(() if keep else ("strength", "softness", "times"))):
+    def _show_numbers(self, use: MoveUse) -> None:
+        for name in ("first", "length", "direction", "strength", "softness", "times"):
             self.fields[name].show_value(float(getattr(use, name)))
-        if not keep:
-            self.part.setCurrentIndex(PARTS.index(use.part))
+        self.part.setCurrentIndex(PARTS.index(use.part))
         self._show_tiles()
 
     def use(self, chosen: Move, late: int = 0) -> MoveUse:
