@@ -161,6 +161,7 @@ class SpreadTest(unittest.TestCase):
             self.assertEqual([(keys[0].frame, keys[0].value), (keys[-1].frame, keys[-1].value)], [(0, 0.0), (100, 0.0)])
             self.assertLessEqual(abs(keys[1].frame - 30), 3)
             self.assertLessEqual(abs(keys[1].value - 60), 6.0 + 1e-9)
+            self.assertTrue(all(len(key.easing.css()) < 40 for key in keys), "handles that can be read")
         self.assertNotEqual(after.layer("a").track("rotation"), after.layer("b").track("rotation"))
 
     def test_settling_swings_around_the_end_value(self) -> None:
@@ -169,6 +170,22 @@ class SpreadTest(unittest.TestCase):
         self.assertEqual([round(key.value, 6) for key in made.keys], [0.0, 110.0, 95.0, 102.5, 100.0])
         self.assertEqual([key.frame for key in made.keys], [0, 20, 24, 28, 36])
         self.assertEqual(settled(track, ROTATION, 0, 10.0, 3, 16), track)
+
+    @given(st.integers(1, 40), st.integers(1, 12), st.integers(1, 60))
+    def test_settling_loses_no_key_and_ends_before_the_next(self, room: int, count: int, duration: int) -> None:
+        track = turning((0, 0.0), (20, 100.0), (20 + room, 30.0), (90, 7.0)).track("rotation")
+        made = settled(track, ROTATION, 20, 10.0, count, duration)
+        self.assertEqual(track.keys[2:], made.keys[-2:])
+        self.assertEqual(track.keys[0], made.keys[0])
+        frames = [key.frame for key in made.keys]
+        self.assertEqual(sorted(set(frames)), frames)
+        if room == 1:
+            self.assertEqual(track, made)
+        else:
+            swings = made.keys[1:-3]
+            self.assertEqual(min(count, max(min(duration, room - 1) - 1, 1)), len(swings))
+            self.assertEqual((100.0, 20 + min(duration, room - 1)), (made.keys[-3].value, made.keys[-3].frame))
+            self.assertTrue(all((swing.value > 100) == (place % 2 == 0) for place, swing in enumerate(swings)))
 
 
 class SpanTest(unittest.TestCase):

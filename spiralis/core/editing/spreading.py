@@ -93,10 +93,12 @@ class Variation:
 def varied(composition: Composition, keys: frozenset[KeyRef], variation: Variation) -> tuple[Composition, set[KeyRef]]:
     """Return the composition with small seeded differences in time, value and softness, and where the keys are now.
 
-    Keys on the composition's first and last frame stay where they are, so that a loop stays closed, and a thread's
-    first and last chosen keys keep their values. The numbers of a key come from Philox by seed, layer and its place.
+    Keys on the first and last frame of composition and play span stay where they are, so that a loop stays closed, and
+    a thread's first and last chosen keys keep their values. The numbers of a key come from Philox by seed, layer and
+    its place.
     """
     found: set[KeyRef] = set()
+    ends = (0, composition.length, *composition.span)
     ids = [layer.id for layer in composition.layers]
     for (layer_id, name), frames in sorted(by_track(keys).items()):
         layer = composition.layer(layer_id)
@@ -107,14 +109,15 @@ def varied(composition: Composition, keys: frozenset[KeyRef], variation: Variati
         place = ids.index(layer_id) * 1000 + names.index(name)
         random = np.random.Generator(np.random.Philox(key=[variation.seed, place]))
         parameter = layer.parameter(name)
-        track, landed = _vary_track(layer.track(name), parameter, frames, variation, random, composition.length)
+        track, landed = _vary_track(layer.track(name), parameter, frames, variation, random, ends)
         found |= {KeyRef(layer_id, name, frame) for frame in landed}
         composition = composition.with_layer(layer.with_track(name, track))
     return composition, found
 
 
 def _vary_track(
-    track: Track, parameter: Parameter, frames: set[int], by: Variation, random: np.random.Generator, length: int
+    track: Track, parameter: Parameter, frames: set[int], by: Variation, random: np.random.Generator,
+    ends: tuple[int, ...],
 ) -> tuple[Track, set[int]]:
     keys = list(track.keys)
     chosen = [index for index, key in enumerate(keys) if key.frame in frames]
@@ -125,7 +128,7 @@ def _vary_track(
         low = keys[index - 1].frame + 1 if index > 0 else key.frame - 10**6
         high = keys[index + 1].frame - 1 if index + 1 < len(keys) else key.frame + 10**6
         frame = key.frame
-        if key.frame not in (0, length):
+        if key.frame not in ends:
             frame = min(max(key.frame + round(shift * by.frames), low), high)
         value = key.value
         if parameter.numeric and index not in (chosen[0], chosen[-1]) and index > 0:
@@ -135,7 +138,8 @@ def _vary_track(
         easing = key.easing
         if isinstance(easing, CubicBezier):
             change = soft * by.softness / 100
-            easing = evolve(easing, x1=min(max(easing.x1 + change, 0), 1), x2=min(max(easing.x2 - change, 0), 1))
+            x1, x2 = (min(max(x, 0.0), 1.0) for x in (easing.x1 + change, easing.x2 - change))
+            easing = evolve(easing, x1=round(x1, 3), x2=round(x2, 3))
         keys[index] = evolve(key, frame=frame, value=value, easing=easing)
         landed.add(frame)
     return evolve(track, keys=tuple(keys)), landed
@@ -145,9 +149,11 @@ def settled(track: Track, parameter: Parameter, frame: int, amount: float, count
     """Return the track where the value of the key on a frame is overshot and settled on in ``count`` swings.
 
     The first swing goes past the value by ``amount`` % of the last move; each further one is half as far and to the
-    other side; they share ``duration`` frames after the key, and a last key brings the value itself.
+    other side; they share ``duration`` frames after the key, and a last key brings the value itself. Where the next
+    key comes sooner they share the frames before it, fewer of them where there is no frame for each.
 
-    Raises nothing: a track without a key there, or with none before it, comes back as it is.
+    Raises nothing: a track without a key there, with none before it, or without a frame to settle in, comes back as it
+    is.
     """
     index = track.index_at(frame)
     if index is None or index == 0 or not parameter.numeric or count < 1:
@@ -156,8 +162,14 @@ def settled(track: Track, parameter: Parameter, frame: int, amount: float, count
     if len(before) != len(goal):
         return track
     soft = CubicBezier(0.45, 0, 0.55, 1)
-    step = duration / (count + 1)
     base = track.keys[index]
+    if index + 1 < len(track.keys):
+        duration = min(duration, track.keys[index + 1].frame - frame - 1)
+    if duration < 1:
+        return track
+    # Each swing, and the rest after them, has a frame of its own.
+    count = min(count, max(duration - 1, 1))
+    step = duration / (count + 1)
     made = track
     for swing in range(1, count + 1):
         reach = amount / 100 * 0.5 ** (swing - 1) * (1 if swing % 2 else -1)
@@ -165,5 +177,5 @@ def settled(track: Track, parameter: Parameter, frame: int, amount: float, count
         at = frame + round((swing - 1) * step)
         key = Key(at, value, soft) if swing > 1 else evolve(base, value=value, easing=soft)
         made = made.with_key(key)
-    last = frame + max(duration, count)
+    last = frame + duration
     return made.with_key(Key(last, base.value, base.easing))
