@@ -255,9 +255,11 @@ class Session(QObject):
         if self.edit(step, change, merge) and said:
             self.said.emit(said)
 
-    def say_fewer_keys(self, before: Composition) -> None:
-        """Say how many keys went since, because others came to lie on their frames."""
-        note = fewer_keys_note(before, self.composition)
+    def say_fewer_keys(
+        self, before: Composition, chosen: Iterable[KeyRef] = (), landed: Iterable[KeyRef] = ()
+    ) -> None:
+        """Say how many keys went since, because those that were ``chosen`` came to lie on their frames (``landed``)."""
+        note = fewer_keys_note(before, self.composition, chosen, landed)
         if note:
             self.said.emit(f"{note}; undo brings back what went.")
 

@@ -13,7 +13,7 @@ from spiralis.app.project.formats import FormatDialog
 from spiralis.app.widgets.fields import NumberField
 from spiralis.core.editing.keys import KeyRef, fewer_keys
 from spiralis.core.model import Composition, Key, Marker, Track, new_id
-from tests.app.harness import WindowTest
+from tests.app.harness import ALT, WindowTest
 
 
 class KeysKeptTest(WindowTest):
@@ -110,6 +110,30 @@ class KeysKeptTest(WindowTest):
         self.assertEqual(self.frames(), [0, 10])
         self.assertIn("1 key goes", self.told[-1])
 
+    def test_copies_of_keys_that_take_the_place_of_others_say_so(self) -> None:
+        self.add_keys(30, 40)
+        pair = {KeyRef("square", "position", frame) for frame in (0, 20)}
+        self.session.select(["square"], pair)
+        self.window.context.keys.mirror()
+        self.assertEqual([0, 20, 30, 40], self.frames())
+        self.assertEqual([], self.told, "the mirror's last key is what lay there")
+        self.session.undo()
+        self.session.select(["square"], {KeyRef("square", "position", 20)})
+        self.act("Copy")
+        self.session.go_to(30)
+        self.act("Paste")
+        self.assertEqual([0, 20, 30, 40], self.frames())
+        self.assertIn("1 key goes, as another comes to lie on its frame", self.told[-1])
+        self.session.undo()
+        self.told.clear()
+        self.session.go_to(33)
+        self.act("Paste")
+        self.assertEqual(([0, 20, 30, 33, 40], []), (self.frames(), self.told))
+        bead, goal = self.bead("square", "position", 20), self.bead("square", "position", 40)
+        with mock.patch.object(QToolTip, "showText") as shown:
+            self.drag(self.editor.timeline.rows, bead, goal, ALT)
+            self.assertEqual("+20 frames, 1 key goes, as another comes to lie on its frame", shown.call_args.args[1])
+
     def test_a_marker_does_not_push_another_out(self) -> None:
         markers = (Marker(5, "One"), Marker(10, "Two"))
         self.session.edit("Markers", lambda piece: evolve(piece, markers=markers))
@@ -127,6 +151,7 @@ class KeysKeptTest(WindowTest):
         self.session.show_composition(slow.id)
         self.act("Paste")
         self.assertIn("1 key goes, as another comes to lie on its frame", self.told[-1])
+
 
 class ManyKeysTest(WindowTest):
     """What is typed or dragged in Details means all keys that are chosen, where several are."""

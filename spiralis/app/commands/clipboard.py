@@ -140,6 +140,7 @@ class Clipboard:
             session.failed.emit("Choose the layers that the keys are to go to.")
             return
         chosen: set[KeyRef] = set()
+        before = session.composition
 
         def change(piece: Composition) -> Composition:
             changed, found = pasted(piece, held, targets, how)
@@ -148,6 +149,7 @@ class Clipboard:
 
         if session.edit("Paste pace" if how.way == "pace" else "Paste keys", change):
             session.select(targets, chosen)
+            session.say_fewer_keys(before, (), chosen)
 
     def _paste_layers(self, held: Project) -> None:
         session = self.session

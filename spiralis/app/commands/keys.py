@@ -85,7 +85,7 @@ class KeyCommands:
         layers, before = session.selected, session.composition
         if session.edit(name, whole, merge):
             session.select(layers, made)
-            session.say_fewer_keys(before)
+            session.say_fewer_keys(before, refs, made)
 
     def reverse(self) -> None:
         """Play the keys backwards."""

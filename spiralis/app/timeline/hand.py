@@ -131,7 +131,7 @@ class RowHand:
                 return
             if self.session.edit(name, lambda _: changed, merge=merge):
                 self.session.select(self.session.selected, chosen)
-                said = ", ".join(filter(None, (f"{by:+d} frames", fewer_keys_note(before, changed))))
+                said = ", ".join(filter(None, (f"{by:+d} frames", fewer_keys_note(before, changed, refs, chosen))))
                 QToolTip.showText(moved.globalPosition().toPoint(), said, self.widget)
 
         self._action = drag

@@ -27,8 +27,17 @@ def by_track(keys: Iterable[KeyRef]) -> dict[tuple[str, str], set[int]]:
     return grouped
 
 
-def fewer_keys(before: Composition, after: Composition) -> int:
-    """Return how many keys the threads of layers that are in both compositions lost, where others came to lie."""
+def fewer_keys(
+    before: Composition, after: Composition, chosen: Iterable[KeyRef] = (), landed: Iterable[KeyRef] = ()
+) -> int:
+    """Return how many keys the threads of layers that are in both compositions lost, where others came to lie.
+
+    Args:
+        before: the composition as it was.
+        after: the same after an edit of keys.
+        chosen: the keys that were moved or copied, where they were.
+        landed: where the edit put keys.
+    """
     count = 0
     for layer in after.layers:
         old = before.find(layer.id)
@@ -36,12 +45,25 @@ def fewer_keys(before: Composition, after: Composition) -> int:
             continue
         for name in old.animated():
             count += max(len(old.track(name).keys) - len(layer.track(name).keys), 0)
+    return max(count, _given_way(before, after, set(chosen), landed))
+
+
+def _given_way(before: Composition, after: Composition, chosen: set[KeyRef], landed: Iterable[KeyRef]) -> int:
+    """Return how many other keys lay where keys were put, and were otherwise than those."""
+    count = 0
+    for (layer_id, name), frames in by_track(set(landed) - chosen).items():
+        layer = before.find(layer_id)
+        old = {key.frame: key for key in layer.track(name).keys} if layer is not None and layer.has(name) else {}
+        new = {key.frame: key for key in after.layer(layer_id).track(name).keys}
+        count += sum(1 for frame in frames if frame in old and frame in new and old[frame].value != new[frame].value)
     return count
 
 
-def fewer_keys_note(before: Composition, after: Composition) -> str:
+def fewer_keys_note(
+    before: Composition, after: Composition, chosen: Iterable[KeyRef] = (), landed: Iterable[KeyRef] = ()
+) -> str:
     """Return what is said of the keys that go because others lie on their frames; empty where none do."""
-    count = fewer_keys(before, after)
+    count = fewer_keys(before, after, chosen, landed)
     if not count:
         return ""
     if count == 1:
