@@ -59,7 +59,7 @@ class CommandLineTest(unittest.TestCase):
         drawing.write_bytes(DRAWINGS["transforms"])
         done = self.run_("import", drawing, "-o", project_file, "--rate", "30000/1001", "--length", 60)
         self.assertEqual(done.returncode, 0, done.stderr)
-        piece = json.loads(self.run_("info", project_file, "--json").stdout)["compositions"][-1]
+        piece = json.loads(self.run_("info", project_file, "--json").stdout)["compositions"][0]
         self.assertEqual(
             (piece["name"], piece["width"], piece["rate"], piece["length"]), ("logo", 200, "30000/1001", 60)
         )

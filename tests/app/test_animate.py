@@ -277,6 +277,29 @@ class TimeTest(AnimateTest):
         self.assertEqual({"square", "words"}, set(self.session.selected))
         self.assertNotEqual(order, [layer.id for layer in self.session.composition.layers])
 
+    def test_a_key_set_on_the_way_changes_nothing_and_neither_does_its_removal(self) -> None:
+        eased = Track(0.0, (Key(0, 0.0, soft("soft-both")), Key(20, 90.0)))
+        self.session.edit_layers("Turn", lambda y: y.with_track("rotation", eased), ["square"])
+        self.session.select(["square"])
+
+        def values() -> list[float]:
+            moments = [self.session.evaluated(frame) for frame in range(21)]
+            return [float(at.values(self.layer("square"))["rotation"]) for at in moments]
+
+        before = values()
+        self.go(8)
+        self.settle()
+        self.click(self.editor.details.beads["rotation"])
+        self.assertEqual([0, 8, 20], self.frames("square", "rotation"))
+        np.testing.assert_allclose(values(), before, atol=1e-3)
+        row = next(r for r in self.editor.timeline.rows.rows() if r.name == "rotation" and r.layer.id == "square")
+        self.double_click(self.editor.timeline.rows, QPointF(self.editor.timeline.axis().x(13), row.middle))
+        self.assertEqual([0, 8, 13, 20], self.frames("square", "rotation"))
+        self.session.select(["square"], {KeyRef("square", "rotation", frame) for frame in (8, 13)})
+        self.act("Delete")
+        self.assertEqual([0, 20], self.frames("square", "rotation"))
+        np.testing.assert_allclose(values(), before, atol=1e-2)
+
     def test_threads_are_chosen_beside_one_another_and_take_one_rule(self) -> None:
         turn = Track(0.0, (Key(0, 0.0), Key(20, 90.0)))
         self.session.edit_layers("Turn", lambda y: y.with_track("rotation", turn), ["square"])

@@ -9,6 +9,7 @@ from attrs import evolve
 from spiralis.core.animation.easing import LINEAR, Easing
 from spiralis.core.animation.placing import is_separate
 from spiralis.core.animation.tracks import value_at
+from spiralis.core.editing.cutting import with_key_kept, without_key_kept
 from spiralis.core.editing.placed_by import with_place
 from spiralis.core.errors import ModelError
 from spiralis.core.model.layer import Layer
@@ -49,15 +50,17 @@ def put_key(
 
 
 def toggle_key(layer: Layer, name: str, frame: int, pace: Easing = LINEAR) -> Layer:
-    """Add a key with the value of the moment, or remove the key that is on the frame.
+    """Add a key with the value of the moment, which changes nothing in sight, or remove the key that is on the frame.
 
     The first key of a thread gets ``pace`` for the way to the next one.
     """
-    track = layer.track(name)
+    track, parameter = layer.track(name), layer.parameter(name)
     if track.index_at(frame) is not None:
-        return layer.with_track(name, track.without_keys({frame}))
-    value = value_at(track, layer.parameter(name), frame)
-    return layer.with_track(name, put_key(track, layer, name, frame, value, pace))
+        return layer.with_track(name, without_key_kept(track, parameter, frame))
+    kept = with_key_kept(track, parameter, frame)
+    if kept is not track:
+        return layer.with_track(name, kept)
+    return layer.with_track(name, put_key(track, layer, name, frame, value_at(track, parameter, frame), pace))
 
 
 def shifted(layer: Layer, dx: float, dy: float) -> Layer:

@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterable
 
 from attrs import evolve, frozen
 
+from spiralis.core.editing.cutting import without_key_kept
 from spiralis.core.model import Composition, Key, Layer, Track, Value
 
 
@@ -96,11 +97,18 @@ def keys_moved(
 
 
 def without_keys(composition: Composition, keys: Iterable[KeyRef]) -> Composition:
-    """Return the composition without the keys; locked layers keep theirs."""
+    """Return the composition without the keys; locked layers keep theirs. One that changes nothing in sight goes
+    without changing anything."""
     for (layer_id, name), frames in by_track(keys).items():
         layer = composition.layer(layer_id)
-        if not layer.locked:
-            composition = composition.with_layer(layer.with_track(name, layer.track(name).without_keys(frames)))
+        if layer.locked:
+            continue
+        track, parameter = layer.track(name), layer.parameter(name)
+        inner = sorted(key.frame for key in track.keys[1:-1] if key.frame in frames)
+        for frame in inner if len(track.keys) > len(frames) else ():
+            track = without_key_kept(track, parameter, frame)
+        track = track.without_keys(frames)
+        composition = composition.with_layer(layer.with_track(name, track))
     return composition
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from spiralis.core.checks.findings import Cause, Mend, register_mend
-from spiralis.core.editing.freezing import with_key_kept
+from spiralis.core.editing.cutting import with_key_kept
 from spiralis.core.model import Project
 
 
