@@ -16,7 +16,7 @@ from spiralis.app.fillin.form import PictureSlot
 from spiralis.app.fillin.slot_dialog import SlotDialog
 from spiralis.app.library.targets import OWN_TARGETS, Target
 from spiralis.app.timeline import painting
-from spiralis.app.timeline.painting import is_own
+from spiralis.app.timeline.marks import is_own
 from spiralis.app.window import Window
 from spiralis.core.model import Kind
 from spiralis.core.storage import load

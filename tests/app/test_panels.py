@@ -4,8 +4,9 @@ from unittest import mock
 
 import numpy as np
 from attrs import evolve
-from PyQt6.QtCore import QPointF, Qt
-from PyQt6.QtGui import QFont, QFontMetrics
+from PyQt6.QtCore import QEvent, QPointF, Qt
+from PyQt6.QtGui import QFont, QFontMetrics, QHelpEvent
+from PyQt6.QtWidgets import QApplication, QToolTip
 
 from spiralis.app.colours import ColourPanel
 from spiralis.app.details.composition import PieceHead, PieceMixing, PieceShutter
@@ -13,7 +14,8 @@ from spiralis.app.details.fixed_rows import ParentList
 from spiralis.app.details.section import Section
 from spiralis.app.pace.segment import shown_segment
 from spiralis.app.timeline.layout import LABELS
-from spiralis.app.timeline.painting import EYE_X, LOCK_X, shortened
+from spiralis.app.timeline.marks import EYE_X, LOCK_X, MARK_STEP
+from spiralis.app.timeline.painting import shortened
 from spiralis.app.widgets.short_label import ShortLabel
 from spiralis.app.work.cached import forget_all
 from spiralis.core.animation.easing import HOLD, CubicBezier
@@ -106,6 +108,57 @@ class TimelineTest(WindowTest):
         self.assertTrue(self.layer("words").locked)
         self.session.set_property("opacity", 10.0, ["words"])
         self.assertEqual(self.value("words", "opacity"), 100.0)
+
+    def said_of(self, place: QPointF) -> str:
+        """What comes up where one points for a while."""
+        rows, at = self.editor.timeline.rows, place.toPoint()
+        with mock.patch.object(QToolTip, "showText") as shown:
+            QApplication.sendEvent(rows, QHelpEvent(QEvent.Type.ToolTip, at, rows.mapToGlobal(at)))
+        return str(shown.call_args.args[1])
+
+    def test_marks_eye_lock_and_keys_say_what_they_are(self) -> None:
+        words = self.row("words")
+        self.assertEqual("Words · Text", self.said_of(QPointF(70, words.middle)))
+        self.assertEqual("A click hides it", self.said_of(QPointF(EYE_X + 8, words.middle)))
+        self.assertEqual("A click locks it", self.said_of(QPointF(LOCK_X + 8, words.middle)))
+        self.assertEqual("", self.said_of(self.at_frame(30, words.middle)))
+        first = self.layer("square").track("position").keys[0].value
+        text = f"Position: {first[0]:g} px, {first[1]:g} px at frame 0"
+        self.assertEqual(text, self.said_of(self.bead("square", "position", 0)))
+        self.assertEqual("Position", self.said_of(QPointF(60, self.bead("square", "position", 0).y())))
+
+        mark = QPointF(EYE_X - 11, 0)
+        self.session.select(["words"])
+        self.act("Matte by the layer in front")
+        matte = self.layer("words").mattes[0].layer
+        names = {layer.id: layer.name for layer in self.session.composition.layers}
+        for name, said in (("words", f"Shows through its matte: {names[matte]}"),
+                           (matte, "Not seen itself: it is the matte of Words")):  # fmt: skip
+            self.assertEqual(said, self.said_of(mark + QPointF(0, self.row(name).middle)))
+        self.session.edit_layers("Hang", lambda y: evolve(y, parent=matte), ["words"])
+        self.settle()
+        self.assertEqual(f"Hangs on {names[matte]} and moves along with it",
+                         self.said_of(mark + QPointF(0, self.row("words").middle)))  # fmt: skip
+        self.assertIn("its matte", self.said_of(mark + QPointF(-MARK_STEP, self.row("words").middle)))
+
+    def test_what_a_shared_nest_and_what_copies_show_is_said(self) -> None:
+        self.session.select(["words"])
+        self.act("Nest at full size")
+        (nest,) = self.session.selected
+        mark = QPointF(EYE_X - 11, 0)
+        inner = self.session.project.composition(self.layer(nest).track("composition").value).name
+        self.assertEqual(f"Shows the composition {inner}", self.said_of(mark + QPointF(0, self.row(nest).middle)))
+        self.act("Duplicate")
+        self.settle()
+        self.assertIn("as another layer does", self.said_of(mark + QPointF(0, self.row(nest).middle)))
+        self.session.select(["square"])
+        self.act("Copies of the chosen layer")
+        self.settle()
+        (copies,) = self.session.selected
+        self.session.set_property("show_source", False, [copies])
+        self.settle()
+        said = self.said_of(mark + QPointF(0, self.row("square").middle))
+        self.assertEqual(f"Not seen itself: {self.layer(copies).name} shows it in its place", said)
 
     def test_dragging_a_name_reorders(self) -> None:
         rows = self.editor.timeline.rows

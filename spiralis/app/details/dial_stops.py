@@ -20,25 +20,13 @@ from PyQt6.QtWidgets import (
 from spiralis.app.session import Session
 from spiralis.app.style import icon
 from spiralis.app.widgets.fields import ListField, NumberField
+from spiralis.app.widgets.value_text import value_text
 from spiralis.core.animation.ease_tiles import EASE_TILES
 from spiralis.core.animation.easing import Easing
-from spiralis.core.colour import to_hex
 from spiralis.core.editing.edits import set_value
 from spiralis.core.editing.linking import joins_of, with_driver, with_stop_moved, without_stop
 from spiralis.core.model import Composition, Layer, Value
 from spiralis.core.model.drivers import DialJoin
-from spiralis.core.model.parameter import Kind
-
-
-def value_text(layer: Layer, name: str, value: Value) -> str:
-    """Return a value in words, with its unit."""
-    parameter = layer.parameter(name)
-    if parameter.kind is Kind.COLOUR:
-        return to_hex(value)
-    numbers = value if isinstance(value, tuple) else (value,)
-    if not all(isinstance(number, int | float) for number in numbers):
-        return "a shape"
-    return f"{', '.join(f'{number:.5g}' for number in numbers)} {parameter.unit}".strip()
 
 
 class DialStops(QDialog):
@@ -109,7 +97,7 @@ class DialStops(QDialog):
     def _add_stop(
         self, grid: QGridLayout, row: int, layer: Layer, name: str, number: int, place: float, value: Value
     ) -> None:
-        key, text = (layer.id, name), value_text(layer, name, value)
+        key, text = (layer.id, name), value_text(layer.parameter(name), value)
         field = NumberField(f"Place of {text}", "", -1e6, 1e6, decimals=2)
         field.show_value(place)
         field.setFixedWidth(76)

@@ -22,7 +22,7 @@ from spiralis.app.details.moves import MovesEditor
 from spiralis.app.details.section import Section
 from spiralis.app.details.values import ChosenValues
 from spiralis.app.session import Session
-from spiralis.app.timeline.painting import shared_count
+from spiralis.app.timeline.marks import shared_count
 from spiralis.app.widgets.fields import BeadButton, CheckBox
 from spiralis.app.widgets.short_label import ShortLabel
 from spiralis.core.model import Layer, Parameter, layer_kind

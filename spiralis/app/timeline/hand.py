@@ -14,7 +14,8 @@ from spiralis.app.session import Session
 from spiralis.app.style import MARIGOLD, MINT, colour
 from spiralis.app.timeline.bar_drag import bar_edit, drag_bars
 from spiralis.app.timeline.layout import LABELS, Row, TimeAxis, bead_at, keys_in, row_at, snap_frames, snapped
-from spiralis.app.timeline.painting import EYE_X, INDENT
+from spiralis.app.timeline.marks import EYE_X
+from spiralis.app.timeline.painting import INDENT
 from spiralis.core.editing.edits import reordered
 from spiralis.core.editing.grouping import in_order
 from spiralis.core.editing.keys import KeyRef, fewer_keys_note, keys_moved

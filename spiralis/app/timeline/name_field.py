@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QWidget
 
 from spiralis.app.session import Session
 from spiralis.app.timeline.layout import Row
-from spiralis.app.timeline.painting import EYE_X
+from spiralis.app.timeline.marks import EYE_X
 from spiralis.app.widgets.text_fields import TextField
 
 

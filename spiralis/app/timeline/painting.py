@@ -25,15 +25,14 @@ from spiralis.app.style import (
     icon_pixmap,
 )
 from spiralis.app.timeline.layout import LABELS, THREAD_ROW, Row, TimeAxis, bead_height, heights
+from spiralis.app.timeline.marks import EYE_X, LOCK_X, MARK_STEP, is_own, marks_of, shared_count
 from spiralis.app.widgets.strokes import Lines, stroke, through
 from spiralis.app.work.cached import Cached
 from spiralis.core.animation.drivers import is_driven, values_over
 from spiralis.core.editing.keys import KeyRef
-from spiralis.core.editing.sources import use_counts
-from spiralis.core.model import Composition, Layer, Parameter, Rule, Track, layer_kind
+from spiralis.core.model import Composition, Parameter, Rule, Track, layer_kind
 from spiralis.core.model.drivers import source_of
 
-EYE_X, LOCK_X = LABELS - 44, LABELS - 23
 #: How far the rows of what is in a group stand in, in px a group.
 INDENT = 11
 #: The x of the rings that tell of keys.
@@ -81,32 +80,6 @@ def draw_layer_row(painter: QPainter, row: Row, axis: TimeAxis, session: Session
     _draw_span(painter, row, axis, chosen)
 
 
-def marks_of(session: Session, layer: Layer) -> list[str]:
-    """Return the marks beside a layer's name, from the right."""
-    marks = []
-    if layer.gathers:
-        marks.append("group")
-    elif layer.parent is not None and session.composition.group_of.get(layer.id) != layer.parent:
-        marks.append("parent")
-    if layer.track("motion_blur").value:
-        marks.append("blur")
-    if layer.has("composition"):
-        marks.append("nested")
-    if layer.mattes:
-        marks.append("matte")
-    if layer.slots:
-        marks.append("slot")
-    if is_own(session.composition, layer.id):
-        marks.append("own")
-    if layer.reference:
-        marks.append("reference")
-    if layer.solo:
-        marks.append("solo")
-    if layer.folded and not layer.gathers:
-        marks.append("right")
-    return marks
-
-
 def shortened(metrics: QFontMetrics, name: str, room: int) -> str:
     """Return a name that fits so many pixels: its end goes first, but not its number, which tells copies apart."""
     head, _, number = name.rpartition(" ")
@@ -121,31 +94,20 @@ def _draw_name(painter: QPainter, row: Row, session: Session) -> None:
     marks = marks_of(session, layer)
     shared = shared_count(session, layer)
     left = 38 + INDENT * row.depth
-    room = EYE_X - left - 4 - 18 * len(marks) - (24 if shared > 1 else 0)
+    room = EYE_X - left - 4 - MARK_STEP * len(marks) - (24 if shared > 1 else 0)
     painter.setFont(font(13, 600))
-    shown = layer.track("visible").value
+    shown = layer.track("visible").value and layer.id not in session.composition.kept_from_sight
     painter.setPen(colour(TEXT if shown else QUIET))
     text = shortened(painter.fontMetrics(), layer.name, int(room))
     painter.drawText(QRectF(left, row.top, room, row.height), Qt.AlignmentFlag.AlignVCenter, text)
     if shared > 1:
         painter.setFont(font(11, 600, tabular=True))
         painter.setPen(colour(MARIGOLD))
-        counter = QRectF(EYE_X - 19 - 18 * (len(marks) - 1) - 26, row.top, 22, row.height)
+        counter = QRectF(EYE_X - 19 - MARK_STEP * (len(marks) - 1) - 26, row.top, 22, row.height)
         painter.drawText(counter, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, f"×{shared}")
     for index, mark in enumerate(marks):
-        place = QPointF(EYE_X - 19 - 18 * index, row.middle - 8)
-        painter.drawPixmap(place, icon_pixmap(mark, QUIET))
-
-
-def shared_count(session: Session, layer: Layer) -> int:
-    """Return how many layers of the project show the composition that a nested layer shows; 0 for other layers."""
-    if not layer.has("composition"):
-        return 0
-    counts = _counts.of(session.project, "uses", lambda: use_counts(session.project))
-    return counts.get(layer.track("composition").value, 0)
-
-
-_counts: Cached[dict[str, int]] = Cached(4)
+        place = QPointF(EYE_X - 19 - MARK_STEP * index, row.middle - 8)
+        painter.drawPixmap(place, icon_pixmap(mark.icon, QUIET))
 
 
 def _draw_span(painter: QPainter, row: Row, axis: TimeAxis, chosen: bool) -> None:
@@ -226,13 +188,6 @@ def draw_key_here(painter: QPainter, row: Row, session: Session) -> None:
         painter.setPen(QPen(tint, 1.6))
         painter.setBrush(tint)
         painter.drawEllipse(QPointF(RINGS_X, row.middle), 2.0, 2.0)
-
-
-def is_own(piece: Composition, layer: str, name: str = "") -> bool:
-    """Whether a thread of a layer, or any of them, is a format's own and follows its piece no more."""
-    if piece.follows is None:
-        return False
-    return any(other == layer and name in ("", thread) for other, thread in piece.follows.own)
 
 
 #: What others follow, by the composition.

@@ -10,7 +10,8 @@ from PyQt6.QtGui import QPainter, QPixmap
 
 from spiralis.app.session import Session
 from spiralis.app.timeline.layout import Row, TimeAxis
-from spiralis.app.timeline.painting import draw_layer_row, draw_track_row, followed, is_own, marks_of, shared_count
+from spiralis.app.timeline.marks import is_own, marks_of, shared_count
+from spiralis.app.timeline.painting import draw_layer_row, draw_track_row, followed
 from spiralis.app.widgets.still import Still
 from spiralis.core.animation.drivers import is_driven
 
@@ -57,7 +58,7 @@ class RowPictures:
         session, layer, name = self._session, row.layer, row.name
         chosen = layer.id in session.selected
         if name is None:
-            return (layer, thumbnail), (chosen, tuple(marks_of(session, layer)), shared_count(session, layer))
+            return (layer, thumbnail), (chosen, marks_of(session, layer), shared_count(session, layer))
         piece = session.composition
         # What is driven depends on other layers.
         of = piece if is_driven(layer, name) else None

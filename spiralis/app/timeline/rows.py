@@ -6,16 +6,17 @@ import time
 from collections.abc import Callable, Sequence
 from typing import Any
 
-from PyQt6.QtCore import QRectF, QSize, Qt, QTimer
+from PyQt6.QtCore import QEvent, QPoint, QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import (
     QContextMenuEvent,
     QFocusEvent,
+    QHelpEvent,
     QKeyEvent,
     QMouseEvent,
     QPainter,
     QPaintEvent,
 )
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtWidgets import QToolTip, QWidget
 
 from spiralis.app.session import Session
 from spiralis.app.style import QUIET, colour, font
@@ -31,10 +32,10 @@ from spiralis.app.timeline.layout import (
     rows_of,
     visible_rows,
 )
+from spiralis.app.timeline.marks import EYE_X, said_at, said_of_key
 from spiralis.app.timeline.menu import layer_menu
 from spiralis.app.timeline.name_field import NameField
 from spiralis.app.timeline.painting import (
-    EYE_X,
     RINGS_X,
     draw_key_here,
     draw_markers,
@@ -166,6 +167,22 @@ class Rows(QWidget):
         if event.button() == Qt.MouseButton.LeftButton:
             self.setFocus()
             self.hand.press(event)
+
+    def event(self, event: QEvent) -> bool:
+        if isinstance(event, QHelpEvent):
+            QToolTip.showText(event.globalPos(), self._said_at(event.pos()), self)
+            return True
+        return super().event(event)
+
+    def _said_at(self, place: QPoint) -> str:
+        rows = self.rows()
+        row = row_at(rows, place.y())
+        bead = bead_at(rows, self.axis(), place.x(), place.y()) if place.x() > LABELS - 8 else None
+        if row is not None and bead is not None:
+            track = row.layer.track(bead.name)
+            index = track.index_at(bead.frame)
+            return said_of_key(row.layer, bead.name, track.keys[index]) if index is not None else ""
+        return said_at(self.session, row, place.x()) if row is not None else ""
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         row = row_at(self.rows(), event.pos().y())
