@@ -27,7 +27,7 @@ from spiralis.core.editing.pasting_keys import Paste, as_held, pasted
 from spiralis.core.editing.separating import joined, largest_difference, separated
 from spiralis.core.editing.spans import slipped, span_moved, split
 from spiralis.core.editing.spreading import Variation, settled, stagger_order, staggered, varied
-from spiralis.core.model import Composition, Key, Layer, Project, Track
+from spiralis.core.model import Composition, Key, Layer, Project, Rule, Track
 from spiralis.core.model.kinds import layer_kind
 from spiralis.core.render.layers import Evaluated
 from tests.core.samples import piece, project
@@ -149,6 +149,26 @@ class SpreadTest(unittest.TestCase):
         whole, _ = staggered(held, ["a", "b", "c"], 3, "top down")
         spans = [(y.first, frames(whole, y.id)) for y in whole.layers]
         self.assertEqual(spans, [(0, [0, 10]), (0, [0, 10]), (6, [6, 16])])
+
+    def test_staggered_loops_stay_closed_and_what_moves_once_moves_once(self) -> None:
+        pulse = ((0, 0.0), (10, 90.0), (30, 0.0))
+        there_and_back, round_, once = ((0, 5.0), (50, 40.0), (100, 5.0)), ((0, 0.0), (60, 80.0), (100, 360.0)), (
+            (0, 0.0), (90, 50.0))  # fmt: skip
+        for shape, closes in ((pulse, True), (there_and_back, True), (round_, True), (once, False)):
+            before = piece(*(turning(*shape, name=n) for n in "abc"), length=100)
+            keys = refs(before)
+            made, landed = staggered(before, ["a", "b", "c"], 45, "as given", keys=keys)
+            self.assertEqual({ref.frame for ref in landed if ref.layer == "c"}, {frame + 90 for frame, _ in shape})
+            at = np.arange(100.0)
+            for late, name in ((0, "a"), (45, "b"), (90, "c")):
+                apart = values(made, at, name) - values(before, (at - late) % 100, name)
+                same = np.allclose(apart - np.round(apart / 360) * 360, 0, atol=1e-6)
+                self.assertEqual(closes or name == "a", same, (shape, name))
+            moved, _ = staggered(evolve(before, loop=False), ["a", "b", "c"], 45, "as given", keys=keys)
+            self.assertTrue(all(y.track("rotation").after.rule is Rule.ONCE for y in moved.layers))
+            some = frozenset(ref for ref in keys if ref.frame)
+            part, _ = staggered(before, ["a", "b", "c"], 45, "as given", keys=some)
+            self.assertTrue(all(y.track("rotation").after.rule is Rule.ONCE for y in part.layers))
 
     @given(st.integers(0, 1000))
     def test_variations_are_small_repeatable_and_keep_the_ends(self, seed: int) -> None:

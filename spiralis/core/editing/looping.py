@@ -14,21 +14,38 @@ from spiralis.core.model import Composition, Extend, Key, Rule, Track, Value
 from spiralis.core.model.parameter import LISTS, Parameter
 
 
-def going_round(track: Track, parameter: Parameter, length: int) -> Track | None:
+def going_round(track: Track, parameter: Parameter, length: int, rounds: int = 1) -> Track | None:
     """Return a thread that goes on before and after its keys so that it comes round in a loop of so many frames.
 
-    None where that does not: its keys end elsewhere than they begin, or take no whole part of the loop.
+    What takes less time than the loop rests until it begins again; what takes more is of ``rounds`` rounds, each of
+    which comes round by itself. None where that closes nothing: the keys end elsewhere than they begin, or do not fit.
     """
     if len(track.keys) < 2:
         return None
     first, last = track.keys[0], track.keys[-1]
-    if length % (last.frame - first.frame):
-        return None
     near = parameter.numeric and parameter.kind not in LISTS
     if last.value != first.value and not (near and np.abs(parameter.apart(first.value, last.value)).max() < 1e-6):
         return None
+    taken = last.frame - first.frame
+    if taken < length:
+        track = track.with_key(Key(first.frame + length, last.value))
+    elif length * rounds % taken:
+        return None
     rule = Extend(Rule.REPEAT if last.value == first.value else Rule.ACCUMULATE)
     return evolve(track, before=rule, after=rule)
+
+
+def still_round(piece: Composition, before: Track, after: Track, parameter: Parameter) -> Track:
+    """Return a thread whose keys moved in time, going on around the seam where they come to lie beyond it.
+
+    That is done where the composition loops, the keys lay within it ``before``, and end as they begin.
+    """
+    begin, end = piece.span
+    inside, moved = (all(begin <= key.frame <= end for key in track.keys) for track in (before, after))
+    plain = before.before.rule is Rule.ONCE and before.after.rule is Rule.ONCE
+    if not piece.loop or not plain or not inside or moved or len(before.keys) != len(after.keys):
+        return after
+    return going_round(after, parameter, end - begin) or after
 
 
 def loop_closed(piece: Composition, threads: Iterable[tuple[str, str]], smooth: bool = False) -> Composition:

@@ -99,7 +99,7 @@ def with_move(project: Project, piece: Composition, layer: Layer, use: MoveUse) 
                 names.append(moved.name)
     for name in names if _goes_on(piece, use) else ():
         begin, end = piece.span
-        round_ = going_round(changed.track(name), layer.parameter(name), (end - begin) * use.times)
+        round_ = going_round(changed.track(name), layer.parameter(name), end - begin, use.times)
         if round_ is not None and not layer.track(name).keys:
             changed = changed.with_track(name, round_)
     return evolve(changed, moves=(*layer.moves, use))

@@ -11,6 +11,7 @@ from attrs import evolve, frozen
 from spiralis.core.animation.easing import CubicBezier
 from spiralis.core.editing.edits import moved_in_time
 from spiralis.core.editing.keys import KeyRef, by_track, keys_moved
+from spiralis.core.editing.looping import still_round
 from spiralis.core.model import Composition, Key, Parameter, Track
 from spiralis.core.render.layers import Evaluated
 
@@ -62,8 +63,9 @@ def staggered(
 ) -> tuple[Composition, set[KeyRef]]:  # fmt: skip
     """Return the composition with layers one after another by ``step`` frames, and the chosen keys where they are now.
 
-    With ``keys`` only those move; else each layer moves in time as a whole, span and keys. In the order ``as given``
-    they come as ``ids`` name them, else as they lie from the front.
+    With ``keys`` only those move; else each layer moves in time as a whole, span and keys. A thread all of whose keys
+    move, and which closed the loop, still does. In the order ``as given`` they come as ``ids`` name them, else as they
+    lie from the front.
     """
     layers = [layer for layer in composition.layers if layer.id in set(ids)]
     if order == AS_GIVEN:
@@ -73,11 +75,21 @@ def staggered(
         by = round(late * step)
         own = frozenset(ref for ref in keys if ref.layer == layer.id)
         if own:
-            composition, landed = keys_moved(composition, own, by, False)
+            moved, landed = keys_moved(composition, own, by, False)
+            composition = _still_round(composition, moved, own)
             found |= landed
         elif not keys and by and not layer.locked:
             composition = composition.with_layer(moved_in_time(layer, by))
     return composition, found
+
+
+def _still_round(before: Composition, after: Composition, keys: frozenset[KeyRef]) -> Composition:
+    for (layer_id, name), frames in by_track(keys).items():
+        layer, was = after.layer(layer_id), before.layer(layer_id).track(name)
+        if len(frames) == len(was.keys):
+            track = still_round(before, was, layer.track(name), layer.parameter(name))
+            after = after.with_layer(layer.with_track(name, track))
+    return after
 
 
 @frozen

@@ -6,13 +6,17 @@ from collections.abc import Iterator
 
 from spiralis.core.checks.findings import NOTE, Cause
 from spiralis.core.checks.seam.case import Case, Finder, register_finder
+from spiralis.core.model import Rule
 
 
 def _find(case: Case) -> Iterator[Cause]:
     for layer in case.piece.layers:
         for name in layer.animated():
-            frames = [key.frame for key in layer.track(name).keys]
-            # Keys next beyond the ends shape what happens within, and so do all where a rule repeats them.
+            track = layer.track(name)
+            if track.before.rule is not Rule.ONCE or track.after.rule is not Rule.ONCE:
+                continue  # All of them come again within the span.
+            frames = [key.frame for key in track.keys]
+            # Keys next beyond the ends shape what happens within.
             beyond = [f for f in frames if f > case.end][1:] + [f for f in frames if f < case.begin][:-1]
             if len([f for f in frames if f <= case.end]) > 1 and any(f == case.end for f in frames):
                 beyond = [f for f in frames if f > case.end] + beyond
