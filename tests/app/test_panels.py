@@ -5,7 +5,7 @@ from unittest import mock
 import numpy as np
 from attrs import evolve
 from PyQt6.QtCore import QEvent, QPointF, Qt
-from PyQt6.QtGui import QFont, QFontMetrics, QHelpEvent
+from PyQt6.QtGui import QFont, QFontMetrics, QHelpEvent, QImage, QPainter
 from PyQt6.QtWidgets import QApplication, QToolTip
 
 from spiralis.app.colours import ColourPanel
@@ -278,6 +278,47 @@ class PaceTest(WindowTest):
         while self.session.history.undo_name:
             self.session.undo()
         self.assertEqual(seen(), shown[0])
+
+    def test_what_holds_from_key_to_key_shows_so_and_takes_no_ease(self) -> None:
+        blink = Track(True, (Key(0, True), Key(20, False), Key(40, True)))
+        self.session.edit_layers("Blink", lambda layer: layer.with_track("visible", blink), ["square"])
+        pace = self.editor.pace
+        moving, holding = ({KeyRef("square", name, 0)} for name in ("position", "visible"))
+        self.session.select(["square"], moving | holding)
+        self.settle()
+        segment = shown_segment(self.session)
+        assert segment is not None
+        self.assertEqual("position", segment.parameter.name, "what can be bent comes first")
+        self.session.select(["square"], holding)
+        self.settle()
+        segment = shown_segment(self.session)
+        assert segment is not None
+        self.assertEqual(("visible", HOLD), (segment.parameter.name, segment.left.easing))
+        self.assertFalse(any(tile.isEnabled() for tile in (*pace.tiles.tiles.values(), pace.css, pace.start)))
+        self.assertTrue(pace.rules["after"].isEnabled(), "it can repeat")
+        before = self.session.project
+        self.window.context.keys.straighten()
+        self.assertIs(before, self.session.project)
+
+    def test_the_ends_of_a_segment_are_said_where_there_is_room(self) -> None:
+        written: list[str] = []
+        curves = self.editor.pace.curves
+
+        class Writing(QPainter):
+            def drawText(self, *args: object) -> None:
+                written.append(str(args[-1]))
+                super().drawText(*args)  # type: ignore[call-overload]
+
+        for width, said in ((420, True), (190, False)):
+            written.clear()
+            curves.resize(width, 240)
+            image = QImage(width, 240, QImage.Format.Format_ARGB32)
+            painter = Writing(image)
+            curves._paint_still(painter, shown_segment(self.session))
+            painter.end()
+            first, last = (key.value for key in self.layer("square").track("position").keys)
+            text = f"{first[0]:g}, {first[1]:g} → {last[0]:g}, {last[1]:g}"
+            self.assertEqual(said, text in written, written)
 
     def test_tiles_css_and_softness(self) -> None:
         pace = self.editor.pace

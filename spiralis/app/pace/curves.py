@@ -16,6 +16,7 @@ from spiralis.app.session import Session
 from spiralis.app.style import FAMILY_COLOURS, GROUND, LINE, MARIGOLD, QUIET, RAISED, TEXT, colour, font
 from spiralis.app.widgets.still import Still
 from spiralis.app.widgets.strokes import Lines, stroke, through
+from spiralis.app.widgets.value_text import value_text
 from spiralis.app.work.cached import Cached
 from spiralis.app.work.paced import Paced
 from spiralis.app.work.soon import Soon
@@ -23,6 +24,7 @@ from spiralis.core.animation.easing import CubicBezier
 from spiralis.core.animation.spacing import spacing, speeds
 from spiralis.core.animation.tracks import evaluate
 from spiralis.core.editing.shaping import as_bezier, speed_shaped
+from spiralis.core.model import Kind, Parameter, Value
 
 _PAD = 16.0
 _HANDLE_KEYS = {Qt.Key.Key_PageUp: 1, Qt.Key.Key_PageDown: 2}
@@ -122,8 +124,8 @@ class Curves(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         segment = shown_segment(self.session)
         self._painted = segment, self.session.frame
-        of = (self.session.composition,) if segment is None else (segment.track, segment.left, segment.parameter)
-        key = segment is None, self.hasFocus(), self.held, self._range
+        of = (self.session.composition,) if segment is None else (segment.track, segment.parameter)
+        key = segment and segment.left.frame, self.hasFocus(), self.held, self._range
         self._still.paint(painter, self.rect(), of, key, lambda inner: self._paint_still(inner, segment))
         if segment is not None:
             self._paint_now(painter, segment)
@@ -149,6 +151,7 @@ class Curves(QWidget):
             self._paint_piece(painter, value_area, painter.boundingRect(where, flags, hint).bottom() + 10)
         else:
             tint = FAMILY_COLOURS[segment.parameter.family]
+            self._paint_ends(painter, segment, painter.fontMetrics().horizontalAdvance(value))
             self._paint_value(painter, segment, tint)
             self._paint_speed(painter, segment, tint)
             self._paint_spacing(painter, segment, tint)
@@ -182,6 +185,15 @@ class Curves(QWidget):
             key = (shown.layer.kind, shown.parameter.name, length, room.getRect())
             line = self._lines.of(shown.track, key, partial(_line, shown, room, length))
             stroke(painter, line, colour(shown.tint, 0.55), 1.3)
+
+    def _paint_ends(self, painter: QPainter, segment: Segment, title: int) -> None:
+        """Say from which value to which the segment runs, beside its title, where there is room."""
+        ends = [_short(segment.parameter, key.value) for key in (segment.left, segment.right)]
+        room = self.areas()[0].adjusted(title + 20, 4, -8, 0)
+        text = " → ".join(ends) if all(ends) else ""
+        painter.setFont(font(11, tabular=True))
+        if painter.fontMetrics().horizontalAdvance(text) <= room.width():
+            painter.drawText(room, Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignRight, text)
 
     def _paint_value(self, painter: QPainter, segment: Segment, tint: str) -> None:
         plot = self.plot(segment)
@@ -373,3 +385,10 @@ def _line(shown: ShownTrack, room: QRectF, length: int) -> Lines:
     values = evaluate(shown.track, shown.parameter, frames)[:, shown.component]
     down = room.bottom() - (values - shown.low) / (shown.high - shown.low) * room.height()
     return through(QPointF(x, y) for x, y in zip(across, down.tolist(), strict=True))
+
+
+def _short(parameter: Parameter, value: Value) -> str:
+    """Return a value in few words: of a pair the numbers alone."""
+    if parameter.kind is Kind.PAIR:
+        return ", ".join(f"{number:.4g}" for number in value)
+    return value_text(parameter, value)

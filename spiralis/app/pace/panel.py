@@ -211,7 +211,7 @@ class PacePanel(QWidget):
             box.setCurrentIndex(list(RULES).index(extend.rule))
             self.counts[side].show_value(extend.count)
             self.counts[side].setVisible(extend.rule in COUNTED)
-        easing = segment.left.easing if segment is not None else None
+        easing = segment.left.easing if segment is not None and segment.parameter.numeric else None
         subject = segment.title if segment is not None else ""
         room = self.subject.width()
         shown = self.subject.fontMetrics().elidedText(subject, Qt.TextElideMode.ElideRight, room) if room >= 80 else ""

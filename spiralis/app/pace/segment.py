@@ -5,7 +5,7 @@ from __future__ import annotations
 from attrs import evolve, frozen
 
 from spiralis.app.session import Session
-from spiralis.core.animation.easing import Easing
+from spiralis.core.animation.easing import HOLD, Easing
 from spiralis.core.editing.keys import KeyRef, by_track
 from spiralis.core.editing.shaping import with_easing
 from spiralis.core.model import Composition, Extend, Key, Layer, Parameter, Rule, Track
@@ -28,16 +28,18 @@ class Segment:
 
 
 def main_thread(session: Session) -> tuple[Layer, str] | None:
-    """Return the thread that Pace shows: that of the chosen keys, else the chosen layer's first one."""
-    for ref in sorted(session.keys, key=lambda r: (r.frame, r.name)):
-        layer = session.composition.find(ref.layer)
-        if layer is not None and len(layer.track(ref.name).keys) > 1:
-            return layer, ref.name
-    for layer in session.layers:
-        for name in layer.animated():
-            if len(layer.track(name).keys) > 1:
-                return layer, name
-    return None
+    """Return the thread that Pace shows: that of the chosen keys, else the chosen layer's first one; rather one whose
+    values run from key to key than one that holds them."""
+    refs = sorted(session.keys, key=lambda r: (r.frame, r.name))
+    chosen = [(layer, ref.name) for ref in refs if (layer := session.composition.find(ref.layer)) is not None]
+    return _first(chosen) or _first([(layer, name) for layer in session.layers for name in layer.animated()])
+
+
+def _first(threads: list[tuple[Layer, str]]) -> tuple[Layer, str] | None:
+    """Return the first thread of two keys or more whose values run, or else the first that holds them."""
+    keyed = [(layer, name) for layer, name in threads if len(layer.track(name).keys) > 1]
+    runs = (thread for thread in keyed if thread[0].parameter(thread[1]).numeric)
+    return next(runs, keyed[0] if keyed else None)
 
 
 def chosen_tracks(session: Session) -> list[tuple[Layer, str]]:
@@ -51,7 +53,10 @@ def chosen_tracks(session: Session) -> list[tuple[Layer, str]]:
 
 
 def shown_segment(session: Session) -> Segment | None:
-    """Return the segment to draw: the one after the first chosen key, else the one under the playhead."""
+    """Return the segment to draw: the one after the first chosen key, else the one under the playhead.
+
+    What cannot run from one value to the other, such as words or a switch, holds, whatever its key says.
+    """
     thread = main_thread(session)
     if thread is None:
         return None
@@ -61,7 +66,9 @@ def shown_segment(session: Session) -> Segment | None:
     at = chosen[0] if chosen else session.frame
     index = max((i for i, key in enumerate(track.keys) if key.frame <= at), default=0)
     index = min(index, len(track.keys) - 2)
-    return Segment(layer, layer.parameter(name), track, track.keys[index], track.keys[index + 1])
+    parameter, left = layer.parameter(name), track.keys[index]
+    left = left if parameter.numeric else evolve(left, easing=HOLD)
+    return Segment(layer, parameter, track, left, track.keys[index + 1])
 
 
 def chosen_starts(session: Session) -> set[KeyRef]:
@@ -71,13 +78,13 @@ def chosen_starts(session: Session) -> set[KeyRef]:
         layer = session.composition.find(layer_id)
         if layer is None:
             continue
-        keys = layer.track(name).keys
+        keys = layer.track(name).keys if layer.parameter(name).numeric else ()
         inner = [key.frame for key in keys[:-1] if key.frame in frames]
         if not inner and len(keys) > 1 and keys[-1].frame in frames:
             inner = [keys[-2].frame]
         starts |= {KeyRef(layer_id, name, frame) for frame in inner}
     segment = shown_segment(session)
-    if not starts and segment is not None:
+    if not starts and segment is not None and segment.parameter.numeric:
         starts.add(KeyRef(segment.layer.id, segment.parameter.name, segment.left.frame))
     return starts
 
