@@ -27,6 +27,7 @@ from spiralis.core.checks.seam import (
     mended_all,
     not_ignored,
 )
+from spiralis.core.checks.seam.case import Case
 from spiralis.core.editing.linking import with_driver
 from spiralis.core.errors import ModelError
 from spiralis.core.media.pictures import picture_source
@@ -153,6 +154,27 @@ class BrokenTest(unittest.TestCase):
         ways = [way for cause in check(other, other.compositions[0]).causes for way in cause.mends]
         self.assertIn("set-last-to-first", ways)
         self.assertNotIn("go-round", ways)
+
+    def test_04_a_cross_fade_closes_what_is_blurred_or_delayed_too(self) -> None:
+        moving = keys((0, (40.0, 60.0)), (30, (100.0, 60.0)))
+        blurred = square(motion_blur=True).with_track("position", moving)
+        self.broken(made(blurred), JUMP, "square", "position", ("cross-fade",))
+        # Beside it something blurred, and copies with a delay, come round by themselves.
+        around = keys((0, (20.0, 20.0)), (20, (140.0, 100.0)), (40, (20.0, 20.0)))
+        beside = square("Beside", motion_blur=True).with_track("position", around)
+        copies = Layer("Copies", "copies", 0, LENGTH, id="copies").with_values(of="beside", count=3, delay=4.0)
+        self.broken(made(blurred, beside, copies), JUMP, "square", "position", ("cross-fade",))
+        self.assertTrue(Case(made(beside, copies), made(beside, copies).compositions[0]).meets)
+
+    def test_04_what_cannot_fade_is_not_offered_to(self) -> None:
+        turn = keys((0, 0.0), (30, 40.0))
+        carrier = Layer("Carrier", "carrier", 0, LENGTH, id="carrier").with_track("rotation", turn)
+        held = evolve(square("Held"), parent="carrier")
+        led, leader = evolve(square("Led"), parent="square"), square().with_track("rotation", turn)
+        for project, name in ((made(held, carrier), "carrier"), (made(led, leader), "square")):
+            (cause,) = check(project, project.compositions[0]).causes
+            self.assertEqual((name, "rotation"), (cause.layer, cause.name))
+            self.assertNotIn("cross-fade", cause.mends)
 
     def test_05_opacity(self) -> None:
         layer = square().with_track("opacity", keys((0, 100.0), (38, 20.0)))

@@ -91,10 +91,12 @@ class Case:
         return _alike(self.picture(self.begin, scale), self.picture(self.end, scale))
 
     def picture(self, frame: int, scale: float | None = None) -> np.ndarray:
-        """Return a frame, float32 (h, w, 4), premultiplied; the one after the last shows what the last layers would."""
+        """Return a frame at its very moment, float32 (h, w, 4), premultiplied; the one after the last shows what the
+        last layers would."""
         self.heed()
         scale = scale or min(SMALL / max(self.piece.width, self.piece.height), 1.0)
-        return render_frame(self._longer, self._longer.compositions[-1].id, frame, scale)
+        shown = self._longer if frame == self.end else self._still
+        return render_frame(shown, shown.compositions[-1].id, frame, scale)
 
     def heed(self) -> None:
         """Raise Cancelled where the work is to end."""
@@ -112,12 +114,20 @@ class Case:
         return frame_changes(self.project, self.piece, goes_on)
 
     @cached_property
+    def _still(self) -> Project:
+        """The project with the piece drawn at moments: blur would show what is around the seam."""
+        still = evolve(self.piece, shutter_angle=0.0, id=new_id())
+        return evolve(self.project, compositions=(*self.project.compositions, still))
+
+    @cached_property
     def _longer(self) -> Project:
-        """The project with a piece that has a frame after the last, without coming round."""
+        """The project with such a piece that has a frame after the last, without coming round."""
         end = self.end
         layers = tuple(evolve(y, last=y.last + 1) if y.last == end else y for y in self.piece.layers)
         length = max(self.piece.length, end + 1)
-        longer = evolve(self.piece, length=length, layers=layers, loop=False, id=new_id(), play_span=None)
+        longer = evolve(
+            self.piece, length=length, layers=layers, loop=False, shutter_angle=0.0, id=new_id(), play_span=None
+        )
         return evolve(self.project, compositions=(*self.project.compositions, longer))
 
 

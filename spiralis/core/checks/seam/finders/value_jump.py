@@ -11,7 +11,7 @@ from spiralis.core.animation.tracks import value_at
 from spiralis.core.checks.findings import Cause
 from spiralis.core.checks.seam.case import JUMP, Case, Finder, amount, register_finder, said, seen_at_seam
 from spiralis.core.editing.looping import going_round
-from spiralis.core.model import Composition, Kind, Layer
+from spiralis.core.model import Composition, Kind, Layer, layer_kind
 from spiralis.core.model.drivers import source_of
 
 #: Differences of values that count as none.
@@ -73,6 +73,12 @@ def _follows_a_jump(case: Case, layer: Layer, name: str) -> bool:
     return jumps(case, source, source_name) is not None
 
 
+def _can_fade(piece: Composition, layer: Layer) -> bool:
+    """Whether a copy of a layer can fade in over it: it shows something by itself, and nothing moves along with it."""
+    alone = not layer_kind(layer.kind).unseen and not layer.control and not layer.gathers
+    return alone and not any(other.parent == layer.id for other in piece.layers)
+
+
 def _cause(case: Case, layer: Layer, name: str, gap: float) -> Cause:
     parameter, track = layer.parameter(name), layer.track(name)
     size, unit = amount(layer, name, gap)
@@ -86,7 +92,7 @@ def _cause(case: Case, layer: Layer, name: str, gap: float) -> Cause:
         mends.insert(0, "make-it-loop")
     if track.driver is None and going_round(track, parameter, case.end - case.begin) is not None:
         mends.insert(0, "go-round")
-    if parameter.family in ("place", "size", "turn", "look", "content"):
+    if parameter.family in ("place", "size", "turn", "look", "content") and _can_fade(case.piece, layer):
         mends.append("cross-fade")
     return Cause("value-jump", JUMP, case.piece.id, layer.id, name, size, unit, sentence, tuple(mends))
 
