@@ -11,7 +11,9 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from spiralis.app.canvas.text_editing import TextEditing, word_around, word_edge
+from spiralis.core.animation.easing import HOLD
 from spiralis.core.editing.text_runs import with_look
+from spiralis.core.model import Key, Track
 from tests.app.harness import CONTROL, NONE, SHIFT, WindowTest
 
 
@@ -99,6 +101,20 @@ class TypingTest(WindowTest):
     def key(self, key: Qt.Key, held: Qt.KeyboardModifier = NONE) -> None:
         QTest.keyClick(self.canvas, key, held)
         self.settle(0)
+
+    def test_the_caret_stays_within_the_words_where_others_are_shown(self) -> None:
+        keys = Track("one two three", (Key(0, "one two three", HOLD), Key(20, "Up", HOLD)))
+        self.session.edit_layers("Other words", lambda layer: layer.with_track("text", keys), ["words"])
+        self.key(Qt.Key.Key_A, CONTROL)
+        self.assertEqual((0, 13), self.editing.span)
+        self.session.go_to(30)
+        self.canvas.grab()
+        self.assertEqual((0, 2), self.editing.span)
+        self.key(Qt.Key.Key_X)
+        self.assertEqual("X", self.value("words", "text").upper())
+        self.session.go_to(0)
+        self.canvas.grab()
+        self.assertEqual("one two three", self.value("words", "text"))
 
     def test_the_caret_goes_by_words_and_chooses_them(self) -> None:
         frame = self.session.frame

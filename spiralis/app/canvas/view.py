@@ -131,6 +131,8 @@ class CanvasView(QWidget):
             self.update()
 
     def _on_frame(self) -> None:
+        # Other words may be shown here than those that were typed into.
+        self.typing.settle()
         self._take_picture()
         # Handles and outlines move even where no other picture is there yet.
         self.update()
