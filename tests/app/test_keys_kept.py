@@ -110,6 +110,12 @@ class KeysKeptTest(WindowTest):
         self.assertEqual(self.frames(), [0, 10])
         self.assertIn("1 key goes", self.told[-1])
 
+    def test_keys_that_change_places_among_themselves_say_nothing(self) -> None:
+        self.add_keys(10, 30)
+        self.session.select(["square"], {KeyRef("square", "position", frame) for frame in (0, 10, 20, 30)})
+        self.window.context.keys.reverse()
+        self.assertEqual(([0, 10, 20, 30], []), (self.frames(), self.told))
+
     def test_copies_of_keys_that_take_the_place_of_others_say_so(self) -> None:
         self.add_keys(30, 40)
         pair = {KeyRef("square", "position", frame) for frame in (0, 20)}

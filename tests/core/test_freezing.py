@@ -11,7 +11,7 @@ from spiralis.core.animation.ease_tiles import soft
 from spiralis.core.animation.easing import HOLD, LINEAR, CubicBezier, LinearPoints
 from spiralis.core.animation.tracks import evaluate, value_at
 from spiralis.core.editing.cutting import with_key_kept, without_key_kept
-from spiralis.core.editing.edits import toggle_key
+from spiralis.core.editing.edits import set_value, toggle_key
 from spiralis.core.editing.freezing import frozen_at
 from spiralis.core.editing.keys import KeyRef, without_keys
 from spiralis.core.editing.pasting_values import only_look, only_value, with_look_of, with_pace_of, with_value_of
@@ -123,6 +123,9 @@ class KeyGoneTest(unittest.TestCase):
         parameter = carrier().parameter("rotation")
         for frame in (10, 20):
             self.assertEqual(track.without_keys({frame}), without_key_kept(track, parameter, frame))
+        halved = toggle_key(carrier(rotation=Track(0.0, (Key(0, 0.0, SOFT), Key(40, 90.0)))), "rotation", 15)
+        pushed = set_value(halved, "rotation", 70.0, 15).track("rotation")
+        self.assertEqual(pushed.without_keys({15}), without_key_kept(pushed, parameter, 15))
         piece = project(carrier(rotation=track), width=9, height=9, length=60).compositions[0]
         for frames in ({0, 10, 20, 30}, {0, 10}, {20, 30}):
             made = without_keys(piece, [KeyRef("c", "rotation", frame) for frame in frames])

@@ -169,6 +169,9 @@ class SpreadTest(unittest.TestCase):
             some = frozenset(ref for ref in keys if ref.frame)
             part, _ = staggered(before, ["a", "b", "c"], 45, "as given", keys=some)
             self.assertTrue(all(y.track("rotation").after.rule is Rule.ONCE for y in part.layers))
+            some = frozenset(ref for ref in keys if ref.frame != shape[-1][0])
+            part, _ = staggered(before, ["a", "b", "c"], -15, "as given", keys=some)
+            self.assertTrue(all(y.track("rotation").after.rule is Rule.ONCE for y in part.layers))
 
     @given(st.integers(0, 1000))
     def test_variations_are_small_repeatable_and_keep_the_ends(self, seed: int) -> None:

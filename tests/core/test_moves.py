@@ -92,8 +92,10 @@ class ShiftedLoopTest(unittest.TestCase):
         self.assertEqual({Rule.ONCE}, rules(MoveUse("sway", 5, 40, times=2), kite()))
         self.assertEqual({Rule.ONCE}, rules(MoveUse("fade-in", -5, 60), kite()))
         self.assertEqual({Rule.ONCE}, rules(MoveUse("sway", 5, 70, times=2), kite()))
-        keyed = kite().with_track("rotation", Track(0.0, (Key(-3, 4.0),)))
-        self.assertEqual({Rule.ONCE}, rules(MoveUse("sway", 5, 60), keyed))
+        # Beside keys of one's own nothing goes on, even where all of them would come round.
+        for frame in (-3, 65):
+            keyed = kite().with_track("rotation", Track(10.0, (Key(frame, 10.0),)))
+            self.assertEqual({Rule.ONCE}, rules(MoveUse("sway", 5, 60), keyed))
         words = Layer("Kite", "text", 0, 100, id="kite").with_values(text="Up", size=20.0)
         self.assertEqual({Rule.ACCUMULATE}, rules(MoveUse("sway", 5, 60, part="letters"), words))
 

@@ -176,6 +176,14 @@ class BrokenTest(unittest.TestCase):
             self.assertEqual((name, "rotation"), (cause.layer, cause.name))
             self.assertNotIn("cross-fade", cause.mends)
 
+    def test_04_keys_that_a_rule_brings_back_are_played(self) -> None:
+        way = keys((45, 10.0), (55, 80.0), (70, 30.0), (85, 10.0))
+        for rule, count in ((Rule.ONCE, 1), (Rule.REPEAT, 0)):
+            thread = evolve(way, before=Extend(rule), after=Extend(rule))
+            project = made(square().with_track("opacity", thread))
+            notes = check(project, project.compositions[0]).notes
+            self.assertEqual(count, len([note for note in notes if note.finder == "keys-outside"]), rule)
+
     def test_05_opacity(self) -> None:
         layer = square().with_track("opacity", keys((0, 100.0), (38, 20.0)))
         self.broken(made(layer), JUMP, "square", "opacity")
