@@ -166,6 +166,13 @@ class BrokenTest(unittest.TestCase):
         self.broken(made(blurred, beside, copies), JUMP, "square", "position", ("cross-fade",))
         self.assertTrue(Case(made(beside, copies), made(beside, copies).compositions[0]).meets)
 
+    def test_04_keys_that_repeat_out_of_step_rest_until_the_loop_comes(self) -> None:
+        blink = evolve(keys((0, 30.0), (10, 80.0), (30, 30.0)), after=Extend(Rule.REPEAT))
+        project = made(square().with_track("opacity", blink))
+        cause = self.broken(project, JUMP, "square", "opacity", ("go-round",))
+        track = mended(project, cause, "go-round").compositions[0].layer("square").track("opacity")
+        self.assertEqual([0, 10, 30, 40], [key.frame for key in track.keys])
+
     def test_04_what_cannot_fade_is_not_offered_to(self) -> None:
         turn = keys((0, 0.0), (30, 40.0))
         carrier = Layer("Carrier", "carrier", 0, LENGTH, id="carrier").with_track("rotation", turn)

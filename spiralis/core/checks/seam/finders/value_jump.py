@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 import numpy as np
+from attrs import evolve
 
 from spiralis.core.animation.drivers import values_over
 from spiralis.core.animation.tracks import value_at
@@ -73,6 +74,16 @@ def _follows_a_jump(case: Case, layer: Layer, name: str) -> bool:
     return jumps(case, source, source_name) is not None
 
 
+def _goes_round(case: Case, layer: Layer, name: str) -> bool:
+    """Whether nothing jumps where the keys go on before and after: it may be a wobble that does."""
+    track = layer.track(name)
+    made = going_round(track, layer.parameter(name), case.length) if track.driver is None else None
+    if made is None:
+        return False
+    round_ = layer.with_track(name, made)
+    return jumps(evolve(case, piece=case.piece.with_layer(round_)), round_, name) is None
+
+
 def _can_fade(piece: Composition, layer: Layer) -> bool:
     """Whether a copy of a layer can fade in over it: it shows something by itself, and nothing moves along with it."""
     alone = not layer_kind(layer.kind).unseen and not layer.control and not layer.gathers
@@ -90,7 +101,7 @@ def _cause(case: Case, layer: Layer, name: str, gap: float) -> Cause:
     mends = ["set-last-to-first", "ping-pong"] if len(track.keys) > 1 and track.driver is None else []
     if parameter.period is not None and mends:
         mends.insert(0, "make-it-loop")
-    if track.driver is None and going_round(track, parameter, case.end - case.begin) is not None:
+    if _goes_round(case, layer, name):
         mends.insert(0, "go-round")
     if parameter.family in ("place", "size", "turn", "look", "content") and _can_fade(case.piece, layer):
         mends.append("cross-fade")
