@@ -134,6 +134,16 @@ class CarriedThroughTest(AnimateTest):
         handles = [(key.frame, key.handle_in) for key in ends.track("position").keys]
         self.assertEqual([(0, None), (20, None), (50, (-5.0, 8.0))], handles)
 
+    def test_a_loop_that_closes_moves_its_last_key_and_loses_none(self) -> None:
+        layer = Layer("Turns", "carrier", 0, 50, id="turns")
+        self.add(layer)
+        for ends, closed in (((48, 49), [0, 48, 50]), ((47, 48, 49, 50), [0, 47, 48, 49, 50]), ((46,), [0, 46, 50])):
+            keys = (Key(0, 5.0), *(Key(frame, float(frame)) for frame in ends))
+            piece = self.session.composition.with_layer(layer.with_track("rotation", Track(0.0, keys)))
+            made = loop_closed(piece, [("turns", "rotation")]).layer("turns").track("rotation").keys
+            self.assertEqual(closed, [key.frame for key in made])
+            self.assertEqual(5.0, made[-1].value)
+
     def test_a_round_that_closes_stays_a_round(self) -> None:
         layer = Layer("Turns", "carrier", 0, 50, id="turns")
         self.add(layer)

@@ -68,7 +68,7 @@ def loop_closed(piece: Composition, threads: Iterable[tuple[str, str]], smooth: 
         if not within:
             continue
         first, last = within[0], within[-1]
-        kept = tuple(key for key in within if key.frame < end - 2) if last.frame >= end - 2 else within
+        kept = within[:-1] if last.frame >= end - 2 else within
         parameter = layer.parameter(name)
         value = first.value if first.frame >= begin else value_at(track, parameter, begin)
         value = _nearest_round(parameter, value, last.value)
