@@ -149,7 +149,7 @@ class EffectsChooser(QDialog):
             # A favourite has two tiles; the one of its own section is found by its key.
             self.tiles[offer.key] = tile
             tile.clicked.connect(lambda _=False, offer=offer: self._take(offer))
-            tile.left.connect(lambda across, down, tile=tile: self._walk(tile, across, down))
+            tile.walked.connect(lambda across, down, tile=tile: self._walk(tile, across, down))
             tile.pointed.connect(lambda on, tile=tile: self._point(tile if on else None))
             tile.starred.connect(lambda on, key=offer.key: self._star(key, on))
             tile.menuAsked.connect(lambda place, offer=offer: self._show_menu(offer, place))
@@ -159,24 +159,24 @@ class EffectsChooser(QDialog):
     def _sort(self, text: str) -> None:
         """Show those whose name, help or purpose holds all the words."""
         words = text.casefold().split()
-        any_fits = False
+        ranks: dict[EffectTile, int] = {}
         for title, grid, tiles in self._sections:
-            fitting = [t for t in tiles if all(word in t.offer.words for word in words)]
+            scored = {tile: score(words, tile.offer.label, tile.offer.words) for tile in tiles}
+            fitting = {tile: rank for tile, rank in scored.items() if rank is not None}
             for tile in tiles:
                 grid.removeWidget(tile)
                 tile.setVisible(tile in fitting)
             for place, tile in enumerate(fitting):
                 grid.addWidget(tile, place // _COLUMNS, place % _COLUMNS)
             title.setVisible(bool(fitting))
-            any_fits |= bool(fitting)
-        self.none.setVisible(not any_fits)
-        self._mark_best(words)
+            ranks |= fitting
+        self.none.setVisible(not ranks)
+        self._mark_best(ranks if words else {})
 
     def _shown(self) -> list[EffectTile]:
         return [tile for _, _, tiles in self._sections for tile in tiles if not tile.isHidden()]
 
-    def _mark_best(self, words: list[str]) -> None:
-        ranks = {tile: score(words, tile.offer.label, tile.offer.words) for tile in self._shown()} if words else {}
+    def _mark_best(self, ranks: dict[EffectTile, int]) -> None:
         self.best = min(ranks, key=lambda tile: (ranks[tile], len(tile.offer.label)), default=None)
         for tile in (tile for _, _, tiles in self._sections for tile in tiles):
             tile.show_best(tile is self.best)

@@ -28,7 +28,7 @@ from spiralis.core.render.frame import render_region8
 STAGE = (138, 96)
 _LABEL = 22
 #: What the arrow keys mean: across, down.
-WAYS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
+_WAYS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
 
 
 def picture_with(
@@ -55,8 +55,8 @@ class EffectTile(QAbstractButton):
     pointed = pyqtSignal(bool)
     starred = pyqtSignal(bool)
     menuAsked = pyqtSignal(object)
-    #: By an arrow key: across, down.
-    left = pyqtSignal(int, int)
+    #: By an arrow key to another tile: across, down.
+    walked = pyqtSignal(int, int)
 
     def __init__(self, offer: Offer, favourite: bool) -> None:
         super().__init__()
@@ -111,8 +111,8 @@ class EffectTile(QAbstractButton):
         if event.key() == Qt.Key.Key_S:
             self.starred.emit(not self.favourite)
             return
-        if event.key() in WAYS:
-            self.left.emit(*WAYS[Qt.Key(event.key())])
+        if event.key() in _WAYS:
+            self.walked.emit(*_WAYS[Qt.Key(event.key())])
             return
         super().keyPressEvent(event)
 

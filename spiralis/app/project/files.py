@@ -125,7 +125,7 @@ class Files(QObject):
             beside(warm_easing)
         self.has_piece = True
         expect_no_cycles()
-        self.session.replace_project(project, path, place_of(path) if path is not None else None)
+        self.session.replace_project(project, path, place_of(path))
         self.opened.emit()
         self.savedChanged.emit()
         shared = self._guard.took(path)
@@ -288,9 +288,7 @@ class Files(QObject):
             self.session.failed.emit(str(error))
             return
         self.has_piece = True
-        self.session.replace_project(
-            project, found.original, place_of(found.original) if found.original is not None else None
-        )
+        self.session.replace_project(project, found.original, place_of(found.original))
         self.session.history.commit("Recover unsaved work", evolve(project, name=project.name))
         # Whoever saved the file after this copy was written is asked about before it is saved over.
         self._guard.took(found.original, written)

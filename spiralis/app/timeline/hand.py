@@ -37,14 +37,14 @@ class RowHand:
         self._action: Callable[[QMouseEvent], None] | None = None
         self._box: tuple[QPointF, QPointF] | None = None
         self._drop: int | None = None
-        #: Where the button was pressed, whether the pointer is still there, and what a mere click there means.
-        self._pressed, self._still = QPointF(), True
+        #: Where the button was pressed, as long as the pointer is still there, and what a mere click there means.
+        self._pressed: QPointF | None = None
         self._click: Callable[[], object] | None = None
 
     def press(self, event: QMouseEvent) -> None:
         """Take what lies under the pointer in hand, or choose it."""
         rows, axis = self.rows(), self.axis()
-        self._pressed, self._still, self._click = event.position(), True, None
+        self._pressed, self._click = event.position(), None
         x, y = event.position().x(), event.position().y()
         row = row_at(rows, y)
         bead = bead_at(rows, axis, x, y) if x > LABELS - 8 else None
@@ -62,9 +62,9 @@ class RowHand:
         """Go on with what is in hand; False where nothing is."""
         if self._action is None or not event.buttons() & Qt.MouseButton.LeftButton:
             return False
-        if self._still and (event.position() - self._pressed).manhattanLength() <= _STILL:
+        if self._pressed is not None and (event.position() - self._pressed).manhattanLength() <= _STILL:
             return True
-        self._still, self._click = False, None
+        self._pressed = self._click = None
         self._action(event)
         self.widget.update()
         return True

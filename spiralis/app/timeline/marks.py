@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from attrs import frozen
-
 from spiralis.app.session import Session
 from spiralis.app.timeline.layout import LABELS, Row
 from spiralis.app.widgets.value_text import value_text
@@ -15,47 +13,50 @@ from spiralis.core.model import Composition, Key, Layer, layer_kind
 EYE_X, LOCK_X, MARK_STEP = LABELS - 44, LABELS - 23, 18
 
 
-@frozen
-class Mark:
-    """A mark: its icon, and a sentence that says what it stands for."""
-
-    icon: str
-    says: str
-
-
-def marks_of(session: Session, layer: Layer) -> tuple[Mark, ...]:
-    """Return the marks beside a layer's name, from the right."""
+def marks_of(session: Session, layer: Layer) -> tuple[str, ...]:
+    """Return the marks beside a layer's name, by their icons, from the right."""
     piece = session.composition
-    found = [_standing(piece, layer)]
-    if layer.track("motion_blur").value:
-        found.append(Mark("blur", "Its movement is blurred"))
-    if layer.has("composition"):
-        found.append(Mark("nested", _shows(session, layer)))
-    if layer.mattes:
-        names = ", ".join(_name(piece, matte.layer) for matte in layer.mattes)
-        found.append(Mark("matte", f"Shows through its matte: {names}"))
-    if layer.id in piece.kept_from_sight:
-        found.append(Mark("lent", _lent(piece, layer)))
-    if layer.slots:
-        found.append(Mark("slot", f"A slot that is filled in: {', '.join(slot.name for slot in layer.slots)}"))
-    if is_own(piece, layer.id):
-        found.append(Mark("own", "This format has something of its own here"))
-    if layer.reference:
-        found.append(Mark("reference", "Only a reference: it is never written out"))
-    if layer.solo:
-        found.append(Mark("solo", "Shown alone"))
-    if layer.folded and not layer.gathers:
-        found.append(Mark("right", "Its threads are folded away"))
-    return tuple(mark for mark in found if mark is not None)
+    marks = {
+        "group": layer.gathers,
+        "parent": not layer.gathers and layer.parent is not None and piece.group_of.get(layer.id) != layer.parent,
+        "blur": layer.track("motion_blur").value,
+        "nested": layer.has("composition"),
+        "matte": layer.mattes,
+        "lent": layer.id in piece.kept_from_sight,
+        "slot": layer.slots,
+        "own": is_own(piece, layer.id),
+        "reference": layer.reference,
+        "solo": layer.solo,
+        "right": layer.folded and not layer.gathers,
+    }
+    return tuple(mark for mark, shown in marks.items() if shown)
 
 
-def _standing(piece: Composition, layer: Layer) -> Mark | None:
-    if layer.gathers:
-        count = len(piece.descendants(layer.id))
-        return Mark("group", f"A group of {count} layer{'' if count == 1 else 's'}; a click on its triangle folds it")
-    if layer.parent is not None and piece.group_of.get(layer.id) != layer.parent:
-        return Mark("parent", f"Hangs on {_name(piece, layer.parent)} and moves along with it")
-    return None
+def _said_of_mark(session: Session, layer: Layer, mark: str) -> str:
+    """Return a sentence that says what a mark stands for."""
+    piece = session.composition
+    match mark:
+        case "group":
+            count = len(piece.descendants(layer.id))
+            return f"A group of {count} layer{'' if count == 1 else 's'}; a click on its triangle folds it"
+        case "parent":
+            return f"Hangs on {_name(piece, layer.parent or '')} and moves along with it"
+        case "nested":
+            return _shows(session, layer)
+        case "matte":
+            return f"Shows through its matte: {', '.join(_name(piece, matte.layer) for matte in layer.mattes)}"
+        case "lent":
+            return _lent(piece, layer)
+        case "slot":
+            return f"A slot that is filled in: {', '.join(slot.name for slot in layer.slots)}"
+    return _PLAIN[mark]
+
+
+_PLAIN = {
+    "blur": "Its movement is blurred", "own": "This format has something of its own here",
+    "reference": "Only a reference: it is never written out", "solo": "Shown alone",
+    "right": "Its threads are folded away",
+}  # fmt: skip
 
 
 def _shows(session: Session, layer: Layer) -> str:
@@ -116,7 +117,7 @@ def said_at(session: Session, row: Row, x: float) -> str:
     marks = marks_of(session, layer)
     place = int((EYE_X - 1 - x) // MARK_STEP)
     if 0 <= place < len(marks):
-        return marks[place].says
+        return _said_of_mark(session, layer, marks[place])
     return f"{layer.name} · {layer_kind(layer.kind).label}"
 
 

@@ -107,7 +107,7 @@ def _draw_name(painter: QPainter, row: Row, session: Session) -> None:
         painter.drawText(counter, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, f"×{shared}")
     for index, mark in enumerate(marks):
         place = QPointF(EYE_X - 19 - MARK_STEP * index, row.middle - 8)
-        painter.drawPixmap(place, icon_pixmap(mark.icon, QUIET))
+        painter.drawPixmap(place, icon_pixmap(mark, QUIET))
 
 
 def _draw_span(painter: QPainter, row: Row, axis: TimeAxis, chosen: bool) -> None:

@@ -2,39 +2,25 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Iterable
 from pathlib import Path
 
-from platformdirs import user_state_path
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
+from spiralis.app.work.noted import note, noted_by_key
 
-def _memory() -> Path:
-    return user_state_path("spiralis") / "folders.json"
+_NOTES = "folders"
 
 
 def folder_of(purpose: str) -> str:
     """Return the folder of a purpose, as long as it is there; empty where there is none."""
-    folder = _stored().get(purpose, "")
-    return folder if folder and Path(folder).is_dir() else ""
-
-
-def _stored() -> dict[str, str]:
-    try:
-        found = json.loads(_memory().read_text(encoding="utf-8"))
-    except (OSError, ValueError):
-        return {}
-    return {k: v for k, v in found.items() if isinstance(v, str)} if isinstance(found, dict) else {}
+    folder = noted_by_key(_NOTES).get(purpose)
+    return folder if isinstance(folder, str) and folder and Path(folder).is_dir() else ""
 
 
 def keep_folder(purpose: str, folder: Path) -> None:
-    """Keep the folder of a purpose; one that cannot be kept is no reason to stop work."""
-    try:
-        _memory().parent.mkdir(parents=True, exist_ok=True)
-        _memory().write_text(json.dumps({**_stored(), purpose: str(folder)}), encoding="utf-8")
-    except OSError:
-        pass
+    """Keep the folder of a purpose."""
+    note(_NOTES, {**noted_by_key(_NOTES), purpose: str(folder)})
 
 
 def files_with(label: str, suffixes: Iterable[str]) -> str:

@@ -5,20 +5,18 @@ What was set is kept in the state folder, so that every upright piece opens as t
 
 from __future__ import annotations
 
-import json
 from pathlib import Path
 from typing import Any
 
 from attrs import frozen
-from platformdirs import user_state_path
 
 from spiralis.app.canvas.viewport import MARGIN
 from spiralis.app.strips.transport import HEIGHT, NARROWEST
 from spiralis.app.widgets.dividers import GRIP
-from spiralis.core.errors import FileError
-from spiralis.core.media.files import write_whole
+from spiralis.app.work.noted import note, note_file, noted_by_key
 from spiralis.core.model import Composition
 
+_NOTES = "room"
 #: The panels that fold away, by the names of their view options.
 FOLDING = ("layers", "pace", "details")
 DETAILS = 300
@@ -29,7 +27,7 @@ TRANSPORT = (404, HEIGHT)
 
 def room_file() -> Path:
     """Return where what was set is kept."""
-    return user_state_path("spiralis") / "room.json"
+    return note_file(_NOTES)
 
 
 def shape_of(piece: Composition) -> str:
@@ -87,14 +85,7 @@ class Remembered:
     """What was set by hand, by shape: which panels are folded, how the picture lies, and sizes by arrangement."""
 
     def __init__(self) -> None:
-        self._held = self._read()
-
-    def _read(self) -> dict[str, Any]:
-        try:
-            found = json.loads(room_file().read_text(encoding="utf-8"))
-        except (OSError, ValueError):
-            return {}
-        return found if isinstance(found, dict) else {}
+        self._held = noted_by_key(_NOTES)
 
     def _of(self, shape: str) -> dict[str, Any]:
         held = self._held.get(shape)
@@ -137,7 +128,4 @@ class Remembered:
 
     def write(self) -> None:
         """Put it into its file; where that cannot be done it holds until the program ends."""
-        try:
-            write_whole(room_file(), json.dumps(self._held, indent=1))
-        except FileError:
-            pass
+        note(_NOTES, self._held)

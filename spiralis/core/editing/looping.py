@@ -4,14 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-import numpy as np
 from attrs import evolve
 
 from spiralis.core.animation.tracks import value_at
 from spiralis.core.editing.edits import with_length
-from spiralis.core.editing.shaping import flatten, smooth_through
+from spiralis.core.editing.shaping import ends_as_it_begins, flatten, smooth_through
 from spiralis.core.model import Composition, Extend, Key, Rule, Track, Value
-from spiralis.core.model.parameter import LISTS, Parameter
+from spiralis.core.model.parameter import Parameter
 
 
 def going_round(track: Track, parameter: Parameter, length: int, rounds: int = 1) -> Track | None:
@@ -20,12 +19,9 @@ def going_round(track: Track, parameter: Parameter, length: int, rounds: int = 1
     What takes less time than the loop rests until it begins again; what takes more is of ``rounds`` rounds, each of
     which comes round by itself. None where that closes nothing: the keys end elsewhere than they begin, or do not fit.
     """
-    if len(track.keys) < 2:
+    if len(track.keys) < 2 or not ends_as_it_begins(track, parameter):
         return None
     first, last = track.keys[0], track.keys[-1]
-    near = parameter.numeric and parameter.kind not in LISTS
-    if last.value != first.value and not (near and np.abs(parameter.apart(first.value, last.value)).max() < 1e-6):
-        return None
     taken = last.frame - first.frame
     if taken < length:
         track = track.with_key(Key(first.frame + length, last.value))

@@ -97,8 +97,8 @@ def with_move(project: Project, piece: Composition, layer: Layer, use: MoveUse) 
                 track = _written(layer, moved, use, points, _to_parent(at, layer))
                 changed = changed.with_track(moved.name, track)
                 names.append(moved.name)
+    begin, end = piece.span
     for name in names if _goes_on(piece, use) else ():
-        begin, end = piece.span
         round_ = going_round(changed.track(name), layer.parameter(name), end - begin, use.times)
         if round_ is not None and not layer.track(name).keys:
             changed = changed.with_track(name, round_)

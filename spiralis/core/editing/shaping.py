@@ -89,9 +89,16 @@ def _comes_round(track: Track, parameter: Parameter, seam: tuple[int, int] | Non
         return False
     if track.after.rule is Rule.ACCUMULATE:
         return True
-    first, last = track.keys[0], track.keys[-1]
-    closes = seam == (first.frame, last.frame) or track.after.rule is Rule.REPEAT
-    return closes and float(np.abs(parameter.apart(first.value, last.value)).max()) < 1e-6
+    closes = seam == (track.keys[0].frame, track.keys[-1].frame) or track.after.rule is Rule.REPEAT
+    return closes and ends_as_it_begins(track, parameter)
+
+
+def ends_as_it_begins(track: Track, parameter: Parameter) -> bool:
+    """Whether a thread's last key has the value of its first one, or one that looks the same."""
+    first, last = track.keys[0].value, track.keys[-1].value
+    if first == last or not parameter.numeric or parameter.kind in LISTS:
+        return bool(first == last)
+    return float(np.abs(parameter.apart(first, last)).max()) < 1e-6
 
 
 def _with_slopes(track: Track, frame: int, speed: float, parameter: Parameter | None = None) -> Track:
