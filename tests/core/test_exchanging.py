@@ -43,17 +43,20 @@ def sample() -> Project:
         source="small", position=(300.0, 200.0), pivot=(20.0, 90.0), rotation=30.0
     )
     kite = with_effect(kite.with_track("scale", grows), "drop-shadow")
-    badge = Layer("Badge", "shape", 0, LENGTH, id="badge", parent="kite").with_values(size=(30.0, 30.0))
+    badge = Layer("Badge", "shape", 0, LENGTH, id="badge", parent="kite").with_values(
+        form="rectangle", size=(30.0, 30.0))  # fmt: skip
     badge = badge.with_track("position", Track((10.0, 20.0), (Key(0, (10.0, 20.0)), Key(9, (70.0, 30.0)))))
     badge = badge.with_track("scale", Track((100.0, 100.0), wobble=Wobble(12.0, 2.0)))
-    mask = Layer("Mask", "shape", 0, LENGTH, id="mask", parent="kite").with_values(separate=True, size=(40.0, 10.0))
+    mask = Layer("Mask", "shape", 0, LENGTH, id="mask", parent="kite").with_values(
+        form="rectangle", separate=True, size=(40.0, 10.0))  # fmt: skip
     stops = ((0.0, 5.0), (100.0, 90.0))
     mask = mask.with_track("position_x", Track(5.0, driver=DialJoin("dial", stops)))
     mask = mask.with_track("position_y", Track(30.0))
-    dot = Layer("Dot", "shape", 0, LENGTH, id="dot", parent="badge").with_values(size=(4.0, 4.0), position=(3.0, 3.0))
+    dot = Layer("Dot", "shape", 0, LENGTH, id="dot", parent="badge").with_values(
+        form="rectangle", size=(4.0, 4.0), position=(3.0, 3.0))  # fmt: skip
     dial = Layer("Dial", "dial", 0, LENGTH, id="dial").with_track("value", Track(0.0, (Key(0, 0.0), Key(15, 100.0))))
     label = Layer("Label", "shape", 0, LENGTH, id="label", edge_pins=(EdgePin("left", "left", gap=12.0),)).with_values(
-        size=(9.0, 9.0)
+        form="rectangle", size=(9.0, 9.0)
     )
     layers = (dot, mask, badge, evolve(kite, edge_pins=(EdgePin("top", "top", gap=7.0),)), dial, label)
     piece = Composition("piece", 600, 400, Fraction(25), LENGTH, layers=layers, id="piece")

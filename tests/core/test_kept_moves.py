@@ -23,7 +23,7 @@ ROOM = Room((200.0, 100.0), (0.0, 0.0, 20.0, 10.0))
 
 
 def swoop() -> tuple[Project, Layer]:
-    layer = Layer("Kite", "shape", 0, 60, id="kite").with_values(size=(20.0, 16.0))
+    layer = Layer("Kite", "shape", 0, 60, id="kite").with_values(form="rectangle", size=(20.0, 16.0))
     layer = layer.with_track("position", Track((0.0, 0.0), (Key(5, (0.0, 40.0), EASE), Key(25, (60.0, 50.0)))))
     layer = layer.with_track("opacity", Track(100.0, (Key(5, 0.0, EASE), Key(25, 100.0))))
     layer = layer.with_track("scale", Track((100.0, 100.0), (Key(5, (50.0, 200.0), EASE), Key(25, (100.0, 100.0)))))
@@ -51,7 +51,7 @@ class KeptMoveTest(unittest.TestCase):
 
     def test_a_bent_way_stays_bent(self) -> None:
         bent = (Key(5, (0.0, 40.0), EASE, handle_out=(30.0, -50.0)), Key(25, (60.0, 50.0), handle_in=(-10.0, -40.0)))
-        layer = Layer("Kite", "shape", 0, 60, id="kite").with_values(size=(20.0, 16.0))
+        layer = Layer("Kite", "shape", 0, 60, id="kite").with_values(form="rectangle", size=(20.0, 16.0))
         moving = layer.with_track("position", Track((60.0, 50.0), bent))
         project = Project("Kites", (piece(moving, length=60),))
         kept = kept_move(project, project.compositions[0], moving, "Arc", "entrance")

@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 from spiralis.core.editing.carrying import on_carrier
 from spiralis.core.editing.grouping import grouped
 from spiralis.core.editing.removing import removed
-from spiralis.core.editing.reparenting import rehung
+from spiralis.core.editing.reparenting import rehung, with_parent
 from spiralis.core.model import Composition, Key, Layer, Project, Track
 from spiralis.core.model.drivers import DialJoin, Wobble
 from spiralis.core.render.layers import Evaluated
@@ -55,7 +55,8 @@ BY_AXES = frozenset({"across", "wobbly down"})
 
 
 def shape(layer_id: str) -> Layer:
-    return Layer(layer_id, "shape", 0, LENGTH, id=layer_id).with_values(size=(20.0, 10.0), position=(12.0, 9.0))
+    return Layer(layer_id, "shape", 0, LENGTH, id=layer_id).with_values(
+        form="rectangle", size=(20.0, 10.0), position=(12.0, 9.0))  # fmt: skip
 
 
 def put(layer: Layer, values: dict[str, object]) -> Layer:
@@ -140,7 +141,23 @@ class RehangingTest(unittest.TestCase):
             if not written:
                 self.assertEqual([1, 9], [key.frame for key in changed.track("position").keys])
 
-    def test_what_drives_a_value_is_not_mapped(self) -> None:
-        for way in ("wobbly place", "wobbly turn", "wobbly size", "joined turn"):
-            made, piece = project(moving([way]), put(shape("near"), PARENTS["turned and larger"]))
-            self.assertTrue(rehung(made, piece, piece.layer("layer"), None, 3)[1], way)
+    def test_wobbles_and_dials_go_along_where_they_can(self) -> None:
+        for parent in ("turned and larger", "larger", "shifted"):
+            for way in ("wobbly place", "wobbly turn", "wobbly size", "joined turn"):
+                made, piece = project(moving([way]), put(shape("near"), PARENTS[parent]))
+                _, written = rehung(made, piece, piece.layer("layer"), None, 3)
+                # A wobble wanders along the axes, which a turn would turn as well.
+                self.assertEqual((way, parent) == ("wobbly place", "turned and larger"), written, (way, parent))
+                self.assert_moves_as_before(moving([way]), parent, "nothing", 3)
+
+    def test_a_wobble_is_not_taken_for_the_place(self) -> None:
+        """Where a place has to be set anew, what wobbles about it does so as before."""
+        layer = moving(["wobbly place"])
+        made, piece = project(layer, put(shape("near"), PARENTS["turned and larger"]))
+        freed = with_parent(Evaluated(made, piece, 3.0), piece.layer("layer"), None)
+        plain = piece.with_layer(layer.with_track("position", evolve(layer.track("position"), wobble=None)))
+        there = evolve(plain.layer("layer"), parent="near")
+        rests = Evaluated(made, plain.with_layer(there), 3.0)
+        at = rests.parent_matrix(there).apply(*there.track("position").value)
+        np.testing.assert_allclose(freed.track("position").value, at, atol=1e-6)
+        self.assertEqual(layer.track("position").wobble, freed.track("position").wobble)

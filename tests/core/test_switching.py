@@ -138,7 +138,7 @@ class FlowTest(unittest.TestCase):
         words = Layer("Words", "text", 0, LENGTH, id="words").with_values(text="Lift off", size=40.0, **place)
         self.words = words.with_track("position", Track((150.0, 90.0), (Key(0, (150.0, 90.0)), Key(9, (120.0, 80.0)))))
         self.hung = Layer("Hung", "shape", 0, LENGTH, id="hung", parent="words").with_values(
-            size=(20.0, 8.0), position=(30.0, 70.0), fill=(1.0, 0.0, 0.0, 1.0)
+            form="rectangle", size=(20.0, 8.0), position=(30.0, 70.0), fill=(1.0, 0.0, 0.0, 1.0)
         )
 
     def piece(self, *layers: Layer) -> Composition:

@@ -13,11 +13,12 @@ from spiralis.app.work.sameness import Sameness
 from spiralis.core.editing.along_paths import copies_along
 from spiralis.core.editing.arranging import aligned, distributed, fitted, flipped
 from spiralis.core.editing.combining import as_outlines, combined, gathered, simplified, would_lose
+from spiralis.core.editing.content_nesting import nest_content
 from spiralis.core.editing.copying import copies_of
 from spiralis.core.editing.edits import set_value
 from spiralis.core.editing.linking import baked_dependents
 from spiralis.core.editing.matting import with_mask, with_matte
-from spiralis.core.editing.nesting import duplicate_composition, nest, nest_content, open_up, own_copy
+from spiralis.core.editing.nesting import duplicate_composition, nest, open_up, own_copy
 from spiralis.core.editing.reformat import cropped_everywhere
 from spiralis.core.editing.wording import along_layer, off_path
 from spiralis.core.model import Composition, Layer, Project, layer_kind
@@ -57,7 +58,9 @@ class Arranging:
             session.failed.emit("Choose the one layer whose content is to be nested.")
             return
         layer = session.layers[0].id
-        self.session.edit_whole("Nest the content", lambda p: nest_content(p, session.composition_id, layer))
+        before = session.project
+        if session.edit_whole("Nest the content", lambda p: nest_content(p, session.composition_id, layer)):
+            self.sameness.after(before, _MIXED.format("nest"))
 
     def open_up(self) -> None:
         """Replace the chosen nested layer by what is in it."""

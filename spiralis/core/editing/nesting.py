@@ -11,13 +11,13 @@ from spiralis.core.editing.arranging import seen_box
 from spiralis.core.editing.artwork import unused
 from spiralis.core.editing.duplicating import with_fresh_ids, with_their_own
 from spiralis.core.editing.edits import moved_in_time, shifted, unused_name
-from spiralis.core.editing.linking import baked, baked_dependents, is_led
+from spiralis.core.editing.linking import is_led
 from spiralis.core.editing.posing import poses_mapped
 from spiralis.core.errors import ModelError
 from spiralis.core.geometry import Box, box_around, intersect, rounded_out
 from spiralis.core.model import Composition, Layer, Project, Track, Value, layer_kind, new_id
 from spiralis.core.model.drivers import Driver, Follow
-from spiralis.core.model.kinds import PLACE, is_common
+from spiralis.core.model.kinds import PLACE
 from spiralis.core.model.poses import PoseStrip
 from spiralis.core.model.project import LARGEST_SIZE
 from spiralis.core.model.references import Repointing, What, dependents, repointed, repointed_poses
@@ -126,38 +126,6 @@ def _alone(piece: Composition) -> Layer | None:
 
 def _posed(piece: Composition, ids: set[str]) -> bool:
     return any(row[0] in ids for pose in piece.poses.poses for row in pose.values)
-
-
-def nest_content(project: Project, composition_id: str, layer_id: str) -> tuple[Project, str]:
-    """Return the project with one layer's content in a composition of its own, and the id of the layer that shows it.
-
-    Place, look, mattes and parent stay outside with all their keys; inside the content stands still and plain, in a
-    frame as large as its box is now.
-
-    Raises:
-        ModelError: the layer has no box that a composition could have.
-    """
-    outer = project.composition(composition_id)
-    layer = outer.layer(layer_id)
-    at = Evaluated(project, outer, layer.first)
-    left, top, right, bottom = at.box(layer)
-    size = (min(max(round(right - left), 1), LARGEST_SIZE), min(max(round(bottom - top), 1), LARGEST_SIZE))
-    label = unused(layer.name, {c.name for c in project.compositions})
-    outer = baked_dependents(outer, layer_id, {p.name for p in layer.parameters if not is_common(p.name)})
-    for name in sorted(layer.properties):
-        # What the content follows out here cannot be followed from inside.
-        if not is_common(name) and layer.track(name).driver is not None:
-            outer = baked(outer, layer_id, name)
-    layer = outer.layer(layer_id)
-    outside = {name: track for name, track in layer.properties.items() if is_common(name)}
-    inside = {name: track for name, track in layer.properties.items() if not is_common(name)}
-    still = Layer(layer.name, layer.kind, 0, outer.length, properties=inside)
-    still = still.with_values(position=(size[0] / 2, size[1] / 2))
-    if any(tie.what is What.LAYER for tie in still.ties):
-        raise ModelError(f"“{layer.name}” shows other layers of this piece; nest it together with them instead.")
-    inner = Composition(label, size[0], size[1], outer.rate, outer.length, layers=(still,)).mixed_as(outer)
-    shown = evolve(layer, kind="nested", origin=None, properties=outside).with_values(composition=inner.id)
-    return project.with_composition(inner).with_composition(outer.with_layer(shown)), shown.id
 
 
 def _check_ties(outer: Composition, inside: set[str]) -> None:

@@ -22,8 +22,8 @@ _PIXELS = ("px", "px/s", "px/s²")
 _MAPPED = ("position", *PARTS, "scale", "size", "frame")
 
 
-def _mapped(track: Track, change: Callable[[Value], Value], factor: float) -> Track:
-    """Return a track with all its values changed, and what is added to them multiplied."""
+def track_mapped(track: Track, change: Callable[[Value], Value], factor: float) -> Track:
+    """Return a track with all its values changed, a dial's stops among them, and what is added to them multiplied."""
     driver, wobble = track.driver, track.wobble
     if isinstance(driver, DialJoin):
         driver = evolve(driver, stops=tuple((place, change(value)) for place, value in driver.stops))
@@ -45,9 +45,9 @@ def with_place(layer: Layer, by: Pair, shift: Pair) -> Layer:
     """Return the layer with each place (x, y) at (by x + shift), the handles of its path along with it."""
     if is_separate(layer):
         for name, factor, more in zip(PARTS, by, shift, strict=True):
-            layer = layer.with_track(name, _mapped(layer.track(name), partial(_along, factor, more), factor))
+            layer = layer.with_track(name, track_mapped(layer.track(name), partial(_along, factor, more), factor))
         return layer
-    track = _mapped(
+    track = track_mapped(
         layer.track("position"), lambda p: (by[0] * p[0] + shift[0], by[1] * p[1] + shift[1]), even(by)
     )
     keys = tuple(
@@ -95,7 +95,7 @@ def _changed(layer: Layer, name: str, change: Callable[[Value], Value], by: Pair
             return tuple(min(max(part, parameter.minimum), parameter.maximum) for part in change(value))
         return change(value)
 
-    mapped = _mapped(track, within, even(by))
+    mapped = track_mapped(track, within, even(by))
     return layer if mapped == track else layer.with_track(name, mapped)
 
 

@@ -11,14 +11,17 @@ from attrs import evolve
 from spiralis.core.animation.easing import LINEAR
 from spiralis.core.animation.placing import is_separate
 from spiralis.core.editing.edits import shifted
-from spiralis.core.editing.placed_by import with_place
+from spiralis.core.editing.placed_by import track_mapped, with_place
 from spiralis.core.editing.posing import poses_mapped
 from spiralis.core.geometry import Affine
 from spiralis.core.model import Composition, Key, Layer, Project, Track
+from spiralis.core.model.drivers import DialJoin
 from spiralis.core.model.poses import PoseStrip
 from spiralis.core.render.layers import Evaluated, parents_of, pivot_point, place_moves
 
 _EXACT = 1e-9
+#: What of a layer's place is set anew under another parent.
+_PLACE = ("position", "scale", "rotation", "skew")
 
 
 def with_parent(at: Evaluated, layer: Layer, parent_id: str | None) -> Layer:
@@ -33,16 +36,27 @@ def with_parent(at: Evaluated, layer: Layer, parent_id: str | None) -> Layer:
     inverse = _into(at, parent_id)
     if inverse is None:
         return evolve(layer, parent=parent_id)
-    mapped = mapped_place(layer, inverse @ at.parent_matrix(layer))
-    if mapped is not None:
-        return evolve(mapped, parent=parent_id)
-    own = inverse @ at.matrix(layer)
-    pivot = pivot_point(at.values(layer), at.box(layer))
+    placed = mapped_place(layer, inverse @ at.parent_matrix(layer))
+    if placed is not None:
+        return evolve(placed, parent=parent_id)
+    at = _still(at, layer)
+    still = at.composition.layer(layer.id)
+    own = inverse @ at.matrix(still)
+    pivot = pivot_point(at.values(still), at.box(still))
     position = own.apply(*pivot)
     scale, rotation, skew = decomposed(own)
-    placed = {"position": position, "scale": scale, "rotation": rotation, "skew": skew}
-    free = {name: value for name, value in placed.items() if not layer.track(name).animated}
+    values = {"position": position, "scale": scale, "rotation": rotation, "skew": skew}
+    free = {name: value for name, value in values.items() if not layer.track(name).animated}
     return evolve(layer, parent=parent_id).with_values(**free)
+
+
+def _still(at: Evaluated, layer: Layer) -> Evaluated:
+    """Return the same moment with a layer's place where it wobbles about, as that is added to what is set."""
+    still = layer
+    for name in _PLACE:
+        if layer.track(name).wobble is not None:
+            still = still.with_track(name, evolve(layer.track(name), wobble=None))
+    return Evaluated(at.scene.project, at.composition.with_layer(still), at.frame) if still is not layer else at
 
 
 def _into(at: Evaluated, parent_id: str | None) -> Affine | None:
@@ -68,34 +82,35 @@ def mapped_place(layer: Layer, by: Affine) -> Layer | None:
     if _is_identity(by):
         return layer
     names = ("position_x", "position_y") if is_separate(layer) else ("position",)
-    if any(_driven(layer.track(name)) for name in names):
+    if any(_led(layer.track(name)) for name in names):
         return None
     if abs(by.a - 1) + abs(by.d - 1) + abs(by.b) + abs(by.c) < _EXACT:
         return shifted(layer, by.e, by.f)
     grows = math.hypot(by.a, by.b)
     even = abs(by.a - by.d) + abs(by.b + by.c) < _EXACT * max(grows, 1.0) and grows > _EXACT
     turns = abs(by.b) > _EXACT
-    if not even or (turns and is_separate(layer)) or any(_driven(layer.track(n)) for n in ("scale", "rotation")):
+    if not even or (turns and is_separate(layer)) or any(_led(layer.track(n)) for n in ("scale", "rotation")):
         return None
-    if layer.track("along_path").value:
+    # A wobble wanders along the axes, and cannot be turned.
+    if layer.track("along_path").value or (turns and layer.track("position").wobble is not None):
         return None
     placed = with_place(layer, (by.a, by.d), (by.e, by.f)) if is_separate(layer) else _along(layer, by)
     scale, rotation = placed.track("scale"), placed.track("rotation")
-    placed = placed.with_track("scale", scale.mapped(lambda v: (v[0] * grows, v[1] * grows)))
+    placed = placed.with_track("scale", track_mapped(scale, lambda v: (v[0] * grows, v[1] * grows), grows))
     degrees = math.degrees(math.atan2(by.b, by.a))
-    return placed.with_track("rotation", rotation.mapped(lambda v: v + degrees)) if turns else placed
+    return placed.with_track("rotation", track_mapped(rotation, lambda v: v + degrees, 1.0)) if turns else placed
 
 
 def _is_identity(by: Affine) -> bool:
     return by.is_shift and abs(by.e) + abs(by.f) < _EXACT
 
 
-def _driven(track: Track) -> bool:
-    return track.driver is not None or track.wobble is not None
+def _led(track: Track) -> bool:
+    return track.driver is not None and not isinstance(track.driver, DialJoin)
 
 
 def _along(layer: Layer, by: Affine) -> Layer:
-    track = layer.track("position").mapped(lambda v: by.apply(*v))
+    track = track_mapped(layer.track("position"), lambda v: by.apply(*v), math.hypot(by.a, by.b))
     keys = tuple(
         evolve(
             key, handle_in=by.apply_direction(*key.handle_in) if key.handle_in else None,

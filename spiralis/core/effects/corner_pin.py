@@ -8,8 +8,17 @@ import numpy as np
 
 from spiralis.core.compositing.kernels import pinning as pinning_kernels
 from spiralis.core.effects.job import EffectJob, anywhere, nothing_around
-from spiralis.core.geometry import Projection, projection, rounded_out
-from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
+from spiralis.core.geometry import (
+    Affine,
+    Box,
+    Projection,
+    box_around_points,
+    box_of,
+    point_in,
+    projection,
+    rounded_out,
+)  # fmt: skip
+from spiralis.core.model.blocks import ALL, EFFECT, EffectKind, register_effect
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.raster import Raster
 
@@ -25,6 +34,8 @@ PARAMETERS = tuple(
 )  # fmt: skip
 #: So many samples a pixel and axis at the most, where the layer is made much smaller.
 _FINEST = 8
+#: What lies beyond the layer's box may come so much nearer to the eye than the nearest of its corners.
+_NEAREST = 0.25
 
 
 def pinned(job: EffectJob) -> Projection | None:
@@ -36,12 +47,14 @@ def _run(job: EffectJob) -> Raster:
     left, top, right, bottom = job.region
     to_corners = pinned(job)
     back = to_corners.inverse() if to_corners is not None else None
-    if back is None:
+    if to_corners is None or back is None:
         return _nothing(job)
     (sx, sy), (ox, oy) = job.scale, job.origin
+    to_grid = Affine(sx, 0.0, 0.0, sy, ox, oy)
     points = [job.point(name) for name, _, _ in CORNERS]
     across, down = [x * sx + ox for x, _ in points], [y * sy + oy for _, y in points]
-    seen = rounded_out((min(across), min(down), max(across), max(down)))
+    held = (Affine.scaling(1 / sx, 1 / sy) @ Affine.shift(-ox, -oy)).box(box_of(job.source.box))
+    seen = rounded_out(to_grid.box(_set(to_corners, held, job.box)))
     x0, y0, x1, y1 = max(seen[0], left), max(seen[1], top), min(seen[2], right), min(seen[3], bottom)
     if x1 <= x0 or y1 <= y0:
         return _nothing(job)
@@ -56,6 +69,33 @@ def _run(job: EffectJob) -> Raster:
     flat, (height, width) = pixels.reshape(-1), pixels.shape[:2]
     pinning_kernels.pin_pixels(flat, width, height, places, x0, y0, _FINEST, 1.0, part)
     return Raster(part, job.source.space, (x0, y0))
+
+
+def _set(to_corners: Projection, source: Box, box: Box) -> Box:
+    """Return the box around what a source that reaches beyond the layer's box becomes: strokes and soft edges are set
+    into the corners with it, as far as they stay well before the eye."""
+    pairs = list(zip(_corners(box), _corners(source), strict=True))
+    depths = [(_depth(to_corners, *own), _depth(to_corners, *far)) for own, far in pairs]
+    least = _NEAREST * min(own for own, _ in depths)
+    share = min([1.0, *((own - least) / (own - far) for own, far in depths if far < least)])
+    placed = [
+        to_corners.apply(x + share * (far_x - x), y + share * (far_y - y)) for (x, y), (far_x, far_y) in pairs
+    ]  # fmt: skip
+    return box_around_points(placed)
+
+
+def _corners(box: Box) -> tuple[tuple[float, float], ...]:
+    left, top, right, bottom = box
+    return (left, top), (right, top), (right, bottom), (left, bottom)
+
+
+def _depth(place: Projection, x: float, y: float) -> float:
+    return place.g * x + place.h * y + place.i
+
+
+def _fills(values: Mapping[str, Value], source: Box, box: Box) -> Box:
+    to_corners = Projection.pinning(box, [point_in(box, values[name]) for name, _, _ in CORNERS])
+    return _set(to_corners, source, box) if to_corners is not None else box
 
 
 def _nothing(job: EffectJob) -> Raster:
@@ -74,6 +114,6 @@ def _neutral(values: Mapping[str, Value]) -> bool:
 register_effect(
     EffectKind(
         NAME, "Corner pin", "Sets the layer into four corners, in perspective", "Bend", EFFECT, PARAMETERS,
-        _run, anywhere, nothing_around, whole=True, neutral=_neutral,
+        _run, anywhere, nothing_around, takes=ALL, fills=_fills, neutral=_neutral,
     )
 )  # fmt: skip

@@ -8,7 +8,7 @@ import numpy as np
 
 from spiralis.core.effects.job import EffectJob, anywhere, nothing_around
 from spiralis.core.effects.remapping import CENTRE, remapped
-from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
+from spiralis.core.model.blocks import BOX, EFFECT, EffectKind, register_effect
 from spiralis.core.model.parameter import Kind, Parameter
 from spiralis.core.raster.raster import Raster
 
@@ -34,6 +34,6 @@ def _run(job: EffectJob) -> Raster:
 register_effect(
     EffectKind(
         "mirror-wheel", "Mirror wheel", "A wedge mirrored around a centre", "Repeat", EFFECT, PARAMETERS, _run,
-        anywhere, nothing_around, whole=True, neutral=lambda values: False,
+        anywhere, nothing_around, takes=BOX, neutral=lambda values: False,
     )
 )  # fmt: skip

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 
 from spiralis.core.effects.averaging import about, averaged, count_for, middles
 from spiralis.core.effects.job import EffectJob, anywhere, nothing_around
 from spiralis.core.effects.remapping import CENTRE
-from spiralis.core.geometry import Affine
-from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
-from spiralis.core.model.parameter import Kind, Parameter
+from spiralis.core.geometry import Affine, Box, point_in
+from spiralis.core.model.blocks import ALL, EFFECT, EffectKind, register_effect
+from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.raster import Raster
 
 PARAMETERS = (
@@ -26,9 +27,15 @@ def _run(job: EffectJob) -> Raster:
     return averaged(job, [about(cx, cy, Affine.rotation(t)) for t in middles(-angle / 2, angle / 2, count)])
 
 
+def _fills(values: Mapping[str, Value], source: Box, box: Box) -> Box:
+    x, y = point_in(box, values["centre"])
+    far = max(math.hypot(px - x, py - y) for px in (source[0], source[2]) for py in (source[1], source[3]))
+    return x - far, y - far, x + far, y + far
+
+
 register_effect(
     EffectKind(
         "spin-blur", "Spin blur", "Softens around a centre", "Soften", EFFECT, PARAMETERS, _run, anywhere,
-        nothing_around, whole=True, neutral=lambda values: values["angle"] == 0,
+        nothing_around, takes=ALL, fills=_fills, neutral=lambda values: values["angle"] == 0,
     )
 )  # fmt: skip

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Mapping
+
 import numpy as np
 
 from spiralis.core.effects.job import EffectJob, anywhere, nothing_around
 from spiralis.core.effects.remapping import remapped
-from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
-from spiralis.core.model.parameter import Kind, Parameter
+from spiralis.core.geometry import Box
+from spiralis.core.model.blocks import ALL, EFFECT, EffectKind, register_effect
+from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.raster import Raster
 
 PARAMETERS = (
@@ -32,9 +35,23 @@ def _run(job: EffectJob) -> Raster:
     return remapped(job, middle + (x - middle) / size, y)
 
 
+def _fills(values: Mapping[str, Value], source: Box, box: Box) -> Box:
+    left, top, right, bottom = source
+    sizes = values["first"] / 100, values["last"] / 100
+    if values["sideways"]:
+        middle = (box[1] + box[3]) / 2
+        return left, _farthest(min, top, middle, sizes), right, _farthest(max, bottom, middle, sizes)
+    middle = (box[0] + box[2]) / 2
+    return _farthest(min, left, middle, sizes), top, _farthest(max, right, middle, sizes), bottom
+
+
+def _farthest(far: Callable[..., float], place: float, middle: float, sizes: tuple[float, float]) -> float:
+    return float(far(middle + (place - middle) * size for size in sizes))
+
+
 register_effect(
     EffectKind(
         "taper", "Taper", "Widens one side and narrows the other", "Bend", EFFECT, PARAMETERS, _run, anywhere,
-        nothing_around, whole=True, neutral=lambda values: values["first"] == values["last"] == 100,
+        nothing_around, takes=ALL, fills=_fills, neutral=lambda values: values["first"] == values["last"] == 100,
     )
 )  # fmt: skip

@@ -9,7 +9,7 @@ import numpy as np
 from spiralis.core.compositing.kernels import tiling
 from spiralis.core.effects.job import EffectJob, anywhere, nothing_around
 from spiralis.core.geometry import Affine, WholeBox, intersect_whole, rounded_out
-from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
+from spiralis.core.model.blocks import BOX, EFFECT, EffectKind, register_effect
 from spiralis.core.model.parameter import Kind, Parameter
 from spiralis.core.raster.raster import Raster
 
@@ -77,6 +77,6 @@ def _whole(box: np.ndarray, scale: tuple[float, float]) -> np.ndarray:
 register_effect(
     EffectKind(
         "tile", "Tile", "The layer again and again, side by side", "Repeat", EFFECT, PARAMETERS, _run, anywhere,
-        nothing_around, whole=True, neutral=lambda values: False,
+        nothing_around, takes=BOX, neutral=lambda values: False,
     )
 )  # fmt: skip

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 
 from spiralis.core.effects.averaging import about, averaged, count_for, middles
 from spiralis.core.effects.job import EffectJob, anywhere, nothing_around
 from spiralis.core.effects.remapping import CENTRE
-from spiralis.core.geometry import Affine
-from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
-from spiralis.core.model.parameter import Kind, Parameter
+from spiralis.core.geometry import Affine, Box, box_around, point_in
+from spiralis.core.model.blocks import ALL, EFFECT, EffectKind, register_effect
+from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.raster import Raster
 
 PARAMETERS = (
@@ -27,10 +28,16 @@ def _run(job: EffectJob) -> Raster:
     return averaged(job, [about(cx, cy, Affine.scaling(1 / s, 1 / s)) for s in middles(low, high, count)])
 
 
+def _fills(values: Mapping[str, Value], source: Box, box: Box) -> Box:
+    x, y = point_in(box, values["centre"])
+    sizes = values["first"] / 100, values["last"] / 100
+    return box_around([about(x, y, Affine.scaling(size, size)).box(source) for size in sizes])
+
+
 register_effect(
     EffectKind(
         "zoom-blur", "Zoom blur", "Softens towards a centre", "Soften", EFFECT, PARAMETERS, _run, anywhere,
-        nothing_around, whole=True,
+        nothing_around, takes=ALL, fills=_fills,
         neutral=lambda values: values["first"] == values["last"] == 100,
     )
 )  # fmt: skip

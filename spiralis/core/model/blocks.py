@@ -20,6 +20,8 @@ from spiralis.core.registry import Registry
 #: How the chooser sorts effects.
 PURPOSES = ("Soften", "Bend", "Colour", "Break up", "Reveal", "Repeat", "Finish")
 EFFECT, FINISH = "effect", "finish"
+#: From where effects take their pixels, see :class:`EffectKind`.
+NEAR, BOX, ALL = "near", "box", "all"
 MOST_BLOCKS = 64
 
 ON = Parameter("on", "On", Kind.SWITCH, True, "Whether it is applied at all", family="effects")
@@ -35,9 +37,12 @@ class EffectKind:
     on itself alone, ``pointwise(values)`` may give the colour step instead (see ``effects/colour_steps.py``).
     A finish gives what lies behind and in front of its content instead of changing it. ``neutral(values)`` tells
     whether it changes nothing. Where its picture depends on time also without keys, ``varies`` is true; where it
-    depends on where the layer lies in the grid, as with a centre or a pattern, ``placed`` is. One that takes its pixels
-    from anywhere in the layer is ``whole``. ``moments(values)`` tells by how many frames ago it reads the layer itself,
-    by the inputs of :func:`earlier_name`. Where its switch ``turns`` is off, its ``angle`` is one of the frame.
+    depends on where the layer lies in the grid, as with a centre or a pattern, ``placed`` is. ``takes`` says whence it
+    has its pixels: from NEAR each of them, from anywhere in the layer's BOX, or from ALL that is shown there and
+    beyond. ``fills(values, source, box)`` may tell better than ``grows`` what its result fills of what a source does:
+    boxes in the layer's units, like the layer's own. ``moments(values)`` tells by how many frames ago it reads the
+    layer itself, by the inputs of :func:`earlier_name`. Where its switch ``turns`` is off, its ``angle`` is one of the
+    frame.
     """
 
     name: str
@@ -53,7 +58,8 @@ class EffectKind:
     pointwise: Callable[..., Any] | None = None
     varies: bool = False
     placed: bool = False
-    whole: bool = False
+    takes: str = NEAR
+    fills: Callable[..., tuple[float, float, float, float]] | None = None
     moments: Callable[..., tuple[float, ...]] | None = None
 
     @cached_property

@@ -13,15 +13,17 @@ from attrs import frozen
 from spiralis.core.compositing.blend import mode_number
 from spiralis.core.effects.colour_steps import coloured
 from spiralis.core.effects.job import EffectJob, Finish, Margins, grown
-from spiralis.core.geometry import Box, WholeBox, intersect_whole, rounded_out
+from spiralis.core.geometry import Affine, Box, WholeBox, box_around, box_of, intersect_whole, rounded_out
 from spiralis.core.model import Layer
-from spiralis.core.model.blocks import EffectKind, effect_kind
+from spiralis.core.model.blocks import BOX, NEAR, EffectKind, effect_kind
 from spiralis.core.model.source import Source
 from spiralis.core.raster.raster import Raster
 from spiralis.core.render.layers import Evaluated
 from spiralis.core.render.nodes import PICTURES, Key, Node, Pictured, emit_picture, region_of
 from spiralis.core.render.table import Table
 
+#: A region of so many pixels was said by an effect whose result may lie anywhere.
+_BOUNDLESS = 5e4
 #: A kind of effect and its values at the moment.
 Acting = tuple[EffectKind, Mapping[str, Any]]
 
@@ -45,7 +47,7 @@ class Step:
         numbers = tuple(self.values[p.name] for p in self.kind.own_parameters if p.name not in self.kind.inputs)
         read = tuple((name, node.key) for name, node in self.inputs.items())
         time = self.frame if self.kind.varies else None
-        place = (self.origin, self.box) if self.kind.placed or self.kind.whole else None
+        place = (self.origin, self.box) if self.kind.placed or self.kind.takes != NEAR else None
         files = tuple((name, source.digest, source.data is None) for name, source in self.files.items())
         return self.kind.name, numbers, self.scale, read, time, place, files
 
@@ -66,12 +68,34 @@ class Step:
         """Return how much larger than its source its result may be, in grid pixels."""
         return self.kind.grows(self.values, self.scale)
 
-    def needs(self, region: WholeBox) -> WholeBox:
-        """Return the region of its source that it reads for one of its result."""
-        if not self.kind.whole:
+    def fills(self, source: WholeBox) -> WholeBox:
+        """Return the region that its result fills at most, of a source that fills one."""
+        if self.kind.fills is None:
+            return grown(source, self.grows())
+        back = self._to_grid.inverse()
+        if back is None:
+            return source
+        return rounded_out(self._to_grid.box(self.kind.fills(self.values, back.box(box_of(source)), self.box)), 2.0)
+
+    def needs(self, region: WholeBox, source: WholeBox) -> WholeBox:
+        """Return the region of its source that it reads for one of its result; ``source`` is what that may fill."""
+        if self.kind.takes == NEAR:
             return grown(region, self.reads())
-        (sx, sy), (x, y), (left, top, right, bottom) = self.scale, self.origin, self.box
-        return rounded_out((x + left * sx, y + top * sy, x + right * sx, y + bottom * sy), 1.0)
+        own = self.area
+        if self.kind.takes == BOX:
+            return own
+        if max(source[2] - source[0], source[3] - source[1]) < _BOUNDLESS:
+            return source
+        return rounded_out(box_around([box_of(own), box_of(region)]))
+
+    @property
+    def area(self) -> WholeBox:
+        """The layer's content box in the grid."""
+        return rounded_out(self._to_grid.box(self.box), 1.0)
+
+    @property
+    def _to_grid(self) -> Affine:
+        return Affine(self.scale[0], 0.0, 0.0, self.scale[1], *self.origin)
 
     def run(self, source: Raster, region: WholeBox) -> Any:
         """Return its result over a region."""
@@ -90,12 +114,30 @@ def steps_key(steps: Sequence[Step]) -> Hashable:
     return tuple(step.key for step in steps)
 
 
-def needed(steps: Sequence[Step], region: WholeBox) -> list[WholeBox]:
-    """Return the regions that steps, one after another, need of what comes before each, and at last ``region``."""
+def filled(steps: Sequence[Step], source: WholeBox) -> list[WholeBox]:
+    """Return the region that a source fills, and what each of some steps, one after another, may fill of it."""
+    regions = [source]
+    for step in steps:
+        regions.append(step.fills(regions[-1]))
+    return regions
+
+
+def needed(steps: Sequence[Step], region: WholeBox, source: WholeBox) -> list[WholeBox]:
+    """Return the regions that steps, one after another, need of what comes before each, and at last ``region``;
+    ``source`` is what the first one's source may fill."""
+    before = filled(steps[:-1], source)
     regions = [region]
-    for step in reversed(steps):
-        regions.append(step.needs(regions[-1]))
+    for step, own in zip(reversed(steps), reversed(before), strict=True):
+        regions.append(step.needs(regions[-1], own))
     return regions[::-1]
+
+
+def room_of(steps: Sequence[Step]) -> WholeBox:
+    """Return the region in which a layer's content is looked for: its box, and as much around it as that is large,
+    for strokes and for letters on their way."""
+    left, top, right, bottom = steps[0].area
+    beside = max(right - left, bottom - top)
+    return left - beside, top - beside, right + beside, bottom + beside
 
 
 def run_steps(source: Raster, steps: Sequence[Step], region: WholeBox) -> Raster:
@@ -108,13 +150,13 @@ def stepped(source: Raster, steps: Sequence[Step], region: WholeBox) -> Raster |
 
     Colour steps beside each other become one pass. ``source`` covers as much around the region as the steps read.
     """
-    regions = needed(steps, region)
+    regions, reaches = needed(steps, region, source.box), filled(steps, source.box)
     picture = source.cut(regions[0])
     if picture is None:
         return source.cut(region)
     if picture.data.dtype != np.float32:
         picture = Raster(picture.as_float, picture.space, picture.corner)
-    index, reach = 0, picture.box
+    index = 0
     while index < len(steps):
         colours: list[np.ndarray] = []
         while index < len(steps) and steps[index].pointwise is not None:
@@ -124,8 +166,7 @@ def stepped(source: Raster, steps: Sequence[Step], region: WholeBox) -> Raster |
             picture = Raster(coloured(picture.data, colours), picture.space, picture.corner)
         elif index < len(steps):
             # Where nothing can be, a later effect that reads far would only have clear pixels made for it.
-            reach = grown(reach, steps[index].grows())
-            area = intersect_whole(regions[index + 1], reach)
+            area = intersect_whole(regions[index + 1], reaches[index + 1])
             if area is None:
                 return source.cut(region)
             picture = steps[index].run(picture, area)
@@ -143,14 +184,11 @@ class Effected(Pictured):
         return self.inner.key, steps_key(self.steps)
 
     def drawn_in(self, region: WholeBox) -> Raster | None:
-        source = self.inner.picture(needed(self.steps, region)[0])
+        source = self.inner.picture(needed(self.steps, region, room_of(self.steps))[0])
         if source is None:
             return None
-        # No more than what the source can have become: it grows step by step.
-        reach = source.box
-        for step in self.steps:
-            reach = grown(reach, step.grows())
-        area = intersect_whole(reach, region)
+        # No more than what the source can have become.
+        area = intersect_whole(filled(self.steps, source.box)[-1], region)
         if area is None:
             return None
         return stepped(source, self.steps, area)

@@ -112,7 +112,7 @@ def beneath(
 ) -> Raster | None:
     """Return a picture of items, changed by an effect layer above them, within a region."""
     frame = rounded_out(whole)
-    read = needed(change.steps, region)[0]
+    read = needed(change.steps, region, frame)[0]
     wide = rounded_out(box_around([box_of(region), box_of(read)]))
     area = (max(wide[0], frame[0]), max(wide[1], frame[1]), min(wide[2], frame[2]), min(wide[3], frame[3]))
     inner = (max(region[0], frame[0]), max(region[1], frame[1]), min(region[2], frame[2]), min(region[3], frame[3]))

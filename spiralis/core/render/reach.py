@@ -22,6 +22,6 @@ def reach_of(at: Evaluated, layer: Layer) -> Box:
     steps = Builder(at, Affine()).steps
     whole = rounded_out(upright.box(box))
     for step in steps(acting, EFFECT, upright, box, layer):
-        whole = grown(whole, step.grows())
+        whole = step.fills(whole)
     finished = [grown(whole, step.grows()) for step in steps(acting, FINISH, upright, box, layer)]
     return (matrix @ back).box(box_around([box_of(each) for each in (whole, *finished)]))

@@ -1,0 +1,120 @@
+"""Effects one after another: what one lays beyond a layer's box the next one does not cut off."""
+
+from __future__ import annotations
+
+import unittest
+from functools import cache
+
+import numpy as np
+from hypothesis import given
+from hypothesis import strategies as some
+
+from spiralis.core.effects.job import EffectJob
+from spiralis.core.geometry import Affine, Projection, intersect_whole
+from spiralis.core.model import Composition, Layer, Project
+from spiralis.core.model.blocks import ALL, BOX, EFFECT, Block, EffectKind, effect_kind, effect_kinds
+from spiralis.core.raster.raster import Raster
+from spiralis.core.render import render_frame
+from spiralis.core.render.effecting import Step, filled, needed
+
+#: Values with which effects change hardly anything.
+HARDLY = {
+    "bend": {"angle": 0.02}, "taper": {"first": 100.02, "last": 100.0}, "spin-blur": {"angle": 0.02},
+    "zoom-blur": {"first": 99.99, "last": 100.01}, "corner-pin": {"top_left": (0.01, 0.0)},
+}  # fmt: skip
+#: Seen as far as the frame goes and further, so that what lies beyond that comes into it, however little.
+ENDLESS = ("tile", "mirror-wheel")
+WIDTH, HEIGHT = 240, 160
+OWN = (30.0, 20.0, 90.0, 60.0)
+
+
+@cache
+def picture(*blocks: str) -> np.ndarray:
+    """Return a shape with a wide stroke, which lies beyond its box, with effects."""
+    layer = Layer("Shape", "shape", 0, 10).with_values(
+        form="rectangle", size=(80.0, 48.0), fill=(1.0, 0.5, 0.1, 1.0), stroke=14.0, stroke_colour=(0.1, 0.3, 0.9, 1.0),
+        position=(120.0, 80.0),
+    )  # fmt: skip
+    for index, name in enumerate(blocks):
+        layer = layer.with_block(Block(name, id=f"b{index}"))
+        if index == len(blocks) - 1 and name in HARDLY:
+            layer = layer.with_values(**{f"b{index}.{key}": value for key, value in HARDLY[name].items()})
+    piece = Composition("Piece", WIDTH, HEIGHT, 25, 10, id="piece", layers=(layer,))
+    return render_frame(Project("P", (piece,)), "piece", 3)
+
+
+class InARowTest(unittest.TestCase):
+    def test_all_that_read_everything_are_looked_at(self) -> None:
+        self.assertEqual(set(HARDLY), {kind.name for kind in effect_kinds() if kind.takes == ALL})
+        self.assertEqual({"tile", "mirror-wheel", "round"}, {k.name for k in effect_kinds() if k.takes == BOX})
+
+    def test_an_effect_that_does_hardly_anything_cuts_nothing_off(self) -> None:
+        for first in (None, *(kind.name for kind in effect_kinds() if kind.role == EFFECT and kind.name not in HARDLY)):
+            before = (first,) if first is not None else ()
+            for last in HARDLY:
+                with self.subTest(first=first, last=last):
+                    apart = np.abs(picture(*before, last) - picture(*before)).max(axis=-1)
+                    self.assertLess(float(apart.max()), 0.2 if first in ENDLESS else 0.06)
+
+    def test_near_ones_read_around_and_others_what_the_source_fills(self) -> None:
+        blur = Step(effect_kind("gaussian-blur"), {"across": 2.0, "down": 2.0, "edge": "clear"}, (1.0, 1.0), box=OWN)
+        turn = Step(effect_kind("bend"), {"angle": 40.0}, (1.0, 1.0), box=OWN)
+        source, region = (30, 20, 90, 60), (0, 0, 200, 100)
+        soft = blur.fills(source)
+        self.assertLess(soft[0], source[0] - 5)
+        regions = needed([blur, turn], region, source)
+        self.assertEqual(soft, regions[1])
+        self.assertEqual(filled([blur, turn], source)[1], soft)
+        self.assertLess(regions[0][0], soft[0])
+        tile = Step(effect_kind("tile"), {}, (1.0, 1.0), box=OWN)
+        self.assertEqual((29, 19, 91, 61), needed([tile, blur], region, source)[0])
+
+
+class FillsTest(unittest.TestCase):
+    """What a kind says that its result fills holds all of it."""
+
+    def assert_held(self, kind: EffectKind, values: dict[str, object], source: tuple[int, int, int, int]) -> None:
+        left, top, right, bottom = source
+        raster = Raster(np.ones((bottom - top, right - left, 4), dtype=np.float32), Affine(), (left, top))
+        region = (-300, -300, 420, 400)
+        step = Step(kind, {"on": True, **values}, (1.0, 1.0), box=OWN)
+        held = intersect_whole(step.fills(source), region)
+        made = kind.run(EffectJob(raster, region, step.values, box=OWN))
+        alpha = np.array(made.spread_over(region).data[..., 3])
+        if held is not None:
+            alpha[held[1] - region[1] : held[3] - region[1], held[0] - region[0] : held[2] - region[0]] = 0
+        self.assertLess(float(alpha.max()), 0.02, (kind.name, values, source, held))
+
+    sources = some.tuples(some.integers(0, 60), some.integers(0, 40), some.integers(61, 130), some.integers(41, 90))
+
+    @given(sources, some.floats(-350, 350).filter(lambda angle: abs(angle) > 1))
+    def test_bend(self, source: tuple[int, int, int, int], angle: float) -> None:
+        self.assert_held(effect_kind("bend"), {"angle": angle}, source)
+
+    @given(sources, some.floats(5, 400), some.floats(5, 400), some.booleans())
+    def test_taper(self, source: tuple[int, int, int, int], first: float, last: float, sideways: bool) -> None:
+        self.assert_held(effect_kind("taper"), {"first": first, "last": last, "sideways": sideways}, source)
+
+    @given(sources, some.floats(1, 360), some.tuples(some.floats(-50, 150), some.floats(-50, 150)))
+    def test_spin_blur(self, source: tuple[int, int, int, int], angle: float, centre: tuple[float, float]) -> None:
+        self.assert_held(effect_kind("spin-blur"), {"angle": angle, "centre": centre}, source)
+
+    @given(sources, some.floats(20, 200), some.floats(20, 200), some.tuples(some.floats(-50, 150), some.floats(0, 99)))
+    def test_zoom_blur(
+        self, source: tuple[int, int, int, int], first: float, last: float, centre: tuple[float, float]
+    ) -> None:
+        self.assert_held(effect_kind("zoom-blur"), {"first": first, "last": last, "centre": centre}, source)
+
+    @given(sources, some.lists(some.floats(-25, 25), min_size=8, max_size=8))
+    def test_corner_pin(self, source: tuple[int, int, int, int], by: list[float]) -> None:
+        corners = [(0.0, 0.0), (100.0, 0.0), (100.0, 100.0), (0.0, 100.0)]
+        names = ("top_left", "top_right", "bottom_right", "bottom_left")
+        moved = zip(names, corners, by[::2], by[1::2], strict=True)
+        places = {name: (x + across, y + down) for name, (x, y), across, down in moved}
+        points = [(OWN[0] + x * 0.6, OWN[1] + y * 0.4) for x, y in places.values()]
+        if Projection.pinning(OWN, points) is not None:
+            self.assert_held(effect_kind("corner-pin"), places, source)
+
+
+if __name__ == "__main__":
+    unittest.main()
