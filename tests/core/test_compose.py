@@ -33,7 +33,7 @@ from spiralis.core.editing.matting import with_mask, with_matte, without_matte
 from spiralis.core.editing.nesting import duplicate_composition, nest, open_up, own_copy
 from spiralis.core.errors import ModelError
 from spiralis.core.model import Key, Layer, Matte, Project, Track
-from spiralis.core.model.art import Bundle, Contour, Figure, contours_of
+from spiralis.core.model.art import Bundle, Contour, Figure, Stroke, contours_of
 from spiralis.core.model.blocks import Block
 from spiralis.core.render import render_frame
 from spiralis.core.render.layers import Evaluated
@@ -526,6 +526,22 @@ class CombineTest(unittest.TestCase):
         plain = simplified(made, Evaluated(start, start.compositions[0], 0))
         self.assertGreater(sum(len(c.vertices) for c in plain.track("art").value.items[0].contours), 5)
         self.assertLess(float(np.abs(alpha(plain) - alpha(made)).mean()), 0.001)
+
+    def test_simplifying_leaves_open_lines_alone(self) -> None:
+        stroke = Stroke((1.0, 0.0, 0.0, 1.0), 6.0)
+        lines = Figure(contours_of("M10 10L80 80M80 10L10 80"), None, stroke=stroke)
+        star = contours_of("M60 10L84 80L24 36L96 36L36 80Z")
+        both = Figure((*contours_of("M10 10L80 80"), *star), None, stroke=stroke)
+        filled = evolve(both, fill=(0.0, 1.0, 0.0, 1.0))
+        for figure, kept in ((lines, 2), (both, 1), (filled, 2)):
+            made = Layer("S", "shape", 0, 20, id="s").with_values(art=Bundle((figure,)), position=(60.0, 45.0))
+            plain = simplified(made, Evaluated(sample(made), sample(made).compositions[0], 0))
+            contours = plain.track("art").value.items[0].contours
+            self.assertEqual([c for c in figure.contours if not c.closed], [c for c in contours if not c.closed])
+            if figure is not both:
+                self.assertEqual(figure.contours, contours)
+            else:
+                self.assertGreater(len(contours), kept)
 
     def test_a_reference_is_seen_and_never_written(self) -> None:
         sketch = evolve(form("Sketch"), reference=True)

@@ -23,6 +23,7 @@ from spiralis.core.model import Composition, EdgePin, Key, Layer, Matte, Project
 from spiralis.core.model.blocks import Block
 from spiralis.core.model.drivers import DialJoin, Follow, Wobble
 from spiralis.core.model.poses import Pose, PoseStrip
+from spiralis.core.model.slots import Slot
 from spiralis.core.render.frame import render_frame
 from spiralis.core.render.layers import Evaluated
 from tests.core.samples import backdrop, square_source
@@ -147,7 +148,7 @@ class LooksKeptTest(unittest.TestCase):
         self.each(there_and_back, refused=TIED)
 
     def test_nesting_the_content(self) -> None:
-        self.each(lambda i: nest_content(self.start, "piece", i)[0], atol=0.2)
+        self.each(lambda i: nest_content(self.start, "piece", i)[0], refused=("dial",), atol=0.2)
 
     def test_nested_content_is_not_cut_by_its_frame(self) -> None:
         """Strokes reach over the box, and boxes and letters grow: the frame holds them, pivot and crop stay true."""
@@ -171,6 +172,29 @@ class LooksKeptTest(unittest.TestCase):
                 for a, b in zip(pictures(start), pictures(made), strict=True):
                     self.assertLess(float(np.abs(a - b).mean()), 0.004, layer.name)
                     self.assertLess(float(np.abs(a - b).max()), 0.35, layer.name)
+
+    def test_content_that_a_dial_drives_becomes_keys_inside_its_nest(self) -> None:
+        wide = Layer("Wide", "shape", 0, LENGTH, id="one")
+        wide = wide.with_values(form="rectangle", fill=RED, position=(40.0, 40.0))
+        stops = ((0.0, (6.0, 9.0)), (100.0, (60.0, 20.0)))
+        wide = wide.with_track("size", Track((6.0, 9.0), driver=DialJoin("dial", stops)))
+        slot = Slot("Colour", "fill"), Slot("Strength", "opacity")
+        layers = (evolve(wide, slots=slot), self.piece.layer("dial"), self.piece.layer("ground"))
+        start = self.start.with_composition(evolve(self.piece, layers=layers))
+        made, shown = nest_content(start, "piece", "one")
+        inner = made.compositions[-1]
+        self.assertGreaterEqual(inner.width, 59)
+        self.assertEqual(("fill",), tuple(one.property for one in inner.layers[0].slots))
+        self.assertEqual(("opacity",), tuple(one.property for one in made.composition("piece").layer(shown).slots))
+        for a, b in zip(pictures(start), pictures(made), strict=True):
+            self.assertLess(float(np.abs(a - b).max()), 0.05)
+
+    def test_what_cannot_lie_flat_in_a_nest_is_refused(self) -> None:
+        for kind, why in (("camera", "shows nothing"), ("light", "shows nothing"), ("carrier", "shows nothing"),
+                          ("effect", "shows nothing"), ("box", "is a solid")):  # fmt: skip
+            start = self.start.with_composition(evolve(self.piece, layers=(Layer("It", kind, 0, LENGTH, id="it"),)))
+            with self.assertRaisesRegex(ModelError, f"“It” {why}"):
+                nest_content(start, "piece", "it")
 
     def test_cropped_nests_of_what_is_driven(self) -> None:
         lead = Layer("Lead", "shape", 0, LENGTH, id="lead").with_values(form="rectangle", size=(8.0, 8.0), fill=RED)

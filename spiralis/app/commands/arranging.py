@@ -33,6 +33,12 @@ _MIXED = (
     "light) works within the {} only. Undo brings it back."
 )
 
+#: What is said where letters as outlines are not seen as the words were.
+_CLOSER = (
+    "The picture is not quite as it was: outlines lie closer around the letters than the words did, and some effects "
+    "go by that box. Undo brings it back."
+)
+
 
 class Arranging:
     """Edits of how layers lie to each other."""
@@ -213,8 +219,10 @@ class Arranging:
 
         names = {name for i in words for name in session.composition.layer(i).shown_tracks() if not is_common(name)}
         lost = would_lose(session.composition, words, names)
+        before = session.project
         if not lost or may_lose("Outlines keep the letters as they are on this frame", lost):
             session.edit("Words to outlines", change)
+            self.sameness.after(before, _CLOSER)
 
     def simplify(self) -> None:
         """Take crossings out of the chosen shapes' outlines."""

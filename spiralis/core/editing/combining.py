@@ -175,8 +175,20 @@ def _recut(crop: Track, old: tuple[float, ...], new: tuple[float, ...]) -> Track
     return crop.mapped(moved)
 
 
+def _uncrossed(figure: Figure) -> Figure:
+    closed = tuple(contour for contour in figure.contours if contour.closed)
+    lines = tuple(contour for contour in figure.contours if not contour.closed)
+    if not closed or (lines and figure.fill is not None):
+        return figure
+    path = skia.Simplify(skia.Path(skia_path(evolve(figure, contours=closed))))
+    return evolve(figure, contours=(*contours_of_path(path), *lines), rule="evenodd") if path is not None else figure
+
+
 def simplified(layer: Layer, at: Evaluated) -> Layer:
-    """Return a shape layer whose outlines do not cross themselves (Skia's simplification keeps what is filled)."""
+    """Return a shape layer whose closed outlines do not cross themselves; open lines stay as they are.
+
+    Skia's simplification keeps what is filled, which what is open and filled would no longer be beside it.
+    """
     if not layer.has("form") or at.values(layer)["form"] != "drawing":
         return layer
 
@@ -186,8 +198,7 @@ def simplified(layer: Layer, at: Evaluated) -> Layer:
             if isinstance(item, Bundle):
                 items.append(plain(item))
                 continue
-            path = skia.Simplify(skia.Path(skia_path(item)))
-            items.append(evolve(item, contours=contours_of_path(path), rule="evenodd") if path is not None else item)
+            items.append(_uncrossed(item))
         return evolve(bundle, items=tuple(items))
 
     return layer.with_track("art", layer.track("art").mapped(plain))

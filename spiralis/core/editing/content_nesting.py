@@ -12,7 +12,7 @@ from spiralis.core.editing.edits import shifted
 from spiralis.core.editing.linking import baked, baked_dependents
 from spiralis.core.errors import ModelError
 from spiralis.core.geometry import Box, box_around
-from spiralis.core.model import Composition, Layer, Project, Track, new_id
+from spiralis.core.model import Composition, Layer, Project, Track, layer_kind, new_id
 from spiralis.core.model.kinds import is_common
 from spiralis.core.model.project import LARGEST_SIZE
 from spiralis.core.model.references import What
@@ -23,7 +23,7 @@ from spiralis.core.render.layers import Evaluated, pivot_point
 _SAMPLES, _DRAWN = 60, 5
 #: What is said in parts of the content's box, and goes inside where the nest's frame is another box.
 _OF_THE_BOX = ("pivot", "crop_across", "crop_down", "crop_softness")
-#: How much room there is around what the content shows beyond its box, in px.
+#: How much room there is around outlines, whose edges are soft, and what is shown beyond the box, in px.
 _MARGIN = 2.0
 #: Of a frame's side so small a part is found wherever it is looked at.
 _FINE = 250.0
@@ -47,16 +47,18 @@ def nest_content(project: Project, composition_id: str, layer_id: str) -> tuple[
     its pivot.
 
     Raises:
-        ModelError: the content is made of other layers of its composition.
+        ModelError: the content is made of other layers of its composition, stands in depth, or there is none.
     """
-    layer = project.composition(composition_id).layer(layer_id)
-    if any(tie.what is What.LAYER for tie in _content(layer).ties):
-        raise ModelError(f"“{layer.name}” shows other layers of this piece; nest it together with them instead.")
-    frame = _frame_of(project, project.composition(composition_id), layer)
-    given = {p.name for p in layer.parameters if not is_common(p.name)} | set(() if frame.exact else _OF_THE_BOX)
-    outer = _freed(project.composition(composition_id), layer, given)
-    moved = _moved_by(project, outer, layer, frame)
+    outer = project.composition(composition_id)
+    _check(outer.layer(layer_id))
+    given = {p.name for p in outer.layer(layer_id).parameters if not is_common(p.name)}
+    outer = _freed(outer, layer_id, given)
+    frame = _frame_of(project.with_composition(outer), outer, outer.layer(layer_id))
+    if not frame.exact:
+        given |= set(_OF_THE_BOX)
+        outer = _freed(outer, layer_id, _OF_THE_BOX)
     layer = outer.layer(layer_id)
+    moved = _moved_by(project, outer, layer, frame)
     inside = {name: track for name, track in layer.properties.items() if name in given}
     outside = {name: track for name, track in layer.properties.items() if name not in given}
     if not frame.exact:
@@ -77,19 +79,30 @@ def nest_content(project: Project, composition_id: str, layer_id: str) -> tuple[
     return project.with_composition(inner).with_composition(outer), shown.id
 
 
-def _freed(outer: Composition, layer: Layer, names: Iterable[str]) -> Composition:
+def _check(layer: Layer) -> None:
+    kind = layer_kind(layer.kind)
+    if kind.unseen or kind.sees or kind.lights or kind.beneath is not None:
+        raise ModelError(f"“{layer.name}” shows nothing of its own that could be nested.")
+    if kind.planes is not None:
+        raise ModelError(f"“{layer.name}” is a solid, and the picture of a nest is flat; nest it at full size instead.")
+    if any(tie.what is What.LAYER for tie in _content(layer).ties):
+        raise ModelError(f"“{layer.name}” shows other layers of this piece; nest it together with them instead.")
+
+
+def _freed(outer: Composition, layer_id: str, names: Iterable[str]) -> Composition:
     """Return the piece where these properties follow nothing, nor anything them: that cannot go on from inside."""
     wanted = set(names)
-    outer = baked_dependents(outer, layer.id, wanted)
-    for name in sorted(wanted & set(layer.properties)):
-        if layer.track(name).driver is not None:
-            outer = baked(outer, layer.id, name)
+    outer = baked_dependents(outer, layer_id, wanted)
+    for name in sorted(wanted & set(outer.layer(layer_id).properties)):
+        if outer.layer(layer_id).track(name).driver is not None:
+            outer = baked(outer, layer_id, name)
     return outer
 
 
 def _content(layer: Layer) -> Layer:
-    """Return a layer that shows what another one does, and nothing else of it."""
-    properties = {name: track for name, track in layer.properties.items() if not is_common(name)}
+    """Return a layer that shows by itself what another one does, and nothing else of it."""
+    own = {name: track for name, track in layer.properties.items() if not is_common(name)}
+    properties = {name: evolve(track, driver=None) for name, track in own.items()}
     return Layer(layer.name, layer.kind, layer.first, layer.last, properties=properties)
 
 
@@ -106,9 +119,10 @@ def _frame_of(project: Project, outer: Composition, layer: Layer) -> _Frame:
     over = _beyond(project, outer, layer, box_around(seen))
     width, height = seen[0][2] - seen[0][0], seen[0][3] - seen[0][1]
     whole = width == round(width) and height == round(height) and min(width, height) >= 1
-    if whole and len(set(seen)) == 1 and not any(over):
+    drawn = layer_kind(layer.kind).vector
+    if whole and len(set(seen)) == 1 and not any(over) and not drawn:
         return _Frame(min(round(width), LARGEST_SIZE), min(round(height), LARGEST_SIZE), (width / 2, height / 2), True)
-    left, top, right, bottom = widened(around, [side + _MARGIN if side else 0.0 for side in over])
+    left, top, right, bottom = widened(around, [side + _MARGIN if side or drawn else 0.0 for side in over])
     # A pivot on a whole pixel keeps pixels where they were as long as the layer stands on whole ones.
     x, y = -floor(left), -floor(top)
     size = (min(max(x + ceil(right), 1), LARGEST_SIZE), min(max(y + ceil(bottom), 1), LARGEST_SIZE))

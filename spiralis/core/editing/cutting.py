@@ -11,7 +11,7 @@ from spiralis.core.animation.easing import DIGITS, HOLD, LINEAR, CubicBezier, Ea
 from spiralis.core.animation.motion_path import bezier_point, cut_at
 from spiralis.core.animation.tracks import evaluate, value_at
 from spiralis.core.model import Key, Parameter, Track
-from spiralis.core.model.track import Point
+from spiralis.core.model.track import Point, Rule
 
 _FLAT = 1e-9
 #: Straight pieces that stand for a bend which no handles can have.
@@ -45,6 +45,20 @@ def with_key_kept(track: Track, parameter: Parameter, frame: int) -> Track:
         left, right = evolve(left, handle_out=left_out), evolve(right, handle_in=right_in)
         key = evolve(key, handle_in=key_in, handle_out=key_out)
     return evolve(track, keys=(*track.keys[:index], left, key, right, *track.keys[index + 2 :]))
+
+
+def with_key_beyond(track: Track, parameter: Parameter, frame: int) -> Track:
+    """Return the track with one more key before or after all others, and nothing changed in sight: it rests, or carries
+    on, up to there. Where it repeats, see :mod:`spiralis.core.editing.rounds`."""
+    later = frame > track.keys[-1].frame
+    edge, extend = (track.keys[-1], track.after) if later else (track.keys[0], track.before)
+    carries = extend.rule is Rule.CARRY_ON and parameter.numeric
+    key = Key(frame, value_at(track, parameter, frame), LINEAR if carries else edge.easing)
+    if later:
+        edge = evolve(edge, easing=LINEAR if carries else edge.easing, handle_out=None)
+    else:
+        edge = evolve(edge, handle_in=None)
+    return track.with_key(edge).with_key(key)
 
 
 def easing_cut(easing: Easing, share: float) -> tuple[Easing, Easing]:

@@ -9,8 +9,9 @@ from attrs import evolve
 from spiralis.core.animation.easing import LINEAR, Easing
 from spiralis.core.animation.placing import is_separate
 from spiralis.core.animation.tracks import value_at
-from spiralis.core.editing.cutting import with_key_kept, without_key_kept
+from spiralis.core.editing.cutting import with_key_beyond, with_key_kept, without_key_kept
 from spiralis.core.editing.placed_by import with_place
+from spiralis.core.editing.rounds import with_rounds_written
 from spiralis.core.errors import ModelError
 from spiralis.core.model.layer import Layer
 from spiralis.core.model.parameter import Value
@@ -38,8 +39,10 @@ def put_key(
     """Return the track with this value on this frame; a key that is there keeps its ease and handles.
 
     A new key between two others takes over the ease of the segment it splits, one before all others that of the
-    first; the very first key of a thread gets ``pace``.
+    first; the very first key of a thread gets ``pace``. Where the thread repeats, the rounds as far as the frame
+    become keys.
     """
+    track = with_rounds_written(track, layer.parameter(name), frame)
     index = track.index_at(frame)
     if index is not None:
         return track.with_key(evolve(track.keys[index], value=value))
@@ -57,10 +60,12 @@ def toggle_key(layer: Layer, name: str, frame: int, pace: Easing = LINEAR) -> La
     track, parameter = layer.track(name), layer.parameter(name)
     if track.index_at(frame) is not None:
         return layer.with_track(name, without_key_kept(track, parameter, frame))
-    kept = with_key_kept(track, parameter, frame)
-    if kept is not track:
-        return layer.with_track(name, kept)
-    return layer.with_track(name, put_key(track, layer, name, frame, value_at(track, parameter, frame), pace))
+    if not track.keys:
+        return layer.with_track(name, put_key(track, layer, name, frame, value_at(track, parameter, frame), pace))
+    track = with_rounds_written(track, parameter, frame)
+    if track.keys[0].frame < frame < track.keys[-1].frame:
+        return layer.with_track(name, with_key_kept(track, parameter, frame))
+    return layer.with_track(name, with_key_beyond(track, parameter, frame))
 
 
 def shifted(layer: Layer, dx: float, dy: float) -> Layer:

@@ -9,6 +9,7 @@ from attrs import evolve, frozen
 
 from spiralis.core.editing.cutting import without_key_kept
 from spiralis.core.model import Composition, Key, Layer, Track, Value
+from spiralis.core.model.track import turned
 
 
 @frozen
@@ -170,16 +171,6 @@ def keys_stretched(
     return _each(composition, keys, change, lambda frames: {to(frame) for frame in frames})
 
 
-def _turned(run: list[Key], at: Callable[[int], int]) -> list[Key]:
-    """Return keys in the opposite order, their eases and handles turned around; ``at`` gives the new frames."""
-    made = []
-    for index, key in enumerate(run):
-        # The ease belongs to the way to the next key, which is now the way from the one before.
-        easing = run[index - 1].easing.reversed_in_time() if index > 0 else run[-1].easing
-        made.append(evolve(key, frame=at(key.frame), easing=easing, handle_in=key.handle_out, handle_out=key.handle_in))
-    return made[::-1]
-
-
 def keys_reversed(composition: Composition, keys: Iterable[KeyRef]) -> tuple[Composition, set[KeyRef]]:
     """Return the composition with the keys played backwards within the time that all of them take together."""
     refs = list(keys)
@@ -189,9 +180,9 @@ def keys_reversed(composition: Composition, keys: Iterable[KeyRef]) -> tuple[Com
 
     def change(track: Track, frames: set[int]) -> Track:
         run = [key for key in track.keys if key.frame in frames]
-        turned = _turned(run, lambda frame: whole - frame)
+        backwards = turned(run, lambda frame: whole - frame)
         rest = evolve(track, keys=tuple(key for key in track.keys if key.frame not in frames))
-        for key in turned:
+        for key in backwards:
             rest = rest.with_key(key)
         return rest
 
@@ -207,11 +198,11 @@ def keys_mirrored(composition: Composition, keys: Iterable[KeyRef]) -> tuple[Com
 
     def change(track: Track, frames: set[int]) -> Track:
         run = [key for key in track.keys if key.frame in frames]
-        turned = _turned(run, lambda frame: 2 * last - frame)
-        if turned[0].frame == last:
-            track = track.with_key(evolve(run[-1], easing=turned[0].easing, handle_out=turned[0].handle_out))
-            turned = turned[1:]
-        for key in turned:
+        backwards = turned(run, lambda frame: 2 * last - frame)
+        if backwards[0].frame == last:
+            track = track.with_key(evolve(run[-1], easing=backwards[0].easing, handle_out=backwards[0].handle_out))
+            backwards = backwards[1:]
+        for key in backwards:
             track = track.with_key(key)
         return track
 

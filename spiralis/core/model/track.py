@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from bisect import bisect_left
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from enum import StrEnum
 
 from attrs import evolve, field, frozen
@@ -57,6 +57,16 @@ def _ordered(keys: tuple[Key, ...]) -> tuple[Key, ...]:
         if left.frame == right.frame:
             raise ModelError(f"Two keys of one thread cannot share frame {left.frame}.")
     return ordered
+
+
+def turned(run: Sequence[Key], at: Callable[[int], int]) -> list[Key]:
+    """Return keys in the opposite order, their eases and handles turned around; ``at`` gives the new frames."""
+    made = []
+    for index, key in enumerate(run):
+        # The ease belongs to the way to the next key, which is now the way from the one before.
+        easing = run[index - 1].easing.reversed_in_time() if index > 0 else run[-1].easing
+        made.append(evolve(key, frame=at(key.frame), easing=easing, handle_in=key.handle_out, handle_out=key.handle_in))
+    return made[::-1]
 
 
 @frozen

@@ -26,8 +26,8 @@ def compositions() -> tuple[Composition, ...]:
     # The smaller lean of the letters goes half a step ahead of the stretch, so that the two do not move as one.
     lean = [(i * _STEP, (0.0 if i in (0, 6) else (-1) ** i * 5.0, 0.0), "soft-both") for i in range(7)]
     word = layer(
-        "text", "Word", N, text="WIND", font="League Spartan", weight=900.0, size=330.0, pivot=(50.0, 100.0),
-        position=(540.0, 820.0), scale=keys(*marks), skew=keys(*lean), tracking=-8.0, fill=parse_hex("#fcf4e4"),
+        "text", "Word", N, text="WIND", font="League Spartan", weight=900.0, size=272.0, pivot=(50.0, 100.0),
+        position=(540.0, 770.0), scale=keys(*marks), skew=keys(*lean), tracking=-8.0, fill=parse_hex("#fcf4e4"),
     )  # fmt: skip
     narrow = [(i * _STEP, _TOPS[i], "soft-both") for i in range(7)]
     curved = [(i * _STEP, _BENDS[i], "soft-both") for i in range(7)]
