@@ -87,6 +87,7 @@ class ComposeTest(WindowTest):
         self.act("Split at the playhead")
         self.assertNotIn("not quite as it was", self.told())
         cloud = Layer("Cloud", "particles", 0, 50, id="cloud")
+        cloud = cloud.with_values(born="at once", look="dot", size=12.0, position=(160.0, 120.0))
         self.session.edit("Cloud", lambda old: evolve(old, layers=(cloud, *old.layers)))
         self.session.select(["cloud"])
         self.act("Split at the playhead")
