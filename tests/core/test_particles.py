@@ -12,12 +12,14 @@ from hypothesis import strategies as st
 
 from spiralis.core.cache import BUDGET
 from spiralis.core.checks.seam import check, mended
+from spiralis.core.editing.spans import split
 from spiralis.core.geometry import Affine
 from spiralis.core.model import Key, Layer, Project, Track, layer_kind
 from spiralis.core.raster.kernels import particles as kernels
 from spiralis.core.raster.swarm import Clock, Ground, Sown, numbers
 from spiralis.core.render.building import built
 from spiralis.core.render.frame import render_frame
+from spiralis.core.render.layers import Evaluated
 from spiralis.core.render.swarming import _MANY
 from tests.core.samples import backdrop, project
 
@@ -211,6 +213,35 @@ class LoopTest(unittest.TestCase):
         done = mended(sample, cause, "make-it-loop")
         self.assertTrue(check(done, done.compositions[0]).clean)
         self.assertTrue(done.compositions[0].layer("cloud").track("goes_round").value)
+
+
+class CourseTest(unittest.TestCase):
+    def test_a_layer_that_is_split_shows_what_it_did(self) -> None:
+        for round_ in (True, False):
+            for values in LoopTest.WAYS:
+                with self.subTest(born=values["born"], goes_round=round_):
+                    whole = project(cloud(**values, goes_round=round_), loop=True)
+                    parted, later = split(Evaluated(whole, whole.compositions[0], 0.0), ["cloud"], 7)
+                    again, _ = split(Evaluated(whole, parted, 0.0), later, 13)
+                    self.assertEqual([13, 7, 0], [layer.first for layer in again.layers if layer.kind == "particles"])
+                    for at in (0, 6, 7, 12, 13, 19):
+                        np.testing.assert_array_equal(frame(whole.with_composition(again), at), frame(whole, at))
+
+    def test_a_course_is_as_long_as_is_said_and_begins_before_the_layer(self) -> None:
+        plain = project(cloud(**LoopTest.WAYS[1]), loop=True)
+        early = project(cloud(**LoopTest.WAYS[1], begun=6.0), loop=True)
+        np.testing.assert_array_equal(frame(early, 3), frame(plain, 9))
+        twice = project(cloud(**LoopTest.WAYS[1], course=10.0), loop=True)
+        np.testing.assert_allclose(frame(twice, 13), frame(twice, 3), atol=1e-6)
+        self.assertGreater(float(np.abs(frame(twice, 13) - frame(plain, 13)).max()), 0.1)
+
+    def test_a_course_that_does_not_come_round_is_mended(self) -> None:
+        sample = project(cloud(**LoopTest.WAYS[1], course=13.0), loop=True)
+        cause = next(each for each in check(sample, sample.compositions[0]).causes if each.layer == "cloud")
+        done = mended(sample, cause, "make-it-loop")
+        self.assertTrue(check(done, done.compositions[0]).clean)
+        whole = project(cloud(**LoopTest.WAYS[1], course=10.0), loop=True)
+        self.assertTrue(check(whole, whole.compositions[0]).clean)
 
 
 class DotsTest(unittest.TestCase):

@@ -11,7 +11,6 @@ from PyQt6.QtWidgets import QWidget
 from spiralis.app.pace.segment import chosen_starts
 from spiralis.app.session import Session
 from spiralis.app.widgets.asking import Ask, LiveDialog
-from spiralis.app.work.sameness import Sameness
 from spiralis.core.animation.easing import LINEAR, Easing
 from spiralis.core.animation.placing import is_separate
 from spiralis.core.editing.freezing import frozen_at
@@ -43,19 +42,12 @@ from spiralis.core.model import Composition
 Found = tuple[Composition, set[KeyRef]]
 _NONE = "Choose keys, or layers that have some."
 
-#: What is said where a layer shows something else once it is split.
-_BEGUN_ANEW = (
-    "The picture is not quite as it was: particles, and what else goes by the length of its layer, run their course "
-    "within each part. Undo brings it back."
-)
-
 
 class KeyCommands:
     """Edits of keys by command."""
 
     def __init__(self, session: Session, window: QWidget) -> None:
         self.session, self.window = session, window
-        self.sameness = Sameness(session)
         self.dialog: LiveDialog | None = None
 
     def shape(self, smooth: bool) -> None:
@@ -170,11 +162,9 @@ class KeyCommands:
         """Cut the chosen layers in two at the playhead."""
         session = self.session
         changed, later = split(session.evaluated(), session.selected, session.frame)
-        before = session.project
         if later:
             session.edit("Split at the playhead", lambda _: changed)
             session.select(later)
-            self.sameness.after(before, _BEGUN_ANEW)
         elif session.selected:
             session.said.emit(
                 "Nothing was split: what is chosen shows on one side of the playhead only, is locked, or lends its "

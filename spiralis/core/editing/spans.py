@@ -38,13 +38,24 @@ def split(at: Evaluated, ids: Sequence[str], frame: int) -> tuple[Composition, l
         if layer.id in cut:
             name = unused_name(layer.name, taken)
             taken.add(name)
-            layers.append(evolve(repointed(layer, to), name=name, first=frame))
-            layer = evolve(layer, last=frame)
+            before, after = _parts(layer, frame)
+            layers.append(evolve(repointed(after, to), name=name))
+            layer = before
         elif layer.id in moved:
             layer = repointed(layer, to)
         layers.append(layer)
     changed = in_order(evolve(composition, layers=tuple(layers)))
     return changed, [to.layers[layer.id] for layer in composition.layers if layer.id in cut and layer.id in ids]
+
+
+def _parts(layer: Layer, frame: int) -> tuple[Layer, Layer]:
+    """Return a layer up to a frame, and from there on."""
+    if layer.has("course"):
+        # Particles would run their course within the time of each part.
+        course, begun = layer.track("course").value, layer.track("begun").value
+        layer = layer.with_values(course=course or float(layer.last - layer.first))
+        return evolve(layer, last=frame), evolve(layer, first=frame).with_values(begun=begun + frame - layer.first)
+    return evolve(layer, last=frame), evolve(layer, first=frame)
 
 
 def _to_cut(piece: Composition, chosen: set[str], frame: int) -> tuple[set[str], set[str]]:

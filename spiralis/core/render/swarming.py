@@ -14,6 +14,7 @@ from spiralis.core.cache import CacheSection
 from spiralis.core.geometry import Affine, WholeBox, intersect_whole, rounded_out
 from spiralis.core.model import Layer, layer_kind
 from spiralis.core.raster.kernels import particles as kernels
+from spiralis.core.raster.kinds.particles import course_of
 from spiralis.core.raster.raster import Raster
 from spiralis.core.raster.swarm import Clock, Eye, Ground, Sown
 from spiralis.core.render.nodes import Node, emit_picture, region_of, worth_keeping
@@ -59,10 +60,11 @@ class Swarming(Node):
         #: Where it stands in space, its particles are seen by the camera, each by itself.
         self.standing = world(self.at, layer) if builder.stands(layer) else None
         self.matrix = builder.matrix(layer) if self.standing is None else builder.to_grid
-        #: Which of the layer's own frames it is; one that goes round is at its first again after its last.
+        #: Which of the layer's own frames it is; one that goes round is at its first again after its course.
         self.now = float(self.at.moment(layer))  # type: ignore[arg-type]
         piece = self.at.composition
-        self.clock = Clock(float(max(layer.last - layer.first, 1)), float(piece.rate), float(piece.width))
+        course = course_of(self.values["course"], layer.first, layer.last)
+        self.clock = Clock(course, float(piece.rate), float(piece.width))
         # Within the shutter of a whole layer somebody else takes the mean.
         blurred = self.values["motion_blur"] and piece.shutter_angle > 0 and not builder.within_shutter
         opens = piece.shutter_phase / 360

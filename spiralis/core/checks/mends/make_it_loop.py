@@ -10,6 +10,7 @@ from spiralis.core.checks.seam.timing import own_length
 from spiralis.core.editing.looping import loop_closed
 from spiralis.core.errors import ModelError
 from spiralis.core.model import Composition, Key, Layer, Project, Track, layer_kind
+from spiralis.core.raster.kinds.particles import course_of
 
 
 def _apply(project: Project, cause: Cause) -> Project:
@@ -43,7 +44,8 @@ def _round(piece: Composition, layer: Layer) -> Layer:
     """Return a layer that goes round by itself over the play span: its own time is what it goes round in."""
     begin, end = piece.span
     layer = layer.with_values(goes_round=True)
-    return layer if (end - begin) % (layer.last - layer.first) == 0 else evolve(layer, first=begin, last=end)
+    course = course_of(layer.track("course").value, layer.first, layer.last)
+    return layer if (end - begin) % course == 0 else evolve(layer.with_values(course=0.0), first=begin, last=end)
 
 
 def _nest(project: Project, piece: Composition, layer: Layer) -> Layer:

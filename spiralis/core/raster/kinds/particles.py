@@ -56,6 +56,10 @@ _BIRTH = (
     _share("life_vary", "Life varies", 30.0, "How much longer or shorter some live", needs=_LIVING),
     Parameter("goes_round", "Goes round", Kind.SWITCH, True, "Whether the layer's last frame leads to its first",
               steady=True),
+    _number("course", "Course", 0.0, "How long it takes until all is as at first; 0: as long as the layer", "f", 0, 1e5,
+            counts_frames=True, steady=True),
+    _number("begun", "Begun before", 0.0, "How long all has been going on where the layer begins", "f", 0, 1e5,
+            counts_frames=True, steady=True),
     _share("thin", "Thinned by clouds", 0.0, "How much is left out in patches"),
     _number("thin_size", "Cloud size", 240.0, "Size of the patches", "px", 4, 20_000),
     _number("seed", "Seed", 1.0, "Other chances", "", 0, 100_000),
@@ -146,12 +150,17 @@ def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) 
     return None  # The renderer draws them, as it has the layer that they are born from (see ``render/swarming.py``).
 
 
+def course_of(course: Value, first: int, last: int) -> float:
+    """Return how many frames particles take until all is as at first: as was set, or as the layer is long."""
+    return float(course) or float(max(last - first, 1))
+
+
 def _moment(values: Mapping[str, Value], scene: Scene) -> float:
-    """Return which of the layer's own frames it is; one that goes round is at its first again after its last."""
+    """Return which of the layer's own frames it is; one that goes round is at its first again after its course."""
     if scene.span is None:
         return 0.0
-    now = float(scene.span.frame - scene.span.first)
-    return now % max(scene.span.last - scene.span.first, 1) if values["goes_round"] else now
+    now = float(scene.span.frame - scene.span.first) + values["begun"]
+    return now % course_of(values["course"], scene.span.first, scene.span.last) if values["goes_round"] else now
 
 
 #: How far from the middle the grip for direction and speed lies at rest, and how many px/s a px further is.
