@@ -234,7 +234,7 @@ class Session(QObject):
         label = layers[0].parameter(name).full_label
         target = layers[0].name if len(layers) == 1 else f"{len(layers)} layers"
         if takes_along(layers, name):
-            self._switch(f"{label} of {target}", layers, name, value, merge)
+            _switch(self, f"{label} of {target}", layers, name, value, merge)
             return
         piece, frame = self.composition, self.frame
 
@@ -242,18 +242,6 @@ class Session(QObject):
             return set_seen_value(piece, layer, name, value, frame)
 
         self.edit_layers(f"{label} of {target}", change, [layer.id for layer in layers], merge)
-
-    def _switch(self, step: str, layers: Sequence[Layer], name: str, value: Value, merge: str | None) -> None:
-        locked, at, said = locked_in(self.composition), self.evaluated(), ""
-        ids = [layer.id for layer in layers if layer.id not in locked]
-
-        def change(_: Composition) -> Composition:
-            nonlocal said
-            made, said = switched(at, ids, name, value)
-            return made
-
-        if self.edit(step, change, merge) and said:
-            self.said.emit(said)
 
     def say_fewer_keys(
         self, before: Composition, chosen: Iterable[KeyRef] = (), landed: Iterable[KeyRef] = ()
@@ -301,7 +289,8 @@ class Session(QObject):
         """Return the composition's values and matrices at the playhead or another frame."""
         at = self.frame if frame is None else frame
         # Every panel asks for the same moment after a change; the values are worked out once.
-        return self._evaluated.of(self.project, (self.composition_id, at), self._make_evaluated(at))
+        key = (self.composition_id, at)
+        return self._evaluated.of(self.project, key, lambda: Evaluated(self.project, self.composition, at))
 
     def looked_at(self) -> Evaluated:
         """Return the same as the canvas shows it: from the viewpoint that it looks from."""
@@ -311,9 +300,6 @@ class Session(QObject):
         piece = project.composition(self.composition_id)
         return self._evaluated.of(project, (serial, self.frame), lambda: Evaluated(project, piece, self.frame))
 
-    def _make_evaluated(self, frame: float) -> Callable[[], Evaluated]:
-        return lambda: Evaluated(self.project, self.composition, frame)
-
     def _settle(self, chosen: tuple[str, ...] | None = None) -> None:
         """Drop choices that point at nothing any more, or make another, then tell everybody."""
         if not any(c.id == self.composition_id for c in self.project.compositions):
@@ -321,13 +307,30 @@ class Session(QObject):
         ids = {layer.id for layer in self.composition.layers}
         selected = tuple(i for i in (self.selected if chosen is None else chosen) if i in ids)
         self.frame = min(self.frame, self.composition.length - 1)
-        keys = frozenset(ref for ref in self.keys if self._has_key(ref))
+        keys = frozenset(ref for ref in self.keys if _has_key(self.composition, ref))
         changed = selected != self.selected
         self.selected, self.keys = selected, keys
         self.projectChanged.emit()
         if changed:
             self.selectionChanged.emit()
 
-    def _has_key(self, ref: KeyRef) -> bool:
-        layer = self.composition.find(ref.layer)
-        return layer is not None and layer.track(ref.name).index_at(ref.frame) is not None
+
+def _has_key(piece: Composition, ref: KeyRef) -> bool:
+    layer = piece.find(ref.layer)
+    return layer is not None and layer.track(ref.name).index_at(ref.frame) is not None
+
+
+def _switch(
+    session: Session, step: str, layers: Sequence[Layer], name: str, value: Value, merge: str | None
+) -> None:
+    """Set a switch with what goes along with it, and say what that was."""
+    locked, at, said = locked_in(session.composition), session.evaluated(), ""
+    ids = [layer.id for layer in layers if layer.id not in locked]
+
+    def change(_: Composition) -> Composition:
+        nonlocal said
+        made, said = switched(at, ids, name, value)
+        return made
+
+    if session.edit(step, change, merge) and said:
+        session.said.emit(said)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDragLeaveEvent, QDragMoveEvent, QDropEvent, QKeyEvent
+from PyQt6.QtGui import QCloseEvent, QKeyEvent
 from PyQt6.QtWidgets import QHBoxLayout, QMainWindow, QMenuBar, QStackedWidget, QVBoxLayout, QWidget
 
 from spiralis.app.commands.arranging import Arranging
@@ -34,7 +34,7 @@ from spiralis.app.work.memory import give_back_at_rest
 from spiralis.app.work.playback import Player
 from spiralis.app.work.soon import give_way
 from spiralis.app.work.unforeseen import listen
-from spiralis.app.workspace.drop_light import DropLight
+from spiralis.app.workspace.drop_events import DropEvents
 from spiralis.app.workspace.dropping import Dropping
 from spiralis.app.workspace.editor import Editor
 from spiralis.app.workspace.windows import Windows
@@ -53,7 +53,6 @@ class Window(QMainWindow):
         self.session = session
         self.setMinimumSize(1100, 700)
         self._fit_screen()
-        self.setAcceptDrops(True)
         self.player = Player(session)
         give_way(self, self.player)
         give_back_at_rest(self, lambda: self.player.playing)
@@ -67,7 +66,7 @@ class Window(QMainWindow):
         self.editor = Editor(session, self.player, self.importer, sources)
         self.windows = Windows(self, session, self.player, self.editor)
         self.dropping = Dropping(self, self.editor, self.files, self.importer, self.clipboard, sources)
-        self.drop_light = DropLight(self)
+        self.drop_events = DropEvents(self, self.dropping, lambda: self.filling)
         self.context = Context(
             session, self.player, self.editor, self.windows, self.files, self.importer, sources,
             stills=StillFiles(session, self), clipboard=self.clipboard, layers=Commands(session),
@@ -252,33 +251,13 @@ class Window(QMainWindow):
     def _offer_refresh(self, files: list[str]) -> None:
         names = ", ".join(Path(file).name for file in files[:4])
         verb = "was" if len(files) == 1 else "were"
-        self.notice.offer(f"{names} {verb} changed outside.", "Refresh", lambda: self.context.sources.refresh(files))
+        refresh = self.context.sources.rereading.refresh
+        self.notice.offer(f"{names} {verb} changed outside.", "Refresh", lambda: refresh(files))
 
     def _offer_fonts(self, names: list[str]) -> None:
         several = "fonts are" if len(names) > 1 else "font is"
         sentence = f"{len(names)} {several} missing, and another stands in: {', '.join(names[:6])}."
         self.notice.offer(sentence, "Choose fonts…", self.windows.show_missing_fonts)
-
-    # -- what no panel took ----------------------------------------------------------------------------
-
-    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
-        # While a piece is filled in, its slots alone take what is dropped.
-        if not self.filling and self.dropping.takes(event.mimeData()):
-            event.acceptProposedAction()
-
-    def dragMoveEvent(self, event: QDragMoveEvent) -> None:
-        self.drop_light.show_target(self.dropping.target(event.mimeData(), event.position()))
-        event.acceptProposedAction()
-
-    def dragLeaveEvent(self, event: QDragLeaveEvent) -> None:
-        self.drop_light.show_target(None)
-
-    def dropEvent(self, event: QDropEvent) -> None:
-        self.drop_light.show_target(None)
-        if self.filling:
-            return
-        self.dropping.take(event.mimeData(), event.position())
-        event.acceptProposedAction()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         # What no widget wanted comes here.

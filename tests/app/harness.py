@@ -10,7 +10,7 @@ from pathlib import Path
 
 import numpy as np
 from PyQt6.QtCore import QEvent, QMimeData, QPoint, QPointF, Qt, QUrl
-from PyQt6.QtGui import QDropEvent, QMouseEvent
+from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QMouseEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QWidget
 
@@ -163,11 +163,16 @@ class WindowTest(unittest.TestCase):
         QTest.keyClicks(found, name)
         self.settle()
 
+    def drop_mime(self, mime: QMimeData, at: QPointF) -> None:
+        """Drag something in from outside, and let go of it at a point of the window."""
+        for event in (QDragEnterEvent(at.toPoint(), Qt.DropAction.CopyAction, mime, LEFT, NONE),
+                      QDropEvent(at, Qt.DropAction.CopyAction, mime, LEFT, NONE)):  # fmt: skip
+            QApplication.sendEvent(self.window, event)
+
     def drop(self, paths: list[Path], at: QPointF) -> None:
         mime = QMimeData()
         mime.setUrls([QUrl.fromLocalFile(str(path)) for path in paths])
-        event = QDropEvent(at, Qt.DropAction.CopyAction, mime, LEFT, NONE)
-        self.window.dropEvent(event)
+        self.drop_mime(mime, at)
         self.until(lambda: not self.window.importer.busy)
         self.settle()
 

@@ -39,7 +39,7 @@ class DroppingTest(WindowTest):
             event = sort(place, Qt.DropAction.CopyAction, mime, LEFT, NONE)
             QApplication.sendEvent(widget, event)
             self.assertTrue(event.isAccepted())
-        light = self.window.drop_light
+        light = self.window.drop_events.light
         return light.target.says if light.isVisible() and light.target is not None else ""
 
     def drop(self, mime: QMimeData, at: QPoint) -> None:
@@ -64,7 +64,7 @@ class DroppingTest(WindowTest):
         mime, at = self.mime(path), self.on_window(300, 200)
         self.assertEqual(self.hover(mime, at), "Bring red.png in")
         self.drop(mime, at)
-        self.assertFalse(self.window.drop_light.isVisible())
+        self.assertFalse(self.window.drop_events.light.isVisible())
         x, y = self.session.composition.layers[0].track("position").value
         self.assertAlmostEqual(x, 300, delta=2)
         self.assertAlmostEqual(y, 200, delta=2)
@@ -89,7 +89,7 @@ class DroppingTest(WindowTest):
         path = write_png(self.folder / "red.png", (200, 30, 30, 255), (40, 40))
         mime, at = self.mime(path), self.row("words", 0.2)
         self.assertEqual(self.hover(mime, at), "In front of Words")
-        self.assertLess(self.window.drop_light.target.area.height(), 6)
+        self.assertLess(self.window.drop_events.light.target.area.height(), 6)
         self.drop(mime, at)
         self.assertEqual([layer.name for layer in self.session.composition.layers][:3], ["Square", "red", "Words"])
 
@@ -133,7 +133,7 @@ class DroppingTest(WindowTest):
         for at in (self.on_window(300, 200), self.row("words", 0.2)):
             self.assertTrue(self.hover(self.mime(path), at))
             QApplication.sendEvent(self.window, QDragLeaveEvent())
-            self.assertFalse(self.window.drop_light.isVisible())
+            self.assertFalse(self.window.drop_events.light.isVisible())
 
     def test_no_field_takes_a_file_as_words(self) -> None:
         self.session.select(["words"])

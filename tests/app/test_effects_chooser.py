@@ -180,13 +180,13 @@ class EffectsChooserTest(WindowTest):
     def test_the_layers_effects_become_a_look_set_that_is_shared_and_taken_along(self) -> None:
         self.session.edit_layers("Add", lambda y: with_effect(with_effect(y, "twirl"), "halo"), ["square"])
         chooser = self.open("square")
-        chooser.keep("Curly")
+        chooser.own_looks.keep("Curly")
         self.assertIn("own look: Curly", chooser.tiles)
         path = self.folder / "mine.looks.json"
         OWN.share(path)
-        chooser._try(lambda: OWN.drop("Curly"))
+        chooser.own_looks.drop("Curly")
         self.assertNotIn("own look: Curly", chooser.tiles)
-        chooser.read(path)
+        chooser.own_looks.read(path)
         self.click(chooser.tiles["own look: Curly"])
         self.assertEqual([block.kind for block in self.layer("square").blocks], ["twirl", "halo"] * 2)
         self.assertEqual(self.session.history.undo_name, "Add Curly")
@@ -196,7 +196,7 @@ class EffectsChooserTest(WindowTest):
         path = self.folder / "other.looks.json"
         path.write_text("{}")
         chooser = self.open("square")
-        chooser.read(path)
+        chooser.own_looks.read(path)
         self.assertIn("other.looks.json", self.said[-1])
         self.assertNotIn("YOUR LOOK SETS", self.titles(chooser))
         chooser.reject()

@@ -9,7 +9,7 @@ from unittest import mock
 
 import numpy as np
 from PyQt6.QtCore import QMimeData, QPointF, Qt, QTimer, QUrl
-from PyQt6.QtGui import QDropEvent, QGuiApplication
+from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QDialogButtonBox, QInputDialog
 
 from spiralis.app.project.import_dialog import Choices, ImportDialog, runs_in_question
@@ -23,7 +23,7 @@ from spiralis.core.editing.sources import linked
 from spiralis.core.model import Project
 from spiralis.core.raster.fonts import FONT_FOLDER
 from spiralis.core.storage import load
-from tests.app.harness import ALT, LEFT, NONE, WindowTest
+from tests.app.harness import ALT, WindowTest
 from tests.core.clips import encode
 from tests.core.drawings import DRAWINGS, svg
 from tests.core.samples import png_bytes
@@ -202,7 +202,7 @@ class BringingInTest(ArtworkTest):
         place = QPointF(self.editor.canvas.mapTo(self.window, self.on_canvas(200, 300).toPoint()))
         self.assertTrue(self.window.dropping.takes(mime))
         self.assertEqual("Set the words here", self.window.dropping.target(mime, place).says)
-        self.window.dropEvent(QDropEvent(place, Qt.DropAction.CopyAction, mime, LEFT, NONE))
+        self.drop_mime(mime, place)
         self.settle()
         layer = self.session.layers[0]
         self.assertEqual("Wind 7", self.value(layer.id, "text"))
@@ -249,7 +249,7 @@ class DrawerTest(ArtworkTest):
             mime = QMimeData()
             mime.setData(MIME, source.id.encode())
             place = QPointF(widget.mapTo(self.window, target.toPoint()))
-            self.window.dropEvent(QDropEvent(place, Qt.DropAction.CopyAction, mime, LEFT, NONE))
+            self.drop_mime(mime, place)
             self.settle()
         names = [layer.name for layer in self.session.composition.layers]
         self.assertEqual(names, ["square", "square 2", "Square", "Words", "Ground"])
@@ -375,7 +375,7 @@ class RefreshTest(ArtworkTest):
         self.until(lambda: bool(offered))
         self.assertTrue(self.window.notice.action.isVisible())
         self.assertEqual([y.name for y in self.session.composition.layers], ["Sail", "Ground"])
-        self.window.context.sources.ask_refresh = lambda report: (report, True, True)
+        self.window.context.sources.rereading.ask = lambda report: (report, True, True)
         self.click(self.window.notice.action)
         self.until(lambda: len(self.session.composition.layers) == 4)
         self.assertEqual(self.session.history.undo_name, "Refresh logo.svg")
@@ -397,7 +397,7 @@ class RefreshTest(ArtworkTest):
             self.assertIsNotNone(dialog.findChild(QDialogButtonBox))
             return dialog.answer()
 
-        self.window.context.sources.ask_refresh = answer
+        self.window.context.sources.rereading.ask = answer
         ground = next(y for y in self.session.composition.layers if y.name == "Ground")
         self.act("Refresh from its file…")
         self.until(lambda: len(self.session.composition.layers) == 3)

@@ -15,7 +15,7 @@ from hypothesis import strategies as st
 from scipy.ndimage import gaussian_filter, map_coordinates
 
 from spiralis.core.cache import BUDGET
-from spiralis.core.effects.job import EffectJob, Finish, grown
+from spiralis.core.effects.job import EffectJob, Finish
 from spiralis.core.errors import ModelError
 from spiralis.core.model import Composition, Key, Kind, Layer, Matte, Parameter, Project, Source, Track
 from spiralis.core.model.blocks import EFFECT, FINISH, Block, EffectKind, earlier_name, effect_kind, effect_kinds
@@ -88,7 +88,7 @@ def step_of(kind: EffectKind, values: Mapping[str, Any], scale: float = 1.0, see
 
 def result(kind: EffectKind, pixels: np.ndarray, step: Step, region: tuple[int, int, int, int]) -> np.ndarray:
     """Return an effect's picture, or what a finish lays behind, over a region."""
-    source = Picture(pixels).picture(step.needs(region))
+    source = Picture(pixels).picture(step.needs(region, (0, 0, pixels.shape[1], pixels.shape[0])))
     if source is None:
         return np.zeros((region[3] - region[1], region[2] - region[0], 4), dtype=np.float32)
     made = step.run(source, region)
@@ -125,8 +125,8 @@ class ContractTest(unittest.TestCase):
         for kind, values in self.each():
             step = step_of(kind, values)
             at_once = result(kind, pixels, step, whole)
-            left, top, right, bottom = grown((0, 0, 90, 70), step.grows())
-            at_once[top + 80 : bottom + 80, left + 80 : right + 80] = 0
+            left, top, right, bottom = step.fills((0, 0, 90, 70))
+            at_once[max(top + 80, 0) : bottom + 80, max(left + 80, 0) : right + 80] = 0
             self.assertLess(float(at_once.max()), 2e-3, kind.name)
 
     def test_half_the_scale_agrees(self) -> None:

@@ -132,7 +132,7 @@ class Commands:
         if artwork is None:
             self.session.failed.emit("This piece was not laid out from a layered file, so there is nothing to refresh.")
         else:
-            actions.refresh([artwork.file])
+            actions.rereading.refresh([artwork.file])
 
     def switch_template(self) -> None:
         """Let the project open to be filled in, or to be edited as all others."""

@@ -2,15 +2,12 @@
 
 from __future__ import annotations
 
-from pathlib import Path
-
 from PyQt6.QtCore import QPoint, Qt, QTimer
 from PyQt6.QtGui import QKeyEvent, QPixmap
 from PyQt6.QtWidgets import (
     QDialog,
     QGridLayout,
     QHBoxLayout,
-    QInputDialog,
     QLabel,
     QMenu,
     QPushButton,
@@ -20,18 +17,14 @@ from PyQt6.QtWidgets import (
 )
 
 from spiralis.app.effects.offers import Offer, Section, favourites, sections, set_favourite
+from spiralis.app.effects.own_looks import OwnLooks
 from spiralis.app.effects.tiles import STAGE, EffectTile, picture_with
-from spiralis.app.library.looks import OWN
 from spiralis.app.session import Session
-from spiralis.app.widgets.file_dialogs import ask_open, ask_save
 from spiralis.app.widgets.matching import score
 from spiralis.app.widgets.text_fields import TextField
 from spiralis.app.work.background import SmallPictures
-from spiralis.core.editing.look_sets import look_of
-from spiralis.core.errors import SpiralisError
 from spiralis.core.geometry import Box, box_around, intersect
 from spiralis.core.model import layer_kind
-from spiralis.core.storage.look_file import SUFFIX
 
 _COLUMNS = 5
 #: How much of the piece is shown around what is chosen, beside its size.
@@ -95,10 +88,8 @@ class EffectsChooser(QDialog):
         looks.setAutoDefault(False)
         looks.setToolTip("Keep the layer's effects as a look set of your own, share yours, take others along")
         self.looks_menu = QMenu(looks)
-        keep = self.looks_menu.addAction("Keep the layer's effects as a look set…", self._ask_keep)
-        keep.setEnabled(bool(self.session.layers[0].blocks))
-        self.looks_menu.addAction("Write my look sets to a file…", self._ask_write)
-        self.looks_menu.addAction("Take look sets from a file…", self._ask_read)
+        self.own_looks = OwnLooks(self, self.session, self._fill)
+        self.own_looks.fill(self.looks_menu)
         looks.setMenu(self.looks_menu)
         top = QHBoxLayout()
         for widget, stretch in ((self.search, 1), (about, 0), (looks, 0)):
@@ -291,38 +282,5 @@ class EffectsChooser(QDialog):
         menu.addAction("No favourite any more" if favourite else "Make it a favourite",
                        lambda: self._star(offer.key, not favourite))  # fmt: skip
         if offer.own:
-            menu.addAction("Drop this look set", lambda: self._try(lambda: OWN.drop(offer.label)))
+            menu.addAction("Drop this look set", lambda: self.own_looks.drop(offer.label))
         menu.popup(place)
-
-    # -- look sets -------------------------------------------------------------------------------------
-
-    def _ask_keep(self) -> None:
-        name, sure = QInputDialog.getText(self, "Keep a look set", "Name of the look set:")
-        if sure and name.strip():
-            self.keep(name)
-
-    def keep(self, name: str) -> None:
-        """Keep the effects of the first chosen layer as a look set of one's own."""
-        self._try(lambda: OWN.keep(look_of(self.session.layers[0], name)))
-
-    def _ask_write(self) -> None:
-        path = ask_save(self, "looks", "Write my look sets", f"looks{SUFFIX}", f"Look sets (*{SUFFIX})")
-        if path is not None:
-            self._try(lambda: OWN.share(path))
-
-    def _ask_read(self) -> None:
-        path = ask_open(self, "looks", "Take look sets along", f"Look sets (*{SUFFIX})")
-        if path is not None:
-            self.read(path)
-
-    def read(self, path: Path) -> None:
-        """Take the look sets of a file along."""
-        self._try(lambda: OWN.add_from(path))
-
-    def _try(self, change) -> None:  # type: ignore[no-untyped-def]
-        try:
-            change()
-        except SpiralisError as error:
-            self.session.failed.emit(str(error))
-            return
-        self._fill()

@@ -143,9 +143,9 @@ class ExportWindow(QDialog):
         self.feed_button.setToolTip("See the file going round at the size of a phone")
         self.feed_button.clicked.connect(self.show_feed)
         self.show_folder = QPushButton("Show in folder")
-        self.show_folder.clicked.connect(lambda: self._open(folder=True))
+        self.show_folder.clicked.connect(lambda: _show_outside(self.result_, folder=True))
         self.open_file = QPushButton("Open")
-        self.open_file.clicked.connect(lambda: self._open(folder=False))
+        self.open_file.clicked.connect(lambda: _show_outside(self.result_, folder=False))
         self.close_button = QPushButton("Close")
         self.close_button.clicked.connect(self.close)
         row = QHBoxLayout()
@@ -250,25 +250,8 @@ class ExportWindow(QDialog):
         if path is None:
             return
         path = path if path.suffix.lower() == self.kind.suffix else path.with_name(path.name + self.kind.suffix)
-        if self._may_replace(path):
+        if _may_replace(self, path):
             self.start(path)
-
-    def _may_replace(self, path: Path) -> bool:
-        """Ask where a sequence takes the place of pictures that are there; files have been asked about."""
-        folder = sequence_folder(path)
-        if not self.kind.many_files or self.settings.one_frame or not folder.is_dir():
-            return True
-        count = len(list(folder.iterdir()))
-        if not count:
-            return True
-        box = QMessageBox(self)
-        box.setWindowTitle("Replace pictures")
-        box.setText(f"The folder “{folder.name}” holds {count} {'picture' if count == 1 else 'pictures'} already.")
-        box.setInformativeText("The new ones take their place, all at once when they are written.")
-        replace = box.addButton("Replace them", QMessageBox.ButtonRole.AcceptRole)
-        box.addButton(QMessageBox.StandardButton.Cancel)
-        box.exec()
-        return box.clickedButton() is replace
 
     def start(self, path: Path) -> None:
         """Write to a path with the settings as they stand, or put it on the list behind what is being written."""
@@ -341,11 +324,6 @@ class ExportWindow(QDialog):
             self.feed = FeedPreview(self, self.result_.path)
             self.feed.show()
 
-    def _open(self, folder: bool) -> None:
-        if self.result_ is not None:
-            path = self.result_.path.parent if folder else self.result_.path
-            QDesktopServices.openUrl(QUrl.fromLocalFile(str(path)))
-
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and press_focused():
             return
@@ -365,3 +343,27 @@ class ExportWindow(QDialog):
             event.ignore()
             return
         super().closeEvent(event)
+
+
+def _may_replace(window: ExportWindow, path: Path) -> bool:
+    """Ask where a sequence takes the place of pictures that are there; files have been asked about."""
+    folder = sequence_folder(path)
+    if not window.kind.many_files or window.settings.one_frame or not folder.is_dir():
+        return True
+    count = len(list(folder.iterdir()))
+    if not count:
+        return True
+    box = QMessageBox(window)
+    box.setWindowTitle("Replace pictures")
+    box.setText(f"The folder “{folder.name}” holds {count} {'picture' if count == 1 else 'pictures'} already.")
+    box.setInformativeText("The new ones take their place, all at once when they are written.")
+    replace = box.addButton("Replace them", QMessageBox.ButtonRole.AcceptRole)
+    box.addButton(QMessageBox.StandardButton.Cancel)
+    box.exec()
+    return box.clickedButton() is replace
+
+
+def _show_outside(result: ExportResult | None, folder: bool) -> None:
+    if result is not None:
+        path = result.path.parent if folder else result.path
+        QDesktopServices.openUrl(QUrl.fromLocalFile(str(path)))

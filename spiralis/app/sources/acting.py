@@ -12,11 +12,10 @@ from PyQt6.QtWidgets import QInputDialog, QWidget
 from spiralis.app.project.importing import Importer
 from spiralis.app.session import Session
 from spiralis.app.sources.entries import COMPOSITIONS, LAYERED, Entry, folders
-from spiralis.app.sources.refresh_dialog import RefreshDialog
 from spiralis.app.sources.remaking import Remaking
+from spiralis.app.sources.rereading import Rereading
 from spiralis.app.widgets.file_dialogs import ask_folder, ask_open, files_with
 from spiralis.app.work.background import Background
-from spiralis.core.editing.refreshing import RefreshReport, apply_refresh, laid_out_from, refresh_report
 from spiralis.core.editing.sources import (
     FITS,
     LONGEST_NAME,
@@ -31,8 +30,6 @@ from spiralis.core.editing.sources import (
 )
 from spiralis.core.editing.touching import made_of
 from spiralis.core.errors import SpiralisError
-from spiralis.core.media.layered import LayeredFile
-from spiralis.core.media.layered_files import read_layers
 from spiralis.core.media.sources import read_source, source_suffixes
 from spiralis.core.model import Project, Source
 from spiralis.core.raster.fonts import face_of, families
@@ -51,7 +48,7 @@ class SourceActions(QObject):
         self.session, self.importer, self.window_ = session, importer, window
         self.background = Background(self)
         self.remaking = Remaking(session, self)
-        self.ask_refresh: Callable[[RefreshReport], tuple[RefreshReport, bool, bool] | None] = self._ask_refresh
+        self.rereading = Rereading(self, window)
 
     def possible(self, entry: Entry) -> tuple[str, ...]:
         """Return what can be done to a row, the usual thing first."""
@@ -93,7 +90,7 @@ class SourceActions(QObject):
             case "Folder":
                 self._ask_piece_folder(entry)
             case "Refresh":
-                self.refresh([entry.file or ""])
+                self.rereading.refresh([entry.file or ""])
             case "Replace":
                 self._ask_replace(entry)
             case "Relink":
@@ -110,7 +107,7 @@ class SourceActions(QObject):
         """Give a composition or a source another name; an empty one changes nothing."""
         name = name.strip()[:LONGEST_NAME]
         if name and name != entry.name:
-            self._edit(f"Rename {entry.name}", lambda project: renamed(project, entry.id, name))
+            self.edit(f"Rename {entry.name}", lambda project: renamed(project, entry.id, name))
 
     def set_words(self, entry: Entry) -> None:
         """Set the chosen words in a font, or say that there are none."""
@@ -133,7 +130,7 @@ class SourceActions(QObject):
     def put_into_folder(self, entry: Entry, folder: str) -> None:
         """List a composition under a folder of this name; an empty name takes it out of any."""
         folder, piece = folder.strip()[:LONGEST_NAME], self.session.project.composition(entry.id)
-        self._edit(
+        self.edit(
             f"Folder of {entry.name}", lambda project: project.with_composition(evolve(piece, folder=folder))
         )
 
@@ -141,7 +138,7 @@ class SourceActions(QObject):
         """Ask for files."""
         self.importer.choose()
 
-    def _edit(self, name: str, change: Callable[[Project], Project]) -> bool:
+    def edit(self, name: str, change: Callable[[Project], Project]) -> bool:
         try:
             project = change(self.session.project)
         except SpiralisError as error:
@@ -153,7 +150,7 @@ class SourceActions(QObject):
     def _remove(self, entry: Entry) -> None:
         if entry.group == COMPOSITIONS:
             if len(self.session.project.compositions) > 1:
-                self._edit(f"Remove {entry.name}", lambda project: without_composition(project, entry.id))
+                self.edit(f"Remove {entry.name}", lambda project: without_composition(project, entry.id))
             return
         kept = tuple(source for source in self.session.project.sources if source.id != entry.id)
         if entry.uses and not self._comes_from_elsewhere(entry, kept):
@@ -165,7 +162,7 @@ class SourceActions(QObject):
                 f"“{made[0].name}” was made of “{entry.name}” and could not be changed without it; remove that first."
             )
             return
-        self._edit(f"Remove {entry.name}", lambda project: evolve(project, sources=kept))
+        self.edit(f"Remove {entry.name}", lambda project: evolve(project, sources=kept))
 
     def _comes_from_elsewhere(self, entry: Entry, others: tuple[Source, ...]) -> bool:
         """Whether an entry is a font whose family ships, or comes from one of the other files as well."""
@@ -176,7 +173,7 @@ class SourceActions(QObject):
 
     def collect(self) -> None:
         """Read every linked file into the project."""
-        if self._edit("Collect every file", collected):
+        if self.edit("Collect every file", collected):
             self.session.said.emit("Every file that is there now travels inside the project.")
 
     def link(self) -> None:
@@ -187,13 +184,13 @@ class SourceActions(QObject):
 
     def link_to(self, folder: Path) -> None:
         """Link every file, writing to a folder what lies nowhere."""
-        if self._edit("Link files", lambda project: linked(project, folder)):
+        if self.edit("Link files", lambda project: linked(project, folder)):
             self.session.said.emit("The files lie outside now; move them together with the project.")
 
     def remove_unused(self) -> None:
         """Drop files that nothing shows."""
         before = len(self.session.project.sources)
-        if self._edit("Remove unused files", unused_removed):
+        if self.edit("Remove unused files", unused_removed):
             count = before - len(self.session.project.sources)
             self.session.said.emit(f"Removed {count} file{'' if count == 1 else 's'} that nothing used.")
 
@@ -220,7 +217,7 @@ class SourceActions(QObject):
         else:
             before = self.session.project
             old = before.source(source_id)
-            self._edit(f"Replace by {path.name}", lambda project: replaced(project, source_id, new, how))
+            self.edit(f"Replace by {path.name}", lambda project: replaced(project, source_id, new, how))
             pairs = zip(before.compositions, self.session.project.compositions, strict=True)
             if said := " ".join(filter(None, (keys_gone(a.layers, b.layers) for a, b in pairs))):
                 self.session.said.emit(said)
@@ -242,40 +239,10 @@ class SourceActions(QObject):
             self.session.failed.emit(str(found))
         else:
             fresh = {source.id: source for source in found[0].sources}
-            self._edit(
+            self.edit(
                 f"Relink {path.name}",
                 lambda project: evolve(project, sources=tuple(fresh.get(s.id, s) for s in project.sources)),
             )
             others = f" {found[1]} more in that folder followed." if found[1] else ""
             self.session.said.emit(f"Found {path.name}.{others}")
         self.finished.emit()
-
-    # -- refreshing --------------------------------------------------------------------------------------
-
-    def refresh(self, files: list[str]) -> None:
-        """Read files again; of layered ones a report is shown before anything changes."""
-        for file in files:
-            if any(True for _ in laid_out_from(self.session.project, file)):
-                self._read_again(file)
-            for source in self.session.project.sources:
-                if source.file == file and source.shows:
-                    self.replace(source.id, Path(file), "anew")
-
-    def _read_again(self, file: str) -> None:
-        project = self.session.project
-        self.background.run(lambda: read_layers(Path(file), project), lambda found: self._report(file, found))
-
-    def _report(self, file: str, layered: LayeredFile | Exception) -> None:
-        if isinstance(layered, Exception):
-            self.session.failed.emit(str(layered))
-        else:
-            answer = self.ask_refresh(refresh_report(self.session.project, layered, file))
-            if answer is not None:
-                report, add_new, keep_missing = answer
-                name = f"Refresh {Path(file).name}"
-                self._edit(name, lambda project: apply_refresh(project, report, add_new, keep_missing))
-        self.finished.emit()
-
-    def _ask_refresh(self, report: RefreshReport) -> tuple[RefreshReport, bool, bool] | None:
-        dialog = RefreshDialog(self.window_, self.session.project, report)
-        return dialog.answer() if dialog.exec() else None

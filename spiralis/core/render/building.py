@@ -17,7 +17,7 @@ from spiralis.core.render.contents import Leaf, Smeared, finer
 from spiralis.core.render.copies import Copies
 from spiralis.core.render.covers import Covered, Crop, Matting
 from spiralis.core.render.crossing import Cut, may_cross, parted
-from spiralis.core.render.effecting import Acting, Effected, Finished, Step, acting_on, each_part, own_angle
+from spiralis.core.render.effecting import Acting, Effected, Finished, Step, acting_on, each_part
 from spiralis.core.render.in_sight import seen_in
 from spiralis.core.render.layered import Changing, Layered
 from spiralis.core.render.layers import Evaluated, Outer, carried, parents_of
@@ -26,6 +26,7 @@ from spiralis.core.render.plain import is_plain
 from spiralis.core.render.shutter import maps_over_the_shutter, over_the_shutter
 from spiralis.core.render.space import by_distance, is_in_depth, stands_in_space
 from spiralis.core.render.standing import by_the_lens, in_space, parts_in_space, shadows
+from spiralis.core.render.steps import steps_of
 from spiralis.core.render.swarming import Swarming
 
 #: Of a drawing that is carried about: how fine it is drawn beside how it is seen, the most pixels of it, and how soft
@@ -174,38 +175,11 @@ class Builder:
         if mattes or crop is not None:
             node = Covered(node, mattes, crop)
         place = self.matrix(layer), self.at.box(layer)
-        effects, finishes = (self.steps(acting, role, *place, layer) for role in (EFFECT, FINISH))
+        effects, finishes = (steps_of(self, acting, role, *place, layer) for role in (EFFECT, FINISH))
         if effects:
             node = Effected(node, effects)
         content = self.at.values(layer)["content_opacity"] / 100
         return Finished(node, finishes, content) if finishes or content < 1 else node
-
-    def steps(
-        self, acting: Sequence[Acting], role: str, matrix: Affine, box: Box, layer: Layer | None = None
-    ) -> list[Step]:
-        """Return the effects or the finishes among them, for a grid to which ``matrix`` maps the layer's units and
-        its content box; it is upright."""
-        made = []
-        for kind, values in acting:
-            if kind.role == role:
-                if layer is not None and not values.get("turns", True):
-                    values = {**values, "angle": own_angle(self.at, layer, values["angle"])}
-                inputs = {name: node for name in kind.inputs if (node := self._input(values[name])) is not None}
-                if kind.moments is not None and layer is not None:
-                    inputs |= self._earlier(layer, kind.moments(values))
-                origin = (round(matrix.e, 6), round(matrix.f, 6))
-                found = {name: self.at.scene.project.source(values[name]) for name in kind.files}
-                files = {name: source for name, source in found.items() if source is not None}
-                made.append(Step(kind, values, matrix.stretch(), inputs, self.at.frame, origin, box, files))
-        return made
-
-    def _input(self, layer_id: str) -> Node | None:
-        """Return another layer as an effect reads it: as it would be seen, also where it is hidden."""
-        layer = self.piece.find(layer_id)
-        if layer is None or not layer.shown_at(self.at.frame) or layer_kind(layer.kind).beneath is not None:
-            return None
-        item = Item(self.whole(layer), 0, self.at.values(layer)["opacity"] / 100)
-        return self.layered((item,), Affine())
 
     def drawn_alone(self, layer: Layer, frame: float, scale: float) -> Node:
         """Return what a layer shows at a frame, with its effects, in its units times ``scale``, also where hidden."""
@@ -214,7 +188,7 @@ class Builder:
         to_grid = Affine.scaling(scale, scale) @ (inverse if inverse is not None else Affine())
         return Builder(at, to_grid, _FAR, True, self.in_the_past, flat=True).whole(layer)
 
-    def _earlier(self, layer: Layer, moments: Sequence[float]) -> dict[str, Node]:
+    def earlier(self, layer: Layer, moments: Sequence[float]) -> dict[str, Node]:
         """Return a layer as it was so many frames ago, by the names of inputs; nothing for when it did not show."""
         if self.in_the_past:
             return {}
@@ -264,39 +238,15 @@ class Builder:
         matrix = self.matrix(layer)
         blur = None if still else maps_over_the_shutter(self, layer)
         if blur is None:
-            return self._still(layer, matrix)
+            return _still(self, layer, matrix)
         if kind.gathers or self.inner(layer) is not None:
             # Drawn at the place of the moment; the ring then moves with it.
             inverse = matrix.inverse()
-            return Smeared(self._still(layer, matrix), inverse if inverse is not None else Affine(), blur)
-        own = self._lasting_grid(layer, matrix)
+            return Smeared(_still(self, layer, matrix), inverse if inverse is not None else Affine(), blur)
+        own = _lasting_grid(self.at, layer, matrix)
         fine = own[0] if own is not None else finer(self.at, layer, matrix, kind.vector)
         inverse = fine.inverse()
         return Smeared(Leaf(self.at, layer, fine), inverse if inverse is not None else Affine(), blur)
-
-    def _still(self, layer: Layer, matrix: Affine) -> Node:
-        if layer_kind(layer.kind).gathers:
-            return self.layered(self.items(layer.id), matrix)
-        inner = self.inner(layer)
-        if inner is not None:
-            return self.nested(inner, matrix)
-        # Sampling would soften crisp edges, so only what is soft already is drawn once and carried about.
-        soft = min(self.at.values(layer).get("feather", (0.0, 0.0))) * min(matrix.stretch()) >= _SOFT
-        own = self._lasting_grid(layer, matrix) if soft else None
-        return Leaf(self.at, layer, matrix) if own is None else Placed(Leaf(self.at, layer, own[0]), matrix @ own[1])
-
-    def _lasting_grid(self, layer: Layer, matrix: Affine) -> tuple[Affine, Affine] | None:
-        """Return the map to a grid that stays the same while a drawn layer is carried about, and the way back.
-
-        It is drawn there once, twice as fine as it is seen, and sampled wherever it is carried.
-        """
-        if not layer_kind(layer.kind).vector or not carried(self.piece, layer):
-            return None
-        size = round(max(*matrix.stretch(), 1e-3) * _FINER, 4)
-        left, top, right, bottom = self.at.box(layer)
-        if (right - left) * (bottom - top) * size * size > _MOST_LASTING:
-            return None
-        return Affine.scaling(size, size), Affine.scaling(1 / size, 1 / size)
 
     def inner(self, layer: Layer) -> Inner | None:
         """Return the composition that a layer shows, with its dials as the layer sets them."""
@@ -362,12 +312,38 @@ class Builder:
         frame = (0.0, 0.0, float(self.piece.width), float(self.piece.height))
         own = [(effect_kind(name), numbers) for name, numbers in (beneath(values) if beneath is not None else ())]
         own = [(kind, numbers) for kind, numbers in own if not kind.neutral(numbers)]
-        steps = self.steps(own, EFFECT, self.to_grid, frame)
-        steps += [_repeating(step) for step in self.steps(acting_on(self.at, layer), EFFECT, self.to_grid, frame)]
+        steps = steps_of(self, own, EFFECT, self.to_grid, frame)
+        steps += [_repeating(step) for step in steps_of(self, acting_on(self.at, layer), EFFECT, self.to_grid, frame)]
         if not steps:
             return None
         crop = self.crop(layer)
         return Item(Changing(tuple(steps), opacity, tuple(self.mattes(layer, layer.mattes)), crop))
+
+
+def _still(builder: Builder, layer: Layer, matrix: Affine) -> Node:
+    if layer_kind(layer.kind).gathers:
+        return builder.layered(builder.items(layer.id), matrix)
+    inner = builder.inner(layer)
+    if inner is not None:
+        return builder.nested(inner, matrix)
+    # Sampling would soften crisp edges, so only what is soft already is drawn once and carried about.
+    soft = min(builder.at.values(layer).get("feather", (0.0, 0.0))) * min(matrix.stretch()) >= _SOFT
+    own = _lasting_grid(builder.at, layer, matrix) if soft else None
+    return Leaf(builder.at, layer, matrix) if own is None else Placed(Leaf(builder.at, layer, own[0]), matrix @ own[1])
+
+
+def _lasting_grid(at: Evaluated, layer: Layer, matrix: Affine) -> tuple[Affine, Affine] | None:
+    """Return the map to a grid that stays the same while a drawn layer is carried about, and the way back.
+
+    It is drawn there once, twice as fine as it is seen, and sampled wherever it is carried.
+    """
+    if not layer_kind(layer.kind).vector or not carried(at.composition, layer):
+        return None
+    size = round(max(*matrix.stretch(), 1e-3) * _FINER, 4)
+    left, top, right, bottom = at.box(layer)
+    if (right - left) * (bottom - top) * size * size > _MOST_LASTING:
+        return None
+    return Affine.scaling(size, size), Affine.scaling(1 / size, 1 / size)
 
 
 def _repeating(step: Step) -> Step:

@@ -9,6 +9,7 @@ from spiralis.core.model.blocks import EFFECT, FINISH
 from spiralis.core.render.building import Builder
 from spiralis.core.render.effecting import acting_on
 from spiralis.core.render.layers import Evaluated
+from spiralis.core.render.steps import steps_of
 
 
 def reach_of(at: Evaluated, layer: Layer) -> Box:
@@ -19,9 +20,9 @@ def reach_of(at: Evaluated, layer: Layer) -> Box:
     back = upright.inverse()
     if not acting or back is None:
         return matrix.box(box)
-    steps = Builder(at, Affine()).steps
+    builder = Builder(at, Affine())
     whole = rounded_out(upright.box(box))
-    for step in steps(acting, EFFECT, upright, box, layer):
+    for step in steps_of(builder, acting, EFFECT, upright, box, layer):
         whole = step.fills(whole)
-    finished = [grown(whole, step.grows()) for step in steps(acting, FINISH, upright, box, layer)]
+    finished = [grown(whole, step.grows()) for step in steps_of(builder, acting, FINISH, upright, box, layer)]
     return (matrix @ back).box(box_around([box_of(each) for each in (whole, *finished)]))
