@@ -62,12 +62,12 @@ class InARowTest(unittest.TestCase):
         source, region = (30, 20, 90, 60), (0, 0, 200, 100)
         soft = blur.fills(source)
         self.assertLess(soft[0], source[0] - 5)
-        regions = needed([blur, turn], region, source)
+        regions = needed([blur, turn], region, filled([blur, turn], source))
         self.assertEqual(soft, regions[1])
         self.assertEqual(filled([blur, turn], source)[1], soft)
         self.assertLess(regions[0][0], soft[0])
         tile = Step(effect_kind("tile"), {}, (1.0, 1.0), box=OWN)
-        self.assertEqual((29, 19, 91, 61), needed([tile, blur], region, source)[0])
+        self.assertEqual((29, 19, 91, 61), needed([tile, blur], region, filled([tile, blur], source))[0])
 
 
 class FillsTest(unittest.TestCase):

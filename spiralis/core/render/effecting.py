@@ -122,13 +122,12 @@ def filled(steps: Sequence[Step], source: WholeBox) -> list[WholeBox]:
     return regions
 
 
-def needed(steps: Sequence[Step], region: WholeBox, source: WholeBox) -> list[WholeBox]:
+def needed(steps: Sequence[Step], region: WholeBox, fills: Sequence[WholeBox]) -> list[WholeBox]:
     """Return the regions that steps, one after another, need of what comes before each, and at last ``region``;
-    ``source`` is what the first one's source may fill."""
-    before = filled(steps[:-1], source)
+    ``fills`` is what that may fill, see ``filled``."""
     regions = [region]
-    for step, own in zip(reversed(steps), reversed(before), strict=True):
-        regions.append(step.needs(regions[-1], own))
+    for step, source in zip(reversed(steps), reversed(fills[:-1]), strict=True):
+        regions.append(step.needs(regions[-1], source))
     return regions[::-1]
 
 
@@ -150,7 +149,8 @@ def stepped(source: Raster, steps: Sequence[Step], region: WholeBox) -> Raster |
 
     Colour steps beside each other become one pass. ``source`` covers as much around the region as the steps read.
     """
-    regions, reaches = needed(steps, region, source.box), filled(steps, source.box)
+    fills = filled(steps, source.box)
+    regions = needed(steps, region, fills)
     picture = source.cut(regions[0])
     if picture is None:
         return source.cut(region)
@@ -166,7 +166,7 @@ def stepped(source: Raster, steps: Sequence[Step], region: WholeBox) -> Raster |
             picture = Raster(coloured(picture.data, colours), picture.space, picture.corner)
         elif index < len(steps):
             # Where nothing can be, a later effect that reads far would only have clear pixels made for it.
-            area = intersect_whole(regions[index + 1], reaches[index + 1])
+            area = intersect_whole(regions[index + 1], fills[index + 1])
             if area is None:
                 return source.cut(region)
             picture = steps[index].run(picture, area)
@@ -184,7 +184,7 @@ class Effected(Pictured):
         return self.inner.key, steps_key(self.steps)
 
     def drawn_in(self, region: WholeBox) -> Raster | None:
-        source = self.inner.picture(needed(self.steps, region, room_of(self.steps))[0])
+        source = self.inner.picture(needed(self.steps, region, filled(self.steps, room_of(self.steps)))[0])
         if source is None:
             return None
         # No more than what the source can have become.

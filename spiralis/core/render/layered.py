@@ -15,7 +15,7 @@ from spiralis.core.geometry import Affine, Box, WholeBox, box_around, box_of, in
 from spiralis.core.raster.raster import Raster
 from spiralis.core.raster.vectors import cut_to_quad
 from spiralis.core.render.covers import Crop, Matting, coverage
-from spiralis.core.render.effecting import Step, needed, run_steps, steps_key
+from spiralis.core.render.effecting import Step, filled, needed, run_steps, steps_key
 from spiralis.core.render.nodes import (
     PICTURES,
     Item,
@@ -112,7 +112,7 @@ def beneath(
 ) -> Raster | None:
     """Return a picture of items, changed by an effect layer above them, within a region."""
     frame = rounded_out(whole)
-    read = needed(change.steps, region, frame)[0]
+    read = needed(change.steps, region, filled(change.steps, frame))[0]
     wide = rounded_out(box_around([box_of(region), box_of(read)]))
     area = (max(wide[0], frame[0]), max(wide[1], frame[1]), min(wide[2], frame[2]), min(wide[3], frame[3]))
     inner = (max(region[0], frame[0]), max(region[1], frame[1]), min(region[2], frame[2]), min(region[3], frame[3]))
