@@ -9,7 +9,7 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as some
 
-from spiralis.core.effects.job import EffectJob
+from spiralis.core.effects.job import EffectJob, Finish
 from spiralis.core.geometry import Affine, Projection, intersect_whole
 from spiralis.core.model import Composition, Layer, Project
 from spiralis.core.model.blocks import ALL, BOX, EFFECT, Block, EffectKind, effect_kind, effect_kinds
@@ -68,6 +68,29 @@ class InARowTest(unittest.TestCase):
         self.assertLess(regions[0][0], soft[0])
         tile = Step(effect_kind("tile"), {}, (1.0, 1.0), box=OWN)
         self.assertEqual((29, 19, 91, 61), needed([tile, blur], region, filled([tile, blur], source))[0])
+
+
+class DegenerateTest(unittest.TestCase):
+    def test_a_bend_near_none_at_all_is_as_smooth_as_none(self) -> None:
+        pixels = np.random.default_rng(1).random((40, 900, 4)).astype(np.float32)
+        pixels[:] = np.cumsum(pixels, axis=1) / 900
+        box = (0.0, 0.0, 900.0, 40.0)
+        for angle in (0.0011, -0.004):
+            job = EffectJob(Raster(pixels), (0, 0, 900, 40), {"angle": angle}, box=box)
+            made = effect_kind("bend").run(job).data[2:-2, 2:-2]
+            self.assertLess(float(np.abs(made - pixels[2:-2, 2:-2]).max()), 0.01)
+
+    def test_a_box_without_width_or_height_gives_a_picture(self) -> None:
+        pixels = np.ones((3, 3, 4), dtype=np.float32)
+        for kind in effect_kinds():
+            values = {parameter.name: parameter.default for parameter in kind.parameters}
+            for box in ((1.0, 0.0, 1.0, 3.0), (0.0, 1.0, 3.0, 1.0), (1.0, 1.0, 1.0, 1.0)):
+                with self.subTest(kind.name, box=box):
+                    step = Step(kind, values, (1.0, 1.0), box=box)
+                    filled([step], (0, 0, 3, 3))
+                    made = step.run(Raster(pixels), (-4, -4, 8, 8))
+                    for part in (made.behind, made.front) if isinstance(made, Finish) else (made,):
+                        self.assertTrue(part is None or np.isfinite(part.data).all())
 
 
 class FillsTest(unittest.TestCase):

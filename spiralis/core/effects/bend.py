@@ -26,20 +26,21 @@ _POINTS = 65
 def _run(job: EffectJob) -> Raster:
     left, top, right, bottom = job.box
     x, y = job.places()
-    width, middle = right - left, (top + bottom) / 2
-    turn = math.radians(job.values["angle"])
-    radius = width / turn
-    # The arc's centre lies below the middle line where it bends up.
-    dx, dy = x - (left + right) / 2, (y - middle) - radius
-    side = math.copysign(1.0, radius)
-    along = np.arctan2(dx * side, -dy * side)
-    out = np.hypot(dx, dy) * side
-    return remapped(job, (left + right) / 2 + along * radius, middle + radius - out)
+    # By the bend's curvature rather than its radius, which grows beyond all bounds towards no bend at all. The arc's
+    # centre lies below the middle line where it bends up.
+    curve = math.radians(job.values["angle"]) / max(right - left, 1e-3)
+    across, down = x - (left + right) / 2, y - (top + bottom) / 2
+    aside, ahead = across * np.float32(curve), 1 - down * np.float32(curve)
+    far = np.hypot(aside, ahead)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        near = down - across * aside / (far + ahead)
+    sunk = np.where(ahead > 0, near, (1 - far) / np.float32(curve))
+    return remapped(job, (left + right) / 2 + np.arctan2(aside, ahead) / np.float32(curve), (top + bottom) / 2 + sunk)
 
 
 def _fills(values: Mapping[str, Value], source: Box, box: Box) -> Box:
     middle = (box[0] + box[2]) / 2, (box[1] + box[3]) / 2
-    radius = (box[2] - box[0]) / math.radians(values["angle"])
+    radius = max(box[2] - box[0], 1e-3) / math.radians(values["angle"])
     # Beyond half a circle to each side, and beyond the centre, nothing of the source is shown.
     along = np.clip((np.linspace(source[0], source[2], _POINTS) - middle[0]) / radius, -math.pi, math.pi)
     out = [max((radius - (y - middle[1])) * math.copysign(1.0, radius), 0.0) for y in (source[1], source[3])]
