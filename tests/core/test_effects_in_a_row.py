@@ -6,6 +6,7 @@ import unittest
 from functools import cache
 
 import numpy as np
+from attrs import evolve
 from hypothesis import given
 from hypothesis import strategies as some
 
@@ -68,6 +69,47 @@ class InARowTest(unittest.TestCase):
         self.assertLess(regions[0][0], soft[0])
         tile = Step(effect_kind("tile"), {}, (1.0, 1.0), box=OWN)
         self.assertEqual((29, 19, 91, 61), needed([tile, blur], region, filled([tile, blur], source))[0])
+
+
+class ScatteredTest(unittest.TestCase):
+    """Layers that show something far from their box keep that under effects, too."""
+
+    def assert_kept(self, layer: Layer, *others: Layer) -> None:
+        piece = Composition("Piece", WIDTH, HEIGHT, 25, 10, id="piece")
+        for name, values in HARDLY.items():
+            changed = layer.with_block(Block(name, id="b"))
+            changed = changed.with_values(**{f"b.{key}": value for key, value in values.items()})
+            seen = (Project("P", (evolve(piece, layers=(y, *others)),)) for y in (layer, changed))
+            was, now = (render_frame(project, "piece", 3) for project in seen)
+            self.assertGreater(float(was.mean()), 0.001)
+            self.assertLess(float(np.abs(was - now).mean()), 0.05 * float(was.mean()), (layer.kind, name))
+
+    def dot(self, **values: object) -> Layer:
+        layer = Layer("Dot", "shape", 0, 10, id="dot")
+        return layer.with_values(form="ellipse", size=(12.0, 12.0), fill=(1.0, 0.6, 0.1, 1.0), **values)
+
+    def test_copies(self) -> None:
+        rows = Layer("Rows", "copies", 0, 10).with_values(
+            of="dot", layout="grid", count=24.0, columns=6.0, spacing=(36.0, 36.0), position=(120.0, 80.0),
+        )  # fmt: skip
+        self.assert_kept(rows, self.dot(position=(20.0, 20.0)))
+
+    def test_a_group(self) -> None:
+        group = Layer("Group", "group", 0, 10, id="group").with_values(
+            corner=(110.0, 70.0), size=(20.0, 20.0), position=(120.0, 80.0)
+        )
+        self.assert_kept(group, evolve(self.dot(position=(220.0, 140.0)), parent="group"))
+
+    def test_particles(self) -> None:
+        self.assert_kept(Layer("Cloud", "particles", 0, 10).with_values(
+            region=(80.0, 10.0), speed=900.0, speed_vary=0.0, born="at once", look="dot", size=8.0, count=80.0,
+            position=(120.0, 80.0),
+        ))  # fmt: skip
+
+    def test_a_solid(self) -> None:
+        carrier = Layer("World", "carrier", 0, 10, id="world").with_values(depth=True, position=(40.0, 40.0))
+        box = Layer("Box", "box", 0, 10, parent="world").with_values(depth=True, position=(60.0, 30.0), turn_y=30.0)
+        self.assert_kept(box, carrier)
 
 
 class DegenerateTest(unittest.TestCase):

@@ -174,6 +174,11 @@ class LayerKind:
         """Whether a layer of the kind shows something by itself, so that a picture says what it is."""
         return not (self.unseen or self.swarm or self.placements is not None or self.beneath is not None)
 
+    @property
+    def scattered(self) -> bool:
+        """Whether what a layer of the kind shows may lie far from its box."""
+        return self.swarm or self.gathers or self.placements is not None or self.planes is not None
+
     @cached_property
     def parameters(self) -> tuple[Parameter, ...]:
         """Place, then the kind's own, then Look."""

@@ -177,7 +177,7 @@ class Builder:
         place = self.matrix(layer), self.at.box(layer)
         effects, finishes = (steps_of(self, acting, role, *place, layer) for role in (EFFECT, FINISH))
         if effects:
-            node = Effected(node, effects)
+            node = Effected(node, effects, self.frame() if layer_kind(layer.kind).scattered else None)
         content = self.at.values(layer)["content_opacity"] / 100
         return Finished(node, finishes, content) if finishes or content < 1 else node
 

@@ -24,6 +24,8 @@ from spiralis.core.render.table import Table
 
 #: A region of so many pixels was said by an effect whose result may lie anywhere.
 _BOUNDLESS = 5e4
+#: No content is looked for in a larger region than of so many pixels.
+_ROOMY = 3e7
 #: A kind of effect and its values at the moment.
 Acting = tuple[EffectKind, Mapping[str, Any]]
 
@@ -131,12 +133,15 @@ def needed(steps: Sequence[Step], region: WholeBox, fills: Sequence[WholeBox]) -
     return regions[::-1]
 
 
-def room_of(steps: Sequence[Step]) -> WholeBox:
-    """Return the region in which a layer's content is looked for: its box, and as much around it as that is large,
-    for strokes and for letters on their way."""
+def room_of(steps: Sequence[Step], frame: Box | None) -> WholeBox:
+    """Return the region in which a layer's content is looked for: its box, and as much around it as that is large, for
+    strokes and letters on their way; and a frame in which it may be anywhere, unless that is too large."""
     left, top, right, bottom = steps[0].area
     beside = max(right - left, bottom - top)
-    return left - beside, top - beside, right + beside, bottom + beside
+    room = left - beside, top - beside, right + beside, bottom + beside
+    if frame is None or (frame[2] - frame[0]) * (frame[3] - frame[1]) > _ROOMY:
+        return room
+    return rounded_out(box_around([box_of(room), frame]))
 
 
 def run_steps(source: Raster, steps: Sequence[Step], region: WholeBox) -> Raster:
@@ -175,16 +180,16 @@ def stepped(source: Raster, steps: Sequence[Step], region: WholeBox) -> Raster |
 
 
 class Effected(Pictured):
-    """A node changed by effects in order, in its own grid."""
+    """A node changed by effects in order, in its own grid; ``frame`` where it may show something far from its box."""
 
-    def __init__(self, inner: Node, steps: Sequence[Step]) -> None:
-        self.inner, self.steps = inner, tuple(steps)
+    def __init__(self, inner: Node, steps: Sequence[Step], frame: Box | None = None) -> None:
+        self.inner, self.steps, self.frame = inner, tuple(steps), frame
 
     def make_key(self) -> Hashable:
-        return self.inner.key, steps_key(self.steps)
+        return self.inner.key, steps_key(self.steps), self.frame
 
     def drawn_in(self, region: WholeBox) -> Raster | None:
-        source = self.inner.picture(needed(self.steps, region, filled(self.steps, room_of(self.steps)))[0])
+        source = self.inner.picture(needed(self.steps, region, filled(self.steps, room_of(self.steps, self.frame)))[0])
         if source is None:
             return None
         # No more than what the source can have become.
