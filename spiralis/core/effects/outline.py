@@ -43,8 +43,9 @@ def _run(job: EffectJob) -> Finish:
     front: np.ndarray | None = None
     match values["place"]:
         case "outside":
-            # Beneath the content as well where there is no gap, so that no seam shows between the two.
-            behind = widened(alpha, gap + width) - (widened(alpha, gap) if gap > 0 else 0)
+            # Beneath the content as well where there is no gap, so that no seam shows between the two; by and by less
+            # where a gap of a pixel opens.
+            behind = widened(alpha, gap + width) - (min(gap, 1.0) * widened(alpha, gap) if gap > 0 else 0)
         case "inside":
             front = narrowed(alpha, gap) - narrowed(alpha, gap + width)
         case _:

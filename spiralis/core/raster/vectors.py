@@ -137,20 +137,20 @@ def stroke_pen(stroke: Stroke, part: Part = WHOLE) -> Any:
     pen.setStrokeJoin(getattr(skia.Paint, _JOINS[stroke.join]))
     pen.setStrokeMiter(max(stroke.miter_limit, 1.0))
     dash = stroke.dash if len(stroke.dash) % 2 == 0 else stroke.dash * 2
-    effects = [_trim(part)] if part != WHOLE else []
-    if dash and sum(dash) > 0:
-        effects.insert(0, skia.DashPathEffect.Make(list(dash), stroke.dash_offset))
+    dashes = skia.DashPathEffect.Make(list(dash), stroke.dash_offset) if dash and sum(dash) > 0 else None
+    effects = [effect for effect in (dashes, _trim(part)) if effect is not None]
     if effects:
         pen.setPathEffect(effects[0] if len(effects) == 1 else skia.PathEffect.MakeCompose(*effects))
     return pen
 
 
 def _trim(part: Part) -> Any:
-    """Return the effect that keeps a part of a path; one that runs over the end goes on at the beginning."""
+    """Return the effect that keeps a part of a path; one that runs over the end goes on at the beginning. None for all
+    of it, wherever it begins."""
     start, end, offset = part
     low, high = min(start, end), max(start, end)
     if high - low >= 1:
-        return skia.TrimPathEffect.Make(0.0, 1.0)
+        return None
     first = (low + offset) % 1.0
     last = first + (high - low)
     if last <= 1:
