@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import time
 import unittest
 from functools import partial
 
@@ -98,6 +99,18 @@ class ShapeTest(unittest.TestCase):
                 for way, half, soft in ((across, 30, feather[0]), (down, 25, feather[1]))
             ]
             np.testing.assert_allclose(seen, edges[0] * edges[1], atol=0.02)
+
+    def test_a_wide_feather_one_way_is_sharp_the_other_and_quick(self) -> None:
+        layer = form("A", size=(90.0, 60.0), position=(300.0, 50.0), feather=(120.0, 0.0))
+        made = project(layer, width=600, height=100)
+        started = time.process_time()
+        seen = render_frame(made, "Piece", 0)[..., 3]
+        self.assertLess(time.process_time() - started, 2.0)
+        x = np.arange(600) + 0.5
+        step = ndtr((345 - x) / 120) - ndtr((255 - x) / 120)
+        np.testing.assert_allclose(seen[50], step, atol=0.006)
+        np.testing.assert_allclose(seen[[18, 82]], 0, atol=1e-3)
+        np.testing.assert_allclose(seen[[22, 77]], np.tile(step, (2, 1)), atol=0.006)
 
     def test_a_feather_is_cut_off_nowhere(self) -> None:
         small = form("A", "ellipse", size=(10.0, 10.0), feather=(5.0, 5.0))

@@ -16,7 +16,7 @@ from spiralis.core.model import Composition, Layer, Project
 from spiralis.core.model.blocks import ALL, BOX, EFFECT, Block, EffectKind, effect_kind, effect_kinds
 from spiralis.core.raster.raster import Raster
 from spiralis.core.render import render_frame
-from spiralis.core.render.effecting import Step, filled, needed
+from spiralis.core.render.effecting import Step, filled, needed, run_steps
 
 #: Values with which effects change hardly anything.
 HARDLY = {
@@ -110,6 +110,23 @@ class ScatteredTest(unittest.TestCase):
         carrier = Layer("World", "carrier", 0, 10, id="world").with_values(depth=True, position=(40.0, 40.0))
         box = Layer("Box", "box", 0, 10, parent="world").with_values(depth=True, position=(60.0, 30.0), turn_y=30.0)
         self.assert_kept(box, carrier)
+
+
+class HeldTest(unittest.TestCase):
+    def test_what_holds_reads_nothing_beyond_the_frame(self) -> None:
+        frame, far = (0, 0, 70, 50), 260
+        pixels = np.random.default_rng(3).random((50, 70, 4)).astype(np.float32)
+        padded = Raster(np.pad(pixels, ((far, far), (far, far), (0, 0)), mode="edge"), corner=(-far, -far))
+        kinds = [kind for kind in effect_kinds() if kind.holds]
+        self.assertEqual({"bulge", "churn", "ripple", "twirl", "wave"}, {kind.name for kind in kinds})
+        for kind in kinds:
+            values = {parameter.name: parameter.default for parameter in kind.parameters} | {"edge": "repeat"}
+            held = Step(kind, values, (1.0, 1.0), box=(0.0, 0.0, 70.0, 50.0), held=True)
+            read = held.needs(frame, frame)
+            self.assertLessEqual((read[2] - read[0]) * (read[3] - read[1]), 72 * 52, kind.name)
+            self.assertGreater(evolve(held, held=False).needs(frame, frame)[2], 70, kind.name)
+            near, wide = run_steps(Raster(pixels), [held], frame), run_steps(padded, [evolve(held, held=False)], frame)
+            np.testing.assert_allclose(near.data, wide.data, atol=1e-4, err_msg=kind.name)
 
 
 class DegenerateTest(unittest.TestCase):

@@ -36,6 +36,6 @@ def _run(job: EffectJob) -> Raster:
 register_effect(
     EffectKind(
         "bulge", "Bulge and pinch", "The middle seems larger, or smaller", "Bend", EFFECT, PARAMETERS, _run,
-        where_clear(_reads), _reads, placed=True, neutral=lambda values: values["amount"] == 0,
+        where_clear(_reads), _reads, placed=True, holds=True, neutral=lambda values: values["amount"] == 0,
     )
 )  # fmt: skip

@@ -78,6 +78,6 @@ def _run(job: EffectJob) -> Raster:
 register_effect(
     EffectKind(
         "churn", "Churn", "Smooth moving distortion by noise", "Bend", EFFECT, PARAMETERS,
-        _run, where_clear(_reads), _reads, placed=True, neutral=lambda values: values["strength"] == 0,
+        _run, where_clear(_reads), _reads, placed=True, holds=True, neutral=lambda values: values["strength"] == 0,
     )
 )  # fmt: skip

@@ -40,6 +40,6 @@ def _run(job: EffectJob) -> Raster:
 register_effect(
     EffectKind(
         "ripple", "Ripple", "Rings run outwards from a centre", "Bend", EFFECT, PARAMETERS,
-        _run, where_clear(_reads), _reads, placed=True, neutral=lambda values: values["height"] == 0,
+        _run, where_clear(_reads), _reads, placed=True, holds=True, neutral=lambda values: values["height"] == 0,
     )
 )  # fmt: skip

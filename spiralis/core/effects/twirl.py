@@ -35,6 +35,6 @@ def _run(job: EffectJob) -> Raster:
 register_effect(
     EffectKind(
         "twirl", "Twirl", "Turns the middle and winds up what lies around", "Bend", EFFECT, PARAMETERS, _run,
-        where_clear(_reads), _reads, placed=True, neutral=lambda values: values["angle"] == 0,
+        where_clear(_reads), _reads, placed=True, holds=True, neutral=lambda values: values["angle"] == 0,
     )
 )  # fmt: skip

@@ -116,6 +116,6 @@ def _pinned(job: EffectJob, x: np.ndarray, y: np.ndarray) -> np.ndarray | float:
 register_effect(
     EffectKind(
         "wave", "Wave", "Bends along waves that run across it", "Bend", EFFECT, PARAMETERS,
-        _run, where_clear(_reads), _reads, placed=True, neutral=lambda values: values["height"] == 0,
+        _run, where_clear(_reads), _reads, placed=True, holds=True, neutral=lambda values: values["height"] == 0,
     )
 )  # fmt: skip

@@ -40,9 +40,9 @@ class EffectKind:
     depends on where the layer lies in the grid, as with a centre or a pattern, ``placed`` is. ``takes`` says whence it
     has its pixels: from NEAR each of them, from anywhere in the layer's BOX, or from ALL that is shown there and
     beyond. ``fills(values, source, box)`` may tell better than ``grows`` what its result fills of what a source does:
-    boxes in the layer's units, like the layer's own. ``moments(values)`` tells by how many frames ago it reads the
-    layer itself, by the inputs of :func:`earlier_name`. Where its switch ``turns`` is off, its ``angle`` is one of the
-    frame.
+    boxes in the layer's units, like the layer's own. One that ``holds`` reads nothing beyond
+    the layer's box where its ``edge`` is not clear. ``moments(values)`` tells by how many frames ago it reads the layer
+    itself, by the inputs of :func:`earlier_name`. Where its switch ``turns`` is off, its ``angle`` is one of the frame.
     """
 
     name: str
@@ -60,6 +60,7 @@ class EffectKind:
     placed: bool = False
     takes: str = NEAR
     fills: Callable[..., tuple[float, float, float, float]] | None = None
+    holds: bool = False
     moments: Callable[..., tuple[float, ...]] | None = None
 
     @cached_property

@@ -23,15 +23,18 @@ def reduction_for(sigma: float) -> int:
     return max(0, math.ceil(math.log2(sigma / WIDEST))) if sigma > WIDEST else 0
 
 
-def blurred(pixels: np.ndarray, sigma_x: float, sigma_y: float, enlarged: bool = False) -> np.ndarray:
+def blurred(
+    pixels: np.ndarray, sigma_x: float, sigma_y: float, enlarged: tuple[bool, bool] = (False, False)
+) -> np.ndarray:
     """Return uint8 or float32 (h, w, 4) pixels blurred by Gaussians of these sigmas, float32 from 0 to 1.
 
-    ``enlarged`` takes off the blur that bilinear enlarging will add. Outside all is clear.
+    ``enlarged`` takes off the blur that bilinear enlarging, across and down, will add. Outside all is clear.
     """
     scale = np.float32(1 / 255 if pixels.dtype == np.uint8 else 1)
     image = np.ascontiguousarray(pixels, dtype=np.float32) * scale
-    less = _ENLARGING if enlarged else 0.0
-    across, down = (_shares(math.sqrt(max(sigma**2 - less, 0.0))) for sigma in (sigma_x, sigma_y))
+    less = [_ENLARGING if larger else 0.0 for larger in enlarged]
+    own = (math.sqrt(max(s**2 - by, 0.0)) for s, by in zip((sigma_x, sigma_y), less, strict=True))
+    across, down = (_shares(sigma) for sigma in own)
     return cv2.sepFilter2D(image, -1, across, down, borderType=cv2.BORDER_CONSTANT)
 
 

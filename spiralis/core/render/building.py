@@ -348,7 +348,9 @@ def _lasting_grid(at: Evaluated, layer: Layer, matrix: Affine) -> tuple[Affine, 
 
 def _repeating(step: Step) -> Step:
     """Return an effect as an effect layer has it: what lies outside the frame is its edge repeated."""
-    return evolve(step, values={**step.values, "edge": "repeat"}) if "edge" in step.values else step
+    if "edge" not in step.values:
+        return step
+    return evolve(step, values={**step.values, "edge": "repeat"}, held=step.kind.holds)
 
 
 def built(project: Project, composition: Composition, frame: float, to_grid: Affine, clip: Box) -> Builder:

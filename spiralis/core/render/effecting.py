@@ -32,7 +32,10 @@ Acting = tuple[EffectKind, Mapping[str, Any]]
 
 @frozen(eq=False)
 class Step:
-    """One effect as it is at a moment: its kind, values, scale, and the layers that it reads."""
+    """One effect as it is at a moment: its kind, values, scale, and the layers that it reads.
+
+    One that is ``held`` reads nothing beyond the box, whose edge goes on outside.
+    """
 
     kind: EffectKind
     values: Mapping[str, Any]
@@ -42,6 +45,7 @@ class Step:
     origin: tuple[float, float] = (0.0, 0.0)
     box: Box = (0.0, 0.0, 1.0, 1.0)
     files: Mapping[str, Source] = {}
+    held: bool = False
 
     @property
     def key(self) -> Hashable:
@@ -81,9 +85,10 @@ class Step:
 
     def needs(self, region: WholeBox, source: WholeBox) -> WholeBox:
         """Return the region of its source that it reads for one of its result; ``source`` is what that may fill."""
-        if self.kind.takes == NEAR:
-            return grown(region, self.reads())
         own = self.area
+        if self.kind.takes == NEAR:
+            around = grown(region, self.reads())
+            return intersect_whole(around, own) or own if self.held else around
         if self.kind.takes == BOX:
             return own
         if max(source[2] - source[0], source[3] - source[1]) < _BOUNDLESS:

@@ -216,14 +216,13 @@ def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) 
         math.hypot(feather[0] * matrix.a, feather[1] * matrix.c),
         math.hypot(feather[0] * matrix.b, feather[1] * matrix.d),
     )
-    halvings = reduction_for(min(sigmas))
-    if halvings or seen != whole:
+    if max(reduction_for(sigma) for sigma in sigmas) or seen != whole:
         key = (art, part, feather, matrix, seen)
-        return _rasters.get(key, lambda: _made(stamp, sigmas, halvings, matrix, inverse, seen))
+        return _rasters.get(key, lambda: _made(stamp, sigmas, matrix, inverse, seen))
     # Whole and unreduced: one picture serves wherever the same outlines stand alike between the pixels.
     x, y = math.floor(matrix.e), math.floor(matrix.f)
     home, near = matrix.moved(-x, -y), (seen[0] - x, seen[1] - y, seen[2] - x, seen[3] - y)
-    drawn = _rasters.get((art, part, feather, home), lambda: _made(stamp, sigmas, 0, home, IDENTITY, near))
+    drawn = _rasters.get((art, part, feather, home), lambda: _made(stamp, sigmas, home, IDENTITY, near))
     return Raster(drawn.data, inverse, (drawn.corner[0] + x, drawn.corner[1] + y))
 
 
@@ -239,22 +238,21 @@ def _upright(
     sigmas = (feather[0] * across, feather[1] * down)
     near = box_of(rounded_out((upright @ inverse).box(seen), 1.0))
     key = (art, part, feather, upright, near)
-    halvings, stamp = reduction_for(min(sigmas)), _stamp_of(art, part)
+    stamp = _stamp_of(art, part)
     assert stamp is not None
-    return _rasters.get(key, lambda: _made(stamp, sigmas, halvings, upright, back, near))
+    return _rasters.get(key, lambda: _made(stamp, sigmas, upright, back, near))
 
 
-def _made(
-    stamp: Stamp, sigmas: tuple[float, float], halvings: int, matrix: Affine, inverse: Affine, seen: Box
-) -> Raster:
-    """Draw the part of a soft shape that lies in a box of output pixels, smaller where a wide feather hides that."""
-    size = float(2**halvings)
-    small = Affine.scaling(1 / size, 1 / size)
-    area = rounded_out(small.box(seen), 2.0 + 3.5 * max(sigmas) / size)
-    drawn = rasterised(stamp.picture, small @ matrix, area)
-    soft = blurred(drawn, sigmas[0] / size, sigmas[1] / size, enlarged=halvings > 0)
+def _made(stamp: Stamp, sigmas: tuple[float, float], matrix: Affine, inverse: Affine, seen: Box) -> Raster:
+    """Draw the part of a soft shape that lies in a box of output pixels; smaller, each way that a feather hides it."""
+    wide, high = (float(2 ** reduction_for(sigma)) for sigma in sigmas)
+    small = Affine.scaling(1 / wide, 1 / high)
+    across, down = sigmas[0] / wide, sigmas[1] / high
+    left, top, right, bottom = small.box(seen)
+    area = rounded_out((left - 3.5 * across, top - 3.5 * down, right + 3.5 * across, bottom + 3.5 * down), 2.0)
+    soft = blurred(rasterised(stamp.picture, small @ matrix, area), across, down, enlarged=(wide > 1, high > 1))
     clear_rim(soft)
-    return Raster(soft, inverse @ Affine.scaling(size, size) if halvings else inverse, area[:2])
+    return Raster(soft, inverse @ Affine.scaling(wide, high) if max(wide, high) > 1 else inverse, area[:2])
 
 
 def _in_perspective(
