@@ -19,6 +19,7 @@ from spiralis.core.render.layers import Outer
 from spiralis.core.render.lighting import Shaded, light_of, shade_of
 from spiralis.core.render.nodes import Item, Node
 from spiralis.core.render.projected import Drawn, Projected, fineness
+from spiralis.core.render.receding import goes_on, receding
 from spiralis.core.render.shadows import thrown
 from spiralis.core.render.solids import planes_seen
 from spiralis.core.render.space import camera_of, distance, seen, seen_behind, standing
@@ -71,12 +72,17 @@ def _in_perspective(
     if bare and shade is not None and (drawn := Drawn(at, layer, to_grid)).can:
         # What is brighter than white is shaded after it is drawn.
         return Shaded(drawn, shade)
+
+    def upright(fine: float) -> Node:
+        inner = builder.elsewhere(Affine.scaling(fine, fine) @ inverse).effected(layer, acting, masks, still=True)
+        return each_part(inner, lambda part: Shaded(part, shade)) if shade is not None else inner
+
+    if goes_on(acting) and (bands := receding(to_grid, builder.frame(), builder.within_shutter, upright)) is not None:
+        return bands
     fine, spans = fineness(to_grid, at.box(layer), builder.frame(), builder.within_shutter)
     fine = builder.fine.setdefault(layer.id, fine)
-    inner = builder.elsewhere(Affine.scaling(fine, fine) @ inverse).effected(layer, acting, masks, still=True)
     space = Affine.scaling(1 / fine, 1 / fine)
-    inner = each_part(inner, lambda part: Shaded(part, shade)) if shade is not None else inner
-    return each_part(inner, lambda part: Projected(part, space, to_grid, spans))
+    return each_part(upright(fine), lambda part: Projected(part, space, to_grid, spans))
 
 
 def by_the_lens(builder: Builder, layer: Layer, node: Node) -> tuple[Node, float]:
