@@ -118,9 +118,10 @@ class HeldTest(unittest.TestCase):
         pixels = np.random.default_rng(3).random((50, 70, 4)).astype(np.float32)
         padded = Raster(np.pad(pixels, ((far, far), (far, far), (0, 0)), mode="edge"), corner=(-far, -far))
         kinds = [kind for kind in effect_kinds() if kind.holds]
-        self.assertEqual({"bulge", "churn", "ripple", "twirl", "wave"}, {kind.name for kind in kinds})
+        self.assertEqual({"bulge", "churn", "gaussian-blur", "ripple", "twirl", "wave"}, {kind.name for kind in kinds})
         for kind in kinds:
             values = {parameter.name: parameter.default for parameter in kind.parameters} | {"edge": "repeat"}
+            values |= {"across": 40.0, "down": 25.0} if "across" in values else {}
             held = Step(kind, values, (1.0, 1.0), box=(0.0, 0.0, 70.0, 50.0), held=True)
             read = held.needs(frame, frame)
             self.assertLessEqual((read[2] - read[0]) * (read[3] - read[1]), 72 * 52, kind.name)

@@ -42,6 +42,7 @@ def _run(job: EffectJob) -> Raster:
 register_effect(
     EffectKind(
         "gaussian-blur", "Gaussian blur", "Softens evenly, or more across than down", "Soften", EFFECT,
-        PARAMETERS, _run, _grows, _reads, neutral=lambda values: values["across"] <= 0 and values["down"] <= 0,
+        PARAMETERS, _run, _grows, _reads, holds=True,
+        neutral=lambda values: values["across"] <= 0 and values["down"] <= 0,
     )
 )  # fmt: skip

@@ -312,8 +312,8 @@ class Builder:
         frame = (0.0, 0.0, float(self.piece.width), float(self.piece.height))
         own = [(effect_kind(name), numbers) for name, numbers in (beneath(values) if beneath is not None else ())]
         own = [(kind, numbers) for kind, numbers in own if not kind.neutral(numbers)]
-        steps = steps_of(self, own, EFFECT, self.to_grid, frame)
-        steps += [_repeating(step) for step in steps_of(self, acting_on(self.at, layer), EFFECT, self.to_grid, frame)]
+        acting = [*own, *acting_on(self.at, layer)]
+        steps = [_repeating(step) for step in steps_of(self, acting, EFFECT, self.to_grid, frame)]
         if not steps:
             return None
         crop = self.crop(layer)
