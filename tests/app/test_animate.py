@@ -27,6 +27,7 @@ from spiralis.core.editing.linking import with_wobble
 from spiralis.core.editing.spreading import ORDERS
 from spiralis.core.model import Key, Rule, Track
 from spiralis.core.model.drivers import Wobble
+from spiralis.core.model.track import Extend
 from tests.app.harness import ALT, CONTROL, LEFT, NONE, WindowTest
 
 
@@ -276,6 +277,27 @@ class TimeTest(AnimateTest):
         self.drag(rows, label(order[0]), label(order[-1]) + QPointF(0, 12))
         self.assertEqual({"square", "words"}, set(self.session.selected))
         self.assertNotEqual(order, [layer.id for layer in self.session.composition.layers])
+
+    def test_a_key_set_on_a_later_round_leaves_what_is_seen(self) -> None:
+        keys = (Key(0, 0.0, soft("soft-both")), Key(8, 40.0, soft("soft-both")), Key(16, 0.0, LINEAR))
+        track = Track(0.0, keys, after=Extend(Rule.REPEAT))
+        self.session.edit_layers("Rock", lambda y: y.with_track("rotation", track), ["square"])
+        self.session.select(["square"])
+        self.go(30)
+        before = self.picture()
+        self.click(self.editor.details.beads["rotation"])
+        self.assertEqual([0, 8, 16, 24, 30, 32], self.frames("square", "rotation"))
+        self.assertEqual(Rule.REPEAT, self.layer("square").track("rotation").after.rule)
+        for frame in (12, 20, 28, 30, 41):
+            self.go(frame)
+            now = self.picture()
+            self.act("Undo")
+            np.testing.assert_allclose(self.picture().astype(int), now.astype(int), atol=2, err_msg=str(frame))
+            self.act("Redo")
+        self.go(30)
+        np.testing.assert_allclose(self.picture().astype(int), before.astype(int), atol=2)
+        self.enter_number(self.editor.details.editors["rotation"], "90")
+        self.assertEqual([0, 8, 16, 24, 30, 32], self.frames("square", "rotation"))
 
     def test_a_key_set_on_the_way_changes_nothing_and_neither_does_its_removal(self) -> None:
         eased = Track(0.0, (Key(0, 0.0, soft("soft-both")), Key(20, 90.0)))
