@@ -99,6 +99,13 @@ class RoundsTest(unittest.TestCase):
         keys = (Key(0, (0.0, 0.0), SOFT), Key(12, (30.0, -20.0), SOFT))
         self.assert_kept("position", Track((0.0, 0.0), keys, after=Extend(Rule.ACCUMULATE)), 30)
 
+    def test_bends_of_a_way_go_round_with_it(self) -> None:
+        keys = (Key(0, (0.0, 0.0), SOFT, None, (20.0, 30.0)), Key(10, (60.0, 0.0), SOFT, (-9.0, 25.0), (12.0, -30.0)),
+                Key(20, (0.0, 0.0), SOFT, (-15.0, -20.0), None))  # fmt: skip
+        for rule in (Rule.REPEAT, Rule.PING_PONG):
+            made = self.assert_kept("position", Track((0.0, 0.0), keys, after=Extend(rule)), 47, atol=1e-3)
+            self.assertEqual([0, 10, 20, 30, 40, 47, 50, 60], [key.frame for key in made.track("position").keys])
+
     def test_whole_turns_go_on_as_such(self) -> None:
         keys = (Key(0, 0.0, LINEAR), Key(10, 360.0, LINEAR))
         made = self.assert_kept("rotation", Track(0.0, keys, after=Extend(Rule.REPEAT)), 25).track("rotation")
