@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from typing import NamedTuple, cast
+from typing import NamedTuple, TypeVar, cast
 
 import numpy as np
 
 Box = tuple[float, float, float, float]
 WholeBox = tuple[int, int, int, int]
+#: One place along an axis, or an array of such.
+Places = TypeVar("Places", float, np.ndarray)
 
 
 class Affine(NamedTuple):
@@ -177,10 +179,14 @@ class Projection(NamedTuple):
 
     def apply(self, x: float, y: float) -> tuple[float, float]:
         """Return where a point goes; raises ValueError for one that is not in front of the eye."""
-        w = self.g * x + self.h * y + self.i
+        w = self.depth(x, y)
         if w <= 0:
             raise ValueError(f"The point ({x:g}, {y:g}) lies behind the eye.")
         return (self.a * x + self.b * y + self.c) / w, (self.d * x + self.e * y + self.f) / w
+
+    def depth(self, x: Places, y: Places) -> Places:
+        """Return the w of a point, or of arrays of places."""
+        return self.g * x + self.h * y + self.i
 
     def inverse(self) -> Projection | None:
         """Return the inverse, or None for a map that flattens the plane or holds no finite numbers.
@@ -201,15 +207,13 @@ class Projection(NamedTuple):
 
     def depths(self, box: Box) -> tuple[float, float]:
         """Return the least and the largest w of a box's corners; where w is not above 0 nothing is seen."""
-        each = [self.g * x + self.h * y + self.i for x in (box[0], box[2]) for y in (box[1], box[3])]
+        each = [self.depth(x, y) for x, y in corners_of(box)]
         return min(each), max(each)
 
     def box(self, box: Box) -> Box:
         """Return the smallest upright box around what is seen of a box's image; it is empty where nothing is."""
-        left, top, right, bottom = box
         a, b, c, d, e, f, g, h, i = self
-        corners = ((left, top), (right, top), (right, bottom), (left, bottom))
-        points = [(a * x + b * y + c, d * x + e * y + f, g * x + h * y + i) for x, y in corners]
+        points = [(a * x + b * y + c, d * x + e * y + f, g * x + h * y + i) for x, y in corners_of(box)]
         seen: list[tuple[float, float]] = []
         for k, (x, y, w) in enumerate(points):
             u, v, z = points[(k + 1) % 4]
@@ -329,6 +333,24 @@ def cropped(box: Box, across: tuple[float, float], down: tuple[float, float]) ->
     left, top, right, bottom = box
     width, height = (right - left) / 100, (bottom - top) / 100
     return left + width * across[0], top + height * down[0], right - width * across[1], bottom - height * down[1]
+
+
+def corners_of(box: Box) -> tuple[tuple[float, float], ...]:
+    """Return a box's corners: top left, top right, bottom right, bottom left."""
+    left, top, right, bottom = box
+    return (left, top), (right, top), (right, bottom), (left, bottom)
+
+
+def half_of(points: np.ndarray, away: np.ndarray) -> np.ndarray:
+    """Return what of a convex outline (n, k) lies where the distances ``away`` (n,) of its corners are not below 0
+    (Sutherland and Hodgman, 1974)."""
+    made = []
+    for here, there, a, b in zip(points, np.roll(points, -1, axis=0), away, np.roll(away, -1), strict=True):
+        if a >= 0:
+            made.append(here)
+        if (a > 0 > b) or (a < 0 < b):
+            made.append(here + (there - here) * (a / (a - b)))
+    return np.array(made).reshape(-1, points.shape[1])
 
 
 def point_in(box: Box, percent: tuple[float, float]) -> tuple[float, float]:

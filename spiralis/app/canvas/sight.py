@@ -7,7 +7,7 @@ import math
 import numpy as np
 
 from spiralis.app.session import Session
-from spiralis.core.geometry import Affine, Map, Projection
+from spiralis.core.geometry import Affine, Map, Projection, corners_of
 from spiralis.core.model import Layer
 from spiralis.core.render.layers import Evaluated, parents_of
 from spiralis.core.render.solids import planes_of
@@ -47,8 +47,7 @@ def edge_on(session: Session, layer: Layer) -> tuple[tuple[float, float], tuple[
     map_ = sight(session, layer)
     if map_ is NOWHERE or not in_space(session, layer):
         return None
-    left, top, right, bottom = session.looked_at().box(layer)
-    corners = [map_.apply(*corner) for corner in ((left, top), (right, top), (right, bottom), (left, bottom))]
+    corners = [map_.apply(*corner) for corner in corners_of(session.looked_at().box(layer))]
     area = sum(a[0] * b[1] - b[0] * a[1] for a, b in zip(corners, (*corners[1:], corners[0]), strict=True)) / 2
     ends = max(((a, b) for a in corners for b in corners), key=lambda pair: math.dist(*pair))
     return ends if abs(area) < _THIN * max(math.dist(*ends), 1.0) else None

@@ -139,6 +139,7 @@ class SourceActions(QObject):
         self.importer.choose()
 
     def edit(self, name: str, change: Callable[[Project], Project]) -> bool:
+        """Do one undo step, or say why not; return whether it was done."""
         try:
             project = change(self.session.project)
         except SpiralisError as error:

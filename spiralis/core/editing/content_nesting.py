@@ -10,6 +10,7 @@ from attrs import define, evolve
 from spiralis.core.editing.artwork import unused
 from spiralis.core.editing.edits import shifted
 from spiralis.core.editing.linking import baked, baked_dependents
+from spiralis.core.editing.nesting import DRAWN, sampled_frames
 from spiralis.core.errors import ModelError
 from spiralis.core.geometry import Box, box_around
 from spiralis.core.model import Composition, Layer, Project, Track, layer_kind, new_id
@@ -19,8 +20,6 @@ from spiralis.core.model.references import What
 from spiralis.core.render.extent import beyond, drawn_box, widened
 from spiralis.core.render.layers import Evaluated, pivot_point
 
-#: At so many moments it is asked how large the content is, and at each so manieth of them what it shows beyond that.
-_SAMPLES, _DRAWN = 60, 5
 #: What is said in parts of the content's box, and goes inside where the nest's frame is another box.
 _OF_THE_BOX = ("pivot", "crop_across", "crop_down", "crop_softness")
 #: How much room there is around outlines, whose edges are soft, and what is shown beyond the box, in px.
@@ -143,7 +142,7 @@ def _reaches(project: Project, outer: Composition, layer: Layer, frame: Box) -> 
     still = evolve(_content(layer), id=new_id()).with_values(position=(-frame[0], -frame[1]), pivot=(0.0, 0.0))
     bare = Composition("Content", width, height, outer.rate, outer.length, layers=(still,)).mixed_as(outer)
     found = [(0.0, 0.0, 0.0, 0.0)]
-    for number in _moments(layer)[::_DRAWN]:
+    for number in _moments(layer)[::DRAWN]:
         at = Evaluated(project, bare, number)
         found.append(beyond(at, at.matrix(still).box(at.box(still)), drawn_box(at, [still])))
     left, top, right, bottom = (max(sides) for sides in zip(*found, strict=True))
@@ -161,6 +160,4 @@ def _moved_by(project: Project, outer: Composition, layer: Layer, frame: _Frame)
 
 
 def _moments(layer: Layer) -> list[float]:
-    count = min(layer.last - layer.first, _SAMPLES)
-    step = (layer.last - 1 - layer.first) / max(count - 1, 1)
-    return sorted({float(layer.first + round(i * step)) for i in range(count)})
+    return [float(layer.first + frame) for frame in sampled_frames(layer.last - layer.first)]

@@ -28,7 +28,7 @@ from spiralis.core.render.space import is_in_depth
 
 _PLACE = tuple(parameter.name for parameter in PLACE)
 #: At so many moments it is asked where layers are, and at each so manieth of them what they show beyond that.
-_SAMPLES, _DRAWN = 60, 5
+_SAMPLES, DRAWN = 60, 5
 #: How a layer is mixed that mixes with nothing.
 _PLAIN = Track("normal")
 #: What lets a nest's layers stand in the space around it.
@@ -148,10 +148,10 @@ def _room(project: Project, outer: Composition, layers: list[Layer]) -> tuple[in
         return 0, 0, outer.width, outer.height
     boxes: list[Box] = []
     more = [(0.0, 0.0, 0.0, 0.0)]
-    for index, number in enumerate(_frames(outer.length)):
+    for index, number in enumerate(sampled_frames(outer.length)):
         at = Evaluated(project, outer, number)
         boxes.append(held := box_around([seen_box(at, layer) for layer in shown]))
-        if index % _DRAWN == 0:
+        if index % DRAWN == 0:
             more.append(beyond(at, held, drawn_box(at, shown)))
     over = [max(sides) for sides in zip(*more, strict=True)]
     left, top, right, bottom = rounded_out(widened(box_around(boxes), over), 2.0)
@@ -162,7 +162,8 @@ def _unseen(layer: Layer) -> bool:
     return layer_kind(layer.kind).unseen
 
 
-def _frames(length: int) -> list[int]:
+def sampled_frames(length: int) -> list[int]:
+    """Return the frames at which it is asked where layers of a time are, its first and its last one among them."""
     return sorted({round(i * (length - 1) / max(_SAMPLES - 1, 1)) for i in range(_SAMPLES)})
 
 
@@ -273,7 +274,7 @@ def _check_opening(project: Project, outer: Composition, shown: Layer, inner: Co
     alike = (inner.width, inner.height) == (outer.width, outer.height) and _plain_shift(shown, inner) == (0.0, 0.0)
     if alike and _carrier(outer, shown, inner) is None:
         return  # What lies outside of its frame lies outside of this one too.
-    for number in _frames(inner.length):
+    for number in sampled_frames(inner.length):
         at = Evaluated(project, inner, number)
         for layer in inner.layers:
             box = reach_of(at, layer)

@@ -28,8 +28,7 @@ def middles(low: float, high: float, count: int) -> np.ndarray:
 
 def averaged(job: EffectJob, back: Sequence[Affine]) -> Raster:
     """Return the mean of the picture moved; each map leads from the layer's units to where they come from."""
-    (sx, sy), (ox, oy) = job.scale, job.origin
-    to_grid = Affine(sx, 0, 0, sy, ox, oy)
+    to_grid = job.to_grid
     grid_to = to_grid.inverse() or Affine()
     # The picture gets a clear ring, so it begins a pixel further left and up.
     left, top = job.source.corner[0] - 1, job.source.corner[1] - 1

@@ -14,6 +14,7 @@ from spiralis.core.geometry import (
     Projection,
     box_around_points,
     box_of,
+    corners_of,
     point_in,
     projection,
     rounded_out,
@@ -50,7 +51,7 @@ def _run(job: EffectJob) -> Raster:
     if to_corners is None or back is None:
         return _nothing(job)
     (sx, sy), (ox, oy) = job.scale, job.origin
-    to_grid = Affine(sx, 0.0, 0.0, sy, ox, oy)
+    to_grid = job.to_grid
     points = [job.point(name) for name, _, _ in CORNERS]
     across, down = [x * sx + ox for x, _ in points], [y * sy + oy for _, y in points]
     held = (Affine.scaling(1 / sx, 1 / sy) @ Affine.shift(-ox, -oy)).box(box_of(job.source.box))
@@ -74,23 +75,14 @@ def _run(job: EffectJob) -> Raster:
 def _set(to_corners: Projection, source: Box, box: Box) -> Box:
     """Return the box around what a source that reaches beyond the layer's box becomes: strokes and soft edges are set
     into the corners with it, as far as they stay well before the eye."""
-    pairs = list(zip(_corners(box), _corners(source), strict=True))
-    depths = [(_depth(to_corners, *own), _depth(to_corners, *far)) for own, far in pairs]
+    pairs = list(zip(corners_of(box), corners_of(source), strict=True))
+    depths = [(to_corners.depth(*own), to_corners.depth(*far)) for own, far in pairs]
     least = _NEAREST * min(own for own, _ in depths)
     share = min([1.0, *((own - least) / (own - far) for own, far in depths if far < least)])
     placed = [
         to_corners.apply(x + share * (far_x - x), y + share * (far_y - y)) for (x, y), (far_x, far_y) in pairs
     ]  # fmt: skip
     return box_around_points(placed)
-
-
-def _corners(box: Box) -> tuple[tuple[float, float], ...]:
-    left, top, right, bottom = box
-    return (left, top), (right, top), (right, bottom), (left, bottom)
-
-
-def _depth(place: Projection, x: float, y: float) -> float:
-    return place.g * x + place.h * y + place.i
 
 
 def _fills(values: Mapping[str, Value], source: Box, box: Box) -> Box:

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 from attrs import field, frozen
 
-from spiralis.core.geometry import Box, WholeBox, intersect_whole, point_in
+from spiralis.core.geometry import Affine, Box, WholeBox, intersect_whole, point_in
 from spiralis.core.model.source import Source
 from spiralis.core.raster.raster import Raster
 
@@ -49,6 +49,11 @@ class EffectJob:
     origin: tuple[float, float] = (0.0, 0.0)
     box: Box = (0.0, 0.0, 1.0, 1.0)
     files: Mapping[str, Source] = {}
+
+    @property
+    def to_grid(self) -> Affine:
+        """The map of the layer's units to the grid."""
+        return Affine(self.scale[0], 0.0, 0.0, self.scale[1], *self.origin)
 
     def places(self) -> tuple[np.ndarray, np.ndarray]:
         """Return where the pixels of the region are in the layer's units: float32 x (1, w) and y (h, 1)."""

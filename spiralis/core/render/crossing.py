@@ -10,7 +10,7 @@ from collections.abc import Hashable, Sequence
 import numpy as np
 from attrs import evolve, frozen
 
-from spiralis.core.geometry import Affine, WholeBox, intersect_whole, rounded_out
+from spiralis.core.geometry import Affine, WholeBox, half_of, intersect_whole, rounded_out
 from spiralis.core.model import Layer, layer_kind
 from spiralis.core.raster.raster import Raster
 from spiralis.core.raster.vectors import cut_to_polygon
@@ -103,14 +103,8 @@ def _ordered(parts: Sequence[Part], eye: np.ndarray) -> list[Part]:
 
 
 def _half(part: Part, away: np.ndarray) -> Part:
-    """Return what of a part lies where the distances of its corners are above 0 (Sutherland, Hodgman, 1974)."""
-    made = []
-    for here, there, a, b in zip(part.corners, np.roll(part.corners, -1, axis=0), away, np.roll(away, -1), strict=True):
-        if a >= 0:
-            made.append(here)
-        if (a > 0 > b) or (a < 0 < b):
-            made.append(here + (there - here) * (a / (a - b)))
-    return evolve(part, corners=np.array(made), cut=True)
+    """Return what of a part lies where the distances of its corners are above 0."""
+    return evolve(part, corners=half_of(part.corners, away), cut=True)
 
 
 def _outline(at: Evaluated, part: Part) -> np.ndarray:
@@ -119,7 +113,7 @@ def _outline(at: Evaluated, part: Part) -> np.ndarray:
     corners = part.corners
     depth = camera.sees(corners)[1] - NEAREST
     if depth.min() < 0:
-        corners = _half(part, depth).corners
+        corners = half_of(corners, depth)
     return camera.sees(corners)[0] if len(corners) > 2 else np.zeros((0, 2))
 
 

@@ -160,10 +160,14 @@ def stepped(source: Raster, steps: Sequence[Step], region: WholeBox) -> Raster |
     Colour steps beside each other become one pass. ``source`` covers as much around the region as the steps read.
     """
     fills = filled(steps, source.box)
-    regions = needed(steps, region, fills)
+    # No more than what the source can have become.
+    wanted = intersect_whole(fills[-1], region)
+    if wanted is None:
+        return None
+    regions = needed(steps, wanted, fills)
     picture = source.cut(regions[0])
     if picture is None:
-        return source.cut(region)
+        return source.cut(wanted)
     if picture.data.dtype != np.float32:
         picture = Raster(picture.as_float, picture.space, picture.corner)
     index = 0
@@ -178,10 +182,10 @@ def stepped(source: Raster, steps: Sequence[Step], region: WholeBox) -> Raster |
             # Where nothing can be, a later effect that reads far would only have clear pixels made for it.
             area = intersect_whole(regions[index + 1], fills[index + 1])
             if area is None:
-                return source.cut(region)
+                return source.cut(wanted)
             picture = steps[index].run(picture, area)
             index += 1
-    return picture.cut(region)
+    return picture.cut(wanted)
 
 
 class Effected(Pictured):
@@ -195,13 +199,7 @@ class Effected(Pictured):
 
     def drawn_in(self, region: WholeBox) -> Raster | None:
         source = self.inner.picture(needed(self.steps, region, filled(self.steps, room_of(self.steps, self.frame)))[0])
-        if source is None:
-            return None
-        # No more than what the source can have become.
-        area = intersect_whole(filled(self.steps, source.box)[-1], region)
-        if area is None:
-            return None
-        return stepped(source, self.steps, area)
+        return stepped(source, self.steps, region) if source is not None else None
 
 
 class Finished(Node):

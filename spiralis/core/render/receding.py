@@ -15,6 +15,8 @@ from spiralis.core.geometry import (
     WholeBox,
     box_around_points,
     box_of,
+    corners_of,
+    half_of,
     intersect_whole,
     rounded_out,
 )
@@ -50,7 +52,7 @@ def receding(to_grid: Projection, frame: Box, blurred: bool, draw: Callable[[flo
     back = to_grid.inverse()
     if back is None:
         return None
-    ends = [_nearness(back, x, y) for x, y in _corners(frame)]
+    ends = [back.depth(x, y) for x, y in corners_of(frame)]
     nearest, farthest = max(ends), max(min(ends), _BEFORE * math.hypot(back.g, back.h), 1e-12)
     count = math.ceil(math.log2(nearest / farthest)) if nearest > 0 else 0
     if count < 2:
@@ -58,7 +60,7 @@ def receding(to_grid: Projection, frame: Box, blurred: bool, draw: Callable[[flo
     bands: list[list[tuple[Node, int | None]]] = []
     for index in range(count):
         limits = (max(nearest / 2 ** (index + 1), farthest), nearest / 2**index)
-        outline = _between(_corners(frame), back, limits)
+        outline = _between(frame, back, limits)
         if len(outline) < 3:
             continue
         # The outermost bands hold what rounding leaves beyond them.
@@ -93,7 +95,7 @@ class Band(Projected):
         if back is None:
             return []
         more = beside * math.hypot(back.g, back.h)
-        return _between(_corners(box_of(region)), back, (max(low - more, low / 2), high + more))
+        return _between(box_of(region), back, (max(low - more, low / 2), high + more))
 
     def reads(self, region: WholeBox) -> Box | None:
         # Samples lie within a pixel of the band's own.
@@ -109,7 +111,7 @@ class Band(Projected):
         if picture is None or back is None:
             return None
         left, top, right, bottom = picture.box
-        near = _nearness(back, np.arange(left, right)[None, :] + 0.5, np.arange(top, bottom)[:, None] + 0.5)
+        near = back.depth(np.arange(left, right)[None, :] + 0.5, np.arange(top, bottom)[:, None] + 0.5)
         mine = (near > self.limits[0]) & (near <= self.limits[1])
         return Raster(picture.as_float * mine[..., None].astype(np.float32), corner=picture.corner)
 
@@ -134,30 +136,10 @@ class Receding(Pictured):
         return Raster(out, corner=region[:2])
 
 
-def _corners(box: Box) -> list[tuple[float, float]]:
-    left, top, right, bottom = box
-    return [(left, top), (right, top), (right, bottom), (left, bottom)]
-
-
-def _nearness(back: Projection, x, y):  # type: ignore[no-untyped-def]
-    return back.g * x + back.h * y + back.i
-
-
-def _between(
-    outline: Sequence[tuple[float, float]], back: Projection, limits: tuple[float, float]
-) -> list[tuple[float, float]]:
-    """Return the part of a convex outline between two degrees of nearness (Sutherland and Hodgman, 1974)."""
+def _between(box: Box, back: Projection, limits: tuple[float, float]) -> list[tuple[float, float]]:
+    """Return the outline of what of a box lies between two degrees of nearness."""
+    points = np.array(corners_of(box))
     for limit, sign in ((limits[0], 1.0), (limits[1], -1.0)):
-        if math.isinf(limit):
-            continue
-        made: list[tuple[float, float]] = []
-        for index, (x1, y1) in enumerate(outline):
-            x0, y0 = outline[index - 1]
-            before, after = (sign * (_nearness(back, x, y) - limit) for x, y in ((x0, y0), (x1, y1)))
-            if (before > 0) != (after > 0):
-                share = before / (before - after)
-                made.append((x0 + share * (x1 - x0), y0 + share * (y1 - y0)))
-            if after > 0:
-                made.append((x1, y1))
-        outline = made
-    return list(outline)
+        if len(points) and math.isfinite(limit):
+            points = half_of(points, sign * (back.depth(points[:, 0], points[:, 1]) - limit))
+    return [(x, y) for x, y in points.tolist()]

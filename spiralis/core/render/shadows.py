@@ -13,7 +13,16 @@ import numpy as np
 from attrs import frozen
 
 from spiralis.core.colour import Colour
-from spiralis.core.geometry import Affine, Box, Projection, WholeBox, box_around, box_around_points, intersect
+from spiralis.core.geometry import (
+    Affine,
+    Box,
+    Projection,
+    WholeBox,
+    box_around,
+    box_around_points,
+    corners_of,
+    intersect,
+)
 from spiralis.core.model import Layer, layer_kind
 from spiralis.core.raster.blurring import reach, softened
 from spiralis.core.raster.raster import Raster
@@ -163,13 +172,12 @@ def _fallen_body(
 ) -> tuple[Point, ...] | None:
     """Return the outline of a convex body's shadow: around all that its corners throw."""
     points: list[Point] = []
-    for plane, (left, top, right, bottom) in body:
+    for plane, box in body:
         fallen = ground.fallen(standing(at, plane), way)
         if fallen is None:
             return None
         (a, c, e), (b, d, f) = fallen
-        corners = ((left, top), (right, top), (right, bottom), (left, bottom))
-        points += [(round(a * x + c * y + e, 6), round(b * x + d * y + f, 6)) for x, y in corners]
+        points += [(round(a * x + c * y + e, 6), round(b * x + d * y + f, 6)) for x, y in corners_of(box)]
     return hull_of(points)
 
 
