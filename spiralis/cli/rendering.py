@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sys
 from contextlib import ExitStack, closing
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -108,7 +109,7 @@ def _render(
 
             job.draw = held.enter_context(closing(Cluster(scheduler))).draw
         job.progress = held.enter_context(_Reporter(len(job.times))).report
-        job.parts = parts_for(kind, job)
+        job.parts = partial(parts_for, kind, job)
         result = export(kind, job)
     for note in result.notes:
         say(note, err=True)

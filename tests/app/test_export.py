@@ -1,6 +1,7 @@
 """The export window: frames as encoded, sizes, settings that belong together, the list, fit under, the feed."""
 
 import json
+import os
 from collections.abc import Callable
 from unittest import mock
 
@@ -14,7 +15,8 @@ from PyQt6.QtWidgets import QFileDialog, QMessageBox
 from spiralis.app.export.feed import FeedPreview
 from spiralis.app.export.queue import DONE, FAILED, PAUSED, STOPPED, WAITING
 from spiralis.app.library.targets import OWN_TARGETS
-from spiralis.core.media.exporters import exporters
+from spiralis.core.media.exporters import exporters, video
+from spiralis.core.storage.parts import parts_root
 from tests.app.harness import WindowTest
 
 
@@ -269,6 +271,26 @@ class ListTest(ExportTest):
         queue.cancel(item)
         self.until(lambda: item.state == STOPPED, 20)
         self.assertEqual(list(self.folder.iterdir()), [])
+
+    def test_a_long_one_that_was_stopped_goes_on_from_its_finished_parts(self) -> None:
+        self.enterContext(mock.patch.dict(os.environ, {"XDG_CACHE_HOME": str(self.folder / "cache")}))
+        for name, value in (("LONG", 8), ("PART", 4)):
+            self.enterContext(mock.patch.object(video, name, value))
+        export = self.shown("mp4")
+        queue = self.window.windows.queue
+        item = self.add(export, "a.mp4")
+        self.until(lambda: item.progress is not None and item.progress.done >= 6, 30)
+        queue.cancel(item)
+        self.until(lambda: item.state == STOPPED, 20)
+        kept = list(parts_root().glob("*/0*.mp4"))
+        self.assertGreaterEqual(len(kept), 1)
+        told: list[int] = []
+        queue.retry(item)
+        assert item.run is not None
+        item.run.progressed.connect(lambda progress: told.append(progress.before))
+        self.until(lambda: item.state == DONE, 60)
+        self.assertEqual(set(told), {4 * len(kept)})
+        self.assertEqual(list(parts_root().iterdir()), [])
 
     def test_one_that_fails_does_not_hold_up_the_next(self) -> None:
         export = self.shown("mp4")

@@ -13,15 +13,19 @@ from unittest import mock
 
 import av
 import numpy as np
+from click.testing import CliRunner
 from hypothesis import given
 from hypothesis import strategies as st
 
+from spiralis.cli import cli
 from spiralis.core.errors import Cancelled, ExportError
 from spiralis.core.media.encoding import _NONE_YET, _written
 from spiralis.core.media.exporters import ExportJob, ExportProgress, export, exporter, video
 from spiralis.core.media.exporters.webm import WEBM
+from spiralis.core.media.placing import put_file
 from spiralis.core.model import Layer, Project
 from spiralis.core.render.frame import render_straight8
+from spiralis.core.storage import save
 from spiralis.core.storage.parts import parts_for, parts_root, sweep_parts
 from tests.core.samples import moving, project
 
@@ -38,6 +42,13 @@ def sample(ground: bool = True) -> Project:
     return project(*layers, width=96, height=64, length=LENGTH, id=PIECE)
 
 
+def kept(job: ExportJob) -> Path:
+    """Return where a job's finished parts lie."""
+    folder = job.parts()
+    assert folder is not None
+    return folder
+
+
 class PartsTest(unittest.TestCase):
     def setUp(self) -> None:
         self.folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
@@ -48,7 +59,8 @@ class PartsTest(unittest.TestCase):
 
     def job(self, name: str, made: Project | None = None, **more: object) -> ExportJob:
         job = ExportJob(made or sample(), PIECE, self.folder / name, 0, LENGTH, **more)  # type: ignore[arg-type]
-        job.parts = parts_for(exporter(name.rpartition(".")[2]), job)
+        folder = parts_for(exporter(name.rpartition(".")[2]), job)
+        job.parts = lambda: folder
         return job
 
     def stopped(self, name: str, after: int, **more: object) -> ExportJob:
@@ -66,8 +78,7 @@ class PartsTest(unittest.TestCase):
             kind = exporter(suffix)
             export(kind, self.job(f"whole.{suffix}"))
             job = self.stopped(f"a.{suffix}", 2 * PART + 3)
-            assert job.parts is not None
-            self.assertEqual(len(list(job.parts.glob(f"0*.{suffix}"))), 2, suffix)
+            self.assertEqual(len(list(kept(job).glob(f"0*.{suffix}"))), 2, suffix)
             self.assertFalse((self.folder / f"a.{suffix}").exists())
             again, told = self.job(f"a.{suffix}"), list[ExportProgress]()
             again.progress = told.append
@@ -158,18 +169,36 @@ for name, codec in CODECS.items():
         self.assertEqual(len(folders), 5)
         self.assertEqual(parts_for(kind, job), parts_for(kind, self.job("elsewhere.mp4")))
 
+    def test_the_command_goes_on_from_what_an_interrupted_one_left(self) -> None:
+        written = self.folder / "sample.spiralis"
+        save(sample(), written)
+        command = ["render", str(written), "-c", PIECE, "-o", str(self.folder / "a.mp4")]
+        placed: list[Path] = []
+
+        def put(temporary: Path, path: Path) -> None:
+            if len(placed) == 1:
+                raise KeyboardInterrupt
+            put_file(temporary, path)
+            placed.append(path)
+
+        with mock.patch.object(video, "put_file", put):
+            self.assertEqual(CliRunner().invoke(cli, command).exit_code, 1)
+            placed *= 2
+            made = CliRunner().invoke(cli, command)
+        self.assertEqual(made.exit_code, 0, made.output)
+        self.assertEqual([path.stem for path in placed[2:]], [f"{first:06d}" for first in range(PART, LENGTH, PART)])
+        self.assertEqual(list(parts_root().iterdir()), [])
+
     def test_a_full_disk_keeps_what_is_finished_for_the_next_time(self) -> None:
         job = self.stopped("a.mp4", PART + 1)
-        assert job.parts is not None
         with mock.patch("os.fsync", side_effect=OSError(28, "No space left on device")), \
                 self.assertRaises(ExportError):  # fmt: skip
             export(exporter("mp4"), self.job("a.mp4"))
-        self.assertEqual(len(list(job.parts.glob("0*.mp4"))), 1)
+        self.assertEqual(len(list(kept(job).glob("0*.mp4"))), 1)
         self.assertEqual(list(self.folder.iterdir()), [])
 
     def test_parts_that_nobody_came_back_for_go(self) -> None:
-        parts = self.stopped("a.mp4", PART + 1).parts
-        assert parts is not None
+        parts = kept(self.stopped("a.mp4", PART + 1))
         sweep_parts()
         self.assertTrue(parts.exists())
         os.utime(parts, (0, 0))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 from attrs import evolve
@@ -57,7 +58,7 @@ class RunningExport(QObject):
         try:
             # What is written again is begun anew: a job that was stopped is not gone on with.
             job = evolve(self._make(), progress=self._tell, cancelled=self._cancelled.is_set)
-            job.parts = parts_for(self.kind, job)
+            job.parts = partial(parts_for, self.kind, job)
             result = export(self.kind, job)
         except Cancelled:
             self.stopped.emit()

@@ -96,8 +96,9 @@ class ExportJob:
     rate: Fraction | None = None
     #: How many times the piece is played, for feeds that do not go round by themselves.
     repeat: int = 1
-    #: Where finished parts of a long run are kept, so that it goes on from them when it was interrupted; None forgets.
-    parts: Path | None = None
+    #: Says where finished parts of a long run are kept, so that it goes on from them when it was interrupted; None
+    #: forgets. Asked of long runs alone, as it takes the whole project to name the place.
+    parts: Callable[[], Path | None] = lambda: None
     #: What a kind of file worked out beforehand for the whole piece (see ``Exporter.prepare``).
     given: Mapping[str, Any] = field(factory=dict)
     #: Who draws the frames, given the job, what is to be called for each moment, and the moments: in order.

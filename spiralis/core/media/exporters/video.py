@@ -74,7 +74,7 @@ def write_video(
     if len(job.times) <= LONG and job.repeat == 1:
         packs(path, frames=job.frames(render))
         return
-    kept = job.parts if len(job.times) > LONG else None
+    kept = job.parts() if len(job.times) > LONG else None
     folder = kept or path.with_name(f"{path.name}.parts")
     try:
         parts = _written_parts(job, folder, path.suffix, render, packs)
