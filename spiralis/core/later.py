@@ -6,6 +6,7 @@ window stands before they are there.
 
 from __future__ import annotations
 
+import os
 import sys
 from collections.abc import Callable, Sequence
 from fnmatch import fnmatchcase
@@ -22,6 +23,10 @@ _KERNELS = "spiralis.core.*.kernels.*"
 #: Patterns of module names. Whoever imports one takes the module (``import skia``), never a name out of it
 #: (``from skia import Path``), which would load it there and then.
 LATER = ("skia", "cv2", "uharfbuzz", "av", "lxml.etree", _KERNELS)
+
+#: What a module finds around it when it is loaded. OpenCV leaves distances to a library whose last bit goes by where in
+#: memory a picture happens to lie (and which is no quicker); it is not asked for anything, and nothing is said of it.
+_AROUND: dict[str, dict[str, str]] = {"cv2": {"OPENCV_IPP": "disabled", "OPENCV_LOG_LEVEL": "ERROR"}}
 
 #: What is done with a module once it is there. Frames are drawn side by side: a blur on all cores is in their way.
 _SETTLED: dict[str, Callable[[Any], None]] = {"cv2": lambda module: module.setNumThreads(1)}
@@ -52,6 +57,8 @@ def _become(module: _Later) -> None:
         try:
             if fnmatchcase(name, _KERNELS) and "numba" not in sys.modules:
                 load_compiler()
+            for word, value in _AROUND.get(name, {}).items():
+                os.environ.setdefault(word, value)
             real = import_module(name)
         except BaseException:
             sys.modules[name] = held

@@ -55,6 +55,21 @@ class LaterTests(unittest.TestCase):
         )
         self.assertEqual(run(code).split("\n")[:2], ["True (3, 1) False module 1", "True"])
 
+    def test_distances_do_not_go_by_where_in_memory_a_picture_lies(self) -> None:
+        code = (
+            "import spiralis.core.effects.edges as edges, numpy as np; from threading import Thread\n"
+            "y, x = np.mgrid[:120, :117]; mask = (np.hypot(x - 58, y - 60) > 17).astype(np.uint8); found = set()\n"
+            "def look():\n"
+            "    for at in range(0, 64, 4):\n"
+            "        held = np.empty(mask.size * 4 + 128, np.uint8); at += -held.ctypes.data % 64\n"
+            "        out = held[at : at + mask.size * 4].view(np.float32).reshape(mask.shape)\n"
+            "        found.add(edges.cv2.distanceTransform(mask, edges.cv2.DIST_L2, 0, dst=out).tobytes())\n"
+            "for _ in range(2): thread = Thread(target=look); thread.start(); thread.join()\n"
+            "print(len(found))\n"
+        )
+        done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True, timeout=120)
+        self.assertEqual((done.stdout, done.stderr), ("1\n", ""))
+
     def test_machine_code_comes_without_what_only_compiling_needs(self) -> None:
         code = (
             "import sys; from fractions import Fraction; from spiralis.core.model import *\n"
