@@ -322,6 +322,32 @@ class TimeTest(AnimateTest):
         self.assertEqual([0, 20], self.frames("square", "rotation"))
         np.testing.assert_allclose(values(), before, atol=1e-2)
 
+    def test_a_click_between_two_keys_chooses_that_segment(self) -> None:
+        turn = Track(0.0, (Key(0, 0.0), Key(10, 45.0), Key(20, 90.0)))
+        self.session.edit_layers("Turn", lambda y: y.with_track("rotation", turn), ["square"])
+        self.session.select(["words"])
+        rows = self.editor.timeline.rows
+
+        def press(name: str, frame: float, held: Qt.KeyboardModifier = NONE) -> set[KeyRef]:
+            at = QPointF(rows.axis().x(frame), self.bead("square", name, 0).y())
+            self.click(rows, at, held)
+            self.settle()
+            return set(self.session.keys)
+
+        self.assertEqual({KeyRef("square", "rotation", 10)}, press("rotation", 15))
+        self.assertEqual(("square",), self.session.selected)
+        self.click(self.editor.pace.tiles.tiles["soft-start"])
+        first, second, _ = self.layer("square").track("rotation").keys
+        self.assertEqual((LINEAR, soft("soft-start")), (first.easing, second.easing))
+        both = {KeyRef("square", "rotation", frame) for frame in (0, 10)}
+        self.assertEqual(both, press("rotation", 5, CONTROL))
+        self.assertEqual({KeyRef("square", "rotation", 10)}, press("rotation", 5, Qt.KeyboardModifier.ShiftModifier))
+        self.assertEqual(both - {KeyRef("square", "rotation", 10)}, press("rotation", 5))
+        self.assertEqual(set(), press("rotation", 30), "nothing runs after the last key")
+        here, there = (QPointF(rows.axis().x(f), self.bead("square", "rotation", 0).y()) for f in (12, 24))
+        self.drag(rows, here, there)
+        self.assertEqual({KeyRef("square", "rotation", 20)}, self.session.keys, "a drag draws a box")
+
     def test_threads_are_chosen_beside_one_another_and_take_one_rule(self) -> None:
         turn = Track(0.0, (Key(0, 0.0), Key(20, 90.0)))
         self.session.edit_layers("Turn", lambda y: y.with_track("rotation", turn), ["square"])

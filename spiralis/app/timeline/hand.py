@@ -13,7 +13,17 @@ from spiralis.app.commands.layers import Commands
 from spiralis.app.session import Session
 from spiralis.app.style import MARIGOLD, MINT, colour
 from spiralis.app.timeline.bar_drag import bar_edit, drag_bars
-from spiralis.app.timeline.layout import LABELS, Row, TimeAxis, bead_at, keys_in, row_at, snap_frames, snapped
+from spiralis.app.timeline.layout import (
+    LABELS,
+    Row,
+    TimeAxis,
+    bead_at,
+    keys_in,
+    row_at,
+    segment_at,
+    snap_frames,
+    snapped,
+)
 from spiralis.app.timeline.marks import EYE_X
 from spiralis.app.timeline.painting import INDENT
 from spiralis.core.editing.edits import reordered
@@ -55,7 +65,9 @@ class RowHand:
             self._start_box(event)
         elif x < LABELS:
             self._press_label(row, event)
-        elif row.name is not None or not self._press_span(row, x, event):
+        elif row.name is not None:
+            self._press_thread(row, x, event)
+        elif not self._press_span(row, x, event):
             self._start_box(event)
 
     def move(self, event: QMouseEvent) -> bool:
@@ -137,6 +149,15 @@ class RowHand:
 
         self._action = drag
 
+    def _press_thread(self, row: Row, x: float, event: QMouseEvent) -> None:
+        """Start a box; a mere click between two keys chooses the segment there by the key it leaves."""
+        segment = segment_at(row, self.axis(), x)
+        keys = set(self.session.keys) if event.modifiers() & _SEVERAL else set()
+        self._start_box(event, keeps=segment is not None)
+        if segment is not None:
+            chosen = keys ^ {segment}
+            self._click = lambda: self.session.select(self._layers_of(chosen) or [row.layer.id], chosen)
+
     def _press_span(self, row: Row, x: float, event: QMouseEvent) -> bool:
         """Start dragging a bar or one of its ends; False where the point is beside it."""
         how = bar_edit(row.layer, self.axis(), x, event.modifiers())
@@ -208,7 +229,7 @@ class RowHand:
             self._click = lambda: self.session.select([layer.id])
         self.session.select(selected)
 
-    def _start_box(self, event: QMouseEvent) -> None:
+    def _start_box(self, event: QMouseEvent, keeps: bool = False) -> None:
         start = event.position()
 
         def drag(moved: QMouseEvent) -> None:
@@ -218,5 +239,6 @@ class RowHand:
             self.session.select(self._layers_of(found), found)
             self.widget.update()
 
-        self.session.select(self.session.selected)
+        if not keeps:
+            self.session.select(self.session.selected)
         self._action = drag

@@ -144,6 +144,15 @@ def bead_height(top: float, height: float, share: float) -> float:
     return top + height - 6 - share * (height - 12)
 
 
+def segment_at(row: Row, axis: TimeAxis, x: float) -> KeyRef | None:
+    """Return the key that the segment at an x of a thread's row leaves, or None before the first and after the last."""
+    if row.name is None:
+        return None
+    frames = [key.frame for key in row.layer.track(row.name).keys]
+    place = bisect_right(frames, (x - axis.left) / axis.per_frame)
+    return KeyRef(row.layer.id, row.name, frames[place - 1]) if 0 < place < len(frames) else None
+
+
 def bead_at(rows: list[Row], axis: TimeAxis, x: float, y: float, reach: float = 7.0) -> KeyRef | None:
     """Return the key whose bead is nearest to a point, within reach."""
     row = row_at(rows, y)

@@ -123,7 +123,9 @@ def _contents(
 
 def _added(width: int, height: int) -> Mapping[str, Any]:
     side = float(round(0.28 * min(width, height)))
-    return {"depth": True, "size": (side, side), "deep": side, "turn_x": 24.0, "turn_y": 32.0}
+    # Without light its faces differ in nothing but their edges.
+    edge = float(max(round(side / 50), 1))
+    return {"depth": True, "size": (side, side), "deep": side, "edge": edge, "turn_x": 24.0, "turn_y": 32.0}
 
 
 register_kind(
