@@ -48,7 +48,9 @@ class ChooserTest(WindowTest):
         (use,) = self.layer("words").moves
         self.assertEqual(self.session.composition.length, use.last, "an exit ends with its layer")
         self.assertEqual(100.0, chooser.fields["strength"].value)
+        self.assertNotEqual(30, self.session.frame, "moves play where they are")
         self.end(chooser, QDialogButtonBox.StandardButton.Ok)
+        self.assertEqual(30, self.session.frame)
         self.settle()
         editor = self.editor.details.findChild(MovesEditor)
         self.click(next(b for b in editor.findChildren(QPushButton) if b.text().startswith("Fade out")))
@@ -60,6 +62,7 @@ class ChooserTest(WindowTest):
         self.assertEqual(*times, "what takes a move's place keeps its time")
         self.end(chooser, QDialogButtonBox.StandardButton.Cancel)
         self.assertEqual("fade-out", self.layer("words").moves[0].name)
+        self.assertEqual(30, self.session.frame)
 
     def test_loops_one_after_another_close_the_loop_each(self) -> None:
         self.session.select(["square", "words"])

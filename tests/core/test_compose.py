@@ -418,6 +418,12 @@ class ContourTest(unittest.TestCase):
         corner = toggled(self.curve, 1)
         self.assertEqual(corner.vertices[1], (90.0, 10.0) * 3)
         self.assertNotEqual(toggled(corner, 1).vertices[1][2:4], (90.0, 10.0))
+        # Handles lie along the way from one neighbour to the other; the ends of an open line have but one.
+        for closed, ways in ((False, ((10, 0), (20, 10), (10, 10))), (True, ((-10, -10), (20, 10), (-10, 0)))):
+            bare = Contour(((0.0, 0.0) * 3, (60.0, 0.0) * 3, (120.0, 60.0) * 3), closed)
+            for index, (dx, dy) in enumerate(ways):
+                x, y = bare.vertices[index][:2]
+                self.assertEqual(toggled(bare, index).vertices[index], (x, y, x - dx, y - dy, x + dx, y + dy))
         self.assertEqual(len(without(self.curve, 0).vertices), 2)
         pulled = with_handle(self.curve, 1, True, (100.0, 30.0), mirrored=True)
         self.assertEqual(pulled.vertices[1][2:4], (80.0, -10.0))

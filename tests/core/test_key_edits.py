@@ -187,6 +187,15 @@ class SpreadTest(unittest.TestCase):
             self.assertTrue(all(len(key.easing.css()) < 40 for key in keys), "handles that can be read")
         self.assertNotEqual(after.layer("a").track("rotation"), after.layer("b").track("rotation"))
 
+    @given(st.integers(0, 1000), st.lists(st.integers(1, 99), min_size=1, max_size=6, unique=True))
+    def test_a_variation_keeps_every_key_in_its_turn(self, seed: int, at: list[int]) -> None:
+        before = piece(turning(*((frame, float(place)) for place, frame in enumerate(sorted(at)))), length=100)
+        after, landed = varied(before, refs(before), Variation(4.0, 0.0, 20.0, seed))
+        now = frames(after)
+        self.assertEqual(sorted(set(now)), now)
+        self.assertTrue(all(abs(new - old) <= 4 for new, old in zip(now, sorted(at), strict=True)), (now, at))
+        self.assertEqual({ref.frame for ref in landed}, set(now))
+
     def test_settling_swings_around_the_end_value(self) -> None:
         track = turning((0, 0.0), (20, 100.0)).track("rotation")
         made = settled(track, ROTATION, 20, 10.0, 3, 16)

@@ -64,7 +64,7 @@ class MovesChooser(QDialog):
         super().__init__(parent)
         self.setWindowTitle("Moves")
         self.session, self.player, self.index = session, player, index
-        self._before, self._base = session.version, session.project
+        self._before, self._base, self._frame = session.version, session.project, session.frame
         self._merge = f"move-{next(_turns)}"
         self.layers = session.layers
         offer_kept(OWN_MOVES.all())
@@ -360,12 +360,17 @@ class MovesChooser(QDialog):
         if event is not None and event.key() not in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             super().keyPressEvent(event)
 
-    def reject(self) -> None:
+    def _rest(self) -> None:
+        """Be again at the frame that was looked at before moves were played."""
         self.player.stop()
+        self.session.go_to(self._frame)
+
+    def reject(self) -> None:
+        self._rest()
         self._undo()
         super().reject()
 
     def accept(self) -> None:
-        self.player.stop()
+        self._rest()
         self.session.close_step()
         super().accept()
