@@ -213,6 +213,29 @@ class AlongTest(unittest.TestCase):
         self.assert_goes_along(held)
         self.assert_goes_along(ungrouped(self.project.with_composition(held), held, group, 3).piece)
 
+    def test_several_that_hang_on_what_goes(self) -> None:
+        twin = evolve(kite(size=(9.0, 9.0)), id="twin")
+        made = evolve(piece(kite(size=(30.0, 20.0)), twin, self.piece.layer("board"), length=200), id="piece")
+        for turn in (0.0, 40.0, 80.0):
+            look = {"position": (30.0 + turn, 40.0), "rotation": turn}
+            arranged = evolve(made, layers=tuple(
+                y.with_values(**look) if y.id in ("kite", "twin") else y for y in made.layers))  # fmt: skip
+            made = with_captured(made, seen(arranged, 0), ["kite", "twin"])
+        for name in ("kite", "twin"):
+            made = with_hung(seen(made, 0), made, name, "board")
+
+        def boxes(of: Composition) -> list[list[float]]:
+            moments = [seen(of, float(begin)) for begin in of.poses.begins]
+            return [[*seen_box(at, of.layer(name))] for at in moments for name in ("kite", "twin")]
+
+        freed = removed(self.project.with_composition(made), made, ["board"]).piece
+        np.testing.assert_allclose(boxes(freed), boxes(made), atol=1e-6)
+        for pose, begin in zip(freed.poses.poses, freed.poses.begins, strict=False):
+            at = seen(freed, float(begin))
+            for owner, name, held in pose.values:
+                if name in ("position", "rotation", "scale"):
+                    np.testing.assert_allclose(at.values(freed.layer(owner))[name], held, atol=1e-6, err_msg=owner)
+
     def test_nests(self) -> None:
         made, shown = nest(self.project, "piece", ["kite"], "Inner", cropped=True)
         inner = made.composition(made.composition("piece").layer(shown).track("composition").value)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import unittest
 from fractions import Fraction
+from functools import reduce
 
 import numpy as np
 from attrs import evolve
@@ -12,7 +13,9 @@ from hypothesis import strategies as st
 
 from spiralis.core.editing.reformat import cropped, reformatted
 from spiralis.core.model import Composition, Key, Layer, Marker, Project, Track
+from spiralis.core.model.moves import MoveUse
 from spiralis.core.render import render_frame
+from spiralis.demo.stored import stored_demo
 from tests.core.samples import backdrop, moving, piece, square_source
 
 
@@ -61,6 +64,28 @@ class TimeTest(unittest.TestCase):
         self.assertEqual((frames(doubled), doubled.layer("s").last, doubled.markers[0].frame), ([0, 20], 40, 20))
         stretched = reformatted(made, 64, 48, made.rate, 60, times="stretch")
         self.assertEqual((frames(stretched), stretched.length, stretched.rate), ([0, 30], 60, made.rate))
+
+    def test_moves_keep_their_seconds(self) -> None:
+        made, _ = sample()
+        use = MoveUse("pop-in", 4, 6)
+        moved = made.with_layer(evolve(made.layer("s"), moves=(use,)))
+        (doubled,) = reformatted(moved, 64, 48, Fraction(50), 40, times="seconds").layer("s").moves
+        self.assertEqual((doubled.first, doubled.length), (8, 12))
+        (kept,) = reformatted(moved, 64, 48, Fraction(50), 40).layer("s").moves
+        self.assertEqual(kept, use)
+
+    def test_at_twice_the_rate_every_other_frame_of_the_demo_is_as_it_was(self) -> None:
+        demo = stored_demo()
+        for piece_ in demo.compositions:
+            # An open shutter and grain go by the frame, not by the second.
+            grainy = {block.id for layer in piece_.layers for block in layer.blocks if block.kind == "grain"}
+            layers = [reduce(Layer.without_block, grainy & {b.id for b in y.blocks}, y) for y in piece_.layers]
+            calm = evolve(piece_, shutter_angle=0.0, layers=tuple(layers))
+            twice = reformatted(calm, calm.width, calm.height, 2 * calm.rate, 2 * calm.length, times="seconds")
+            scale, frame = 72 / max(calm.width, calm.height), calm.length // 3
+            before = render_frame(demo.with_composition(calm), calm.id, frame, scale)
+            after = render_frame(demo.with_composition(twice), calm.id, 2 * frame, scale)
+            np.testing.assert_allclose(after, before, atol=1e-4, err_msg=piece_.name)
 
     @given(st.lists(st.integers(0, 200), min_size=1, max_size=20, unique=True), st.integers(1, 90))
     def test_no_two_keys_ever_share_a_frame(self, frames: list[int], length: int) -> None:
