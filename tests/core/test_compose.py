@@ -34,7 +34,7 @@ from spiralis.core.editing.matting import with_mask, with_matte, without_matte
 from spiralis.core.editing.nesting import duplicate_composition, nest, open_up, own_copy
 from spiralis.core.errors import ModelError
 from spiralis.core.model import Key, Layer, Matte, Project, Track
-from spiralis.core.model.art import Bundle, Contour, Figure, Stroke, contours_of
+from spiralis.core.model.art import Bundle, Contour, ContourPen, Figure, Stroke, contours_of
 from spiralis.core.model.blocks import Block
 from spiralis.core.render import render_frame
 from spiralis.core.render.layers import Evaluated
@@ -427,6 +427,25 @@ class ContourTest(unittest.TestCase):
         self.assertEqual(len(without(self.curve, 0).vertices), 2)
         pulled = with_handle(self.curve, 1, True, (100.0, 30.0), mirrored=True)
         self.assertEqual(pulled.vertices[1][2:4], (80.0, -10.0))
+
+    def test_an_open_line_has_a_curve_less_than_a_closed_one(self) -> None:
+        for count in (1, 2, 5):
+            vertices = tuple((float(i), 0.0) * 3 for i in range(count))
+            for closed in (False, True):
+                self.assertEqual(segment_count(Contour(vertices, closed)), count if closed else count - 1)
+
+    def test_a_pen_keeps_every_handle(self) -> None:
+        pen = ContourPen()
+        pen.moveTo((0.0, 0.0))
+        pen.curveTo((1.0, 2.0), (3.0, 4.0), (5.0, 6.0))
+        pen.qCurveTo((8.0, 6.0), (11.0, 9.0))
+        pen.lineTo((0.0, 9.0))
+        pen.closePath()
+        (made,) = pen.contours
+        self.assertEqual(controls(made, 0), ((0.0, 0.0), (1.0, 2.0), (3.0, 4.0), (5.0, 6.0)))
+        np.testing.assert_allclose(controls(made, 1), ((5.0, 6.0), (7.0, 6.0), (9.0, 7.0), (11.0, 9.0)))
+        self.assertEqual(controls(made, 2), ((11.0, 9.0), (11.0, 9.0), (0.0, 9.0), (0.0, 9.0)))
+        self.assertEqual((made.closed, segment_count(made)), (True, 4))
 
     def test_a_pulled_curve_passes_through_where_it_was_pulled_to(self) -> None:
         x, y = point_on(controls(self.curve, 0), 0.4)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import unittest
 from fractions import Fraction
+from itertools import pairwise
 
 import numpy as np
 from attrs import evolve
@@ -25,10 +26,12 @@ from spiralis.core.editing.keys import (
 )
 from spiralis.core.editing.pasting_keys import Paste, as_held, pasted
 from spiralis.core.editing.separating import joined, largest_difference, separated
+from spiralis.core.editing.sequencing import random_turns
 from spiralis.core.editing.spans import slipped, span_moved, split
 from spiralis.core.editing.spreading import Variation, settled, stagger_order, staggered, varied
 from spiralis.core.model import Composition, Key, Layer, Project, Rule, Track
 from spiralis.core.model.kinds import layer_kind
+from spiralis.core.model.track import turned
 from spiralis.core.render.layers import Evaluated
 from tests.core.samples import piece, project
 
@@ -186,6 +189,36 @@ class SpreadTest(unittest.TestCase):
             self.assertLessEqual(abs(keys[1].value - 60), 6.0 + 1e-9)
             self.assertTrue(all(len(key.easing.css()) < 40 for key in keys), "handles that can be read")
         self.assertNotEqual(after.layer("a").track("rotation"), after.layer("b").track("rotation"))
+
+    @given(st.lists(st.tuples(st.integers(0, 99), *(st.integers(0, 100),) * 4), min_size=1, max_size=6,
+                    unique_by=lambda row: row[0]))  # fmt: skip
+    def test_keys_turned_twice_are_what_they_were(self, rows: list[tuple[int, int, int, int, int]]) -> None:
+        run = [Key(frame, 0.0, CubicBezier(*(part / 100 for part in ease)), (frame, 1.0), (frame, 2.0))
+               for frame, *ease in sorted(rows)]  # fmt: skip
+        once = turned(run, lambda frame: -frame)
+        self.assertEqual(turned(once, lambda frame: -frame), run)
+        self.assertEqual([(key.frame, key.handle_in, key.handle_out) for key in once],
+                         [(-key.frame, key.handle_out, key.handle_in) for key in reversed(run)])  # fmt: skip
+        for key, before in zip(once, reversed(run[:-1]), strict=False):
+            self.assertEqual(key.easing, before.easing.reversed_in_time(), "the way there, the other way round")
+        self.assertEqual(once[-1].easing, run[-1].easing)
+
+    @given(st.integers(0, 99), st.integers(2, 6), st.integers(0, 20), st.integers(1, 90), st.integers(1, 9),
+           st.integers(0, 5))  # fmt: skip
+    def test_random_turns_follow_another_and_close_the_loop(
+        self, seed: int, count: int, first: int, length: int, least: int, more: int
+    ) -> None:
+        turns = random_turns(count, first, first + length, least, least + more, seed)
+        self.assertEqual(turns, random_turns(count, first, first + length, least, least + more, seed))
+        at, shown = zip(*turns, strict=True)
+        self.assertEqual(first, at[0])
+        self.assertEqual(shown[0], shown[-1])
+        self.assertTrue(all(one != other for one, other in pairwise(shown)), shown)
+        self.assertTrue(set(shown) <= set(range(count)))
+        waits = [later - sooner for sooner, later in pairwise(at)]
+        self.assertTrue(all(wait >= least for wait in waits), waits)
+        self.assertTrue(all(wait <= least + more for wait in waits[:-1]), waits)
+        self.assertLessEqual(at[-1] + (least if len(turns) > 1 else 0), first + length)
 
     @given(st.integers(0, 1000), st.lists(st.integers(1, 99), min_size=1, max_size=6, unique=True))
     def test_a_variation_keeps_every_key_in_its_turn(self, seed: int, at: list[int]) -> None:

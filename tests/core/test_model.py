@@ -38,6 +38,7 @@ from spiralis.core.model import (
     register_kind,
 )
 from spiralis.core.model.art import Bundle, Figure, contours_of
+from spiralis.core.model.drivers import DialJoin
 from spiralis.core.render.frame import render_frame
 from spiralis.core.render.layers import Evaluated
 from spiralis.core.storage.conversion import from_json, to_json
@@ -253,6 +254,19 @@ class KindsContractTest(unittest.TestCase):
         frame = render_frame(full, "Piece", 0)
         self.assertEqual((frame.shape, frame.dtype), ((48, 64, 4), np.float32))
         self.assertTrue(np.all(np.isfinite(frame)) and np.all(frame[..., :3] <= frame[..., 3:] + 1e-6))
+
+
+    def test_a_value_of_another_sort_is_refused_wherever_it_stands(self) -> None:
+        for kind in layer_kinds():
+            made = Layer("x", kind.name, 0, 9)
+            for parameter in made.parameters:
+                wrong, right = object(), parameter.default
+                tracks = [Track(wrong), Track(right, (Key(1, right), Key(2, wrong)))]
+                if parameter.numeric:
+                    tracks.append(Track(right, driver=DialJoin("dial", ((0.0, right), (1.0, wrong)))))
+                for track in tracks:
+                    with self.assertRaises(ModelError, msg=f"{kind.name} {parameter.name}"):
+                        made.with_track(parameter.name, track)
 
 
 class QtFreeTest(unittest.TestCase):

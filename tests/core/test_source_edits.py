@@ -148,6 +148,9 @@ class TidyTest(FilesTest):
         self.assertEqual(unused_removed(grown), sample)
         nested = Layer("N", "nested", 0, 9).with_values(composition=sample.compositions[0].id)
         outer = evolve(sample.compositions[0], id="outer", name="Outer", layers=(nested,))
+        for times in (1, 2):
+            shown = evolve(outer, layers=tuple(evolve(nested, id=f"n{i}") for i in range(times)))
+            self.assertEqual(use_counts(sample.with_composition(shown))[sample.compositions[0].id], times)
         with self.assertRaises(FileError) as caught:
             without_composition(sample.with_composition(outer), sample.compositions[0].id)
         self.assertIn("Outer", str(caught.exception))

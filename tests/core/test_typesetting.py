@@ -172,6 +172,10 @@ class RunTest(unittest.TestCase):
             if index < at or index >= at + typed:
                 self.assertEqual(looked_at(after, index)[4], looked_at(runs, before)[4])
         self.assertEqual(list(after), sorted(after))
+        # What is typed looks like what it takes the place of, or like the letter before; the first one like the first.
+        model = at if gone else max(at - 1, 0)
+        for index in range(at, at + typed):
+            self.assertEqual(looked_at(after, index)[2:], looked_at(runs, model)[2:])
 
 
 if __name__ == "__main__":
