@@ -309,7 +309,9 @@ class ArrangeTest(unittest.TestCase):
         self.assertEqual(even.layer("a"), piece.layer("a"))
         top = aligned(start, piece, ["a", "b"], "left", 0, to="b")
         self.assertEqual(top.layer("b"), piece.layer("b"))
-        self.assertAlmostEqual(seen_box(Evaluated(start, top, 0), top.layer("a"))[0], boxes[1][0] - 0, delta=60)
+        left = [seen_box(Evaluated(start, top, 0), top.layer(name))[0] for name in "ab"]
+        self.assertAlmostEqual(left[0], left[1])
+        self.assertAlmostEqual(left[1], seen_box(Evaluated(start, piece, 0), piece.layer("b"))[0])
 
     def test_fits_and_flips(self) -> None:
         start = sample(form("A", size=(40.0, 20.0), position=(10.0, 10.0)))
@@ -320,6 +322,16 @@ class ArrangeTest(unittest.TestCase):
             np.testing.assert_allclose((box[2] - box[0], box[3] - box[1]), size, atol=1e-6)
             np.testing.assert_allclose(((box[0] + box[2]) / 2, (box[1] + box[3]) / 2), (60, 45), atol=1e-6)
         self.assertEqual(flipped(flipped(piece.layer("a"), 0), 0), piece.layer("a").with_values(scale=(100.0, 100.0)))
+
+    def test_a_straight_line_is_fitted_by_the_side_it_has(self) -> None:
+        start = sample(form("A", "line", size=(30.0, 0.0), stroke=2.0, position=(10.0, 10.0)))
+        piece = start.compositions[0]
+        for how in ("width", "contain", "cover"):
+            done = fitted(start, piece, ["a"], how, 0)
+            box = seen_box(Evaluated(start, done, 0), done.layer("a"))
+            np.testing.assert_allclose(box, (0, 45, 120, 45), atol=0.01, err_msg=how)
+        with self.assertRaisesRegex(ModelError, "“A” has no height"):
+            fitted(start, piece, ["a"], "height", 0)
 
     def test_a_second_matte_from_one_layer_takes_the_place_of_the_first(self) -> None:
         piece = sample(form("A"), form("B")).compositions[0]

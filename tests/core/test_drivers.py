@@ -6,7 +6,7 @@ import math
 import unittest
 
 import numpy as np
-from attrs import evolve
+from attrs import evolve, fields
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -38,6 +38,24 @@ def moving(*keys: tuple[int, tuple[float, float]]) -> Track:
 
 def make(*layers: Layer, **values: object) -> Composition:
     return piece(*layers, length=40, **values)
+
+
+class NumbersTest(unittest.TestCase):
+    def test_what_drives_has_numbers_that_are_numbers(self) -> None:
+        stops = ((0.0, 1.0), (5.0, 2.0))
+        made = (Follow("a", "opacity", low=0.0, high=1.0), Roll(4.0), Wobble(3.0))
+        for endless in (math.inf, -math.inf, math.nan):
+            for driver in made:
+                for field in fields(type(driver)):
+                    if isinstance(getattr(driver, field.name), float):
+                        with self.assertRaises(ModelError, msg=f"{driver} {field.name}"):
+                            evolve(driver, **{field.name: endless})
+            with self.assertRaises(ModelError):
+                DialJoin("dial", (*stops, (endless, 3.0)))
+        with self.assertRaises(ModelError):
+            DialJoin("dial", stops[::-1])
+        with self.assertRaises(ModelError):
+            DialJoin("dial", stops[:1])
 
 
 class FollowTest(unittest.TestCase):

@@ -16,6 +16,8 @@ EDGES: dict[str, tuple[int, float]] = {
     "left": (0, 0.0), "middle": (0, 0.5), "right": (0, 1.0), "top": (1, 0.0), "centre": (1, 0.5), "bottom": (1, 1.0),
 }  # fmt: skip
 FITS = ("contain", "cover", "width", "height")
+#: A side shorter than this is none, in px: lines have boxes of some thousandths.
+_SIDE = 0.01
 
 
 def seen_box(at: Evaluated, layer: Layer) -> Box:
@@ -103,15 +105,21 @@ def distributed(project: Project, piece: Composition, ids: Sequence[str], axis: 
 def fitted(project: Project, piece: Composition, ids: Sequence[str], how: str, frame: int) -> Composition:
     """Return the composition with each layer scaled to the frame and put into its middle.
 
-    ``contain`` shows all of it, ``cover`` leaves no gap, ``width`` and ``height`` meet one side.
+    ``contain`` shows all of it, ``cover`` leaves no gap, ``width`` and ``height`` meet one side. A side that a layer
+    does not have, as a straight line has no height, is not heeded.
+
+    Raises:
+        ModelError: no layer has a side that could be fitted, or all follow something else.
     """
-    for layer in _movable(piece, ids):
+    layers, before = _movable(piece, ids), piece
+    for layer in layers:
         at = Evaluated(project, piece, frame)
         box = seen_box(at, layer)
-        if box[2] - box[0] < 1e-6 or box[3] - box[1] < 1e-6:
+        sides = {"width": (piece.width, box[2] - box[0]), "height": (piece.height, box[3] - box[1])}
+        shares = {name: frame_side / side for name, (frame_side, side) in sides.items() if side >= _SIDE}
+        if not shares or (how in sides and how not in shares):
             continue
-        shares = (piece.width / (box[2] - box[0]), piece.height / (box[3] - box[1]))
-        by = {"contain": min(shares), "cover": max(shares), "width": shares[0], "height": shares[1]}[how]
+        by = {"contain": min(shares.values()), "cover": max(shares.values()), **shares}[how]
         x, y = at.values(layer)["scale"]
         piece = piece.with_layer(set_seen_value(piece, layer, "scale", (x * by, y * by), frame))
         at = Evaluated(project, piece, frame)
@@ -119,6 +127,9 @@ def fitted(project: Project, piece: Composition, ids: Sequence[str], how: str, f
         box = seen_box(at, layer)
         dx, dy = piece.width / 2 - (box[0] + box[2]) / 2, piece.height / 2 - (box[1] + box[3]) / 2
         piece = piece.with_layer(_moved(at, layer, dx, dy))
+    if layers and piece is before:
+        side = how if how in ("width", "height") else "size"
+        raise ModelError(f"“{layers[0].name}” has no {side} that could be fitted to the frame.")
     return piece
 
 
