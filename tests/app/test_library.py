@@ -51,6 +51,18 @@ class LibraryTest(WindowTest):
     def press(self, button: QPushButton) -> None:
         self.click(button, QPointF(10, 10))
 
+    def test_each_sort_says_where_in_the_window_it_is_kept(self) -> None:
+        window = self.library()
+        said = set()
+        for own in sorts():
+            self.choose(window, own.label)
+            self.assertTrue(window.origin.text().startswith(f"{own.label}: "))
+            said.add(own.origin)
+            # What it names is there: a menu's command, say.
+            command = own.origin.split(" > ")[-1].partition("…")[0] + "…" if " > " in own.origin else None
+            self.assertTrue(command is None or command in self.window.actions_, command)
+        self.assertEqual(len(said), len(sorts()))
+
     def test_a_format_is_kept_on_the_start_page_and_taken_in_another_start(self) -> None:
         self.window.show_start()
         page = self.window.start

@@ -39,5 +39,5 @@ OWN_FORMATS = kept_as_rows(
     "Formats", "spiralis-formats", "formats", ".formats.json",
     lambda form: {"name": form.name, "width": form.width, "height": form.height, "rate": str(form.rate),
                   "seconds": form.seconds},
-    _from_row, lambda form: form.name,
+    _from_row, lambda form: form.name, "Keep this format… on the start page adds one.",
 )  # fmt: skip

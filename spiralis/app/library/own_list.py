@@ -26,15 +26,16 @@ def library_folder() -> Path:
 
 
 class OwnList(Generic[T]):
-    """Things of one sort. ``read`` and ``write`` raise FileError; ``name`` tells things apart."""
+    """Things of one sort. ``read`` and ``write`` raise FileError; ``name`` tells things apart, and ``origin`` is a
+    sentence on where in the window they are kept."""
 
     every: ClassVar[list[OwnList[Any]]] = []
 
     def __init__(
         self, label: str, suffix: str, read: Callable[[Path], tuple[T, ...]],
-        write: Callable[[Path, Sequence[T]], None], name: Callable[[T], str],
+        write: Callable[[Path, Sequence[T]], None], name: Callable[[T], str], origin: str,
     ) -> None:  # fmt: skip
-        self.label, self.suffix = label, suffix
+        self.label, self.suffix, self.origin = label, suffix, origin
         self._read, self._write, self.name = read, write, name
         self._listeners: list[Callable[[], None]] = []
         self.every.append(self)
@@ -105,7 +106,7 @@ class OwnList(Generic[T]):
 
 def kept_as_rows(
     label: str, form: str, rows: str, suffix: str, to_row: Callable[[T], dict[str, Any]],
-    from_row: Callable[[dict[str, Any]], T], name: Callable[[T], str],
+    from_row: Callable[[dict[str, Any]], T], name: Callable[[T], str], origin: str,
 ) -> OwnList[T]:  # fmt: skip
     """Return a list kept as JSON: ``form`` says what file it is, ``rows`` where in it the things are.
 
@@ -126,4 +127,4 @@ def kept_as_rows(
         data = {"format": form, "version": 1, rows: [to_row(thing) for thing in things]}
         write_whole(path, json.dumps(data, ensure_ascii=False, indent=1))
 
-    return OwnList(label, suffix, read, write, name)
+    return OwnList(label, suffix, read, write, name, origin)

@@ -25,5 +25,5 @@ def _from_row(row: dict[str, list[str]]) -> Palette:
 OWN_PALETTES = kept_as_rows(
     "Palettes", "spiralis-palettes", "palettes", ".palettes.json",
     lambda palette: {"name": palette.name, "colours": [to_hex(colour) for colour in palette.colours]},
-    _from_row, lambda palette: palette.name,
+    _from_row, lambda palette: palette.name, "Palettes in the colour window adds the swatches.",
 )  # fmt: skip

@@ -61,4 +61,7 @@ def _row(t: Target) -> dict[str, Any]:
 
 
 #: A person's targets.
-OWN_TARGETS = kept_as_rows("Targets", "spiralis-targets", "targets", SUFFIX, _row, _target, lambda target: target.name)
+OWN_TARGETS = kept_as_rows(
+    "Targets", "spiralis-targets", "targets", SUFFIX, _row, _target, lambda target: target.name,
+    "The ⋮ beside My targets in Export adds the present settings.",
+)  # fmt: skip

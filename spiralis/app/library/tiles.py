@@ -19,5 +19,5 @@ OWN_TILES = kept_as_rows(
     "Eases", "spiralis-eases", "eases", SUFFIX,
     lambda tile: {"name": tile.label, "css": tile.easing.css()},
     lambda row: own_tile(str(row["name"]), Easing.from_css(str(row["css"]))),
-    lambda tile: tile.label,
+    lambda tile: tile.label, "The ⋮ above the tiles in Pace adds the present ease.",
 )  # fmt: skip

@@ -44,6 +44,8 @@ class LibraryWindow(QDialog):
         self.tree.setHeaderHidden(True)
         self.tree.setAccessibleName("What is kept")
         self.tree.currentItemChanged.connect(self._show_what_can_be_done)
+        self.origin = QLabel()
+        self.origin.setObjectName("Quiet")
         self.place = QLabel()
         self.place.setObjectName("Quiet")
         self.place.setWordWrap(True)
@@ -61,6 +63,7 @@ class LibraryWindow(QDialog):
         column = QVBoxLayout(self)
         column.setSpacing(10)
         column.addWidget(self.tree, 1)
+        column.addWidget(self.origin)
         column.addLayout(grid)
         column.addWidget(self.place)
         column.addWidget(buttons)
@@ -105,6 +108,7 @@ class LibraryWindow(QDialog):
         chosen = self.chosen()
         self.drop.setEnabled(chosen is not None and chosen[1] != "")
         self.write.setEnabled(chosen is not None and bool(chosen[0].all()))
+        self.origin.setText(f"{chosen[0].label}: {chosen[0].origin}" if chosen is not None else "")
 
     def _write(self) -> None:
         chosen = self.chosen()
