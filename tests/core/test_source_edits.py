@@ -14,6 +14,7 @@ from attrs import evolve
 from spiralis.core.editing.effecting import with_effect
 from spiralis.core.editing.importing import Gathered, brought_in, files_under, gather, new_project
 from spiralis.core.editing.recolouring import colours_of, recoloured
+from spiralis.core.editing.slots import source_for
 from spiralis.core.editing.sources import (
     artwork_place,
     collected,
@@ -25,7 +26,7 @@ from spiralis.core.editing.sources import (
     use_counts,
     without_composition,
 )
-from spiralis.core.errors import FileError, SpiralisError
+from spiralis.core.errors import FileError, ModelError, SpiralisError
 from spiralis.core.media.sources import read_source
 from spiralis.core.model import Composition, Key, Layer, Project, Track
 from spiralis.core.raster.fonts import FONT_FOLDER
@@ -103,8 +104,29 @@ class LinkingTest(FilesTest):
         self.assertEqual(float(render_frame(lost, "Piece", 0).sum()), 0.0)
         found, followed = relinked(lost, lost.sources[0].id, self.folder / "elsewhere" / "kite.png")
         self.assertEqual((followed, any(s.missing for s in found.sources)), (1, False))
+        # As it was before it was lost: pictures are held, footage is read where it lies, neither is in the file.
+        self.assertEqual([True, True], [source.linked for source in found.sources])
+        self.assertEqual([True, False], [source.data is not None for source in found.sources])
+        self.assertGreater(float(render_frame(found, "Piece", 0).sum()), 0.0)
         with self.assertRaises(FileError):
             relinked(lost, lost.sources[0].id, self.folder / "elsewhere" / "clip.mp4")
+
+    def test_a_picture_is_taken_by_its_name_where_it_is_there_and_shows(self) -> None:
+        kite, clip = self.sample().sources
+        gone = evolve(kite, id="gone", data=None)
+        font = evolve(read_source(next(FONT_FOLDER.glob("*.ttf"))), name="kite.ttf")
+        sample = evolve(self.sample(), sources=(font, gone, kite, clip))
+        for name, wanted in (("kite.png", kite), (" kite ", kite), (kite.id, kite), ("clip", clip)):
+            self.assertIs(source_for(sample, name, None), wanted)
+        (self.folder / "font.ttf").write_bytes(font.data or b"")
+        self.assertEqual((20, 20), (source_for(sample, "kite.png", self.art).width,) * 2)
+        (self.art / "wide.png").write_bytes(picture(80, 40))
+        self.assertEqual(80, source_for(sample, "wide.png", self.art).width)
+        for name, folder in (("wide.png", None), ("gone", None), ("../font.ttf", self.art)):
+            with self.assertRaises(SpiralisError, msg=name):
+                source_for(sample, name, folder)
+        with self.assertRaisesRegex(ModelError, "picture or footage is wanted"):
+            source_for(sample, "font.ttf", self.folder)
 
 
 class ReplaceTest(FilesTest):
