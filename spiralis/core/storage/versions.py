@@ -20,6 +20,8 @@ MOST = 10
 _OLDEST = 90 * 86_400
 #: All versions of one project together take no more than this, but for the newest one, in bytes.
 _ROOM = 1 << 30
+#: A version without its note goes when it is so old, in s.
+_UNFINISHED = 3600
 
 
 @frozen
@@ -100,4 +102,8 @@ def _prune(folder: Path) -> None:
         if place and (place >= MOST or taken > _ROOM or now - version.when > _OLDEST):
             version.path.unlink(missing_ok=True)
             version.path.with_suffix(".json").unlink(missing_ok=True)
+    for path in folder.glob(f"*{SUFFIX}"):
+        # Whatever ended while it kept a version left one that nobody is shown.
+        if not path.with_suffix(".json").exists() and now - path.stat().st_mtime > _UNFINISHED:
+            path.unlink(missing_ok=True)
 
