@@ -175,6 +175,27 @@ class FilesTest(WindowTest):
             self.window.files.open(path)
         self.assertIs(self.session.project, before)
 
+    def test_what_comes_in_while_a_file_is_written_is_not_lost_and_not_called_saved(self) -> None:
+        path = self.folder / "mine.spiralis"
+
+        def changing(work: Callable[[], object]) -> object:
+            made = work()
+            self.session.set_property("opacity", 40.0, ["words"])
+            return made
+
+        for name in ("Untitled", "Kites"):
+            self.session.edit_project("Name", evolve(self.session.project, name=name))
+            self.session.set_property("opacity", 70.0, ["words"])
+            with mock.patch.object(files, "beside", changing):
+                self.assertTrue(self.window.files.save_to(path))
+            self.assertEqual(40.0, self.value("words", "opacity"))
+            self.assertEqual("mine" if name == "Untitled" else name, self.session.project.name)
+            self.assertTrue(self.session.history.unsaved)
+            self.assertEqual(70.0, load(path).compositions[0].layer("words").track("opacity").value)
+            self.assertTrue(self.window.files.save_to(path))
+            self.assertFalse(self.session.history.unsaved)
+            self.assertEqual(40.0, load(path).compositions[0].layer("words").track("opacity").value)
+
     def test_unsaved_changes_are_asked_about(self) -> None:
         self.session.set_property("opacity", 5.0, ["words"])
         path = self.saved(sample_project())

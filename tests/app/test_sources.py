@@ -8,11 +8,13 @@ from pathlib import Path
 from unittest import mock
 
 import numpy as np
+from attrs import evolve
 from PyQt6.QtCore import QMimeData, QPointF, Qt, QTimer, QUrl
 from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QDialogButtonBox, QInputDialog
 
 from spiralis.app.project.import_dialog import Choices, ImportDialog, runs_in_question
+from spiralis.app.project.importing import Landing
 from spiralis.app.sources import listing as listing_module
 from spiralis.app.sources.entries import entries_of
 from spiralis.app.sources.listing import ENTRY, MIME
@@ -20,10 +22,11 @@ from spiralis.app.sources.refresh_dialog import RefreshDialog
 from spiralis.core.editing.importing import Gathered, gather
 from spiralis.core.editing.recolouring import colours_of
 from spiralis.core.editing.sources import linked
+from spiralis.core.media.sources import read_source
 from spiralis.core.model import Project
 from spiralis.core.raster.fonts import FONT_FOLDER
 from spiralis.core.storage import load
-from tests.app.harness import ALT, WindowTest
+from tests.app.harness import ALT, WindowTest, sample_project
 from tests.core.clips import encode
 from tests.core.drawings import DRAWINGS, svg
 from tests.core.samples import png_bytes
@@ -95,6 +98,34 @@ class BringingInTest(ArtworkTest):
         self.assertEqual(sorted(y.kind for y in self.session.layers), ["footage", "nested", "picture"])
         self.assertTrue(any("bad.svg" in sentence for sentence in self.said))
         self.assertEqual(self.session.history.undo_name, "Import 3 files")
+
+    def test_files_come_into_the_piece_and_the_project_in_which_they_were_asked_for(self) -> None:
+        first = self.session.composition_id
+        other = evolve(self.session.composition, id="other", name="Other")
+        self.session.edit_project("Another piece", self.session.project.with_composition(other))
+        red, font = self.file("red.png", colour_png((255, 0, 0))), next(FONT_FOLDER.glob("*.ttf"))
+        self.window.importer.bring([red])
+        self.window.importer.bring([font], Landing(words="words"))
+        self.session.show_composition("other")
+        self.session.edit_layers("Bare", lambda layer: layer, ["words"])
+        self.session.edit("Without words", lambda piece: evolve(piece, layers=piece.layers[:1]))
+        self.until(lambda: not self.window.importer.busy)
+        self.assertIn("red", [layer.name for layer in self.session.project.composition(first).layers])
+        self.assertEqual(1, len(self.session.composition.layers))
+        self.assertTrue(any("lies in" in note for note in self.notes), self.notes)
+        self.assertNotEqual("Inter", self.session.project.composition(first).layer("words").track("font").value)
+        # Words that go before their font is read.
+        self.session.show_composition(first)
+        self.window.importer.bring([font], Landing(words="words"))
+        self.session.select(["words"])
+        self.act("Delete")
+        self.until(lambda: not self.window.importer.busy)
+        self.window.importer.bring([red])
+        self.session.replace_project(sample_project(), None)
+        before = self.session.project
+        self.until(lambda: not self.window.importer.busy)
+        self.assertIs(self.session.project, before)
+        self.assertIn("red.png did not come in", self.said[-1])
 
     def test_the_dialog_offers_what_there_is_a_choice_about(self) -> None:
         found = gather([self.file("t.svg", DRAWINGS["transforms"])], Project())
@@ -342,8 +373,21 @@ class DrawerTest(ArtworkTest):
         places = [(x, y) for x in range(corner.x(), end.x()) for y in range(corner.y(), end.y())]
         alarmed = sum(image.pixelColor(*place).red() > 180 for place in places)
         self.assertGreater(alarmed, 100)
-        self.window.context.sources.relink(self.session.project.sources[0].id, moved)
+        lost = self.session.project.sources[0].id
+        spare = evolve(read_source(self.file("spare.png", colour_png((9, 9, 9)))), id="spare")
+        self.session.edit_project("More", evolve(self.session.project, sources=(*self.session.project.sources, spare)))
+        self.window.context.sources.relink(lost, moved)
+        renamed = evolve(spare, name="renamed meanwhile")
+        self.session.edit_project("Rename", self.session.project.with_changed(renamed))
         self.until(lambda: not self.session.project.sources[0].missing)
+        self.assertEqual("renamed meanwhile", self.session.project.source("spare").name)
+        found = self.session.project
+        self.session.undo()
+        self.window.context.sources.relink(lost, moved)
+        self.session.redo()
+        self.until(lambda: not self.window.context.sources.background.busy)
+        self.assertIs(self.session.project, found)
+        self.assertIn("changed meanwhile", self.said[-1])
         self.assertTrue(self.window.files.save_to(path))
         self.assertFalse(load(path).sources[0].missing)
 

@@ -210,7 +210,7 @@ class Files(QObject):
     def save_to(self, path: Path) -> bool:
         """Save to a file; a sentence says what went wrong, and then nothing has changed on disk."""
         session = self.session
-        project = session.project
+        project, version = session.project, session.version
         if self._guard.changed_meanwhile(path):
             answer = ask_about(self.window_, path)
             if answer is Answer.CANCEL:
@@ -226,13 +226,16 @@ class Files(QObject):
         except SpiralisError as error:
             session.failed.emit(str(error))
             return False
-        if project is not session.project:
-            session.edit_project("Name the project", project, locked_too=True)
+        # Nobody can do anything meanwhile, but files that were being read may have come.
+        untouched = session.version == version
+        if project.name != session.project.name:
+            session.edit_project("Name the project", evolve(session.project, name=project.name), locked_too=True)
         session.path = path
         self.keep_place()
         self._guard.took(path)
-        session.history.mark_saved()
-        self.keeping.saved()
+        session.history.mark_saved(session.version if untouched else version)
+        if untouched:
+            self.keeping.saved()
         self.keeping.keep_now("saved")
         self.savedChanged.emit()
         session.said.emit(f"Saved {path.name}.")

@@ -31,24 +31,28 @@ Place = tuple[float, float]
 
 @frozen
 class Landing:
-    """Where files come to lie: at a place of the frame, behind so many layers; ``words`` take a font as theirs."""
+    """Where files come to lie: at a place of the frame, behind so many layers; ``words`` take a font as theirs.
+
+    ``piece`` is the id of the composition, empty for the one that is on the canvas when they are asked for.
+    """
 
     at: Place | None = None
     index: int = 0
     words: str | None = None
+    piece: str = ""
 
 
 ANYWHERE = Landing()
 
 
-def _in_font(session: Session, project: Project, found: Gathered, words: str | None) -> Project:
+def _in_font(project: Project, piece_id: str, found: Gathered, words: str | None, frame: int) -> Project:
     """Return the project with a text layer set in the font that was brought in."""
     faces = [face for source in found.sources if source.sort.sets_words and (face := face_of(source)) is not None]
-    if words is None or not faces:
+    piece = project.composition(piece_id)
+    layer = piece.find(words) if words is not None else None
+    if layer is None or not faces:
         return project
-    piece = project.composition(session.composition_id)
-    family = faces[0].family
-    return project.with_composition(piece.with_layer(set_value(piece.layer(words), "font", family, session.frame)))
+    return project.with_composition(piece.with_layer(set_value(layer, "font", faces[0].family, frame)))
 
 
 class Importer(QObject):
@@ -84,13 +88,23 @@ class Importer(QObject):
             self.bring([path], choices=Choices("piece"))
 
     def bring(self, paths: Sequence[Path], landing: Landing = ANYWHERE, choices: Choices | None = None) -> None:
-        """Read files in the background, then bring them in; what fails is said in a sentence each."""
-        project = self.session.project
+        """Read files in the background, then bring them in; what fails is said in a sentence each.
+
+        They come into the piece that was on the canvas when they were asked for, and into no other project.
+        """
+        project, history = self.session.project, self.session.history
+        landing = evolve(landing, piece=landing.piece or self.session.composition_id)
         sequences = choices is None or choices.pictures == "footage"
-        self.background.run(
-            lambda: gather(paths, project, sequences, self.progressed.emit),
-            lambda found: self._take(found, paths, landing, choices),
-        )
+
+        def take(found: Gathered | Exception) -> None:
+            if self.session.history is history:
+                self._take(found, paths, landing, choices)
+            else:
+                names = paths[0].name if len(paths) == 1 else f"{len(paths)} files"
+                self.session.failed.emit(f"{names} did not come in: another project was opened meanwhile.")
+                self.finished.emit()
+
+        self.background.run(lambda: gather(paths, project, sequences, self.progressed.emit), take)
 
     def start_project(self, paths: Sequence[Path], files: Files) -> None:
         """Make a new project of artwork: a piece a layered file, and one for everything else."""
@@ -138,14 +152,15 @@ class Importer(QObject):
 
     def _apply(self, found: Gathered, landing: Landing, choices: Choices) -> None:
         session = self.session
+        piece_id = landing.piece if session.project.find(landing.piece) is not None else session.composition_id
         try:
             if choices.layered in ("piece", "replace") and found.layered:
-                self._whole_pieces(found, choices)
+                self._whole_pieces(found, choices, piece_id)
                 found = Gathered(found.sources)
                 if not found.sources:
                     return
             imported = brought_in(
-                session.project, session.composition_id, found, landing.at, choices.layered, choices.nested,
+                session.project, piece_id, found, landing.at, choices.layered, choices.nested,
                 choices.pictures == "flipbook", landing.index,
             )  # fmt: skip
         except SpiralisError as error:
@@ -153,14 +168,17 @@ class Importer(QObject):
             return
         names = [source.name for source in found.sources] + [path.name for path, _ in found.layered]
         step = f"Import {names[0]}" if len(names) == 1 else f"Import {len(names)} files"
-        session.edit_project(step, _in_font(session, imported.project, found, landing.words))
-        if imported.layers:
+        session.edit_project(step, _in_font(imported.project, piece_id, found, landing.words, session.frame))
+        if imported.layers and piece_id == session.composition_id:
             session.select(imported.layers)
+        elif imported.layers:
+            name = session.project.composition(piece_id).name
+            session.said.emit(f"What came in lies in “{name}”, where it was asked for.")
         self._say_notes(imported.notes)
 
-    def _whole_pieces(self, found: Gathered, choices: Choices) -> None:
+    def _whole_pieces(self, found: Gathered, choices: Choices, piece_id: str) -> None:
         session = self.session
-        old = session.composition
+        old = session.project.composition(piece_id)
         for path, layered in found.layered:
             if choices.layered == "replace":
                 project = replace_content(session.project, old, layered, str(path), choices.nested)

@@ -233,13 +233,18 @@ class SourceActions(QObject):
     def relink(self, source_id: str, path: Path) -> None:
         """Find a missing file again; others that were missing are looked for in its folder."""
         project = self.session.project
-        self.background.run(lambda: relinked(project, source_id, path), lambda found: self._relinked(path, found))
+        self.background.run(
+            lambda: relinked(project, source_id, path), lambda found: self._relinked(project, source_id, path, found)
+        )
 
-    def _relinked(self, path: Path, found: tuple[Project, int] | Exception) -> None:
+    def _relinked(self, asked: Project, source_id: str, path: Path, found: tuple[Project, int] | Exception) -> None:
         if isinstance(found, Exception):
             self.session.failed.emit(str(found))
+        elif self.session.project.source(source_id) is not asked.source(source_id):
+            self.session.failed.emit(f"{path.name} was not taken, for what was missing was changed meanwhile.")
         else:
-            fresh = {source.id: source for source in found[0].sources}
+            # Only what was found: all else may have changed while it was looked for.
+            fresh = {source.id: source for source in found[0].sources if asked.source(source.id) is not source}
             self.edit(
                 f"Relink {path.name}",
                 lambda project: evolve(project, sources=tuple(fresh.get(s.id, s) for s in project.sources)),

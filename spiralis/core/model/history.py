@@ -82,9 +82,9 @@ class History:
         self._index = min(len(self._versions) - 1, self._index + 1)
         return self.current
 
-    def mark_saved(self) -> None:
-        """Remember the current version as the one on disk."""
-        self._saved = self.current.serial
+    def mark_saved(self, serial: int | None = None) -> None:
+        """Remember a version, the current one by default, as the one on disk."""
+        self._saved = self.current.serial if serial is None else serial
 
     @property
     def unsaved(self) -> bool:
