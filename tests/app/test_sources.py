@@ -9,9 +9,10 @@ from unittest import mock
 
 import numpy as np
 from attrs import evolve
-from PyQt6.QtCore import QMimeData, QPointF, Qt, QTimer, QUrl
+from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QTimer, QUrl
 from PyQt6.QtGui import QGuiApplication
-from PyQt6.QtWidgets import QDialogButtonBox, QInputDialog
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QInputDialog
 
 from spiralis.app.project.import_dialog import Choices, ImportDialog, runs_in_question
 from spiralis.app.project.importing import Landing
@@ -26,7 +27,7 @@ from spiralis.core.media.sources import read_source
 from spiralis.core.model import Project
 from spiralis.core.raster.fonts import FONT_FOLDER
 from spiralis.core.storage import load
-from tests.app.harness import ALT, WindowTest, sample_project
+from tests.app.harness import ALT, LEFT, NONE, WindowTest, sample_project
 from tests.core.clips import encode
 from tests.core.drawings import DRAWINGS, svg
 from tests.core.samples import png_bytes
@@ -126,6 +127,38 @@ class BringingInTest(ArtworkTest):
         self.until(lambda: not self.window.importer.busy)
         self.assertIs(self.session.project, before)
         self.assertIn("red.png did not come in", self.said[-1])
+
+    def test_files_wait_while_something_is_dragged_or_a_dialog_is_open(self) -> None:
+        red, green = (self.file(f"{n}.png", colour_png((n == "red", 9, 9))) for n in ("red", "green"))
+        canvas, count = self.editor.canvas, len(self.session.composition.layers)
+        self.session.select(["square"])
+        self.settle()
+        handle = self.window.windowHandle()
+        start = canvas.mapTo(self.window, self.on_canvas(*self.value("square", "position")).toPoint())
+        QTest.mousePress(handle, LEFT, NONE, start)
+        QTest.mouseMove(handle, start + QPoint(20, 0))
+        self.window.importer.bring([red])
+        self.settle(0.4)
+        self.assertTrue(self.window.importer.busy)
+        QTest.mouseMove(handle, start + QPoint(60, 0))
+        self.settle()
+        self.assertEqual(count, len(self.session.composition.layers))
+        QTest.mouseRelease(handle, LEFT, NONE, start + QPoint(60, 0))
+        self.until(lambda: not self.window.importer.busy)
+        self.assertEqual(count + 1, len(self.session.composition.layers))
+        self.assertEqual(["red"], [layer.name for layer in self.session.layers])
+        dialog = QDialog(self.window)
+        dialog.setModal(True)
+        dialog.show()
+        self.window.importer.bring([green])
+        self.settle(0.4)
+        self.assertEqual(count + 1, len(self.session.composition.layers))
+        dialog.close()
+        self.until(lambda: not self.window.importer.busy)
+        self.assertEqual(["green"], [layer.name for layer in self.session.layers])
+        self.act("Undo")
+        self.act("Undo")
+        self.assertEqual("Move Square", self.session.history.undo_name)
 
     def test_the_dialog_offers_what_there_is_a_choice_about(self) -> None:
         found = gather([self.file("t.svg", DRAWINGS["transforms"])], Project())

@@ -64,7 +64,7 @@ class Importer(QObject):
     def __init__(self, session: Session, window: QWidget) -> None:
         super().__init__(window)
         self.session, self.window_ = session, window
-        self.background = Background(self)
+        self.background = Background(self, change=True)
         self.ask: Callable[[Gathered], Choices | None] = self._ask
         self.progressed.connect(self._say_progress)
 

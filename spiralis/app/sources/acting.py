@@ -46,7 +46,7 @@ class SourceActions(QObject):
     def __init__(self, session: Session, importer: Importer, window: QWidget) -> None:
         super().__init__(window)
         self.session, self.importer, self.window_ = session, importer, window
-        self.background = Background(self)
+        self.background = Background(self, change=True)
         self.remaking = Remaking(session, self)
         self.rereading = Rereading(self, window)
 

@@ -17,7 +17,7 @@ class Remaking(QObject):
     def __init__(self, session: Session, parent: QObject) -> None:
         super().__init__(parent)
         self.session = session
-        self.background = Background(self)
+        self.background = Background(self, change=True)
 
     def after(self, old: Source | None, source_id: str) -> None:
         """Make anew what was made of a source that took the place of ``old``."""

@@ -14,10 +14,19 @@ from weakref import WeakSet, WeakValueDictionary
 import numpy as np
 from PyQt6 import sip
 from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QPixmap
+from PyQt6.QtGui import QGuiApplication, QPixmap
+from PyQt6.QtWidgets import QApplication
 
 from spiralis.app.widgets.images import as_image
 from spiralis.app.work.beside import rest_meanwhile
+
+#: So often, in ms, it is looked whether a hand is free again.
+_LOOK = 100
+
+
+def hand_is_busy() -> bool:
+    """Whether something is being dragged, or a dialog waits for an answer: both go on from the project as it was."""
+    return QGuiApplication.mouseButtons() != Qt.MouseButton.NoButton or QApplication.activeModalWidget() is not None
 
 
 class _Threads:
@@ -88,12 +97,20 @@ def _post() -> _Post:
 
 
 class Background(QObject):
-    """Runs work in threads of its own; ``done`` is called with the result in the window's thread."""
+    """Runs work in threads of its own; ``done`` is called with the result in the window's thread.
+
+    Where results ``change`` the project they wait until no hand is busy with it, and come in their order.
+    """
 
     _count = count()
 
-    def __init__(self, parent: QObject, threads: int = 1) -> None:
+    def __init__(self, parent: QObject, threads: int = 1, change: bool = False) -> None:
         super().__init__(parent)
+        self._change = change
+        self._held: list[tuple[int, Any]] = []
+        self._look = QTimer(self)
+        self._look.setInterval(_LOOK)
+        self._look.timeout.connect(self._hand_over_held)
         self._own, self._post = next(self._count), _post()
         self._post.takers[self._own] = self
         self._pool = _Threads(threads)
@@ -135,8 +152,17 @@ class Background(QObject):
 
     def hand_over(self, number: int, result: Any) -> None:
         """Take a result, in the window's thread."""
-        self._begun.discard(number)
-        self._waiting.pop(number)(result)
+        self._held.append((number, result))
+        self._hand_over_held()
+
+    def _hand_over_held(self) -> None:
+        while self._held and not (self._change and hand_is_busy()):
+            number, result = self._held.pop(0)
+            self._begun.discard(number)
+            self._waiting.pop(number)(result)
+            if sip.isdeleted(self):
+                return
+        (self._look.start if self._held else self._look.stop)()
 
 
 class SmallPictures(QObject):
