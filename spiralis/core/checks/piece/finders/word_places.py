@@ -15,12 +15,12 @@ _CLEAR = 0.85
 _SLACK = 0.004
 
 
-def _resting(case: PieceCase, reader: Reader) -> list[Seen]:
+def _resting(reader: Reader) -> list[Seen]:
     """Return how words are seen while they are clear and stand still."""
     found = []
     for before, seen in zip(reader.seen, reader.seen[1:], strict=False):
         moved = max(abs(a - b) for a, b in zip(before.box, seen.box, strict=True))
-        if seen.opacity >= _CLEAR and moved < 0.5 and seen.frame - before.frame <= len(case.frames):
+        if seen.opacity >= _CLEAR and moved < 0.5:
             found.append(seen)
     return found
 
@@ -55,7 +55,7 @@ def _find(case: PieceCase) -> Iterator[Cause]:
                 f"{reader.told} is {largest.size * phone:.1f} px high on a phone, where {SMALLEST:.0f} px is the least "
                 "that is read.", own, (largest.frame, largest.frame),
             )  # fmt: skip
-        resting = _resting(case, reader)
+        resting = _resting(reader)
         if not resting:
             continue
         frames = resting[0].frame, resting[-1].frame
