@@ -257,15 +257,23 @@ class Session(QObject):
 
     def undo(self) -> None:
         """Take back the last step, and choose what was chosen before it."""
-        self._chosen[self.version] = self.selected
-        self.history.undo()
-        self._settle(self._chosen.get(self.version))
+        self._step(self.history.undo, f"“{self.history.undo_name}” was undone")
 
     def redo(self) -> None:
         """Bring back the step that was undone last, and choose what was chosen after it."""
+        self._step(self.history.redo, f"“{self.history.redo_name}” was done again")
+
+    def _step(self, step: Callable[[], object], what: str) -> None:
+        """Go to another version and choose what was chosen there; where nothing of it is on the canvas, say ``what``
+        happened in which composition."""
+        before, piece_id = self.project, self.composition_id
         self._chosen[self.version] = self.selected
-        self.history.redo()
+        step()
         self._settle(self._chosen.get(self.version))
+        if self.project.find(piece_id) is before.find(piece_id):
+            elsewhere = [piece for piece in self.project.compositions if before.find(piece.id) is not piece]
+            if elsewhere:
+                self.said.emit(f"{what} in “{elsewhere[0].name}”.")
 
     def select(self, ids: Iterable[str], keys: Iterable[KeyRef] = ()) -> None:
         """Choose layers, and keys among their threads."""

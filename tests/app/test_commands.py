@@ -112,6 +112,26 @@ class CommandsTest(WindowTest):
         QTest.keyClick(self.editor.canvas, Qt.Key.Key_Space)
         self.assertFalse(self.window.player.playing)
 
+    def test_what_is_undone_in_another_piece_is_said(self) -> None:
+        notes: list[str] = []
+        self.session.said.connect(notes.append)
+        here = self.session.composition_id
+        other = evolve(self.session.composition, id="other", name="Other")
+        self.session.edit_project("Another piece", self.session.project.with_composition(other))
+        self.session.set_property("opacity", 40.0, ["words"])
+        self.act("Undo")
+        self.act("Redo")
+        self.assertEqual([], notes)
+        self.session.show_composition("other")
+        self.act("Undo")
+        self.act("Redo")
+        name = self.session.project.composition(here).name
+        step = self.session.history.undo_name
+        self.assertEqual([f"“{step}” was undone in “{name}”.", f"“{step}” was done again in “{name}”."], notes)
+        self.act("Undo")
+        self.act("Undo")
+        self.assertEqual(3, len(notes), "the piece itself went: that is seen")
+
     def test_undo_and_redo_name_their_steps(self) -> None:
         self.session.set_property("opacity", 40.0, ["words"])
         self.assertEqual(self.window.actions_["Undo"].text(), "&Undo: Opacity of Words")
