@@ -20,6 +20,7 @@ from spiralis.app.commands.pressing import press_focused
 from spiralis.app.commands.shortcuts import ShortcutsWindow
 from spiralis.app.fillin.page import FillInPage
 from spiralis.app.help.first_steps import FirstSteps
+from spiralis.app.project.copying import shown_name
 from spiralis.app.project.files import Files
 from spiralis.app.project.importing import Importer
 from spiralis.app.project.recent_menu import RecentMenu
@@ -165,7 +166,7 @@ class Window(QMainWindow):
         self.player.stop()
         self.fill_in.end()
         self.start.refresh()
-        self.start.offer_back(self.files.shown_name if self.files.has_piece else None)
+        self.start.offer_back(shown_name(self.session) if self.files.has_piece else None)
         self.pages.setCurrentIndex(0)
         self.editor.piece_bar.hide()
         self.start.setFocus()
@@ -237,7 +238,7 @@ class Window(QMainWindow):
         self._name_steps()
 
     def _name_window(self) -> None:
-        name = self.files.shown_name
+        name = shown_name(self.session)
         star = "*" if self.session.history.unsaved else ""
         self.setWindowTitle(f"{name}{star} — Spiralis" if self.editing else "Spiralis")
 

@@ -157,7 +157,7 @@ class VersionsTest(WindowTest):
         self.window.files.save_to(path)
         self.until(lambda: bool(self.saved_versions()))
         with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(out), "")):
-            self.window.files.ask_version_copy(versions(path, self.session.project)[0].path)
+            self.window.files.copies.ask_version(versions(path, self.session.project)[0].path)
         self.assertEqual(load(out).compositions, self.session.project.compositions)
 
     def test_going_back_to_the_file_keeps_what_was_unsaved(self) -> None:

@@ -130,9 +130,9 @@ class FilesTest(WindowTest):
         piece = load(copy).compositions[0]
         self.assertEqual(piece.layer("words").track("opacity").value, 40.0)
         self.assertEqual(load(path).compositions[0].layer("words").track("opacity").value, 100.0)
-        self.window.files.copy_to(path)
+        self.window.files.copies.write(path)
         self.assertIn("open file itself", self.said[-1])
-        self.window.files.copy_to(self.folder / "none" / "a.spiralis")
+        self.window.files.copies.write(self.folder / "none" / "a.spiralis")
         self.assertIn("none", self.said[-1])
 
     def test_back_to_the_saved_file_asks_first(self) -> None:
@@ -157,6 +157,53 @@ class FilesTest(WindowTest):
             self.act("Back to the saved file")
         self.assertEqual(self.session.composition.layer("words").track("opacity").value, 100.0)
         self.assertFalse(self.session.history.unsaved)
+
+    def test_where_the_saved_file_cannot_be_read_the_work_stays_unsaved(self) -> None:
+        path = self.folder / "mine.spiralis"
+        self.assertTrue(self.window.files.save_to(path))
+        self.session.set_property("opacity", 40.0, ["words"])
+        path.unlink()
+        with mock.patch.object(files.Files, "_may_revert", return_value=True):
+            self.act("Back to the saved file")
+        self.assertIn("is not there", self.said[-1])
+        self.assertEqual(40.0, self.value("words", "opacity"))
+        self.assertTrue(self.session.history.unsaved)
+
+    def test_the_open_file_opened_again_and_saved_on_the_way_shows_what_was_saved(self) -> None:
+        path = self.folder / "mine.spiralis"
+        self.assertTrue(self.window.files.save_to(path))
+        buttons = QMessageBox.StandardButton
+        ways = ((buttons.Save, 40.0), (buttons.Discard, 40.0), (buttons.Cancel, 42.0))
+        for number, (answer, shown) in enumerate(ways):
+            self.session.set_property("opacity", 40.0 + number, ["words"])
+            with mock.patch.object(QMessageBox, "exec", return_value=answer):
+                self.window.files.open(path)
+            self.assertEqual(shown, self.value("words", "opacity"))
+            self.assertEqual(answer == buttons.Cancel, self.session.history.unsaved)
+            self.assertEqual(40.0, load(path).compositions[0].layer("words").track("opacity").value)
+
+    def test_a_version_is_written_whole_or_not_at_all_and_never_over_the_open_file(self) -> None:
+        path, other = self.folder / "mine.spiralis", self.folder / "other.spiralis"
+        self.assertTrue(self.window.files.save_to(path))
+        before = path.read_bytes()
+        version = self.saved(sample_project(), "version.spiralis")
+        other.write_bytes(b"what was there")
+
+        def write(to: Path) -> None:
+            with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(to), "")):
+                self.window.files.copies.ask_version(version)
+
+        write(path)
+        self.assertIn("is the open file itself", self.said[-1])
+        self.assertEqual(before, path.read_bytes())
+        with mock.patch("os.fsync", side_effect=OSError(28, "No space left on device")):
+            write(other)
+        self.assertIn("other.spiralis", self.said[-1])
+        self.assertEqual(b"what was there", other.read_bytes())
+        write(other)
+        self.assertEqual(version.read_bytes(), other.read_bytes())
+        self.assertEqual(["mine.spiralis", "other.spiralis", "version.spiralis"],
+                         sorted(p.name for p in self.folder.iterdir()))  # fmt: skip
 
     def test_saving_where_one_may_not_is_a_sentence(self) -> None:
         self.assertFalse(self.window.files.save_to(Path("/proc/a.spiralis")))

@@ -31,7 +31,7 @@ MENUS: dict[str, Entries] = {
         None,
         Command("Save", lambda w: w.files.save(), _Key.Save, keeps=True, fills=True),
         Command("Save as…", lambda w: w.files.ask_save(), _Key.SaveAs, keeps=True, fills=True),
-        Command("Save a copy…", lambda w: w.files.ask_copy(), fills=True),
+        Command("Save a copy…", lambda w: w.files.copies.ask(), fills=True),
         Command("Back to the saved file", lambda w: w.files.revert()),
         Command("Versions…", lambda w: w.windows.show_versions(w.files), "Ctrl+Alt+Z"),
         None,

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import shutil
 from collections.abc import Callable
 from fractions import Fraction
 from functools import partial
@@ -13,24 +12,21 @@ from attrs import evolve
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QMessageBox, QWidget
 
+from spiralis.app.project.copying import FILTER, Copies, ask_path, save_seen
 from spiralis.app.project.guarding import Answer, Guard, ask_about, free_name
 from spiralis.app.project.keeping import Keeping
 from spiralis.app.project.places import keep_place, place_of
 from spiralis.app.project.recent import remember
 from spiralis.app.session import Session
-from spiralis.app.widgets.file_dialogs import ask_open, ask_save
+from spiralis.app.widgets.file_dialogs import ask_open
 from spiralis.app.work.beside import beside
 from spiralis.app.work.collecting import expect_no_cycles
 from spiralis.core.errors import SpiralisError
-from spiralis.core.media.files import check_target
 from spiralis.core.model import Composition, Project
 from spiralis.core.raster.fonts import missing_families
-from spiralis.core.storage import load, save
-from spiralis.core.storage.project_file import SUFFIX, small_png
+from spiralis.core.storage import load
 from spiralis.core.storage.recovery import Recovered, left_behind
 from spiralis.core.warm import warm_easing
-
-_FILTER = f"Spiralis projects (*{SUFFIX})"
 
 
 def empty_project() -> Project:
@@ -55,6 +51,7 @@ class Files(QObject):
         #: Gives what the canvas shows, premultiplied uint8 (h, w, 4), for the file's thumbnail.
         self.picture: Callable[[], np.ndarray | None] = lambda: None
         self.keeping = Keeping(self, session, lambda: self.picture())
+        self.copies = Copies(session, window, lambda: self.picture())
         session.projectChanged.connect(self.savedChanged)
 
     def new(self, piece: Composition) -> None:
@@ -86,21 +83,32 @@ class Files(QObject):
 
     def ask_open(self) -> None:
         """Ask for a project and open it."""
-        path = ask_open(self.window_, "projects", "Open a project", _FILTER)
+        path = ask_open(self.window_, "projects", "Open a project", FILTER)
         if path is not None:
             self.open(path)
 
     def open(self, path: Path) -> bool:
         """Open a project; where it cannot be read the open one stays and a sentence says why."""
+        project, version = self._read(path), self.session.history.saved
+        if project is None or not self.may_leave():
+            return False
+        if self.session.history.saved != version:
+            # What was open was saved on the way, to this very file perhaps.
+            project = self._read(path)
+        return project is not None and self._show_opened(project, path)
+
+    def _read(self, path: Path) -> Project | None:
+        """Return a project as it is in its file; None where a sentence said why it cannot be read."""
         try:
             project = beside(lambda: load(path))
             if not project.compositions:
                 raise SpiralisError(f"“{path.name}” holds no composition, so there is nothing to show.")
         except SpiralisError as error:
             self.session.failed.emit(str(error))
-            return False
-        if not self.may_leave():
-            return False
+            return None
+        return project
+
+    def _show_opened(self, project: Project, path: Path) -> bool:
         self._show(project, path)
         remember(path)
         fonts = missing_families(project)
@@ -138,40 +146,8 @@ class Files(QObject):
 
     def ask_save(self) -> bool:
         """Ask for a name and save."""
-        path = self._ask_path("Save the project", "")
+        path = ask_path(self.window_, self.session, "Save the project")
         return path is not None and self.save_to(path)
-
-    def ask_copy(self) -> None:
-        """Ask for a name and save a copy there; what is open stays the file that it is."""
-        path = self._ask_path("Save a copy", "-copy")
-        if path is not None:
-            self.copy_to(path)
-
-    def copy_to(self, path: Path) -> None:
-        """Save a copy; a sentence says what went wrong, and then nothing has changed on disk."""
-        if self.session.path is not None and path.resolve() == self.session.path.resolve():
-            self.session.failed.emit(f"“{path.name}” is the open file itself; give the copy another name.")
-            return
-        try:
-            beside(partial(_save, self.session.project, path, self.picture(), copy=True))
-        except SpiralisError as error:
-            self.session.failed.emit(str(error))
-            return
-        self.session.said.emit(f"Saved a copy as {path.name}; {self.shown_name} is still open.")
-
-    def ask_version_copy(self, version: Path) -> None:
-        """Ask for a name and write one of the versions there."""
-        path = self._ask_path("Write this version", "-earlier")
-        if path is None:
-            return
-        try:
-            check_target(path)
-            shutil.copyfile(version, path)
-        except (SpiralisError, OSError) as error:
-            said = str(error) if isinstance(error, SpiralisError) else f"“{path}” may not be written to."
-            self.session.failed.emit(said)
-            return
-        self.session.said.emit(f"Wrote the version as {path.name}.")
 
     def revert(self) -> None:
         """Go back to the file as it was saved last, after asking."""
@@ -181,9 +157,10 @@ class Files(QObject):
             return
         if self.session.history.unsaved and not self._may_revert(path):
             return
-        self.keeping.keep_now("before going back")
-        self.session.history.mark_saved()
-        self.open(path)
+        project = self._read(path)
+        if project is not None:
+            self.keeping.keep_now("before going back")
+            self._show_opened(project, path)
 
     def _may_revert(self, path: Path) -> bool:
         box = QMessageBox(self.window_)
@@ -195,17 +172,6 @@ class Files(QObject):
         box.addButton("Leave it", QMessageBox.ButtonRole.RejectRole)
         box.exec()
         return box.clickedButton() is go_on
-
-    @property
-    def shown_name(self) -> str:
-        """What the open project is called: by its file, where it has one."""
-        return self.session.path.name if self.session.path is not None else self.session.project.name
-
-    def _ask_path(self, title: str, ending: str) -> Path | None:
-        usual = Path(self.session.path or f"{self.session.project.name.lower().replace(' ', '-')}{SUFFIX}")
-        start = str(usual.with_name(f"{usual.stem}{ending}{SUFFIX}"))
-        path = ask_save(self.window_, "projects", title, start, _FILTER)
-        return path if path is None or path.suffix.lower() == SUFFIX else path.with_name(path.name + SUFFIX)
 
     def save_to(self, path: Path) -> bool:
         """Save to a file; a sentence says what went wrong, and then nothing has changed on disk."""
@@ -222,7 +188,7 @@ class Files(QObject):
         if project.name == "Untitled":
             project = evolve(project, name=path.stem)
         try:
-            beside(partial(_save, project, path, self.picture()))
+            beside(partial(save_seen, project, path, self.picture()))
         except SpiralisError as error:
             session.failed.emit(str(error))
             return False
@@ -230,6 +196,7 @@ class Files(QObject):
         untouched = session.version == version
         if project.name != session.project.name:
             session.edit_project("Name the project", evolve(session.project, name=project.name), locked_too=True)
+        remember(path)
         session.path = path
         self.keep_place()
         self._guard.took(path)
@@ -242,11 +209,11 @@ class Files(QObject):
         return True
 
     def _open_theirs(self, path: Path) -> None:
-        """Show what somebody else wrote to a file, in place of what is open."""
-        try:
-            self._show(beside(lambda: load(path)), path)
-        except SpiralisError as error:
-            self.session.failed.emit(str(error))
+        """Show what somebody else wrote to a file, in place of what is open, which stays among the versions."""
+        project = self._read(path)
+        if project is not None:
+            self.keeping.keep_now("before opening what somebody else saved")
+            self._show_opened(project, path)
 
     def may_leave(self) -> bool:
         """Ask about unsaved changes; False where the person wants to stay."""
@@ -321,9 +288,3 @@ class Files(QObject):
         self.keep_place()
         self._guard.release()
         self.keeping.close()
-
-
-def _save(project: Project, path: Path, seen: np.ndarray | None, copy: bool = False) -> None:
-    save(project, path, small_png(seen) if seen is not None else None)
-    if not copy:
-        remember(path)

@@ -166,7 +166,7 @@ class Windows:
 
     def show_versions(self, files: Files) -> None:
         """Show earlier states of the project."""
-        VersionsWindow(self.parent, self.session, files.ask_version_copy).open()
+        VersionsWindow(self.parent, self.session, files.copies.ask_version).open()
 
     def show_format(self) -> None:
         """Ask for another format of the composition."""

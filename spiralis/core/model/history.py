@@ -87,6 +87,11 @@ class History:
         self._saved = self.current.serial if serial is None else serial
 
     @property
+    def saved(self) -> int:
+        """The serial number of the version on disk."""
+        return self._saved
+
+    @property
     def unsaved(self) -> bool:
         """Whether the current version differs from the one on disk."""
         return self.current.serial != self._saved
