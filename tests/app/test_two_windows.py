@@ -15,6 +15,7 @@ from spiralis.app.session import Session
 from spiralis.app.window import Window
 from spiralis.core.storage import load, save
 from spiralis.core.storage.recovery import Journal, Recovered
+from spiralis.core.storage.versions import versions
 from tests.app.harness import WindowTest, sample_project
 
 
@@ -103,6 +104,9 @@ class TwoWindowsTest(WindowTest):
         self.assertEqual(self.opacity(self.path), 11.0)
         self.assertEqual(self.value("words", "opacity"), 11.0)
         self.assertFalse(self.session.history.unsaved)
+        self.until(lambda: bool(versions(self.path, self.session.project)))
+        kept = versions(self.path, self.session.project)[0]
+        self.assertEqual(22.0, kept.load().compositions[0].layer("words").track("opacity").value)
 
     def recovered(self, age: float) -> None:
         """Recover a copy of unsaved work that was written so many seconds before the file was saved last."""

@@ -24,7 +24,7 @@ class Answer(Enum):
 _EXPLAINED = {
     Answer.KEEP_BOTH: "Saves yours under another name beside it",
     Answer.REPLACE: "Saves yours over what was written there",
-    Answer.OPEN_THEIRS: "Lets go of your unsaved changes and shows what was written there",
+    Answer.OPEN_THEIRS: "Shows what was written there; your unsaved changes stay among the versions",
     Answer.CANCEL: "Saves nothing now",
 }
 
