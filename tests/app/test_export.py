@@ -14,8 +14,10 @@ from PyQt6.QtWidgets import QFileDialog, QMessageBox
 
 from spiralis.app.export.feed import FeedPreview
 from spiralis.app.export.queue import DONE, FAILED, PAUSED, STOPPED, WAITING
+from spiralis.app.export.window import ExportWindow
 from spiralis.app.library.targets import OWN_TARGETS
 from spiralis.core.media.exporters import exporters, video
+from spiralis.core.model import Layer
 from spiralis.core.storage.parts import parts_root
 from tests.app.harness import WindowTest
 
@@ -73,6 +75,49 @@ class WindowOfExportTest(ExportTest):
         result = self.written(export, "small.mp4")
         self.assertLessEqual(result.path.stat().st_size, 40_000)
         self.assertEqual(result.frames, self.session.composition.length)
+
+    def test_it_writes_the_piece_as_it_is_now(self) -> None:
+        export = self.shown("png")
+        settings = export.settings
+        self.session.go_to(7)
+        self.click(export.cards["mp4"])
+        self.enter_number(settings.first, "3")
+        last = settings.last.value
+        ground = Layer("Red", "shape", 0, 50, id="red").with_values(
+            form="rectangle", size=(400.0, 400.0), fill=(1.0, 0.0, 0.0, 1.0), position=(200.0, 200.0))  # fmt: skip
+        self.session.edit("Red", lambda piece: evolve(
+            piece, name="Renamed", width=400, height=400, length=50, layers=(ground, *piece.layers)))  # fmt: skip
+        self.settle()
+        self.assertIn("Renamed · 400 × 400", export.subject.text())
+        self.assertEqual("Export Renamed", export.windowTitle())
+        self.assertEqual((400, 400), settings.size)
+        self.assertEqual((3, last if last < 49 else 49), (settings.first.value, settings.last.value))
+        self.click(export.cards["png"])
+        # Another piece on the canvas changes nothing here: neither which piece nor which of its frames.
+        other = evolve(self.session.composition, id="other", name="Other", length=60, layers=())
+        self.session.edit_project("Another", self.session.project.with_composition(other))
+        self.session.show_composition("other")
+        self.session.go_to(55)
+        self.assertEqual((7, 8), settings.span)
+        self.written(export, "frame.png")
+        with Image.open(self.folder / "frame.png") as image:
+            self.assertEqual(((400, 400), (255, 0, 0)), (image.size, image.convert("RGB").getpixel((200, 200))))
+        # Its own size is kept by what was set, and the window of another piece takes its place.
+        settings.show_size(100, 80)
+        self.session.edit_project("Larger", self.session.project.with_composition(
+            evolve(self.session.project.composition(export.piece.id), width=500)))  # fmt: skip
+        self.assertEqual((100, 80), settings.size)
+        first = export.piece.id
+        self.act("Export…")
+        self.assertEqual(1, sum(w.isVisible() for w in self.window.findChildren(ExportWindow)))
+        self.assertEqual("Export Other", self.window.windows.export.windowTitle())
+        self.act("Export…")
+        self.assertEqual("Export Other", self.window.windows.export.windowTitle())
+        # Where the piece goes there is nothing to write.
+        self.session.show_composition(first)
+        self.session.edit_project("Without", evolve(self.session.project, compositions=tuple(
+            piece for piece in self.session.project.compositions if piece.id != "other")))  # fmt: skip
+        self.assertFalse(self.window.windows.export.isVisible())
 
     def test_settings_show_where_they_matter(self) -> None:
         export = self.shown("mp4")

@@ -13,7 +13,7 @@ from spiralis.app.style import icon
 from spiralis.app.widgets.fields import CheckBox, ListField, NumberField
 from spiralis.core.media.exporters import Exporter
 from spiralis.core.media.framing import HOWS, Framing
-from spiralis.core.model import Kind, Parameter
+from spiralis.core.model import Composition, Kind, Parameter
 
 Field = NumberField | QComboBox | QCheckBox
 
@@ -27,6 +27,7 @@ class ExportSettings(QScrollArea):
     def __init__(self, session: Session, kind: Exporter) -> None:
         super().__init__()
         self.session, self.piece, self.kind = session, session.composition, kind
+        self._playhead = session.frame
         self.see_through = False
         #: What was set for each kind of file, so that looking at another one loses nothing.
         self.kept: dict[str, dict[str, object]] = {}
@@ -85,6 +86,24 @@ class ExportSettings(QScrollArea):
         return field
 
     # -- showing -----------------------------------------------------------------------------------------
+
+    def follow(self, piece: Composition) -> None:
+        """Take the piece as it is now: what was its own size and frames stays so, what was set otherwise stays."""
+        old, self.piece = self.piece, piece
+        (first, last), (old_first, old_last) = piece.span, old.span
+        own = self.size == (old.width, old.height)
+        for field, now, was, value in (
+            (self.first, self.first.value, old_first, first), (self.last, self.last.value, old_last - 1, last - 1),
+        ):  # fmt: skip
+            field.maximum = piece.length - 1
+            field.show_value(value if now == was else min(now or 0.0, piece.length - 1))
+        self.width_field.whole, self.height_field.whole = piece.width, piece.height
+        self.rate.words = {0.0: f"{float(piece.rate):.4g} fps"}
+        self.rate.show_value(self.rate.value)
+        if own:
+            self.show_size(piece.width, piece.height)
+        else:
+            self._refresh()
 
     def show_kind(self, kind: Exporter) -> None:
         """Show the fields of a kind of file; what is common to all keeps its values."""
@@ -196,10 +215,18 @@ class ExportSettings(QScrollArea):
         return self.kind.many_files and self.single.isChecked()
 
     @property
+    def playhead(self) -> int:
+        """The frame under the playhead, or where it was when another piece came onto the canvas."""
+        if self.session.composition_id == self.piece.id:
+            self._playhead = self.session.frame
+        return min(self._playhead, self.piece.length - 1)
+
+    @property
     def span(self) -> tuple[int, int]:
         """The frames to write, half open; empty where the last comes before the first."""
         if self.one_frame:
-            return self.session.frame, self.session.frame + 1
+            frame = self.playhead
+            return frame, frame + 1
         return int(self.first.value or 0), int(self.last.value or 0) + 1
 
     @property

@@ -33,6 +33,7 @@ from spiralis.app.widgets.file_dialogs import ask_save, folder_of
 from spiralis.app.widgets.preferences import preferred
 from spiralis.app.work.background import Background
 from spiralis.app.work.renderers import RENDERERS
+from spiralis.app.work.soon import Soon
 from spiralis.core.arithmetic import size_text
 from spiralis.core.errors import SpiralisError
 from spiralis.core.media.exporters import (
@@ -48,15 +49,17 @@ from spiralis.core.media.fitting import Candidate
 from spiralis.core.media.framing import framed
 from spiralis.core.media.see_through import shows_through
 
+#: So long, in ms, the project rests before it is looked whether the piece has see-through parts now.
+_RESTS = 400
+
 
 class ExportWindow(QDialog):
-    """Writes the composition on the canvas to files."""
+    """Writes the composition that was on the canvas when it was opened to files, as it is when a file is begun."""
 
     def __init__(self, parent: QWidget, session: Session, queue: ExportQueue | None = None) -> None:
         super().__init__(parent)
         self.session, self.queue = session, queue or ExportQueue()
         self.project, self.piece = session.project, session.composition
-        self.setWindowTitle(f"Export {self.piece.name}")
         self.resize(1180, 740)
         self.kinds = exporters()
         self.kind: Exporter = self.kinds[0]
@@ -76,9 +79,10 @@ class ExportWindow(QDialog):
             # Enter ends the typing in a field; it must not press a button somewhere else.
             button.setAutoDefault(False)
         self._background = Background(self)
-        self._background.run(
-            lambda: RENDERERS.work(shows_through, self.project, self.piece.id), self._take_see_through
-        )
+        self._soon = Soon(self, self._look_through, wait=_RESTS, rests=True)
+        self._look_through()
+        session.projectChanged.connect(self._follow)
+        self._name()
         self._changed()
         self.begin.setFocus()
 
@@ -92,14 +96,11 @@ class ExportWindow(QDialog):
     def _build(self) -> None:
         title = QLabel("Export")
         title.setObjectName("Title")
-        subject = QLabel(
-            f"{self.piece.name} · {self.piece.width} × {self.piece.height} · {float(self.piece.rate):.4g} fps · "
-            f"{float(self.piece.seconds):.2f} s"
-        )
-        subject.setObjectName("Quiet")
+        self.subject = QLabel()
+        self.subject.setObjectName("Quiet")
         top = QHBoxLayout()
         top.addWidget(title)
-        top.addWidget(subject)
+        top.addWidget(self.subject)
         top.addStretch(1)
         self.preview = ExportPreview(self._as_asked, self.session.frame)
         middle = QHBoxLayout()
@@ -187,6 +188,34 @@ class ExportWindow(QDialog):
         settings.rate.show_value(target.rate)
         settings.repeat.show_value(target.repeat)
         self._changed()
+
+    # -- the piece, as it changes ------------------------------------------------------------------------
+
+    def _follow(self) -> None:
+        """Take the piece as it is now; where it is gone there is nothing to write any more."""
+        if self.isHidden():
+            return  # Another window takes the place of one that was closed.
+        project, piece = self.session.project, self.session.project.find(self.piece.id)
+        if piece is None:
+            self.hide()
+        elif project is not self.project:
+            self.project, self.piece = project, piece
+            self._name()
+            self.settings.follow(piece)
+            self._soon.ask()
+
+    def _name(self) -> None:
+        piece = self.piece
+        self.setWindowTitle(f"Export {piece.name}")
+        self.subject.setText(
+            f"{piece.name} · {piece.width} × {piece.height} · {float(piece.rate):.4g} fps · "
+            f"{float(piece.seconds):.2f} s"
+        )
+
+    def _look_through(self) -> None:
+        """Look beside the window whether the piece has see-through parts."""
+        project, piece_id = self.project, self.piece.id
+        self._background.run_newest(lambda: RENDERERS.work(shows_through, project, piece_id), self._take_see_through)
 
     def _take_see_through(self, found: object) -> None:
         if isinstance(found, bool):

@@ -64,13 +64,16 @@ class Windows:
         return self.queue.busy
 
     def show_export(self) -> None:
-        """Open the export window."""
-        if self.export is not None and self.export.isVisible():
+        """Open the export window for the piece on the canvas; there is one at a time."""
+        shown = self.export is not None and self.export.isVisible()
+        if self.export is not None and shown and self.export.piece.id == self.session.composition_id:
             self.export.raise_()
             return
         self.player.stop()
         if self.export is not None:
-            self.export.deleteLater()  # It was closed; what is in the list of exports is not its own.
+            # It was closed, or is of another piece; what is in the list of exports is not its own.
+            self.export.hide()
+            self.export.deleteLater()
         self.export = ExportWindow(self.parent, self.session, self.queue)
         self.export.show()
 
