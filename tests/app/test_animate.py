@@ -28,6 +28,7 @@ from spiralis.core.editing.spreading import ORDERS
 from spiralis.core.model import Key, Rule, Track
 from spiralis.core.model.drivers import Wobble
 from spiralis.core.model.track import Extend
+from spiralis.core.render.contact import contact_sheet
 from tests.app.harness import ALT, CONTROL, LEFT, NONE, WindowTest
 
 
@@ -464,6 +465,22 @@ class SeeTest(AnimateTest):
             self.assertEqual(sheet.width, 4 * (112 + 8) + 8)
         window.sheet.write(self.folder / "nowhere" / "sheet.png")
         self.assertIn("may not be written", self.said[-1])
+        before = (self.folder / "sheet.png").read_bytes()
+        with mock.patch("os.fsync", side_effect=OSError(28, "No space left on device")):
+            window.sheet.write(self.folder / "sheet.png")
+        self.assertIn("The disk is full", self.said[-1])
+        self.assertEqual(before, (self.folder / "sheet.png").read_bytes())
+        self.assertEqual(["sheet.png"], [path.name for path in self.folder.iterdir()])
+        with mock.patch("spiralis.app.frames.window.contact_sheet", side_effect=contact_sheet) as drawn:
+            for opacity in range(30):
+                self.session.set_property("opacity", float(opacity), ["words"], merge="drag")
+                self._take_turn()
+                self.assertFalse(window.sheet.writes.isEnabled(), "it is not the piece any more")
+            self.until(lambda: window.sheet.pixels is not None)
+            self.assertTrue(window.sheet.writes.isEnabled())
+        self.assertLessEqual(drawn.call_count, 3)
+        self.act("Contact sheet and two frames…")
+        self.assertIs(window, self.window.windows.frames)
         self.until(lambda: len(window.pair.view.frames) == 2)
         first, last = (pixels for _, pixels in window.pair.view.frames)
         self.assertGreater(int(np.abs(first.astype(int) - last.astype(int)).max()), 100)

@@ -27,13 +27,18 @@ from spiralis.app.widgets.file_dialogs import ask_save
 from spiralis.app.widgets.images import as_image
 from spiralis.app.work.background import Background
 from spiralis.app.work.renderers import RENDERERS
+from spiralis.app.work.soon import Soon
+from spiralis.core.media.files import unwritten
+from spiralis.core.media.placing import placed
 from spiralis.core.render.contact import contact_sheet
 
 _FLICK = 400
+#: So long, in ms, the project rests before both are drawn anew.
+_RESTS = 250
 
 
 class FramesWindow(QDialog):
-    """Made anew when the project changes."""
+    """Drawn anew when the project has changed and rests."""
 
     def __init__(self, parent: QWidget, session: Session) -> None:
         super().__init__(parent)
@@ -46,10 +51,16 @@ class FramesWindow(QDialog):
         self.tabs.addTab(self.pair, "Two frames")
         column = QVBoxLayout(self)
         column.addWidget(self.tabs)
-        session.projectChanged.connect(self._changed)
-        session.compositionChanged.connect(self._changed)
+        self._soon = Soon(self, self.make, wait=_RESTS, rests=True)
+        for signal in (session.projectChanged, session.compositionChanged):
+            signal.connect(self._changed)
 
     def _changed(self) -> None:
+        self.sheet.outdate()
+        self._soon.ask()
+
+    def make(self) -> None:
+        """Draw what is shown as it is now."""
         if self.isVisible():
             self.sheet.make()
             self.pair.make()
@@ -66,6 +77,7 @@ class SheetPage(QWidget):
         super().__init__()
         self.session = session
         self.pixels: np.ndarray | None = None
+        self._asked: object = None
         self.background = Background(self)
         self.picture = QLabel("Drawing…")
         self.picture.setAlignment(Qt.AlignmentFlag.AlignCenter)
@@ -82,9 +94,9 @@ class SheetPage(QWidget):
             head.addWidget(label)
             head.addWidget(field)
         head.addStretch(1)
-        write = QPushButton("Write as a picture…")
-        write.clicked.connect(self._ask)
-        head.addWidget(write)
+        self.writes = QPushButton("Write as a picture…")
+        self.writes.clicked.connect(self._ask)
+        head.addWidget(self.writes)
         area = QScrollArea()
         area.setWidgetResizable(True)
         area.setWidget(self.picture)
@@ -93,30 +105,39 @@ class SheetPage(QWidget):
         column.addWidget(area, 1)
         self.make()
 
+    def outdate(self) -> None:
+        """The sheet is not that of the piece as it is now: it is not written until it is drawn anew."""
+        self.pixels = None
+        self.writes.setEnabled(False)
+
     def make(self) -> None:
         """Draw the sheet beside the window."""
+        self.outdate()
         project, piece = self.session.project, self.session.composition_id
         numbers = [int(field.value or 1) for field in (self.count, self.columns, self.wide)]
-        self.background.run(lambda: contact_sheet(project, piece, *numbers), self._take)
+        self._asked = asked = (project, piece, *numbers)
+        self.background.run_newest(lambda: contact_sheet(*asked), lambda pixels: self._take(asked, pixels))
 
-    def _take(self, pixels: Any) -> None:
-        if isinstance(pixels, np.ndarray):
+    def _take(self, asked: object, pixels: Any) -> None:
+        if isinstance(pixels, np.ndarray) and asked is self._asked:
+            self.writes.setEnabled(True)
             self.pixels = np.ascontiguousarray(pixels)
             self.picture.setPixmap(QPixmap.fromImage(as_image(self.pixels, premultiplied=False).copy()))
 
     def _ask(self) -> None:
         path = ask_save(self, "export", "Write the contact sheet", "contact-sheet.png", "Pictures (*.png)")
         if path is not None:
-            self.write(path)
+            self.write(path if path.suffix.lower() == ".png" else path.with_name(f"{path.name}.png"))
 
     def write(self, path: Path) -> None:
-        """Write the sheet as PNG."""
+        """Write the sheet as PNG, whole or not at all."""
         if self.pixels is None:
             return
         try:
-            Image.fromarray(self.pixels).save(path)
-        except (OSError, ValueError):
-            self.session.failed.emit(f"“{path}” may not be written to; choose another folder, and a name in .png.")
+            with placed(path) as temporary:
+                Image.fromarray(self.pixels).save(temporary, format="PNG")
+        except OSError as error:
+            self.session.failed.emit(unwritten(path, error))
             return
         self.session.said.emit(f"The contact sheet is in {path.name}.")
 
@@ -178,7 +199,7 @@ class PairPage(QWidget):
         def work() -> list[tuple[int, np.ndarray]]:
             return [(frame, RENDERERS.picture(project, piece.id, frame, scale)) for frame in frames]
 
-        self.background.run(work, self.view.take)
+        self.background.run_newest(work, self.view.take)
 
 
 class PairView(QWidget):

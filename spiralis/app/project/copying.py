@@ -12,9 +12,9 @@ from PyQt6.QtWidgets import QWidget
 from spiralis.app.session import Session
 from spiralis.app.widgets.file_dialogs import ask_save
 from spiralis.app.work.beside import beside
-from spiralis.core.errors import SpiralisError
-from spiralis.core.media.files import check_target
-from spiralis.core.media.placing import hidden_beside, put_file, remove
+from spiralis.core.errors import FileError, SpiralisError
+from spiralis.core.media.files import check_target, unwritten
+from spiralis.core.media.placing import placed
 from spiralis.core.model import Project
 from spiralis.core.storage import save
 from spiralis.core.storage.project_file import SUFFIX, small_png
@@ -80,10 +80,8 @@ class Copies:
 def _copy(version: Path, path: Path) -> None:
     """Copy a file, whole or not at all; raises SpiralisError."""
     check_target(path)
-    hidden = hidden_beside(path)
     try:
-        shutil.copyfile(version, hidden)
-        put_file(hidden, path)
+        with placed(path) as temporary:
+            shutil.copyfile(version, temporary)
     except OSError as error:
-        remove(hidden)
-        raise SpiralisError(f"“{path}” could not be written: {error.strerror or error}.") from error
+        raise FileError(unwritten(path, error)) from error

@@ -181,8 +181,11 @@ class Windows:
 
     def show_frames(self) -> None:
         """Open the window of the contact sheet and of two frames."""
-        self.frames = FramesWindow(self.parent, self.session)
+        if self.frames is None:
+            self.frames = FramesWindow(self.parent, self.session)
         self.frames.show()
+        self.frames.raise_()
+        self.frames.make()
 
     def show_poses(self) -> None:
         """Open the pose strip."""

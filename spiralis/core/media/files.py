@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
+import errno
 import hashlib
 import os
-from contextlib import suppress
 from pathlib import Path
 
 from spiralis.core.errors import ExportError, FileError
-from spiralis.core.media.placing import hidden_beside, put_file, remove
+from spiralis.core.media.placing import placed
 
 
 def read_bytes(path: Path, most: int = 1 << 30) -> bytes:
@@ -42,15 +42,23 @@ def digest_of(data: bytes | Path) -> str:
 
 def write_whole(path: Path, text: str) -> None:
     """Write a text file, whole or not at all, with the folders it lies in; raises FileError."""
-    temporary = hidden_beside(path)
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
-        temporary.write_text(text, encoding="utf-8")
-        put_file(temporary, path)
+        with placed(path) as temporary:
+            temporary.write_text(text, encoding="utf-8")
     except OSError as error:
-        with suppress(OSError):
-            remove(temporary)
-        raise FileError(f"“{path}” may not be written to; choose another folder.") from error
+        raise FileError(unwritten(path, error)) from error
+
+
+def unwritten(path: Path, error: OSError) -> str:
+    """Return the sentence that says why a file was not written, and what to do; its own where it is one."""
+    if isinstance(error, FileError):
+        return str(error)
+    if error.errno in (errno.ENOSPC, errno.EDQUOT, errno.EFBIG):
+        return f"The disk is full, so “{path.name}” was not written; free some space and try again."
+    if error.errno in (errno.EACCES, errno.EPERM, errno.EROFS, errno.ENOENT, errno.ENOTDIR, errno.EISDIR):
+        return f"“{path}” may not be written to; choose another folder."
+    return f"“{path.name}” could not be written completely; check the disk and try again."
 
 
 def check_target(path: Path) -> None:

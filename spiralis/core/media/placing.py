@@ -8,7 +8,8 @@ import re
 import secrets
 import shutil
 import time
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
+from contextlib import contextmanager, suppress
 from pathlib import Path
 
 #: Hidden names of files that are being written: whose, and a number.
@@ -29,6 +30,22 @@ def put_file(temporary: Path, path: Path) -> None:
     with temporary.open("rb") as handle:
         os.fsync(handle.fileno())
     os.replace(temporary, path)
+
+
+@contextmanager
+def placed(path: Path) -> Iterator[Path]:
+    """Give a hidden name beside a file; what is written there takes the file's place, whole or not at all.
+
+    Raises:
+        OSError: it could not be put there; what was at ``path`` before is still there.
+    """
+    temporary = hidden_beside(path)
+    try:
+        yield temporary
+        put_file(temporary, path)
+    finally:
+        with suppress(OSError):
+            remove(temporary)
 
 
 def put_folder(temporary: Path, folder: Path) -> None:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import errno
 import hashlib
 import io
 import json
@@ -22,8 +21,8 @@ from PIL import Image
 from spiralis.core.contents import ENTRY, MOST_ENTRIES, MOST_JSON
 from spiralis.core.errors import ProjectFileError, SpiralisError
 from spiralis.core.media.archives import unpacks_to_too_much
-from spiralis.core.media.files import check_target, read_bytes
-from spiralis.core.media.placing import hidden_beside, put_file
+from spiralis.core.media.files import check_target, read_bytes, unwritten
+from spiralis.core.media.placing import placed
 from spiralis.core.model import Project, Source
 from spiralis.core.storage.conversion import from_json, to_json
 from spiralis.core.storage.migrations import migrate
@@ -56,19 +55,11 @@ def save(project: Project, path: Path, seen: bytes | None = None) -> None:
         check_target(path)
     except SpiralisError as error:
         raise ProjectFileError(str(error)) from error
-    temporary = hidden_beside(path)
     try:
-        with temporary.open("wb") as handle:
+        with placed(path) as temporary, temporary.open("wb") as handle:
             _write_zip(project, handle, path.parent, seen)
-        put_file(temporary, path)
     except OSError as error:
-        if error.errno in (errno.ENOSPC, errno.EDQUOT, errno.EFBIG):
-            sentence = f"The disk is full, so “{path.name}” was not saved; free some space and save again."
-        else:
-            sentence = f"“{path}” may not be written to; save it in another folder."
-        raise ProjectFileError(sentence) from error
-    finally:
-        temporary.unlink(missing_ok=True)
+        raise ProjectFileError(unwritten(path, error)) from error
 
 
 def packed(project: Project) -> bytes:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import errno
 import re
 import time
 from collections.abc import Callable, Iterator, Mapping, Sequence
@@ -16,7 +15,7 @@ from attrs import define, evolve, field, frozen
 from PIL import Image
 
 from spiralis.core.errors import Cancelled, ExportError
-from spiralis.core.media.files import check_target
+from spiralis.core.media.files import check_target, unwritten
 from spiralis.core.media.placing import hidden_beside, put_file, put_folder, remove
 from spiralis.core.media.see_through import shows_through
 from spiralis.core.model import Composition, Kind, Parameter, Project
@@ -342,11 +341,6 @@ def _put_in_place(temporary: Path, path: Path) -> tuple[int, Path]:
 def _sentence(error: BaseException, path: Path) -> ExportError:
     if isinstance(error, ExportError):
         return error
-    number = getattr(error, "errno", None)
-    if number in (errno.ENOSPC, errno.EDQUOT, errno.EFBIG):
-        return ExportError(f"The disk is full, so “{path.name}” was not written; free some space and try again.")
-    if number in (errno.EACCES, errno.EPERM, errno.EROFS):
-        return ExportError(f"“{path}” may not be written to; choose another folder.")
-    if isinstance(error, MemoryError):
-        return ExportError(f"There is too little memory to write “{path.name}”; choose a smaller scale.")
-    return ExportError(f"“{path.name}” could not be written completely; check the disk and try again.")
+    if isinstance(error, OSError):
+        return ExportError(unwritten(path, error))
+    return ExportError(f"There is too little memory to write “{path.name}”; choose a smaller scale.")

@@ -9,9 +9,9 @@ import numpy as np
 from attrs import evolve, frozen
 
 from spiralis.core.errors import ExportError
-from spiralis.core.media.files import check_target
+from spiralis.core.media.files import check_target, unwritten
 from spiralis.core.media.pixels import visible_box
-from spiralis.core.media.placing import hidden_beside, put_file
+from spiralis.core.media.placing import placed
 from spiralis.core.model import Composition, Layer, Project, Track, layer_kind
 from spiralis.core.raster.layer_image import Inner
 from spiralis.core.registry import Registry
@@ -62,17 +62,11 @@ def write_still(project: Project, composition_id: str, frame: float, path: Path)
     project = project.without_references()
     composition = project.composition(composition_id)
     check_target(path)
-    temporary = hidden_beside(path)
     try:
-        notes = kind.write(project, composition, wrapped(composition, frame), temporary)
-        put_file(temporary, path)
+        with placed(path) as temporary:
+            return kind.write(project, composition, wrapped(composition, frame), temporary)
     except OSError as error:
-        if isinstance(error, ExportError):
-            raise
-        raise ExportError(f"“{path}” could not be written; check its folder and the space on the disk.") from error
-    finally:
-        temporary.unlink(missing_ok=True)
-    return notes
+        raise ExportError(unwritten(path, error)) from error
 
 
 def inner_frame(
