@@ -323,6 +323,16 @@ class TimeTest(AnimateTest):
         self.assertEqual([0, 20], self.frames("square", "rotation"))
         np.testing.assert_allclose(values(), before, atol=1e-2)
 
+    def test_a_double_click_on_a_bead_goes_there_and_shift_chooses_from_the_first(self) -> None:
+        rows = self.editor.timeline.rows
+        self.double_click(rows, self.bead("square", "position", 20))
+        self.assertEqual(20, self.session.frame)
+        self.assertEqual([0, 20], self.frames("square", "position")[:2], "no key was added")
+        self.session.select(())
+        label = QPointF(90, next(r for r in rows.rows() if r.name is None and r.layer.id == "square").middle)
+        self.click(rows, label, Qt.KeyboardModifier.ShiftModifier)
+        self.assertEqual(("square",), self.session.selected)
+
     def test_a_click_between_two_keys_chooses_that_segment(self) -> None:
         turn = Track(0.0, (Key(0, 0.0), Key(10, 45.0), Key(20, 90.0)))
         self.session.edit_layers("Turn", lambda y: y.with_track("rotation", turn), ["square"])

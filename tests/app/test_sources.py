@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import threading
+import time
 from pathlib import Path
 from unittest import mock
 
@@ -20,6 +21,7 @@ from spiralis.app.sources import listing as listing_module
 from spiralis.app.sources.entries import entries_of
 from spiralis.app.sources.listing import ENTRY, MIME
 from spiralis.app.sources.refresh_dialog import RefreshDialog
+from spiralis.app.work.beside import beside
 from spiralis.core.editing.importing import Gathered, gather
 from spiralis.core.editing.recolouring import colours_of
 from spiralis.core.editing.sources import linked
@@ -159,6 +161,14 @@ class BringingInTest(ArtworkTest):
         self.act("Undo")
         self.act("Undo")
         self.assertEqual("Move Square", self.session.history.undo_name)
+        read = threading.Event()
+        self.window.importer.progressed.connect(lambda *_: read.set())
+        before = self.session.project
+        self.window.importer.bring([red])
+        beside(lambda: (read.wait(20), time.sleep(0.2)))
+        self.assertIs(before, self.session.project)
+        self.until(lambda: not self.window.importer.busy)
+        self.assertEqual(["red"], [layer.name for layer in self.session.layers])
 
     def test_the_dialog_offers_what_there_is_a_choice_about(self) -> None:
         found = gather([self.file("t.svg", DRAWINGS["transforms"])], Project())

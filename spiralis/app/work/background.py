@@ -18,15 +18,17 @@ from PyQt6.QtGui import QGuiApplication, QPixmap
 from PyQt6.QtWidgets import QApplication
 
 from spiralis.app.widgets.images import as_image
-from spiralis.app.work.beside import rest_meanwhile
+from spiralis.app.work.beside import is_waited, rest_meanwhile
 
 #: So often, in ms, it is looked whether a hand is free again.
 _LOOK = 100
 
 
 def hand_is_busy() -> bool:
-    """Whether something is being dragged, or a dialog waits for an answer: both go on from the project as it was."""
-    return QGuiApplication.mouseButtons() != Qt.MouseButton.NoButton or QApplication.activeModalWidget() is not None
+    """Whether something is being dragged, a dialog waits for an answer or somebody for work: all of them go on from the
+    project as it was."""
+    dragged = QGuiApplication.mouseButtons() != Qt.MouseButton.NoButton
+    return dragged or QApplication.activeModalWidget() is not None or is_waited()
 
 
 class _Threads:

@@ -30,6 +30,8 @@ class _Others(QObject):
     def __init__(self) -> None:
         super().__init__()
         self._holders: list[ref[QObject]] = []
+        #: How many pieces of work are waited for by ``beside``.
+        self.waits = 0
         self._look = QTimer(self)
         self._look.setInterval(_LOOK)
         self._look.timeout.connect(self._keep_those_there)
@@ -64,6 +66,11 @@ def rest_meanwhile(method: Callable[[bool], None]) -> None:
         method(True)
 
 
+def is_waited() -> bool:
+    """Whether somebody waits for work right now; what comes of it goes on from the project as it was."""
+    return _others.waits > 0
+
+
 def hold_others(holder: QObject, holds: bool) -> None:
     """Let what nobody waits for rest from a call with True to the one with False by the same holder, or its end."""
     _others.hold(holder, holds)
@@ -95,11 +102,13 @@ def beside(work: Callable[[], T]) -> T:
     thread = threading.Thread(target=run, name="beside", daemon=True)
     QGuiApplication.setOverrideCursor(Qt.CursorShape.WaitCursor)
     hold_others(done, True)
+    _others.waits += 1
     try:
         thread.start()
         loop.exec(QEventLoop.ProcessEventsFlag.ExcludeUserInputEvents)
         thread.join()
     finally:
+        _others.waits -= 1
         QGuiApplication.restoreOverrideCursor()
         # What is done with the result, and the panels that show it, still come before what nobody waits for.
         QTimer.singleShot(0, lambda: hold_others(done, False))
