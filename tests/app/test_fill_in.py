@@ -19,6 +19,7 @@ from spiralis.app.timeline import painting
 from spiralis.app.timeline.marks import is_own
 from spiralis.app.window import Window
 from spiralis.core.model import Kind
+from spiralis.core.model.slots import Variant
 from spiralis.core.storage import load
 from tests.app.harness import CONTROL, LEFT, NONE, WindowTest
 
@@ -27,12 +28,13 @@ class FillInTest(WindowTest):
     """The sample: a moving square (a picture), words “Hi”, a ground."""
 
     def make_slot(self, layer: str, name: str, called: str = "") -> SlotDialog:
-        """Choose “Make it a slot…” in a row's menu and press OK."""
+        """Choose “Make it a slot…” in a row's menu, or the slot that it is, and press OK."""
         self.session.select([layer])
         self.settle()
         menu = QMenu()
         fill_menu(menu, self.session, self.layer(layer).parameter(name), self.editor.details)
-        next(action for action in menu.actions() if action.text() == "Make it a slot…").trigger()
+        words = ("Make it a slot…", "Slot “")
+        next(action for action in menu.actions() if action.text().startswith(words)).trigger()
         self.settle()
         dialog = self.window.findChildren(SlotDialog)[-1]
         if called:
@@ -77,6 +79,20 @@ class FillInTest(WindowTest):
         self.assertEqual(self.layer("words").slots, ())
         self.act("Undo")
         self.assertEqual(self.layer("words").slot("text"), slot)
+        # What tables hold for it goes along with its name, and is told of where no slot has that.
+        row = Variant((("Headline", "Gusts"),))
+        self.session.edit("Row", lambda piece: evolve(piece, variants=(row,)))
+        self.make_slot("words", "text", "Title")
+        self.assertEqual("Gusts", self.session.composition.variants[0].cell("Title"))
+        told: list[str] = []
+        self.session.said.connect(told.append)
+        menu = QMenu()
+        fill_menu(menu, self.session, self.layer("words").parameter("text"), self.editor.details)
+        next(action for action in menu.actions() if action.text() == "No slot").trigger()
+        self.settle()
+        self.assertEqual(["1 row of the table holds something for “Title” still; it is there again once a slot has "
+                          "that name."], told)  # fmt: skip
+        self.assertEqual("Gusts", self.session.composition.variants[0].cell("Title"))
         fill_menu(menu, self.session, self.layer("square").parameter("position"), self.editor.details)
 
     def test_what_is_typed_and_dropped_plays_at_once(self) -> None:

@@ -81,6 +81,38 @@ class SlotTest(unittest.TestCase):
         changed = filled(project, "outer", {"Headline": "UP"})
         self.assertEqual(changed.composition("piece").layer("words").track("text").value, "UP")
 
+    def test_another_name_takes_the_cells_of_tables_along(self) -> None:
+        rows = (Variant((("Headline", "UP"), ("Ground", "#ff0000"))), Variant((("Ground", "#00ff00"),)))
+        project = sample()
+        inner = evolve(project.compositions[0], variants=rows)
+        nest = Layer("Nest", "nested", 0, 10).with_values(composition="piece")
+        outer = Composition("Outer", 400, 300, Fraction(25), 10, id="outer", layers=(nest,), variants=rows)
+        other = evolve(outer, id="other", layers=())
+        project = evolve(project, compositions=(inner, outer, other))
+
+        def named(project: Project, name: str, layer: str = "words") -> Project:
+            piece = project.composition("piece")
+            held = piece.layer(layer).slots[0]
+            return with_slot(project, piece, layer, evolve(held, name=name))
+
+        made = named(project, "Title")
+        for piece in ("piece", "outer"):
+            cells = [row.cells for row in made.composition(piece).variants]
+            self.assertEqual([(("Title", "UP"), ("Ground", "#ff0000")), (("Ground", "#00ff00"),)], cells)
+            slots, row = open_slots(made, made.composition(piece)), made.composition(piece).variants[0]
+            done = filled_by(made, piece, slots, row, None)
+            self.assertEqual("UP", done.composition("piece").layer("words").track("text").value)
+        self.assertEqual(rows, made.composition("other").variants, "no slot of that name reaches it")
+        self.assertEqual(project, named(made, "Headline"))
+        # A name that others have still keeps its cells; one that is taken keeps those that are there.
+        piece, (copy,) = duplicated(project.composition("piece"), ["words"])
+        both = named(project.with_composition(piece), "Title", copy)
+        for name in ("Headline", "Title"):
+            self.assertEqual("UP", both.composition("outer").variants[0].cell(name))
+        taken = named(project, "Ground")
+        self.assertEqual(["#ff0000", "#00ff00"], [row.cell("Ground") for row in taken.composition("piece").variants])
+        self.assertEqual("UP", taken.composition("piece").variants[0].cell("Headline"))
+
     def test_slots_of_one_name_are_filled_together(self) -> None:
         project = sample()
         piece, (copy,) = duplicated(project.compositions[0], ["words"])

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLabel, QVBo
 from spiralis.app.session import Session
 from spiralis.app.widgets.fields import CheckBox, ListField, NumberField
 from spiralis.app.widgets.text_fields import TextField
-from spiralis.core.editing.slots import with_slot
+from spiralis.core.editing.slots import open_slots, with_slot
 from spiralis.core.errors import SpiralisError
 from spiralis.core.model import Composition, Kind, Layer, Parameter
 from spiralis.core.model.slots import PICTURE_FITS, WORD_FITS, Slot
@@ -99,8 +99,9 @@ class SlotDialog(QDialog):
             if self.ratio.isChecked():
                 made = project.composition(home.id)
                 layer = made.layer(self.layer.id)
-                room = layer.slots[-1].room
-                shaped = evolve(layer.slots[-1], ratio=room[0] / max(room[1], 1e-6))
+                held = layer.slot(slot.property)
+                assert held is not None
+                shaped = evolve(held, ratio=held.room[0] / max(held.room[1], 1e-6))
                 project = project.with_composition(made.with_layer(layer.with_slot(shaped)))
         except SpiralisError as error:
             self.session.failed.emit(str(error))
@@ -110,8 +111,15 @@ class SlotDialog(QDialog):
 
 
 def no_slot(session: Session, layer_id: str, name: str) -> None:
-    """Make a property no slot any more; what it holds stays."""
+    """Make a property no slot any more; what it holds stays, and so do the cells of tables, which are said."""
     home = home_of(session)
     layer = home.find(layer_id)
-    if layer is not None:
-        session.edit_project("No slot", session.project.with_composition(home.with_layer(layer.without_slot(name))))
+    slot = layer.slot(name) if layer is not None else None
+    if layer is None or slot is None:
+        return
+    session.edit_project("No slot", session.project.with_composition(home.with_layer(layer.without_slot(name))))
+    after = home_of(session)
+    rows = sum(bool(row.cell(slot.name)) for row in after.variants)
+    if rows and slot.name not in {open_.name for open_ in open_slots(session.project, after)}:
+        held = "1 row of the table holds" if rows == 1 else f"{rows} rows of the table hold"
+        session.said.emit(f"{held} something for “{slot.name}” still; it is there again once a slot has that name.")

@@ -14,7 +14,7 @@ from spiralis.core.errors import ModelError, UnknownName
 from spiralis.core.geometry import Box
 from spiralis.core.media.sources import read_source
 from spiralis.core.model import Composition, Kind, Layer, Project, Source, Track, Value
-from spiralis.core.model.slots import SLOT_KINDS, Slot
+from spiralis.core.model.slots import SLOT_KINDS, Slot, Variant
 from spiralis.core.render.layers import Evaluated
 
 
@@ -93,6 +93,8 @@ def _scale(layer: Layer) -> tuple[float, float]:
 def with_slot(project: Project, piece: Composition, layer_id: str, slot: Slot) -> Project:
     """Return the project where a property is a slot, its room measured as it is now.
 
+    Where it had another name, what tables hold for it is found under the new one.
+
     Raises:
         ModelError: it is of no sort that can be filled, or changes over time.
     """
@@ -109,7 +111,29 @@ def with_slot(project: Project, piece: Composition, layer_id: str, slot: Slot) -
         sized = layer.has("size") and parameter.kind is Kind.TEXT
         made = evolve(slot, room=room_of(project, piece, layer), base=_type_of(layer) if sized else 0.0)
         made = _noted(layer, made)
-    return project.with_composition(piece.with_layer(layer.with_slot(made)))
+    done = project.with_composition(piece.with_layer(layer.with_slot(made)))
+    return done if old is None or old.name == slot.name else _cells_renamed(project, done, piece.id, old, slot.name)
+
+
+def _cells_renamed(before: Project, after: Project, piece_id: str, old: Slot, name: str) -> Project:
+    """Return ``after`` with the rows of all tables that fill a slot of a piece holding it under its new name, and under
+    the old one where others still have that."""
+
+    def renamed(row: Variant, stays: bool) -> Variant:
+        text = row.cell(old.name)
+        if text is None or row.cell(name) is not None:
+            return row
+        if stays:
+            return row.with_cell(name, text)
+        return Variant(tuple((name if slot == old.name else slot, held) for slot, held in row.cells))
+
+    for piece in after.compositions:
+        was = next((slot for slot in open_slots(before, before.composition(piece.id)) if slot.name == old.name), None)
+        if piece.variants and was is not None and piece_id in {place.piece for place in was.places}:
+            stays = any(slot.name == old.name for slot in open_slots(after, piece))
+            rows = tuple(renamed(row, stays) for row in piece.variants)
+            after = after.with_composition(evolve(piece, variants=rows))
+    return after
 
 
 def _type_of(layer: Layer) -> float:

@@ -224,9 +224,10 @@ class Layer:
         return next((slot for slot in self.slots if slot.property == name), None)
 
     def with_slot(self, slot: Slot) -> Layer:
-        """Return the layer with the slot of a property, a new one or another."""
-        kept = tuple(old for old in self.slots if old.property != slot.property)
-        return evolve(self, slots=(*kept, slot))
+        """Return the layer with the slot of a property, a new one or another in its place."""
+        known = slot.property in {old.property for old in self.slots}
+        slots = tuple(slot if old.property == slot.property else old for old in self.slots)
+        return evolve(self, slots=slots if known else (*slots, slot))
 
     def without_slot(self, name: str) -> Layer:
         """Return the layer where a property is no slot."""
