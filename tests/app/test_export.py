@@ -2,6 +2,7 @@
 
 import json
 import os
+import re
 from collections.abc import Callable
 from unittest import mock
 
@@ -76,6 +77,18 @@ class WindowOfExportTest(ExportTest):
         self.assertLessEqual(result.path.stat().st_size, 40_000)
         self.assertEqual(result.frames, self.session.composition.length)
 
+    def test_the_size_of_every_kind_of_file_is_estimated(self) -> None:
+        export = self.shown("mp4")
+        words = export.preview.words
+        for name, card in export.cards.items():
+            self.click(card)
+            if export.kind.many_files:
+                export.settings.single.setChecked(False)
+                export.settings.single.clicked.emit(False)
+            words.setText("")
+            self.until(lambda: " · " in words.text() and not re.search("guess|being", words.text()), 60)
+            self.assertRegex(words.text(), r"^(about |under )?[0-9.]+ [kM]?B", name)
+
     def test_it_writes_the_piece_as_it_is_now(self) -> None:
         export = self.shown("png")
         settings = export.settings
@@ -93,6 +106,16 @@ class WindowOfExportTest(ExportTest):
         self.assertEqual((400, 400), settings.size)
         self.assertEqual((3, last if last < 49 else 49), (settings.first.value, settings.last.value))
         self.click(export.cards["png"])
+        # What lies behind the main window is not packed again and again while somebody works there.
+        self.window.activateWindow()
+        self.until(self.window.isActiveWindow)
+        with mock.patch.object(export.preview, "refresh") as refresh:
+            self.session.set_property("opacity", 90.0, ["words"])
+            self.settle()
+            refresh.assert_not_called()
+            export.activateWindow()
+            self.until(export.isActiveWindow)
+            self.assertEqual(1, refresh.call_count)
         # Another piece on the canvas changes nothing here: neither which piece nor which of its frames.
         other = evolve(self.session.composition, id="other", name="Other", length=60, layers=())
         self.session.edit_project("Another", self.session.project.with_composition(other))

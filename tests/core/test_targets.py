@@ -267,6 +267,15 @@ class LimitTest(unittest.TestCase):
             real = export(kind, job).bytes
             self.assertTrue(0.4 < found.bytes / real < 2.5, (name, found.bytes, real))
 
+    def test_every_kind_of_file_is_shown_and_guessed_at_with_frames_kept(self) -> None:
+        for kind in exporters():
+            job, drawn = evolve(self.job(kind.suffix), path=self.folder / f"{kind.name}{kind.suffix}"), Drawn()
+            for look in (pictured, guessed):
+                look(kind, job, 25, drawn)
+            found = sampled(kind, job, 25, runs=2, drawn=drawn)
+            real = export(kind, job).bytes
+            self.assertTrue(0.4 < found.bytes / real < 2.5, (kind.name, found.bytes, real))
+
     def test_whether_a_gif_is_see_through_is_told_by_what_its_palette_is_made_of(self) -> None:
         for ground in (True, False):
             job = evolve(self.job(".gif"), project=bouncing(320, 240, 40, ground=ground))

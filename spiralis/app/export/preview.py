@@ -226,9 +226,13 @@ class ExportPreview(QWidget):
     def _run(self, asked: int, work: Callable[[], _Seen]) -> None:
         def closer(steps: tuple[Callable[[], str], ...]) -> None:
             def told(words: object) -> None:
-                if asked == self._asked and isinstance(words, str):
+                if asked != self._asked:
+                    return
+                if isinstance(words, str):
                     self.words.setText(words)
                     closer(steps[1:])
+                else:
+                    self._say_problem(words, "The size could not be estimated: something went wrong.")
 
             if steps:
                 self._background.run(steps[0], told)
@@ -240,13 +244,19 @@ class ExportPreview(QWidget):
                 self.compared.show_images([(text, as_image(p).copy(), lit) for text, p, lit in seen.images])
                 self.words.setText(seen.words)
                 closer(seen.closer)
-            elif isinstance(seen, SpiralisError) and not isinstance(seen, Cancelled):
-                self.words.setText(str(seen))
-            elif isinstance(seen, Exception) and not isinstance(seen, Cancelled):
-                self.words.setText("No picture: something went wrong.")
-                raise seen
+            else:
+                self._say_problem(seen, "No picture: something went wrong.")
 
         self._background.run(work, done)
+
+    def _say_problem(self, error: object, otherwise: str) -> None:
+        """Say why something could not be made; raises what nobody expected, once ``otherwise`` is said."""
+        if isinstance(error, SpiralisError):
+            if not isinstance(error, Cancelled):
+                self.words.setText(str(error))
+        elif isinstance(error, Exception):
+            self.words.setText(otherwise)
+            raise error
 
 
 def _drawn(job: ExportJob, frame: int) -> np.ndarray:

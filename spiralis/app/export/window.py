@@ -4,14 +4,13 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PyQt6.QtCore import Qt, QUrl
-from PyQt6.QtGui import QCloseEvent, QDesktopServices, QKeyEvent
+from PyQt6.QtCore import QEvent, Qt
+from PyQt6.QtGui import QCloseEvent, QKeyEvent
 from PyQt6.QtWidgets import (
     QDialog,
     QFrame,
     QHBoxLayout,
     QLabel,
-    QMessageBox,
     QProgressBar,
     QPushButton,
     QVBoxLayout,
@@ -23,6 +22,7 @@ from spiralis.app.export.cards import TargetCards
 from spiralis.app.export.feed import FeedPreview
 from spiralis.app.export.fit_dialog import FitDialog
 from spiralis.app.export.list import ExportList, progress_text
+from spiralis.app.export.outside import may_replace, show_outside
 from spiralis.app.export.preview import ExportPreview
 from spiralis.app.export.queue import DONE, FAILED, ExportQueue, Item
 from spiralis.app.export.settings import ExportSettings
@@ -43,7 +43,6 @@ from spiralis.core.media.exporters import (
     ExportResult,
     exporter,
     exporters,
-    sequence_folder,
 )
 from spiralis.core.media.fitting import Candidate
 from spiralis.core.media.framing import framed
@@ -68,6 +67,10 @@ class ExportWindow(QDialog):
         self.result_: ExportResult | None = None
         self.fitting: FitDialog | None = None
         self.feed: FeedPreview | None = None
+        #: Whether what the middle shows is not what would be written now; which project was looked through.
+        self._outdated, self._looked = False, self.project
+        self._background = Background(self)
+        self._soon = Soon(self, self._look_through, wait=_RESTS, rests=True)
         self.settings = ExportSettings(session, self.kind)
         self.settings.refused.connect(self._say_problem)
         self._build()
@@ -78,8 +81,6 @@ class ExportWindow(QDialog):
         for button in self.findChildren(QPushButton):
             # Enter ends the typing in a field; it must not press a button somewhere else.
             button.setAutoDefault(False)
-        self._background = Background(self)
-        self._soon = Soon(self, self._look_through, wait=_RESTS, rests=True)
         self._look_through()
         session.projectChanged.connect(self._follow)
         self._name()
@@ -144,9 +145,9 @@ class ExportWindow(QDialog):
         self.feed_button.setToolTip("See the file going round at the size of a phone")
         self.feed_button.clicked.connect(self.show_feed)
         self.show_folder = QPushButton("Show in folder")
-        self.show_folder.clicked.connect(lambda: _show_outside(self.result_, folder=True))
+        self.show_folder.clicked.connect(lambda: show_outside(self.result_, folder=True))
         self.open_file = QPushButton("Open")
-        self.open_file.clicked.connect(lambda: _show_outside(self.result_, folder=False))
+        self.open_file.clicked.connect(lambda: show_outside(self.result_, folder=False))
         self.close_button = QPushButton("Close")
         self.close_button.clicked.connect(self.close)
         row = QHBoxLayout()
@@ -202,7 +203,6 @@ class ExportWindow(QDialog):
             self.project, self.piece = project, piece
             self._name()
             self.settings.follow(piece)
-            self._soon.ask()
 
     def _name(self) -> None:
         piece = self.piece
@@ -215,6 +215,7 @@ class ExportWindow(QDialog):
     def _look_through(self) -> None:
         """Look beside the window whether the piece has see-through parts."""
         project, piece_id = self.project, self.piece.id
+        self._looked = project
         self._background.run_newest(lambda: RENDERERS.work(shows_through, project, piece_id), self._take_see_through)
 
     def _take_see_through(self, found: object) -> None:
@@ -247,7 +248,22 @@ class ExportWindow(QDialog):
     def _changed(self) -> None:
         self._show_buttons()
         self.preview.set_span(*self.settings.span)
-        self.preview.refresh()
+        self._outdated = True
+        self._look_again()
+
+    def _look_again(self) -> None:
+        """Show what has changed; behind the main window, where somebody works, that waits until it is looked at."""
+        parent = self.parentWidget()
+        if self._outdated and not (self.isVisible() and parent is not None and parent.isActiveWindow()):
+            self._outdated = False
+            self.preview.refresh()
+            if self._looked is not self.project:
+                self._soon.ask()
+
+    def changeEvent(self, event: QEvent | None) -> None:
+        super().changeEvent(event)
+        if event is not None and event.type() == QEvent.Type.ActivationChange:
+            self._look_again()
 
     def show_fit(self) -> None:
         """Let the best way under a limit be looked for."""
@@ -279,7 +295,8 @@ class ExportWindow(QDialog):
         if path is None:
             return
         path = path if path.suffix.lower() == self.kind.suffix else path.with_name(path.name + self.kind.suffix)
-        if _may_replace(self, path):
+        several = self.kind.many_files and not self.settings.one_frame
+        if not several or may_replace(self, path):
             self.start(path)
 
     def start(self, path: Path) -> None:
@@ -372,27 +389,3 @@ class ExportWindow(QDialog):
             event.ignore()
             return
         super().closeEvent(event)
-
-
-def _may_replace(window: ExportWindow, path: Path) -> bool:
-    """Ask where a sequence takes the place of pictures that are there; files have been asked about."""
-    folder = sequence_folder(path)
-    if not window.kind.many_files or window.settings.one_frame or not folder.is_dir():
-        return True
-    count = len(list(folder.iterdir()))
-    if not count:
-        return True
-    box = QMessageBox(window)
-    box.setWindowTitle("Replace pictures")
-    box.setText(f"The folder “{folder.name}” holds {count} {'picture' if count == 1 else 'pictures'} already.")
-    box.setInformativeText("The new ones take their place, all at once when they are written.")
-    replace = box.addButton("Replace them", QMessageBox.ButtonRole.AcceptRole)
-    box.addButton(QMessageBox.StandardButton.Cancel)
-    box.exec()
-    return box.clickedButton() is replace
-
-
-def _show_outside(result: ExportResult | None, folder: bool) -> None:
-    if result is not None:
-        path = result.path.parent if folder else result.path
-        QDesktopServices.openUrl(QUrl.fromLocalFile(str(path)))

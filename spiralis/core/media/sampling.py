@@ -117,7 +117,10 @@ def _way(kind: Exporter, job: ExportJob) -> tuple[Hashable, ...]:
 
 
 def _weight(frame: Any) -> int:
-    return sum(plane.nbytes for plane in frame) if isinstance(frame, list | tuple) else int(frame.nbytes)
+    """Return how many bytes a frame takes: pixels, planes, or a picture that is packed already."""
+    if isinstance(frame, list | tuple):
+        return sum(map(_weight, frame))
+    return len(frame) if isinstance(frame, bytes) else int(frame.nbytes)
 
 
 def pictured(
