@@ -11,6 +11,7 @@ from typing import Any
 import numpy as np
 from attrs import evolve, field, frozen
 
+from spiralis.core.arithmetic import size_text
 from spiralis.core.errors import ExportError
 from spiralis.core.media.exporters.base import Exporter, ExportJob, Step
 from spiralis.core.media.sampling import Drawn, sampled
@@ -113,7 +114,7 @@ def fit(
             return Fit(tuple(looked[p] for p in sorted(looked)), candidate)
     least = min(candidate.bytes for candidate in looked.values())
     raise ExportError(
-        f"{kind.label} does not get under {limit / 1e6:.2f} MB here: the smallest way comes to {least / 1e6:.2f} MB. "
+        f"{kind.label} does not get under {size_text(limit)} here: the smallest way comes to {size_text(least)}. "
         "Let more of it change, take fewer frames, or another kind of file."
     )
 
