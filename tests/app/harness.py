@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import tempfile
 import time
+import traceback
 import unittest
 from collections.abc import Callable
 from pathlib import Path
+from unittest import mock
 
 import numpy as np
 from PyQt6.QtCore import QEvent, QMimeData, QPoint, QPointF, Qt, QUrl
@@ -18,6 +20,7 @@ from spiralis.app.details.fixed_rows import ParentList
 from spiralis.app.main import application
 from spiralis.app.session import Session
 from spiralis.app.window import Window
+from spiralis.app.work import background, unforeseen
 from spiralis.app.work.soon import MOMENT, Soon
 from spiralis.app.workspace.room import room_file
 from spiralis.core.model import Layer, Project
@@ -60,6 +63,10 @@ class WindowTest(unittest.TestCase):
             self.window.show_editor()
         self.said: list[str] = []
         self.session.failed.connect(self.said.append)
+        #: Traces of errors that nobody foresaw; a test that means them to happen empties it.
+        self.unforeseen: list[str] = []
+        unforeseen.listen(self._note_unforeseen)
+        self.enterContext(mock.patch.object(background, "note", self._note_unforeseen))
         self.settle()
         self.addCleanup(self._close)
 
@@ -71,6 +78,10 @@ class WindowTest(unittest.TestCase):
         self.window.close()
         self.window.deleteLater()
         self.settle()
+        self.assertEqual([], self.unforeseen)
+
+    def _note_unforeseen(self, error: BaseException, sentence: str = "") -> None:
+        self.unforeseen.append("".join(traceback.format_exception(error)))
 
     # -- waiting ---------------------------------------------------------------------------------------
 

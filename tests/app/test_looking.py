@@ -72,5 +72,6 @@ class LookingTest(WindowTest):
             self.looking.look(failing, self.take)
             self.until(lambda: caught)
         self.assertIn("by nothing", str(caught[0]))
+        self.assertIn("by nothing", self.unforeseen.pop(), "it is in the log")
         self.looking.look(where, self.take, name="Next")
         self.until(lambda: self.found)

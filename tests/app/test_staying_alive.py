@@ -289,6 +289,7 @@ class UnforeseenTest(WindowTest):
             button.click()
             self.settle()
         self.assertIn("ZeroDivisionError", self.said[-1])
+        self.assertIn("ZeroDivisionError", self.unforeseen.pop())
         self.window.files.keeping._pool.submit(lambda: None).result()
         self.assertTrue(self.window.files.keeping.journal.path.exists())
         self.session.set_property("opacity", 13.0, ["words"])

@@ -19,6 +19,8 @@ from PyQt6.QtWidgets import QApplication
 
 from spiralis.app.widgets.images import as_image
 from spiralis.app.work.beside import is_waited, rest_meanwhile
+from spiralis.app.work.unforeseen import note
+from spiralis.core.errors import SpiralisError
 
 #: So often, in ms, it is looked whether a hand is free again.
 _LOOK = 100
@@ -150,6 +152,8 @@ class Background(QObject):
             result = work()
         except Exception as error:  # whoever asked decides what to say
             result = error
+            if not isinstance(error, SpiralisError):
+                note(error)
         self._post.bring(self._own, number, result)
 
     def hand_over(self, number: int, result: Any) -> None:

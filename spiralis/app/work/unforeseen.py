@@ -47,6 +47,13 @@ def sentence_for(error: BaseException) -> str:
     )
 
 
+def note(error: BaseException) -> None:
+    """Write the trace of an error to the log, where whoever gets it tells people of it, or can do without."""
+    lines = "".join(traceback.format_exception(error))
+    print(lines, file=sys.stderr)
+    _write(lines)
+
+
 def _caught(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
     if issubclass(kind, KeyboardInterrupt):
         sys.__excepthook__(kind, error, trace)
