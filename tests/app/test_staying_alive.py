@@ -362,6 +362,33 @@ class CollectingTest(WindowTest):
         self.until(lambda: len(seen) == 1)
         self.assertEqual({threading.get_ident()}, set(seen))
 
+    def test_results_wait_for_a_busy_hand_and_come_in_order_though_one_fails_or_ends_who_asked(self) -> None:
+        background, plain, taken = Background(self.window, change=True), Background(self.window), list[object]()
+
+        def failing(result: object) -> None:
+            taken.append(result)
+            raise ArithmeticError("of the test's own")
+
+        with mock.patch("spiralis.app.work.background.hand_is_busy", return_value=True):
+            for result, take in ((1, taken.append), (2, failing), (3, taken.append)):
+                background.run(lambda result=result: result, take)
+            plain.run(lambda: 0, taken.append)
+            self.until(lambda: taken == [0])
+            self.settle(0.3)
+            background.run_newest(lambda: 4, taken.append)
+            self.settle(0.3)
+            self.assertEqual(([0], 4), (taken, background.busy))
+        self.until(lambda: not background.busy)
+        self.assertEqual([0, 1, 2, 3, 4], taken)
+        self.assertIn("of the test's own", self.unforeseen.pop())
+        with mock.patch("spiralis.app.work.background.hand_is_busy", return_value=True):
+            background.run(lambda: 5, lambda result: (taken.append(result), sip.delete(background)))
+            background.run(lambda: 6, taken.append)
+            self.settle(0.3)
+        self.until(lambda: 5 in taken)
+        self.settle(0.3)
+        self.assertEqual([0, 1, 2, 3, 4, 5], taken)
+
     def test_who_closes_waits_for_nothing_that_is_still_at_work(self) -> None:
         gate, began, ended = threading.Event(), threading.Event(), []
         background = Background(self.window)

@@ -162,13 +162,15 @@ class Background(QObject):
         self._hand_over_held()
 
     def _hand_over_held(self) -> None:
-        while self._held and not (self._change and hand_is_busy()):
-            number, result = self._held.pop(0)
-            self._begun.discard(number)
-            self._waiting.pop(number)(result)
-            if sip.isdeleted(self):
-                return
-        (self._look.start if self._held else self._look.stop)()
+        try:
+            # Taking a result may end whoever asked for it, or fail; what waits behind it comes all the same.
+            while self._held and not sip.isdeleted(self) and not (self._change and hand_is_busy()):
+                number, result = self._held.pop(0)
+                self._begun.discard(number)
+                self._waiting.pop(number)(result)
+        finally:
+            if not sip.isdeleted(self):
+                (self._look.start if self._held else self._look.stop)()
 
 
 class SmallPictures(QObject):
