@@ -8,6 +8,7 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QHBoxLayout, QLabel, QScrollArea, QToolButton, QWidget
 
 from spiralis.app.colours.field import ColourField
+from spiralis.app.library.targets import Target
 from spiralis.app.session import Session
 from spiralis.app.style import icon
 from spiralis.app.widgets.fields import CheckBox, ListField, NumberField
@@ -260,6 +261,22 @@ class ExportSettings(QScrollArea):
             elif field is not None:
                 field.show_value(float(str(value)))
         self._refresh()
+
+    def as_target(self, name: str) -> Target:
+        """Return what is asked for now as a target; sizes and rates that are the piece's own stay so."""
+        own = self.size == (self.piece.width, self.piece.height)
+        width, height = (0, 0) if own else self.size
+        rate = float(self.own_rate) if self.own_rate is not None else 0.0
+        how, repeat = self.how.currentIndex(), int(self.repeat.value or 1)
+        return Target(name, self.kind.name, self.values, width, height, how, rate, repeat)
+
+    def show_target(self, target: Target) -> None:
+        """Ask for what a target of this kind of file has."""
+        self.put(dict(target.settings))
+        self.show_size(target.width or self.piece.width, target.height or self.piece.height)
+        self.how.setCurrentIndex(target.how)
+        self.rate.show_value(target.rate)
+        self.repeat.show_value(target.repeat)
 
     # -- together ----------------------------------------------------------------------------------------
 

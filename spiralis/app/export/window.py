@@ -22,6 +22,7 @@ from spiralis.app.export.cards import TargetCards
 from spiralis.app.export.feed import FeedPreview
 from spiralis.app.export.fit_dialog import FitDialog
 from spiralis.app.export.list import ExportList, progress_text
+from spiralis.app.export.looking_through import LookThrough
 from spiralis.app.export.outside import may_replace, show_outside
 from spiralis.app.export.preview import ExportPreview
 from spiralis.app.export.queue import DONE, FAILED, ExportQueue, Item
@@ -31,9 +32,6 @@ from spiralis.app.session import Session
 from spiralis.app.widgets.dressing import say
 from spiralis.app.widgets.file_dialogs import ask_save, folder_of
 from spiralis.app.widgets.preferences import preferred
-from spiralis.app.work.background import Background
-from spiralis.app.work.renderers import RENDERERS
-from spiralis.app.work.soon import Soon
 from spiralis.core.arithmetic import size_text
 from spiralis.core.errors import SpiralisError
 from spiralis.core.media.exporters import (
@@ -46,10 +44,6 @@ from spiralis.core.media.exporters import (
 )
 from spiralis.core.media.fitting import Candidate
 from spiralis.core.media.framing import framed
-from spiralis.core.media.see_through import shows_through
-
-#: So long, in ms, the project rests before it is looked whether the piece has see-through parts now.
-_RESTS = 400
 
 
 class ExportWindow(QDialog):
@@ -67,11 +61,11 @@ class ExportWindow(QDialog):
         self.result_: ExportResult | None = None
         self.fitting: FitDialog | None = None
         self.feed: FeedPreview | None = None
-        #: Whether what the middle shows is not what would be written now; which project was looked through.
-        self._outdated, self._looked = False, self.project
-        self._background = Background(self)
-        self._soon = Soon(self, self._look_through, wait=_RESTS, rests=True)
+        #: Whether what the middle shows is not what would be written now.
+        self._outdated = False
         self.settings = ExportSettings(session, self.kind)
+        self._through = LookThrough(self)
+        self._through.found.connect(self.settings.show_see_through)
         self.settings.refused.connect(self._say_problem)
         self._build()
         self._choose(self.kind)
@@ -81,7 +75,6 @@ class ExportWindow(QDialog):
         for button in self.findChildren(QPushButton):
             # Enter ends the typing in a field; it must not press a button somewhere else.
             button.setAutoDefault(False)
-        self._look_through()
         session.projectChanged.connect(self._follow)
         self._name()
         self._changed()
@@ -106,7 +99,7 @@ class ExportWindow(QDialog):
         self.preview = ExportPreview(self._as_asked, self.session.frame)
         middle = QHBoxLayout()
         middle.setSpacing(12)
-        self.targets = TargetCards(self.kinds, self._present)
+        self.targets = TargetCards(self.kinds, self.settings.as_target)
         self.targets.chosen.connect(self._choose)
         self.targets.ownChosen.connect(self.take_target)
         self.targets.refused.connect(self._say_problem)
@@ -169,25 +162,10 @@ class ExportWindow(QDialog):
         self.cards[kind.name].setChecked(True)
         self.settings.show_kind(kind)
 
-    def _present(self, name: str) -> Target:
-        """Return what is asked for now as a target; sizes and rates that are the piece's own stay so."""
-        settings, rate = self.settings, self.settings.own_rate
-        own = settings.size == (self.piece.width, self.piece.height)
-        width, height = (0, 0) if own else settings.size
-        return Target(
-            name, self.kind.name, settings.values, width, height, settings.how.currentIndex(),
-            float(rate) if rate is not None else 0.0, int(settings.repeat.value or 1),
-        )  # fmt: skip
-
     def take_target(self, target: Target) -> None:
         """Ask for a file as one of a person's targets has it."""
         self._choose(exporter(target.kind))
-        settings = self.settings
-        settings.put(dict(target.settings))
-        settings.show_size(target.width or self.piece.width, target.height or self.piece.height)
-        settings.how.setCurrentIndex(target.how)
-        settings.rate.show_value(target.rate)
-        settings.repeat.show_value(target.repeat)
+        self.settings.show_target(target)
         self._changed()
 
     # -- the piece, as it changes ------------------------------------------------------------------------
@@ -211,16 +189,6 @@ class ExportWindow(QDialog):
             f"{piece.name} · {piece.width} × {piece.height} · {float(piece.rate):.4g} fps · "
             f"{float(piece.seconds):.2f} s"
         )
-
-    def _look_through(self) -> None:
-        """Look beside the window whether the piece has see-through parts."""
-        project, piece_id = self.project, self.piece.id
-        self._looked = project
-        self._background.run_newest(lambda: RENDERERS.work(shows_through, project, piece_id), self._take_see_through)
-
-    def _take_see_through(self, found: object) -> None:
-        if isinstance(found, bool):
-            self.settings.show_see_through(found)
 
     # -- what is asked for -----------------------------------------------------------------------------
 
@@ -257,8 +225,7 @@ class ExportWindow(QDialog):
         if self._outdated and not (self.isVisible() and parent is not None and parent.isActiveWindow()):
             self._outdated = False
             self.preview.refresh()
-            if self._looked is not self.project:
-                self._soon.ask()
+            self._through.ask(self.project, self.piece.id)
 
     def changeEvent(self, event: QEvent | None) -> None:
         super().changeEvent(event)

@@ -360,17 +360,12 @@ class MovesChooser(QDialog):
         if event is not None and event.key() not in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             super().keyPressEvent(event)
 
-    def _rest(self) -> None:
-        """Be again at the frame that was looked at before moves were played."""
+    def done(self, result: int) -> None:
+        """End: be again at the frame that was looked at before moves were played; without OK nothing has happened."""
         self.player.stop()
         self.session.go_to(self._frame)
-
-    def reject(self) -> None:
-        self._rest()
-        self._undo()
-        super().reject()
-
-    def accept(self) -> None:
-        self._rest()
-        self.session.close_step()
-        super().accept()
+        if result == QDialog.DialogCode.Accepted:
+            self.session.close_step()
+        else:
+            self._undo()
+        super().done(result)
