@@ -12,7 +12,7 @@ from unittest import mock
 
 import numpy as np
 from PyQt6.QtCore import QEvent, QMimeData, QPoint, QPointF, Qt, QUrl
-from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QMouseEvent
+from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QGuiApplication, QMouseEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QWidget
 
@@ -71,6 +71,9 @@ class WindowTest(unittest.TestCase):
         self.addCleanup(self._close)
 
     def _close(self) -> None:
+        if QGuiApplication.mouseButtons() != Qt.MouseButton.NoButton:
+            # What one test holds down is not held in the next one.
+            QTest.mouseRelease(self.window.windowHandle(), LEFT)
         if self.window.windows.export is not None:
             self.until(lambda: self.window.windows.export.running is None, 60)
             self.window.windows.export.close()
