@@ -229,6 +229,7 @@ def _pen(window: Window, folder: Path) -> QWidget | None:
 
 
 def _moves(window: Window, folder: Path) -> QWidget | None:
+    window.session.show_composition("squeeze-pair")
     window.session.select(["left-word"])
     chooser = MovesChooser(window, window.session, window.player)
     chooser.tiles["spring-in"].click()
