@@ -271,9 +271,9 @@ class Session(QObject):
         step()
         self._settle(self._chosen.get(self.version))
         if self.project.find(piece_id) is before.find(piece_id):
-            elsewhere = [piece for piece in self.project.compositions if before.find(piece.id) is not piece]
-            if elsewhere:
-                self.said.emit(f"{what} in “{elsewhere[0].name}”.")
+            elsewhere = next((p for p in self.project.compositions if before.find(p.id) is not p), None)
+            if elsewhere is not None:
+                self.said.emit(f"{what} in “{elsewhere.name}”.")
 
     def select(self, ids: Iterable[str], keys: Iterable[KeyRef] = ()) -> None:
         """Choose layers, and keys among their threads."""

@@ -27,11 +27,10 @@ class LookThrough(QObject):
 
     def ask(self, project: Project, piece_id: str) -> None:
         """Look at a piece, the first one at once."""
-        first, again = self._asked is None, (project, piece_id) == self._asked
-        self._asked = project, piece_id
-        if first:
+        before, self._asked = self._asked, (project, piece_id)
+        if before is None:
             self._look()
-        elif not again:
+        elif before[0] is not project or before[1] != piece_id:
             self._soon.ask()
 
     def _look(self) -> None:

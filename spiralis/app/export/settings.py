@@ -91,13 +91,9 @@ class ExportSettings(QScrollArea):
     def follow(self, piece: Composition) -> None:
         """Take the piece as it is now: what was its own size and frames stays so, what was set otherwise stays."""
         old, self.piece = self.piece, piece
-        (first, last), (old_first, old_last) = piece.span, old.span
         own = self.size == (old.width, old.height)
-        for field, now, was, value in (
-            (self.first, self.first.value, old_first, first), (self.last, self.last.value, old_last - 1, last - 1),
-        ):  # fmt: skip
-            field.maximum = piece.length - 1
-            field.show_value(value if now == was else min(now or 0.0, piece.length - 1))
+        self._follow_end(self.first, old.span[0], piece.span[0])
+        self._follow_end(self.last, old.span[1] - 1, piece.span[1] - 1)
         self.width_field.whole, self.height_field.whole = piece.width, piece.height
         self.rate.words = {0.0: f"{float(piece.rate):.4g} fps"}
         self.rate.show_value(self.rate.value)
@@ -105,6 +101,10 @@ class ExportSettings(QScrollArea):
             self.show_size(piece.width, piece.height)
         else:
             self._refresh()
+
+    def _follow_end(self, field: NumberField, was: int, now: int) -> None:
+        field.maximum = self.piece.length - 1
+        field.show_value(now if field.value == was else min(field.value or 0.0, field.maximum))
 
     def show_kind(self, kind: Exporter) -> None:
         """Show the fields of a kind of file; what is common to all keeps its values."""

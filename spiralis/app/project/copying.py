@@ -10,7 +10,7 @@ import numpy as np
 from PyQt6.QtWidgets import QWidget
 
 from spiralis.app.session import Session
-from spiralis.app.widgets.file_dialogs import ask_save
+from spiralis.app.widgets.file_dialogs import ask_save, ending_in
 from spiralis.app.work.beside import beside
 from spiralis.core.errors import FileError, SpiralisError
 from spiralis.core.media.files import check_target, unwritten
@@ -32,7 +32,7 @@ def ask_path(parent: QWidget, session: Session, title: str, ending: str = "") ->
     usual = Path(session.path or f"{session.project.name.lower().replace(' ', '-')}{SUFFIX}")
     start = str(usual.with_name(f"{usual.stem}{ending}{SUFFIX}"))
     path = ask_save(parent, "projects", title, start, FILTER)
-    return path if path is None or path.suffix.lower() == SUFFIX else path.with_name(path.name + SUFFIX)
+    return ending_in(path, SUFFIX) if path is not None else None
 
 
 def save_seen(project: Project, path: Path, seen: np.ndarray | None) -> None:

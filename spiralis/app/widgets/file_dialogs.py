@@ -52,6 +52,11 @@ def ask_save_as(parent: QWidget, purpose: str, title: str, name: str, kinds: str
     return _taken(purpose, chosen), kind
 
 
+def ending_in(path: Path, suffix: str) -> Path:
+    """Return a path with an ending, where it was typed without."""
+    return path if path.suffix.lower() == suffix else path.with_name(path.name + suffix)
+
+
 def ask_folder(parent: QWidget, purpose: str, title: str) -> Path | None:
     """Ask for a folder."""
     name = QFileDialog.getExistingDirectory(parent, title, folder_of(purpose))

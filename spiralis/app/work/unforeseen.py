@@ -58,9 +58,7 @@ def _caught(kind: type[BaseException], error: BaseException, trace: TracebackTyp
     if issubclass(kind, KeyboardInterrupt):
         sys.__excepthook__(kind, error, trace)
         return
-    lines = "".join(traceback.format_exception(kind, error, trace))
-    print(lines, file=sys.stderr)
-    _write(lines)
+    note(error)
     for listener in tuple(_listeners):
         method = listener()
         if method is None or _gone(method):
