@@ -10,6 +10,7 @@ import weakref
 import zipfile
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 from unittest import mock
 
 import numpy as np
@@ -134,6 +135,37 @@ class FilesTest(WindowTest):
         self.assertIn("open file itself", self.said[-1])
         self.window.files.copies.write(self.folder / "none" / "a.spiralis")
         self.assertIn("none", self.said[-1])
+
+    def test_a_name_without_its_ending_replaces_nothing_unasked(self) -> None:
+        copy, sheet = self.folder / "copy.spiralis", self.folder / "frame.svg"
+        copy.write_text("there")
+        sheet.write_text("there")
+        asked: list[str] = []
+
+        def answer(word: str) -> Callable[[QMessageBox], int]:
+            def click(box: QMessageBox) -> int:
+                asked.append(box.text())
+                next(button for button in box.buttons() if word in button.text()).click()
+                return 0
+
+            return click
+
+        def typed(name: str, kind: str) -> Any:
+            return mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(self.folder / name), kind))
+
+        with mock.patch.object(QMessageBox, "exec", answer("Cancel")), typed("copy", "Projects (*.spiralis)"):
+            self.act("Save a copy…")
+        with mock.patch.object(QMessageBox, "exec", answer("Cancel")), typed("frame", "Vectors: sharp (*.svg)"):
+            self.act("Write this frame…")
+        self.assertEqual(asked, ["“copy.spiralis” is there already.", "“frame.svg” is there already."])
+        self.assertEqual([copy.read_text(), sheet.read_text()], ["there", "there"])
+        with mock.patch.object(QMessageBox, "exec", answer("Replace it")), typed("copy", ""):
+            self.act("Save a copy…")
+        self.assertEqual(load(copy).compositions[0].name, self.session.composition.name)
+        with mock.patch.object(QMessageBox, "exec", answer("none")), typed("copy.SPIRALIS", ""):
+            self.act("Save a copy…")
+        self.assertTrue((self.folder / "copy.SPIRALIS").exists())
+        self.assertEqual(len(asked), 3)
 
     def test_back_to_the_saved_file_asks_first(self) -> None:
         self.act("Back to the saved file")

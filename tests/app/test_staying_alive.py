@@ -62,6 +62,18 @@ class ListenersTest(unittest.TestCase):
         self.assertEqual(1, len(unforeseen._listeners))
         self.assertNotIn("has been deleted", said.getvalue())
 
+    def test_an_error_that_is_raised_again_is_in_the_log_once_and_told(self) -> None:
+        self.enterContext(mock.patch.object(unforeseen, "_listeners", []))
+        written = self.enterContext(mock.patch.object(unforeseen, "_write"))
+        self.enterContext(redirect_stderr(io.StringIO()))
+        listener, error = Listener(), ValueError("beside the window")
+        unforeseen.listen(listener.hear)
+        unforeseen.note(error)
+        unforeseen._caught(ValueError, error, None)
+        self.assertEqual((1, 1), (written.call_count, len(listener.heard)))
+        unforeseen.note(ValueError("beside the window"))
+        self.assertEqual(2, written.call_count)
+
 
 class StayingAliveTest(WindowTest):
     def setUp(self) -> None:

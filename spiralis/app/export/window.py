@@ -30,7 +30,7 @@ from spiralis.app.export.settings import ExportSettings
 from spiralis.app.library.targets import Target
 from spiralis.app.session import Session
 from spiralis.app.widgets.dressing import say
-from spiralis.app.widgets.file_dialogs import ask_save, ending_in, folder_of
+from spiralis.app.widgets.file_dialogs import ask_save, folder_of
 from spiralis.app.widgets.preferences import preferred
 from spiralis.core.arithmetic import size_text
 from spiralis.core.errors import SpiralisError
@@ -261,7 +261,6 @@ class ExportWindow(QDialog):
         path = ask_save(self, "export", "Export to", str(suggested), f"{self.kind.label} (*{self.kind.suffix})")
         if path is None:
             return
-        path = ending_in(path, self.kind.suffix)
         several = self.kind.many_files and not self.settings.one_frame
         if not several or may_replace(self, path):
             self.start(path)

@@ -23,7 +23,7 @@ from PyQt6.QtWidgets import (
 from spiralis.app.session import Session
 from spiralis.app.style import QUIET, SURROUND, colour, font
 from spiralis.app.widgets.fields import CheckBox, NumberField
-from spiralis.app.widgets.file_dialogs import ask_save, ending_in
+from spiralis.app.widgets.file_dialogs import ask_save
 from spiralis.app.widgets.images import as_image
 from spiralis.app.work.background import Background
 from spiralis.app.work.renderers import RENDERERS
@@ -127,7 +127,7 @@ class SheetPage(QWidget):
     def _ask(self) -> None:
         path = ask_save(self, "export", "Write the contact sheet", "contact-sheet.png", "Pictures (*.png)")
         if path is not None:
-            self.write(ending_in(path, ".png"))
+            self.write(path)
 
     def write(self, path: Path) -> None:
         """Write the sheet as PNG, whole or not at all."""

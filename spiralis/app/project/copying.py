@@ -10,7 +10,7 @@ import numpy as np
 from PyQt6.QtWidgets import QWidget
 
 from spiralis.app.session import Session
-from spiralis.app.widgets.file_dialogs import ask_save, ending_in
+from spiralis.app.widgets.file_dialogs import ask_save
 from spiralis.app.work.beside import beside
 from spiralis.core.errors import FileError, SpiralisError
 from spiralis.core.media.files import check_target, unwritten
@@ -31,8 +31,7 @@ def ask_path(parent: QWidget, session: Session, title: str, ending: str = "") ->
     """Ask for the name of a project's file; the open one's with an ``ending`` is offered."""
     usual = Path(session.path or f"{session.project.name.lower().replace(' ', '-')}{SUFFIX}")
     start = str(usual.with_name(f"{usual.stem}{ending}{SUFFIX}"))
-    path = ask_save(parent, "projects", title, start, FILTER)
-    return ending_in(path, SUFFIX) if path is not None else None
+    return ask_save(parent, "projects", title, start, FILTER)
 
 
 def save_seen(project: Project, path: Path, seen: np.ndarray | None) -> None:

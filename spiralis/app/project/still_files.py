@@ -8,9 +8,9 @@ from PyQt6.QtCore import QObject
 from PyQt6.QtWidgets import QWidget
 
 from spiralis.app.session import Session
-from spiralis.app.widgets.file_dialogs import ask_save_as
+from spiralis.app.widgets.file_dialogs import ask_save
 from spiralis.app.work.background import Background
-from spiralis.core.media.stills import still_suffixes, stills, write_still
+from spiralis.core.media.stills import stills, write_still
 
 
 class StillFiles(QObject):
@@ -25,13 +25,9 @@ class StillFiles(QObject):
         """Ask for a file and write the frame to it."""
         kinds = ";;".join(f"{kind.label}: {kind.help} (*{kind.suffix})" for kind in stills())
         piece = self.session.composition
-        path, chosen = ask_save_as(self.window_, "export", "Write this frame", f"{piece.name}.png", kinds)
-        if path is None:
-            return
-        if path.suffix.lower() not in still_suffixes():
-            suffix = next((kind.suffix for kind in stills() if f"*{kind.suffix})" in chosen), ".png")
-            path = path.with_name(path.name + suffix)
-        self.write(path)
+        path = ask_save(self.window_, "export", "Write this frame", f"{piece.name}.png", kinds)
+        if path is not None:
+            self.write(path)
 
     def write(self, path: Path) -> None:
         """Write the frame under the playhead; the ending says as what."""

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable
 from pathlib import Path
 
-from PyQt6.QtWidgets import QFileDialog, QWidget
+from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from spiralis.app.work.noted import note, noted_by_key
 
@@ -41,20 +42,41 @@ def ask_open_several(parent: QWidget, purpose: str, title: str, kinds: str) -> l
 
 
 def ask_save(parent: QWidget, purpose: str, title: str, name: str, kinds: str) -> Path | None:
-    """Ask for a file to write; a ``name`` without a folder begins in that of the purpose."""
-    return ask_save_as(parent, purpose, title, name, kinds)[0]
+    """Ask for a file to write; a ``name`` without a folder begins in that of the purpose.
 
-
-def ask_save_as(parent: QWidget, purpose: str, title: str, name: str, kinds: str) -> tuple[Path | None, str]:
-    """Ask for a file to write, and return the kind that was chosen too."""
+    A name that is typed without an ending gets that of the kind which is chosen. The dialog has asked about
+    replacing a file of the name as it was typed; one of the longer name is asked about here.
+    """
     start = name if Path(name).is_absolute() else str(Path(folder_of(purpose)) / name)
     chosen, kind = QFileDialog.getSaveFileName(parent, title, start, kinds)
-    return _taken(purpose, chosen), kind
+    typed = _taken(purpose, chosen)
+    if typed is None:
+        return None
+    path = _ending_in(typed, kind or kinds, kinds)
+    return path if path == typed or not path.exists() or _may_replace(parent, path) else None
 
 
-def ending_in(path: Path, suffix: str) -> Path:
-    """Return a path with an ending, where it was typed without."""
-    return path if path.suffix.lower() == suffix else path.with_name(path.name + suffix)
+def _ending_in(path: Path, kind: str, kinds: str) -> Path:
+    """Return a path with the ending of a kind, where it has none of the ``kinds``."""
+    if path.name.lower().endswith(tuple(_endings(kinds))):
+        return path
+    return path.with_name(path.name + next(iter(_endings(kind)), ""))
+
+
+def _endings(kinds: str) -> list[str]:
+    """Return the endings of kinds as a dialog takes them: ``Tables (*.csv *.tsv);;…``."""
+    return re.findall(r"\*(\.[\w.-]+)", kinds)
+
+
+def _may_replace(parent: QWidget, path: Path) -> bool:
+    box = QMessageBox(parent)
+    box.setWindowTitle("Replace a file")
+    box.setText(f"“{path.name}” is there already.")
+    box.setInformativeText("What is written now takes its place.")
+    replace = box.addButton("Replace it", QMessageBox.ButtonRole.AcceptRole)
+    box.addButton(QMessageBox.StandardButton.Cancel)
+    box.exec()
+    return box.clickedButton() is replace
 
 
 def ask_folder(parent: QWidget, purpose: str, title: str) -> Path | None:
