@@ -16,7 +16,7 @@ from spiralis.core.errors import SpiralisError
 @click.argument("file", type=click.Path(path_type=Path))
 @click.option("--composition", "-c", "name", required=True, help="The piece whose slots the table fills.")
 @click.option("--table", type=click.Path(path_type=Path), help="CSV or TSV; the rows in the project where left out.")
-@click.option("--pictures", type=click.Path(path_type=Path), help="Their folder; the table's own where left out.")
+@click.option("--pictures", type=click.Path(path_type=Path), help="Their folder; the table's own if left out.")
 @click.option("--target", default="mp4", help="Kind of file: gif, webm … (see `spiralis targets`).")
 @click.option("--set", "settings", multiple=True, metavar="NAME=VALUE", help="A setting of the kind of file.")
 @click.option("--formats", is_flag=True, help="Write each row in the formats that follow the piece, too.")
@@ -31,13 +31,13 @@ def variants(
     """Write one file for each row of a table; exits with 1 where a row could not be written."""
     from spiralis.core.editing.slots import open_slots
     from spiralis.core.storage import load
-    from spiralis.core.variants.orders import Batch
+    from spiralis.core.variants.orders import Batch, pictures_folder
     from spiralis.core.variants.table import read_table
 
     project = load(file)
     piece = project.composition(name)
     slots = open_slots(project, piece)
-    rows, folder = piece.variants, pictures
+    rows, folder = piece.variants, pictures or pictures_folder(piece, file)
     if table is not None:
         read = read_table(table, [slot.name for slot in slots])
         for note in read.notes():

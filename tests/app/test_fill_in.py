@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shutil
 from unittest import mock
 
 import numpy as np
@@ -9,7 +10,7 @@ from attrs import evolve
 from PIL import Image
 from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent, QPainter, QPixmap
-from PyQt6.QtWidgets import QApplication, QDialogButtonBox, QMenu, QMessageBox
+from PyQt6.QtWidgets import QApplication, QDialogButtonBox, QFileDialog, QMenu, QMessageBox, QPushButton
 
 from spiralis.app.details.linking import fill_menu
 from spiralis.app.fillin.form import PictureSlot
@@ -212,7 +213,7 @@ class FillInTest(WindowTest):
         self.assertEqual(writing.begin.text(), "Export 15 files…")
         self.type_(writing.names, "{Headline}-{format}")
         writing.kind.setCurrentIndex([kind.name for kind in writing.kinds].index("gif"))
-        with mock.patch("spiralis.app.fillin.writing.ask_goal", return_value=self.folder / "out"):
+        with mock.patch("spiralis.app.fillin.writing.ask_folder", return_value=self.folder / "out"):
             (self.folder / "out").mkdir()
             self.click(writing.begin)
         queue = self.window.windows.queue
@@ -222,6 +223,39 @@ class FillInTest(WindowTest):
         with Image.open(self.folder / "out" / "UP-300x600.gif") as gif:
             self.assertEqual(gif.size, (300, 600))
             self.assertGreater(np.asarray(gif.convert("RGB"))[..., 2].max(), 200)
+
+    def test_the_pictures_of_a_table_are_found_again_when_its_project_is_opened_again(self) -> None:
+        self.with_slots()
+        pictures, work, elsewhere = (self.folder / name for name in ("pictures", "work", "elsewhere"))
+        pictures.mkdir()
+        work.mkdir()
+        Image.new("RGB", (40, 40), (0, 0, 255)).save(pictures / "blue.png")
+        (pictures / "rows.csv").write_text("Headline,Product\nUP,blue.png\n", encoding="utf-8")
+        self.show(1)
+        table = self.window.fill_in.table
+        table.open(pictures / "rows.csv")
+        path = work / "kite.spiralis"
+        self.assertTrue(self.window.files.save_to(path))
+
+        def again() -> list[str]:
+            self.assertTrue(self.window.files.open(path))
+            self.show(1)
+            self.until(lambda: table.states != [] and "…" not in table.states)
+            return table.states
+
+        self.assertEqual(again(), ["ready"])
+        self.assertIn("pictures from pictures", table.about.text())
+        shutil.move(pictures, elsewhere)
+        self.assertIn("no picture “blue.png” in “" + str(work), again()[0])
+        with mock.patch.object(QFileDialog, "getExistingDirectory", return_value=str(elsewhere)):
+            self.click(next(each for each in table.findChildren(QPushButton) if each.text() == "Pictures in…"))
+        self.until(lambda: table.states == ["ready"])
+        self.act("Undo")
+        self.until(lambda: "no picture" in table.states[0])
+        # What lies beside the project is found without being told.
+        shutil.copy(elsewhere / "blue.png", work)
+        self.session.history.mark_saved()
+        self.assertEqual(again(), ["ready"])
 
     def test_rows_are_written_as_one_of_ones_own_targets(self) -> None:
         OWN_TARGETS.keep(Target("Small", "gif", {"colours": 8.0}, 160, 160, 0, 10.0))

@@ -34,14 +34,14 @@ from spiralis.core.model import Composition, Kind, Project
 from spiralis.core.model.slots import Variant
 from spiralis.core.render.frame import render_rgba8
 from spiralis.core.variants.cells import as_cell
-from spiralis.core.variants.orders import Batch
+from spiralis.core.variants.orders import Batch, pictures_folder
 from spiralis.core.variants.problems import contrast_problem, row_problems
 from spiralis.core.variants.table import as_copied, read_table, with_cells, write_table
 
 _PICTURE = 44
 #: The part of the piece's time at which the small pictures are taken.
 _MOMENT = 0.4
-_READY = "ready"
+_READY, _PICTURES_IN = "ready", "Pictures in…"
 _HINT = "Each row is a version of the piece. Add a row, open a table, or paste cells that were copied from one."
 #: So many rows are judged before the window hears of them.
 _AT_ONCE = 12
@@ -64,8 +64,6 @@ class VariantsTable(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
-        #: Where the pictures of the table lie.
-        self.folder: Path | None = None
         self.slots: tuple[OpenSlot, ...] = ()
         self._filling, self._widened = False, 0
         self.table = VariantsGrid()
@@ -98,6 +96,7 @@ class VariantsTable(QWidget):
         row.addWidget(self.about, 1)
         for label, tip, act in (
             ("Open a table…", "CSV or TSV; its first row names the slots, its pictures lie beside it", self.ask_open),
+            (_PICTURES_IN, "The folder of the pictures that the table names", self.ask_folder),
             ("Save as CSV…", "Write the table to a file", self.ask_save),
             ("Add a row", "A row that holds what the slots hold now", self.add_row),
             ("Remove the row", "Take the chosen row out of the table", self.remove_row),
@@ -107,6 +106,8 @@ class VariantsTable(QWidget):
             button.setToolTip(tip)
             button.setStyleSheet("padding: 5px 9px;")
             button.clicked.connect(lambda _=False, act=act: act())
+            if label == _PICTURES_IN:
+                self.pictures_in = button
             row.addWidget(button)
         return row
 
@@ -116,7 +117,7 @@ class VariantsTable(QWidget):
     def batch(self) -> Batch:
         """The table as it is now."""
         project, home = self.session.project, home_of(self.session)
-        return Batch(project, home, home.variants, self.folder)
+        return Batch(project, home, home.variants, pictures_folder(home, self.session.path))
 
     def refresh(self) -> None:
         """Show the rows as they are now."""
@@ -142,7 +143,9 @@ class VariantsTable(QWidget):
         self.table.setColumnWidth(0, _PICTURE + 16)
         self._widen(len(names))
         count = len(batch.rows)
-        where = f" · pictures from {self.folder.name}" if self.folder is not None else ""
+        shows = any(slot.kind(batch.project) is Kind.SOURCE for slot in self.slots)
+        self.pictures_in.setVisible(shows)
+        where = f" · pictures from {batch.folder.name}" if shows and batch.folder is not None else ""
         self.about.setText(f"{count} {'row' if count == 1 else 'rows'}{where}" if names else "Make a slot first")
         self.table.hint = _HINT if names else ""
         self.rowsChanged.emit()
@@ -179,9 +182,11 @@ class VariantsTable(QWidget):
         super().hideEvent(event)
         self.session.peek.end()
 
-    def _edit(self, name: str, rows: Sequence[Variant]) -> None:
+    def _edit(self, name: str, rows: Sequence[Variant], folder: Path | None = None) -> None:
         home = home_of(self.session)
-        self.session.edit_project(name, self.session.project.with_composition(evolve(home, variants=tuple(rows))))
+        where = str(folder.absolute()) if folder is not None else home.variants_folder
+        piece = evolve(home, variants=tuple(rows), variants_folder=where)
+        self.session.edit_project(name, self.session.project.with_composition(piece))
 
     def _take_cell(self, row: int, column: int) -> None:
         if self._filling or not 1 <= column <= len(self.slots):
@@ -270,14 +275,19 @@ class VariantsTable(QWidget):
         except SpiralisError as error:
             self.session.failed.emit(str(error))
             return
-        self.folder = path.parent
         before = len(self.batch.rows)
-        self._edit(f"Rows of {path.name}", table.rows)
+        self._edit(f"Rows of {path.name}", table.rows, path.parent)
         told = [f"{len(table.rows)} rows from {path.name}.", *table.notes()]
         if before:
             told.append(f"They took the place of {before}; undo brings those back.")
         self.session.said.emit(" ".join(told))
         self.refresh()
+
+    def ask_folder(self) -> None:
+        """Ask for the folder that the pictures lie in."""
+        folder = ask_folder(self, "table", "The pictures of the table lie in")
+        if folder is not None:
+            self._edit("Where the pictures lie", self.batch.rows, folder)
 
     def ask_save(self) -> None:
         """Write the table to a file that is asked for."""
@@ -325,7 +335,8 @@ class VariantsTable(QWidget):
             return _Judged(batch, first, tuple(made))
 
         def done(found: object) -> None:
-            if isinstance(found, _Judged) and batch.project is self.session.project and batch.folder == self.folder:
+            now = self.batch
+            if isinstance(found, _Judged) and batch.project is now.project and batch.folder == now.folder:
                 self._show_states(found)
                 if first + _AT_ONCE < len(batch.rows) and self.isVisible():
                     self._judge_from(batch, first + _AT_ONCE)
@@ -366,7 +377,7 @@ class VariantsTable(QWidget):
         top, bottom = (self.table.rowAt(y) for y in (0, self.table.viewport().height() - 1))
         last = bottom + 1 if bottom >= 0 else self.table.rowCount()
         for place in range(max(top, 0), min(last, len(batch.rows))):
-            picture = self._pictures.of((version, place, str(self.folder)), partial(_small, batch, place))
+            picture = self._pictures.of((version, place, str(batch.folder)), partial(_small, batch, place))
             item = self.table.item(place, 0)
             if picture is not None and item is not None and not picture.isNull():
                 item.setIcon(QIcon(picture))
@@ -382,10 +393,3 @@ def _small(batch: Batch, place: int) -> np.ndarray | None:
     first, last = piece.span
     frame = first + int(_MOMENT * (last - first))
     return render_rgba8(project, piece.id, frame, 2 * _PICTURE / max(piece.width, piece.height))
-
-
-def ask_goal(parent: QWidget) -> Path | None:
-    """Ask for the folder that the files go into."""
-    return ask_folder(parent, "export", "Write the files into")
-
-

@@ -9,10 +9,11 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from spiralis.app.export.queue import ExportQueue
 from spiralis.app.fillin.slot_dialog import home_of
-from spiralis.app.fillin.variants import VariantsTable, ask_goal
+from spiralis.app.fillin.variants import VariantsTable
 from spiralis.app.library.targets import OWN_TARGETS, Target
 from spiralis.app.session import Session
 from spiralis.app.widgets.fields import CheckBox, ListField
+from spiralis.app.widgets.file_dialogs import ask_folder
 from spiralis.app.widgets.text_fields import TextField
 from spiralis.core.editing.reframing import formats_of
 from spiralis.core.errors import SpiralisError
@@ -90,7 +91,7 @@ class WritingLine(QWidget):
 
     def ask(self) -> None:
         """Ask for the folder, then put everything on the list."""
-        goal = ask_goal(self)
+        goal = ask_folder(self, "export", "Write the files into")
         if goal is not None:
             self.write(goal)
 

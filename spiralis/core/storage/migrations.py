@@ -7,18 +7,20 @@ from typing import Any
 
 from spiralis.core.errors import ProjectFileError
 
-VERSION = 5
+VERSION = 6
 
 #: MIGRATIONS[n] turns the JSON of version n into that of version n + 1.
 #: Version 2 only adds: shapes, nested compositions, footage, flipbooks, linked and layered files.
 #: Version 3 only adds: groups, effects and finishes.
 #: Version 4 has another name for edges of a layer that stay at others.
 #: Version 5 has another name for what checks leave alone, and adds slots, variants and formats that follow a piece.
+#: Version 6 only adds: where the pictures of a table lie.
 MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     1: lambda data: {**data, "version": 2},
     2: lambda data: {**data, "version": 3},
     3: lambda data: _edge_pins_named(data),
     4: lambda data: _left_alone_named(data),
+    5: lambda data: {**data, "version": 6},
 }
 
 

@@ -18,6 +18,15 @@ from spiralis.core.variants.cells import as_cell, filled_by
 from spiralis.core.variants.naming import file_name, unlike
 
 
+def pictures_folder(piece: Composition, file: Path | None) -> Path | None:
+    """Return where the pictures of a piece's table lie: where they were, as long as that is there, or beside the
+    project's ``file``; None where there is neither."""
+    noted = Path(piece.variants_folder) if piece.variants_folder else None
+    if noted is not None and noted.is_dir():
+        return noted
+    return file.parent if file is not None else noted
+
+
 @frozen
 class Order:
     """A file to be: the row (its number counts from 0), the composition that is written, and where to."""
