@@ -608,3 +608,50 @@ class SeeTest(AnimateTest):
         self.assertTrue(self.window.player.playing)
         self.press(self.editor.canvas, Qt.Key.Key_Space)
         QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+
+    def playing_from(self, frame: int) -> int:
+        """Play, and return the frame under the playhead once it is past another one."""
+        self.session.select(["square"])
+        self.session.go_to(frame)
+        self.settle()
+        self.window.player.play()
+        self.until(lambda: frame < self.session.frame < frame + 12)
+        return self.session.frame
+
+    def frames(self, name: str) -> list[int]:
+        return [key.frame for key in self.session.composition.layer("square").track(name).keys]
+
+    def test_a_drag_on_the_canvas_stops_playing_where_it_began(self) -> None:
+        canvas = self.editor.canvas
+        self.assertEqual([0, 20], self.frames("position"))
+        frame = self.playing_from(3)
+        x, y = self.value("square", "position")
+        place = self.on_canvas(x, y + 20)
+        QTest.mousePress(canvas, LEFT, NONE, place.toPoint())
+        self.settle(0.2)
+        self.assertTrue(self.window.player.playing)  # It may be a click, which only chooses.
+        for step in range(1, 6):
+            self._move(canvas, place + QPointF(0, 4 * step), CONTROL)
+            self.settle(0.05)
+        QTest.mouseRelease(canvas, LEFT, NONE, (place + QPointF(0, 20)).toPoint())
+        self.settle()
+        self.assertFalse(self.window.player.playing)
+        self.assertEqual((frame, [0, frame, 20]), (self.session.frame, self.frames("position")))
+        moved = self.value("square", "position")
+        self.assertAlmostEqual(x, moved[0], delta=0.6)
+        self.assertAlmostEqual(y + 20 / self.editor.canvas.viewport.zoom, moved[1], delta=0.6)
+
+    def test_a_value_dragged_in_details_stops_playing_on_its_key_and_others_do_not(self) -> None:
+        self.playing_from(3)
+        for name, plays in (("rotation", True), ("position", False)):
+            field = self.editor.details.editors[name].findChildren(NumberField)[0]
+            middle = QPointF(field.rect().center())
+            QTest.mousePress(field, LEFT, NONE, middle.toPoint())
+            for step in range(1, 8):
+                self._move(field, middle + QPointF(6 * step, 0), NONE)
+                self.settle(0.05)
+            QTest.mouseRelease(field, LEFT, NONE, (middle + QPointF(42, 0)).toPoint())
+            self.settle()
+            self.assertEqual(plays, self.window.player.playing, name)
+        self.assertNotEqual(0.0, self.value("square", "rotation"))
+        self.assertEqual({0, 20, self.session.frame}, set(self.frames("position")))

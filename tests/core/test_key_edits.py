@@ -15,14 +15,17 @@ from spiralis.core.animation.easing import HOLD, LINEAR, CubicBezier
 from spiralis.core.animation.placing import headings, positions
 from spiralis.core.animation.timecode import time_text, timecode
 from spiralis.core.animation.tracks import evaluate
-from spiralis.core.editing.edits import set_value, shifted
+from spiralis.core.editing.edits import set_value, shifted, toggle_key
 from spiralis.core.editing.keys import (
     KeyRef,
     gap_closed,
     keys_aligned,
     keys_mirrored,
+    keys_moved,
     keys_reversed,
     keys_stretched,
+    set_at,
+    without_keys,
 )
 from spiralis.core.editing.pasting_keys import Paste, as_held, pasted
 from spiralis.core.editing.separating import joined, largest_difference, separated
@@ -102,6 +105,34 @@ class RearrangeTest(unittest.TestCase):
         locked = before.with_layer(evolve(before.layer("l"), locked=True))
         for change in (lambda c: gap_closed(c, keys), lambda c: keys_reversed(c, keys)[0]):
             self.assertEqual(change(locked), locked)
+
+
+class SetAtTest(unittest.TestCase):
+    @given(st.integers(0, 60), st.floats(-90, 90), st.integers(-5, 30))
+    def test_a_value_set_at_a_frame_is_told_from_keys_moved_and_taken(self, frame: int, value: float, by: int) -> None:
+        before = piece(turning((10, 0.0), (20, 50.0), (40, 95.0)), length=100)
+        layer = before.layer("l")
+        there = {10: 0.0, 20: 50.0, 40: 95.0}.get(frame) != value
+        after = before.with_layer(set_value(layer, "rotation", value, frame))
+        self.assertEqual(set_at(before, after, frame), there)
+        self.assertFalse(set_at(before, after, frame + 1))
+        self.assertFalse(set_at(before, before.with_layer(set_value(layer, "opacity", 40.0, frame)), frame))
+        moved, _ = keys_moved(before, frozenset({KeyRef("l", "rotation", 20)}), by, copying=False)
+        for at in (20, 20 + by, frame):
+            self.assertFalse(set_at(before, moved, at))
+            self.assertFalse(set_at(before, without_keys(before, {KeyRef("l", "rotation", at)}), at))
+        keys = tuple(evolve(key, easing=HOLD) for key in layer.track("rotation").keys)
+        paced = before.with_layer(layer.with_track("rotation", evolve(layer.track("rotation"), keys=keys)))
+        self.assertFalse(any(set_at(before, paced, at) for at in (10, 20, 40)))
+
+    def test_the_first_key_is_one_and_what_a_move_writes_is_none(self) -> None:
+        before = piece(turning((10, 0.0), (20, 50.0)), length=100)
+        first = before.with_layer(toggle_key(before.layer("l"), "opacity", 7, LINEAR))
+        self.assertTrue(set_at(before, first, 7))
+        layer = set_value(before.layer("l"), "rotation", 33.0, 20)
+        self.assertTrue(set_at(before, before.with_layer(layer), 20))
+        written = evolve(layer, moves=("anything but what was there",))
+        self.assertFalse(set_at(before, before.with_layer(written), 20))
 
 
 class PasteTest(unittest.TestCase):

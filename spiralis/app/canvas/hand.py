@@ -48,6 +48,9 @@ class Hand:
         #: Where the last click was that chose something: another one there goes on to what lies beneath.
         self._clicked: QPointF | None = None
         self._copies = False
+        #: Called before something is dragged on, with the frame at which it was grabbed.
+        self.dragging: Callable[[int], None] = lambda frame: None
+        self._frame = 0
         #: Called with the layers that lie at a point, to let one be chosen from a list.
         self.lister: Callable[[list[Layer]], None] = lambda layers: None
 
@@ -59,6 +62,7 @@ class Hand:
     def press(self, event: QMouseEvent) -> None:
         """Grab what is under the pointer, or choose it."""
         self.pointer, self._click, self._copies = event.position(), None, False
+        self._frame = self.session.frame
         to_widget = self.viewport.to_widget
         self.guide = guide_press(self.session, to_widget, event.position())
         if self.guide is not None:
@@ -213,6 +217,8 @@ class Hand:
         # A click trembles; a drag begins after three pixels.
         far = abs(here[0] - start[0]) + abs(here[1] - start[1]) > 3 / self.viewport.zoom
         if far or self._click is None or self.drag.guides:
+            if not isinstance(self.drag, BoxChoice):
+                self.dragging(self._frame)
             if self._copies:
                 self._copies = False
                 self._take_copies()

@@ -66,6 +66,7 @@ class CanvasView(QWidget):
         self.typing.to_widget = lambda: self.viewport.to_widget
         self.toolbox = Toolbox(session, player, self)
         self.hand = Hand(session, self.viewport)
+        self.hand.dragging = self._stop_at
         Paced(self, self.hand.pass_by)
         self.hand.lister = lambda layers: menu_of(self, session, layers).popup(QCursor.pos())
         self.bars = CanvasBars(self.viewport)
@@ -115,6 +116,12 @@ class CanvasView(QWidget):
         self.hand.let_go()
         self.typing.end()
         self.toolbox.end()
+
+    def _stop_at(self, frame: int) -> None:
+        """Stop playing where something was grabbed: a drag has to do with one frame."""
+        if self.player.playing:
+            self.player.stop()
+            self.session.go_to(frame)
 
     # -- what is shown ---------------------------------------------------------------------------------
 

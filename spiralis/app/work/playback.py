@@ -10,6 +10,7 @@ from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from spiralis.app.session import Session
 from spiralis.app.work.renderers import RENDERERS
 from spiralis.app.work.supply import FrameSupply
+from spiralis.core.editing.keys import set_at
 from spiralis.core.model import Composition
 
 #: So many frames in a row that come too late make playing coarser, where one takes more than this part of its time.
@@ -37,6 +38,8 @@ class Player(FrameSupply):
         self._clock.setTimerType(Qt.TimerType.PreciseTimer)
         self._clock.setSingleShot(True)
         self._clock.timeout.connect(self._on_clock)
+        self._piece = session.composition
+        session.projectChanged.connect(self._stop_where_set)
 
     def toggle(self) -> None:
         """Play or stop."""
@@ -50,6 +53,7 @@ class Player(FrameSupply):
             self.session.go_to(first)
         self._ease()
         self.playing, self.late, self._lately = True, 0, 0
+        self._piece = self.session.composition
         self._from = (time.perf_counter(), self.session.frame)
         self._wind()
         # The first frames are due in a moment.
@@ -87,6 +91,12 @@ class Player(FrameSupply):
             self.eased = 1.0
             self.refresh()
         self.playingChanged.emit(False)
+
+    def _stop_where_set(self) -> None:
+        """Stop where a key is set at the playhead: what is set by the same drag must not end up on every frame."""
+        before, self._piece = self._piece, self.session.composition
+        if self.playing and before.id == self._piece.id and set_at(before, self._piece, self.session.frame):
+            self.stop()
 
     def frame_at(self, seconds: float) -> int:
         """Return the frame that is due so many seconds after play was pressed."""

@@ -29,6 +29,22 @@ def by_track(keys: Iterable[KeyRef]) -> dict[tuple[str, str], set[int]]:
     return grouped
 
 
+def set_at(before: Composition, after: Composition, frame: int) -> bool:
+    """Whether an edit gave a thread another key at a frame, and left all its other keys: a value was set there.
+
+    What a ready-made move writes again is another matter.
+    """
+    for layer in after.layers:
+        old = before.find(layer.id)
+        if old is None or old.properties is layer.properties or old.moves != layer.moves:
+            continue
+        for name in layer.animated():
+            was, now = ({key.frame: key.value for key in of.track(name).keys} for of in (old, layer))
+            if {at for at in was.keys() | now.keys() if was.get(at) != now.get(at)} == {frame} and frame in now:
+                return True
+    return False
+
+
 def fewer_keys(
     before: Composition, after: Composition, chosen: Iterable[KeyRef] = (), landed: Iterable[KeyRef] = ()
 ) -> int:
