@@ -655,3 +655,22 @@ class SeeTest(AnimateTest):
             self.assertEqual(plays, self.window.player.playing, name)
         self.assertNotEqual(0.0, self.value("square", "rotation"))
         self.assertEqual({0, 20, self.session.frame}, set(self.frames("position")))
+
+    def test_where_the_playhead_is_put_while_it_plays_it_stays(self) -> None:
+        ways = [("Last frame", 49), ("First frame", 0)]
+        for label, frame in ways:
+            self.playing_from(3)
+            self.act(label)
+            self.settle(0.2)
+            self.assertEqual((False, frame), (self.window.player.playing, self.session.frame), label)
+        self.playing_from(3)
+        self.double_click(self.editor.timeline.rows, self.bead("square", "position", 20))
+        self.settle(0.2)
+        self.assertEqual((False, 20), (self.window.player.playing, self.session.frame))
+        # Undo, another choice and an edit of something else put it nowhere.
+        self.session.edit_layers("Turn", lambda y: y.with_values(rotation=30.0), ["words"])
+        self.playing_from(3)
+        self.act("Undo")
+        self.session.select(["words"])
+        self.settle(0.2)
+        self.assertTrue(self.window.player.playing)

@@ -393,7 +393,11 @@ class ListTest(ExportTest):
         self.assertEqual(other.begin.text(), "Add to the list…")
         with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(self.folder / "b.gif"), "")):
             self.click(other.begin)
+            # The same name twice would leave one file of two.
+            other.hide()
+            self.click(self.shown("gif").begin)
         self.assertEqual([item.state for item in self.window.windows.queue.items], [PAUSED, WAITING])
+        self.assertIn("b.gif” is on the export list already", self.window.windows.export.state.text())
         self.window.windows.queue.pause(self.window.windows.queue.items[0], False)
         self.until(lambda: not self.window.windows.exporting, 60)
         self.assertEqual(sorted(path.name for path in self.folder.iterdir()), ["a.mp4", "b.gif"])

@@ -268,6 +268,8 @@ class FillInTest(WindowTest):
         writing.kind.opening.emit()
         writing.kind.setCurrentText("Small")
         writing.write(self.folder)
+        writing.write(self.folder)
+        self.assertIn("on the export list already", self.said[-1])
         self.until(lambda: not self.window.windows.queue.busy, 60)
         (path,) = self.folder.glob("*.gif")
         with Image.open(path) as image:

@@ -56,6 +56,10 @@ class ExportQueue(QObject):
         """The file that is being written, paused or not."""
         return next((item for item in self.items if item.run is not None), None)
 
+    def promises(self, path: Path) -> bool:
+        """Whether a file of this name is being written, or is to be."""
+        return any(not item.ended and item.path.absolute() == path.absolute() for item in self.items)
+
     def add(self, kind: Exporter, job: ExportJob) -> Item:
         """Put a file at the end of the list, and begin where nothing else is being written."""
         return self.add_later(kind, job.path, lambda: job)

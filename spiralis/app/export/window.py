@@ -261,6 +261,9 @@ class ExportWindow(QDialog):
         path = ask_save(self, "export", "Export to", str(suggested), f"{self.kind.label} (*{self.kind.suffix})")
         if path is None:
             return
+        if self.queue.promises(path):
+            self._say_problem(f"“{path.name}” is on the export list already; give this one another name.")
+            return
         several = self.kind.many_files and not self.settings.one_frame
         if not several or may_replace(self, path):
             self.start(path)

@@ -104,6 +104,11 @@ class WritingLine(QWidget):
         except SpiralisError as error:
             self.session.failed.emit(str(error))
             return
+        listed = [order.path.name for order in orders if self.queue.promises(order.path)]
+        if listed:
+            hint = "let the list end, or choose another folder"
+            self.session.failed.emit(f"{_told(listed)} on the export list already; {hint}.")
+            return
         there = [order.path.name for order in orders if order.path.exists()]
         if there and not self._may_replace(there):
             return
@@ -114,9 +119,12 @@ class WritingLine(QWidget):
     def _may_replace(self, names: list[str]) -> bool:
         from PyQt6.QtWidgets import QMessageBox
 
-        several = f"{len(names)} of the files are" if len(names) > 1 else f"{names[0]} is"
-        answer = QMessageBox.question(self, "Replace files", f"{several} there already. Replace what is there?")
+        answer = QMessageBox.question(self, "Replace files", f"{_told(names)} there already. Replace what is there?")
         return answer == QMessageBox.StandardButton.Yes
+
+
+def _told(names: list[str]) -> str:
+    return f"{len(names)} of the files are" if len(names) > 1 else f"{names[0]} is"
 
 
 def _asked(target: Target, batch: Batch, order: Order) -> ExportJob:

@@ -33,13 +33,14 @@ class Player(FrameSupply):
         super().__init__(session)
         self.loop = True
         self.late = self._lately = 0
-        self._from = (0.0, 0)
+        self._from, self._due = (0.0, 0), 0
         self._clock = QTimer(self)
         self._clock.setTimerType(Qt.TimerType.PreciseTimer)
         self._clock.setSingleShot(True)
         self._clock.timeout.connect(self._on_clock)
         self._piece = session.composition
         session.projectChanged.connect(self._stop_where_set)
+        session.frameChanged.connect(self._stop_where_put)
 
     def toggle(self) -> None:
         """Play or stop."""
@@ -54,7 +55,7 @@ class Player(FrameSupply):
         self._ease()
         self.playing, self.late, self._lately = True, 0, 0
         self._piece = self.session.composition
-        self._from = (time.perf_counter(), self.session.frame)
+        self._from, self._due = (time.perf_counter(), self.session.frame), self.session.frame
         self._wind()
         # The first frames are due in a moment.
         self.ask_all()
@@ -92,6 +93,11 @@ class Player(FrameSupply):
             self.refresh()
         self.playingChanged.emit(False)
 
+    def _stop_where_put(self, frame: int) -> None:
+        """Stop where a person puts the playhead, which would be gone from there at once."""
+        if self.playing and frame != self._due:
+            self.stop()
+
     def _stop_where_set(self) -> None:
         """Stop where a key is set at the playhead: what is set by the same drag must not end up on every frame."""
         before, self._piece = self._piece, self.session.composition
@@ -115,6 +121,7 @@ class Player(FrameSupply):
             self._lately += 1
             if self._lately >= _LATE:
                 self._coarsen()
+        self._due = due
         self.session.go_to(due)
 
     def _coarsen(self) -> None:
