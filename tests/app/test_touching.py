@@ -201,7 +201,8 @@ class TouchingTest(WindowTest):
         self.draw(window, *around)
         self.assertEqual([stroke.kind for stroke in window.touched.strokes], [INSIDE])
         self.until(lambda: "of the picture" in window.state.text())
-        window.reject()
+        with mock.patch("spiralis.app.touching.window.sure", return_value=True):
+            window.reject()
         # A shape that lies over the subject, turned with the picture.
         circle = Layer("Ring", "shape", 0, 50, id="ring").with_values(
             form="ellipse", size=(120.0, 90.0), position=(200.0, 160.0), rotation=30.0
@@ -223,10 +224,12 @@ class TouchingTest(WindowTest):
         self.assertGreater((drawn & wanted).sum() / (drawn | wanted).sum(), 0.985)
         window.take_outline("poster")
         self.assertIn("has no outlines", window.state.text())
-        window.reject()
+        with mock.patch("spiralis.app.touching.window.sure", return_value=True):
+            window.reject()
 
-    def test_cancel_leaves_everything(self) -> None:
+    def test_cancel_stops_the_making_and_drops_what_was_drawn_only_when_asked(self) -> None:
         window, told = self.cut(), []
+        drawn = window.touched
 
         def goes_on(source: Source, touched: Touched, stops: Stops) -> Source:
             while not stops(0.1):
@@ -239,7 +242,41 @@ class TouchingTest(WindowTest):
             self.click(window.stop)
             self.until(lambda: told == ["stop"])
         self.settle(0.3)
+        self.assertIn("Stopped", window.state.text())
+        self.assertTrue(window.isVisible() and window.finish.isEnabled())
+        with mock.patch("spiralis.app.touching.window.sure", return_value=False) as asked:
+            self.click(window.stop)
+            self.press(window, Qt.Key.Key_Escape)
+            window.close()
+            self.assertEqual(asked.call_count, 3)
+        self.assertTrue(window.isVisible())
+        self.assertIs(window.touched, drawn)
+        with mock.patch("spiralis.app.touching.window.sure", return_value=True):
+            self.press(window, Qt.Key.Key_Escape)
+        self.assertFalse(window.isVisible())
         self.assertEqual([y.name for y in self.session.composition.layers], ["Poster", "Ground"])
+        # Where nothing was drawn there is nothing to ask.
+        window = self.opened("Cut out subject…")
+        self.press(window, Qt.Key.Key_Escape)
+        self.assertFalse(window.isVisible())
+
+    def test_strokes_that_were_taken_back_come_again(self) -> None:
+        window = self.cut()
+        steps = [*window.history, window.touched]
+        self.assertGreater(len(steps), 1)
+        for _ in range(len(steps) + 1):
+            window.undo()
+        self.assertIs(window.touched, steps[0])
+        for _ in range(len(steps) + 1):
+            window.redo()
+        self.assertIs(window.touched, steps[-1])
+        self.assertEqual([*window.history, window.touched], steps)
+        window.undo()
+        window.change(evolve(window.touched, feather=9.0))
+        window.redo()
+        self.assertEqual(window.touched.feather, 9.0)
+        with mock.patch("spiralis.app.touching.window.sure", return_value=True):
+            window.reject()
 
     def test_without_a_picture_it_says_so(self) -> None:
         self.session.select([self.session.composition.layers[-1].id])

@@ -6,8 +6,9 @@ from pathlib import Path
 
 from PyQt6.QtCore import QUrl
 from PyQt6.QtGui import QDesktopServices
-from PyQt6.QtWidgets import QMessageBox, QWidget
+from PyQt6.QtWidgets import QWidget
 
+from spiralis.app.widgets.asking import sure
 from spiralis.core.media.exporters import ExportResult, sequence_folder
 
 
@@ -17,14 +18,9 @@ def may_replace(parent: QWidget, path: Path) -> bool:
     count = len(list(folder.iterdir())) if folder.is_dir() else 0
     if not count:
         return True
-    box = QMessageBox(parent)
-    box.setWindowTitle("Replace pictures")
-    box.setText(f"The folder “{folder.name}” holds {count} {'picture' if count == 1 else 'pictures'} already.")
-    box.setInformativeText("The new ones take their place, all at once when they are written.")
-    replace = box.addButton("Replace them", QMessageBox.ButtonRole.AcceptRole)
-    box.addButton(QMessageBox.StandardButton.Cancel)
-    box.exec()
-    return box.clickedButton() is replace
+    told = f"The folder “{folder.name}” holds {count} {'picture' if count == 1 else 'pictures'} already."
+    more = "The new ones take their place, all at once when they are written."
+    return sure(parent, "Replace pictures", told, more, "Replace them")
 
 
 def show_outside(result: ExportResult | None, folder: bool) -> None:

@@ -18,6 +18,7 @@ from spiralis.app.project.keeping import Keeping
 from spiralis.app.project.places import keep_place, place_of
 from spiralis.app.project.recent import remember
 from spiralis.app.session import Session
+from spiralis.app.widgets.asking import sure
 from spiralis.app.widgets.file_dialogs import ask_open
 from spiralis.app.work.beside import beside
 from spiralis.app.work.collecting import expect_no_cycles
@@ -163,15 +164,8 @@ class Files(QObject):
             self._show_opened(project, path)
 
     def _may_revert(self, path: Path) -> bool:
-        box = QMessageBox(self.window_)
-        box.setWindowTitle("Back to the saved file")
-        box.setText(
-            f"What has changed since “{path.name}” was saved would go. It stays among the versions (File, Versions…)."
-        )
-        go_on = box.addButton("Go back", QMessageBox.ButtonRole.AcceptRole)
-        box.addButton("Leave it", QMessageBox.ButtonRole.RejectRole)
-        box.exec()
-        return box.clickedButton() is go_on
+        told, more = f"What has changed since “{path.name}” was saved would go.", "It stays among the versions (File)."
+        return sure(self.window_, "Back to the saved file", told, more, "Go back", "Leave it")
 
     def save_to(self, path: Path) -> bool:
         """Save to a file; a sentence says what went wrong, and then nothing has changed on disk."""

@@ -21,6 +21,7 @@ from spiralis.app.touching.pyramid import Pyramid
 from spiralis.app.touching.side import Side
 from spiralis.app.touching.view import TouchView
 from spiralis.app.touching.working import Working
+from spiralis.app.widgets.asking import sure
 from spiralis.app.widgets.dressing import say
 from spiralis.app.work.soon import Soon
 from spiralis.core.editing.touching import (
@@ -55,6 +56,8 @@ class TouchWindow(QDialog):
         self.touched = before if before is not None and first is not None else Touched(self.source.id, self.what)
         self.picture: Pyramid | None = None
         self.history: list[Touched] = []
+        self._undone: list[Touched] = []
+        self._first, self._making = self.touched, False
         self.setWindowTitle(f"{self.title}: {layer.name}")
         self.resize(1120, 740)
         self.view = TouchView(self.source.width, self.source.height)
@@ -71,6 +74,7 @@ class TouchWindow(QDialog):
         self._soon = Soon(self, self.refresh, wait=60)
         self._lay_out()
         QShortcut(QKeySequence(QKeySequence.StandardKey.Undo), self, self.undo)
+        QShortcut(QKeySequence(QKeySequence.StandardKey.Redo), self, self.redo)
         self.view.setEnabled(False)
         self.finish.setEnabled(False)
         self._say("Opening the picture…")
@@ -97,6 +101,7 @@ class TouchWindow(QDialog):
         self.finish.setEnabled(True)
         if strokes and not self.touched.strokes:
             self.change(evolve(self.touched, strokes=strokes))
+            self._first = self.touched
         else:
             self._show()
 
@@ -134,6 +139,7 @@ class TouchWindow(QDialog):
     def change(self, touched: Touched) -> None:
         """Go on with other strokes or numbers; undo leads back."""
         self.history.append(self.touched)
+        self._undone.clear()
         self.touched = touched
         self._show()
 
@@ -151,7 +157,15 @@ class TouchWindow(QDialog):
     def undo(self) -> None:
         """Take back the last stroke or number."""
         if self.history:
+            self._undone.append(self.touched)
             self.touched = self.history.pop()
+            self._show()
+
+    def redo(self) -> None:
+        """Bring back the stroke or number that was taken back last."""
+        if self._undone:
+            self.history.append(self.touched)
+            self.touched = self._undone.pop()
             self._show()
 
     def _show(self) -> None:
@@ -165,7 +179,7 @@ class TouchWindow(QDialog):
         """Work out, beside the window, what comes of the strokes; the newest question is the one that counts."""
         touched = self.touched
         # Work at full size, of what was drawn before, is given up.
-        self.finish.setEnabled(True)
+        self._show_making(False)
         if not self._asks(touched):
             self.working.forget()
             self.view.show_result(None)
@@ -211,14 +225,18 @@ class TouchWindow(QDialog):
         """Do work at full size beside the window, and go on with what it gives."""
 
         def done(found: object) -> None:
-            self.finish.setEnabled(True)
+            self._show_making(False)
             if not isinstance(found, Exception):
                 finish(found)
             elif not isinstance(found, Cancelled):
                 self._say_problem(str(found))
 
-        self.finish.setEnabled(False)
+        self._show_making(True)
         self.working.ask_long(work, done)
+
+    def _show_making(self, on: bool) -> None:
+        self._making = on
+        self.finish.setEnabled(not on)
 
     def _finish(self, source: Source) -> None:
         project = self.session.project
@@ -240,7 +258,15 @@ class TouchWindow(QDialog):
             self.accept()
 
     def reject(self) -> None:
-        """Leave everything as it was; what is being worked out stops."""
+        """Stop what is being made, or leave everything as it was; what was drawn is not dropped unasked."""
+        if self._making:
+            self.working.forget()
+            self._show_making(False)
+            self._say("Stopped; what you drew is still here.")
+            return
+        told, more = "What you drew here would go.", "The picture in the piece is as it was."
+        if self.touched != self._first and not sure(self, self.title, told, more, "Let it go", "Go on drawing"):
+            return
         self.working.end()
         super().reject()
 

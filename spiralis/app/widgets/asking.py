@@ -111,13 +111,21 @@ class LiveDialog(QDialog):
         super().accept()
 
 
+def sure(parent: QWidget | None, title: str, text: str, more: str, go_on: str, stay: str = "Cancel") -> bool:
+    """Ask before something goes; True where the person answers ``go_on``, and not with Escape."""
+    box = QMessageBox(parent)
+    box.setWindowTitle(title)
+    box.setText(text)
+    box.setInformativeText(more)
+    yes = box.addButton(go_on, QMessageBox.ButtonRole.AcceptRole)
+    box.addButton(stay, QMessageBox.ButtonRole.RejectRole)
+    box.exec()
+    return box.clickedButton() is yes
+
+
 def may_lose(what: str, lost: list[str]) -> bool:
     """Say what an edit keeps and what it would lose, before it happens; True where the person wants it all the same."""
-    box = QMessageBox(QApplication.activeWindow())
-    box.setWindowTitle("Something would be lost")
-    box.setText(f"{what}; this would go:")
-    box.setInformativeText("\n".join(lost[:8]) + ("\nand more" if len(lost) > 8 else ""))
-    go_on = box.addButton("Go on", QMessageBox.ButtonRole.AcceptRole)
-    box.addButton("Leave it", QMessageBox.ButtonRole.RejectRole)
-    box.exec()
-    return box.clickedButton() is go_on
+    told = "\n".join(lost[:8]) + ("\nand more" if len(lost) > 8 else "")
+    return sure(
+        QApplication.activeWindow(), "Something would be lost", f"{what}; this would go:", told, "Go on", "Leave it"
+    )

@@ -6,8 +6,9 @@ import re
 from collections.abc import Iterable
 from pathlib import Path
 
-from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
+from PyQt6.QtWidgets import QFileDialog, QWidget
 
+from spiralis.app.widgets.asking import sure
 from spiralis.app.work.noted import note, noted_by_key
 
 _NOTES = "folders"
@@ -53,7 +54,10 @@ def ask_save(parent: QWidget, purpose: str, title: str, name: str, kinds: str) -
     if typed is None:
         return None
     path = _ending_in(typed, kind or kinds, kinds)
-    return path if path == typed or not path.exists() or _may_replace(parent, path) else None
+    if path == typed or not path.exists():
+        return path
+    told, more = f"“{path.name}” is there already.", "What is written now takes its place."
+    return path if sure(parent, "Replace a file", told, more, "Replace it") else None
 
 
 def _ending_in(path: Path, kind: str, kinds: str) -> Path:
@@ -66,17 +70,6 @@ def _ending_in(path: Path, kind: str, kinds: str) -> Path:
 def _endings(kinds: str) -> list[str]:
     """Return the endings of kinds as a dialog takes them: ``Tables (*.csv *.tsv);;…``."""
     return re.findall(r"\*(\.[\w.-]+)", kinds)
-
-
-def _may_replace(parent: QWidget, path: Path) -> bool:
-    box = QMessageBox(parent)
-    box.setWindowTitle("Replace a file")
-    box.setText(f"“{path.name}” is there already.")
-    box.setInformativeText("What is written now takes its place.")
-    replace = box.addButton("Replace it", QMessageBox.ButtonRole.AcceptRole)
-    box.addButton(QMessageBox.StandardButton.Cancel)
-    box.exec()
-    return box.clickedButton() is replace
 
 
 def ask_folder(parent: QWidget, purpose: str, title: str) -> Path | None:

@@ -224,11 +224,14 @@ class Windows:
         try:
             if len(layers) != 1:
                 raise ModelError("Choose one picture layer first.")
-            self.touching = kind(self.parent, self.session, layers[0])
+            made = kind(self.parent, self.session, layers[0])
         except SpiralisError as error:
             self.session.failed.emit(str(error))
             return
-        self.touching.open()
+        if self.touching is not None:
+            self.touching.deleteLater()  # It holds a whole picture.
+        self.touching = made
+        made.open()
 
     def cut_out(self) -> None:
         """Cut the subject out of the chosen picture."""
