@@ -146,7 +146,8 @@ class Window(QMainWindow):
         self.files.opened.connect(self._show_opened)
         self.files.fontsMissing.connect(self._offer_fonts)
         self.files.savedChanged.connect(self._name_window)
-        for signal in (session.projectChanged, session.selectionChanged, session.keysChanged):
+        stepped = self.editor.canvas.toolbox.stepped
+        for signal in (session.projectChanged, session.selectionChanged, session.keysChanged, stepped):
             signal.connect(self._name_steps)
 
     # -- pages -----------------------------------------------------------------------------------------
@@ -243,8 +244,8 @@ class Window(QMainWindow):
         self.setWindowTitle(f"{name}{star} — Spiralis" if self.editing else "Spiralis")
 
     def _name_steps(self) -> None:
-        history = self.session.history
-        for label, name in (("Undo", history.undo_name), ("Redo", history.redo_name)):
+        toolbox = self.editor.canvas.toolbox
+        for label, name in (("Undo", toolbox.undo_name), ("Redo", toolbox.redo_name)):
             action = self.actions_[label]
             action.setText(f"&{label}: {name}" if name else f"&{label}")
             action.setEnabled(self.editing and name is not None)

@@ -167,6 +167,12 @@ class SnapTest(WindowTest):
         before = self.picture().copy()
         self.act("Crop or enlarge the frame")
         self.drag(canvas, self.on_canvas(0, 200), self.on_canvas(100, 200))
+        self.click(canvas, self.on_canvas(100, 300))
+        box = canvas.toolbox.tool.box
+        self.act("Undo")
+        self.assertEqual((0.0, 0.0, 640.0, 480.0), canvas.toolbox.tool.box)
+        self.act("Redo")
+        self.assertEqual(box, canvas.toolbox.tool.box)
         self.press(canvas, Qt.Key.Key_Return)
         piece = self.session.composition
         self.assertEqual((piece.width, piece.height), (540, 480))

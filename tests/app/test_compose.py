@@ -7,6 +7,7 @@ from attrs import evolve
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtWidgets import QToolButton
 
+from spiralis.app.canvas.pen import PenTool
 from spiralis.app.details.page import size_text
 from spiralis.core.editing.linking import with_driver
 from spiralis.core.geometry import box_around
@@ -208,6 +209,50 @@ class PenTest(WindowTest):
         while self.session.history.undo_name:
             self.act("Undo")
         self.assertEqual(len(self.session.composition.layers), 3)
+
+    def test_undo_takes_back_points_that_are_no_layer_yet(self) -> None:
+        canvas, before = self.editor.canvas, self.session.project
+        self.session.edit_layers("Turn", lambda layer: layer.with_values(rotation=30.0), ["words"])
+        turned = self.session.project
+        self.act("Draw with the pen")
+        for x, y in ((50, 400), (200, 430), (300, 380)):
+            self.click(canvas, self.on_canvas(x, y))
+        tool = canvas.toolbox.tool
+        assert isinstance(tool, PenTool)
+        drawn = list(tool.vertices)
+        self.act("Undo")
+        self.act("Undo")
+        self.assertEqual(drawn[:1], tool.vertices)
+        self.act("Redo")
+        self.press(canvas, Qt.Key.Key_Backspace)
+        self.act("Undo")
+        self.assertEqual(drawn[:2], tool.vertices)
+        self.assertIs(self.session.project, turned)
+        for _ in range(3):
+            self.act("Undo")
+        self.assertEqual([], tool.vertices)
+        self.assertIs(self.session.project, before, "only then the project's last step goes")
+        self.act("Redo")
+        self.assertEqual(drawn[:1], tool.vertices)
+        self.press(canvas, Qt.Key.Key_Return)
+        self.assertEqual(3, len(self.session.composition.layers), "one point is no outline")
+
+    def test_points_are_put_away_where_another_layer_is_chosen(self) -> None:
+        self.act("Draw with the pen")
+        for x, y in ((50, 400), (200, 430), (300, 380)):
+            self.click(self.editor.canvas, self.on_canvas(x, y))
+        self.press(self.editor.canvas, Qt.Key.Key_Return)
+        drawn, art = self.session.layers[0].id, self.session.layers[0].track("art").value
+        self.act("Edit points")
+        self.drag(self.editor.canvas, self.on_canvas(200, 430), self.on_canvas(210, 450))
+        self.act("Undo")
+        self.assertIsNotNone(self.editor.canvas.toolbox.tool, "the layer is still chosen")
+        row = next(row for row in self.editor.timeline.rows.rows() if row.layer.id == "words")
+        self.click(self.editor.timeline.rows, QPointF(60, row.middle))
+        self.assertEqual(("words",), self.session.selected)
+        self.assertIsNone(self.editor.canvas.toolbox.tool)
+        self.drag(self.editor.canvas, self.on_canvas(200, 430), self.on_canvas(240, 460))
+        self.assertEqual(art, self.layer(drawn).track("art").value)
 
     def _contour(self) -> Contour:
         return self.session.layers[0].track("art").value.items[0].contours[0]

@@ -65,7 +65,12 @@ class PinTest(WindowTest):
     def test_escape_leaves_backspace_takes_a_corner_back_and_the_layer_stays(self) -> None:
         self.begin()
         self.click(self.editor.canvas, self.on_canvas(300, 100))
+        self.act("Undo")
+        self.act("Redo")
         self.press(self.editor.canvas, Qt.Key.Key_Backspace)
+        self.act("Undo")
+        self.assertEqual(len(self.editor.canvas.toolbox.tool.corners), 1)
+        self.act("Redo")
         tool = self.editor.canvas.toolbox.tool
         assert isinstance(tool, PinTool)
         self.assertEqual(tool.corners, [])

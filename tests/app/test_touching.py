@@ -262,7 +262,7 @@ class TouchingTest(WindowTest):
 
     def test_strokes_that_were_taken_back_come_again(self) -> None:
         window = self.cut()
-        steps = [*window.history, window.touched]
+        steps = [*window.steps.before, window.touched]
         self.assertGreater(len(steps), 1)
         for _ in range(len(steps) + 1):
             window.undo()
@@ -270,7 +270,7 @@ class TouchingTest(WindowTest):
         for _ in range(len(steps) + 1):
             window.redo()
         self.assertIs(window.touched, steps[-1])
-        self.assertEqual([*window.history, window.touched], steps)
+        self.assertEqual([*window.steps.before, window.touched], steps)
         window.undo()
         window.change(evolve(window.touched, feather=9.0))
         window.redo()

@@ -7,6 +7,7 @@ from PyQt6.QtGui import QKeyEvent, QPainter, QPainterPath, QPen
 
 from spiralis.app.session import Session
 from spiralis.app.style import GROUND, MARIGOLD, TEXT, colour, font
+from spiralis.app.work.steps import Steps
 from spiralis.core.editing.reformat import cropped_everywhere
 from spiralis.core.geometry import Affine, Box
 
@@ -23,6 +24,7 @@ class FrameTool:
         self.box: Box = (0.0, 0.0, float(piece.width), float(piece.height))
         self._size = (piece.width, piece.height)
         self.done = False
+        self.steps = Steps(lambda: self.box, self._put)
         self._held: tuple[bool, bool, bool, bool] | None = None
         session.said.emit(HELP)
 
@@ -35,6 +37,8 @@ class FrameTool:
         held = (abs(x - left) <= reach and across, abs(y - top) <= reach and down,
                 abs(x - right) <= reach and across, abs(y - bottom) <= reach and down)  # fmt: skip
         self._held = held if any(held) else None
+        if any(held):
+            self.steps.keep()
 
     def move(self, point: tuple[float, float], held: bool, alt: bool) -> None:
         """Drag the grabbed edges to whole pixels."""
@@ -54,6 +58,8 @@ class FrameTool:
 
     def release(self) -> None:
         """Let go of the edges."""
+        if self._held is not None and self.steps.before and self.steps.before[-1] == self.box:
+            self.steps.before.pop()  # Nothing was dragged.
         self._held = None
 
     def double_click(self, point: tuple[float, float], reach: float) -> None:
@@ -70,6 +76,9 @@ class FrameTool:
             return False
         return True
 
+    def _put(self, box: Box) -> None:
+        self.box, self._held = box, None
+
     def take(self) -> None:
         """Make the frame the composition's."""
         self.done = True
@@ -85,6 +94,7 @@ class FrameTool:
         piece = self.session.composition
         if (piece.width, piece.height) != self._size:
             self._size = (piece.width, piece.height)
+            self.steps = Steps(lambda: self.box, self._put)
             self.box = (0.0, 0.0, float(piece.width), float(piece.height))
         return True
 

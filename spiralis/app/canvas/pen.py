@@ -11,6 +11,7 @@ from PyQt6.QtGui import QKeyEvent, QPainter, QPainterPath, QPen
 from spiralis.app.session import Session
 from spiralis.app.strips.add_strip import add_layer
 from spiralis.app.style import GROUND, MARIGOLD, MINT, colour
+from spiralis.app.work.steps import Steps
 from spiralis.core.editing.contours import (
     controls,
     inserted,
@@ -49,6 +50,7 @@ class PenTool:
         self.hover: Point | None = None
         self.done = False
         self._pulling = False
+        self.steps = Steps(lambda: tuple(self.vertices), self._put)
         session.said.emit(HELP)
 
     def press(self, point: Point, reach: float, alt: bool) -> None:
@@ -56,6 +58,7 @@ class PenTool:
         if len(self.vertices) > 2 and _near(self.vertices[0], point, reach):
             self.finish(closed=True)
             return
+        self.steps.keep()
         self.vertices.append((*point, *point, *point))
         self._pulling = True
 
@@ -78,10 +81,14 @@ class PenTool:
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Escape):
             self.finish(closed=False)
         elif event.key() in (Qt.Key.Key_Backspace, Qt.Key.Key_Delete) and self.vertices:
+            self.steps.keep()
             self.vertices.pop()
         else:
             return False
         return True
+
+    def _put(self, vertices: tuple[Vertex, ...]) -> None:
+        self.vertices, self._pulling = list(vertices), False
 
     def settle(self) -> bool:
         """Go on drawing; where the layer to mask is gone the outline becomes a layer of its own."""
@@ -135,6 +142,8 @@ class Points:
         self.chosen: tuple[tuple[int, ...], int, int] | None = None
         self._grip: tuple[str, Point] | None = None
         self._step = 0
+        #: Each of its steps is in the project.
+        self.steps: Steps[None] = Steps(lambda: None, lambda _: None)
         session.said.emit(EDIT_HELP)
 
     @property
@@ -143,9 +152,9 @@ class Points:
         return layer if layer is not None and layer.has("art") else None
 
     def settle(self) -> bool:
-        """Let go of a point that is gone; False where the layer is, or shows no outlines any more."""
+        """Let go of a point that is gone; False where the layer is, shows no outlines any more, or is not chosen."""
         layer = self._layer
-        if layer is None or layer.locked:
+        if layer is None or layer.locked or self.layer_id not in self.session.selected:
             return False
         if self.chosen is not None:
             path, index, number = self.chosen

@@ -9,6 +9,7 @@ from PyQt6.QtGui import QKeyEvent, QPainter, QPen, QPolygonF
 
 from spiralis.app.session import Session
 from spiralis.app.style import GROUND, MARIGOLD, colour
+from spiralis.app.work.steps import Steps
 from spiralis.core.editing.corner_pinning import Point, pinned_to
 from spiralis.core.errors import ModelError
 from spiralis.core.geometry import Affine
@@ -27,6 +28,7 @@ class PinTool:
         self.pointer: Point | None = None
         self._pressed: Point | None = None
         self._reach = 1.0
+        self.steps = Steps(lambda: tuple(self.corners), self._put)
         session.said.emit(HELP)
 
     def press(self, point: Point, reach: float, alt: bool) -> None:
@@ -54,6 +56,7 @@ class PinTool:
             self._take(drawn)
         elif pressed is not None and self.pointer is not None:
             if all(math.dist(self.pointer, corner) > self._reach / 2 for corner in self.corners):
+                self.steps.keep()
                 self.corners.append(self.pointer)
             if len(self.corners) == 4:
                 self._take(self.corners)
@@ -66,15 +69,19 @@ class PinTool:
         if event.key() == Qt.Key.Key_Escape:
             self.done = True
         elif event.key() in (Qt.Key.Key_Backspace, Qt.Key.Key_Delete):
+            self.steps.keep()
             self.corners = self.corners[:-1]
         else:
             return False
         return True
 
+    def _put(self, corners: tuple[Point, ...]) -> None:
+        self.corners = list(corners)
+
     def settle(self) -> bool:
-        """Whether the layer is still there."""
+        """Whether the layer is still there, and chosen."""
         layer = self.session.composition.find(self.layer_id)
-        return layer is not None and not layer.locked
+        return layer is not None and not layer.locked and layer.id in self.session.selected
 
     def _take(self, points: list[Point]) -> None:
         session = self.session

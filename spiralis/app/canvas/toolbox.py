@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QObject
+from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QWidget
 
 from spiralis.app.canvas.frame_tool import FrameTool
@@ -18,17 +18,48 @@ from spiralis.core.model import layer_kind
 
 
 class Toolbox(QObject):
-    """Holds the tool that has the mouse, if any."""
+    """Holds the tool that has the mouse, if any; ``stepped`` after each step of it."""
+
+    stepped = pyqtSignal()
 
     def __init__(self, session: Session, player: Player, widget: QWidget) -> None:
         super().__init__()
         self.session, self.player, self.widget = session, player, widget
         self.tool: Tool | None = None
+        session.selectionChanged.connect(self.settle)
+
+    def undo(self) -> None:
+        """Take back the last step of the tool in hand, else that of the project."""
+        if self.tool is None or not self.tool.steps.undo():
+            self.session.undo()
+        self._tell()
+
+    def redo(self) -> None:
+        """Bring back the last step of the tool in hand, else that of the project."""
+        if self.tool is None or not self.tool.steps.redo():
+            self.session.redo()
+        self._tell()
+
+    @property
+    def undo_name(self) -> str | None:
+        """What undo would take back."""
+        drawn = self.tool is not None and self.tool.steps.before
+        return "what was drawn last" if drawn else self.session.history.undo_name
+
+    @property
+    def redo_name(self) -> str | None:
+        """What redo would bring back."""
+        drawn = self.tool is not None and self.tool.steps.after
+        return "what was drawn next" if drawn else self.session.history.redo_name
+
+    def _tell(self) -> None:
+        self.widget.update()
+        self.stepped.emit()
 
     def _take(self, tool: Tool) -> None:
         self.tool = tool
         self.widget.setFocus()
-        self.widget.update()
+        self._tell()
 
     def draw(self, masks: bool = False) -> None:
         """Draw a new outline from the next click on, or one that ``masks`` the chosen layer."""
@@ -84,15 +115,16 @@ class Toolbox(QObject):
             self.tool.finish(closed=False)
         self.tool = None
         self.session.close_step()
-        self.widget.update()
+        self._tell()
 
     def settle(self) -> None:
         """Put away a tool that has nothing to work on any more."""
         if self.tool is not None and not self.tool.settle():
             self.tool = None
+            self._tell()
 
     def after_use(self) -> None:
         """Show what the tool did, and put it away where it is done."""
         if self.tool is not None and self.tool.done:
             self.end()
-        self.widget.update()
+        self._tell()

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Protocol
+from typing import Any, Protocol
 
 from PyQt6.QtGui import QKeyEvent, QPainter
 
+from spiralis.app.work.steps import Steps
 from spiralis.core.geometry import Affine
 
 Point = tuple[float, float]
@@ -15,6 +16,8 @@ class Tool(Protocol):
     """Points are in the composition's pixels; ``reach`` is how near counts as on something."""
 
     done: bool
+    #: What of it is not in the project yet, to be taken back step by step.
+    steps: Steps[Any]
 
     def press(self, point: Point, reach: float, alt: bool) -> None:
         """The button went down."""
@@ -32,7 +35,7 @@ class Tool(Protocol):
         """A key; False where it is not the tool's."""
 
     def settle(self) -> bool:
-        """The project changed; False where the tool has nothing to work on any more."""
+        """The project changed, or other layers were chosen; False where the tool has nothing to work on any more."""
 
     def paint(self, painter: QPainter, to_widget: Affine) -> None:
         """Draw over the picture."""

@@ -47,9 +47,10 @@ MENUS: dict[str, Entries] = {
         Command("Quit", lambda w: w.quit(), _Key.Quit, needs_piece=False),
     ),
     "Edit": (
-        Command("Undo", lambda w: w.session.undo(), _Key.Undo, keeps=True, fills=True),
+        Command("Undo", lambda w: w.editor.canvas.toolbox.undo(), _Key.Undo, keeps=True, fills=True),
         Command(
-            "Redo", lambda w: w.session.redo(), _Key.Redo, keeps=True, more_keys=("Ctrl+Y", "Ctrl+Shift+Z"), fills=True
+            "Redo", lambda w: w.editor.canvas.toolbox.redo(), _Key.Redo, keeps=True,
+            more_keys=("Ctrl+Y", "Ctrl+Shift+Z"), fills=True,
         ),
         None,
         Command("Cut", lambda w: w.clipboard.cut(w.layers.delete), _Key.Cut, words="cut", needs="layer"),

@@ -24,6 +24,7 @@ from spiralis.app.touching.working import Working
 from spiralis.app.widgets.asking import sure
 from spiralis.app.widgets.dressing import say
 from spiralis.app.work.soon import Soon
+from spiralis.app.work.steps import Steps
 from spiralis.core.editing.touching import (
     pixels_of,
     touchable,
@@ -55,8 +56,7 @@ class TouchWindow(QDialog):
         self.source = first if before is not None and first is not None else source
         self.touched = before if before is not None and first is not None else Touched(self.source.id, self.what)
         self.picture: Pyramid | None = None
-        self.history: list[Touched] = []
-        self._undone: list[Touched] = []
+        self.steps = Steps(lambda: self.touched, self._put_back)
         self._first, self._making = self.touched, False
         self.setWindowTitle(f"{self.title}: {layer.name}")
         self.resize(1120, 740)
@@ -138,8 +138,7 @@ class TouchWindow(QDialog):
 
     def change(self, touched: Touched) -> None:
         """Go on with other strokes or numbers; undo leads back."""
-        self.history.append(self.touched)
-        self._undone.clear()
+        self.steps.keep()
         self.touched = touched
         self._show()
 
@@ -156,21 +155,19 @@ class TouchWindow(QDialog):
 
     def undo(self) -> None:
         """Take back the last stroke or number."""
-        if self.history:
-            self._undone.append(self.touched)
-            self.touched = self.history.pop()
-            self._show()
+        self.steps.undo()
 
     def redo(self) -> None:
         """Bring back the stroke or number that was taken back last."""
-        if self._undone:
-            self.history.append(self.touched)
-            self.touched = self._undone.pop()
-            self._show()
+        self.steps.redo()
+
+    def _put_back(self, touched: Touched) -> None:
+        self.touched = touched
+        self._show()
 
     def _show(self) -> None:
         self.view.strokes, self.view.box = self.touched.strokes, self.touched.box
-        self.back.setEnabled(bool(self.history))
+        self.back.setEnabled(bool(self.steps.before))
         self.view.update()
         if self.picture is not None:
             self._soon.ask()
