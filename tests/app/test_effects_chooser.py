@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import unittest
+from unittest import mock
 
 import numpy as np
 from attrs import evolve
@@ -184,7 +185,8 @@ class EffectsChooserTest(WindowTest):
         self.assertIn("own look: Curly", chooser.tiles)
         path = self.folder / "mine.looks.json"
         OWN.share(path)
-        chooser.own_looks.drop("Curly")
+        with mock.patch("spiralis.app.library.keeping.sure", return_value=True):
+            chooser.own_looks.drop("Curly")
         self.assertNotIn("own look: Curly", chooser.tiles)
         chooser.own_looks.read(path)
         self.click(chooser.tiles["own look: Curly"])

@@ -275,7 +275,8 @@ class OwnTargetsTest(ExportTest):
         self.assertEqual(float(export.settings.own_rate), 12.5)
         shared = self.folder / "ours.targets.json"
         OWN_TARGETS.share(shared)
-        next(a for a in export.targets.drops.actions() if a.text() == "Mail, small").trigger()
+        with mock.patch("spiralis.app.library.keeping.sure", return_value=True):
+            next(a for a in export.targets.drops.actions() if a.text() == "Mail, small").trigger()
         self.settle()
         self.assertEqual(export.targets.own, {})
         export.targets.read(shared)

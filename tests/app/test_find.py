@@ -187,9 +187,32 @@ class OwnKeysTest(WindowTest):
         again = OwnKeys()
         command = self.window.commands.commands["Flip across"]
         self.assertEqual(again.of(command), [QKeySequence("Ctrl+G")])
-        self.list.all_usual()
+        with mock.patch("spiralis.app.commands.shortcuts.sure", return_value=False):
+            self.list.all_usual()
+        self.assertEqual(OwnKeys().of(command), [QKeySequence("Ctrl+G")])
+        with mock.patch("spiralis.app.commands.shortcuts.sure", return_value=True):
+            self.list.all_usual()
         self.assertEqual(self.window.actions_["Group"].shortcuts(), [QKeySequence("Ctrl+G")])
         self.assertEqual(OwnKeys().of(command), [])
+
+    def test_usual_keys_are_taken_back_from_whoever_has_them(self) -> None:
+        self.list.choose("Flip across")
+        self.list.keys.setKeySequence(QKeySequence("Ctrl+G"))
+        self.list.set_keys()
+        self.list.choose("Group")
+        self.list.usual_keys()
+        self.assertIn("taken from “Flip across”", self.list.says.text())
+        self.assertEqual(self.window.actions_["Flip across"].shortcuts(), [])
+        self.assertEqual(self.window.actions_["Group"].shortcuts(), [QKeySequence("Ctrl+G")])
+
+    def test_keys_that_cannot_be_read_are_put_aside(self) -> None:
+        path = OwnKeys().path
+        path.parent.mkdir(parents=True, exist_ok=True)
+        path.write_text("of a newer version")
+        own = OwnKeys()
+        own.put(self.window.commands.commands["Flip across"], [QKeySequence("Ctrl+G")])
+        self.assertEqual(path.with_name(f"{path.name}.unread").read_text(), "of a newer version")
+        self.assertTrue(OwnKeys().any)
 
     def test_they_travel_as_a_file_and_a_wrong_one_says_so(self) -> None:
         self.list.choose("Flip down")
@@ -197,7 +220,7 @@ class OwnKeysTest(WindowTest):
         self.list.set_keys()
         path = self.folder / "mine.spiralis-keys"
         self.window.commands.own_keys.share(path)
-        self.list.all_usual()
+        self.window.commands.own_keys.forget_all()
         self.list.read(path)
         self.assertEqual(self.window.actions_["Flip down"].shortcuts(), [QKeySequence("Ctrl+Alt+Shift+F")])
         for bad in ("", "[]", '{"kind": "spiralis-shortcuts"}', '{"keys": {}}'):

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import unittest
+from collections.abc import Callable
 from fractions import Fraction
 from pathlib import Path
+from typing import Any
 from unittest import mock
 
 import numpy as np
@@ -13,10 +15,12 @@ from PyQt6.QtWidgets import QFileDialog, QInputDialog, QPushButton
 
 from spiralis.app.colours import ColourPanel
 from spiralis.app.library.every import sorts
-from spiralis.app.library.formats import OWN_FORMATS
+from spiralis.app.library.formats import OWN_FORMATS, OwnFormat
+from spiralis.app.library.keeping import Keeper
 from spiralis.app.library.moves import OWN_MOVES
-from spiralis.app.library.own_list import library_folder
-from spiralis.app.library.palettes import OWN_PALETTES
+from spiralis.app.library.own_list import MOST, library_folder
+from spiralis.app.library.palettes import OWN_PALETTES, Palette
+from spiralis.app.library.targets import Target
 from spiralis.app.library.tiles import OWN_TILES, own_tile
 from spiralis.app.library.window import LibraryWindow
 from spiralis.app.moves import MovesChooser
@@ -24,10 +28,18 @@ from spiralis.app.moves.keeping import KeepMotion
 from spiralis.app.widgets.preferences import store
 from spiralis.core.animation.drivers import values_over
 from spiralis.core.animation.easing import CubicBezier
-from spiralis.core.editing.kept_moves import PREFIX, offer_kept
-from spiralis.core.model import Key, Track
+from spiralis.core.editing.effecting import with_effect
+from spiralis.core.editing.kept_moves import PREFIX, kept_move, offer_kept
+from spiralis.core.editing.look_sets import look_of
+from spiralis.core.model import Key, Layer, Track
 from spiralis.core.moves import moves
 from tests.app.harness import WindowTest
+
+
+def with_keys(layer: Layer, by: int) -> Layer:
+    """Return the layer fading in, with a turn of so many times ten degrees."""
+    turn = Track(0.0, (Key(0, 10.0 * by), Key(20, 0.0)))
+    return layer.with_track("position", Track((0.0, 0.0))).with_track("rotation", turn)
 
 
 class LibraryTest(WindowTest):
@@ -153,11 +165,17 @@ class LibraryTest(WindowTest):
         shared = self.folder / "gust.eases.json"
         with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(shared), "")):
             self.press(window.write)
-        self.press(window.drop)
+        with mock.patch("spiralis.app.library.keeping.sure", return_value=False):
+            self.press(window.drop)
+        self.assertEqual([tile.label for tile in OWN_TILES.all()], ["Gust", "Calm"])
+        with mock.patch("spiralis.app.library.keeping.sure", return_value=True):
+            self.press(window.drop)
         self.assertEqual([tile.label for tile in OWN_TILES.all()], ["Calm"])
+        self.assertNotIn("own-Gust", self.editor.pace.tiles.tiles)
         with mock.patch.object(QFileDialog, "getOpenFileName", return_value=(str(shared), "")):
             self.press(window.take)
         self.assertEqual([tile.label for tile in OWN_TILES.all()], ["Calm", "Gust"])
+        self.assertIn("own-Gust", self.editor.pace.tiles.tiles, "the panel hears of it")
         self.choose(window, "Eases")
         self.assertFalse(window.drop.isEnabled())
         window.take_from(Path("kites.txt"))
@@ -176,8 +194,11 @@ class LibraryTest(WindowTest):
         self.assertEqual(library_folder(), shared)
         self.assertEqual([tile.label for tile in OWN_TILES.all()], ["Gust"])
         OWN_TILES.keep(own_tile("Calm", CubicBezier(0.4, 0.2, 0.3, 1.0)))
+        told: list[str] = []
+        self.session.said.connect(told.append)
         window.keep_in(self.folder / "kept")
         self.assertEqual([tile.label for tile in OWN_TILES.all()], ["Gust"])
+        self.assertIn("“Calm” stay in", told[-1])
         window.keep_in(Path("/proc/none"))
         self.assertIn("may not be written", self.said[-1])
         self.assertEqual(library_folder(), self.folder / "kept")
@@ -190,6 +211,70 @@ class LibraryTest(WindowTest):
         aside = OWN_TILES.path.with_name(f"{OWN_TILES.path.name}.unread")
         self.assertEqual(aside.read_text(), "of a newer version")
         self.assertEqual([tile.label for tile in OWN_TILES.all()], ["Calm"])
+        OWN_TILES.path.write_text("of another one")
+        OWN_TILES.keep(own_tile("Gust", CubicBezier(0.4, 0.2, 0.3, 1.0)))
+        self.assertEqual(aside.read_text(), "of a newer version")
+        self.assertEqual(aside.with_name(f"{aside.name}2").read_text(), "of another one")
+
+    def things(self) -> dict[str, Callable[[str, int], Any]]:
+        """Return what makes a thing of each sort: of a name, one or another."""
+        square = self.layer("square")
+
+        def move(name: str, by: int) -> Any:
+            layer = with_keys(square, by)
+            piece = self.session.composition.with_layer(layer)
+            return kept_move(self.session.project.with_composition(piece), piece, layer, name, "entrance")
+
+        return {
+            "Eases": lambda name, by: own_tile(name, CubicBezier(0.1 * by, 0.2, 0.3, 0.4)),
+            "Formats": lambda name, by: OwnFormat(name, 100 * by, 100, Fraction(25), 2.0),
+            "Palettes": lambda name, by: Palette(name, ((0.0, float(by - 1), 0.0, 1.0),)),
+            "Targets": lambda name, by: Target(name, "gif", {"colours": 8.0 * by}),
+            "Moves": move,
+            "Look sets": lambda name, by: look_of(with_effect(square, ("twirl", "halo")[by - 1]), name),
+        }
+
+    def test_nothing_of_the_same_name_goes_unasked_whatever_it_is(self) -> None:
+        refused: list[str] = []
+        things = self.things()
+        self.assertEqual({own.label for own in sorts()}, set(things))
+        for own in sorts():
+            with self.subTest(own.label):
+                make = things[own.label]
+                keeper = Keeper(self.window, own, refused.append)
+                with mock.patch("spiralis.app.library.keeping.sure", return_value=False) as asked:
+                    self.assertTrue(keeper.keep(lambda make=make: make("Gust", 1)))
+                    self.assertTrue(keeper.keep(lambda make=make: make("Calm", 1)))
+                    mine = own.all()
+                    self.assertFalse(asked.called)
+                    self.assertFalse(keeper.keep(lambda make=make: make("Gust", 2)))
+                    self.assertFalse(keeper.drop("Gust"))
+                    self.assertEqual((asked.call_count, own.all()), (2, mine))
+                shared, others = self.folder / f"a{own.suffix}", self.folder / f"b{own.suffix}"
+                own.share(shared)
+                own._write(others, [make("Gust", 2), make("Breeze", 1)])
+                with mock.patch("spiralis.app.library.keeping.sure", return_value=False) as asked:
+                    self.assertTrue(keeper.take_from(shared))
+                    self.assertFalse(asked.called, "the same again is no question")
+                    self.assertTrue(keeper.take_from(others))
+                    self.assertIn("“Gust” is kept already", asked.call_args.args[2])
+                    self.assertEqual(own.all()[:2], mine)
+                    self.assertEqual(own.name(own.all()[2]), "Breeze")
+                with mock.patch("spiralis.app.library.keeping.sure", return_value=True):
+                    self.assertTrue(keeper.take_from(others))
+                    self.assertEqual({own.name(each) for each in own.all()}, {"Gust", "Calm", "Breeze"})
+                    self.assertNotIn(mine[0], own.all())
+                    self.assertTrue(keeper.drop("Gust"))
+                    self.assertEqual({own.name(each) for each in own.all()}, {"Calm", "Breeze"})
+        self.assertEqual(refused, [])
+
+    def test_where_the_library_is_full_a_sentence_says_so_and_nothing_goes(self) -> None:
+        OWN_TILES.keep(*(own_tile(f"Ease {n}", CubicBezier(0.1, 0.2, 0.3, 0.4)) for n in range(MOST)))
+        full, refused = OWN_TILES.all(), []
+        keeper = Keeper(self.window, OWN_TILES, refused.append)
+        self.assertFalse(keeper.keep(lambda: own_tile("One more", CubicBezier(0.1, 0.2, 0.3, 0.4))))
+        self.assertIn("keeps 200 eases", refused[0])
+        self.assertEqual((len(full), OWN_TILES.all()), (MOST, full))
 
     def test_a_dropped_move_is_offered_no_more(self) -> None:
         self.session.select(["square"])
@@ -197,7 +282,11 @@ class LibraryTest(WindowTest):
         self.window.findChild(KeepMotion).accept()
         chooser = MovesChooser(self.window, self.session, self.window.player)
         chooser.show()
-        chooser.tiles[PREFIX + "Square"].actions()[0].trigger()
+        with mock.patch("spiralis.app.library.keeping.sure", return_value=False):
+            chooser.tiles[PREFIX + "Square"].actions()[0].trigger()
+        self.assertIn(PREFIX + "Square", chooser.tiles)
+        with mock.patch("spiralis.app.library.keeping.sure", return_value=True):
+            chooser.tiles[PREFIX + "Square"].actions()[0].trigger()
         self.assertNotIn(PREFIX + "Square", chooser.tiles)
         self.assertEqual(([m for m in moves() if m.name.startswith(PREFIX)], OWN_MOVES.all()), ([], ()))
         chooser.reject()

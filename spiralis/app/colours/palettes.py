@@ -2,17 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
 from PyQt6.QtCore import QSize
 from PyQt6.QtGui import QIcon, QPainter, QPixmap
-from PyQt6.QtWidgets import QInputDialog, QMenu, QWidget
+from PyQt6.QtWidgets import QMenu, QWidget
 
 from spiralis.app.colours.converting import as_qcolor
 from spiralis.app.colours.swatches import SwatchGrid
-from spiralis.app.library.own_list import LONGEST
+from spiralis.app.library.keeping import Keeper
 from spiralis.app.library.palettes import OWN_PALETTES, Palette
-from spiralis.core.errors import SpiralisError
 
 _SIZE = QSize(60, 14)
 
@@ -23,6 +20,7 @@ class PaletteMenu(QMenu):
     def __init__(self, parent: QWidget, grid: SwatchGrid) -> None:
         super().__init__(parent)
         self.grid = grid
+        self.keeper = Keeper(self, OWN_PALETTES, grid.session.failed.emit)
         self.aboutToShow.connect(self.fill)
 
     def fill(self) -> None:
@@ -39,22 +37,15 @@ class PaletteMenu(QMenu):
         if palettes:
             drops = self.addMenu("Drop a palette")
             for palette in palettes:
-                drops.addAction(palette.name, lambda name=palette.name: self._try(lambda: OWN_PALETTES.drop(name)))
+                drops.addAction(palette.name, lambda name=palette.name: self.keeper.drop(name))
 
     def _ask(self) -> None:
-        name, sure = QInputDialog.getText(self, "Keep a palette", "Name of the palette:")
-        if sure and name.strip():
-            self.keep(name.strip()[:LONGEST])
+        if name := self.keeper.ask_name("Keep a palette", "Name of the palette:"):
+            self.keep(name)
 
     def keep(self, name: str) -> None:
         """Keep the project's swatches as a palette."""
-        self._try(lambda: OWN_PALETTES.keep(Palette(name, self.grid.session.project.swatches)))
-
-    def _try(self, change: Callable[[], object]) -> None:
-        try:
-            change()
-        except SpiralisError as error:
-            self.grid.session.failed.emit(str(error))
+        self.keeper.keep(lambda: Palette(name, self.grid.session.project.swatches))
 
 
 def _picture(palette: Palette) -> QIcon:

@@ -10,7 +10,7 @@ from PyQt6.QtGui import QKeySequence
 
 from spiralis.app.commands.command import Command
 from spiralis.core.errors import FileError
-from spiralis.core.media.files import read_bytes, write_whole
+from spiralis.core.media.files import put_aside, read_bytes, write_whole
 
 SUFFIX = ".spiralis-keys"
 _KIND = "spiralis-shortcuts"
@@ -22,11 +22,13 @@ class OwnKeys:
 
     def __init__(self) -> None:
         self._set: dict[str, list[str]] = {}
+        #: Whether there is a file that cannot be read: it counts as none, and is put aside before another is written.
+        self._unread = False
         try:
             if self.path.exists():
                 self._set = read_keys(self.path)
         except FileError:
-            pass  # A file that cannot be read counts as none.
+            self._unread = True
 
     @property
     def path(self) -> Path:
@@ -42,6 +44,11 @@ class OwnKeys:
             if keys not in found and not keys.isEmpty():
                 found.append(keys)
         return found
+
+    @property
+    def any(self) -> bool:
+        """Whether any command has other shortcuts than the usual ones."""
+        return bool(self._set)
 
     def is_own(self, command: Command) -> bool:
         """Whether a command has other shortcuts than the usual ones."""
@@ -71,6 +78,9 @@ class OwnKeys:
         self._write(self.path)
 
     def _write(self, path: Path) -> None:
+        if self._unread and path == self.path:
+            put_aside(path)
+            self._unread = False
         write_whole(path, json.dumps({"kind": _KIND, "keys": self._set}, indent=1, ensure_ascii=False))
 
 

@@ -21,6 +21,7 @@ from PyQt6.QtWidgets import (
 from spiralis.app.commands.command import Command
 from spiralis.app.commands.menus import Menus, all_commands
 from spiralis.app.commands.own_shortcuts import SUFFIX
+from spiralis.app.widgets.asking import sure
 from spiralis.app.widgets.file_dialogs import ask_open, ask_save
 from spiralis.app.widgets.text_fields import TextField
 from spiralis.core.errors import FileError
@@ -135,17 +136,23 @@ class ShortcutsWindow(QDialog):
 
     def set_keys(self) -> None:
         """Give the chosen command the keys that were pressed; whoever had them has them no more, which is said."""
-        chosen, keys = self.chosen, self.keys.keySequence()
-        if chosen is None or keys.isEmpty():
+        keys = self.keys.keySequence()
+        if not keys.isEmpty():
+            self._give([keys])
+
+    def _give(self, keys: list[QKeySequence]) -> None:
+        """Give the chosen command keys: two commands with the same ones would both hear nothing."""
+        chosen, own = self.chosen, self.menus.own_keys
+        if chosen is None:
             return
-        taken = [command for _, command in all_commands()
-                 if command is not chosen and keys in self.menus.own_keys.of(command)]  # fmt: skip
+        others = [command for _, command in all_commands() if command is not chosen]
+        taken = [command for command in others if any(key in keys for key in own.of(command))]
         for other in taken:
-            self._put(other, [key for key in self.menus.own_keys.of(other) if key != keys])
-        self._put(chosen, [keys])
+            self._put(other, [key for key in own.of(other) if key not in keys])
+        self._put(chosen, keys)
         self.refresh()
         lost = ", ".join(f"“{other.label}”" for other in taken)
-        self.says.setText(f"{text_of([keys])} was taken from {lost}." if taken else "")
+        self.says.setText(f"{text_of(keys)} was taken from {lost}." if taken else "")
 
     def clear_keys(self) -> None:
         """Leave the chosen command without keys."""
@@ -156,12 +163,17 @@ class ShortcutsWindow(QDialog):
     def usual_keys(self) -> None:
         """Give the chosen command its usual keys again."""
         if self.chosen is not None:
-            self._put(self.chosen, self.chosen.shortcuts())
-            self.refresh()
+            self._give(self.chosen.shortcuts())
 
     def all_usual(self) -> None:
-        """Give all commands their usual keys again."""
-        self._try(self.menus.own_keys.forget_all)
+        """Give all commands their usual keys again, after asking where some have others."""
+        if self._may_go("Usual keys"):
+            self._try(self.menus.own_keys.forget_all)
+
+    def _may_go(self, title: str) -> bool:
+        """Ask before the keys go that the person gave to commands, where there are any."""
+        told, more = "All keys that you gave to commands would go.", "Write to a file… keeps them."
+        return not self.menus.own_keys.any or sure(self, title, told, more, "Let them go")
 
     def _put(self, command: Command, keys: list[QKeySequence]) -> None:
         try:
@@ -177,7 +189,7 @@ class ShortcutsWindow(QDialog):
 
     def _ask_read(self) -> None:
         path = ask_open(self, "shortcuts", "Read shortcuts", _FILES)
-        if path is not None:
+        if path is not None and self._may_go("Read a file"):
             self.read(path)
 
     def read(self, path: Path) -> None:

@@ -11,7 +11,6 @@ from PyQt6.QtWidgets import (
     QButtonGroup,
     QFrame,
     QHBoxLayout,
-    QInputDialog,
     QLabel,
     QMenu,
     QPushButton,
@@ -20,10 +19,10 @@ from PyQt6.QtWidgets import (
     QVBoxLayout,
 )
 
-from spiralis.app.library.targets import OWN_TARGETS, SUFFIX, Target
+from spiralis.app.library.keeping import Keeper
+from spiralis.app.library.own_list import LONGEST
+from spiralis.app.library.targets import OWN_TARGETS, Target
 from spiralis.app.style import icon
-from spiralis.app.widgets.file_dialogs import ask_open, ask_save
-from spiralis.core.errors import FileError
 from spiralis.core.media.exporters import Exporter
 
 
@@ -37,6 +36,8 @@ class TargetCards(QScrollArea):
     def __init__(self, kinds: tuple[Exporter, ...], present: Callable[[str], Target]) -> None:
         super().__init__()
         self._present = present
+        self.keeper = Keeper(self, OWN_TARGETS, self.refused.emit)
+        OWN_TARGETS.when_changed(self.refresh)
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setFixedWidth(206)
@@ -81,8 +82,8 @@ class TargetCards(QScrollArea):
         self.menu.addAction("Keep these settings…", self._ask_keep)
         self.drops = self.menu.addMenu("Drop one")
         self.menu.addSeparator()
-        self.menu.addAction("Write my targets to a file…", self._ask_write)
-        self.menu.addAction("Read targets from a file…", self._ask_read)
+        self.menu.addAction("Write my targets to a file…", lambda: self.keeper.ask_write("targets"))
+        self.menu.addAction("Read targets from a file…", lambda: self.keeper.ask_take("targets"))
         self.more.setMenu(self.menu)
         row = QHBoxLayout()
         row.addWidget(title, 1)
@@ -102,38 +103,17 @@ class TargetCards(QScrollArea):
             card.clicked.connect(lambda _=False, picked=target: self.ownChosen.emit(picked))
             self.column.insertWidget(self.column.count() - 1, card)
             self.own[target.name] = card
-            self.drops.addAction(target.name, lambda name=target.name: self._try(lambda: OWN_TARGETS.drop(name)))
+            self.drops.addAction(target.name, lambda name=target.name: self.keeper.drop(name))
         self.drops.setEnabled(bool(self.own))
 
     def keep(self, name: str) -> None:
-        """Keep the settings as they stand under a name, in place of one of that name."""
+        """Keep the settings as they stand under a name."""
         if name.strip():
-            self._try(lambda: OWN_TARGETS.keep(self._present(name.strip()[:40])))
+            self.keeper.keep(lambda: self._present(name.strip()[:LONGEST]))
 
     def read(self, path: Path) -> None:
         """Take the targets of a file along."""
-        self._try(lambda: OWN_TARGETS.add_from(path))
+        self.keeper.take_from(path)
 
     def _ask_keep(self) -> None:
-        name, sure = QInputDialog.getText(self, "Keep a target", "Name of the target:")
-        if sure:
-            self.keep(name)
-
-    def _ask_write(self) -> None:
-        path = ask_save(self, "targets", "Write my targets", f"targets{SUFFIX}", f"Targets (*{SUFFIX})")
-        if path is not None:
-            self._try(lambda: OWN_TARGETS.share(path))
-
-    def _ask_read(self) -> None:
-        path = ask_open(self, "targets", "Read targets", f"Targets (*{SUFFIX})")
-        if path is not None:
-            self.read(path)
-
-    def _try(self, change: Callable[[], object]) -> None:
-        try:
-            change()
-        except FileError as error:
-            self.refused.emit(str(error))
-        self.refresh()
-
-
+        self.keep(self.keeper.ask_name("Keep a target", "Name of the target:"))

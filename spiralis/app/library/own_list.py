@@ -8,12 +8,14 @@ from collections.abc import Callable, Sequence
 from contextlib import suppress
 from pathlib import Path
 from typing import Any, ClassVar, Generic, TypeVar
+from weakref import WeakMethod
 
 from platformdirs import user_config_path, user_data_path
+from PyQt6.sip import isdeleted, wrapper
 
 from spiralis.app.widgets.preferences import stored
 from spiralis.core.errors import FileError, ModelError
-from spiralis.core.media.files import read_bytes, write_whole
+from spiralis.core.media.files import put_aside, read_bytes, write_whole
 
 T = TypeVar("T")
 MOST, LONGEST = 200, 40
@@ -36,8 +38,8 @@ class OwnList(Generic[T]):
         write: Callable[[Path, Sequence[T]], None], name: Callable[[T], str], origin: str,
     ) -> None:  # fmt: skip
         self.label, self.suffix, self.origin = label, suffix, origin
-        self._read, self._write, self.name = read, write, name
-        self._listeners: list[Callable[[], None]] = []
+        self.read, self._write, self.name = read, write, name
+        self._listeners: list[WeakMethod[Callable[[], None]]] = []
         self.every.append(self)
 
     @property
@@ -53,29 +55,35 @@ class OwnList(Generic[T]):
         return path
 
     def when_changed(self, listener: Callable[[], None]) -> None:
-        """Have something called after every change."""
-        self._listeners.append(listener)
+        """Have a method of a widget called after every change, as long as there is the widget."""
+        self._listeners.append(WeakMethod(listener))
 
     def all(self) -> tuple[T, ...]:
         """Return them; a file that cannot be read counts as none."""
         try:
-            return self._read(self.path) if self.path.exists() else ()
+            return self.read(self.path) if self.path.exists() else ()
         except FileError:
             return ()
 
-    def keep(self, thing: T) -> tuple[T, ...]:
-        """Keep a thing, in place of one of its name, and return all; raises FileError."""
-        return self._kept((thing,))
+    def others(self, things: Sequence[T]) -> list[str]:
+        """Return the names of things under which something else is kept."""
+        kept = {self.name(each): each for each in self.all()}
+        return [name for thing in things if (name := self.name(thing)) in kept and kept[name] != thing]
+
+    def keep(self, *things: T) -> tuple[T, ...]:
+        """Keep things, in place of those of their names, and return all; raises FileError."""
+        names = {self.name(each) for each in things}
+        kept = (*(each for each in self.all() if self.name(each) not in names), *things)
+        if len(kept) > MOST:
+            raise FileError(f"The library keeps {MOST} {self.label.lower()}, and these would be more; drop some first.")
+        self._put(kept)
+        return kept
 
     def drop(self, name: str) -> tuple[T, ...]:
         """Drop the one of a name and return the rest; raises FileError."""
         rest = tuple(each for each in self.all() if self.name(each) != name)
         self._put(rest)
         return rest
-
-    def add_from(self, path: Path) -> tuple[T, ...]:
-        """Take the things of a file along and return all; raises FileError."""
-        return self._kept(self._read(path))
 
     def share(self, path: Path) -> None:
         """Write all to a file; raises FileError."""
@@ -85,23 +93,28 @@ class OwnList(Generic[T]):
         """Write the one of a name to a file; raises FileError."""
         self._write(path, [each for each in self.all() if self.name(each) == name])
 
-    def _kept(self, fresh: tuple[T, ...]) -> tuple[T, ...]:
-        names = {self.name(each) for each in fresh}
-        kept = (*(each for each in self.all() if self.name(each) not in names), *fresh)
-        self._put(kept)
-        return kept
+    def tell(self) -> None:
+        """Call everybody who wants to hear of changes."""
+        self._listeners = [held for held in self._listeners if (method := held()) is not None and not _gone(method)]
+        for held in list(self._listeners):
+            if (method := held()) is not None:
+                method()
 
     def _put(self, things: Sequence[T]) -> None:
         path = self.path
         if path.exists():
             try:
-                self._read(path)
+                self.read(path)
             except FileError:
                 # It may be of a newer version, or be mended by hand.
-                os.replace(path, path.with_name(f"{path.name}.unread"))
+                put_aside(path)
         self._write(path, things)
-        for listener in list(self._listeners):
-            listener()
+        self.tell()
+
+
+def _gone(method: Callable[..., object]) -> bool:
+    owner = getattr(method, "__self__", None)
+    return isinstance(owner, wrapper) and isdeleted(owner)
 
 
 def kept_as_rows(

@@ -23,11 +23,11 @@ from PyQt6.QtWidgets import (
 )
 
 from spiralis.app.library.every import sorts
+from spiralis.app.library.keeping import Keeper
 from spiralis.app.library.own_list import OwnList, library_folder
 from spiralis.app.session import Session
-from spiralis.app.widgets.file_dialogs import ask_open, ask_save
+from spiralis.app.widgets.file_dialogs import ask_open
 from spiralis.app.widgets.preferences import store
-from spiralis.core.errors import SpiralisError
 
 _SORT = Qt.ItemDataRole.UserRole
 
@@ -112,13 +112,8 @@ class LibraryWindow(QDialog):
 
     def _write(self) -> None:
         chosen = self.chosen()
-        if chosen is None:
-            return
-        own, name = chosen
-        what = name or own.label
-        path = ask_save(self, "library", f"Write {what}", f"{what}{own.suffix}", f"{own.label} (*{own.suffix})")
-        if path is not None:
-            self._try(lambda: own.share_one(name, path) if name else own.share(path))
+        if chosen is not None:
+            self._keeper(chosen[0]).ask_write("library", chosen[1])
 
     def _take(self) -> None:
         kinds = ";;".join(f"{own.label} (*{own.suffix})" for own in sorts())
@@ -134,12 +129,15 @@ class LibraryWindow(QDialog):
             endings = ", ".join(own.suffix for own in sorts())
             self.session.failed.emit(f"“{path.name}” is no library file; those end in {endings}.")
         else:
-            self._try(lambda: own.add_from(path))
+            self._keeper(own).take_from(path)
 
     def _drop(self) -> None:
         chosen = self.chosen()
         if chosen is not None and chosen[1]:
-            self._try(lambda: chosen[0].drop(chosen[1]))
+            self._keeper(chosen[0]).drop(chosen[1])
+
+    def _keeper(self, own: OwnList[Any]) -> Keeper[Any]:
+        return Keeper(self, own, self.session.failed.emit, self.refresh)
 
     def _show_folder(self) -> None:
         folder = library_folder()
@@ -157,6 +155,8 @@ class LibraryWindow(QDialog):
 
     def keep_in(self, folder: Path) -> None:
         """Keep the library in another folder: what that holds is used, what it lacks is copied there."""
+        held = {own.label: {own.name(thing) for thing in own.all()} for own in sorts()}
+        old = library_folder()
         try:
             for own in sorts():
                 before, after = own.path, folder / own.path.name
@@ -165,11 +165,11 @@ class LibraryWindow(QDialog):
             store(library=str(folder))
         except OSError:
             self.session.failed.emit(f"“{folder}” may not be written to; choose another folder.")
-        self.refresh()
-
-    def _try(self, change: Callable[[], object]) -> None:
-        try:
-            change()
-        except SpiralisError as error:
-            self.session.failed.emit(str(error))
+        left: list[str] = []
+        for own in sorts():
+            left += sorted(held[own.label] - {own.name(thing) for thing in own.all()})
+            own.tell()
+        if left:
+            names = ", ".join(f"“{name}”" for name in left[:6]) + (" and more" if len(left) > 6 else "")
+            self.session.said.emit(f"That folder has a library of its own; {names} stay in “{old}”.")
         self.refresh()

@@ -21,6 +21,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from spiralis.app.library.keeping import Keeper
 from spiralis.app.library.moves import OWN_MOVES
 from spiralis.app.moves.tiles import MoveTile
 from spiralis.app.session import Session
@@ -205,10 +206,9 @@ class MovesChooser(QDialog):
 
     def _let_drop(self, tile: MoveTile, own: Move) -> None:
         def drop() -> None:
-            try:
-                offer_kept(OWN_MOVES.drop(own.label))
-            except SpiralisError as error:
-                self.note.setText(str(error))
+            if not Keeper(self, OWN_MOVES, self.note.setText).drop(own.label):
+                return
+            offer_kept(OWN_MOVES.all())
             if self.chosen is own:
                 self.chosen = None
                 self.apply()

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLabel, QVBoxLayout, QWidget
 
+from spiralis.app.library.keeping import Keeper
 from spiralis.app.library.moves import OWN_MOVES
 from spiralis.app.library.own_list import LONGEST
 from spiralis.app.session import Session
 from spiralis.app.widgets.fields import ListField
 from spiralis.app.widgets.text_fields import TextField
-from spiralis.core.editing.kept_moves import kept_move
+from spiralis.core.editing.kept_moves import KeptMove, kept_move
 from spiralis.core.errors import SpiralisError
 
 _FAMILIES = (
@@ -55,13 +56,13 @@ class KeepMotion(QDialog):
     def accept(self) -> None:
         name = self.name.text().strip()[:LONGEST]
         session = self.session
-        try:
+
+        def made() -> KeptMove:
             if not name:
                 raise SpiralisError("Give the move a name.")
-            kept = kept_move(session.project, session.composition, self.layer, name, self.family.currentData())
-            OWN_MOVES.keep(kept)
-        except SpiralisError as error:
-            self.problem.setText(str(error))
-            return
-        session.said.emit(f"“{name}” is among the moves now.")
-        super().accept()
+            return kept_move(session.project, session.composition, self.layer, name, self.family.currentData())
+
+        self.problem.setText("")
+        if Keeper(self, OWN_MOVES, self.problem.setText).keep(made):
+            session.said.emit(f"“{name}” is among the moves now.")
+            super().accept()

@@ -12,7 +12,6 @@ from PyQt6.QtWidgets import (
     QAbstractButton,
     QGridLayout,
     QHBoxLayout,
-    QInputDialog,
     QMenu,
     QScrollArea,
     QToolButton,
@@ -20,14 +19,13 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from spiralis.app.library.tiles import OWN_TILES, SUFFIX, own_tile
+from spiralis.app.library.keeping import Keeper
+from spiralis.app.library.tiles import OWN_TILES, own_tile
 from spiralis.app.session import Session
 from spiralis.app.style import CHOSEN, MARIGOLD, RAISED, TEXT, colour, font, icon
-from spiralis.app.widgets.file_dialogs import ask_open, ask_save
 from spiralis.app.widgets.strokes import Lines, stroke, through
 from spiralis.core.animation.ease_tiles import EASE_TILES, STRENGTHS, EaseTile, soft
 from spiralis.core.animation.easing import Easing
-from spiralis.core.errors import FileError
 
 
 @lru_cache(200)
@@ -93,6 +91,9 @@ class Tiles(QWidget):
         self.session, self.columns = session, 3
         self.tiles: dict[str, Tile] = {}
         self._easing: Easing | None = None
+        self._strength = "medium"
+        self.keeper = Keeper(self, OWN_TILES, session.failed.emit)
+        OWN_TILES.when_changed(self._fill)
         self.strengths: dict[str, QToolButton] = {}
         strengths = QHBoxLayout()
         strengths.setSpacing(3)
@@ -115,8 +116,8 @@ class Tiles(QWidget):
         self.more.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         menu = QMenu(self.more)
         menu.addAction("Keep this ease…", self._ask_keep)
-        menu.addAction("Write my tiles to a file…", self._ask_write)
-        menu.addAction("Read tiles from a file…", self._ask_read)
+        menu.addAction("Write my tiles to a file…", lambda: self.keeper.ask_write("tiles"))
+        menu.addAction("Read tiles from a file…", lambda: self.keeper.ask_take("tiles"))
         self.more.setMenu(menu)
         strengths.addStretch(1)
         strengths.addWidget(self.more)
@@ -134,19 +135,19 @@ class Tiles(QWidget):
         column.setSpacing(4)
         column.addLayout(strengths)
         column.addWidget(area, 1)
-        self._fill(OWN_TILES.all())
+        self._fill()
 
-    def _fill(self, own: tuple[EaseTile, ...]) -> None:
+    def _fill(self) -> None:
         while (item := self.grid.takeAt(0)) is not None:
             item.widget().deleteLater()
         self.tiles = {}
-        for tile in (*EASE_TILES, *own):
+        for tile in (*EASE_TILES, *OWN_TILES.all()):
             button = Tile(tile)
             button.clicked.connect(lambda _=False, held=button: self.chosen.emit(held.tile))
             button.entered.connect(self.hovered)
             self.tiles[tile.name] = button
         self._place()
-        self.show_easing(self._easing)
+        self.set_strength(self._strength)
 
     def _place(self) -> None:
         for index, button in enumerate(self.tiles.values()):
@@ -164,6 +165,7 @@ class Tiles(QWidget):
 
     def set_strength(self, strength: str) -> None:
         """Make the soft tiles light, medium or strong."""
+        self._strength = strength
         for name, button in self.strengths.items():
             button.setChecked(name == strength)
         for name in ("soft-start", "soft-stop", "soft-both"):
@@ -185,42 +187,22 @@ class Tiles(QWidget):
         if self._easing is None:
             self.session.failed.emit("Choose a segment first; its ease becomes your tile.")
             return
-        name, taken = QInputDialog.getText(self, "Keep this ease", "Name of the tile:")
-        if taken and name.strip():
-            self.keep(name.strip())
+        if name := self.keeper.ask_name("Keep this ease", "Name of the tile:"):
+            self.keep(name)
 
     def keep(self, name: str) -> None:
         """Keep the shown ease under a name."""
         easing = self._easing
         if easing is not None:
-            self._try(lambda: OWN_TILES.keep(own_tile(name, easing)))
-
-    def _ask_write(self) -> None:
-        path = ask_save(self, "tiles", "Write my tiles", f"eases{SUFFIX}", f"Eases (*{SUFFIX})")
-        if path is not None:
-            try:
-                OWN_TILES.share(path)
-            except FileError as error:
-                self.session.failed.emit(str(error))
-
-    def _ask_read(self) -> None:
-        path = ask_open(self, "tiles", "Read tiles", f"Eases (*{SUFFIX})")
-        if path is not None:
-            self.read(path)
+            self.keeper.keep(lambda: own_tile(name, easing))
 
     def read(self, path: Path) -> None:
         """Take the tiles of a file along."""
-        self._try(lambda: OWN_TILES.add_from(path))
-
-    def _try(self, change) -> None:  # type: ignore[no-untyped-def]
-        try:
-            self._fill(change())
-        except FileError as error:
-            self.session.failed.emit(str(error))
+        self.keeper.take_from(path)
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         under = self.childAt(event.pos())
         if isinstance(under, Tile) and under.tile.name.startswith("own-"):
             menu, name = QMenu(self), under.tile.label
-            menu.addAction(f"Drop {name}", lambda: self._try(lambda: OWN_TILES.drop(name)))
+            menu.addAction(f"Drop {name}", lambda: self.keeper.drop(name))
             menu.exec(event.globalPos())

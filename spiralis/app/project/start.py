@@ -5,14 +5,12 @@ from __future__ import annotations
 from fractions import Fraction
 from pathlib import Path
 
-from PyQt6 import sip
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QKeyEvent, QPaintEvent, QPen, QPixmap
 from PyQt6.QtWidgets import (
     QAbstractButton,
     QFrame,
     QHBoxLayout,
-    QInputDialog,
     QLabel,
     QPushButton,
     QScrollArea,
@@ -21,7 +19,7 @@ from PyQt6.QtWidgets import (
 )
 
 from spiralis.app.library.formats import OWN_FORMATS, OwnFormat
-from spiralis.app.library.own_list import LONGEST
+from spiralis.app.library.keeping import Keeper
 from spiralis.app.project.formats import FORMATS, Format, FormatFields
 from spiralis.app.project.recent import recent_projects, stored_thumbnail
 from spiralis.app.project.studies import Studies
@@ -29,7 +27,7 @@ from spiralis.app.style import MARIGOLD, QUIET, TEXT, colour, font, icon_pixmap
 from spiralis.app.widgets.cards import begin_card
 from spiralis.app.widgets.fields import ListField
 from spiralis.app.widgets.preferences import preferred
-from spiralis.core.errors import ModelError, SpiralisError
+from spiralis.core.errors import ModelError
 from spiralis.core.model import Composition
 from spiralis.demo.stored import stored_path
 
@@ -210,12 +208,11 @@ class StartPage(QWidget):
         column.addWidget(self.own)
         column.addWidget(self.keep)
         OWN_FORMATS.when_changed(self._list_own)
+        self.keeper = Keeper(self, OWN_FORMATS, self.problem.setText)
         self._list_own()
         return column
 
     def _list_own(self) -> None:
-        if sip.isdeleted(self):
-            return
         self.own.clear()
         self.own.addItem("Your formats", None)
         for form in OWN_FORMATS.all():
@@ -228,19 +225,19 @@ class StartPage(QWidget):
             self.fields.show_format(form.width, form.height, form.rate, form.seconds)
 
     def _ask_keep(self) -> None:
-        name, sure = QInputDialog.getText(self, "Keep this format", "Name of the format:")
-        if sure and name.strip():
-            self.keep_format(name.strip()[:LONGEST])
+        if name := self.keeper.ask_name("Keep this format", "Name of the format:"):
+            self.keep_format(name)
 
     def keep_format(self, name: str) -> None:
         """Keep what the fields say under a name."""
-        try:
+
+        def made() -> OwnFormat:
             width, height, rate, length = self.fields.values()
-            OWN_FORMATS.keep(OwnFormat(name, width, height, Fraction(rate), length / float(rate)))
+            return OwnFormat(name, width, height, Fraction(rate), length / float(rate))
+
+        self.problem.setText("")
+        if self.keeper.keep(made):
             self.own.setCurrentText(name)
-            self.problem.setText("")
-        except SpiralisError as error:
-            self.problem.setText(str(error))
 
     def _right(self) -> QVBoxLayout:
         column = QVBoxLayout()

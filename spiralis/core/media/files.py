@@ -50,6 +50,15 @@ def write_whole(path: Path, text: str) -> None:
         raise FileError(unwritten(path, error)) from error
 
 
+def put_aside(path: Path) -> None:
+    """Give a file that cannot be read another name, ``….unread``, before one takes its place; raises FileError."""
+    names = (f"{path.name}.unread{number}" for number in ("", *range(2, 1000)))
+    try:
+        os.replace(path, next(aside for name in names if not (aside := path.with_name(name)).exists()))
+    except (OSError, StopIteration) as error:
+        raise FileError(f"“{path}” cannot be read, nor put aside; move it elsewhere.") from error
+
+
 def unwritten(path: Path, error: OSError) -> str:
     """Return the sentence that says why a file was not written, and what to do; its own where it is one."""
     if isinstance(error, FileError):
