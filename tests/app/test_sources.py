@@ -27,6 +27,7 @@ from spiralis.core.editing.recolouring import colours_of
 from spiralis.core.editing.sources import linked
 from spiralis.core.media.sources import read_source
 from spiralis.core.model import Project
+from spiralis.core.model.slots import Slot, Variant
 from spiralis.core.raster.fonts import FONT_FOLDER
 from spiralis.core.storage import load
 from tests.app.harness import ALT, LEFT, NONE, WindowTest, sample_project
@@ -341,6 +342,18 @@ class DrawerTest(ArtworkTest):
         self.row("square.png")
         self.click(self.editor.drawer.buttons["Remove"])
         self.assertEqual(self.session.project.sources, ())
+
+    def test_what_a_row_of_a_table_names_is_not_removed(self) -> None:
+        self.session.edit("Slot", lambda piece: piece.with_layer(
+            evolve(piece.layer("square"), slots=(Slot("Product", "source"),))))  # fmt: skip
+        self.session.edit("Row", lambda piece: evolve(piece, variants=(Variant((("Product", "other"),)),)))
+        source = read_source(self.file("other.png", colour_png((9, 9, 9))))
+        self.session.edit_project("File", evolve(self.session.project, sources=(*self.session.project.sources, source)))
+        self.open_drawer()
+        self.row("other.png")
+        self.click(self.editor.drawer.buttons["Remove"])
+        self.assertIn("names “other.png”", self.said[-1])
+        self.assertIsNotNone(self.session.project.source(source.id))
 
     def test_a_font_sets_the_chosen_words_and_stays_while_it_does(self) -> None:
         own = self.file("Tolvane.ttf", changed("Tolvane"))

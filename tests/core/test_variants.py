@@ -19,7 +19,8 @@ from spiralis.core.editing.duplicating import duplicated
 from spiralis.core.editing.reformat import reformatted
 from spiralis.core.editing.reframing import add_format
 from spiralis.core.editing.slots import filled, open_slots, with_slot
-from spiralis.core.editing.sources import replaced
+from spiralis.core.editing.sources import renamed, replaced, unused_removed
+from spiralis.core.editing.table_pictures import tables_naming
 from spiralis.core.errors import FileError, ModelError, SpiralisError, UnknownName
 from spiralis.core.media.exporters import exporter
 from spiralis.core.media.pictures import picture_source
@@ -244,6 +245,45 @@ class SlotTest(unittest.TestCase):
         layer = done.composition(made).layer("words")
         self.assertEqual(layer.track("text").value, "UP")
         self.assertEqual(done.composition(made).layer("photo").track("scale").value[0], 62.5 * 0.75)
+
+
+class NamedPicturesTest(unittest.TestCase):
+    """What rows name is theirs: it stays where it is unused, and they follow another name of it."""
+
+    def setUp(self) -> None:
+        cells = ("wide.png", " wide ", "square.png", "")
+        rows = tuple(Variant((("Headline", "wide"), ("Product", cell))) for cell in cells)
+        made = sample()
+        piece = evolve(made.compositions[0], variants=rows)
+        self.project = evolve(made, sources=(*made.sources, picture(80, 40))).with_composition(piece)
+        self.wide = self.project.sources[-1]
+
+    def cells(self, project: Project) -> list[str | None]:
+        self.assertEqual({row.cell("Headline") for row in project.compositions[0].variants}, {"wide"})
+        return [row.cell("Product") for row in project.compositions[0].variants]
+
+    def test_unused_files_that_rows_name_stay(self) -> None:
+        self.assertEqual(unused_removed(self.project), self.project)
+        self.assertEqual(tables_naming(self.project, self.wide), ("Piece",))
+        fewer = evolve(self.project.compositions[0], variants=self.project.compositions[0].variants[2:])
+        project = self.project.with_composition(fewer)
+        self.assertEqual(tables_naming(project, self.wide), ())
+        self.assertEqual(unused_removed(project).sources, self.project.sources[:1])
+
+    def test_rows_follow_another_name_and_another_file(self) -> None:
+        again = renamed(self.project, self.wide.id, "broad.png")
+        self.assertEqual(self.cells(again), ["broad.png", "broad.png", "square.png", ""])
+        other = replaced(self.project, self.wide.id, picture(30, 30, "round.png"))
+        self.assertEqual(self.cells(other), ["round.png", "round.png", "square.png", ""])
+        batch = Batch(other, other.compositions[0], other.compositions[0].variants)
+        shown = batch.project_for(batch.rows[1]).compositions[0].layer("photo").track("source").value
+        self.assertEqual(shown, self.wide.id)
+        self.assertEqual(self.cells(renamed(self.project, "piece", "Other")), self.cells(self.project))
+
+    def test_where_two_have_a_name_nobody_knows_which_is_meant(self) -> None:
+        twin = evolve(picture(10, 10, "wide.jpg"), id="twin")
+        project = evolve(self.project, sources=(*self.project.sources, twin))
+        self.assertEqual(self.cells(renamed(project, self.wide.id, "broad.png"))[0], "wide.png")
 
 
 class TableTest(unittest.TestCase):

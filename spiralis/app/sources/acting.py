@@ -28,6 +28,7 @@ from spiralis.core.editing.sources import (
     unused_removed,
     without_composition,
 )
+from spiralis.core.editing.table_pictures import tables_naming
 from spiralis.core.editing.touching import made_of
 from spiralis.core.errors import SpiralisError
 from spiralis.core.media.sources import read_source, source_suffixes
@@ -157,6 +158,12 @@ class SourceActions(QObject):
         if entry.uses and not self._comes_from_elsewhere(entry, kept):
             layers, them = ("1 layer uses", "it") if entry.uses == 1 else (f"{entry.uses} layers use", "them")
             self.session.failed.emit(f"{layers} “{entry.name}”; delete {them} or give {them} something else first.")
+            return
+        source = self.session.project.source(entry.id)
+        if source is not None and source.shows and (tables := tables_naming(self.session.project, source)):
+            self.session.failed.emit(
+                f"The table of “{tables[0]}” names “{entry.name}”; take it out of the rows first (Fill-in view)."
+            )
             return
         if made := made_of(self.session.project, entry.id):
             self.session.failed.emit(

@@ -6,7 +6,7 @@ from attrs import evolve
 
 from spiralis.core.editing.placed_by import Pair, with_lengths, with_place, with_size
 from spiralis.core.editing.posing import poses_mapped
-from spiralis.core.model import Composition, Layer, Source
+from spiralis.core.model import Composition, Layer, Source, layer_kind
 
 Size = tuple[float, float]
 
@@ -53,3 +53,13 @@ def with_content_sized(piece: Composition, layer: Layer, old: Size, new: Size, b
 def _scaled(layer: Layer, by: Pair) -> Layer:
     # How far it stays from the frame's edges is no length of its own.
     return evolve(with_size(layer, "scale", by), edge_pins=layer.edge_pins) if by != (1.0, 1.0) else layer
+
+
+def of_kind(layer: Layer, kind: str) -> Layer:
+    """Return the layer as one of another kind ("": as it is); what that does not know goes."""
+    if layer.kind == kind or not kind:
+        return layer
+    known = {parameter.name for parameter in layer_kind(kind).parameters}
+    blocks = tuple(f"{block.id}." for block in layer.blocks)
+    kept = {n: t for n, t in layer.properties.items() if n in known or n.startswith(blocks)}
+    return evolve(layer, kind=kind, properties=kept)

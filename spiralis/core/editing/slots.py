@@ -7,8 +7,7 @@ from pathlib import Path
 
 from attrs import evolve, frozen
 
-from spiralis.core.editing.exchanging import size_of, with_content_sized
-from spiralis.core.editing.sources import of_kind
+from spiralis.core.editing.exchanging import of_kind, size_of, with_content_sized
 from spiralis.core.editing.wording import with_words
 from spiralis.core.errors import ModelError, UnknownName
 from spiralis.core.geometry import Box

@@ -8,11 +8,12 @@ from pathlib import Path
 
 from attrs import evolve
 
-from spiralis.core.editing.exchanging import fitting, size_of, with_content_sized
+from spiralis.core.editing.exchanging import fitting, of_kind, size_of, with_content_sized
+from spiralis.core.editing.table_pictures import rows_following, tables_naming
 from spiralis.core.errors import FileError, SpiralisError
 from spiralis.core.media.files import digest_of, read_bytes
 from spiralis.core.media.sources import read_source
-from spiralis.core.model import Composition, Layer, Project, Source, Value, layer_kind
+from spiralis.core.model import Composition, Layer, Project, Source, Value
 from spiralis.core.model.references import What
 from spiralis.core.raster.fonts import face_of, families_of
 
@@ -99,6 +100,7 @@ def replaced(project: Project, source_id: str, new: Source, how: str = "fit") ->
     if old is None:
         return project
     project = project.with_changed(evolve(new, id=source_id))
+    project = rows_following(project, old, new.name)
     by = fitting(size_of(old), size_of(new), how)
     compositions = []
     for piece in project.compositions:
@@ -111,16 +113,6 @@ def replaced(project: Project, source_id: str, new: Source, how: str = "fit") ->
 
 def _shows(layer: Layer, source_id: str) -> bool:
     return layer.has("source") and source_id in sources_of(layer)
-
-
-def of_kind(layer: Layer, kind: str) -> Layer:
-    """Return the layer as one of another kind ("": as it is); what that does not know goes."""
-    if layer.kind == kind or not kind:
-        return layer
-    known = {parameter.name for parameter in layer_kind(kind).parameters}
-    blocks = tuple(f"{block.id}." for block in layer.blocks)
-    kept = {n: t for n, t in layer.properties.items() if n in known or n.startswith(blocks)}
-    return evolve(layer, kind=kind, properties=kept)
 
 
 def keys_gone(before: Iterable[Layer], after: Iterable[Layer]) -> str:
@@ -189,10 +181,10 @@ def _written(source: Source, folder: Path) -> Path:
 
 
 def unused_removed(project: Project) -> Project:
-    """Return the project without files that nothing shows; fonts, palettes and lookups stay, and what a picture that
-    is shown was made of."""
+    """Return the project without files that nothing shows; fonts, palettes and lookups stay, what a row of a table
+    names, and what a picture that is shown was made of."""
     counts = use_counts(project)
-    kept = {s.id for s in project.sources if counts.get(s.id) or not s.shows}
+    kept = {s.id for s in project.sources if counts.get(s.id) or not s.shows or tables_naming(project, s)}
     # What a picture was cut out of is needed to change the cut-out; that may be one of another kind again.
     while more := {s.made.of for s in project.sources if s.id in kept and s.made is not None} - kept:
         kept |= more
@@ -200,12 +192,12 @@ def unused_removed(project: Project) -> Project:
 
 
 def renamed(project: Project, thing_id: str, name: str) -> Project:
-    """Return the project where a composition or a source of this id is called otherwise."""
+    """Return the project where a composition or a source of this id is called otherwise; rows of tables follow."""
     piece = project.find(thing_id)
     if piece is not None:
         return project.with_composition(evolve(piece, name=name))
-    sources = tuple(evolve(s, name=name) if s.id == thing_id else s for s in project.sources)
-    return evolve(project, sources=sources)
+    source = project.source(thing_id)
+    return project if source is None else rows_following(project.with_changed(evolve(source, name=name)), source, name)
 
 
 def without_composition(project: Project, composition_id: str) -> Project:

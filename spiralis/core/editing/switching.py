@@ -6,11 +6,11 @@ from collections.abc import Callable, Iterable, Sequence
 
 from spiralis.core.editing.combining import would_lose
 from spiralis.core.editing.contours import as_drawing, as_form, form_names
-from spiralis.core.editing.exchanging import Size, fitting, size_of, with_content_sized
+from spiralis.core.editing.exchanging import Size, fitting, of_kind, size_of, with_content_sized
 from spiralis.core.editing.flowing import with_flow
 from spiralis.core.editing.retiming import retimed_by_keys
 from spiralis.core.editing.separating import position_switched
-from spiralis.core.editing.sources import keys_gone, of_kind
+from spiralis.core.editing.sources import keys_gone
 from spiralis.core.editing.wording import with_words
 from spiralis.core.model import Composition, Layer, Value
 from spiralis.core.render.layers import Evaluated
