@@ -6,12 +6,13 @@ from collections.abc import Callable
 from unittest import mock
 
 import numpy as np
+from attrs import evolve
 from PyQt6.QtCore import QMimeData, QPointF, QRect, Qt
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import QApplication, QComboBox, QMenu, QPushButton, QToolButton
 
 from spiralis.app.canvas.handles import frame_of
-from spiralis.app.commands.tying import THREAD
+from spiralis.app.commands.tying import THREAD, set_follow
 from spiralis.app.details.dial_stops import DialStops
 from spiralis.app.details.edges import EdgesEditor
 from spiralis.app.details.linking import LinkButton, fill_menu
@@ -176,6 +177,29 @@ class LinkTest(WindowTest):
         for name, value in {"rotation": 45.0, "scale": (75.0, 90.0), "opacity": 60.0}.items():
             self.assertIsInstance(self.layer("words").track(name).driver, DialJoin)
             np.testing.assert_allclose(seen[name], value)
+
+    def test_what_a_property_was_tied_to_before_is_said(self) -> None:
+        told: list[str] = []
+        self.session.said.connect(told.append)
+        self.session.select(["words"])
+        for _ in range(2):
+            self.choose("rotation", "Value here at the dial's place", "New dial")
+        self.assertEqual(len(told), 1)
+        self.assertIn("“Words”, on the dial Dial", told[0])
+        dial = self.layer("words").track("rotation").driver.dial
+        name = self.layer(dial).name
+        self.choose("rotation", "Value here at the dial's place", name)
+        self.assertEqual(len(told), 1, "another stop of the same dial takes nothing away")
+        self.choose("rotation", "Follow", "Square", "Rotation")
+        self.assertIn(f"on the dial {name}", told[1])
+        self.choose("rotation", "Follow", "Square", "Opacity")
+        self.assertEqual(len(told), 2)
+        self.session.undo()
+        self.session.undo()
+        self.assertIsInstance(self.layer("words").track("rotation").driver, DialJoin)
+        self.session.edit_layers("Lock", lambda y: evolve(y, locked=True), ["words"])
+        set_follow(self.session, "rotation", Follow("square", "rotation"))
+        self.assertEqual(len(told), 2, "a locked layer keeps its tie")
 
     def test_stops_of_a_dial_are_listed_moved_eased_and_dropped(self) -> None:
         self.session.select(["words"])

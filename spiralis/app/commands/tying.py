@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from attrs import evolve
 from PyQt6.QtCore import QMimeData, Qt
 from PyQt6.QtGui import QDrag
@@ -9,8 +11,9 @@ from PyQt6.QtWidgets import QWidget
 
 from spiralis.app.session import Session
 from spiralis.core.editing.linking import with_driver
+from spiralis.core.editing.locking import locked_in
 from spiralis.core.model import Kind, Layer, Parameter
-from spiralis.core.model.drivers import Follow
+from spiralis.core.model.drivers import DialJoin, Driver, Follow, Roll
 
 #: What a dragged ring carries: the name of the property.
 THREAD = "application/x-spiralis-thread"
@@ -22,6 +25,36 @@ def drag_track(widget: QWidget, name: str) -> None:
     mime.setData(THREAD, name.encode())
     drag.setMimeData(mime)
     drag.exec(Qt.DropAction.LinkAction)
+
+
+def driver_text(session: Session, layer: Layer, name: str) -> str:
+    """Return in words what drives a property; empty where nothing does."""
+    track, parts = layer.track(name), []
+    driver = track.driver
+    if isinstance(driver, Follow):
+        source = session.composition.find(driver.layer)
+        label = source.parameter(driver.name).full_label if source is not None else driver.name
+        parts.append(f"follows {source.name if source is not None else 'a layer that is gone'}: {label}")
+    elif isinstance(driver, Roll):
+        parts.append(f"rolls on a radius of {driver.radius:g} px")
+    elif isinstance(driver, DialJoin):
+        dial = session.composition.find(driver.dial)
+        parts.append(f"on the dial {dial.name}" if dial is not None else "on a dial that is gone")
+    if track.wobble is not None:
+        parts.append(f"wobbles by {track.wobble.amount:g} {layer.parameter(name).unit}".rstrip())
+    return ", ".join(parts)
+
+
+def said_of_ties(session: Session, name: str, stays: Callable[[Driver], bool]) -> str:
+    """Return a sentence on what drives a property of the chosen layers now and will no more, else nothing."""
+    piece = session.composition
+    free = [layer for layer in session.layers if layer.id not in locked_in(piece)]
+    gone = [
+        f"“{layer.name}”, {driver_text(session, layer, name)}" for layer in free
+        if (driver := layer.track(name).driver) is not None and not stays(driver)
+    ]  # fmt: skip
+    label = session.layers[0].parameter(name).label if session.layers else name
+    return f"{label} was tied otherwise before ({'; '.join(gone[:3])}); undo brings that back." if gone else ""
 
 
 def followable(layer: Layer, parameter: Parameter) -> list[str]:
@@ -44,7 +77,9 @@ def set_follow(session: Session, name: str, follow: Follow) -> None:
     pair = source.parameter(follow.name).kind is Kind.PAIR
     if pair and session.layers and session.layers[0].parameter(name).kind is Kind.NUMBER:
         follow = evolve(follow, component=0)
-    session.edit_layers(f"{label} follows {source.name}", lambda layer: with_driver(layer, name, follow))
+    gone = said_of_ties(session, name, lambda old: isinstance(old, Follow) and old.layer == follow.layer)
+    if session.edit_layers(f"{label} follows {source.name}", lambda layer: with_driver(layer, name, follow)) and gone:
+        session.said.emit(gone)
 
 
 def tie(session: Session, name: str, source: Layer, source_name: str | None) -> None:

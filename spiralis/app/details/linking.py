@@ -9,14 +9,14 @@ from attrs import evolve
 from PyQt6.QtWidgets import QMenu, QToolButton, QWidget
 
 from spiralis.app.commands.passing_on import copy_value, paste_pace, paste_value, value_held
-from spiralis.app.commands.tying import followable, set_follow
+from spiralis.app.commands.tying import driver_text, followable, said_of_ties, set_follow
 from spiralis.app.fillin.slot_dialog import SlotDialog, no_slot
 from spiralis.app.session import Session
 from spiralis.app.style import MARIGOLD, MARK, MINT, icon
 from spiralis.app.widgets.asking import Ask, LiveDialog
 from spiralis.core.editing.edits import set_value
 from spiralis.core.editing.linking import add_dial, baked, with_driver, with_stop, with_wobble
-from spiralis.core.model import Composition, Layer, Parameter
+from spiralis.core.model import Composition, Parameter
 from spiralis.core.model.drivers import DialJoin, Follow, Roll, Wobble
 from spiralis.core.model.parameter import LARGEST, Kind
 from spiralis.core.model.slots import SLOT_KINDS
@@ -24,24 +24,6 @@ from spiralis.core.model.slots import SLOT_KINDS
 #: Words for how a followed value is limited, and which of its numbers is taken.
 _FREE, _LIMITED = "none", "between these"
 _NUMBERS = ("both", "x", "y")
-
-
-def driver_text(session: Session, layer: Layer, name: str) -> str:
-    """Return in words what drives a property; empty where nothing does."""
-    track, parts = layer.track(name), []
-    driver = track.driver
-    if isinstance(driver, Follow):
-        source = session.composition.find(driver.layer)
-        label = source.parameter(driver.name).full_label if source is not None else driver.name
-        parts.append(f"follows {source.name if source is not None else 'a layer that is gone'}: {label}")
-    elif isinstance(driver, Roll):
-        parts.append(f"rolls on a radius of {driver.radius:g} px")
-    elif isinstance(driver, DialJoin):
-        dial = session.composition.find(driver.dial)
-        parts.append(f"on the dial {dial.name}" if dial is not None else "on a dial that is gone")
-    if track.wobble is not None:
-        parts.append(f"wobbles by {track.wobble.amount:g} {layer.parameter(name).unit}".rstrip())
-    return ", ".join(parts)
 
 
 class LinkButton(QToolButton):
@@ -197,9 +179,11 @@ def ask_roll(session: Session, window: QWidget) -> None:
             roll = Roll(values["radius"], mover)
             _each(session, "Roll", lambda y: with_driver(y, "rotation", roll), merge)
 
+    gone = said_of_ties(session, "rotation", lambda old: isinstance(old, Roll))
     help = "The turn matches the distance travelled; a layer that hangs on another rolls with that one's way."
     asks = (Ask("radius", "Radius", radius, "px", -20_000, 20_000, 1),)
-    LiveDialog(window, session, "Roll", help, asks, change).exec()
+    if LiveDialog(window, session, "Roll", help, asks, change).exec() and gone:
+        session.said.emit(gone)
 
 
 def join_dial(session: Session, name: str, dial_id: str | None) -> None:
@@ -218,7 +202,9 @@ def join_dial(session: Session, name: str, dial_id: str | None) -> None:
                 piece = piece.with_layer(with_stop(layer, dial, name, place, at.values(layer)[name]))
         return piece
 
-    session.edit("Join a dial", change)
+    gone = said_of_ties(session, name, lambda old: isinstance(old, DialJoin) and old.dial == dial_id)
+    if session.edit("Join a dial", change) and gone:
+        session.said.emit(gone)
 
 
 def ask_wobble(session: Session, name: str, window: QWidget) -> None:
