@@ -10,6 +10,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from spiralis.app.widgets.view_options import ViewOptions
 from spiralis.app.work.cached import Cached, forget_all
+from spiralis.app.work.gesture import Gesture
 from spiralis.app.work.peek import Peek
 from spiralis.app.work.viewpoint import Viewpoint
 from spiralis.core.editing.keys import KeyRef, fewer_keys_note
@@ -65,6 +66,7 @@ class Session(QObject):
         self.viewpoint = Viewpoint()
         for signal in (self.projectChanged, self.compositionChanged):
             signal.connect(self.peek.end)
+        self.gesture = Gesture(self)
         self._evaluated: Cached[Evaluated] = Cached(16)
         #: What was chosen when each version was left, by its serial number; undo and redo bring it back.
         self._chosen: dict[int, tuple[str, ...]] = {}

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QCloseEvent, QKeyEvent
+from PyQt6.QtGui import QCloseEvent, QKeyEvent, QKeySequence, QShortcut
 from PyQt6.QtWidgets import QHBoxLayout, QMainWindow, QMenuBar, QStackedWidget, QVBoxLayout, QWidget
 
 from spiralis.app.commands.arranging import Arranging
@@ -146,6 +146,9 @@ class Window(QMainWindow):
         self.files.opened.connect(self._show_opened)
         self.files.fontsMissing.connect(self._offer_fonts)
         self.files.savedChanged.connect(self._name_window)
+        escape = QShortcut(QKeySequence(Qt.Key.Key_Escape), self, session.gesture.take_back)
+        escape.setEnabled(False)  # But while something is dragged.
+        session.gesture.held.connect(escape.setEnabled)
         stepped = self.editor.canvas.toolbox.stepped
         for signal in (session.projectChanged, session.selectionChanged, session.keysChanged, stepped):
             signal.connect(self._name_steps)

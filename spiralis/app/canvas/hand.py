@@ -61,6 +61,7 @@ class Hand:
 
     def press(self, event: QMouseEvent) -> None:
         """Grab what is under the pointer, or choose it."""
+        self.session.gesture.begin(self.let_go)
         self.pointer, self._click, self._copies = event.position(), None, False
         self._frame = self.session.frame
         to_widget = self.viewport.to_widget
@@ -251,6 +252,7 @@ class Hand:
 
     def release(self) -> None:
         """End the drag, or what a mere click meant."""
+        self.session.gesture.end()
         click, drags = self._click, self.drag is not None or self.guide is not None
         self.let_go()
         if click is not None:

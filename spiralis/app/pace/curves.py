@@ -286,6 +286,7 @@ class Curves(QWidget):
         segment = shown_segment(self.session)
         if event.button() != Qt.MouseButton.LeftButton or segment is None:
             return
+        self.session.gesture.begin(self._let_go)
         self._handle = self.handle_at(event.position())
         self._speeding = self.areas()[1].contains(event.position())
         if self._speeding:
@@ -363,14 +364,14 @@ class Curves(QWidget):
         self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        if self._speeding:
-            self._speeding = False
+        self.session.gesture.end()
+        if self._speeding or self._handle is not None:
+            self._let_go()
             self.session.close_step()
-            return
-        if self._handle is not None:
-            self._handle, self._range = None, None
-            self.session.close_step()
-            self.update()
+
+    def _let_go(self) -> None:
+        self._handle, self._range, self._speeding = None, None, False
+        self.update()
 
 
 def _alike(first: Segment, second: Segment) -> bool:

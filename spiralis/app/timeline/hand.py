@@ -53,6 +53,7 @@ class RowHand:
 
     def press(self, event: QMouseEvent) -> None:
         """Take what lies under the pointer in hand, or choose it."""
+        self.session.gesture.begin(self.let_go)
         rows, axis = self.rows(), self.axis()
         self._pressed, self._click = event.position(), None
         x, y = event.position().x(), event.position().y()
@@ -83,6 +84,7 @@ class RowHand:
 
     def release(self) -> None:
         """Put down what is in hand; a mere click on one of several chosen ones chooses it alone."""
+        self.session.gesture.end()
         if self._click is not None:
             self._click()
         if self._drop is not None:
@@ -97,6 +99,7 @@ class RowHand:
     def let_go(self) -> None:
         """Go on with nothing."""
         self._action, self._box, self._drop, self._click = None, None, None, None
+        self.widget.update()
 
     def paint(self, painter: QPainter) -> None:
         """Draw the box that chooses keys, or the line where layers would go."""

@@ -46,7 +46,7 @@ class Ruler(QWidget):
         self._still, self._font = Still(), font(11, 700, tabular=True)
         #: Where the numbers are that were painted last.
         self._numbers: list[QRectF] = []
-        self._end: int | None = None
+        #: What is dragged, told the frame under the pointer.
         self._drag: Callable[[int], None] | None = None
         player.readyChanged.connect(self._update_ready)
         self._at = session.frame
@@ -216,14 +216,20 @@ class Ruler(QWidget):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() != Qt.MouseButton.LeftButton:
             return
-        self._end, self._drag = self._end_at(event), None
-        marker, grip = self._marker_at(event), self._grip_at(event)
+        self.session.gesture.begin(self._let_go)
+        end, marker, grip = self._end_at(event), self._marker_at(event), self._grip_at(event)
         if grip is not None:
             self._drag = self._stretch(grip)
         elif marker is not None:
             self._drag = self._move_marker(marker)
-        elif self._end is None:
-            self._scrub(event)
+        elif end is not None:
+            self._drag = self._move_end(end)
+        else:
+            self._drag = self._scrub
+            self._scrub(self.axis().frame(event.position().x()))
+
+    def _let_go(self) -> None:
+        self._drag = None
 
     def _stretch(self, grip: int) -> Callable[[int], None]:
         """Stretch the chosen keys' time by one end of their bar."""
@@ -262,13 +268,10 @@ class Ruler(QWidget):
             self.setCursor(Qt.CursorShape.SizeHorCursor if over else Qt.CursorShape.ArrowCursor)
         elif self._drag is not None:
             self._drag(self.axis().frame(event.position().x()))
-        elif self._end is None:
-            self._scrub(event)
-        else:
-            self._set_end(self.axis().frame(event.position().x()))
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        self._end, self._drag = None, None
+        self._let_go()
+        self.session.gesture.end()
         self.session.close_step()
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
@@ -302,17 +305,19 @@ class Ruler(QWidget):
         if event.position().y() <= 14:
             self.session.edit("Free the play span", lambda piece: evolve(piece, play_span=None))
 
-    def _set_end(self, frame: int) -> None:
-        piece = self.session.composition
-        first, last = piece.span
-        if self._end == 0:
-            first = min(max(frame, 0), last - 1)
-        else:
-            last = max(min(frame, piece.length), first + 1)
-        span = None if (first, last) == (0, piece.length) else (first, last)
-        self.session.edit("Play span", lambda old: evolve(old, play_span=span), merge="play-span")
+    def _move_end(self, end: int) -> Callable[[int], None]:
+        def drag(frame: int) -> None:
+            piece = self.session.composition
+            first, last = piece.span
+            if end == 0:
+                first = min(max(frame, 0), last - 1)
+            else:
+                last = max(min(frame, piece.length), first + 1)
+            span = None if (first, last) == (0, piece.length) else (first, last)
+            self.session.edit("Play span", lambda old: evolve(old, play_span=span), merge="play-span")
 
-    def _scrub(self, event: QMouseEvent) -> None:
+        return drag
+
+    def _scrub(self, frame: int) -> None:
         self.player.stop()
-        frame = self.axis().frame(event.position().x())
         self.session.go_to(min(max(frame, 0), self.session.composition.length - 1))

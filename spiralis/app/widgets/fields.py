@@ -241,6 +241,12 @@ class NumberField(TextField):
         return plain == Qt.KeyboardModifier.NoModifier and (steps or typed)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
+        if self._drag is not None and event.key() == Qt.Key.Key_Escape:
+            # The value is as it was before the drag.
+            before, self._drag = self._drag[1], None
+            self._set(before)
+            self.finished.emit()
+            return
         if self.isReadOnly():
             if event.key() in _CLEARS:
                 self.begin_typing()

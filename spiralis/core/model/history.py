@@ -67,6 +67,11 @@ class History:
         return self.current.name if self._index else None
 
     @property
+    def version_before(self) -> int | None:
+        """The serial number of the version that undo would lead to."""
+        return self._versions[self._index - 1].serial if self._index else None
+
+    @property
     def redo_name(self) -> str | None:
         """The name of the step that redo would bring back."""
         following = self._index + 1

@@ -1,0 +1,56 @@
+"""What the hand holds at the moment: a drag, which Escape takes back."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from spiralis.core.editing.keys import KeyRef
+
+if TYPE_CHECKING:
+    from spiralis.app.session import Session
+
+#: What was chosen, which keys, and where the playhead was.
+_Seen = tuple[tuple[str, ...], frozenset[KeyRef], int]
+
+
+class Gesture(QObject):
+    """Begins with a press and ends with its release; ``held`` tells of both."""
+
+    held = pyqtSignal(bool)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self._let_go: Callable[[], object] | None = None
+        self._version, self._seen = 0, _seen(session)
+
+    def begin(self, let_go: Callable[[], object]) -> None:
+        """Note how everything is before something is dragged; ``let_go`` makes whoever drags it stop."""
+        self._let_go, self._version, self._seen = let_go, self.session.version, _seen(self.session)
+        self.held.emit(True)
+
+    def end(self) -> None:
+        """The drag is over; it stays as it is."""
+        if self._let_go is not None:
+            self._let_go = None
+            self.held.emit(False)
+
+    def take_back(self) -> None:
+        """Stop the drag and put everything back as it was; the step itself can be done again."""
+        if self._let_go is None:
+            return
+        session, (chosen, keys, frame) = self.session, self._seen
+        self._let_go()
+        if session.history.version_before == self._version:
+            session.undo()
+        if session.version == self._version:
+            session.select(chosen, keys)
+            session.go_to(frame)
+        self.end()
+
+
+def _seen(session: Session) -> _Seen:
+    return session.selected, session.keys, session.frame

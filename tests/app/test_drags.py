@@ -1,0 +1,164 @@
+"""Every drag in the window: Escape takes it back, and nothing that comes meanwhile is an error or is lost."""
+
+from __future__ import annotations
+
+from attrs import evolve
+from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QWidget
+
+from spiralis.app.canvas.handles import frame_of
+from spiralis.app.canvas.path_editing import path_grips
+from spiralis.app.pace.segment import shown_segment
+from spiralis.app.widgets.fields import NumberField
+from spiralis.core.editing.keys import KeyRef
+from spiralis.core.model import Marker, Project
+from tests.app.harness import ALT, CONTROL, LEFT, NONE, WindowTest, sample_project
+
+#: Where a drag begins: the widget, the point, the keys that are held.
+Grip = tuple[QWidget, QPointF, Qt.KeyboardModifier]
+#: What may come while a drag is under way.
+_MEANWHILE = ("Delete", "Undo", "Duplicate", "Lock or unlock", "Play or stop", "Nest at full size", "New composition…")
+
+
+def marked() -> Project:
+    """The sample with a marker and a play span."""
+    project = sample_project()
+    piece = evolve(project.compositions[0], markers=(Marker(30, "there"),), play_span=(5, 45))
+    return evolve(project, compositions=(piece,))
+
+
+class DragsTest(WindowTest):
+    sample = staticmethod(marked)
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.first = self.session.project
+
+    def ready(self) -> None:
+        """Choose what the drags are of."""
+        self.session.select(["square"], {KeyRef("square", "position", frame) for frame in (0, 20)})
+        self.session.go_to(8)
+        self.settle()
+
+    def canvas_grips(self) -> dict[str, Grip]:
+        canvas = self.editor.canvas
+        frame = frame_of(self.session, canvas.viewport.to_widget)
+        assert frame is not None
+        handles = {name: QPointF(*place) for name, place in frame.handles().items()}
+        x, y = self.value("square", "position")
+        grips = {name: (canvas, handles[name], NONE) for name in ("turn", "pivot", "e", "se")}
+        key = next(grip for grip in path_grips(self.session, canvas.viewport.to_widget) if grip.frame == 20)
+        return {
+            **grips,
+            "move": (canvas, self.on_canvas(x, y + 20), NONE),
+            "skew": (canvas, handles["n"], CONTROL),
+            "copy": (canvas, self.on_canvas(x, y + 20), ALT),
+            "key of the path": (canvas, QPointF(*key.place), NONE),
+            "box": (canvas, self.on_canvas(600, 460), NONE),
+            "guide": (canvas, QPointF(200, 5), NONE),
+        }
+
+    def other_grips(self) -> dict[str, Grip]:
+        timeline, curves = self.editor.timeline, self.editor.pace.curves
+        rows, ruler, axis = timeline.rows, timeline.ruler, timeline.axis()
+        row = next(row for row in rows.rows() if row.layer.id == "square" and row.name is None)
+        words = next(row for row in rows.rows() if row.layer.id == "words" and row.name is None)
+        segment = shown_segment(self.session)
+        assert segment is not None
+        area = curves.plot(segment).at(0.3, 0.3)
+        return {
+            "keys": (rows, self.bead("square", "position", 20), NONE),
+            "keys copied": (rows, self.bead("square", "position", 20), ALT),
+            "bar": (rows, QPointF(axis.x(25), row.middle), NONE),
+            "end of a bar": (rows, QPointF(axis.x(50) - 2, row.middle), NONE),
+            "order": (rows, QPointF(70, words.middle), NONE),
+            "box of keys": (rows, QPointF(axis.x(25), rows.height() - 8), NONE),
+            "marker": (ruler, QPointF(axis.x(30), 24), NONE),
+            "end of the span": (ruler, QPointF(axis.x(45), 7), NONE),
+            "ends of the keys": (ruler, QPointF(axis.x(20), 38), NONE),
+            "playhead": (ruler, QPointF(axis.x(15), 24), NONE),
+            "curve": (curves, area, NONE),
+            "speed": (curves, curves.areas()[1].center(), NONE),
+        }
+
+    def begin(self, grip: Grip) -> QPointF:
+        widget, place, keys = grip
+        QTest.mousePress(widget, LEFT, keys, place.toPoint())
+        for step in (6, 14, 25):
+            self._move(widget, place + QPointF(step, step), keys)
+        self.settle(0.03)
+        return place + QPointF(25, 25)
+
+    def end(self, grip: Grip, place: QPointF) -> None:
+        widget, _, keys = grip
+        for step in (5, 11):
+            self._move(widget, place + QPointF(step, -step), keys)
+        QTest.mouseRelease(widget, LEFT, keys, (place + QPointF(11, -11)).toPoint())
+        self.settle(0.03)
+
+    def seen(self) -> tuple[object, ...]:
+        session = self.session
+        return id(session.project), session.selected, session.keys, session.frame
+
+    def back(self) -> None:
+        """Undo everything."""
+        while self.session.history.undo_name is not None:
+            self.session.undo()
+        self.assertTrue(self.session.project is self.first)
+
+    def test_escape_takes_every_drag_back(self) -> None:
+        self.ready()
+        names = [*self.canvas_grips(), *self.other_grips()]
+        for name in names:
+            with self.subTest(name):
+                self.ready()
+                before = self.seen()
+                grip = {**self.canvas_grips(), **self.other_grips()}[name]
+                place = self.begin(grip)
+                self.assertNotEqual(before, self.seen(), "nothing was dragged")
+                QTest.keyClick(self.window.windowHandle(), Qt.Key.Key_Escape)
+                self.settle(0.03)
+                self.assertEqual(before, self.seen())
+                self.end(grip, place)
+                self.assertEqual(before, self.seen(), "the same drag goes on")
+                self.editor.canvas.setFocus()
+                # Dragged to its end it stays, and Escape means what it always means.
+                self.end(grip, self.begin(grip))
+                after = self.session.project
+                QTest.keyClick(self.window.windowHandle(), Qt.Key.Key_Escape)
+                self.settle(0.03)
+                self.assertTrue(after is self.session.project)
+                self.back()
+
+    def test_escape_takes_back_what_is_dragged_in_a_number_field(self) -> None:
+        self.ready()
+        field = self.editor.details.editors["opacity"].findChildren(NumberField)[0]
+        grip = (field, QPointF(field.rect().center()), NONE)
+        QTest.mousePress(field, LEFT, NONE, field.rect().center())
+        self._move(field, grip[1] - QPointF(30, 0), NONE)
+        self.assertLess(self.value("square", "opacity"), 100)
+        QTest.keyClick(field, Qt.Key.Key_Escape)
+        self.assertEqual((100.0, 100.0), (self.value("square", "opacity"), field.value))
+        self.end(grip, grip[1] - QPointF(60, 0))
+        self.assertEqual(100.0, self.value("square", "opacity"))
+        self.assertTrue(field.isReadOnly())
+
+    def test_whatever_comes_during_a_drag_is_no_error_and_can_be_undone(self) -> None:
+        self.ready()
+        names = [*self.canvas_grips(), *self.other_grips()]
+        for number, name in enumerate(names):
+            label = _MEANWHILE[number % len(_MEANWHILE)]
+            with self.subTest(name, during=label):
+                self.ready()
+                grip = {**self.canvas_grips(), **self.other_grips()}[name]
+                place = self.begin(grip)
+                if self.window.actions_[label].isEnabled():
+                    self.window.actions_[label].trigger()
+                self.settle(0.03)
+                self.end(grip, place)
+                self.window.player.stop()
+                self.editor.canvas.end_everything()
+                self.assertEqual([], self.unforeseen)
+                self.back()
+                self.session.show_composition(self.first.compositions[0].id)
