@@ -562,6 +562,15 @@ class SeeTest(AnimateTest):
         self.act("Undo")
         self.assertEqual(before, self.session.composition)
 
+    def test_what_else_changes_while_a_length_is_dragged_stays(self) -> None:
+        self.session.select([])
+        field = next(f for f in self.editor.details.page.findChildren(NumberField) if f.label == "Length")
+        field.changed.emit(60.0)
+        self.session.edit("Name", lambda piece: evolve(piece, name="Kite"))
+        field.changed.emit(70.0)
+        field.finished.emit()
+        self.assertEqual(("Kite", 70), (self.session.composition.name, self.session.composition.length))
+
     def test_linked_scale_keeps_its_ratio_through_0(self) -> None:
         self.session.select(["words"])
         self.session.edit_layers("Scale", lambda y: evolve(y.with_values(scale=(100.0, 50.0)), linked_scale=True))

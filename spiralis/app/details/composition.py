@@ -26,8 +26,10 @@ class CompositionPart(QWidget):
         super().__init__()
         self.session = session
         self._shows: list[Callable[[Composition], None]] = []
-        #: The piece as a gesture found it: on the way nothing is cut that the end leaves whole.
+        #: The piece as a gesture found it: on the way nothing is cut that the end leaves whole. And the version that
+        #: the gesture has come to: whatever else changes the piece meanwhile stays.
         self._found: Composition | None = None
+        self._version = 0
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(0, 0, 0, 4)
         self.column.setSpacing(8)
@@ -51,10 +53,11 @@ class CompositionPart(QWidget):
             field.setToolTip(help)
 
         def change(value: float) -> None:
-            if self._found is None or self._found.id != self.session.composition_id:
+            if self._found is None or self.session.version != self._version:
                 self._found = self.session.composition
             found = self._found
             self.session.edit(label, lambda _: put(found, value), merge=label)
+            self._version = self.session.version
 
         field.changed.connect(change)
         field.finished.connect(self._finish)
