@@ -131,6 +131,27 @@ class DragsTest(WindowTest):
                 self.assertTrue(after is self.session.project)
                 self.back()
 
+    def test_another_button_ends_no_drag(self) -> None:
+        self.ready()
+        grip = self.canvas_grips()["move"]
+        place = self.begin(grip)
+        QTest.mouseClick(self.editor.canvas, Qt.MouseButton.MiddleButton, NONE, place.toPoint())
+        before = self.value("square", "position")
+        self.end(grip, place)
+        self.assertNotEqual(before, self.value("square", "position"))
+        self.session.undo()
+        self.assertTrue(self.session.project is self.first, "it is one step")
+
+    def test_escape_means_nothing_of_a_drag_that_something_else_ended(self) -> None:
+        self.ready()
+        grip = self.canvas_grips()["move"]
+        place = self.begin(grip)
+        self.act("Nest at full size")
+        nested = self.session.project
+        QTest.keyClick(self.window.windowHandle(), Qt.Key.Key_Escape)
+        self.assertTrue(self.session.project is nested)
+        self.end(grip, place)
+
     def test_escape_takes_back_what_is_dragged_in_a_number_field(self) -> None:
         self.ready()
         field = self.editor.details.editors["opacity"].findChildren(NumberField)[0]

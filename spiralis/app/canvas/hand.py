@@ -58,6 +58,7 @@ class Hand:
         """Stop dragging; what was done so far stays."""
         self.drag = self.guide = self._click = None
         self._copies = False
+        self.session.gesture.end()
 
     def press(self, event: QMouseEvent) -> None:
         """Grab what is under the pointer, or choose it."""
@@ -252,7 +253,6 @@ class Hand:
 
     def release(self) -> None:
         """End the drag, or what a mere click meant."""
-        self.session.gesture.end()
         click, drags = self._click, self.drag is not None or self.guide is not None
         self.let_go()
         if click is not None:

@@ -248,6 +248,8 @@ class CanvasView(QWidget):
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         self._pan = None
+        if event.button() != Qt.MouseButton.LeftButton:
+            return  # Another button goes up while something is dragged.
         if self.hand.guide is None and self.toolbox.tool is not None:
             self.toolbox.tool.release()
             self.toolbox.after_use()

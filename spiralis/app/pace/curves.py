@@ -364,13 +364,14 @@ class Curves(QWidget):
         self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        self.session.gesture.end()
-        if self._speeding or self._handle is not None:
-            self._let_go()
+        drags = self._speeding or self._handle is not None
+        self._let_go()
+        if drags:
             self.session.close_step()
 
     def _let_go(self) -> None:
         self._handle, self._range, self._speeding = None, None, False
+        self.session.gesture.end()
         self.update()
 
 

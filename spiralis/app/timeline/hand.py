@@ -84,7 +84,6 @@ class RowHand:
 
     def release(self) -> None:
         """Put down what is in hand; a mere click on one of several chosen ones chooses it alone."""
-        self.session.gesture.end()
         if self._click is not None:
             self._click()
         if self._drop is not None:
@@ -99,6 +98,7 @@ class RowHand:
     def let_go(self) -> None:
         """Go on with nothing."""
         self._action, self._box, self._drop, self._click = None, None, None, None
+        self.session.gesture.end()
         self.widget.update()
 
     def paint(self, painter: QPainter) -> None:

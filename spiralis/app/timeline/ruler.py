@@ -230,6 +230,7 @@ class Ruler(QWidget):
 
     def _let_go(self) -> None:
         self._drag = None
+        self.session.gesture.end()
 
     def _stretch(self, grip: int) -> Callable[[int], None]:
         """Stretch the chosen keys' time by one end of their bar."""
@@ -271,7 +272,6 @@ class Ruler(QWidget):
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         self._let_go()
-        self.session.gesture.end()
         self.session.close_step()
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:

@@ -40,16 +40,16 @@ class Gesture(QObject):
 
     def take_back(self) -> None:
         """Stop the drag and put everything back as it was; the step itself can be done again."""
-        if self._let_go is None:
+        let_go, session, (chosen, keys, frame) = self._let_go, self.session, self._seen
+        if let_go is None:
             return
-        session, (chosen, keys, frame) = self.session, self._seen
-        self._let_go()
+        self.end()
+        let_go()
         if session.history.version_before == self._version:
             session.undo()
         if session.version == self._version:
             session.select(chosen, keys)
             session.go_to(frame)
-        self.end()
 
 
 def _seen(session: Session) -> _Seen:
