@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from typing import TYPE_CHECKING
+from weakref import proxy
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
@@ -23,7 +24,8 @@ class Gesture(QObject):
 
     def __init__(self, session: Session) -> None:
         super().__init__()
-        self.session = session
+        #: Held weakly: the session holds this.
+        self.session: Session = proxy(session)
         self._let_go: Callable[[], object] | None = None
         self._version, self._seen = 0, _seen(session)
 
