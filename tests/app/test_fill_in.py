@@ -193,6 +193,11 @@ class FillInTest(WindowTest):
         self.settle(0.2)
         shown = self.session.pictured[0].compositions[0].layer("words").track("text").value
         self.assertEqual((shown, self.layer("words").track("text").value, self.session.version), ("UP", "Hi", before))
+        # The colour of the chosen row is shown as it is.
+        seen = table.table.grab(table.table.visualItemRect(table.table.item(0, 3)).translated(
+            table.table.viewport().pos())).toImage()  # fmt: skip
+        colours = {seen.pixelColor(x, seen.height() // 2).name() for x in range(seen.width())}
+        self.assertIn("#102030", colours)
         # A cell is mended by typing.
         table.table.item(2, 1).setText("blue.png")
         table.table.item(3, 3).setText("#ff0000")

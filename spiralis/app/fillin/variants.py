@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 from attrs import evolve, frozen
 from PyQt6.QtCore import QSize, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QBrush, QGuiApplication, QHideEvent, QIcon, QShowEvent
+from PyQt6.QtGui import QBrush, QGuiApplication, QHideEvent, QShowEvent
 from PyQt6.QtWidgets import (
     QHBoxLayout,
     QHeaderView,
@@ -25,6 +25,7 @@ from spiralis.app.fillin.slot_dialog import home_of
 from spiralis.app.session import Session
 from spiralis.app.style import ALARM, MINT, TEXT, colour
 from spiralis.app.widgets.file_dialogs import ask_folder, ask_open, ask_save
+from spiralis.app.widgets.images import true_icon
 from spiralis.app.work.background import Background, SmallPictures
 from spiralis.app.work.soon import Soon
 from spiralis.core.editing.slots import OpenSlot, open_slots
@@ -170,7 +171,7 @@ class VariantsTable(QWidget):
             item.setToolTip(f"Stays as it is: {as_cell(project, slot)}")
         item.setText(text)
         if slot is not None and slot.kind(project) is Kind.COLOUR and text.startswith("#"):
-            item.setData(Qt.ItemDataRole.DecorationRole, colour(text))
+            item.setIcon(true_icon(colour(text), self.table.iconSize()))
         elif slot is not None:
             item.setData(Qt.ItemDataRole.DecorationRole, None)
 
@@ -380,7 +381,7 @@ class VariantsTable(QWidget):
             picture = self._pictures.of((version, place, str(batch.folder)), partial(_small, batch, place))
             item = self.table.item(place, 0)
             if picture is not None and item is not None and not picture.isNull():
-                item.setIcon(QIcon(picture))
+                item.setIcon(true_icon(picture, self.table.iconSize()))
         self._filling = False
 
 

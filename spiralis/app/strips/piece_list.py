@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QSize, Qt
-from PyQt6.QtGui import QIcon
 
 from spiralis.app.session import Session
 from spiralis.app.widgets.fields import ListField
+from spiralis.app.widgets.images import true_icon
 from spiralis.app.work.background import SmallPictures
 from spiralis.app.work.renderers import RENDERERS
 from spiralis.core.model import Composition
@@ -64,7 +64,7 @@ class PieceList(ListField):
                 continue
             picture = self._pictures.of((piece.id, id(piece)), lambda piece=piece: self._drawn(piece))
             if picture is not None and not picture.isNull():
-                self.setItemData(index, QIcon(picture), Qt.ItemDataRole.DecorationRole)
+                self.setItemData(index, true_icon(picture, self.iconSize()), Qt.ItemDataRole.DecorationRole)
 
     def hidePopup(self) -> None:
         """Close; the closed list has no room for pictures."""

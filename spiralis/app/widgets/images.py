@@ -3,7 +3,19 @@
 from __future__ import annotations
 
 import numpy as np
-from PyQt6.QtGui import QImage
+from PyQt6.QtCore import QSize
+from PyQt6.QtGui import QColor, QIcon, QImage, QPixmap
+
+
+def true_icon(shown: QPixmap | QColor, size: QSize) -> QIcon:
+    """Return a picture, or a colour, as an icon that is not tinted where its row is chosen."""
+    pixmap = shown
+    if isinstance(shown, QColor):
+        pixmap = QPixmap(size)
+        pixmap.fill(shown)
+    icon = QIcon(pixmap)
+    icon.addPixmap(QPixmap(pixmap), QIcon.Mode.Selected)
+    return icon
 
 
 def as_image(pixels: np.ndarray, premultiplied: bool = False) -> QImage:
