@@ -176,6 +176,35 @@ class FillInTest(WindowTest):
             self.click(self.window.fill_in.edit)
         self.assertFalse(self.window.filling)
 
+    def test_a_change_is_seen_as_soon_as_one_frame_is_ready(self) -> None:
+        self.with_slots()
+        self.session.go_to(3)
+        self.show(0)
+        picture = self.window.fill_in.picture
+        self.until(lambda: picture._pixels is not None)
+        red = self.session.project.with_composition(self.session.composition.with_layer(
+            self.layer(self.ground).with_values(colour=(1.0, 0.0, 0.0, 1.0))))  # fmt: skip
+        # Only the frame under the playhead is drawn, and the loop is elsewhere.
+        with mock.patch.object(self.window.player, "ask_all"):
+            picture.set_playing(False)
+            picture.frame = 30
+            self.session.peek.show_project(red)
+            self.until(lambda: int(picture._pixels[2, 2, 0]) > 240, 10)
+            self.assertIs(picture._pixels, self.window.player.picture())
+            # It goes on from there where it plays, and stays at its own frame where it does not.
+            self.assertEqual(30, picture.frame)
+            self.session.peek.end()
+            picture.set_playing(True)
+            self.session.peek.show_project(red)
+            self.until(lambda: int(picture._pixels[2, 2, 0]) > 240, 10)
+            self.assertLess(picture.frame, 30)
+        picture.set_playing(False)
+        picture.frame = 30
+        self.window.player.ask_all()
+        self.until(lambda: self.window.player.store.holds(self.window.player.key(30)))
+        picture._take()
+        self.assertIsNot(picture._pixels, self.window.player.picture())
+
     def test_five_rows_in_three_formats_are_fifteen_files(self) -> None:
         self.with_slots()
         Image.new("RGB", (40, 40), (0, 0, 255)).save(self.folder / "blue.png")

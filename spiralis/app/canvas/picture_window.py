@@ -46,7 +46,9 @@ class LoopingPicture(QWidget):
         self._clock = QTimer(self)
         self._clock.setTimerType(Qt.TimerType.PreciseTimer)
         self._clock.timeout.connect(self._tick)
-        for signal in (session.projectChanged, session.compositionChanged):
+        #: Whether the picture on show is of another version than the one that goes round now.
+        self._stale = False
+        for signal in (session.projectChanged, session.compositionChanged, session.peek.changed):
             signal.connect(self._renew)
         player.pictureChanged.connect(self._take)
         self._renew()
@@ -65,7 +67,7 @@ class LoopingPicture(QWidget):
     def _renew(self) -> None:
         first, last = self.session.composition.span
         self.frame = min(max(self.frame, first), last - 1)
-        self._began = (time.perf_counter(), self.frame)
+        self._began, self._stale = (time.perf_counter(), self.frame), True
         self._take()
 
     def _tick(self) -> None:
@@ -76,8 +78,19 @@ class LoopingPicture(QWidget):
             self._take()
 
     def _take(self) -> None:
-        """Take the ready frame; until there is one the last that was stays, so that nothing flickers."""
+        """Take the ready frame; until there is one the last that was stays, so that nothing flickers.
+
+        After a change the frame under the playhead is ready first, then those after it: it goes on from there.
+        """
         pixels = self.player.store.get(self.player.key(self.frame))
+        if pixels is None and self._stale:
+            pixels = self.player.picture()
+            first, last = self.session.composition.span
+            if pixels is not None and self.playing and first <= self.session.frame < last:
+                self.frame = self.session.frame
+                self._began, self._stale = (time.perf_counter(), self.frame), False
+        elif pixels is not None:
+            self._stale = False
         if pixels is not None and pixels is not self._pixels:
             # The image does not own its memory, so the array is kept beside it.
             self._pixels, self._image = pixels, as_image(pixels, premultiplied=True)
