@@ -311,6 +311,8 @@ class ListTest(ExportTest):
         self.assertEqual(queue.items, [first, third, second])
         rows = export.list.rows
         self.assertEqual([row.item for row in rows], [first, third, second])
+        may = [[row.buttons[name].isEnabled() for name in ("Sooner", "Later")] for row in rows[1:]]
+        self.assertEqual(may, [[False, True], [True, False]])
         self.click(rows[2].buttons["Stop"])
         self.assertEqual(second.state, STOPPED)
         self.assertEqual(first.state, PAUSED)
@@ -394,10 +396,13 @@ class ListTest(ExportTest):
         self.assertEqual(other.begin.text(), "Add to the list…")
         with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(self.folder / "b.gif"), "")):
             self.click(other.begin)
+            self.assertEqual(other.state.text(), "b.gif waits for its turn on the list.")
             # The same name twice would leave one file of two.
             other.hide()
             self.click(self.shown("gif").begin)
         self.assertEqual([item.state for item in self.window.windows.queue.items], [PAUSED, WAITING])
+        rows = self.window.windows.export.list.rows
+        self.assertEqual([rows[1].buttons[name].isEnabled() for name in ("Sooner", "Later")], [False, False])
         self.assertIn("b.gif” is on the export list already", self.window.windows.export.state.text())
         self.window.windows.queue.pause(self.window.windows.queue.items[0], False)
         self.until(lambda: not self.window.windows.exporting, 60)

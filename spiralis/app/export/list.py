@@ -12,6 +12,9 @@ from spiralis.app.export.queue import DONE, FAILED, PAUSED, STOPPED, WAITING, WR
 from spiralis.core.arithmetic import size_text
 from spiralis.core.media.exporters import ExportProgress
 
+#: The list is no higher, in px.
+_HIGH = 122
+
 
 def progress_text(progress: ExportProgress) -> str:
     """Return how far an export is, in words."""
@@ -79,6 +82,8 @@ class ItemRow(QFrame):
         }[item.state]  # fmt: skip
         for label, button in self.buttons.items():
             button.setVisible(label in shown)
+        for label, step in (("Sooner", -1), ("Later", 1)):
+            self.buttons[label].setEnabled(item in self.queue.items and self.queue.may_move(item, step))
         self.bar.setVisible(item.state in (WRITING, PAUSED))
         if progress is not None:
             self.bar.setRange(0, progress.total)
@@ -102,7 +107,6 @@ class ExportList(QScrollArea):
         self.rows: list[ItemRow] = []
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.setMaximumHeight(118)
         queue.changed.connect(self.refresh)
         queue.progressed.connect(self._on_progress)
         self.refresh()
@@ -119,6 +123,8 @@ class ExportList(QScrollArea):
                 column.addWidget(row)
             column.addStretch(1)
             self.setWidget(stage)
+            # Up to three rows and a half: whoever has more sees that they go on.
+            self.setFixedHeight(min(stage.sizeHint().height() + 4, _HIGH))
         for row in self.rows:
             row.refresh()
         self.setVisible(bool(self.rows))

@@ -124,10 +124,14 @@ class ExportQueue(QObject):
     def move(self, item: Item, step: int) -> None:
         """Let a file that waits come sooner (-1) or later (1)."""
         place = self.items.index(item)
-        goal = place + step
-        if item.state == WAITING and 0 <= goal < len(self.items) and self.items[goal].state == WAITING:
-            self.items.insert(goal, self.items.pop(place))
+        if self.may_move(item, step):
+            self.items.insert(place + step, self.items.pop(place))
             self.changed.emit()
+
+    def may_move(self, item: Item, step: int) -> bool:
+        """Whether a file waits, and the one before or after it as well."""
+        goal = self.items.index(item) + step
+        return item.state == WAITING and 0 <= goal < len(self.items) and self.items[goal].state == WAITING
 
     def forget(self, item: Item) -> None:
         """Take an ended file off the list; the file itself stays."""

@@ -278,7 +278,7 @@ class ExportWindow(QDialog):
         self.result_ = None
         self.bar.setRange(0, len(job.times))
         self.bar.setValue(0)
-        self._say(f"Writing {path.name}…")
+        self._say(f"{path.name} waits for its turn on the list." if self.queue.busy else f"Writing {path.name}…")
         self.item = self.queue.add(self.kind, job)
         self._show_buttons()
 
