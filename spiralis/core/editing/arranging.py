@@ -121,7 +121,9 @@ def fitted(project: Project, piece: Composition, ids: Sequence[str], how: str, f
             continue
         by = {"contain": min(shares.values()), "cover": max(shares.values()), **shares}[how]
         x, y = at.values(layer)["scale"]
-        piece = piece.with_layer(set_seen_value(piece, layer, "scale", (x * by, y * by), frame))
+        # What arithmetic leaves beside a plain number is that number.
+        scale = (round(x * by, 6), round(y * by, 6))
+        piece = piece.with_layer(set_seen_value(piece, layer, "scale", scale, frame))
         at = Evaluated(project, piece, frame)
         layer = piece.layer(layer.id)
         box = seen_box(at, layer)
