@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import numpy as np
+from attrs import evolve
 from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtWidgets import QPushButton
 
 from spiralis.app.colours import ColourPanel
 from spiralis.app.colours.planes import reach
@@ -45,6 +47,37 @@ class ColourPanelTest(WindowTest):
         self.assertAlmostEqual(to_oklch(self.panel.value)[2], 180.0, delta=2.0)
         self.click(self.panel.alphas, QPointF(self.panel.alphas.width() * 0.25, 8))
         self.assertAlmostEqual(self.panel.value[3], 0.25, delta=0.01)
+
+    def test_a_hex_text_that_is_only_left_changes_nothing(self) -> None:
+        self.panel._set((0.1234, 0.5678, 0.9012, 1.0))
+        self.moved.clear()
+        self.click(self.panel.hex)
+        self.panel.hues.setFocus(Qt.FocusReason.MouseFocusReason)
+        self.settle()
+        self.assertEqual(((0.1234, 0.5678, 0.9012, 1.0), []), (self.panel.value, self.moved))
+
+    def test_many_swatches_are_scrolled_and_too_many_are_a_sentence(self) -> None:
+        grid = self.panel.grid
+        assert grid is not None
+        many = tuple((n / 255, 0.0, 0.0, 1.0) for n in range(60))
+        grid.add(*many)
+        self.settle()
+        plus = grid.cell(60)
+        self.assertTrue(grid.rect().toRectF().contains(plus))
+        self.assertTrue(grid.visibleRegion().contains(plus.center().toPoint()), "the plus is in sight")
+        self.click(grid, plus.center())
+        self.assertEqual(61, len(self.session.project.swatches))
+        grid.add(*((0.0, n / 255, 1.0, 1.0) for n in range(256)))
+        self.assertEqual(61, len(self.session.project.swatches))
+        self.assertIn("up to 256 swatches", self.said[-1])
+
+    def test_a_picture_that_is_gone_meanwhile_is_a_sentence(self) -> None:
+        source = self.session.project.sources[0]
+        gone = evolve(source, data=None, place=self.folder / "gone.png", linked=True)
+        self.session.edit_project("Gone", evolve(self.session.project, sources=(gone,)))
+        self.session.select(["square"])
+        self.click(next(b for b in self.panel.findChildren(QPushButton) if b.text() == "From the chosen picture"))
+        self.assertIn("gone.png", self.said[-1])
 
     def test_swatches_are_kept_taken_dropped_and_undone(self) -> None:
         grid = self.panel.grid

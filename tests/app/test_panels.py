@@ -465,6 +465,41 @@ class DetailsTest(WindowTest):
             self.click(self.editor_of("fill").field)
         np.testing.assert_allclose(self.value("words", "fill"), (0, 1, 0, 1), atol=1e-4)
 
+    def test_cancel_in_the_colour_panel_leaves_each_layer_its_own_and_no_key(self) -> None:
+        other = evolve(self.layer("words"), id="other").with_values(fill=(0.0, 0.0, 1.0, 1.0))
+        keys = (Key(0, (1.0, 0.0, 0.0, 1.0)), Key(20, (0.0, 1.0, 0.0, 1.0)))
+        other = other.with_track("fill", Track((0.0, 0.0, 1.0, 1.0), keys))
+        self.session.edit("Another", lambda piece: evolve(piece, layers=(other, *piece.layers)))
+        self.session.go_to(7)
+        self.session.select(["words", "other"])
+        self.settle()
+        before = self.session.project
+
+        def moved(panel: ColourPanel) -> int:
+            for hex_ in ("#00ff00", "#0011ff"):
+                panel.hex.setText(hex_)
+                panel.hex.editingFinished.emit()
+            return 0
+
+        def kept(panel: ColourPanel) -> int:
+            moved(panel)
+            assert panel.grid is not None
+            panel.grid.add((0.5, 0.5, 0.5, 1.0))
+            return moved(panel)
+
+        field = self.editor_of("fill").field
+        shown = field.value
+        with mock.patch.object(ColourPanel, "exec", moved):
+            self.click(field)
+        self.assertTrue(self.session.project is before)
+        self.assertEqual(shown, field.value)
+        with mock.patch.object(ColourPanel, "exec", kept):
+            self.click(field)
+        self.assertEqual(((0.5, 0.5, 0.5, 1.0),), self.session.project.swatches)
+        self.assertEqual(before.compositions, self.session.project.compositions)
+        self.act("Undo")
+        self.assertTrue(self.session.project is before)
+
     def test_gradient_stops_appear_with_the_style_and_move(self) -> None:
         ground = self.session.composition.layers[-1].id
         self.choose(ground)

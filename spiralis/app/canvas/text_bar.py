@@ -24,7 +24,7 @@ class TextBar(QWidget):
         self.label = QLabel("Letters")
         self.label.setObjectName("Quiet")
         self.font_field = FontField(session, "Font of the letters")
-        self.font_field.chosen.connect(lambda family: self._set(family=family))
+        self.font_field.chosen.connect(lambda family: self._set_at_once(family=family))
         self.weight = NumberField("Weight of the letters", "", 100, 1000, 100, decimals=0)
         self.weight.changed.connect(lambda value: self._set(weight=value))
         self.share = NumberField("Size of the letters", "%", 1, 1000)
@@ -33,7 +33,7 @@ class TextBar(QWidget):
         self.colour.changed.connect(lambda value: self._set(colour=value))
         self.plain = QPushButton("Plain")
         self.plain.setToolTip("The chosen letters look like the rest of the layer again")
-        self.plain.clicked.connect(lambda: self._set(family="", weight=0.0, size=100.0, colour=None))
+        self.plain.clicked.connect(lambda: self._set_at_once(family="", weight=0.0, size=100.0, colour=None))
         row = QHBoxLayout(self)
         row.setContentsMargins(10, 4, 10, 4)
         row.setSpacing(5)
@@ -43,6 +43,10 @@ class TextBar(QWidget):
         self.weight.setFixedWidth(48)
         self.share.setFixedWidth(58)
         self.colour.setMinimumWidth(84)
+        #: What one drag in a field or in the colour panel does is one step.
+        self._gesture = 0
+        for field in (self.weight, self.share, self.colour):
+            field.finished.connect(self._finish)
         self.hide()
         canvas.typing.moved.connect(self.refresh)
         session.projectChanged.connect(self.refresh)
@@ -72,5 +76,13 @@ class TextBar(QWidget):
 
     def _set(self, **changes: object) -> None:
         if self.canvas.typing.editing is not None:
-            self.canvas.typing.editing.set_look(**changes)
+            self.canvas.typing.editing.set_look(f"letters-{self._gesture}-{next(iter(changes))}", **changes)
             self.canvas.setFocus()
+
+    def _set_at_once(self, **changes: object) -> None:
+        self._set(**changes)
+        self._finish()
+
+    def _finish(self) -> None:
+        self._gesture += 1
+        self.session.close_step()

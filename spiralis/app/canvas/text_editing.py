@@ -174,12 +174,13 @@ class TextEditing:
         """The look of the letter after the caret, or of the chosen ones' first; unset parts are the layer's own."""
         return looked_at(self.runs, min(self.span[0], max(len(self.text) - 1, 0)))
 
-    def set_look(self, **changes: object) -> None:
-        """Give the chosen letters (all of them where none are chosen) a look of their own."""
+    def set_look(self, merge: str | None = None, **changes: object) -> None:
+        """Give the chosen letters (all of them where none are chosen) a look of their own; what has one ``merge`` text
+        is one step."""
         first, last = self.span if self.caret != self.anchor else (0, len(self.text))
         if first < last:
             runs = with_look(self.runs, first, last, **changes)
-            self.session.edit_layers("Look of letters", lambda y: y.with_values(runs=runs), [self.layer_id])
+            self.session.edit_layers("Look of letters", lambda y: y.with_values(runs=runs), [self.layer_id], merge)
 
     def key(self, event: QKeyEvent) -> bool:
         """Handle a key; False ends the editing."""

@@ -56,8 +56,12 @@ class ColourField(QAbstractButton):
         painter.end()
 
     def _choose(self) -> None:
-        chosen = choose_colour(self, self.label, self.value, self._take)
-        self._take(chosen)
+        before = self.value
+        chosen = choose_colour(self, self.label, before, self._take)
+        if chosen is None:
+            self.show_value(before)
+        else:
+            self._take(chosen)
         self.finished.emit()
 
     def _take(self, value: Colour) -> None:

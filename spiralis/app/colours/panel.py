@@ -4,17 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from attrs import evolve
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import (
     QApplication,
     QDialog,
     QDialogButtonBox,
+    QFrame,
     QGridLayout,
     QHBoxLayout,
     QLabel,
     QLineEdit,
     QPushButton,
+    QScrollArea,
     QVBoxLayout,
     QWidget,
 )
@@ -37,10 +40,11 @@ from spiralis.core.colour import (
     to_hsl,
     to_oklch,
 )
-from spiralis.core.errors import ModelError
+from spiralis.core.errors import ModelError, SpiralisError
 from spiralis.core.media.files import read_bytes
 from spiralis.core.media.pictures import decode_picture
 from spiralis.core.media.swatches import palette_of
+from spiralis.core.model import Project
 
 #: Rows of number fields: label, unit, largest value.
 _FIELDS = {
@@ -145,7 +149,13 @@ class ColourPanel(QDialog):
         self.palettes.setMenu(PaletteMenu(self, self.grid))
         head.addWidget(self.palettes)
         column.addLayout(head)
-        column.addWidget(self.grid)
+        area = QScrollArea()
+        area.setFrameShape(QFrame.Shape.NoFrame)
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        area.setWidget(self.grid)
+        area.setFixedSize(self.grid.width() + 14, self.grid.height())
+        self.grid.chosenMoved.connect(lambda place: area.ensureVisible(0, place, 0, 24))
+        column.addWidget(area)
         self.grid.taken.connect(self._set_from_outside)
 
     # -- showing ---------------------------------------------------------------------------------------
@@ -204,6 +214,8 @@ class ColourPanel(QDialog):
         self._set(from_oklch(lightness, chroma, self._hue, self.value[3]))
 
     def _by_hex(self) -> None:
+        if self.hex.text() == to_hex(self.value):
+            return  # It was only left: what it shows is rounded.
         try:
             self._set(parse_hex(self.hex.text()))
         except ModelError:
@@ -238,8 +250,11 @@ class ColourPanel(QDialog):
             source_id = self.session.evaluated().values(layer).get("source")
             source = self.session.project.source(source_id) if source_id else None
             if source is not None and source.sort.still and not source.missing:
-                data = source.data if source.data is not None else read_bytes(source.place)
-                self.grid.add(*palette_of(decode_picture(data, source.name)))
+                try:
+                    data = source.data if source.data is not None else read_bytes(source.place)
+                    self.grid.add(*palette_of(decode_picture(data, source.name)))
+                except SpiralisError as error:
+                    self.session.failed.emit(str(error))
                 return
         self.session.failed.emit("Choose a picture layer first; its colours become swatches.")
 
@@ -269,10 +284,30 @@ class _Beside(QWidget):
         painter.end()
 
 
-def choose_colour(parent: QWidget, label: str, value: Colour, live: Callable[[Colour], object]) -> Colour:
-    """Open the colour panel; ``live`` is called while one moves in it. Returns the colour to keep."""
+def choose_colour(parent: QWidget, label: str, value: Colour, live: Callable[[Colour], object]) -> Colour | None:
+    """Open the colour panel; ``live`` is called while one moves in it.
+
+    Returns the colour to keep; None where it is cancelled and the project is as it was before: of several layers each
+    had its own colour, and what had a key there was no matter of the colour alone.
+    """
     windows = [parent.window(), *QApplication.topLevelWidgets()]
     session = next((w.session for w in windows if isinstance(getattr(w, "session", None), Session)), None)
     panel = ColourPanel(parent, label, value, session)
     panel.moved.connect(live)
-    return panel.value if panel.exec() else value
+    before = (session.version, session.project) if session is not None else None
+    if panel.exec():
+        return panel.value
+    if session is None or before is None or session.version == before[0]:
+        return value
+    _take_back(session, *before)
+    return None
+
+
+def _take_back(session: Session, version: int, project: Project) -> None:
+    """Undo what was done since a version, but for the swatches, which were kept or dropped for good."""
+    swatches, steps = session.project.swatches, session.history.steps_to(version)
+    for _ in range(steps or 0):
+        session.undo()
+    now = project if steps is None else session.project
+    if now is not session.project or now.swatches != swatches:
+        session.edit_project("Keep swatches", evolve(now, swatches=swatches))

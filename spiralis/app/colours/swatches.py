@@ -20,6 +20,8 @@ class SwatchGrid(QWidget):
     """Up to nine in a row."""
 
     taken = pyqtSignal(object)
+    #: Where down the grid the swatch lies that was added or chosen by the keyboard.
+    chosenMoved = pyqtSignal(int)
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -29,8 +31,14 @@ class SwatchGrid(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setAccessibleName("Swatches of the project")
-        self.setFixedSize(_COLUMNS * (_CELL + _GAP), _ROWS * (_CELL + _GAP))
-        session.projectChanged.connect(self.update)
+        self._fit()
+        session.projectChanged.connect(self._fit)
+
+    def _fit(self) -> None:
+        """Have room for every swatch and the plus, and for four rows at least."""
+        rows = max(_ROWS, -(-(len(self.session.project.swatches) + 1) // _COLUMNS))
+        self.setFixedSize(_COLUMNS * (_CELL + _GAP), rows * (_CELL + _GAP))
+        self.update()
 
     def sizeHint(self) -> QSize:
         return self.size()
@@ -47,10 +55,15 @@ class SwatchGrid(QWidget):
     def add(self, *colours: Colour) -> None:
         """Keep colours that are not there yet."""
         old = self.session.project.swatches
-        fresh = tuple(dict.fromkeys(c for c in colours if c not in old))[: MOST_SWATCHES - len(old)]
-        if fresh:
+        fresh = tuple(dict.fromkeys(c for c in colours if c not in old))
+        if len(old) + len(fresh) > MOST_SWATCHES:
+            self.session.failed.emit(
+                f"A project has up to {MOST_SWATCHES} swatches, and these would be more; drop some first."
+            )
+        elif fresh:
             name = "Keep swatch" if len(fresh) == 1 else f"Keep {len(fresh)} swatches"
             self.session.edit_project(name, evolve(self.session.project, swatches=(*old, *fresh)))
+            self.chosenMoved.emit(int(self.cell(len(old) + len(fresh)).bottom()))
         self.update()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
@@ -75,6 +88,7 @@ class SwatchGrid(QWidget):
         if event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right) and swatches:
             self.chosen = (self.chosen + (1 if event.key() == Qt.Key.Key_Right else -1)) % len(swatches)
             self.taken.emit(swatches[self.chosen])
+            self.chosenMoved.emit(int(self.cell(self.chosen).center().y()))
         elif event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and 0 <= self.chosen < len(swatches):
             kept = tuple(c for index, c in enumerate(swatches) if index != self.chosen)
             self.session.edit_project("Drop swatch", evolve(self.session.project, swatches=kept))

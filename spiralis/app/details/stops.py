@@ -133,14 +133,18 @@ class StopsField(QWidget):
             super().keyPressEvent(event)
 
     def _choose(self, index: int) -> None:
-        old = self.value[index]
+        before, old = self.value, self.value[index]
 
         def take(picked: tuple[float, ...]) -> None:
             stops = list(self.value)
             stops[index] = (old[0], *picked)
             self._set(tuple(stops))
 
-        take(choose_colour(self, self.label, (old[1], old[2], old[3], old[4]), take))
+        chosen = choose_colour(self, self.label, (old[1], old[2], old[3], old[4]), take)
+        if chosen is None:
+            self.show_value(before)
+        else:
+            take(chosen)
 
     def _set(self, stops: Stops) -> None:
         if stops != self.value:

@@ -71,6 +71,11 @@ class History:
         """The serial number of the version that undo would lead to."""
         return self._versions[self._index - 1].serial if self._index else None
 
+    def steps_to(self, serial: int) -> int | None:
+        """Return how many steps undo takes to a version; None where it does not lead there."""
+        behind = self._versions[: self._index + 1][::-1]
+        return next((steps for steps, version in enumerate(behind) if version.serial == serial), None)
+
     @property
     def redo_name(self) -> str | None:
         """The name of the step that redo would bring back."""
