@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QWidget
 from spiralis.app.canvas.handles import frame_of
 from spiralis.app.canvas.path_editing import path_grips
 from spiralis.app.pace.segment import shown_segment
+from spiralis.app.widgets.asking import Ask, LiveDialog
 from spiralis.app.widgets.fields import NumberField
 from spiralis.core.editing.keys import KeyRef
 from spiralis.core.model import Marker, Project
@@ -153,17 +154,49 @@ class DragsTest(WindowTest):
         self.end(grip, place)
 
     def test_escape_takes_back_what_is_dragged_in_a_number_field(self) -> None:
-        self.ready()
+        self.session.edit_layers("Fade", lambda layer: layer.with_values(opacity=70.0), ["words"])
+        before = self.session.project
+        # Of several layers each has its own value again.
+        self.session.select(["square", "words"])
+        self.settle()
         field = self.editor.details.editors["opacity"].findChildren(NumberField)[0]
         grip = (field, QPointF(field.rect().center()), NONE)
-        QTest.mousePress(field, LEFT, NONE, field.rect().center())
-        self._move(field, grip[1] - QPointF(30, 0), NONE)
-        self.assertLess(self.value("square", "opacity"), 100)
+        for key_target in (self.window.windowHandle(), field):
+            QTest.mousePress(field, LEFT, NONE, field.rect().center())
+            self._move(field, grip[1] - QPointF(30, 0), NONE)
+            self.assertLess(self.value("square", "opacity"), 80)
+            QTest.keyClick(key_target, Qt.Key.Key_Escape)
+            self.assertTrue(before is self.session.project)
+            self.assertEqual(100.0, field.value)
+            self.end(grip, grip[1] - QPointF(60, 0))
+            self.assertTrue(before is self.session.project)
+            self.assertTrue(field.isReadOnly())
+        # The next drag is a step of its own.
+        self.drag(field, grip[1], grip[1] - QPointF(20, 0))
+        self.assertEqual("Opacity of 2 layers", self.session.history.undo_name)
+        self.session.undo()
+        self.assertTrue(before is self.session.project)
+
+    def test_escape_during_a_drag_in_a_live_dialog_leaves_the_dialog(self) -> None:
+        self.session.select(["square", "words"])
+        dialog = LiveDialog(
+            self.window, self.session, "Turn", "", (Ask("angle", "Angle", 10.0, "°", -360, 360, 1),),
+            lambda values, merge: self.session.set_property("rotation", values["angle"], merge=merge),
+        )  # fmt: skip
+        dialog.open()
+        self.settle()
+        field = dialog.fields["angle"]
+        assert isinstance(field, NumberField)
+        middle = QPointF(field.rect().center())
+        QTest.mousePress(field, LEFT, NONE, middle.toPoint())
+        self._move(field, middle + QPointF(40, 0), NONE)
+        self.assertGreater(self.value("words", "rotation"), 20)
         QTest.keyClick(field, Qt.Key.Key_Escape)
-        self.assertEqual((100.0, 100.0), (self.value("square", "opacity"), field.value))
-        self.end(grip, grip[1] - QPointF(60, 0))
-        self.assertEqual(100.0, self.value("square", "opacity"))
-        self.assertTrue(field.isReadOnly())
+        QTest.mouseRelease(field, LEFT, NONE, middle.toPoint())
+        self.assertTrue(dialog.isVisible())
+        self.assertEqual((10.0, 10.0), (field.value, self.value("words", "rotation")))
+        dialog.reject()
+        self.assertEqual(0.0, self.value("words", "rotation"))
 
     def test_whatever_comes_during_a_drag_is_no_error_and_can_be_undone(self) -> None:
         self.ready()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from typing import Any
 
 from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QShowEvent, QWheelEvent
@@ -199,6 +200,29 @@ class NumberField(TextField):
             return
         self.setFocus()
         self._drag, self._moved = (event.globalPosition().x(), self.value if self.value is not None else 0.0), False
+        if self._gesture is not None:
+            self._gesture.begin(self._let_go)
+
+    @property
+    def _gesture(self) -> Any:
+        """What takes drags back in the window that the field is in, if anything does."""
+        return getattr(getattr(self.window(), "session", None), "gesture", None)
+
+    def _let_go(self) -> None:
+        """Show the value as it was before the drag that is called off; whoever calls it off takes back what it did."""
+        if self._drag is not None:
+            self.value, self._drag = self._drag[1], None
+            self.setText(self._text())
+            self.finished.emit()
+
+    def _call_off(self, before: float) -> None:
+        value = self.value
+        if self._gesture is not None and self._gesture.take_back():
+            return
+        # Nobody else knows how it was.
+        self._drag, self.value = None, value
+        self._set(before)
+        self.finished.emit()
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._drag is None:
@@ -222,6 +246,8 @@ class NumberField(TextField):
             super().mouseReleaseEvent(event)
             return
         self._drag = None
+        if self._gesture is not None:
+            self._gesture.end()
         if self._moved:
             self.finished.emit()
         else:
@@ -242,10 +268,7 @@ class NumberField(TextField):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if self._drag is not None and event.key() == Qt.Key.Key_Escape:
-            # The value is as it was before the drag.
-            before, self._drag = self._drag[1], None
-            self._set(before)
-            self.finished.emit()
+            self._call_off(self._drag[1])
             return
         if self.isReadOnly():
             if event.key() in _CLEARS:

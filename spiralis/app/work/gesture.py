@@ -40,18 +40,21 @@ class Gesture(QObject):
             self._let_go = None
             self.held.emit(False)
 
-    def take_back(self) -> None:
-        """Stop the drag and put everything back as it was; the step itself can be done again."""
+    def take_back(self) -> bool:
+        """Stop the drag and put everything back as it was; the step itself can be done again. False where it is not as
+        it was: the drag went on with a step that was there before it."""
         let_go, session, (chosen, keys, frame) = self._let_go, self.session, self._seen
         if let_go is None:
-            return
+            return False
         self.end()
         let_go()
         if session.history.version_before == self._version:
             session.undo()
-        if session.version == self._version:
-            session.select(chosen, keys)
-            session.go_to(frame)
+        if session.version != self._version:
+            return False
+        session.select(chosen, keys)
+        session.go_to(frame)
+        return True
 
 
 def _seen(session: Session) -> _Seen:
