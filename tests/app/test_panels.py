@@ -16,6 +16,7 @@ from spiralis.app.pace.segment import shown_segment
 from spiralis.app.timeline.layout import LABELS
 from spiralis.app.timeline.marks import EYE_X, LOCK_X, MARK_STEP
 from spiralis.app.timeline.painting import shortened
+from spiralis.app.widgets.fields import NumberField
 from spiralis.app.widgets.short_label import ShortLabel
 from spiralis.app.work.cached import forget_all
 from spiralis.core.animation.easing import HOLD, CubicBezier
@@ -499,6 +500,31 @@ class DetailsTest(WindowTest):
         self.assertEqual(before.compositions, self.session.project.compositions)
         self.act("Undo")
         self.assertTrue(self.session.project is before)
+
+    def test_a_number_that_is_only_clicked_and_left_changes_nothing(self) -> None:
+        self.session.edit_layers("Place", lambda y: y.with_values(position=(480.123456, 120.0)), ["words"])
+        self.session.edit_layers("Turn", lambda y: y.with_values(rotation=12.3456), ["words"])
+        before = self.session.project
+        for chosen in (("words",), ("words", "square")):
+            self.session.select(chosen)
+            self.settle()
+            for name in ("position", "rotation"):
+                field = self.editor_of(name).findChildren(NumberField)[0]
+                for leave in (Qt.Key.Key_Return, None):
+                    self.click(field)
+                    self.assertFalse(field.isReadOnly())
+                    if leave is None:
+                        self.editor.canvas.setFocus(Qt.FocusReason.MouseFocusReason)
+                        self.settle()
+                    else:
+                        self.press(field, leave)
+                    self.assertTrue(field.isReadOnly())
+                    self.assertTrue(self.session.project is before, (name, chosen))
+        # What is typed counts, also where it looks the same as rounded.
+        self.session.select(["words"])
+        self.settle()
+        self.enter_number(self.editor_of("rotation").findChildren(NumberField)[0], "12.35+0")
+        self.assertEqual(12.35, self.value("words", "rotation"))
 
     def test_gradient_stops_appear_with_the_style_and_move(self) -> None:
         ground = self.session.composition.layers[-1].id

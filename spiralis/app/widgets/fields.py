@@ -111,6 +111,8 @@ class NumberField(TextField):
         self.value: float | None = None
         self._drag: tuple[float, float] | None = None
         self._moved = False
+        #: What the field offered when the typing began.
+        self._offered = ""
         self.setReadOnly(True)
         self.setFont(font(13, 500, tabular=True))
         self.setAlignment(Qt.AlignmentFlag.AlignRight)
@@ -170,7 +172,8 @@ class NumberField(TextField):
         self.setReadOnly(False)
         self.setCursor(Qt.CursorShape.IBeamCursor)
         typed = f"{self.value:.{self.decimals}f}" if self.value is not None else ""
-        self.setText(shown_decimal(typed.rstrip("0").rstrip(".") if "." in typed else typed))
+        self._offered = shown_decimal(typed.rstrip("0").rstrip(".") if "." in typed else typed)
+        self.setText(self._offered)
         self.selectAll()
 
     def _typed(self) -> None:
@@ -180,8 +183,10 @@ class NumberField(TextField):
         self.setReadOnly(True)
         self.setCursor(Qt.CursorShape.SizeHorCursor)
         try:
-            value = calculate(text, self.unit, self.whole) if text.strip() else self.value
-            if value is not None and not self.minimum <= value <= self.maximum:
+            # What is only left as it was offered is rounded, and may stand for several layers that are not alike.
+            left = not text.strip() or text == self._offered
+            value = self.value if left else calculate(text, self.unit, self.whole)
+            if value is not None and not left and not self.minimum <= value <= self.maximum:
                 raise ModelError(
                     f"{self.label} takes {self.minimum:g} to {with_unit(f'{self.maximum:g}', self.unit)}, "
                     f"and {value:g} is outside that."
@@ -189,7 +194,7 @@ class NumberField(TextField):
         except ModelError as error:
             self.refused.emit(str(error))
             value = None
-        if value is not None:
+        if value is not None and not left:
             self._set(value)
         self.setText(self._text())
         self.finished.emit()
