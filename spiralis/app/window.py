@@ -30,6 +30,7 @@ from spiralis.app.session import Session
 from spiralis.app.sources.acting import SourceActions
 from spiralis.app.sources.watching import FileWatch
 from spiralis.app.widgets.notice import Notice
+from spiralis.app.widgets.text_fields import take_typed
 from spiralis.app.work.collecting import keep_off
 from spiralis.app.work.memory import give_back_at_rest
 from spiralis.app.work.playback import Player
@@ -284,6 +285,7 @@ class Window(QMainWindow):
     # -- closing ---------------------------------------------------------------------------------------
 
     def closeEvent(self, event: QCloseEvent) -> None:
+        take_typed()
         if self.windows.exporting:
             self.session.failed.emit("An export is still running; cancel it or let it finish first.")
             event.ignore()

@@ -19,6 +19,7 @@ from PyQt6.QtWidgets import QApplication, QWidget
 from spiralis.app.details.fixed_rows import ParentList
 from spiralis.app.main import application
 from spiralis.app.session import Session
+from spiralis.app.widgets.text_fields import take_typed
 from spiralis.app.window import Window
 from spiralis.app.work import background, unforeseen
 from spiralis.app.work.soon import MOMENT, Soon
@@ -77,6 +78,7 @@ class WindowTest(unittest.TestCase):
         if self.window.windows.export is not None:
             self.until(lambda: self.window.windows.export.running is None, 60)
             self.window.windows.export.close()
+        take_typed()  # What a test leaves half typed is no unsaved work when the window asks.
         self.session.history.mark_saved()
         self.window.close()
         self.window.deleteLater()

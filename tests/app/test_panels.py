@@ -22,6 +22,7 @@ from spiralis.app.work.cached import forget_all
 from spiralis.core.animation.easing import HOLD, CubicBezier
 from spiralis.core.editing.keys import KeyRef
 from spiralis.core.model import Key, Layer, Rule, Track
+from spiralis.core.storage import load
 from tests.app.harness import ALT, CONTROL, SHIFT, WindowTest
 
 
@@ -525,6 +526,34 @@ class DetailsTest(WindowTest):
         self.settle()
         self.enter_number(self.editor_of("rotation").findChildren(NumberField)[0], "12.35+0")
         self.assertEqual(12.35, self.value("words", "rotation"))
+
+    def test_what_is_typed_and_not_entered_counts_for_the_next_command(self) -> None:
+        def typed(text: str) -> None:
+            self.session.select(["words"])
+            self.settle()
+            field = self.editor_of("opacity").findChildren(NumberField)[0]
+            self.click(field)
+            self.type_(field, text)
+            self.assertFalse(field.isReadOnly())
+
+        path = self.folder / "typed.spiralis"
+        self.assertTrue(self.window.files.save_to(path))
+        typed("55")
+        self.act("Save")
+        self.assertEqual(55.0, load(path).compositions[0].layer("words").track("opacity").value)
+        self.assertFalse(self.session.history.unsaved)
+        typed("66")
+        self.act("Undo")
+        self.assertEqual(55.0, self.value("words", "opacity"))
+        typed("77")
+        self.act("Choose all layers")
+        self.assertEqual((77.0, 100.0), (self.value("words", "opacity"), self.value("square", "opacity")))
+        self.act("Save")
+        typed("88")
+        with mock.patch.object(self.window.files, "may_leave", return_value=False) as asked:
+            self.window.close()
+        self.assertTrue(asked.called and self.session.history.unsaved)
+        self.assertEqual(88.0, self.value("words", "opacity"))
 
     def test_gradient_stops_appear_with_the_style_and_move(self) -> None:
         ground = self.session.composition.layers[-1].id

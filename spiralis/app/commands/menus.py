@@ -12,6 +12,7 @@ from spiralis.app.commands.context import Context
 from spiralis.app.commands.needs import missing
 from spiralis.app.commands.own_shortcuts import OwnKeys
 from spiralis.app.commands.table import MENUS
+from spiralis.app.widgets.text_fields import take_typed
 from spiralis.app.widgets.view_options import ViewOptions
 
 #: The letters of the menus: none of them is one that Alt with it already means something else.
@@ -136,6 +137,7 @@ def _lettered(label: str, letter: str) -> str:
 def run(context: Context, command: Command) -> None:
     """Do what a command does, or say what it lacks."""
     canvas = context.editor.canvas
+    take_typed()
     if command.words and canvas.typing.command(command.words):
         return
     if not command.keeps:

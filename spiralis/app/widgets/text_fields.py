@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QFocusEvent
-from PyQt6.QtWidgets import QLineEdit, QPlainTextEdit, QWidget
+from PyQt6.QtWidgets import QApplication, QLineEdit, QPlainTextEdit, QWidget
 
 
 class TextField(QLineEdit):
@@ -13,6 +13,13 @@ class TextField(QLineEdit):
     def __init__(self, text: str = "", parent: QWidget | None = None) -> None:
         super().__init__(text, parent)
         self.setAcceptDrops(False)
+
+
+def take_typed() -> None:
+    """Take what is typed in a field and not entered yet, as leaving the field would."""
+    field = QApplication.focusWidget()
+    if isinstance(field, QLineEdit):
+        field.editingFinished.emit()
 
 
 class TextArea(QPlainTextEdit):
