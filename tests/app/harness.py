@@ -8,13 +8,14 @@ import traceback
 import unittest
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 from unittest import mock
 
 import numpy as np
 from PyQt6.QtCore import QEvent, QMimeData, QPoint, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QGuiApplication, QMouseEvent
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QWidget
+from PyQt6.QtWidgets import QApplication, QMessageBox, QWidget
 
 from spiralis.app.details.fixed_rows import ParentList
 from spiralis.app.main import application
@@ -42,6 +43,19 @@ def sample_project() -> Project:
     words = Layer("Words", "text", 0, 50, id="words").with_values(text="Hi", size=80.0, position=(480.0, 120.0))
     layers = (moving(square, (160.0, 240.0), (400.0, 240.0), 20), words, backdrop(640, 480, (0.1, 0.2, 0.3, 1.0)))
     return project(*layers, sources=(source,), width=640, height=480, length=50)
+
+
+def answered(word: str, asked: list[str] | None = None) -> Any:
+    """Let every question be answered by its button of a word; ``asked`` gathers what was asked."""
+
+    def press(box: QMessageBox) -> int:
+        if asked is not None:
+            asked.append(box.text())
+        box.show()
+        next(button for button in box.buttons() if word in button.text()).click()
+        return box.result()
+
+    return mock.patch.object(QMessageBox, "exec", press)
 
 
 class WindowTest(unittest.TestCase):

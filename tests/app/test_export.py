@@ -3,7 +3,6 @@
 import json
 import os
 import re
-from collections.abc import Callable
 from unittest import mock
 
 import numpy as np
@@ -11,7 +10,7 @@ from attrs import evolve
 from PIL import Image
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QGuiApplication
-from PyQt6.QtWidgets import QFileDialog, QMessageBox
+from PyQt6.QtWidgets import QFileDialog
 
 from spiralis.app.export.feed import FeedPreview
 from spiralis.app.export.queue import DONE, FAILED, PAUSED, STOPPED, WAITING
@@ -20,7 +19,7 @@ from spiralis.app.library.targets import OWN_TARGETS
 from spiralis.core.media.exporters import exporters, video
 from spiralis.core.model import Layer
 from spiralis.core.storage.parts import parts_root
-from tests.app.harness import WindowTest
+from tests.app.harness import WindowTest, answered
 
 
 class ExportTest(WindowTest):
@@ -206,21 +205,12 @@ class WindowOfExportTest(ExportTest):
         self.assertEqual((first.path, first.frames), (self.folder / "kites" / "kites-0000.png", 4))
         self.enter_number(export.settings.last, "1")
         asked: list[str] = []
-
-        def answer(word: str) -> Callable[[QMessageBox], int]:
-            def click(box: QMessageBox) -> int:
-                asked.append(box.text())
-                next(button for button in box.buttons() if word in button.text()).click()
-                return 0
-
-            return click
-
         with mock.patch("spiralis.app.export.window.ask_save", lambda *told: self.folder / "kites.png"):
-            with mock.patch.object(QMessageBox, "exec", answer("Cancel")):
+            with answered("Cancel", asked):
                 self.click(export.begin)
             self.assertIsNone(export.running)
             self.assertEqual(len(list((self.folder / "kites").iterdir())), 4)
-            with mock.patch.object(QMessageBox, "exec", answer("Replace")):
+            with answered("Replace", asked):
                 self.click(export.begin)
             self.until(lambda: len(list((self.folder / "kites").iterdir())) == 2, 30)
         self.assertIn("holds 4 pictures", asked[0])

@@ -25,7 +25,7 @@ from spiralis.app.work.shots import VIEWS, write_shots
 from spiralis.core.model import Project
 from spiralis.core.storage import load
 from spiralis.core.storage.recovery import left_behind
-from tests.app.harness import WindowTest, sample_project
+from tests.app.harness import WindowTest, answered, sample_project
 from tests.core.samples import png_bytes, project
 
 
@@ -142,27 +142,19 @@ class FilesTest(WindowTest):
         sheet.write_text("there")
         asked: list[str] = []
 
-        def answer(word: str) -> Callable[[QMessageBox], int]:
-            def click(box: QMessageBox) -> int:
-                asked.append(box.text())
-                next(button for button in box.buttons() if word in button.text()).click()
-                return 0
-
-            return click
-
         def typed(name: str, kind: str) -> Any:
             return mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(self.folder / name), kind))
 
-        with mock.patch.object(QMessageBox, "exec", answer("Cancel")), typed("copy", "Projects (*.spiralis)"):
+        with answered("Cancel", asked), typed("copy", "Projects (*.spiralis)"):
             self.act("Save a copy…")
-        with mock.patch.object(QMessageBox, "exec", answer("Cancel")), typed("frame", "Vectors: sharp (*.svg)"):
+        with answered("Cancel", asked), typed("frame", "Vectors: sharp (*.svg)"):
             self.act("Write this frame…")
         self.assertEqual(asked, ["“copy.spiralis” is there already.", "“frame.svg” is there already."])
         self.assertEqual([copy.read_text(), sheet.read_text()], ["there", "there"])
-        with mock.patch.object(QMessageBox, "exec", answer("Replace it")), typed("copy", ""):
+        with answered("Replace it", asked), typed("copy", ""):
             self.act("Save a copy…")
         self.assertEqual(load(copy).compositions[0].name, self.session.composition.name)
-        with mock.patch.object(QMessageBox, "exec", answer("none")), typed("copy.SPIRALIS", ""):
+        with answered("none", asked), typed("copy.SPIRALIS", ""):
             self.act("Save a copy…")
         self.assertTrue((self.folder / "copy.SPIRALIS").exists())
         self.assertEqual(len(asked), 3)
@@ -174,18 +166,10 @@ class FilesTest(WindowTest):
         self.session.set_property("opacity", 40.0, ["words"])
         changed = self.session.project
 
-        def answer(word: str) -> Callable[[QMessageBox], int]:
-            def click(box: QMessageBox) -> int:
-                box.show()
-                next(button for button in box.buttons() if button.text() == word).click()
-                return box.result()
-
-            return click
-
-        with mock.patch.object(QMessageBox, "exec", answer("Leave it")):
+        with answered("Leave it"):
             self.act("Back to the saved file")
         self.assertIs(self.session.project, changed)
-        with mock.patch.object(QMessageBox, "exec", answer("Go back")):
+        with answered("Go back"):
             self.act("Back to the saved file")
         self.assertEqual(self.session.composition.layer("words").track("opacity").value, 100.0)
         self.assertFalse(self.session.history.unsaved)

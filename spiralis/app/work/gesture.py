@@ -2,19 +2,32 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from typing import TYPE_CHECKING
+from collections.abc import Callable, Iterable
+from typing import Protocol
 from weakref import proxy
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from spiralis.core.editing.keys import KeyRef
-
-if TYPE_CHECKING:
-    from spiralis.app.session import Session
+from spiralis.core.model.history import History
 
 #: What was chosen, which keys, and where the playhead was.
 _Seen = tuple[tuple[str, ...], frozenset[KeyRef], int]
+
+
+class _Session(Protocol):
+    """What of a session is put back."""
+
+    history: History
+    selected: tuple[str, ...]
+    keys: frozenset[KeyRef]
+    frame: int
+
+    @property
+    def version(self) -> int: ...
+    def undo(self) -> None: ...
+    def select(self, ids: Iterable[str], keys: Iterable[KeyRef] = ()) -> None: ...
+    def go_to(self, frame: int) -> None: ...
 
 
 class Gesture(QObject):
@@ -22,10 +35,10 @@ class Gesture(QObject):
 
     held = pyqtSignal(bool)
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: _Session) -> None:
         super().__init__()
         #: Held weakly: the session holds this.
-        self.session: Session = proxy(session)
+        self.session: _Session = proxy(session)
         self._let_go: Callable[[], object] | None = None
         self._version, self._seen = 0, _seen(session)
 
@@ -57,5 +70,5 @@ class Gesture(QObject):
         return True
 
 
-def _seen(session: Session) -> _Seen:
+def _seen(session: _Session) -> _Seen:
     return session.selected, session.keys, session.frame

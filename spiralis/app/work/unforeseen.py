@@ -18,8 +18,8 @@ from platformdirs import user_state_path
 from PyQt6.sip import isdeleted, wrapper
 
 _LOG_LIMIT = 1 << 20
-#: The attribute of errors whose trace is in the log.
-_NOTED = "_noted"
+#: What is added to an error whose trace is in the log.
+_NOTED = "It is in the log already."
 
 #: Told (exception, sentence) in the order in which they were added.
 _listeners: list[WeakMethod[Callable[[BaseException, str], None]]] = []
@@ -51,10 +51,10 @@ def sentence_for(error: BaseException) -> str:
 
 def note(error: BaseException) -> None:
     """Write the trace of an error to the log, once, where whoever gets it tells people of it, or can do without."""
-    if getattr(error, _NOTED, False):
+    if _NOTED in getattr(error, "__notes__", ()):
         return  # Work beside the window failed, and who took its error raised it once more.
-    setattr(error, _NOTED, True)
     lines = "".join(traceback.format_exception(error))
+    error.add_note(_NOTED)
     print(lines, file=sys.stderr)
     _write(lines)
 
