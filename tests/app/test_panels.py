@@ -555,6 +555,28 @@ class DetailsTest(WindowTest):
         self.assertTrue(asked.called and self.session.history.unsaved)
         self.assertEqual(88.0, self.value("words", "opacity"))
 
+    def test_what_is_typed_is_set_on_the_frame_where_it_was_typed(self) -> None:
+        self.session.select(["square"])
+        self.session.go_to(4)
+        self.settle()
+        field = self.editor_of("position").findChildren(NumberField)[0]
+        ruler = self.editor.timeline.ruler
+        for frame, text in ((12, "200"), (30, "210")):
+            self.click(field)
+            self.type_(field, text)
+            self.click(ruler, QPointF(self.editor.timeline.axis().x(frame), 24))
+            self.assertTrue(field.isReadOnly())
+            self.assertEqual(frame, self.session.frame)
+        keys = {key.frame: key.value[0] for key in self.layer("square").track("position").keys}
+        self.assertEqual({4: 200.0, 12: 210.0}, {frame: keys[frame] for frame in keys if frame not in (0, 20)})
+        # A press in the field itself goes on with the typing.
+        self.click(field)
+        self.type_(field, "1")
+        self.click(field)
+        self.assertFalse(field.isReadOnly())
+        self.press(field, Qt.Key.Key_Escape)
+        self.assertTrue(field.isReadOnly())
+
     def test_gradient_stops_appear_with_the_style_and_move(self) -> None:
         ground = self.session.composition.layers[-1].id
         self.choose(ground)

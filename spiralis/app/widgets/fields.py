@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import Any
 
-from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QObject, QPoint, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QShowEvent, QWheelEvent
-from PyQt6.QtWidgets import QAbstractButton, QCheckBox, QComboBox, QSlider
+from PyQt6.QtWidgets import QAbstractButton, QApplication, QCheckBox, QComboBox, QSlider, QWidget
 
 from spiralis.app.style import FAMILY_COLOURS, MARIGOLD, MARK, colour, font
 from spiralis.app.widgets.preferences import shown_decimal
@@ -168,7 +168,8 @@ class NumberField(TextField):
             self.changed.emit(value)
 
     def begin_typing(self) -> None:
-        """Let the person type."""
+        """Let the person type, until another place of the window is pressed: not all of them take the focus."""
+        QApplication.instance().installEventFilter(self)
         self.setReadOnly(False)
         self.setCursor(Qt.CursorShape.IBeamCursor)
         typed = f"{self.value:.{self.decimals}f}" if self.value is not None else ""
@@ -180,8 +181,7 @@ class NumberField(TextField):
         if self.isReadOnly():
             return
         text = self.text()
-        self.setReadOnly(True)
-        self.setCursor(Qt.CursorShape.SizeHorCursor)
+        self._stop_typing()
         try:
             # What is only left as it was offered is rounded, and may stand for several layers that are not alike.
             left = not text.strip() or text == self._offered
@@ -298,9 +298,19 @@ class NumberField(TextField):
 
     def rest(self) -> None:
         """End the typing and show the value as it was."""
+        self._stop_typing()
+        self.setText(self._text())
+
+    def _stop_typing(self) -> None:
+        QApplication.instance().removeEventFilter(self)
         self.setReadOnly(True)
         self.setCursor(Qt.CursorShape.SizeHorCursor)
-        self.setText(self._text())
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        pressed = event is not None and event.type() == QEvent.Type.MouseButtonPress
+        if pressed and isinstance(watched, QWidget) and watched is not self and watched.window() is self.window():
+            self._typed()
+        return super().eventFilter(watched, event)
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         event.ignore()  # A wheel over a field scrolls the panel and never changes a value.
