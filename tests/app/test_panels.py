@@ -577,6 +577,27 @@ class DetailsTest(WindowTest):
         self.press(field, Qt.Key.Key_Escape)
         self.assertTrue(field.isReadOnly())
 
+    def test_what_the_first_layer_has_is_typed_for_all_of_them(self) -> None:
+        self.session.edit_layers("Turn", lambda y: y.with_values(rotation=12.0), ["words"])
+        self.session.select(["square", "words"])
+        self.settle()
+        before = self.session.project
+        rotation = self.editor_of("rotation").findChildren(NumberField)[0]
+        self.assertEqual(0.0, rotation.value)
+        self.enter_number(rotation, "0")
+        self.assertEqual([0.0, 0.0], [self.value(name, "rotation") for name in ("square", "words")])
+        self.enter_number(rotation, "0")
+        self.session.undo()
+        self.assertTrue(self.session.project is before, "the second time there was nothing to do")
+        y = self.editor_of("position").findChildren(NumberField)[1]
+        self.enter_number(y, f"{y.value:g}")
+        self.assertEqual([240.0, 240.0], [self.value(name, "position")[1] for name in ("square", "words")])
+        self.assertEqual(480.0, self.value("words", "position")[0])
+        self.session.undo()
+        self.editor.details.relative.setChecked(True)
+        self.enter_number(rotation, "0")
+        self.assertTrue(self.session.project is before, "by as much as the first: by nothing")
+
     def test_gradient_stops_appear_with_the_style_and_move(self) -> None:
         ground = self.session.composition.layers[-1].id
         self.choose(ground)

@@ -102,7 +102,7 @@ class DialStops(QDialog):
         field.show_value(place)
         field.setFixedWidth(76)
         field.refused.connect(self.session.failed)
-        field.finished.connect(lambda: self._move(key, number, field.value))
+        field.finished.connect(lambda: self._move(key, number, field.value) if field.value != place else None)
         go, drop = self._button("play", f"Set the dial to {place:g}"), self._button("close", f"Drop the stop {text}")
         go.clicked.connect(lambda: self._go(place))
         drop.clicked.connect(lambda: self._drop(key, number))

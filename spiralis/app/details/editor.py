@@ -14,6 +14,8 @@ class Editor(QWidget):
     """Base: a row's right side. ``changed(value)`` while it changes, ``finished`` at the end of the gesture."""
 
     changed = pyqtSignal(object)
+    #: The value that is shown was typed: all of it (-1), or the component of a pair.
+    same = pyqtSignal(object, int)
     finished = pyqtSignal()
     #: Whether the row's name may reach below it, as it is small and stands at the right.
     narrow = False

@@ -49,6 +49,7 @@ class NumberEditor(Editor):
             self.row.addWidget(self.dial)
         self.field = self._field(parameter.label)
         self.field.changed.connect(lambda value: self.changed.emit(value))
+        self.field.same.connect(lambda value: self.same.emit(value, -1))
         if parameter.name.rpartition(".")[2] == "seed":
             dice = QToolButton()
             dice.setObjectName("Flat")
@@ -82,6 +83,7 @@ class PairEditor(Editor):
         self.fields = [self._field(f"{parameter.label} {a}", w) for a, w in zip("xy", wholes, strict=True)]
         for index, field in enumerate(self.fields):
             field.changed.connect(lambda value, i=index: self._take(i, value))
+            field.same.connect(lambda _, i=index: self.same.emit(self._shown, i))
         if parameter.name == "pivot":
             self.row.insertWidget(0, NinePoints(session))
         self.link: QToolButton | None = None

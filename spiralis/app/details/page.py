@@ -25,7 +25,7 @@ from spiralis.app.session import Session
 from spiralis.app.timeline.marks import shared_count
 from spiralis.app.widgets.fields import BeadButton, CheckBox
 from spiralis.app.widgets.short_label import ShortLabel
-from spiralis.core.model import Layer, Parameter, layer_kind
+from spiralis.core.model import Layer, Parameter, Value, layer_kind
 from spiralis.core.model.blocks import EFFECT, FINISH
 from spiralis.core.render.extent import own_box
 
@@ -212,11 +212,16 @@ class Page(QScrollArea):
         self._keep_fresh(blocks.refresh)
         return section
 
+    def _take_same(self, parameter: Parameter, value: Value, part: int) -> None:
+        if not self._relative():  # By as much as the first is by nothing.
+            self._values.take_same(parameter, value, part)
+
     def _add_row(self, section: Section, parameter: Parameter) -> None:
         name = parameter.name
         editor = self.editors[name] = EDITORS[parameter.kind](parameter, self.session)
         bead = self.beads[name] = BeadButton(parameter.label, parameter.family)
         editor.changed.connect(lambda value: self._values.take(parameter, value, self._relative()))
+        editor.same.connect(lambda value, part: self._take_same(parameter, value, part))
         editor.finished.connect(self._values.finish)
         bead.clicked.connect(lambda: self._values.toggle(parameter))
         if parameter.numeric and not parameter.steady:

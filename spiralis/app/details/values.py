@@ -119,6 +119,31 @@ class ChosenValues:
 
         self.session.edit_layers(f"{parameter.label} of {len(layers)} layers", change, merge=merge)
 
+    def take_same(self, parameter: Parameter, value: Value, part: int) -> None:
+        """Give all chosen layers, or keys, what the first one has, or that component of it: it was typed."""
+        name, session = parameter.name, self.session
+        at, frame, keys = session.evaluated(), session.frame, self.keys_of(parameter)
+
+        def wanted(own: Value) -> Value:
+            if part < 0:
+                return value
+            return tuple(value[place] if place == part else mine for place, mine in enumerate(own))
+
+        if keys:
+            if any(wanted(own) != own for own in self._held(keys)):
+                session.edit(
+                    f"{parameter.label} of {len(keys)} keys",
+                    lambda piece: keys_with_value(piece, keys, lambda _, own: wanted(own)),
+                )
+            return
+
+        def change(layer: Layer) -> Layer:
+            return set_seen_value(at.composition, layer, name, wanted(at.values(layer)[name]), frame)
+
+        others = [layer.id for layer in session.layers if wanted(own := at.values(layer)[name]) != own]
+        if others:
+            session.edit_layers(f"{parameter.label} of {len(session.layers)} layers", change, others)
+
     def _take_on_keys(
         self, parameter: Parameter, keys: list[KeyRef], value: Value, shown: Value, relative: bool
     ) -> None:

@@ -95,6 +95,8 @@ class NumberField(TextField):
     """
 
     changed = pyqtSignal(float)
+    #: What was there already was typed: it may stand for several layers that are not alike.
+    same = pyqtSignal(float)
     finished = pyqtSignal()
     refused = pyqtSignal(str)
 
@@ -184,7 +186,7 @@ class NumberField(TextField):
         self._stop_typing()
         try:
             # What is only left as it was offered is rounded, and may stand for several layers that are not alike.
-            left = not text.strip() or text == self._offered
+            left = not text.strip() or (text == self._offered and not self.isModified())
             value = self.value if left else calculate(text, self.unit, self.whole)
             if value is not None and not left and not self.minimum <= value <= self.maximum:
                 raise ModelError(
@@ -195,7 +197,10 @@ class NumberField(TextField):
             self.refused.emit(str(error))
             value = None
         if value is not None and not left:
+            before = self.value
             self._set(value)
+            if self.value == before:
+                self.same.emit(value)
         self.setText(self._text())
         self.finished.emit()
 
