@@ -268,6 +268,11 @@ class LibraryTest(WindowTest):
                     self.assertEqual({own.name(each) for each in own.all()}, {"Calm", "Breeze"})
         self.assertEqual(refused, [])
 
+    def test_of_one_name_the_last_is_kept(self) -> None:
+        first, last = (own_tile("Gust", CubicBezier(0.1 * by, 0.2, 0.3, 0.4)) for by in (1, 2))
+        self.assertEqual((last,), OWN_TILES.keep(first, last))
+        self.assertEqual((last,), OWN_TILES.all())
+
     def test_where_the_library_is_full_a_sentence_says_so_and_nothing_goes(self) -> None:
         OWN_TILES.keep(*(own_tile(f"Ease {n}", CubicBezier(0.1, 0.2, 0.3, 0.4)) for n in range(MOST)))
         full, refused = OWN_TILES.all(), []

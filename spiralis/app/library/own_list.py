@@ -71,9 +71,9 @@ class OwnList(Generic[T]):
         return [name for thing in things if (name := self.name(thing)) in kept and kept[name] != thing]
 
     def keep(self, *things: T) -> tuple[T, ...]:
-        """Keep things, in place of those of their names, and return all; raises FileError."""
-        names = {self.name(each) for each in things}
-        kept = (*(each for each in self.all() if self.name(each) not in names), *things)
+        """Keep things, in place of those of their names, and return all; of one name the last. Raises FileError."""
+        fresh = {self.name(each): each for each in things}
+        kept = (*(each for each in self.all() if self.name(each) not in fresh), *fresh.values())
         if len(kept) > MOST:
             raise FileError(f"The library keeps {MOST} {self.label.lower()}, and these would be more; drop some first.")
         self._put(kept)
