@@ -265,15 +265,15 @@ class TouchingTest(WindowTest):
         steps = [*window.steps.before, window.touched]
         self.assertGreater(len(steps), 1)
         for _ in range(len(steps) + 1):
-            window.undo()
+            window.steps.undo()
         self.assertIs(window.touched, steps[0])
         for _ in range(len(steps) + 1):
-            window.redo()
+            window.steps.redo()
         self.assertIs(window.touched, steps[-1])
         self.assertEqual([*window.steps.before, window.touched], steps)
-        window.undo()
+        window.steps.undo()
         window.change(evolve(window.touched, feather=9.0))
-        window.redo()
+        window.steps.redo()
         self.assertEqual(window.touched.feather, 9.0)
         with mock.patch("spiralis.app.touching.window.sure", return_value=True):
             window.reject()

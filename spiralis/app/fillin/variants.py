@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 from attrs import evolve, frozen
 from PyQt6.QtCore import QSize, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QBrush, QGuiApplication, QHideEvent, QShowEvent
+from PyQt6.QtGui import QBrush, QGuiApplication, QHideEvent, QPixmap, QShowEvent
 from PyQt6.QtWidgets import (
     QHBoxLayout,
     QHeaderView,
@@ -171,7 +171,9 @@ class VariantsTable(QWidget):
             item.setToolTip(f"Stays as it is: {as_cell(project, slot)}")
         item.setText(text)
         if slot is not None and slot.kind(project) is Kind.COLOUR and text.startswith("#"):
-            item.setIcon(true_icon(colour(text), self.table.iconSize()))
+            swatch = QPixmap(self.table.iconSize())
+            swatch.fill(colour(text))
+            item.setIcon(true_icon(swatch))
         elif slot is not None:
             item.setData(Qt.ItemDataRole.DecorationRole, None)
 
@@ -381,7 +383,7 @@ class VariantsTable(QWidget):
             picture = self._pictures.of((version, place, str(batch.folder)), partial(_small, batch, place))
             item = self.table.item(place, 0)
             if picture is not None and item is not None and not picture.isNull():
-                item.setIcon(true_icon(picture, self.table.iconSize()))
+                item.setIcon(true_icon(picture))
         self._filling = False
 
 

@@ -11,9 +11,9 @@ from typing import Any, ClassVar, Generic, TypeVar
 from weakref import WeakMethod
 
 from platformdirs import user_config_path, user_data_path
-from PyQt6.sip import isdeleted, wrapper
 
 from spiralis.app.widgets.preferences import stored
+from spiralis.app.work.deleted import is_deleted
 from spiralis.core.errors import FileError, ModelError
 from spiralis.core.media.files import put_aside, read_bytes, write_whole
 
@@ -95,10 +95,10 @@ class OwnList(Generic[T]):
 
     def tell(self) -> None:
         """Call everybody who wants to hear of changes."""
-        self._listeners = [held for held in self._listeners if (method := held()) is not None and not _gone(method)]
-        for held in list(self._listeners):
-            if (method := held()) is not None:
-                method()
+        heard = [(held, call) for held in self._listeners if (call := held()) is not None and not is_deleted(call)]
+        self._listeners = [held for held, _ in heard]
+        for _, call in heard:
+            call()
 
     def _put(self, things: Sequence[T]) -> None:
         path = self.path
@@ -110,11 +110,6 @@ class OwnList(Generic[T]):
                 put_aside(path)
         self._write(path, things)
         self.tell()
-
-
-def _gone(method: Callable[..., object]) -> bool:
-    owner = getattr(method, "__self__", None)
-    return isinstance(owner, wrapper) and isdeleted(owner)
 
 
 def kept_as_rows(

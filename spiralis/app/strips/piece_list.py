@@ -64,7 +64,7 @@ class PieceList(ListField):
                 continue
             picture = self._pictures.of((piece.id, id(piece)), lambda piece=piece: self._drawn(piece))
             if picture is not None and not picture.isNull():
-                self.setItemData(index, true_icon(picture, self.iconSize()), Qt.ItemDataRole.DecorationRole)
+                self.setItemData(index, true_icon(picture), Qt.ItemDataRole.DecorationRole)
 
     def hidePopup(self) -> None:
         """Close; the closed list has no room for pictures."""

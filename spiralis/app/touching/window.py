@@ -73,8 +73,8 @@ class TouchWindow(QDialog):
         )
         self._soon = Soon(self, self.refresh, wait=60)
         self._lay_out()
-        QShortcut(QKeySequence(QKeySequence.StandardKey.Undo), self, self.undo)
-        QShortcut(QKeySequence(QKeySequence.StandardKey.Redo), self, self.redo)
+        QShortcut(QKeySequence(QKeySequence.StandardKey.Undo), self, self.steps.undo)
+        QShortcut(QKeySequence(QKeySequence.StandardKey.Redo), self, self.steps.redo)
         self.view.setEnabled(False)
         self.finish.setEnabled(False)
         self._say("Opening the picture…")
@@ -118,7 +118,7 @@ class TouchWindow(QDialog):
         self._add_more()
         side.toolTaken.connect(self.view.set_tool)
         side.refused.connect(self._say_problem)
-        self.back.clicked.connect(self.undo)
+        self.back.clicked.connect(lambda: self.steps.undo())
         self.finish.clicked.connect(self.take)
         self.stop.clicked.connect(self.reject)
         right = QVBoxLayout()
@@ -152,14 +152,6 @@ class TouchWindow(QDialog):
     def set_box(self, box: tuple[float, float, float, float]) -> None:
         """Draw the box."""
         self.change(evolve(self.touched, box=box))
-
-    def undo(self) -> None:
-        """Take back the last stroke or number."""
-        self.steps.undo()
-
-    def redo(self) -> None:
-        """Bring back the stroke or number that was taken back last."""
-        self.steps.redo()
 
     def _put_back(self, touched: Touched) -> None:
         self.touched = touched

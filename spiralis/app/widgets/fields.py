@@ -225,14 +225,12 @@ class NumberField(TextField):
             self.setText(self._text())
             self.finished.emit()
 
-    def _call_off(self, before: float) -> None:
-        value = self.value
-        if self._gesture is not None and self._gesture.take_back():
-            return
-        # Nobody else knows how it was.
-        self._drag, self.value = None, value
-        self._set(before)
-        self.finished.emit()
+    def _call_off(self) -> None:
+        if self._gesture is None or not self._gesture.take_back():
+            # Nobody else knows how it was.
+            self._let_go()
+            self.changed.emit(self.value)
+            self.finished.emit()
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._drag is None:
@@ -278,7 +276,7 @@ class NumberField(TextField):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if self._drag is not None and event.key() == Qt.Key.Key_Escape:
-            self._call_off(self._drag[1])
+            self._call_off()
             return
         if self.isReadOnly():
             if event.key() in _CLEARS:

@@ -3,18 +3,13 @@
 from __future__ import annotations
 
 import numpy as np
-from PyQt6.QtCore import QSize
-from PyQt6.QtGui import QColor, QIcon, QImage, QPixmap
+from PyQt6.QtGui import QIcon, QImage, QPixmap
 
 
-def true_icon(shown: QPixmap | QColor, size: QSize) -> QIcon:
-    """Return a picture, or a colour, as an icon that is not tinted where its row is chosen."""
-    pixmap = shown
-    if isinstance(shown, QColor):
-        pixmap = QPixmap(size)
-        pixmap.fill(shown)
-    icon = QIcon(pixmap)
-    icon.addPixmap(QPixmap(pixmap), QIcon.Mode.Selected)
+def true_icon(picture: QPixmap) -> QIcon:
+    """Return a picture as an icon that is not tinted where its row is chosen."""
+    icon = QIcon(picture)
+    icon.addPixmap(picture, QIcon.Mode.Selected)
     return icon
 
 

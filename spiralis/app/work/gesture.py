@@ -61,7 +61,7 @@ class Gesture(QObject):
             return False
         self.end()
         let_go()
-        if session.history.version_before == self._version:
+        if session.history.steps_to(self._version) == 1:
             session.undo()
         if session.version != self._version:
             return False

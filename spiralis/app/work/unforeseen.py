@@ -15,7 +15,8 @@ from types import TracebackType
 from weakref import WeakMethod
 
 from platformdirs import user_state_path
-from PyQt6.sip import isdeleted, wrapper
+
+from spiralis.app.work.deleted import is_deleted
 
 _LOG_LIMIT = 1 << 20
 #: What is added to an error whose trace is in the log.
@@ -66,19 +67,13 @@ def _caught(kind: type[BaseException], error: BaseException, trace: TracebackTyp
     note(error)
     for listener in tuple(_listeners):
         method = listener()
-        if method is None or _gone(method):
+        if method is None or is_deleted(method):
             _listeners.remove(listener)
             continue
         try:
             method(error, sentence_for(error))
         except Exception:
             print(traceback.format_exc(), file=sys.stderr)
-
-
-def _gone(method: Callable[..., object]) -> bool:
-    """Whether Qt has deleted what the method belongs to, though something in Python still holds it."""
-    owner = getattr(method, "__self__", None)
-    return isinstance(owner, wrapper) and isdeleted(owner)
 
 
 def _write(lines: str) -> None:

@@ -13,12 +13,7 @@ from spiralis.core.model.slots import Variant
 
 def tables_naming(project: Project, source: Source) -> tuple[str, ...]:
     """Return the names of the compositions in whose tables a cell of a picture or footage names a source."""
-    names = _names(source)
-    return tuple(
-        piece.name for piece in project.compositions
-        if any(name in slots and text.strip() in names for slots in [_pictures(project, piece)]
-               for row in piece.variants for name, text in row.cells)
-    )  # fmt: skip
+    return tuple(piece.name for piece in project.compositions if _names(source) & _named(project, piece))
 
 
 def rows_following(project: Project, before: Source, name: str) -> Project:
@@ -42,6 +37,12 @@ def rows_following(project: Project, before: Source, name: str) -> Project:
 def _names(source: Source) -> set[str]:
     """Return what a cell may say for a source."""
     return {source.name, Path(source.name).stem, source.id}
+
+
+def _named(project: Project, piece: Composition) -> set[str]:
+    """Return what the rows of a composition say for pictures and footage."""
+    slots = _pictures(project, piece)
+    return {text.strip() for row in piece.variants for name, text in row.cells if name in slots}
 
 
 def _pictures(project: Project, piece: Composition) -> set[str]:

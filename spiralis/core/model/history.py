@@ -66,11 +66,6 @@ class History:
         """The name of the step that undo would take back."""
         return self.current.name if self._index else None
 
-    @property
-    def version_before(self) -> int | None:
-        """The serial number of the version that undo would lead to."""
-        return self._versions[self._index - 1].serial if self._index else None
-
     def steps_to(self, serial: int) -> int | None:
         """Return how many steps undo takes to a version; None where it does not lead there."""
         behind = self._versions[: self._index + 1][::-1]

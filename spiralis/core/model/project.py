@@ -91,9 +91,8 @@ class Composition:
     motion blur takes a moment for each pixel moved, ``blur_samples`` at most, and is of one of BLURS; layers
     mix in the ``light`` of one of LIGHTS; the ``safe_area`` is how much stays free at the sides and at top and bottom,
     in %; a ``folder`` is the name it is listed under in Sources; ``left_alone`` names what checks are
-    not to count: finder, layer, property, reason; ``variants`` are the rows of its table of slots, and
-    ``variants_folder`` is where their pictures were. One that ``follows`` another shows the same motion in another
-    format.
+    not to count: finder, layer, property, reason; ``variants`` are the rows of its table of slots,
+    ``variants_folder`` is where their pictures were. One that ``follows`` another has its motion in another format.
     """
 
     name: str
