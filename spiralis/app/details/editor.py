@@ -16,6 +16,8 @@ class Editor(QWidget):
     changed = pyqtSignal(object)
     #: The value that is shown was typed: all of it (-1), or the component of a pair.
     same = pyqtSignal(object, int)
+    #: A change of what each chosen layer has of its own, (Value) -> Value: a drawing is not the others' drawing.
+    each = pyqtSignal(object)
     finished = pyqtSignal()
     #: Whether the row's name may reach below it, as it is small and stands at the right.
     narrow = False

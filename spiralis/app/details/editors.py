@@ -83,14 +83,11 @@ class PairEditor(Editor):
         self.fields = [self._field(f"{parameter.label} {a}", w) for a, w in zip("xy", wholes, strict=True)]
         for index, field in enumerate(self.fields):
             field.changed.connect(lambda value, i=index: self._take(i, value))
-            field.same.connect(lambda _, i=index: self.same.emit(self._shown, i))
+            field.same.connect(lambda value, i=index: self._take_same(i, value))
         if parameter.name == "pivot":
             self.row.insertWidget(0, NinePoints(session))
         self.link: QToolButton | None = None
         self._shown = (0.0, 0.0)
-        #: The pair as a gesture found it: on the way through 0 it must not lose its ratio.
-        self._found: tuple[float, float] | None = None
-        self.finished.connect(self._finish)
         if parameter.name == "scale":
             self.link = QToolButton()
             self.link.setObjectName("Flat")
@@ -117,16 +114,26 @@ class PairEditor(Editor):
             self.link.setIcon(icon("link" if self._linked() else "unlink"))
 
     def _take(self, index: int, number: float) -> None:
-        self._found = found = self._found or self._shown
+        if self._linked():
+            self.each.emit(lambda own: _at_its_ratio(own, index, number))
+            return
         pair = list(self._shown)
         pair[index] = number
-        if self._linked():
-            other, old = 1 - index, found[index]
-            pair[other] = round(found[other] * number / old, 4) if abs(old) > 1e-6 else number
         self.changed.emit(tuple(pair))
 
-    def _finish(self) -> None:
-        self._found = None
+    def _take_same(self, index: int, number: float) -> None:
+        if self._linked():
+            self._take(index, number)
+        else:
+            self.same.emit(self._shown, index)
+
+
+def _at_its_ratio(own: tuple[float, float], index: int, number: float) -> tuple[float, float]:
+    """Return a pair with another component, the other one at the ratio that it had."""
+    pair, other = [number, number], 1 - index
+    if abs(own[index]) > 1e-6:
+        pair[other] = round(own[other] * number / own[index], 4)
+    return pair[0], pair[1]
 
 
 class ColourEditor(Editor):
@@ -350,8 +357,13 @@ class DrawingsEditor(Editor):
             self.menu.addAction("Bring pictures in first (Ctrl+I)").setEnabled(False)
 
     def _toggle(self, source: str) -> None:
-        kept = tuple(pair for pair in self._value if pair[0] != source)
-        self.changed.emit(kept if len(kept) < len(self._value) else (*kept, (source, 1)))
+        shown = any(held == source for held, _ in self._value)
+
+        def change(own: Value) -> Value:
+            kept = tuple(pair for pair in own if pair[0] != source)
+            return kept if shown else own if len(kept) < len(own) else (*own, (source, 1))
+
+        self.each.emit(change)
         self.finished.emit()
 
     def show_value(self, value: Value) -> None:

@@ -12,6 +12,7 @@ from spiralis.app.details.editor import Editor
 from spiralis.app.details.stops import StopsField
 from spiralis.app.session import Session
 from spiralis.app.widgets.fields import ListField, NumberField
+from spiralis.core.colour import Colour
 from spiralis.core.editing.recolouring import colours_of, recoloured
 from spiralis.core.editing.restyling import painted, restyled, style_of, with_stroke
 from spiralis.core.model import Parameter, Value
@@ -29,6 +30,9 @@ class ArtEditor(Editor):
         # As tall as its rows need: a fixed least height would squeeze them.
         self.setMinimumHeight(0)
         self._art: Bundle | None = None
+        #: The colour that is being changed throughout, as the gesture found it, and its place among the fields: on its
+        #: way it may be like another one, which must not go along from there.
+        self._recoloured: tuple[int, Colour] | None = None
         self.fields: list[ColourField] = []
         body = QWidget()
         self.grid = QGridLayout(body)
@@ -140,6 +144,8 @@ class ArtEditor(Editor):
         self._show_colours()
 
     def _show_colours(self) -> None:
+        if self._recoloured is not None:
+            return
         colours = colours_of(self._art) if self._art is not None else []
         colours = colours if 1 < len(colours) <= _MOST else []
         self.colours.setVisible(bool(colours))
@@ -154,15 +160,15 @@ class ArtEditor(Editor):
         index = len(self.fields)
         field = ColourField(f"Colour {index + 1}")
         field.changed.connect(lambda value: self._recolour(index, value))
-        field.finished.connect(self.finished)
+        field.finished.connect(self._finish_colour)
         self.grid.addWidget(field, 8 + index, 0, 1, 2)
         self.fields.append(field)
 
     # -- taking ----------------------------------------------------------------------------------------
 
     def _change(self, change: Callable[[Figure], Figure]) -> None:
-        if self._art is not None:
-            self.changed.emit(restyled(self._art, change, self.which.currentData()))
+        only = self.which.currentData()
+        self.each.emit(lambda art: restyled(art, change, only))
 
     def _take_stops(self, stops: Value) -> None:
         def change(figure: Figure) -> Figure:
@@ -178,7 +184,13 @@ class ArtEditor(Editor):
         self._change(lambda f: with_stroke(f, dash=dash if all(dash) else ()))
 
     def _recolour(self, index: int, value: Value) -> None:
-        if self._art is not None:
-            colours = colours_of(self._art)
-            if index < len(colours) and value != colours[index]:
-                self.changed.emit(recoloured(self._art, colours[index], value))
+        if self._recoloured is None and self._art is not None:
+            self._recoloured = (index, colours_of(self._art)[index])
+        if self._recoloured is not None:
+            old = self._recoloured[1]
+            self.each.emit(lambda art: recoloured(art, old, value))
+
+    def _finish_colour(self) -> None:
+        self._recoloured = None
+        self._show_colours()
+        self.finished.emit()

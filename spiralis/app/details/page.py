@@ -222,6 +222,7 @@ class Page(QScrollArea):
         bead = self.beads[name] = BeadButton(parameter.label, parameter.family)
         editor.changed.connect(lambda value: self._values.take(parameter, value, self._relative()))
         editor.same.connect(lambda value, part: self._take_same(parameter, value, part))
+        editor.each.connect(lambda change: self._values.take_each(parameter, change, self._relative()))
         editor.finished.connect(self._values.finish)
         bead.clicked.connect(lambda: self._values.toggle(parameter))
         if parameter.numeric and not parameter.steady:

@@ -8,8 +8,11 @@ from spiralis.app.session import Session
 from spiralis.app.widgets.preferences import new_pace
 from spiralis.core.editing.edits import toggle_key
 from spiralis.core.editing.keys import KeyRef, keys_with_value
-from spiralis.core.editing.linking import set_seen_value
-from spiralis.core.model import Kind, Layer, Parameter, Track, Value
+from spiralis.core.editing.linking import set_seen_value, settable
+from spiralis.core.model import Composition, Kind, Layer, Parameter, Track, Value
+from spiralis.core.render.layers import Evaluated
+
+_NUMBERS = (Kind.NUMBER, Kind.PAIR)
 
 
 def _several(values: Iterable[object]) -> bool:
@@ -34,6 +37,8 @@ class ChosenValues:
     def __init__(self, session: Session) -> None:
         self.session = session
         self._gesture = 0
+        #: The gesture that changes what each layer has of its own, the version and frame it has come to; what it found.
+        self._found: tuple[tuple[str, int, int], Evaluated] | None = None
 
     def merge(self, what: str) -> str:
         """Return the name under which the edits of the present gesture join: of the same layers only."""
@@ -60,14 +65,14 @@ class ChosenValues:
         """Return what a row shows: the first chosen key's value where several are chosen, else that at the playhead."""
         keys, session = self.keys_of(parameter), self.session
         if keys:
-            for value in self._held(keys[:1]):
+            for value in self._held(session.composition, keys[:1]):
                 return value
         return session.evaluated().values(session.layers[0])[parameter.name]
 
-    def _held(self, keys: list[KeyRef]) -> Iterator[Value]:
+    def _held(self, piece: Composition, keys: list[KeyRef]) -> Iterator[Value]:
         """Give the keys' values."""
         for ref in keys:
-            track = self.session.composition.layer(ref.layer).track(ref.name)
+            track = piece.layer(ref.layer).track(ref.name)
             index = track.index_at(ref.frame)
             if index is not None:
                 yield track.keys[index].value
@@ -76,7 +81,8 @@ class ChosenValues:
         """Return a sentence where the chosen layers, or keys, do not all have what the row shows, else nothing."""
         session, name = self.session, parameter.name
         if keys := self.keys_of(parameter):
-            return "Not the same on all chosen keys; that of the first is shown" if _several(self._held(keys)) else ""
+            unlike = _several(self._held(session.composition, keys))
+            return "Not the same on all chosen keys; that of the first is shown" if unlike else ""
         first, *others = session.layers
         values, own = session.evaluated().values, first.track(name)
         if any(
@@ -103,11 +109,11 @@ class ChosenValues:
         if keys := self.keys_of(parameter):
             self._take_on_keys(parameter, keys, value, shown, relative)
             return
-        if relative and len(layers) > 1 and parameter.kind in (Kind.NUMBER, Kind.PAIR):
+        if relative and len(layers) > 1 and parameter.kind in _NUMBERS:
             self._take_difference(parameter, value, shown)
             return
         merge = self.merge(parameter.name)
-        if len(layers) == 1 or not isinstance(value, tuple) or not isinstance(shown, tuple) or len(shown) != 2:
+        if len(layers) == 1 or parameter.kind is not Kind.PAIR:
             self.session.set_property(parameter.name, value, merge=merge)
             return
         at, frame = self.session.evaluated(), self.session.frame
@@ -130,7 +136,7 @@ class ChosenValues:
             return tuple(value[place] if place == part else mine for place, mine in enumerate(own))
 
         if keys:
-            if any(wanted(own) != own for own in self._held(keys)):
+            if any(wanted(own) != own for own in self._held(session.composition, keys)):
                 session.edit(
                     f"{parameter.label} of {len(keys)} keys",
                     lambda piece: keys_with_value(piece, keys, lambda _, own: wanted(own)),
@@ -144,17 +150,52 @@ class ChosenValues:
         if others:
             session.edit_layers(f"{parameter.label} of {len(session.layers)} layers", change, others)
 
+    def take_each(self, parameter: Parameter, change: Callable[[Value], Value], relative: bool = False) -> None:
+        """Change what each chosen layer, or key, has of its own, as the present gesture found it.
+
+        Where ``relative``, numbers change by as much as the first one's does.
+        """
+        session, keys = self.session, self.keys_of(parameter)
+        found, now = session.evaluated(), (self.merge(parameter.name), session.version, session.frame)
+        if self._found is not None and self._found[0] == now:
+            found = self._found[1]
+        if relative and parameter.kind in _NUMBERS:
+            first = next(self._held(found.composition, keys[:1]), found.values(session.layers[0])[parameter.name])
+            self.take(parameter, change(first), relative)
+        elif keys:
+            session.edit(
+                f"{parameter.label} of {len(keys)} keys",
+                lambda _: keys_with_value(found.composition, keys, lambda _, own: change(own)), now[0],
+            )  # fmt: skip
+        else:
+            self._change_each(parameter, change, found)
+        self._found = ((now[0], session.version, session.frame), found)
+
+    def _change_each(self, parameter: Parameter, change: Callable[[Value], Value], found: Evaluated) -> None:
+        """Change what each chosen layer had; what would be as it was is so, without a key of its own."""
+        session, name = self.session, parameter.name
+        layers = settable(session.composition, session.layers, name)
+        target = layers[0].name if len(layers) == 1 else f"{len(layers)} layers"
+
+        def changed(layer: Layer) -> Layer:
+            before = found.composition.layer(layer.id)
+            own = found.values(before)[name]
+            if (wanted := change(own)) == own:
+                return layer.with_track(name, before.track(name))
+            return set_seen_value(found.composition, layer, name, wanted, session.frame)
+
+        ids = [layer.id for layer in layers]
+        session.edit_layers(f"{parameter.full_label} of {target}", changed, ids, self.merge(name))
+
     def _take_on_keys(
         self, parameter: Parameter, keys: list[KeyRef], value: Value, shown: Value, relative: bool
     ) -> None:
         """Give all chosen keys the value, of a pair what of it has changed; or change each by as much."""
-        numbers = parameter.kind in (Kind.NUMBER, Kind.PAIR)
-
         def change(layer: Layer, own: Value) -> Value:
-            if relative and numbers:
+            if relative and parameter.kind in _NUMBERS:
                 by = parameter.to_array(value) - parameter.to_array(shown)
                 return parameter.from_array(parameter.to_array(own) + by)
-            if isinstance(value, tuple) and isinstance(shown, tuple) and isinstance(own, tuple) and len(own) == 2:
+            if parameter.kind is Kind.PAIR:
                 return tuple(new if new != old else mine for new, old, mine in zip(value, shown, own, strict=True))
             return value
 
