@@ -42,8 +42,8 @@ class Session(QObject):
     said = pyqtSignal(str)
     #: An effect or finish is to be chosen; those of this role come first.
     effectAsked = pyqtSignal(str)
-    #: A file is wanted that is not in the project yet.
-    filesAsked = pyqtSignal()
+    #: A file is wanted that is not in the project yet, for this property of the chosen layers.
+    fileAsked = pyqtSignal(str)
     #: A ready-made move is to be chosen: the index of the one to adjust, -1 for another.
     moveAsked = pyqtSignal(int)
 

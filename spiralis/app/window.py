@@ -20,6 +20,7 @@ from spiralis.app.commands.pressing import press_focused
 from spiralis.app.commands.shortcuts import ShortcutsWindow
 from spiralis.app.fillin.page import FillInPage
 from spiralis.app.help.first_steps import FirstSteps
+from spiralis.app.project.bringing_for import FileForProperty
 from spiralis.app.project.copying import shown_name
 from spiralis.app.project.files import Files
 from spiralis.app.project.importing import Importer
@@ -62,6 +63,7 @@ class Window(QMainWindow):
         self.files = Files(session, self)
         self.files.picture = self.player.picture
         self.importer = Importer(session, self)
+        self.file_for = FileForProperty(session, self)
         self.clipboard = Clipboard(session, self.importer)
         self.watch = FileWatch(session)
         sources = SourceActions(session, self.importer, self)
@@ -138,7 +140,6 @@ class Window(QMainWindow):
         session.failed.connect(self.notice.show_problem)
         session.said.connect(self.notice.show_done)
         session.moveAsked.connect(self.windows.choose_move)
-        session.filesAsked.connect(self.importer.choose)
         session.effectAsked.connect(self.windows.choose_effect)
         listen(self._unforeseen)
         self._unforeseenHappened.connect(self._say_unforeseen)

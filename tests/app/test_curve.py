@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import unittest
+from unittest import mock
 
 import numpy as np
 from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtWidgets import QFileDialog
 
 from spiralis.app.details.curve import CurveField
 from spiralis.app.strips.add_strip import add_entries, add_kind
@@ -140,17 +142,30 @@ class LookupTest(WindowTest):
         self.assertEqual(self.value("square", f"{block}.lookup"), self.session.project.sources[-1].id)
         self.assertGreater(int(np.abs(self.picture().astype(int) - before).max()), 30)
 
-    def test_another_file_is_asked_for_and_nothing_changes(self) -> None:
+    def test_a_file_that_is_brought_in_for_the_effect_is_its_table_in_one_step(self) -> None:
         self.session.select(["square"])
         self.session.edit_layers("Add", lambda y: with_effect(y, "colour-lookup"))
         self.settle()
         block = self.layer("square").blocks[-1].id
-        asked: list[int] = []
-        self.session.filesAsked.disconnect()
-        self.session.filesAsked.connect(lambda: asked.append(1))
+        path = self.folder / "Noon.cube"
+        path.write_bytes(cube(seed=4))
+        before = self.session.project
         box = self.editor.details.editors[f"{block}.lookup"].box
-        box.activated.emit(box.count() - 1)
-        self.assertEqual((asked, self.value("square", f"{block}.lookup"), box.currentText()), ([1], "", "none"))
+        with mock.patch.object(QFileDialog, "getOpenFileName", return_value=("", "")) as asked:
+            box.activated.emit(box.count() - 1)
+        self.assertIn("*.cube", asked.call_args.args[3])
+        self.assertNotIn("*.png", asked.call_args.args[3])
+        self.assertTrue(self.session.project is before and box.currentText() == "none")
+        with mock.patch.object(QFileDialog, "getOpenFileName", return_value=(str(path), "")):
+            box.activated.emit(box.count() - 1)
+        self.until(lambda: self.session.project is not before)
+        self.settle()
+        held = self.session.project.source(str(self.value("square", f"{block}.lookup")))
+        assert held is not None
+        box = self.editor.details.editors[f"{block}.lookup"].box
+        self.assertEqual(("Noon.cube", "Noon.cube"), (held.name, box.currentText()))
+        self.act("Undo")
+        self.assertTrue(self.session.project is before)
 
     def test_a_dropped_table_joins_the_project_and_adds_no_layer(self) -> None:
         path = self.folder / "Noon.cube"

@@ -29,6 +29,7 @@ from spiralis.core.editing.sources import (
 from spiralis.core.errors import FileError, ModelError, SpiralisError
 from spiralis.core.media.sources import read_source
 from spiralis.core.model import Composition, Key, Layer, Project, Track
+from spiralis.core.model.slots import Slot
 from spiralis.core.raster.fonts import FONT_FOLDER
 from spiralis.core.render import render_frame
 from spiralis.core.storage import load, save
@@ -39,6 +40,9 @@ from tests.core.samples import png_bytes, project
 
 def picture(width: int, height: int, shade: int = 200) -> bytes:
     return png_bytes(np.full((height, width, 4), (shade, 30, 60, 255), np.uint8))
+
+#: A slot for a picture that stays at its own scale.
+SLOT = Slot("Product", "source")
 
 
 class FilesTest(unittest.TestCase):
@@ -117,16 +121,16 @@ class LinkingTest(FilesTest):
         font = evolve(read_source(next(FONT_FOLDER.glob("*.ttf"))), name="kite.ttf")
         sample = evolve(self.sample(), sources=(font, gone, kite, clip))
         for name, wanted in (("kite.png", kite), (" kite ", kite), (kite.id, kite), ("clip", clip)):
-            self.assertIs(source_for(sample, name, None), wanted)
+            self.assertIs(source_for(sample, SLOT, name, None), wanted)
         (self.folder / "font.ttf").write_bytes(font.data or b"")
-        self.assertEqual((20, 20), (source_for(sample, "kite.png", self.art).width,) * 2)
+        self.assertEqual((20, 20), (source_for(sample, SLOT, "kite.png", self.art).width,) * 2)
         (self.art / "wide.png").write_bytes(picture(80, 40))
-        self.assertEqual(80, source_for(sample, "wide.png", self.art).width)
+        self.assertEqual(80, source_for(sample, SLOT, "wide.png", self.art).width)
         for name, folder in (("wide.png", None), ("gone", None), ("../font.ttf", self.art)):
             with self.assertRaises(SpiralisError, msg=name):
-                source_for(sample, name, folder)
+                source_for(sample, SLOT, name, folder)
         with self.assertRaisesRegex(ModelError, "picture or footage is wanted"):
-            source_for(sample, "font.ttf", self.folder)
+            source_for(sample, SLOT, "font.ttf", self.folder)
 
 
 class ReplaceTest(FilesTest):

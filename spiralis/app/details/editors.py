@@ -184,8 +184,8 @@ class ChoiceEditor(Editor):
                 kinds = set(self.parameter.choices) or {layer.kind for layer in self.session.layers}
                 found = [(s.name, s.id) for s in self.session.project.sources if s.kind in kinds]
                 # A layer of such a kind always has one; an effect may be there before its file is.
-                optional = self.parameter.block or self.parameter.optional
-                return [("none", ""), *found, ("Bring a file in…", _ANOTHER)] if optional else found
+                none = [("none", "")] if self.parameter.block or self.parameter.optional else []
+                return [*none, *found, ("Bring a file in…", _ANOTHER)]
             case Kind.LAYER:
                 layers = self.session.composition.layers
                 return [("none", ""), *((y.name, y.id) for y in layers if y.id not in self.session.selected)]
@@ -211,7 +211,7 @@ class ChoiceEditor(Editor):
     def _take(self, index: int) -> None:
         if self.box.itemData(index) == _ANOTHER:
             self.show_value(self._shown)
-            self.session.filesAsked.emit()
+            self.session.fileAsked.emit(self.parameter.name)
             return
         self.changed.emit(self.box.itemData(index))
         self.finished.emit()

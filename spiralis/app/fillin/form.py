@@ -17,11 +17,11 @@ from spiralis.app.sources.entries import source_picture
 from spiralis.app.widgets.fields import ListField
 from spiralis.app.widgets.file_dialogs import ask_open, files_with
 from spiralis.app.work.background import SmallPictures
+from spiralis.app.work.beside import beside
 from spiralis.app.work.soon import Soon
 from spiralis.core.editing.importing import import_suffixes
-from spiralis.core.editing.slots import OpenSlot, filled, open_slots
+from spiralis.core.editing.slots import OpenSlot, filled, open_slots, source_in
 from spiralis.core.errors import SpiralisError
-from spiralis.core.media.sources import read_source
 from spiralis.core.model import Kind, Project, Source, Value
 from spiralis.core.variants.cells import as_cell
 from spiralis.core.variants.problems import slot_problem
@@ -93,12 +93,9 @@ class PictureSlot(QWidget):
     def take_file(self, path: Path) -> None:
         """Fill the slot from a file."""
         try:
-            source = read_source(path)
+            source = beside(lambda: source_in(self.session.project, path, self.slot.slot))
         except SpiralisError as error:
             self.refused.emit(str(error))
-            return
-        if not source.shows:
-            self.refused.emit(f"“{path.name}” shows nothing; choose a picture or footage.")
             return
         self.chosen.emit(source)
 

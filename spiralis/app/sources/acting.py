@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from attrs import evolve
@@ -16,6 +16,9 @@ from spiralis.app.sources.remaking import Remaking
 from spiralis.app.sources.rereading import Rereading
 from spiralis.app.widgets.file_dialogs import ask_folder, ask_open, files_with
 from spiralis.app.work.background import Background
+from spiralis.core.editing.exchanging import size_of
+from spiralis.core.editing.flattening import read_one_source
+from spiralis.core.editing.importing import import_suffixes
 from spiralis.core.editing.sources import (
     FITS,
     LONGEST_NAME,
@@ -31,7 +34,7 @@ from spiralis.core.editing.sources import (
 from spiralis.core.editing.table_pictures import tables_naming
 from spiralis.core.editing.touching import made_of
 from spiralis.core.errors import SpiralisError
-from spiralis.core.media.sources import read_source, source_suffixes
+from spiralis.core.media.sources import source_suffixes
 from spiralis.core.model import Project, Source
 from spiralis.core.raster.fonts import face_of, families
 
@@ -204,11 +207,11 @@ class SourceActions(QObject):
 
     # -- other files for old ones ------------------------------------------------------------------------
 
-    def _ask_file(self, title: str) -> Path | None:
-        return ask_open(self.window_, "artwork", title, files_with("Files", source_suffixes()))
+    def _ask_file(self, title: str, suffixes: Sequence[str]) -> Path | None:
+        return ask_open(self.window_, "artwork", title, files_with("Files", suffixes))
 
     def _ask_replace(self, entry: Entry) -> None:
-        path = self._ask_file(f"Take another file in place of {entry.name}")
+        path = self._ask_file(f"Take another file in place of {entry.name}", import_suffixes())
         if path is None:
             return
         label, sure = QInputDialog.getItem(self.window_, "Replace", "Layers that show it:", _FITS, 0, False)
@@ -217,7 +220,12 @@ class SourceActions(QObject):
 
     def replace(self, source_id: str, path: Path, how: str = "fit") -> None:
         """Take a file in place of a source; placement and motion of its layers stay."""
-        self.background.run(lambda: read_source(path), lambda new: self._replaced(source_id, path, new, how))
+        project = self.session.project
+        # What keeps its scale keeps the size that its file tells.
+        room = size_of(project.source(source_id)) if how != "keep" else (0.0, 0.0)
+        self.background.run(
+            lambda: read_one_source(path, project, room), lambda new: self._replaced(source_id, path, new, how)
+        )
 
     def _replaced(self, source_id: str, path: Path, new: object, how: str) -> None:
         if isinstance(new, Exception):
@@ -233,7 +241,7 @@ class SourceActions(QObject):
         self.finished.emit()
 
     def _ask_relink(self, entry: Entry) -> None:
-        path = self._ask_file(f"Where is {entry.name}?")
+        path = self._ask_file(f"Where is {entry.name}?", source_suffixes())
         if path is not None:
             self.relink(entry.id, path)
 

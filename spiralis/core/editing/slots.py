@@ -8,10 +8,10 @@ from pathlib import Path
 from attrs import evolve, frozen
 
 from spiralis.core.editing.exchanging import of_kind, size_of, with_content_sized
+from spiralis.core.editing.flattening import read_one_source
 from spiralis.core.editing.wording import with_words
 from spiralis.core.errors import ModelError, UnknownName
 from spiralis.core.geometry import Box
-from spiralis.core.media.sources import read_source
 from spiralis.core.model import Composition, Kind, Layer, Project, Source, Track, Value
 from spiralis.core.model.slots import SLOT_KINDS, Slot, Variant
 from spiralis.core.render.layers import Evaluated
@@ -242,8 +242,20 @@ def overflow(project: Project, place: Place) -> float:
     return max([0.0, *over])
 
 
-def source_for(project: Project, name: str, folder: Path | None) -> Source:
-    """Return the picture or footage of a name: one of the project's, or a file in a folder.
+def source_in(project: Project, path: Path, slot: Slot) -> Source:
+    """Read a file as a picture or footage for a slot; outlines are drawn as large as its room needs them.
+
+    Raises:
+        SpiralisError: the file cannot be read, or shows nothing.
+    """
+    source = read_one_source(path, project, (0.0, 0.0) if slot.fit == "as set" else slot.room)
+    if not source.shows:
+        raise ModelError(f"“{path.name}” is a {source.kind}, and a picture or footage is wanted.")
+    return source
+
+
+def source_for(project: Project, slot: Slot, name: str, folder: Path | None) -> Source:
+    """Return the picture or footage of a name for a slot: one of the project's, or a file in a folder.
 
     Raises:
         UnknownName: there is none; FileError: it cannot be read, or shows nothing.
@@ -256,9 +268,6 @@ def source_for(project: Project, name: str, folder: Path | None) -> Source:
         path = folder / wanted
         # A table may not lead out of its folder.
         if path.resolve().is_relative_to(folder.resolve()) and path.is_file():
-            source = read_source(path)
-            if not source.shows:
-                raise ModelError(f"“{wanted}” is a {source.kind}, and a picture or footage is wanted.")
-            return source
+            return source_in(project, path, slot)
     where = f"“{folder}”" if folder is not None else "the project; choose the folder of the pictures"
     raise UnknownName(f"There is no picture “{wanted}” in {where}.")
