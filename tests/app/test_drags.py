@@ -201,8 +201,10 @@ class DragsTest(WindowTest):
     def test_whatever_comes_during_a_drag_is_no_error_and_can_be_undone(self) -> None:
         self.ready()
         names = [*self.canvas_grips(), *self.other_grips()]
-        for number, name in enumerate(names):
-            label = _MEANWHILE[number % len(_MEANWHILE)]
+        # Each drag meets two of them.
+        pairs = [(name, _MEANWHILE[(number + step) % len(_MEANWHILE)])
+                 for number, name in enumerate(names) for step in (0, 3)]  # fmt: skip
+        for name, label in pairs:
             with self.subTest(name, during=label):
                 self.ready()
                 grip = {**self.canvas_grips(), **self.other_grips()}[name]
@@ -210,7 +212,10 @@ class DragsTest(WindowTest):
                 if self.window.actions_[label].isEnabled():
                     self.window.actions_[label].trigger()
                 self.settle(0.03)
+                done = self.session.project
                 self.end(grip, place)
+                if label != "Play or stop":
+                    self.assertTrue(self.session.project is done, "the drag went on with what is no more")
                 self.window.player.stop()
                 self.editor.canvas.end_everything()
                 self.assertEqual([], self.unforeseen)

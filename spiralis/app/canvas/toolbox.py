@@ -29,13 +29,15 @@ class Toolbox(QObject):
         session.selectionChanged.connect(self.settle)
 
     def undo(self) -> None:
-        """Take back the last step of the tool in hand, else that of the project."""
+        """Take back the last step of the tool in hand, else that of the project; a drag is over with it."""
+        self.session.gesture.put_down()
         if self.tool is None or not self.tool.steps.undo():
             self.session.undo()
         self._tell()
 
     def redo(self) -> None:
-        """Bring back the last step of the tool in hand, else that of the project."""
+        """Bring back the last step of the tool in hand, else that of the project; a drag is over with it."""
+        self.session.gesture.put_down()
         if self.tool is None or not self.tool.steps.redo():
             self.session.redo()
         self._tell()

@@ -112,8 +112,9 @@ class CanvasView(QWidget):
         session.frameChanged.connect(self._on_frame)
 
     def end_everything(self) -> None:
-        """Stop typing and put the tool away, before something else begins; words and outlines stay."""
-        self.hand.let_go()
+        """Put down what is dragged, here or elsewhere, stop typing and put the tool away, before something else begins;
+        what was done so far stays."""
+        self.session.gesture.put_down()
         self.typing.end()
         self.toolbox.end()
 

@@ -53,6 +53,13 @@ class Gesture(QObject):
             self._let_go = None
             self.held.emit(False)
 
+    def put_down(self) -> None:
+        """Stop the drag, as something else begins; what it did stays."""
+        let_go = self._let_go
+        self.end()
+        if let_go is not None:
+            let_go()
+
     def take_back(self) -> bool:
         """Stop the drag and put everything back as it was; the step itself can be done again. False where it is not as
         it was: the drag went on with a step that was there before it."""
