@@ -147,7 +147,10 @@ class Session(QObject):
             self.compositionChanged.emit()
 
     def show_composition(self, composition_id: str) -> None:
-        """Put another composition on the canvas."""
+        """Put another composition on the canvas, or say that there is none any more: lists are shown a moment later."""
+        if self.project.find(composition_id) is None:
+            self.failed.emit("That composition is not in the project any more.")
+            return
         if self.project.find(self.composition_id) is not None:
             self.leaving.emit()
         self.trail = self.trail_layers = ()

@@ -115,3 +115,19 @@ class SeamWindowTest(WindowTest):
         seam = self.shown()
         self.click(seam.list.rows[0].buttons["set-last-to-first"])
         self.assertIn("locked", self.said[-1])
+
+    def test_rows_about_what_is_gone_meanwhile_say_so(self) -> None:
+        """The window looks a moment after each change; until then it lists what was there."""
+        seam = self.shown()
+        cause = seam.list.rows[0].cause
+        self.session.edit("Clear", lambda piece: evolve(piece, layers=piece.layers[1:]))
+        project = self.session.project
+        for mend in cause.mends:
+            seam.list.rows[0].mendAsked.emit(cause, mend)
+            self.assertTrue(self.said and self.session.project is project, mend)
+        seam.list.rows[0].showAsked.emit(cause)
+        self.assertEqual((), self.session.selected)
+        here = self.session.composition_id
+        seam.list.rows[0].showAsked.emit(evolve(cause, piece="gone"))
+        self.assertEqual(here, self.session.composition_id)
+        self.assertIn("not in the project any more", self.said[-1])
