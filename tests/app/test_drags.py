@@ -9,10 +9,15 @@ from PyQt6.QtWidgets import QWidget
 
 from spiralis.app.canvas.handles import frame_of
 from spiralis.app.canvas.path_editing import path_grips
+from spiralis.app.details.angle_dial import AngleDial
+from spiralis.app.details.curve import CurveField
+from spiralis.app.details.stops import StopsField
 from spiralis.app.pace.segment import shown_segment
 from spiralis.app.widgets.asking import Ask, LiveDialog
-from spiralis.app.widgets.fields import NumberField
+from spiralis.app.widgets.fields import NumberField, Slider
+from spiralis.core.editing.effecting import with_effect
 from spiralis.core.editing.keys import KeyRef
+from spiralis.core.editing.linking import add_dial
 from spiralis.core.model import Marker, Project
 from tests.app.harness import ALT, CONTROL, LEFT, NONE, WindowTest, sample_project
 
@@ -221,3 +226,61 @@ class DragsTest(WindowTest):
                 self.assertEqual([], self.unforeseen)
                 self.back()
                 self.session.show_composition(self.first.compositions[0].id)
+
+    def check_taken_back(self, widget: QWidget, start: QPointF, way: QPointF) -> None:
+        """Drag in a widget, press Escape on the way, go on: nothing has happened; the next drag is one step."""
+        before, frame = self.session.project, self.session.frame
+        QTest.mousePress(widget, LEFT, NONE, start.toPoint())
+        for share in (0.3, 0.7):
+            self._move(widget, start + way * share, NONE)
+        self.settle(0.03)
+        self.assertTrue(before is not self.session.project or frame != self.session.frame, "nothing was dragged")
+        QTest.keyClick(self.window.windowHandle(), Qt.Key.Key_Escape)
+        self.settle(0.03)
+        for share in (0.8, 1.0):
+            self._move(widget, start + way * share, NONE)
+        QTest.mouseRelease(widget, LEFT, NONE, (start + way).toPoint())
+        self.settle(0.03)
+        self.assertTrue(before is self.session.project)
+        self.assertEqual(frame, self.session.frame)
+        self.drag(widget, start, start + way)
+        if before is self.session.project:
+            self.assertNotEqual(frame, self.session.frame)
+            self.session.go_to(frame)
+        else:
+            self.session.undo()
+            self.assertTrue(before is self.session.project, "it is one step")
+        self.settle(0.03)
+
+    def test_escape_takes_back_what_is_dragged_in_details(self) -> None:
+        ground = self.session.composition.layers[-1].id
+        self.session.set_property("style", "linear", [ground])
+        self.session.select([ground])
+        self.settle()
+        stops = self.editor.details.editors["stops"].findChildren(StopsField)[0]
+        self.check_taken_back(stops, stops._place(0.0), QPointF(40, 0))
+        for kind in ("tone-curve", "directional-blur"):
+            self.session.edit_layers("Effects", lambda y, kind=kind: with_effect(y, kind), ["words"])
+        self.session.select(["words"])
+        self.settle()
+        curve, dial = self.block_editor("all").findChildren(CurveField)[0], self.angle_dial()
+        self.check_taken_back(curve, curve.place(0.0, 0.0), QPointF(10, -60))
+        self.check_taken_back(dial, QPointF(20, 12), QPointF(-8, 10))
+
+    def block_editor(self, name: str) -> QWidget:
+        found = self.editor.details.editors
+        return next(editor for key, editor in found.items() if key.endswith(f".{name}"))
+
+    def angle_dial(self) -> AngleDial:
+        return next(dial for dial in self.editor.details.page.findChildren(AngleDial) if dial.isVisible())
+
+    def test_escape_takes_back_a_dial_and_the_ring(self) -> None:
+        self.session.edit("Dial", lambda piece: add_dial(piece)[0])
+        self.settle()
+        slider = next(found for found in self.editor.details.page.findChildren(Slider) if found.isVisible())
+        grip = QPointF(7, slider.height() / 2)
+        self.check_taken_back(slider, grip, QPointF(50, 0))
+        self.assertEqual(0, slider.value())
+        ring = self.editor.transport.ring
+        middle, radius = QPointF(ring.rect().center()), ring.width() * 0.42
+        self.check_taken_back(ring, middle + QPointF(0, -radius), QPointF(radius, radius))

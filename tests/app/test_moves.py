@@ -249,5 +249,47 @@ class PoseStripTest(WindowTest):
         self.assertEqual(["Keys that no pose had written went; undo brings them back: Words: Rotation."], told)
         strip.close()
 
+    def test_a_half_typed_name_is_the_pose_s_whatever_is_done_in_another_window(self) -> None:
+        self.session.select(["words"])
+        self.act("Pose strip…")
+        strip = self.window.windows.poses
+        assert strip is not None
+        self.click(strip.take)
+        self.settle(0.1)
+        name = strip.cards[0].name
+        name.setFocus()
+        name.selectAll()
+        self.type_(name, "At rest")
+        self.window.activateWindow()
+        self.editor.canvas.setFocus()
+        self.session.set_property("opacity", 50.0, ["words"])
+        self.settle()
+        self.assertEqual("At rest", name.text())
+        here = self.session.composition_id
+        self.act("New composition…")
+        self.assertEqual("At rest", self.session.project.composition(here).poses.poses[0].name)
+        strip.close()
+
+    def test_two_drags_of_a_time_are_two_steps(self) -> None:
+        self.session.select(["words"])
+        self.act("Pose strip…")
+        strip = self.window.windows.poses
+        assert strip is not None
+        self.click(strip.take)
+        self.settle(0.1)
+        field = strip.cards[0].stay
+        middle = QPointF(field.rect().center())
+        versions = [self.session.project]
+        for way in (20, 30):
+            self.drag(field, middle, middle + QPointF(way, 0))
+            versions.append(self.session.project)
+        self.session.undo()
+        self.assertTrue(self.session.project is versions[1])
+        self.session.undo()
+        self.assertTrue(self.session.project is versions[0])
+        self.enter_number(field, "0")
+        self.assertIn("takes 1 to", self.said[-1])
+        strip.close()
+
     def shown(self, frame: int) -> object:
         return self.session.evaluated(frame).values(self.layer("words"))["visible"]

@@ -6,7 +6,7 @@ import numpy as np
 from attrs import evolve
 from PyQt6.QtCore import QEvent, QPointF, Qt
 from PyQt6.QtGui import QFont, QFontMetrics, QHelpEvent, QImage, QPainter
-from PyQt6.QtWidgets import QApplication, QToolTip
+from PyQt6.QtWidgets import QApplication, QMenu, QToolTip
 
 from spiralis.app.colours import ColourPanel
 from spiralis.app.details.composition import PieceHead, PieceMixing, PieceShutter
@@ -576,6 +576,32 @@ class DetailsTest(WindowTest):
         self.assertFalse(field.isReadOnly())
         self.press(field, Qt.Key.Key_Escape)
         self.assertTrue(field.isReadOnly())
+
+    def test_what_is_typed_counts_where_another_window_is_pressed(self) -> None:
+        self.session.select(["square"])
+        self.settle()
+        self.click(self.editor.piece_bar.loop)
+        seam = self.window.windows.seam
+        assert seam is not None
+        self.until(lambda: seam.plot.changes is not None)
+        field = self.editor.details.editors["opacity"].findChildren(NumberField)[0]
+        self.click(field)
+        self.type_(field, "55")
+        self.assertFalse(field.isReadOnly())
+        area = seam.plot._plot()
+        self.click(seam.plot, QPointF(area.left() + 1, area.center().y()))
+        self.assertNotEqual(0, self.session.frame)
+        self.assertEqual(55.0, self.value("square", "opacity"))
+        self.assertTrue(field.isReadOnly())
+        # A menu over the field is no other place: it may paste into it.
+        self.click(field)
+        menu = QMenu(field)
+        menu.addAction("Paste")
+        menu.popup(field.mapToGlobal(field.rect().center()))
+        self.click(menu)
+        self.assertFalse(field.isReadOnly())
+        self.press(field, Qt.Key.Key_Escape)
+        seam.close()
 
     def test_what_the_first_layer_has_is_typed_for_all_of_them(self) -> None:
         self.session.edit_layers("Turn", lambda y: y.with_values(rotation=12.0), ["words"])

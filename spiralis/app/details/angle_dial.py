@@ -9,6 +9,7 @@ from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
 from spiralis.app.style import LINE, MARIGOLD, RAISED, colour
+from spiralis.app.work.gesture import TakesBack
 from spiralis.app.work.paced import Paced
 
 _SIZE, _STEP = 24, 15.0
@@ -26,6 +27,7 @@ class AngleDial(QWidget):
     def __init__(self, label: str) -> None:
         super().__init__()
         Paced(self, self._follow)
+        TakesBack(self, self._let_go)
         self.value = 0.0
         #: While it is held: the angle of the pointer, with its whole turns.
         self._held: float | None = None
@@ -54,8 +56,11 @@ class AngleDial(QWidget):
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._held is not None:
-            self._held = None
-            self.finished.emit()
+            self._let_go()
+
+    def _let_go(self) -> None:
+        self._held = None
+        self.finished.emit()
 
     def _follow(self, event: QMouseEvent) -> float:
         """Go with the pointer by the shorter way while it is held, so that whole turns add up; return the angle."""

@@ -13,6 +13,7 @@ from spiralis.app.style import LINE, MARIGOLD, RAISED, TEXT, colour
 from spiralis.app.widgets.own_keys import claims
 from spiralis.app.widgets.strokes import stroke, through
 from spiralis.app.work.background import Background
+from spiralis.app.work.gesture import TakesBack
 from spiralis.app.work.paced import Paced
 from spiralis.app.work.soon import Soon
 from spiralis.core.model import Parameter, Value
@@ -40,6 +41,7 @@ class CurveField(QWidget):
     def __init__(self, label: str, tint: str) -> None:
         super().__init__()
         Paced(self)
+        TakesBack(self, self._let_go)
         self.label, self.tint = label, tint
         self.value: Points = STRAIGHT
         self.counts: np.ndarray | None = None
@@ -126,6 +128,10 @@ class CurveField(QWidget):
             for column, height in enumerate(heights):
                 steps += [self.place(column / COLUMNS, height), self.place((column + 1) / COLUMNS, height)]
             painter.drawPolygon(QPolygonF([*steps, self.place(1, 0)]))
+
+    def _let_go(self) -> None:
+        self._held = False
+        self.finished.emit()
 
     # -- mouse and keys --------------------------------------------------------------------------------
 

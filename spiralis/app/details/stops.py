@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QWidget
 from spiralis.app.colours import choose_colour
 from spiralis.app.colours.converting import as_qcolor
 from spiralis.app.style import GROUND, LINE, MARIGOLD, TEXT, colour
+from spiralis.app.work.gesture import TakesBack
 from spiralis.app.work.paced import Paced
 from spiralis.core.raster.ramps import ramp
 
@@ -25,6 +26,7 @@ class StopsField(QWidget):
     def __init__(self, label: str) -> None:
         super().__init__()
         Paced(self)
+        TakesBack(self, self._let_go)
         self.label = label
         self.value: Stops = ((0.0, 0.0, 0.0, 0.0, 1.0), (1.0, 1.0, 1.0, 1.0, 1.0))
         self.chosen = 0
@@ -72,6 +74,10 @@ class StopsField(QWidget):
             painter.drawEllipse(self._place(stop[0]), 5.2, 5.2)
         painter.setPen(colour(GROUND))
         painter.end()
+
+    def _let_go(self) -> None:
+        self._held = None
+        self.finished.emit()
 
     def _stop_at(self, point: QPointF) -> int | None:
         distances = [abs(self._place(stop[0]).x() - point.x()) for stop in self.value]

@@ -17,6 +17,7 @@ from spiralis.app.session import Session
 from spiralis.app.style import FAMILY_COLOURS, GROUND, LINE, MARIGOLD, QUIET, TEXT, colour, font
 from spiralis.app.timeline.layout import LABELS, RIGHT, TimeAxis
 from spiralis.app.widgets.strokes import stroke, through
+from spiralis.app.work.gesture import TakesBack
 from spiralis.app.work.paced import Paced
 from spiralis.app.work.soon import Soon
 from spiralis.core.animation.easing import CubicBezier, Easing
@@ -42,6 +43,7 @@ class TrackCurves(QWidget):
     def __init__(self, session: Session, axis: Callable[[], TimeAxis], width: Callable[[], int]) -> None:
         super().__init__()
         Paced(self)
+        TakesBack(self, self._let_go)
         self.session, self._axis, self.window_width = session, axis, width
         self.common = False
         self.setMouseTracking(True)
@@ -222,8 +224,11 @@ class TrackCurves(QWidget):
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._grip is not None:
-            self._grip = None
-            self.session.close_step()
+            self._let_go()
+
+    def _let_go(self) -> None:
+        self._grip = None
+        self.session.close_step()
 
 
 class Compare(QWidget):

@@ -14,6 +14,7 @@ from spiralis.app.style import CHOSEN, GROUND, LINE, MARIGOLD, QUIET, TEXT, colo
 from spiralis.app.widgets.fields import NumberField
 from spiralis.app.widgets.own_keys import claims
 from spiralis.app.work.background import SmallPictures
+from spiralis.app.work.gesture import TakesBack
 from spiralis.app.work.soon import Soon
 from spiralis.core.model import Layer
 from spiralis.core.raster.kinds.flipbook import drawing_at
@@ -90,6 +91,7 @@ class DrawingCells(QWidget):
         self.pictures.made.connect(self.update)
         self._drag: tuple[int, float] | None = None
         self._target: int | None = None
+        TakesBack(self, self._let_go)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Drawings in their order")
         self.setToolTip("Click to choose, drag to reorder, type a number and Enter for how long it stays")
@@ -158,8 +160,12 @@ class DrawingCells(QWidget):
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._drag is not None and self._target is not None:
             self.move(self._drag[0], self._target)
-        self._drag = self._target = None
+        self._let_go()
         self._tell()
+
+    def _let_go(self) -> None:
+        self._drag = self._target = None
+        self.update()
 
     def move(self, index: int, target: int) -> None:
         """Put a drawing before another place of the order."""

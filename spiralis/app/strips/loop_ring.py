@@ -12,6 +12,7 @@ from spiralis.app.seam.watch import SeamWatch
 from spiralis.app.session import Session
 from spiralis.app.style import ALARM, GROUND, LINE, MARIGOLD, MINT, QUIET, TEXT, colour, font
 from spiralis.app.widgets.still import Still
+from spiralis.app.work.gesture import TakesBack
 from spiralis.app.work.playback import Player
 from spiralis.app.work.soon import Soon
 
@@ -32,6 +33,7 @@ class LoopRing(QWidget):
         self.setToolTip("Drag around the ring to scrub; the arrow keys step by a frame")
         self._still = Still()
         self._angle: float | None = None
+        TakesBack(self, self._let_go)
         self._exact = 0.0
         player.readyChanged.connect(self.update)
         for signal in (session.compositionChanged, session.selectionChanged, session.frameChanged):
@@ -128,6 +130,9 @@ class LoopRing(QWidget):
         self.session.go_to(int(self._exact + 0.5) % length)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        self._let_go()
+
+    def _let_go(self) -> None:
         self._angle = None
 
     def keyPressEvent(self, event: QKeyEvent) -> None:

@@ -56,11 +56,14 @@ class PoseCard(QFrame):
         self.picture.clicked.connect(lambda: session.go_to(session.composition.poses.begins[index]))
         self.name = TextField()
         self.name.setAccessibleName("Pose's name")
-        self.name.editingFinished.connect(self._rename)
+        self.name.editingFinished.connect(self.rename)
         self.stay = NumberField("Stays", "f", 1, 10_000, decimals=0)
         self.between = NumberField("In-betweens", "f", 0, 10_000, decimals=0)
         self.stay.changed.connect(lambda v: self._change("stay", v))
         self.between.changed.connect(lambda v: self._change("between", v))
+        for field in (self.stay, self.between):
+            field.finished.connect(session.close_step)
+            field.refused.connect(session.failed)
         self.again = QPushButton("Capture again")
         self.again.setToolTip("Take the chosen layers as they are at the playhead for this pose")
         self.again.clicked.connect(lambda: window.capture(index))
@@ -95,8 +98,10 @@ class PoseCard(QFrame):
             line.addWidget(button)
         return line
 
-    def _rename(self) -> None:
+    def rename(self) -> None:
+        """Take the name as it is typed."""
         name = self.name.text()
+        self.name.setModified(False)
         if name != self.window_.session.composition.poses.poses[self.index].name:
             self.window_.edit("Name pose", lambda p: changed_pose(p, self.index, lambda pose: evolve(pose, name=name)))
 
@@ -112,7 +117,8 @@ class PoseCard(QFrame):
         session = self.window_.session
         strip = session.composition.poses
         pose, frame = strip.poses[self.index], strip.begins[self.index]
-        if not self.name.hasFocus():
+        # What is half typed stays, also while another window is worked in.
+        if not (self.name.hasFocus() or self.name.isModified()):
             self.name.setText(pose.name)
         self.stay.show_value(float(pose.stay))
         self.between.show_value(float(pose.between))
@@ -162,6 +168,7 @@ class PosesWindow(QDialog):
         column.addLayout(self._foot())
         for signal in (session.projectChanged, session.compositionChanged, session.frameChanged):
             signal.connect(lambda *_: self.refresh())
+        session.leaving.connect(self._take_names)
         self.refresh()
 
     def _foot(self) -> QHBoxLayout:
@@ -180,6 +187,8 @@ class PosesWindow(QDialog):
                 "Softness of poses", lambda p: changed_strip(p, lambda s: evolve(s, softness=v)), "pose-softness"
             )
         )
+        self.softness.finished.connect(self.session.close_step)
+        self.softness.refused.connect(self.session.failed)
         self.fit = QPushButton("Fit the piece's length")
         self.fit.clicked.connect(lambda: self.edit("Fit to the pose strip", fitted_to_strip))
         self.span = QLabel()
@@ -210,6 +219,12 @@ class PosesWindow(QDialog):
         if session.edit(name, change, merge) and (lost := overwritten(before, session.composition)):
             session.said.emit(f"Keys that no pose had written went; undo brings them back: {'; '.join(lost)}.")
         session.select(chosen)
+
+    def _take_names(self) -> None:
+        """Name the poses as is half typed: another strip is about to be shown."""
+        for card in self.cards:
+            if card.name.isModified():
+                card.rename()
 
     def refresh(self) -> None:
         """Show the strip as it stands."""

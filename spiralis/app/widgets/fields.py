@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from typing import Any
 
 from PyQt6.QtCore import QEvent, QObject, QPoint, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QShowEvent, QWheelEvent
@@ -12,6 +11,7 @@ from PyQt6.QtWidgets import QAbstractButton, QApplication, QCheckBox, QComboBox,
 from spiralis.app.style import FAMILY_COLOURS, MARIGOLD, MARK, colour, font
 from spiralis.app.widgets.preferences import shown_decimal
 from spiralis.app.widgets.text_fields import TextField
+from spiralis.app.work.gesture import TakesBack, gesture_of
 from spiralis.app.work.paced import Paced
 from spiralis.core.arithmetic import calculate, with_unit
 from spiralis.core.errors import ModelError
@@ -82,6 +82,7 @@ class Slider(QSlider):
     def __init__(self, orientation: Qt.Orientation) -> None:
         super().__init__(orientation)
         Paced(self)
+        TakesBack(self)
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         event.ignore()
@@ -210,13 +211,8 @@ class NumberField(TextField):
             return
         self.setFocus()
         self._drag, self._moved = (event.globalPosition().x(), self.value if self.value is not None else 0.0), False
-        if self._gesture is not None:
-            self._gesture.begin(self._let_go)
-
-    @property
-    def _gesture(self) -> Any:
-        """What takes drags back in the window that the field is in, if anything does."""
-        return getattr(getattr(self.window(), "session", None), "gesture", None)
+        if (gesture := gesture_of(self)) is not None:
+            gesture.begin(self._let_go)
 
     def _let_go(self) -> None:
         """Show the value as it was before the drag that is called off; whoever calls it off takes back what it did."""
@@ -226,7 +222,8 @@ class NumberField(TextField):
             self.finished.emit()
 
     def _call_off(self) -> None:
-        if self._gesture is None or not self._gesture.take_back():
+        gesture = gesture_of(self)
+        if gesture is None or not gesture.take_back():
             # Nobody else knows how it was.
             self._let_go()
             self.changed.emit(self.value)
@@ -254,8 +251,8 @@ class NumberField(TextField):
             super().mouseReleaseEvent(event)
             return
         self._drag = None
-        if self._gesture is not None:
-            self._gesture.end()
+        if (gesture := gesture_of(self)) is not None:
+            gesture.end()
         if self._moved:
             self.finished.emit()
         else:
@@ -311,12 +308,17 @@ class NumberField(TextField):
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         pressed = event is not None and event.type() == QEvent.Type.MouseButtonPress
-        if pressed and isinstance(watched, QWidget) and watched is not self and watched.window() is self.window():
+        # A menu over the field may paste into it.
+        if pressed and isinstance(watched, QWidget) and watched is not self and not _pops_up(watched.window()):
             self._typed()
         return super().eventFilter(watched, event)
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         event.ignore()  # A wheel over a field scrolls the panel and never changes a value.
+
+
+def _pops_up(window: QWidget) -> bool:
+    return window.windowType() == Qt.WindowType.Popup
 
 
 class BeadButton(QAbstractButton):

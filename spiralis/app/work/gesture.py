@@ -6,7 +6,9 @@ from collections.abc import Callable, Iterable
 from typing import Protocol
 from weakref import proxy
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QEvent, QObject, Qt, pyqtSignal
+from PyQt6.QtGui import QMouseEvent
+from PyQt6.QtWidgets import QWidget
 
 from spiralis.core.editing.keys import KeyRef
 from spiralis.core.model.history import History
@@ -79,3 +81,39 @@ class Gesture(QObject):
 
 def _seen(session: _Session) -> _Seen:
     return session.selected, session.keys, session.frame
+
+
+def gesture_of(widget: QWidget) -> Gesture | None:
+    """Return what takes drags back in the window that a widget is in, if anything does."""
+    found = getattr(getattr(widget.window(), "session", None), "gesture", None)
+    return found if isinstance(found, Gesture) else None
+
+
+class TakesBack(QObject):
+    """Stands before a widget that edits while one drags in it: what can be taken back there is a gesture, too.
+
+    Once it was taken back, moves mean nothing until the button goes up. ``let_go`` makes the widget hold nothing.
+    """
+
+    def __init__(self, widget: QWidget, let_go: Callable[[], object] = lambda: None) -> None:
+        super().__init__(widget)
+        self._widget, self._let_go, self._over = widget, let_go, False
+        widget.installEventFilter(self)
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        if not isinstance(event, QMouseEvent):
+            return False
+        if event.type() == QEvent.Type.MouseMove:
+            return self._over and bool(event.buttons() & Qt.MouseButton.LeftButton)
+        gesture = gesture_of(self._widget) if event.button() == Qt.MouseButton.LeftButton else None
+        if gesture is not None and event.type() == QEvent.Type.MouseButtonPress:
+            self._over = False
+            gesture.begin(self._stop)
+        elif gesture is not None and event.type() == QEvent.Type.MouseButtonRelease:
+            self._over = False
+            gesture.end()
+        return False
+
+    def _stop(self) -> None:
+        self._over = True
+        self._let_go()
