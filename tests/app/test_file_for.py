@@ -7,16 +7,19 @@ from unittest import mock
 from attrs import evolve
 from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
-from PyQt6.QtWidgets import QFileDialog
+from PyQt6.QtWidgets import QDialogButtonBox, QFileDialog
 
 from spiralis.app.details.editors import ChoiceEditor
 from spiralis.app.fillin.form import PictureSlot
+from spiralis.app.fillin.slot_dialog import SlotDialog
+from spiralis.core.editing.effecting import with_effect
 from spiralis.core.editing.slots import with_slot
 from spiralis.core.model import Layer, Source
 from spiralis.core.model.slots import Slot
 from spiralis.core.raster.fonts import FONT_FOLDER
 from tests.app.harness import LEFT, NONE, WindowTest, sample_project
 from tests.core.clips import encode
+from tests.core.samples import cube
 from tests.core.test_flattening import LOGO
 
 
@@ -102,17 +105,53 @@ class FileForTest(WindowTest):
         self.assertEqual(80, self.session.project.sources[0].width)
         self.assertEqual((100.0, 100.0), self.layer("square").track("scale").value)
 
+    def drop_on_slot(self, name: str, path: Path) -> PictureSlot:
+        """Let go of a file over a slot of the fill-in view."""
+        picture = self.window.fill_in.form.rows[name].editor
+        assert isinstance(picture, PictureSlot)
+        mime = QMimeData()
+        mime.setUrls([QUrl.fromLocalFile(str(path))])
+        picture.dropEvent(QDropEvent(QPointF(5, 5), Qt.DropAction.CopyAction, mime, LEFT, NONE))
+        self.settle(0.2)
+        return picture
+
+    def test_a_face_and_a_table_of_colours_are_slots_for_what_they_take(self) -> None:
+        self.session.edit_layers("Add", lambda y: with_effect(y, "colour-lookup"), ["box"])
+        lookup = f"{self.layer('box').blocks[0].id}.lookup"
+        for name, called in (("front_picture", "Face"), (lookup, "Look")):
+            self.choose("box")
+            dialog = SlotDialog(self.window, self.session, self.layer("box"), self.layer("box").parameter(name))
+            self.assertIn(": ", dialog.name.text(), "which of the layer's properties it is")
+            self.assertIsNone(dialog.fit.parentWidget(), "there is no place that it could be too large for")
+            dialog.name.setText(called)
+            dialog.findChild(QDialogButtonBox).accepted.emit()
+        self.act("Fill-in view: slots, variants, formats")
+        self.settle(0.2)
+        cubes = self.folder / "noon.cube"
+        cubes.write_bytes(cube(seed=4))
+        look = self.drop_on_slot("Look", cubes)
+        self.assertEqual("noon.cube", self.source_of("box", lookup).name)
+        face = self.drop_on_slot("Face", self.logo)
+        self.assertEqual("logo.svg", self.source_of("box", "front_picture").name)
+        self.assertEqual("box", self.layer("box").kind)
+        self.assertEqual([], self.said)
+        square = self.session.project.sources[0].name
+        lists = [[slot.list.itemText(row) for row in range(slot.list.count())] for slot in (face, look)]
+        self.assertEqual([[square, "logo.svg"], ["noon.cube"]], lists)
+        before = self.session.project
+        self.drop_on_slot("Face", cubes)
+        self.assertIn("is a lookup, and a picture is wanted", self.said[-1])
+        self.assertTrue(self.session.project is before)
+        with mock.patch.object(QFileDialog, "getOpenFileName", return_value=("", "")) as asked:
+            self.click(look.file)
+        self.assertNotIn("png", asked.call_args.args[3])
+
     def test_a_logo_that_is_dropped_on_its_slot_is_drawn_for_its_room(self) -> None:
         slot = Slot("Logo", "source", fit="contain")
         self.session.edit_project("Slot", with_slot(self.session.project, self.session.composition, "square", slot))
         self.act("Fill-in view: slots, variants, formats")
         self.settle(0.2)
-        picture = self.window.fill_in.form.rows["Logo"].editor
-        assert isinstance(picture, PictureSlot)
-        mime = QMimeData()
-        mime.setUrls([QUrl.fromLocalFile(str(self.logo))])
-        picture.dropEvent(QDropEvent(QPointF(5, 5), Qt.DropAction.CopyAction, mime, LEFT, NONE))
-        self.settle(0.2)
+        picture = self.drop_on_slot("Logo", self.logo)
         source = self.source_of("square", "source")
         self.assertEqual(("logo.svg", 400), (source.name, source.width))
         self.assertEqual("logo.svg", picture.list.currentText())

@@ -6,6 +6,7 @@ from pathlib import Path
 
 import numpy as np
 
+from spiralis.core.editing.effecting import with_effect
 from spiralis.core.editing.flattening import read_one_source
 from spiralis.core.editing.slots import open_slots, source_in, with_slot
 from spiralis.core.errors import SpiralisError
@@ -14,9 +15,10 @@ from spiralis.core.media.pictures import decode_picture
 from spiralis.core.model import Composition, Layer, Project, Source
 from spiralis.core.model.slots import Slot, Variant
 from spiralis.core.raster.fonts import FONT_FOLDER
+from spiralis.core.render import render_frame
 from spiralis.core.variants.cells import filled_by
 from spiralis.demo.poster import poster_ora
-from tests.core.samples import square_source
+from tests.core.samples import cube, square_source
 
 LOGO = """<svg xmlns="http://www.w3.org/2000/svg" width="80" height="40" viewBox="0 0 80 40">
 <rect width="40" height="40" fill="#ff0000"/><rect x="60" width="20" height="40" fill="#0000ff"/></svg>"""
@@ -99,10 +101,37 @@ class SlotOfOutlinesTest(unittest.TestCase):
 
     def test_what_shows_nothing_is_refused(self) -> None:
         project = self.project("contain")
-        slot = project.compositions[0].layer("logo").slots[0]
+        slot = open_slots(project, project.compositions[0])[0]
         font = next(FONT_FOLDER.glob("*.ttf"))
-        with self.assertRaisesRegex(SpiralisError, "a picture or footage is wanted"):
+        with self.assertRaisesRegex(SpiralisError, "is a font, and a"):
             source_in(project, font, slot)
+
+    def test_a_face_and_an_effect_take_files_and_the_layer_stays_what_it_is(self) -> None:
+        source = square_source(100)
+        box = Layer("Box", "box", 0, 10, id="box").with_values(
+            depth=True, picture=source.id, position=(300.0, 200.0), scale=(150.0, 150.0))  # fmt: skip
+        box = with_effect(box, "colour-lookup")
+        lookup = f"{box.blocks[0].id}.lookup"
+        whole = Project("P", (Composition("Piece", 600, 400, 25, 10, id="piece", layers=(box,)),), (source,))
+        for name, called in (("picture", "Face"), (lookup, "Look")):
+            whole = with_slot(whole, whole.compositions[0], "box", Slot(called, name))
+        (self.folder / "noon.cube").write_bytes(cube(seed=4))
+        slots = open_slots(whole, whole.compositions[0])
+        row = Variant((("Face", "logo.svg"), ("Look", "noon.cube")))
+        made = filled_by(whole, "piece", slots, row, self.folder)
+        layer = made.compositions[0].layer("box")
+        face, look = (made.source(layer.track(name).value) for name in ("picture", lookup))
+        assert face is not None and look is not None
+        self.assertEqual(("box", (150.0, 150.0)), (layer.kind, layer.track("scale").value))
+        self.assertEqual(("logo.svg", "noon.cube"), (face.name, look.name))
+        self.assertGreaterEqual(face.width, 900, "sharp on a face of 450 px")
+        self.assertFalse((render_frame(whole, "piece", 0) == render_frame(made, "piece", 0)).all())
+        # What is in the project already is found by its name, if the slot takes it.
+        for name, cell in (("Face", "noon.cube"), ("Look", "logo.svg")):
+            with self.assertRaises(SpiralisError):
+                filled_by(made, "piece", slots, Variant(((name, cell),)), None)
+            with self.assertRaisesRegex(SpiralisError, "is wanted"):
+                filled_by(made, "piece", slots, Variant(((name, cell),)), self.folder)
 
 
 if __name__ == "__main__":

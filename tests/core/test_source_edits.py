@@ -14,7 +14,7 @@ from attrs import evolve
 from spiralis.core.editing.effecting import with_effect
 from spiralis.core.editing.importing import Gathered, brought_in, files_under, gather, new_project
 from spiralis.core.editing.recolouring import colours_of, recoloured
-from spiralis.core.editing.slots import source_for
+from spiralis.core.editing.slots import OpenSlot, Place, source_for
 from spiralis.core.editing.sources import (
     artwork_place,
     collected,
@@ -40,10 +40,6 @@ from tests.core.samples import png_bytes, project
 
 def picture(width: int, height: int, shade: int = 200) -> bytes:
     return png_bytes(np.full((height, width, 4), (shade, 30, 60, 255), np.uint8))
-
-#: A slot for a picture that stays at its own scale.
-SLOT = Slot("Product", "source")
-
 
 class FilesTest(unittest.TestCase):
     def setUp(self) -> None:
@@ -120,17 +116,19 @@ class LinkingTest(FilesTest):
         gone = evolve(kite, id="gone", data=None)
         font = evolve(read_source(next(FONT_FOLDER.glob("*.ttf"))), name="kite.ttf")
         sample = evolve(self.sample(), sources=(font, gone, kite, clip))
+        piece = sample.compositions[0]
+        slot = OpenSlot("Kite", (Place(piece.id, piece.layers[0].id, Slot("Kite", "source")),))
         for name, wanted in (("kite.png", kite), (" kite ", kite), (kite.id, kite), ("clip", clip)):
-            self.assertIs(source_for(sample, SLOT, name, None), wanted)
+            self.assertIs(source_for(sample, slot, name, None), wanted)
         (self.folder / "font.ttf").write_bytes(font.data or b"")
-        self.assertEqual((20, 20), (source_for(sample, SLOT, "kite.png", self.art).width,) * 2)
+        self.assertEqual((20, 20), (source_for(sample, slot, "kite.png", self.art).width,) * 2)
         (self.art / "wide.png").write_bytes(picture(80, 40))
-        self.assertEqual(80, source_for(sample, SLOT, "wide.png", self.art).width)
+        self.assertEqual(80, source_for(sample, slot, "wide.png", self.art).width)
         for name, folder in (("wide.png", None), ("gone", None), ("../font.ttf", self.art)):
             with self.assertRaises(SpiralisError, msg=name):
-                source_for(sample, SLOT, name, folder)
-        with self.assertRaisesRegex(ModelError, "picture or footage is wanted"):
-            source_for(sample, SLOT, "font.ttf", self.folder)
+                source_for(sample, slot, name, folder)
+        with self.assertRaisesRegex(ModelError, "footage or picture is wanted|picture or footage is wanted"):
+            source_for(sample, slot, "font.ttf", self.folder)
 
 
 class ReplaceTest(FilesTest):

@@ -19,9 +19,10 @@ from spiralis.app.widgets.file_dialogs import ask_open, files_with
 from spiralis.app.work.background import SmallPictures
 from spiralis.app.work.beside import beside
 from spiralis.app.work.soon import Soon
-from spiralis.core.editing.importing import import_suffixes
+from spiralis.core.editing.flattening import suffixes_for
 from spiralis.core.editing.slots import OpenSlot, filled, open_slots, source_in
 from spiralis.core.errors import SpiralisError
+from spiralis.core.media.sources import kinds_taken
 from spiralis.core.model import Kind, Project, Source, Value
 from spiralis.core.variants.cells import as_cell
 from spiralis.core.variants.problems import slot_problem
@@ -64,8 +65,9 @@ class PictureSlot(QWidget):
     def show_value(self, value: Value) -> None:
         """Show which source the slot holds."""
         self.list.clear()
+        kinds = kinds_taken(self.slot.parameter(self.session.project))
         for source in self.session.project.sources:
-            if source.shows:
+            if source.sort in kinds:
                 self.list.addItem(source.name, source.id)
         self.list.setCurrentIndex(self.list.findData(value))
         self._show_picture()
@@ -86,14 +88,15 @@ class PictureSlot(QWidget):
             self.chosen.emit(source)
 
     def _ask(self) -> None:
-        path = ask_open(self, "artwork", self.slot.name, files_with("Pictures and footage", import_suffixes()))
+        suffixes = suffixes_for(self.slot.parameter(self.session.project))
+        path = ask_open(self, "artwork", self.slot.name, files_with("Files", suffixes))
         if path is not None:
             self.take_file(path)
 
     def take_file(self, path: Path) -> None:
         """Fill the slot from a file."""
         try:
-            source = beside(lambda: source_in(self.session.project, path, self.slot.slot))
+            source = beside(lambda: source_in(self.session.project, path, self.slot))
         except SpiralisError as error:
             self.refused.emit(str(error))
             return

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLabel, QVBo
 from spiralis.app.session import Session
 from spiralis.app.widgets.fields import CheckBox, ListField, NumberField
 from spiralis.app.widgets.text_fields import TextField
-from spiralis.core.editing.slots import open_slots, with_slot
+from spiralis.core.editing.slots import is_content, open_slots, with_slot
 from spiralis.core.errors import SpiralisError
 from spiralis.core.model import Composition, Kind, Layer, Parameter
 from spiralis.core.model.slots import PICTURE_FITS, WORD_FITS, Slot
@@ -51,12 +51,14 @@ class SlotDialog(QDialog):
         self._lay_out()
 
     def _usual_name(self) -> str:
-        return self.layer.name if self.parameter.kind in (Kind.TEXT, Kind.SOURCE) else (
-            f"{self.layer.name}: {self.parameter.label.lower()}"
-        )[:60]
+        if self.parameter.kind is Kind.TEXT or is_content(self.parameter):
+            return self.layer.name
+        return f"{self.layer.name}: {self.parameter.label.lower()}"[:60]
 
     def _usual_fit(self) -> str:
-        return {Kind.TEXT: "shrink", Kind.SOURCE: "cover"}.get(self.parameter.kind, "as set")
+        if is_content(self.parameter):
+            return "cover"
+        return "shrink" if self.parameter.kind is Kind.TEXT else "as set"
 
     def _lay_out(self) -> None:
         form = QFormLayout()
@@ -67,12 +69,12 @@ class SlotDialog(QDialog):
         form.addRow("Name", self.name)
         form.addRow("Help", self.help)
         kind = self.parameter.kind
-        if kind in (Kind.TEXT, Kind.SOURCE):
+        if kind is Kind.TEXT or is_content(self.parameter):
             self.fit.setAccessibleName("What is too large")
             form.addRow("What is too large", self.fit)
         if kind is Kind.TEXT:
             form.addRow("Letters at most", self.longest)
-        if kind is Kind.SOURCE:
+        if is_content(self.parameter):
             form.addRow("Pictures", self.ratio)
         if kind in (Kind.TEXT, Kind.COLOUR, Kind.FONT):
             form.addRow("Only one of", self.choices)

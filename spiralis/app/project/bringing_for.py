@@ -11,18 +11,12 @@ from spiralis.app.session import Session
 from spiralis.app.widgets.file_dialogs import ask_open, files_with
 from spiralis.app.work.background import Background
 from spiralis.core.editing.exchanging import size_of
-from spiralis.core.editing.flattening import read_one_source
-from spiralis.core.media.layered_files import LAYERED_SUFFIXES
-from spiralis.core.model import Parameter, Project, Source
-from spiralis.core.model.source import SourceKind, source_kinds
+from spiralis.core.editing.flattening import read_one_source, suffixes_for
+from spiralis.core.media.sources import check_taken
+from spiralis.core.model import Project, Source
 
 #: The room, in px, of outlines that come where nothing was: they are drawn sharp for twice of it.
 _ROOM = (540.0, 540.0)
-
-
-def _fitting(parameter: Parameter) -> list[SourceKind]:
-    """Return the kinds of files that a property takes: those it names, or whatever shows something."""
-    return [kind for kind in source_kinds() if (kind.name in parameter.choices if parameter.choices else kind.layer)]
 
 
 class FileForProperty(QObject):
@@ -41,10 +35,7 @@ class FileForProperty(QObject):
         if not self.session.layers:
             return
         parameter = self.session.layers[0].parameter(name)
-        kinds = _fitting(parameter)
-        layered = LAYERED_SUFFIXES if any(kind.still for kind in kinds) else ()
-        suffixes = dict.fromkeys((*layered, *(suffix for kind in kinds for suffix in kind.suffixes)))
-        path = ask_open(self.window_, "artwork", parameter.label, files_with("Files", suffixes))
+        path = ask_open(self.window_, "artwork", parameter.label, files_with("Files", suffixes_for(parameter)))
         if path is not None:
             self.bring(path, name)
 
@@ -62,16 +53,13 @@ class FileForProperty(QObject):
             layers = [layer for layer in session.composition.layers if layer.id in ids and layer.has(name)]
             if isinstance(found, Exception):
                 session.failed.emit(str(found))
-            elif found.sort not in (kinds := _fitting(parameter)):
-                wanted = " or ".join(kind.name for kind in kinds)
-                session.failed.emit(f"“{path.name}” is a {found.kind}, and a {wanted} is wanted.")
             elif not there or not layers:
                 session.failed.emit(f"{path.name} did not come in: what it was wanted for is not here any more.")
             else:
                 self._set(session.project, found, name, [layer.id for layer in layers])
             self.finished.emit()
 
-        self.background.run(lambda: read_one_source(path, project, room), take)
+        self.background.run(lambda: check_taken(read_one_source(path, project, room), parameter), take)
 
     def _set(self, project: Project, found: Source, name: str, ids: list[str]) -> None:
         project, source = project.with_source(found)

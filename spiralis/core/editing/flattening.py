@@ -11,8 +11,8 @@ from spiralis.core.media.layered import LayeredFile
 from spiralis.core.media.layered_files import LAYERED_SUFFIXES, VECTOR_SUFFIXES, layers_of
 from spiralis.core.media.pictures import source_of_bytes
 from spiralis.core.media.png_file import png_bytes
-from spiralis.core.media.sources import read_source
-from spiralis.core.model import Project, Source
+from spiralis.core.media.sources import kinds_taken, read_source
+from spiralis.core.model import Parameter, Project, Source
 from spiralis.core.render.frame import render_straight8
 
 #: Outlines that become pixels are drawn so many times larger than the room they are to fill, up to so many px a side:
@@ -43,6 +43,13 @@ def read_one_source(path: Path, fonts: Project, room: tuple[float, float] = (0.0
         return read_source(path)
     own = tuple(source for source in fonts.sources if source.sort.sets_words)
     return _as_picture(read_bytes(path), path.name, own, room)
+
+
+def suffixes_for(parameter: Parameter) -> tuple[str, ...]:
+    """Return the suffixes of the files that a property takes; layered ones are pictures, too."""
+    kinds = kinds_taken(parameter)
+    layered = LAYERED_SUFFIXES if any(kind.still for kind in kinds) else ()
+    return tuple(dict.fromkeys((*layered, *(suffix for kind in kinds for suffix in kind.suffixes))))
 
 
 @lru_cache(maxsize=64)

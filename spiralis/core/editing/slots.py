@@ -12,7 +12,8 @@ from spiralis.core.editing.flattening import read_one_source
 from spiralis.core.editing.wording import with_words
 from spiralis.core.errors import ModelError, UnknownName
 from spiralis.core.geometry import Box
-from spiralis.core.model import Composition, Kind, Layer, Project, Source, Track, Value
+from spiralis.core.media.sources import check_taken, kinds_taken
+from spiralis.core.model import Composition, Kind, Layer, Parameter, Project, Source, Track, Value
 from spiralis.core.model.slots import SLOT_KINDS, Slot, Variant
 from spiralis.core.render.layers import Evaluated
 
@@ -38,10 +39,14 @@ class OpenSlot:
         """The first one."""
         return self.places[0].slot
 
+    def parameter(self, project: Project) -> Parameter:
+        """Return the property that it fills first."""
+        first = self.places[0]
+        return project.composition(first.piece).layer(first.layer).parameter(first.slot.property)
+
     def kind(self, project: Project) -> Kind:
         """Return what sort of value it takes."""
-        first = self.places[0]
-        return project.composition(first.piece).layer(first.layer).parameter(first.slot.property).kind
+        return self.parameter(project).kind
 
     def value(self, project: Project) -> Value:
         """Return what it holds now."""
@@ -175,8 +180,11 @@ def _filled_at(project: Project, place: Place, value: Value | Source) -> Project
     layer = piece.layer(place.layer)
     slot = _as_set(layer, place.slot)
     if isinstance(value, Source):
-        project, value = project.with_source(value)
-        return project.with_composition(_pictured(project, piece, layer, slot, value))
+        parameter = layer.parameter(slot.property)
+        project, value = project.with_source(check_taken(value, parameter))
+        if is_content(parameter):
+            return project.with_composition(_pictured(project, piece, layer, slot, value))
+        value = value.id
     track = layer.track(slot.property)
     value = layer.parameter(slot.property).check(value)
     if slot.property == "text":
@@ -242,27 +250,31 @@ def overflow(project: Project, place: Place) -> float:
     return max([0.0, *over])
 
 
-def source_in(project: Project, path: Path, slot: Slot) -> Source:
-    """Read a file as a picture or footage for a slot; outlines are drawn as large as its room needs them.
+def is_content(parameter: Parameter) -> bool:
+    """Whether a file is all that its layer shows, and not what a face or an effect of it takes."""
+    return parameter.kind is Kind.SOURCE and not parameter.choices
+
+
+def source_in(project: Project, path: Path, slot: OpenSlot) -> Source:
+    """Read a file for a slot; outlines are drawn as large as its room needs them.
 
     Raises:
-        SpiralisError: the file cannot be read, or shows nothing.
+        SpiralisError: the file cannot be read, or is none that the slot takes.
     """
-    source = read_one_source(path, project, (0.0, 0.0) if slot.fit == "as set" else slot.room)
-    if not source.shows:
-        raise ModelError(f"“{path.name}” is a {source.kind}, and a picture or footage is wanted.")
-    return source
+    parameter, room = slot.parameter(project), slot.slot.room
+    keeps = is_content(parameter) and slot.slot.fit == "as set"
+    return check_taken(read_one_source(path, project, (0.0, 0.0) if keeps else room), parameter)
 
 
-def source_for(project: Project, slot: Slot, name: str, folder: Path | None) -> Source:
-    """Return the picture or footage of a name for a slot: one of the project's, or a file in a folder.
+def source_for(project: Project, slot: OpenSlot, name: str, folder: Path | None) -> Source:
+    """Return the file of a name for a slot: one of the project's, or one in a folder.
 
     Raises:
         UnknownName: there is none; FileError: it cannot be read, or shows nothing.
     """
-    wanted = name.strip()
+    wanted, kinds = name.strip(), kinds_taken(slot.parameter(project))
     for source in project.sources:
-        if source.shows and wanted in (source.name, source.id, Path(source.name).stem) and not source.missing:
+        if source.sort in kinds and wanted in (source.name, source.id, Path(source.name).stem) and not source.missing:
             return source
     if folder is not None:
         path = folder / wanted

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from spiralis.core.errors import FileError
-from spiralis.core.model.source import Source, source_kinds
+from spiralis.core.errors import FileError, ModelError
+from spiralis.core.model.parameter import Parameter
+from spiralis.core.model.source import Source, SourceKind, source_kinds
 
 
 def source_suffixes() -> tuple[str, ...]:
@@ -29,6 +30,20 @@ def read_source(path: Path, suffix: str | None = None) -> Source:
         if found is not None:
             return found
     raise FileError(f"“{path.name}” is no file that Spiralis can show or use; choose another.")
+
+
+def kinds_taken(parameter: Parameter) -> list[SourceKind]:
+    """Return the kinds of files that a property takes: those it names, else whatever shows something."""
+    return [kind for kind in source_kinds() if (kind.name in parameter.choices if parameter.choices else kind.layer)]
+
+
+def check_taken(source: Source, parameter: Parameter) -> Source:
+    """Return the source; raises ModelError where a property takes no such file."""
+    kinds = kinds_taken(parameter)
+    if source.sort not in kinds:
+        wanted = " or ".join(kind.name for kind in kinds)
+        raise ModelError(f"“{source.name}” is a {source.kind}, and a {wanted} is wanted.")
+    return source
 
 
 def sets_words(path: Path) -> bool:

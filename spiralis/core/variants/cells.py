@@ -22,7 +22,7 @@ def read_cell(project: Project, slot: OpenSlot, text: str, folder: Path | None) 
     kind = slot.kind(project)
     match kind:
         case Kind.SOURCE:
-            return source_for(project, slot.slot, text, folder)
+            return source_for(project, slot, text, folder)
         case Kind.COLOUR:
             return parse_hex(text)
         case Kind.NUMBER:
