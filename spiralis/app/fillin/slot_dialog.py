@@ -78,7 +78,8 @@ class SlotDialog(QDialog):
             form.addRow("Pictures", self.ratio)
         if kind in (Kind.TEXT, Kind.COLOUR, Kind.FONT):
             form.addRow("Only one of", self.choices)
-        note = QLabel("Slots of one name are filled together; 0 letters is no limit.")
+        limit = "; 0 letters is no limit." if kind is Kind.TEXT else "."
+        note = QLabel(f"Slots of one name are filled together{limit}")
         note.setObjectName("Quiet")
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
         buttons.accepted.connect(self._take)

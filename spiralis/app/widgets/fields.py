@@ -6,7 +6,17 @@ from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import QEvent, QObject, QPoint, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QShowEvent, QWheelEvent
-from PyQt6.QtWidgets import QAbstractButton, QApplication, QCheckBox, QComboBox, QSlider, QWidget
+from PyQt6.QtWidgets import (
+    QAbstractButton,
+    QApplication,
+    QCheckBox,
+    QComboBox,
+    QSlider,
+    QStyle,
+    QStyleOptionComboBox,
+    QStylePainter,
+    QWidget,
+)
 
 from spiralis.app.style import FAMILY_COLOURS, MARIGOLD, MARK, colour, font
 from spiralis.app.widgets.preferences import shown_decimal
@@ -36,6 +46,19 @@ class ListField(QComboBox):
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         event.ignore()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Paint the chosen entry, with dots where there is no room for all of it."""
+        painter, option = QStylePainter(self), QStyleOptionComboBox()
+        self.initStyleOption(option)
+        field = QStyle.SubControl.SC_ComboBoxEditField
+        room = self.style().subControlRect(QStyle.ComplexControl.CC_ComboBox, option, field, self).width()
+        if not option.currentIcon.isNull():
+            room -= option.iconSize.width() + 4
+        option.currentText = self.fontMetrics().elidedText(option.currentText, Qt.TextElideMode.ElideRight, room)
+        painter.drawComplexControl(QStyle.ComplexControl.CC_ComboBox, option)
+        if not self.isEditable():
+            painter.drawControl(QStyle.ControlElement.CE_ComboBoxLabel, option)
 
 
 class LongList(ListField):
