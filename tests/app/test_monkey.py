@@ -9,7 +9,7 @@ import os
 import random
 import traceback
 import unittest
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from unittest import mock
 
 import numpy as np
@@ -30,8 +30,10 @@ from PyQt6.QtWidgets import (
 )
 
 from spiralis.app.work import unforeseen
-from tests.app.harness import ALT, CONTROL, LEFT, NONE, SHIFT, WindowTest
+from spiralis.core.model import Project
+from tests.app.harness import ALT, CONTROL, LEFT, NONE, SHIFT, WindowTest, sample_project
 from tests.core.samples import png_bytes
+from tests.core.zoo import zoo
 
 ACTIONS = int(os.environ.get("SPIRALIS_MONKEY", "160"))
 SEEDS = (1, 2, 3)
@@ -247,20 +249,19 @@ class Monkey(WindowTest):
         return f"context menu {type(panel).__name__}"
 
 
-class MonkeyTest(Monkey):
-    def test_whatever_it_does_nothing_breaks_and_undo_leads_back(self) -> None:
-        seeds = os.environ.get("SPIRALIS_MONKEY_SEEDS")
-        for seed in SEEDS if seeds is None else map(int, seeds.split(",")):
+    def try_seeds(self, seeds: Iterable[int], sample: Callable[[int], Project], actions: int) -> None:
+        """Do so many actions for each seed, on the project that it has."""
+        asked = os.environ.get("SPIRALIS_MONKEY_SEEDS")
+        for seed in seeds if asked is None else map(int, asked.split(",")):
             with self.subTest(seed=seed):
-                self._run_seed(seed)
+                self._run_seed(seed, sample(seed), actions)
 
-    def _run_seed(self, seed: int) -> None:
+    def _run_seed(self, seed: int, start: Project, actions: int) -> None:
         self.random.seed(seed)
-        self.session.replace_project(self.sample(), None)  # type: ignore[misc]
+        self.session.replace_project(start, None)
         self.window.files.has_piece = True
-        start = self.session.project
         self.done.clear()
-        for number in range(ACTIONS):
+        for number in range(actions):
             self.act_once()
             if self.trouble:
                 said, did = "\n".join(self.trouble), "\n".join(self.done[-12:])
@@ -273,6 +274,14 @@ class MonkeyTest(Monkey):
             self.session.undo()
         self.assertIs(self.session.project, start, "\n".join(self.done[-12:]))
         self.assertEqual(self.trouble, [])
+
+
+class MonkeyTest(Monkey):
+    def test_whatever_it_does_nothing_breaks_and_undo_leads_back(self) -> None:
+        self.try_seeds(SEEDS, lambda _: sample_project(), ACTIONS)
+
+    def test_nor_does_it_among_layers_of_all_kinds(self) -> None:
+        self.try_seeds(SEEDS, zoo, ACTIONS)
 
 
 if __name__ == "__main__":

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QToolButton, QVBoxLa
 from spiralis.app.details.block_list import BlockList
 from spiralis.app.style import icon
 from spiralis.app.widgets.fields import CheckBox, ListField, LongList
-from spiralis.core.editing.matting import with_matte, without_matte
+from spiralis.core.editing.matting import may_be_matte, with_matte, without_matte
 from spiralis.core.model import Layer, Matte
 from spiralis.core.model.layer import MATTE_BY, MATTE_MODES
 
@@ -75,7 +75,7 @@ class MattesEditor(BlockList):
         def offered() -> list[tuple[str, object]]:
             piece = self.session.composition
             taken = {layer_id, *(matte.layer for matte in piece.layer(layer_id).mattes)}
-            others = ((layer.name, layer.id) for layer in piece.layers if layer.id not in taken)
+            others = ((y.name, y.id) for y in piece.layers if y.id not in taken and may_be_matte(y))
             return [("Add a matte …", ""), *others]
 
         box = LongList(offered)

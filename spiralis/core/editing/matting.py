@@ -7,8 +7,9 @@ from attrs import evolve
 from spiralis.core.editing.arranging import seen_box
 from spiralis.core.editing.edits import unused_name
 from spiralis.core.editing.reparenting import with_parent
+from spiralis.core.errors import ModelError
 from spiralis.core.geometry import Box, intersect, rounded_out
-from spiralis.core.model import Composition, Layer, Matte
+from spiralis.core.model import Composition, Layer, Matte, layer_kind
 from spiralis.core.render.extent import around_shown, shown_box
 from spiralis.core.render.layers import Evaluated
 
@@ -16,13 +17,21 @@ from spiralis.core.render.layers import Evaluated
 _MIDDLE = 0.8
 
 
+def may_be_matte(layer: Layer) -> bool:
+    """Whether a layer shows something by itself that can decide where others show."""
+    kind = layer_kind(layer.kind)
+    return not kind.unseen and kind.beneath is None
+
+
 def with_matte(piece: Composition, layer_id: str, source_id: str, matte: Matte | None = None) -> Composition:
     """Return the composition where a layer has one more matte; one from the same layer is replaced.
 
     Raises:
-        ModelError: the layers would be mattes of each other in a circle.
+        ModelError: the layers would be mattes of each other in a circle, or the source shows nothing by itself.
     """
-    layer = piece.layer(layer_id)
+    layer, source = piece.layer(layer_id), piece.layer(source_id)
+    if not may_be_matte(source):
+        raise ModelError(f"“{source.name}” shows nothing by itself; take a layer as a matte that does.")
     kept = tuple(old for old in layer.mattes if old.layer != source_id)
     return piece.with_layer(evolve(layer, mattes=(*kept, matte or Matte(source_id))))
 

@@ -85,7 +85,8 @@ class Builder:
 
     def item(self, layer: Layer) -> Item | None:
         """Return a layer with everything that is done to it, or None where nothing of it can be seen."""
-        if self.within_shutter or not self.at.values(layer)["motion_blur"]:
+        changes = layer_kind(layer.kind).beneath is not None  # It has no picture that could be blurred.
+        if self.within_shutter or changes or not self.at.values(layer)["motion_blur"]:
             return self.at_once(layer)
         everything = self.piece.blur_of == "everything" or (not self.flat and is_in_depth(self.at, layer))
         return over_the_shutter(self, layer) if everything else self.at_once(layer)
@@ -295,6 +296,8 @@ class Builder:
             source = self.piece.find(matte.layer) if matte in mattes else None
             if source is not None:
                 item = self.item(source) if source.shown_at(self.at.frame) else None
+                if item is not None and isinstance(item.node, Changing):
+                    item = None  # What only changes others shows nothing by itself.
                 made.append(Matting(item, matte.by, matte.inverted, matte.mode))
         return made
 
