@@ -9,10 +9,12 @@ from PyQt6.QtWidgets import QWidget
 
 from spiralis.app.canvas.handles import frame_of
 from spiralis.app.canvas.path_editing import path_grips
+from spiralis.app.canvas.pen import Points
 from spiralis.app.details.angle_dial import AngleDial
 from spiralis.app.details.curve import CurveField
 from spiralis.app.details.stops import StopsField
 from spiralis.app.pace.segment import shown_segment
+from spiralis.app.strips.add_strip import add_shape
 from spiralis.app.widgets.asking import Ask, LiveDialog
 from spiralis.app.widgets.fields import NumberField, Slider
 from spiralis.core.editing.effecting import with_effect
@@ -273,6 +275,23 @@ class DragsTest(WindowTest):
 
     def angle_dial(self) -> AngleDial:
         return next(dial for dial in self.editor.details.page.findChildren(AngleDial) if dial.isVisible())
+
+    def test_escape_takes_back_a_point_that_is_dragged_and_the_points_stay(self) -> None:
+        add_shape(self.session, "rectangle")
+        self.session.set_property("form", "drawing")
+        layer = self.session.selected[0]
+        self.settle()
+        canvas = self.editor.canvas
+        canvas.toolbox.edit_points(layer)
+        tool = canvas.toolbox.tool
+        assert isinstance(tool, Points)
+        _, _, figure, matrix = tool._contours()[0]
+        corner = QPointF(*(canvas.viewport.to_widget @ matrix).apply(*figure.contours[0].vertices[0][:2]))
+        self.check_taken_back(canvas, corner, QPointF(30, 20))
+        self.assertIs(canvas.toolbox.tool, tool)
+        # With nothing in hand it ends the editing.
+        QTest.keyClick(canvas, Qt.Key.Key_Escape)
+        self.assertIsNone(canvas.toolbox.tool)
 
     def test_escape_takes_back_a_dial_and_the_ring(self) -> None:
         self.session.edit("Dial", lambda piece: add_dial(piece)[0])

@@ -177,6 +177,7 @@ class Points:
         """Grab a handle of the chosen point, a point, or a curve."""
         self._step += 1
         self._grip = None
+        self.session.gesture.begin(self._let_go)
         handle = self._handle_at(point, reach)
         if handle is not None:
             self._grip = (handle, point)
@@ -246,8 +247,12 @@ class Points:
 
     def release(self) -> None:
         """The drag is over."""
-        self._grip = None
+        self._let_go()
+        self.session.gesture.end()
         self.session.close_step()
+
+    def _let_go(self) -> None:
+        self._grip = None
 
     def double_click(self, point: Point, reach: float) -> None:
         """Make a point smooth or a corner; on a curve insert a point; elsewhere end."""

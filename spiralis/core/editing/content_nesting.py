@@ -115,7 +115,9 @@ def _frame_of(project: Project, outer: Composition, layer: Layer) -> _Frame:
         boxes.append(((left - x, top - y, right - x, bottom - y), (left, top, right, bottom)))
     seen = [own for _, own in boxes]
     around = box_around([from_pivot for from_pivot, _ in boxes])
-    over = _beyond(project, outer, layer, box_around(seen))
+    # What fills its frame, however large that is, reaches over no side of it.
+    fills = layer_kind(layer.kind).fills_frame
+    over = (0.0, 0.0, 0.0, 0.0) if fills else _beyond(project, outer, layer, box_around(seen))
     width, height = seen[0][2] - seen[0][0], seen[0][3] - seen[0][1]
     whole = width == round(width) and height == round(height) and min(width, height) >= 1
     drawn = layer_kind(layer.kind).vector

@@ -109,9 +109,9 @@ def _with_own_mattes(piece: Composition, gone: set[str]) -> set[str]:
     while wave:
         mattes = (m for i in wave for m in piece.layer(i).mattes if not m.shown)
         hidden = {m.layer for m in mattes if piece.find(m.layer) is not None}
-        users = {tie.target for tie in dependents(piece, found)}
+        used = {i for i in hidden if any(tie.owner not in found for tie in dependents(piece, [i]))}
         hanging = {y.parent for y in piece.layers if y.id not in found}
-        wave = {i for i in hidden - found if i not in users and i not in hanging}
+        wave = hidden - found - used - hanging
         found |= wave
     return found
 
