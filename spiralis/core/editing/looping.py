@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
+import numpy as np
 from attrs import evolve
 
 from spiralis.core.animation.tracks import value_at
@@ -80,7 +81,9 @@ def _nearest_round(parameter: Parameter, value: Value, last: Value) -> Value:
     """Return the value, some periods on, that is nearest to the last one."""
     if parameter.period is None:
         return value
-    return value + round((last - value) / parameter.period) * parameter.period
+    here = parameter.to_array(value)
+    rounds = np.round((parameter.to_array(last) - here) / parameter.period)
+    return parameter.from_array(here + rounds * parameter.period)
 
 
 def _matched(track: Track, parameter: Parameter, first: int, span: tuple[int, int]) -> Track:

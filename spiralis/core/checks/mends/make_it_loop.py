@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import numpy as np
 from attrs import evolve
 
 from spiralis.core.animation.tracks import value_at
@@ -27,17 +28,23 @@ def _apply(project: Project, cause: Cause) -> Project:
 
 def _whole_turns(piece: Composition, layer: Layer, name: str) -> Layer:
     """Return the layer where a turn ends on the nearest whole number of rounds."""
-    period = layer.parameter(name).period
+    parameter = layer.parameter(name)
+    period = parameter.period
     begin, end = piece.span
     before = layer.track(name)
-    first, last = value_at(before, layer.parameter(name), begin), before.keys[-1].value
+    first = parameter.to_array(value_at(before, parameter, begin))
+    way = parameter.to_array(before.keys[-1].value) - first
     closed = loop_closed(piece, [(layer.id, name)]).layer(layer.id)
     track = closed.track(name)
     place = track.index_at(end)
     if period is None or place is None:
-        raise ModelError(f"{layer.parameter(name).label} has no rounds that it could complete.")
-    rounds = round((last - first) / period) or (1 if last > first else -1)
-    return closed.with_track(name, track.with_key(evolve(track.keys[place], value=first + rounds * period)))
+        raise ModelError(f"{parameter.label} has no rounds that it could complete.")
+    rounds = np.round(way / period)
+    if not rounds.any():
+        most = int(np.abs(way).argmax())
+        rounds[most] = 1.0 if way[most] > 0 else -1.0
+    value = parameter.from_array(first + rounds * period)
+    return closed.with_track(name, track.with_key(evolve(track.keys[place], value=value)))
 
 
 def _round(piece: Composition, layer: Layer) -> Layer:
