@@ -15,9 +15,9 @@ from unittest import mock
 
 from PyQt6 import sip
 from PyQt6.QtCore import QObject, QPoint, QPointF, Qt, QTimer
-from PyQt6.QtGui import QPaintEvent, QWheelEvent
+from PyQt6.QtGui import QContextMenuEvent, QPaintEvent, QWheelEvent
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QPushButton, QWidget
+from PyQt6.QtWidgets import QApplication, QMenu, QPushButton, QWidget
 
 from spiralis.app.session import Session
 from spiralis.app.widgets.fields import ListField, NumberField
@@ -290,6 +290,34 @@ class StayingAliveTest(WindowTest):
         self.assertFalse(files.save_to(self.folder / "no such folder" / "piece.spiralis"))
         files.keeping._pool.submit(lambda: None).result()
         self.assertTrue(files.keeping.journal.path.exists())
+
+
+class PassingMenusTest(WindowTest):
+    def test_menus_that_were_asked_for_are_gone_once_they_are_closed(self) -> None:
+        rows, ruler, canvas = self.editor.timeline.rows, self.editor.timeline.ruler, self.editor.canvas
+        places = {rows: QPoint(70, 20), ruler: QPoint(500, 20), canvas: canvas.rect().center()}
+        owners = (*places, self.window)
+
+        def held() -> list[QMenu]:
+            return [menu for menu in self.window.findChildren(QMenu) if menu.parent() in owners]
+
+        before = held()
+
+        def close() -> None:
+            menu = QApplication.activePopupWidget()
+            assert isinstance(menu, QMenu)
+            self.opened += 1
+            menu.close()
+
+        for widget, place in places.items():
+            for _ in range(2):
+                self.opened = 0
+                QTimer.singleShot(30, close)
+                reason = QContextMenuEvent.Reason.Mouse
+                QApplication.sendEvent(widget, QContextMenuEvent(reason, place, widget.mapToGlobal(place)))
+                self.until(lambda: self.opened > 0)
+                self.settle()
+        self.assertEqual(before, held())
 
 
 class UnforeseenTest(WindowTest):

@@ -9,6 +9,7 @@ from spiralis.app.canvas.handles import Drag, Point
 from spiralis.app.canvas.picking import is_shown
 from spiralis.app.canvas.sight import sight
 from spiralis.app.session import Session
+from spiralis.app.widgets.passing_menu import PassingMenu
 from spiralis.core.editing.grouping import unit_at
 from spiralis.core.editing.locking import locked_in
 from spiralis.core.geometry import Box, box_around
@@ -54,7 +55,7 @@ class BoxChoice(Drag):
 
 def menu_of(parent: QWidget, session: Session, layers: list[Layer]) -> QMenu:
     """Return a menu of layers to choose from, the front one first."""
-    menu = QMenu(parent)
+    menu = PassingMenu(parent)
     for layer in layers:
         action = menu.addAction(layer.name, lambda chosen=layer.id: session.select([chosen]))
         action.setCheckable(True)

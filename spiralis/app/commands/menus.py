@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from attrs import define
-from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtCore import QPoint
 from PyQt6.QtGui import QAction, QKeySequence, QShortcut
 from PyQt6.QtWidgets import QMainWindow, QMenu, QMenuBar
 
@@ -12,6 +12,7 @@ from spiralis.app.commands.context import Context
 from spiralis.app.commands.needs import missing
 from spiralis.app.commands.own_shortcuts import OwnKeys
 from spiralis.app.commands.table import MENUS
+from spiralis.app.widgets.passing_menu import PassingMenu
 from spiralis.app.widgets.text_fields import take_typed
 from spiralis.app.widgets.view_options import ViewOptions
 
@@ -57,7 +58,7 @@ class Menus:
 
     def canvas_menu(self) -> QMenu:
         """Return the menu for what is chosen on the canvas, of the very same commands."""
-        menu = QMenu(self.window)
+        menu = PassingMenu(self.window)
         menu.setToolTipsVisible(True)
         for label in _ON_CANVAS:
             if label is None:
@@ -72,9 +73,7 @@ class Menus:
 
     def pop_up(self, place: QPoint) -> None:
         """Show the canvas' menu at a place of the screen."""
-        menu = self.canvas_menu()
-        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        menu.popup(place)
+        self.canvas_menu().popup(place)
 
 
 def build_menus(window: QMainWindow, bar: QMenuBar, context: Context) -> Menus:

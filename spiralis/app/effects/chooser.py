@@ -21,6 +21,7 @@ from spiralis.app.effects.own_looks import OwnLooks
 from spiralis.app.effects.tiles import STAGE, EffectTile, picture_with
 from spiralis.app.session import Session
 from spiralis.app.widgets.matching import score
+from spiralis.app.widgets.passing_menu import PassingMenu
 from spiralis.app.widgets.text_fields import TextField
 from spiralis.app.work.background import SmallPictures
 from spiralis.core.geometry import Box, box_around, intersect
@@ -276,7 +277,7 @@ class EffectsChooser(QDialog):
         QTimer.singleShot(0, lambda: self.area.verticalScrollBar().setValue(place))
 
     def _show_menu(self, offer: Offer, place: QPoint) -> None:
-        menu = QMenu(self)
+        menu = PassingMenu(self)
         menu.addAction(f"Add {offer.label}", lambda: self._take(offer))
         favourite = offer.key in favourites()
         menu.addAction("No favourite any more" if favourite else "Make it a favourite",

@@ -23,6 +23,7 @@ from spiralis.app.library.keeping import Keeper
 from spiralis.app.library.tiles import OWN_TILES, own_tile
 from spiralis.app.session import Session
 from spiralis.app.style import CHOSEN, MARIGOLD, RAISED, TEXT, colour, font, icon
+from spiralis.app.widgets.passing_menu import PassingMenu
 from spiralis.app.widgets.strokes import Lines, stroke, through
 from spiralis.core.animation.ease_tiles import EASE_TILES, STRENGTHS, EaseTile, soft
 from spiralis.core.animation.easing import Easing
@@ -203,6 +204,6 @@ class Tiles(QWidget):
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         under = self.childAt(event.pos())
         if isinstance(under, Tile) and under.tile.name.startswith("own-"):
-            menu, name = QMenu(self), under.tile.label
+            menu, name = PassingMenu(self), under.tile.label
             menu.addAction(f"Drop {name}", lambda: self.keeper.drop(name))
             menu.exec(event.globalPos())

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QMenu, QWidget
 from spiralis.app.commands.layers import Commands
 from spiralis.app.session import Session
 from spiralis.app.style import TINT_COLOURS, colour
+from spiralis.app.widgets.passing_menu import PassingMenu
 
 
 def tint_icon(tint: str) -> QIcon:
@@ -27,7 +28,7 @@ def tint_icon(tint: str) -> QIcon:
 
 def layer_menu(parent: QWidget, session: Session, rename: Callable[[], None]) -> QMenu:
     """Return the menu for the chosen layers."""
-    commands, layer, menu = Commands(session), session.layers[0], QMenu(parent)
+    commands, layer, menu = Commands(session), session.layers[0], PassingMenu(parent)
     menu.addAction("Rename", rename)
     tints = menu.addMenu("Colour mark")
     for tint in TINT_COLOURS:

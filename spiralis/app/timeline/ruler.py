@@ -17,11 +17,12 @@ from PyQt6.QtGui import (
     QPen,
     QPolygonF,
 )
-from PyQt6.QtWidgets import QInputDialog, QMenu, QToolTip, QWidget
+from PyQt6.QtWidgets import QInputDialog, QToolTip, QWidget
 
 from spiralis.app.session import Session
 from spiralis.app.style import GROUND, LINE, MARIGOLD, MINT, PANEL, QUIET, colour, font
 from spiralis.app.timeline.layout import LABELS, TimeAxis, label_frames, small_ticks
+from spiralis.app.widgets.passing_menu import PassingMenu
 from spiralis.app.widgets.still import Still
 from spiralis.app.work.playback import Player
 from spiralis.app.work.soon import Soon
@@ -276,7 +277,7 @@ class Ruler(QWidget):
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         """Offer the ways of counting."""
-        menu = QMenu(self)
+        menu = PassingMenu(self)
         for unit in UNITS:
             action = menu.addAction(f"Count in {unit}", lambda unit=unit: self.session.view.count_in(unit))
             action.setCheckable(True)
