@@ -8,7 +8,8 @@ from PyQt6.QtWidgets import QGridLayout, QLabel, QPushButton, QWidget
 
 from spiralis.app.details.dial_stops import DialStops
 from spiralis.app.session import Session
-from spiralis.app.widgets.fields import BeadButton, NumberField, Slider
+from spiralis.app.widgets.bead_button import BeadButton
+from spiralis.app.widgets.fields import NumberField, Slider
 from spiralis.app.widgets.preferences import new_pace
 from spiralis.core.editing.edits import set_value, toggle_key
 from spiralis.core.model import Layer

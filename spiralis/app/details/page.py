@@ -23,7 +23,8 @@ from spiralis.app.details.section import Section
 from spiralis.app.details.values import ChosenValues
 from spiralis.app.session import Session
 from spiralis.app.timeline.marks import shared_count
-from spiralis.app.widgets.fields import BeadButton, CheckBox
+from spiralis.app.widgets.bead_button import BeadButton
+from spiralis.app.widgets.fields import CheckBox
 from spiralis.app.widgets.short_label import ShortLabel
 from spiralis.core.model import Layer, Parameter, Value, layer_kind
 from spiralis.core.model.blocks import EFFECT, FINISH

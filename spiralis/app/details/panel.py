@@ -10,7 +10,8 @@ from PyQt6.QtWidgets import QCheckBox, QStackedLayout, QWidget
 from spiralis.app.details.editor import Editor
 from spiralis.app.details.page import Page, shown_parameters
 from spiralis.app.session import Session
-from spiralis.app.widgets.fields import BeadButton, NumberField
+from spiralis.app.widgets.bead_button import BeadButton
+from spiralis.app.widgets.fields import NumberField
 from spiralis.app.work.soon import Soon
 from spiralis.core.model import Layer
 
