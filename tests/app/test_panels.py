@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QApplication, QMenu, QToolTip
 
 from spiralis.app.colours import ColourPanel
 from spiralis.app.details.composition import PieceHead, PieceMixing, PieceShutter
-from spiralis.app.details.fixed_rows import ParentList
+from spiralis.app.details.fixed_rows import ParentList, SpanEditor
 from spiralis.app.details.section import Section
 from spiralis.app.pace.segment import shown_segment
 from spiralis.app.timeline.layout import LABELS
@@ -623,6 +623,33 @@ class DetailsTest(WindowTest):
         self.editor.details.relative.setChecked(True)
         self.enter_number(rotation, "0")
         self.assertTrue(self.session.project is before, "by as much as the first: by nothing")
+
+    def test_the_colour_and_the_span_of_the_first_layer_are_given_to_all_of_them(self) -> None:
+        other = evolve(self.layer("words"), id="other", last=30).with_values(fill=(0.0, 0.0, 1.0, 1.0))
+        self.session.edit("Another", lambda piece: evolve(piece, layers=(*piece.layers, other)))
+        self.session.select(["words", "other"])
+        self.settle()
+        before, fill = self.session.project, self.value("words", "fill")
+
+        def nothing(panel: ColourPanel) -> int:
+            return 1
+
+        def same(panel: ColourPanel) -> int:
+            assert panel.grid is not None
+            panel.grid.taken.emit(panel.value)
+            return 1
+
+        with mock.patch.object(ColourPanel, "exec", nothing):
+            self.click(self.editor_of("fill").field)
+        self.assertTrue(self.session.project is before, "nothing was picked")
+        with mock.patch.object(ColourPanel, "exec", same):
+            self.click(self.editor_of("fill").field)
+        self.assertEqual([fill, fill], [self.value(name, "fill") for name in ("words", "other")])
+        self.session.undo()
+        self.assertTrue(self.session.project is before, "it is one step")
+        last = self.editor.details.page.findChildren(SpanEditor)[0].fields[1]
+        self.enter_number(last, f"{last.value:g}")
+        self.assertEqual([50, 50], [self.layer(name).last for name in ("words", "other")])
 
     def test_gradient_stops_appear_with_the_style_and_move(self) -> None:
         ground = self.session.composition.layers[-1].id

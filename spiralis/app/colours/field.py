@@ -16,12 +16,15 @@ class ColourField(QAbstractButton):
     """A swatch with its hex text; a click opens the chooser, which changes the colour as one moves in it."""
 
     changed = pyqtSignal(object)
+    #: The colour that was there was picked: it may stand for several layers that are not alike.
+    same = pyqtSignal(object)
     finished = pyqtSignal()
 
     def __init__(self, label: str) -> None:
         super().__init__()
         self.label = label
         self.value: Colour = (1.0, 1.0, 1.0, 1.0)
+        self._picked_again = False
         self.setMinimumSize(96, 26)
         self.setAccessibleName(label)
         self.setToolTip(f"{label}: click to choose")
@@ -56,15 +59,19 @@ class ColourField(QAbstractButton):
         painter.end()
 
     def _choose(self) -> None:
-        before = self.value
+        before, self._picked_again = self.value, False
         chosen = choose_colour(self, self.label, before, self._take)
         if chosen is None:
             self.show_value(before)
+        elif chosen == before and self._picked_again:
+            self.same.emit(chosen)
         else:
             self._take(chosen)
         self.finished.emit()
 
     def _take(self, value: Colour) -> None:
-        if value != self.value:
+        if value == self.value:
+            self._picked_again = True
+        else:
             self.show_value(value)
             self.changed.emit(value)

@@ -143,6 +143,7 @@ class ColourEditor(Editor):
         super().__init__(parameter, session)
         self.field = ColourField(parameter.label)
         self.field.changed.connect(lambda value: self.changed.emit(value))
+        self.field.same.connect(lambda value: self.same.emit(value, -1))
         self.field.finished.connect(self.finished)
         self.row.addWidget(self.field)
 

@@ -32,6 +32,7 @@ class SpanEditor(QWidget):
             field.refused.connect(session.failed)
             field.finished.connect(values.finish)
             field.changed.connect(lambda value, end=end: self._take(end, value))
+            field.same.connect(lambda value, end=end: self._take(end, value))
 
     def refresh(self) -> None:
         """Show the first chosen layer's span."""
