@@ -17,7 +17,7 @@ from spiralis.core.editing.grouping import grouped
 from spiralis.core.errors import ModelError
 from spiralis.core.geometry import Affine, Projection
 from spiralis.core.media.pictures import picture_source
-from spiralis.core.model import Key, Layer, Project, Track
+from spiralis.core.model import Key, Layer, Matte, Project, Track
 from spiralis.core.raster.raster import Raster
 from spiralis.core.render import averaged, shutter
 from spiralis.core.render.frame import render_frame
@@ -156,6 +156,27 @@ class AveragedTest(unittest.TestCase):
         # Both turn the square; only one lets it fade meanwhile, which at this frame is little.
         self.assertLess(float(np.abs(everything - movement).max()), 0.12)
         self.assertGreater(float(np.abs(everything - movement).max()), 1e-4)
+
+    def test_what_is_cut_off_is_blurred_with_its_layer(self) -> None:
+        """Blur of movement takes one picture along its way; crop and masks that hang on the layer are a part of it."""
+        mask = Layer("Mask", "shape", 0, 20, id="mask", parent="square").with_values(
+            form="ellipse", size=(14.0, 12.0), position=(8.0, 10.0), fill=(1.0, 1.0, 1.0, 1.0))  # fmt: skip
+        turn = Track(0.0, (Key(0, 0.0), Key(10, 90.0)))
+        for crop, masked in (((45.0, 0.0), False), ((0.0, 0.0), True), ((0.0, 30.0), True)):
+            for rotation in (Track(0.0), turn):
+                square = Layer("Square", "shape", 0, 20, id="square").with_values(
+                    form="rectangle", size=(20.0, 20.0), fill=(1.0, 0.0, 0.0, 1.0), crop_across=crop, motion_blur=True
+                )  # fmt: skip
+                square = moving(square, (12.0, 24.0), (52.0, 24.0), 10).with_track("rotation", rotation)
+                layers = (mask, evolve(square, mattes=(Matte("mask"),))) if masked else (square,)
+                made = project(*layers, backdrop(64, 48, (0.1, 0.2, 0.6, 1.0)))
+                seen = [
+                    render_frame(with_piece(made, blur_of=how, blur_samples=256), "Piece", 5.0)
+                    for how in ("movement", "everything")
+                ]
+                with self.subTest(crop=crop, masked=masked, turns=bool(rotation.keys)):
+                    # Cut where it stands in the middle of the shutter, it would differ by over 0.2.
+                    self.assertLess(float(np.abs(seen[0] - seen[1]).max()), 0.1)
 
     def test_layers_without_the_switch_and_at_rest_stay_sharp(self) -> None:
         made = sample()

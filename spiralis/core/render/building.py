@@ -128,9 +128,12 @@ class Builder:
         acting = acting_on(self.at, layer)
         own = [matte for matte in layer.mattes if self._hangs_on(matte.layer, layer)]
         node = in_space(self, layer, acting, own) if self.stands(layer) else None
-        if node is None and not acting and self.at.values(layer)["content_opacity"] >= 100:
+        plain = not acting and self.at.values(layer)["content_opacity"] >= 100
+        crop = self.crop(layer) if node is None and plain else None
+        if plain and (own or crop is not None) and maps_over_the_shutter(self, layer) is not None:
+            plain = False  # What is cut off is cut off before it moves.
+        if node is None and plain:
             node, own = self.content(layer), []
-            crop = self.crop(layer)
             if crop is not None:
                 return Covered(node, self.mattes(layer, layer.mattes), crop)
         elif node is None:
@@ -157,15 +160,18 @@ class Builder:
     def in_own_grid(self, layer: Layer, acting: Sequence[Acting], masks: Sequence[object]) -> Node:
         """Return a layer with its effects, which work upright: in this grid, or in one that is sampled once."""
         matrix, blur = self.matrix(layer), maps_over_the_shutter(self, layer)
-        if blur is None and abs(matrix.b) + abs(matrix.c) < 1e-9 and matrix.a > 0 and matrix.d > 0:
+        turned = abs(matrix.b) + abs(matrix.c) > 1e-9
+        if blur is None and not turned and matrix.a > 0 and matrix.d > 0:
             return self.effected(layer, acting, masks)
         across, down = (min(max(size, 1e-3), 64.0) for size in matrix.stretch())
         inverse = self.at.matrix(layer).inverse()
         if inverse is None or matrix.inverse() is None:
             return Layered((), Affine())
         upright = Affine.scaling(across, down)
+        if turned and not acting:
+            upright = finer(self.at, layer, upright, layer_kind(layer.kind).vector)
         inner = self.elsewhere(upright @ inverse, flat=False).effected(layer, acting, masks, still=True)
-        back = Affine.scaling(1 / across, 1 / down)
+        back = Affine.scaling(1 / upright.a, 1 / upright.d)
         if blur is None:
             return each_part(inner, lambda part: Placed(part, matrix @ back))
         return each_part(inner, lambda part: Smeared(part, back, blur))
