@@ -624,6 +624,23 @@ class DetailsTest(WindowTest):
         self.enter_number(rotation, "0")
         self.assertTrue(self.session.project is before, "by as much as the first: by nothing")
 
+    def test_words_that_take_the_place_of_others_are_said_once(self) -> None:
+        other = evolve(self.layer("words"), id="other").with_values(text="Others")
+        self.session.edit("Another", lambda piece: evolve(piece, layers=(*piece.layers, other)))
+        told: list[str] = []
+        self.session.said.connect(told.append)
+        self.choose("words")
+        self.editor_of("text").text.setPlainText("Alone")
+        self.assertEqual([], told)
+        self.choose("words", "other")
+        area = self.editor_of("text").text
+        area.setFocus()
+        self.type_(area, "ab")
+        self.assertEqual(["All 2 layers have these words now; undo brings back their own."], told)
+        self.assertEqual(self.value("words", "text"), self.value("other", "text"))
+        self.session.undo()
+        self.assertEqual("Others", self.value("other", "text"))
+
     def test_the_colour_and_the_span_of_the_first_layer_are_given_to_all_of_them(self) -> None:
         other = evolve(self.layer("words"), id="other", last=30).with_values(fill=(0.0, 0.0, 1.0, 1.0))
         self.session.edit("Another", lambda piece: evolve(piece, layers=(*piece.layers, other)))

@@ -114,7 +114,10 @@ class ChosenValues:
             return
         merge = self.merge(parameter.name)
         if len(layers) == 1 or parameter.kind is not Kind.PAIR:
+            own_words = parameter.kind is Kind.TEXT and len(layers) > 1 and self.unlike(parameter)
             self.session.set_property(parameter.name, value, merge=merge)
+            if own_words:
+                self.session.said.emit(f"All {len(layers)} layers have these words now; undo brings back their own.")
             return
         at, frame = self.session.evaluated(), self.session.frame
 
