@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QDialogButtonBox, QPushButton, QToolButton
 from spiralis.app.details.moves import MovesEditor
 from spiralis.app.moves import MovesChooser
 from spiralis.app.moves.keeping import KeepMotion
+from spiralis.app.strips.poses import PosesWindow
 from spiralis.app.timeline.thumbnails import layer_picture
 from spiralis.core.animation.easing import HOLD
 from spiralis.core.render import render_frame
@@ -249,13 +250,18 @@ class PoseStripTest(WindowTest):
         self.assertEqual(["Keys that no pose had written went; undo brings them back: Words: Rotation."], told)
         strip.close()
 
-    def test_a_half_typed_name_is_the_pose_s_whatever_is_done_in_another_window(self) -> None:
+    def strip_of_one(self) -> PosesWindow:
+        """Open the strip and capture the words as they are."""
         self.session.select(["words"])
         self.act("Pose strip…")
         strip = self.window.windows.poses
         assert strip is not None
         self.click(strip.take)
         self.settle(0.1)
+        return strip
+
+    def test_a_half_typed_name_is_the_pose_s_whatever_is_done_in_another_window(self) -> None:
+        strip = self.strip_of_one()
         name = strip.cards[0].name
         name.setFocus()
         name.selectAll()
@@ -271,12 +277,7 @@ class PoseStripTest(WindowTest):
         strip.close()
 
     def test_two_drags_of_a_time_are_two_steps(self) -> None:
-        self.session.select(["words"])
-        self.act("Pose strip…")
-        strip = self.window.windows.poses
-        assert strip is not None
-        self.click(strip.take)
-        self.settle(0.1)
+        strip = self.strip_of_one()
         field = strip.cards[0].stay
         middle = QPointF(field.rect().center())
         versions = [self.session.project]
