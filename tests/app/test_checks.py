@@ -54,6 +54,21 @@ class ChecksWindowTest(WindowTest):
         self.act("Undo")
         self.until(lambda: bar.text() == "1 finding")
 
+    def test_nothing_is_said_of_another_piece_before_it_was_looked_at(self) -> None:
+        words = self.layer("words").with_values(position=(635.0, 120.0))
+        self.session.edit("Off", lambda piece: piece.with_layer(words))
+        bar = self.editor.piece_bar
+        self.until(lambda: "finding" in bar.findings.text())
+        self.until(lambda: bar.loop.text() == "Jump")
+        here = self.session.composition_id
+        self.window.actions_["New composition…"].trigger()
+        self.assertNotEqual(here, self.session.composition_id)
+        self.assertEqual(("Checks", "Loop: …"), (bar.findings.text(), bar.loop.text()))
+        self.until(lambda: bar.loop.text() == "Loop is clean")
+        self.session.show_composition(here)
+        self.assertEqual(("Checks", "Loop: …"), (bar.findings.text(), bar.loop.text()))
+        self.until(lambda: bar.loop.text() == "Jump" and "finding" in bar.findings.text())
+
     def test_nothing_is_looked_for_while_frames_that_play_are_still_to_be_made(self) -> None:
         player, checks, seam = self.window.player, self.editor.checks, self.editor.seam
         self.until(lambda: checks.findings is not None and seam.verdict is not None)

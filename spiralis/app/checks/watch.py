@@ -45,8 +45,16 @@ class ChecksWatch(QObject):
         for signal in (session.projectChanged, session.compositionChanged, session.frameChanged,
                        session.selectionChanged):  # fmt: skip
             signal.connect(self._touch)
+        self._piece = session.composition_id
         session.projectChanged.connect(self._soon.ask)
-        session.compositionChanged.connect(self._soon.ask)
+        session.compositionChanged.connect(self._begin_anew)
+        self._soon.ask()
+
+    def _begin_anew(self) -> None:
+        """Say nothing of another piece until it was looked at."""
+        if self._piece != self.session.composition_id:
+            self._piece, self.findings, self._about = self.session.composition_id, None, None
+            self.changed.emit()
         self._soon.ask()
 
     def _look(self) -> None:

@@ -27,8 +27,16 @@ class SeamWatch(QObject):
         self.verdict: Verdict | None = None
         self._soon = Soon(self, self._look, wait=250, rests=True)
         self._looking = Looking(session, self)
+        self.session, self._piece = session, session.composition_id
         session.projectChanged.connect(self._soon.ask)
-        session.compositionChanged.connect(self._soon.ask)
+        session.compositionChanged.connect(self._begin_anew)
+        self._soon.ask()
+
+    def _begin_anew(self) -> None:
+        """Say nothing of another piece until it was looked at."""
+        if self._piece != self.session.composition_id:
+            self._piece, self.verdict = self.session.composition_id, None
+            self.changed.emit()
         self._soon.ask()
 
     def _look(self) -> None:
