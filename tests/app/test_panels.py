@@ -6,7 +6,7 @@ import numpy as np
 from attrs import evolve
 from PyQt6.QtCore import QEvent, QPointF, Qt
 from PyQt6.QtGui import QFont, QFontMetrics, QHelpEvent, QImage, QPainter
-from PyQt6.QtWidgets import QApplication, QMenu, QToolTip
+from PyQt6.QtWidgets import QApplication, QMenu, QStyle, QStyleOptionComboBox, QToolTip
 
 from spiralis.app.colours import ColourPanel
 from spiralis.app.details.composition import PieceHead, PieceMixing, PieceShutter
@@ -16,7 +16,7 @@ from spiralis.app.pace.segment import shown_segment
 from spiralis.app.timeline.layout import LABELS
 from spiralis.app.timeline.marks import EYE_X, LOCK_X, MARK_STEP
 from spiralis.app.timeline.painting import shortened
-from spiralis.app.widgets.fields import NumberField
+from spiralis.app.widgets.fields import ListField, NumberField
 from spiralis.app.widgets.short_label import ShortLabel
 from spiralis.app.work.cached import forget_all
 from spiralis.core.animation.easing import HOLD, CubicBezier
@@ -27,6 +27,26 @@ from tests.app.harness import ALT, CONTROL, SHIFT, WindowTest
 
 
 class LongListTest(WindowTest):
+    def test_a_name_that_is_too_long_ends_in_dots(self) -> None:
+        shown = []
+        for name in ("mascot-that-looks-around.png", "mascot-that-lo…", "mascot-that-loo"):
+            box = ListField(self.window)
+            box.addItem(name)
+            box.setFixedSize(400, 26)
+            option = QStyleOptionComboBox()
+            box.initStyleOption(option)
+            field = box.style().subControlRect(
+                QStyle.ComplexControl.CC_ComboBox, option, QStyle.SubControl.SC_ComboBoxEditField, box
+            )
+            room = box.fontMetrics().horizontalAdvance("mascot-that-lo…") + 1
+            box.setFixedSize(400 - field.width() + room, 26)
+            box.show()
+            self.settle()
+            shown.append(box.grab().toImage())
+            box.deleteLater()
+        self.assertEqual(shown[0], shown[1])
+        self.assertNotEqual(shown[0], shown[2])
+
     def test_it_holds_what_is_chosen_until_it_opens_or_a_key_walks_in_it(self) -> None:
         self.session.select(["words"])
         self.settle(0.1)

@@ -173,6 +173,19 @@ class LooksKeptTest(unittest.TestCase):
                     self.assertLess(float(np.abs(a - b).mean()), 0.004, layer.name)
                     self.assertLess(float(np.abs(a - b).max()), 0.35, layer.name)
 
+    def test_what_fills_its_frame_is_as_large_in_its_nest(self) -> None:
+        for kind in ("clouds", "field", "pattern", "backdrop"):
+            for place in ({}, {"rotation": 20.0, "scale": (140.0, 140.0)}):
+                middle = (self.piece.width / 2, self.piece.height / 2)
+                layer = Layer("Ground", kind, 0, LENGTH, id="it").with_values(position=middle, **place)
+                start = self.start.with_composition(evolve(self.piece, layers=(layer,)))
+                made, shown = nest_content(start, "piece", "it")
+                inner = made.composition(str(made.composition("piece").layer(shown).track("composition").value))
+                with self.subTest(kind, place=place):
+                    self.assertEqual((self.piece.width, self.piece.height), (inner.width, inner.height))
+                    for a, b in zip(pictures(start), pictures(made), strict=True):
+                        self.assertLess(float(np.abs(a - b).max()), 1e-3)
+
     def test_content_that_a_dial_drives_becomes_keys_inside_its_nest(self) -> None:
         wide = Layer("Wide", "shape", 0, LENGTH, id="one")
         wide = wide.with_values(form="rectangle", fill=RED, position=(40.0, 40.0))
