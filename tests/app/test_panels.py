@@ -644,6 +644,13 @@ class DetailsTest(WindowTest):
         self.enter_number(rotation, "0")
         self.assertTrue(self.session.project is before, "by as much as the first: by nothing")
 
+    def test_a_linked_scale_that_is_typed_as_it_is_is_no_step(self) -> None:
+        self.choose("square")
+        self.assertTrue(self.layer("square").linked_scale)
+        before = self.session.project
+        self.enter_number(self.editor_of("scale").findChildren(NumberField)[0], "100")
+        self.assertTrue(self.session.project is before)
+
     def test_words_that_take_the_place_of_others_are_said_once(self) -> None:
         other = evolve(self.layer("words"), id="other").with_values(text="Others")
         self.session.edit("Another", lambda piece: evolve(piece, layers=(*piece.layers, other)))

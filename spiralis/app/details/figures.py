@@ -30,9 +30,9 @@ class ArtEditor(Editor):
         # As tall as its rows need: a fixed least height would squeeze them.
         self.setMinimumHeight(0)
         self._art: Bundle | None = None
-        #: The colour that is being changed throughout, as the gesture found it, and its place among the fields: on its
-        #: way it may be like another one, which must not go along from there.
-        self._recoloured: tuple[int, Colour] | None = None
+        #: The colour that is being changed throughout, as the gesture found it: on its way it may be like another one,
+        #: which must not go along from there.
+        self._recoloured: Colour | None = None
         self.fields: list[ColourField] = []
         body = QWidget()
         self.grid = QGridLayout(body)
@@ -185,9 +185,8 @@ class ArtEditor(Editor):
 
     def _recolour(self, index: int, value: Value) -> None:
         if self._recoloured is None and self._art is not None:
-            self._recoloured = (index, colours_of(self._art)[index])
-        if self._recoloured is not None:
-            old = self._recoloured[1]
+            self._recoloured = colours_of(self._art)[index]
+        if (old := self._recoloured) is not None:
             self.each.emit(lambda art: recoloured(art, old, value))
 
     def _finish_colour(self) -> None:

@@ -130,28 +130,13 @@ class ChosenValues:
 
     def take_same(self, parameter: Parameter, value: Value, part: int) -> None:
         """Give all chosen layers, or keys, what the first one has, or that component of it: it was typed."""
-        name, session = parameter.name, self.session
-        at, frame, keys = session.evaluated(), session.frame, self.keys_of(parameter)
 
         def wanted(own: Value) -> Value:
             if part < 0:
                 return value
             return tuple(value[place] if place == part else mine for place, mine in enumerate(own))
 
-        if keys:
-            if any(wanted(own) != own for own in self._held(session.composition, keys)):
-                session.edit(
-                    f"{parameter.label} of {len(keys)} keys",
-                    lambda piece: keys_with_value(piece, keys, lambda _, own: wanted(own)),
-                )
-            return
-
-        def change(layer: Layer) -> Layer:
-            return set_seen_value(at.composition, layer, name, wanted(at.values(layer)[name]), frame)
-
-        others = [layer.id for layer in session.layers if wanted(own := at.values(layer)[name]) != own]
-        if others:
-            session.edit_layers(f"{parameter.label} of {len(session.layers)} layers", change, others)
+        self.take_each(parameter, wanted)
 
     def take_each(self, parameter: Parameter, change: Callable[[Value], Value], relative: bool = False) -> None:
         """Change what each chosen layer, or key, has of its own, as the present gesture found it.
@@ -166,10 +151,9 @@ class ChosenValues:
             first = next(self._held(found.composition, keys[:1]), found.values(session.layers[0])[parameter.name])
             self.take(parameter, change(first), relative)
         elif keys:
-            session.edit(
-                f"{parameter.label} of {len(keys)} keys",
-                lambda _: keys_with_value(found.composition, keys, lambda _, own: change(own)), now[0],
-            )  # fmt: skip
+            made = keys_with_value(found.composition, keys, lambda _, own: change(own))
+            if made != session.composition:
+                session.edit(f"{parameter.label} of {len(keys)} keys", lambda _: made, now[0])
         else:
             self._change_each(parameter, change, found)
         self._found = ((now[0], session.version, session.frame), found)
@@ -180,15 +164,17 @@ class ChosenValues:
         layers = settable(session.composition, session.layers, name)
         target = layers[0].name if len(layers) == 1 else f"{len(layers)} layers"
 
-        def changed(layer: Layer) -> Layer:
-            before = found.composition.layer(layer.id)
-            own = found.values(before)[name]
-            if (wanted := change(own)) == own:
-                return layer.with_track(name, before.track(name))
-            return set_seen_value(found.composition, layer, name, wanted, session.frame)
+        before = found.composition.by_id
+        own = {layer.id: found.values(before[layer.id])[name] for layer in layers}
+        wanted = {layer_id: change(value) for layer_id, value in own.items()}
 
-        ids = [layer.id for layer in layers]
-        session.edit_layers(f"{parameter.full_label} of {target}", changed, ids, self.merge(name))
+        def changed(layer: Layer) -> Layer:
+            if wanted[layer.id] == own[layer.id]:
+                return layer.with_track(name, before[layer.id].track(name))
+            return set_seen_value(found.composition, layer, name, wanted[layer.id], session.frame)
+
+        if wanted != own or any(layer.track(name) != before[layer.id].track(name) for layer in layers):
+            session.edit_layers(f"{parameter.full_label} of {target}", changed, list(own), self.merge(name))
 
     def _take_on_keys(
         self, parameter: Parameter, keys: list[KeyRef], value: Value, shown: Value, relative: bool

@@ -128,14 +128,15 @@ class Builder:
         acting = acting_on(self.at, layer)
         own = [matte for matte in layer.mattes if self._hangs_on(matte.layer, layer)]
         node = in_space(self, layer, acting, own) if self.stands(layer) else None
-        plain = not acting and self.at.values(layer)["content_opacity"] >= 100
-        crop = self.crop(layer) if node is None and plain else None
-        if plain and (own or crop is not None) and maps_over_the_shutter(self, layer) is not None:
-            plain = False  # What is cut off is cut off before it moves.
-        if node is None and plain:
-            node, own = self.content(layer), []
-            if crop is not None:
-                return Covered(node, self.mattes(layer, layer.mattes), crop)
+        if node is None and not acting and self.at.values(layer)["content_opacity"] >= 100:
+            crop = self.crop(layer)
+            if (own or crop is not None) and maps_over_the_shutter(self, layer) is not None:
+                # What is cut off is cut off before it moves.
+                node = self.in_own_grid(layer, acting, own)
+            elif crop is not None:
+                return Covered(self.content(layer), self.mattes(layer, layer.mattes), crop)
+            else:
+                node, own = self.content(layer), []
         elif node is None:
             node = self.in_own_grid(layer, acting, own)
         mattes = self.mattes(layer, [matte for matte in layer.mattes if matte not in own])
