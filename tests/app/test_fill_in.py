@@ -19,7 +19,8 @@ from spiralis.app.library.targets import OWN_TARGETS, Target
 from spiralis.app.timeline import painting
 from spiralis.app.timeline.marks import is_own
 from spiralis.app.window import Window
-from spiralis.core.model import Kind
+from spiralis.core.model import Kind, Layer
+from spiralis.core.model.art import Bundle, Contour, Figure
 from spiralis.core.model.slots import Variant
 from spiralis.core.storage import load
 from tests.app.harness import CONTROL, LEFT, NONE, WindowTest
@@ -126,6 +127,36 @@ class FillInTest(WindowTest):
         self.settle()
         self.assertEqual(self.layer("words").track("text").value, "Hi", "typing is one step")
         self.assertEqual(area.toPlainText(), "Hi")
+
+    def test_a_file_is_dropped_in_the_place_of_a_logo_that_is_outlines(self) -> None:
+        corners = ((0.0, 0.0), (80.0, 0.0), (80.0, 40.0), (0.0, 40.0))
+        art = Bundle((Figure((Contour(tuple(c * 3 for c in corners), True),), (1.0, 0.0, 0.0, 1.0)),))
+        logo = Layer("Logo", "shape", 0, 50, id="logo").with_values(form="drawing", art=art, position=(300.0, 300.0))
+        self.session.edit("Logo", lambda piece: evolve(piece, layers=(logo, *piece.layers)))
+        self.make_slot("logo", "art")
+        self.assertEqual("Logo", self.layer("logo").slots[0].name)
+        self.show(0)
+        picture = self.window.fill_in.form.rows["Logo"].editor
+        assert isinstance(picture, PictureSlot)
+        self.assertEqual(("", "as it is"), (picture.list.currentText(), picture.list.placeholderText()))
+        self.until(lambda: not picture.picture.pixmap().isNull())
+        middle = picture.picture.pixmap().toImage().pixelColor(picture.picture.pixmap().rect().center())
+        self.assertGreater(middle.red(), 200, "what it is now is shown")
+        told: list[str] = []
+        self.session.said.connect(told.append)
+        (self.folder / "other.svg").write_text(
+            '<svg xmlns="http://www.w3.org/2000/svg" width="20" height="20"><path d="M0 0H20V20z" fill="#0f0"/></svg>')
+        mime = QMimeData()
+        mime.setUrls([QUrl.fromLocalFile(str(self.folder / "other.svg"))])
+        picture.dropEvent(QDropEvent(QPointF(5, 5), Qt.DropAction.CopyAction, mime, LEFT, NONE))
+        self.settle(0.2)
+        self.assertEqual("picture", self.layer("logo").kind)
+        self.assertEqual("other.svg", picture.list.currentText())
+        self.assertEqual(["“Logo” shows the file in place of what it was; Undo brings that back."], told)
+        self.session.undo()
+        self.settle()
+        self.assertEqual(("shape", art), (self.layer("logo").kind, self.layer("logo").track("art").value))
+        self.assertEqual("", picture.list.currentText())
 
     def test_where_nothing_is_the_frame_shows_as_on_the_canvas(self) -> None:
         self.make_slot("words", "text", "Headline")

@@ -18,13 +18,14 @@ from spiralis.cli import cli
 from spiralis.core.editing.duplicating import duplicated
 from spiralis.core.editing.reformat import reformatted
 from spiralis.core.editing.reframing import add_format
-from spiralis.core.editing.slots import filled, open_slots, with_slot
+from spiralis.core.editing.slots import filled, filling_notes, open_slots, with_slot
 from spiralis.core.editing.sources import renamed, replaced, unused_removed
 from spiralis.core.editing.table_pictures import tables_naming
 from spiralis.core.errors import FileError, ModelError, SpiralisError, UnknownName
 from spiralis.core.media.exporters import exporter
 from spiralis.core.media.pictures import picture_source
 from spiralis.core.model import Composition, Key, Layer, Project, Source, Track
+from spiralis.core.model.art import Bundle, Contour, Figure
 from spiralis.core.model.slots import MOST_VARIANTS, Slot, Variant
 from spiralis.core.render.frame import render_frame
 from spiralis.core.render.layers import Evaluated
@@ -245,6 +246,81 @@ class SlotTest(unittest.TestCase):
         layer = done.composition(made).layer("words")
         self.assertEqual(layer.track("text").value, "UP")
         self.assertEqual(done.composition(made).layer("photo").track("scale").value[0], 62.5 * 0.75)
+
+
+class OutlinesTest(unittest.TestCase):
+    """Logos that are outlines, or a composition of their own: a file takes their place."""
+
+    def piece(self, **logo: object) -> Project:
+        """A drawing of 80 x 40 px from (20, 10) on, at 200 %, a dot that hangs on its edge; a nested badge."""
+        corners = ((20.0, 10.0), (100.0, 10.0), (100.0, 50.0), (20.0, 50.0))
+        art = Bundle((Figure((Contour(tuple(c * 3 for c in corners), True),), (1.0, 0.0, 0.0, 1.0)),))
+        logo_ = Layer("Logo", "shape", 0, 10, id="logo").with_values(
+            form="drawing", art=art, position=(200.0, 100.0), scale=(200.0, 200.0), **logo)  # fmt: skip
+        logo_ = logo_.with_track("opacity", Track(100.0, (Key(0, 0.0), Key(5, 100.0))))
+        logo_ = logo_.with_track("drawn_to", Track(100.0, (Key(0, 0.0), Key(5, 100.0))))
+        dot = Layer("Dot", "shape", 0, 10, id="dot", parent="logo").with_values(
+            form="ellipse", size=(6.0, 6.0), position=(100.0, 30.0))  # fmt: skip
+        nested = Layer("Badge", "nested", 0, 10, id="badge").with_values(composition="inner", position=(200.0, 240.0))
+        inner = Composition("Inner", 120, 60, Fraction(25), 10, id="inner", layers=(evolve(dot, parent=None),))
+        piece = Composition("Piece", 400, 300, Fraction(25), 10, id="piece", layers=(dot, logo_, nested))
+        return Project("Sample", (piece, inner))
+
+    def slotted(self, project: Project, fit: str = "contain") -> Project:
+        for layer, slot in (("logo", Slot("Logo", "art", fit=fit)), ("badge", Slot("Badge", "composition", fit=fit))):
+            project = with_slot(project, project.compositions[0], layer, slot)
+        return project
+
+    def test_a_file_takes_the_room_of_outlines_and_of_a_composition(self) -> None:
+        project = self.slotted(self.piece())
+        before = {layer: box(project, layer) for layer in ("logo", "badge", "dot")}
+        self.assertEqual((120.0, 60.0, 280.0, 140.0), before["logo"])
+        for fit, logo, badge in (("contain", (160.0, 60.0, 240.0, 140.0), (170.0, 210.0, 230.0, 270.0)),
+                                 ("width", (120.0, 20.0, 280.0, 180.0), (140.0, 180.0, 260.0, 300.0))):  # fmt: skip
+            square = {"Logo": picture(50, 50, "a.png"), "Badge": picture(30, 30, "b.png")}
+            done = filled(self.slotted(self.piece(), fit), "piece", square)
+            self.assertEqual([logo, badge, before["dot"]], [box(done, name) for name in ("logo", "badge", "dot")], fit)
+        made = done.compositions[0].layer("logo")
+        self.assertEqual(("picture", "logo", "Logo"), (made.kind, made.id, made.slots[0].name))
+        self.assertEqual(2, len(made.track("opacity").keys), "how it comes up is kept")
+        pixels = render_frame(done, "piece", 9)
+        self.assertGreater(pixels[100, 200, 2], 0.9)
+
+    def test_one_file_after_another_and_back_to_what_was_there(self) -> None:
+        project = self.slotted(self.piece())
+        self.assertEqual(["", ""], [as_cell(project, slot) for slot in open_slots(project, project.compositions[0])])
+        for size in ((50, 50), (400, 10), (160, 80)):
+            project = filled(project, "piece", {"Logo": picture(*size, f"{size}.png")})
+            self.assertEqual({"Logo", "Badge"}, {slot.name for slot in open_slots(project, project.compositions[0])})
+        self.assertEqual((120.0, 60.0, 280.0, 140.0), box(project, "logo"))
+        self.assertEqual("(160, 80).png", as_cell(project, open_slots(project, project.compositions[0])[0]))
+
+    def test_it_is_said_what_went_with_the_outlines(self) -> None:
+        project = self.slotted(self.piece())
+        done = filled(project, "piece", {"Logo": picture(50, 50)})
+        (told,) = filling_notes(project, done, project.compositions[0])
+        self.assertIn("“Logo” shows the file in place of what it was, without what moved in it (Drawn to)", told)
+        again = filled(done, "piece", {"Logo": picture(60, 50, "again.png")})
+        self.assertEqual([], filling_notes(done, again, done.compositions[0]))
+
+    def test_a_row_of_a_table_fills_it_in_every_format(self) -> None:
+        project, made = add_format(self.slotted(self.piece()), "piece", 300, 300)
+        project, _ = project.with_source(picture(40, 80, "tall.png"))
+        batch = Batch(project, project.composition("piece"), (Variant((("Logo", "tall.png"),)), Variant(())))
+        first, second = (batch.project_for(row) for row in batch.rows)
+        for piece in ("piece", made):
+            self.assertEqual("picture", first.composition(piece).layer("logo").kind)
+            self.assertEqual("shape", second.composition(piece).layer("logo").kind, "an empty cell leaves it")
+        own, whole = (first.composition(piece).layer("logo").track("scale").value for piece in (made, "piece"))
+        self.assertAlmostEqual(0.75, own[0] / whole[0])
+
+    def test_words_along_a_drawing_are_no_slot(self) -> None:
+        project = self.piece()
+        words = Layer("Words", "text", 0, 10, id="words").with_values(text="A")
+        piece = project.compositions[0]
+        piece = evolve(piece, layers=(words, *piece.layers))
+        with self.assertRaisesRegex(ModelError, "cannot be a slot"):
+            with_slot(project.with_composition(piece), piece, "words", Slot("Way", "path"))
 
 
 class NamedPicturesTest(unittest.TestCase):

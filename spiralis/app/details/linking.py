@@ -19,7 +19,7 @@ from spiralis.core.editing.linking import add_dial, baked, with_driver, with_sto
 from spiralis.core.model import Composition, Parameter
 from spiralis.core.model.drivers import DialJoin, Follow, Roll, Wobble
 from spiralis.core.model.parameter import LARGEST, Kind
-from spiralis.core.model.slots import SLOT_KINDS
+from spiralis.core.model.slots import may_be_slot
 
 #: Words for how a followed value is limited, and which of its numbers is taken.
 _FREE, _LIMITED = "none", "between these"
@@ -111,7 +111,7 @@ def _fill_passing_on(menu: QMenu, session: Session, parameter: Parameter) -> Non
 def _fill_slot(menu: QMenu, session: Session, parameter: Parameter, window: QWidget) -> None:
     """Offer to make the property of one layer a slot, to change it, or to have none."""
     layers = session.layers
-    if len(layers) != 1 or parameter.kind not in SLOT_KINDS or layers[0].track(parameter.name).moving:
+    if len(layers) != 1 or not may_be_slot(parameter) or layers[0].track(parameter.name).moving:
         return
     layer, slot = layers[0], layers[0].slot(parameter.name)
     ask = lambda: SlotDialog(window.window(), session, layer, parameter).open()  # noqa: E731

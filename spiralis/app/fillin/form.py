@@ -5,8 +5,9 @@ from __future__ import annotations
 from itertools import count
 from pathlib import Path
 
+from attrs import evolve
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QShowEvent
+from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QPixmap, QShowEvent
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from spiralis.app.details.editor import Editor
@@ -14,13 +15,14 @@ from spiralis.app.details.editors import EDITORS
 from spiralis.app.fillin.slot_dialog import home_of
 from spiralis.app.session import Session
 from spiralis.app.sources.entries import source_picture
+from spiralis.app.timeline.thumbnails import layer_picture
 from spiralis.app.widgets.fields import ListField
 from spiralis.app.widgets.file_dialogs import ask_open, files_with
 from spiralis.app.work.background import SmallPictures
 from spiralis.app.work.beside import beside
 from spiralis.app.work.soon import Soon
 from spiralis.core.editing.flattening import suffixes_for
-from spiralis.core.editing.slots import OpenSlot, filled, open_slots, source_in
+from spiralis.core.editing.slots import OpenSlot, filled, filling_notes, open_slots, source_in
 from spiralis.core.errors import SpiralisError
 from spiralis.core.media.sources import kinds_taken
 from spiralis.core.model import Kind, Project, Source, Value
@@ -62,23 +64,31 @@ class PictureSlot(QWidget):
         row.addWidget(self.picture)
         row.addLayout(beside, 1)
 
-    def show_value(self, value: Value) -> None:
-        """Show which source the slot holds."""
+    def show_slot(self, slot: OpenSlot) -> None:
+        """Show which source the slot holds now."""
+        self.slot, project = slot, self.session.project
         self.list.clear()
-        kinds = kinds_taken(self.slot.parameter(self.session.project))
-        for source in self.session.project.sources:
+        kinds = kinds_taken(slot.parameter(project))
+        for source in project.sources:
             if source.sort in kinds:
                 self.list.addItem(source.name, source.id)
-        self.list.setCurrentIndex(self.list.findData(value))
+        self.list.setCurrentIndex(self.list.findData(slot.value(project)))
+        own = slot.kind(project) is not slot.parameter(project).kind
+        self.list.setPlaceholderText("as it is" if own else "nothing yet")
         self._show_picture()
 
     def _show_picture(self) -> None:
-        project = self.session.project
+        project, place = self.session.project, self.slot.places[0]
         source = project.source(self.list.currentData() or "")
-        if source is None:
-            self.picture.clear()
-            return
-        made = self._pictures.of(source.digest, lambda: source_picture(project, source, 2 * _PICTURE))
+        if source is not None:
+            made = self._pictures.of(source.digest, lambda: source_picture(project, source, 2 * _PICTURE))
+        elif self.slot.parameter(project).kind is Kind.SOURCE:
+            made = QPixmap()
+        else:
+            piece = project.composition(place.piece)
+            layer = piece.layer(place.layer)
+            what = id(layer.track(place.slot.property).value)
+            made = self._pictures.of((layer.id, what), lambda: layer_picture(project, piece, layer, 2 * _PICTURE))
         if made is not None:
             self.picture.setPixmap(made)
 
@@ -179,13 +189,21 @@ class SlotRow(QFrame):
         value = slot.value(project)
         if isinstance(self.editor, ListField):
             self.editor.setCurrentIndex(self.editor.findText(str(value)))
-        elif isinstance(self.editor, PictureSlot | Editor):
+        elif isinstance(self.editor, PictureSlot):
+            self.editor.show_slot(slot)
+        elif isinstance(self.editor, Editor):
             self.editor.show_value(value)
 
     def show_problem(self, problem: str) -> None:
         """Mark what the slot holds as breaking a limit, or not."""
         self.problem.setText(problem[:1].upper() + problem[1:])
         self.problem.setVisible(bool(problem))
+
+
+def _asked(project: Project, slot: OpenSlot) -> tuple[object, ...]:
+    """Return what a row is made for; a file may be filled in where outlines were, which is another property."""
+    kind, asked = slot.kind(project), slot.slot.asked()
+    return slot.name, evolve(asked, property="") if kind is Kind.SOURCE else asked, kind
 
 
 class SlotForm(QScrollArea):
@@ -209,7 +227,7 @@ class SlotForm(QScrollArea):
         project = self.session.project
         home = home_of(self.session)
         slots = open_slots(project, home)
-        wanted = (home.id, *((slot.name, slot.slot.asked(), slot.kind(project)) for slot in slots))
+        wanted = (home.id, *(_asked(project, slot) for slot in slots))
         if wanted != self._shown:
             self._shown = wanted
             self._build(slots)
@@ -241,16 +259,22 @@ class SlotForm(QScrollArea):
             hint.setWordWrap(True)
             column.addWidget(hint)
         column.addStretch(1)
+        before = self.takeWidget()
+        if before is not None:
+            before.deleteLater()  # What was chosen in it may be why there is another form.
         self.setWidget(stage)
 
     def fill(self, name: str, value: Value | Source, merge: str | None = None) -> None:
         """Fill a slot, also one of a locked layer: that is what it is there for."""
+        before, home = self.session.project, home_of(self.session)
         try:
-            project = filled(self.session.project, home_of(self.session).id, {name: value})
+            project = filled(before, home.id, {name: value})
         except SpiralisError as error:
             self.session.failed.emit(str(error))
             return
         self.session.edit_project(f"Fill in “{name}”", project, merge, locked_too=True)
+        for note in filling_notes(before, project, home):
+            self.session.said.emit(note)
 
     def _judge(self) -> None:
         """Mark what breaks a limit, when typing rests."""

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLabel, QVBo
 from spiralis.app.session import Session
 from spiralis.app.widgets.fields import CheckBox, ListField, NumberField
 from spiralis.app.widgets.text_fields import TextField
-from spiralis.core.editing.slots import is_content, open_slots, with_slot
+from spiralis.core.editing.slots import open_slots, with_slot
 from spiralis.core.errors import SpiralisError
 from spiralis.core.model import Composition, Kind, Layer, Parameter
 from spiralis.core.model.slots import PICTURE_FITS, WORD_FITS, Slot
@@ -51,13 +51,14 @@ class SlotDialog(QDialog):
         self._lay_out()
 
     def _usual_name(self) -> str:
-        if self.parameter.kind is Kind.TEXT or is_content(self.parameter):
+        if self.parameter.kind is Kind.TEXT or self.parameter.all_shown:
             return self.layer.name
         return f"{self.layer.name}: {self.parameter.label.lower()}"[:60]
 
     def _usual_fit(self) -> str:
-        if is_content(self.parameter):
-            return "cover"
+        if self.parameter.all_shown:
+            # Of a picture any part may do; of a logo that is outlines none is cut off.
+            return "cover" if self.parameter.kind is Kind.SOURCE else "contain"
         return "shrink" if self.parameter.kind is Kind.TEXT else "as set"
 
     def _lay_out(self) -> None:
@@ -69,12 +70,12 @@ class SlotDialog(QDialog):
         form.addRow("Name", self.name)
         form.addRow("Help", self.help)
         kind = self.parameter.kind
-        if kind is Kind.TEXT or is_content(self.parameter):
+        if kind is Kind.TEXT or self.parameter.all_shown:
             self.fit.setAccessibleName("What is too large")
             form.addRow("What is too large", self.fit)
         if kind is Kind.TEXT:
             form.addRow("Letters at most", self.longest)
-        if is_content(self.parameter):
+        if self.parameter.all_shown:
             form.addRow("Pictures", self.ratio)
         if kind in (Kind.TEXT, Kind.COLOUR, Kind.FONT):
             form.addRow("Only one of", self.choices)

@@ -168,7 +168,7 @@ class VariantsTable(QWidget):
         if slot is None:
             item.setFlags(Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable)
         elif not text:
-            item.setToolTip(f"Stays as it is: {as_cell(project, slot)}")
+            item.setToolTip(f"Stays as it is: {as_cell(project, slot)}".rstrip(": "))
         item.setText(text)
         if slot is not None and slot.kind(project) is Kind.COLOUR and text.startswith("#"):
             swatch = QPixmap(self.table.iconSize())

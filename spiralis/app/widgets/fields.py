@@ -54,6 +54,8 @@ class ListField(QComboBox):
         room = self.style().subControlRect(QStyle.ComplexControl.CC_ComboBox, option, field, self).width()
         if not option.currentIcon.isNull():
             room -= option.iconSize.width() + 4
+        if self.currentIndex() < 0 and self.placeholderText():
+            option.currentText = self.placeholderText()
         option.currentText = self.fontMetrics().elidedText(option.currentText, Qt.TextElideMode.ElideRight, room)
         painter.drawComplexControl(QStyle.ComplexControl.CC_ComboBox, option)
         if not self.isEditable():

@@ -29,15 +29,21 @@ def fitting(old: Size, new: Size, how: str) -> float:
     return max(shares) if how == "fill" else min(shares)
 
 
-def with_content_sized(piece: Composition, layer: Layer, old: Size, new: Size, by: Pair) -> Composition:
+def with_content_sized(
+    piece: Composition, layer: Layer, old: Size, new: Size, by: Pair, corner: Size = (0.0, 0.0)
+) -> Composition:
     """Return the piece with a layer whose content was of one size, in px of its own, and is of another, its scale times
-    ``by``: lengths of its effects and what hangs on it are seen as large, and about its pivot where they were."""
+    ``by``: lengths of its effects and what hangs on it are seen as large, and about its pivot where they were. The old
+    content began at a ``corner``, the new one begins at zero."""
     back = (1 / by[0], 1 / by[1])
     piece = piece.with_layer(layer)
-    if min(*old, *new) <= 0 or (old == new and by == (1.0, 1.0)):
+    if min(*old, *new) <= 0 or (old == new and by == (1.0, 1.0) and corner == (0.0, 0.0)):
         return piece
     pivot = [share / 100 for share in layer.track("pivot").value]
-    shift = tuple(at * (after - before * part) for at, before, after, part in zip(pivot, old, new, back, strict=True))
+    shift = tuple(
+        at * (after - before * part) - first * part
+        for at, before, after, part, first in zip(pivot, old, new, back, corner, strict=True)
+    )
 
     def placed(other: Layer) -> Layer:
         if other.id == layer.id:

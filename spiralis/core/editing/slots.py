@@ -7,14 +7,14 @@ from pathlib import Path
 
 from attrs import evolve, frozen
 
-from spiralis.core.editing.exchanging import of_kind, size_of, with_content_sized
+from spiralis.core.editing.exchanging import Size, of_kind, size_of, with_content_sized
 from spiralis.core.editing.flattening import read_one_source
 from spiralis.core.editing.wording import with_words
 from spiralis.core.errors import ModelError, UnknownName
 from spiralis.core.geometry import Box
 from spiralis.core.media.sources import check_taken, kinds_taken
-from spiralis.core.model import Composition, Kind, Layer, Parameter, Project, Source, Track, Value
-from spiralis.core.model.slots import SLOT_KINDS, Slot, Variant
+from spiralis.core.model import Composition, Kind, Layer, Parameter, Project, Source, Track, Value, layer_kind
+from spiralis.core.model.slots import Slot, Variant, may_be_slot
 from spiralis.core.render.layers import Evaluated
 
 
@@ -45,12 +45,15 @@ class OpenSlot:
         return project.composition(first.piece).layer(first.layer).parameter(first.slot.property)
 
     def kind(self, project: Project) -> Kind:
-        """Return what sort of value it takes."""
-        return self.parameter(project).kind
+        """Return what sort of value it takes: a file, where it is all that a layer shows."""
+        parameter = self.parameter(project)
+        return Kind.SOURCE if parameter.all_shown else parameter.kind
 
     def value(self, project: Project) -> Value:
-        """Return what it holds now."""
+        """Return what it holds now: no file ("") while a layer shows its own outlines or another composition."""
         first = self.places[0]
+        if self.kind(project) is not self.parameter(project).kind:
+            return ""
         return project.composition(first.piece).layer(first.layer).track(first.slot.property).value
 
 
@@ -104,8 +107,9 @@ def with_slot(project: Project, piece: Composition, layer_id: str, slot: Slot) -
     """
     layer = piece.layer(layer_id)
     parameter = layer.parameter(slot.property)
-    if parameter.kind not in SLOT_KINDS:
-        raise ModelError(f"{parameter.label} cannot be a slot; words, pictures, colours, fonts and numbers can.")
+    if not may_be_slot(parameter):
+        can = "words, pictures, outlines, colours, fonts and numbers can"
+        raise ModelError(f"{parameter.label} cannot be a slot; {can}.")
     if layer.track(slot.property).moving:
         raise ModelError(f"{parameter.label} of “{layer.name}” changes over time, so that no one value can fill it.")
     old = layer.slot(slot.property)
@@ -182,7 +186,7 @@ def _filled_at(project: Project, place: Place, value: Value | Source) -> Project
     if isinstance(value, Source):
         parameter = layer.parameter(slot.property)
         project, value = project.with_source(check_taken(value, parameter))
-        if is_content(parameter):
+        if parameter.all_shown:
             return project.with_composition(_pictured(project, piece, layer, slot, value))
         value = value.id
     track = layer.track(slot.property)
@@ -197,19 +201,40 @@ def _filled_at(project: Project, place: Place, value: Value | Source) -> Project
 
 
 def _pictured(project: Project, piece: Composition, layer: Layer, slot: Slot, source: Source) -> Composition:
-    """Return the piece with another picture that takes the room of a layer's first one; what is too much is cropped."""
-    old, own = size_of(project.source(layer.track(slot.property).value)), size_of(source)
-    layer = of_kind(layer, source.sort.layer)
-    layer = layer.with_track(slot.property, Track(source.id))
-    if slot.fit == "as set" or min(*slot.room, *own) <= 0:
+    """Return the piece with another picture that takes the room of what a layer showed first; what is too much is
+    cropped."""
+    corner, old = _shown(project, piece, layer, slot)
+    own, fills = size_of(source), slot.fit != "as set" and min(*slot.room, *size_of(source)) > 0
+    layer, slot = _showing(layer, slot, source)
+    by = (1.0, 1.0)
+    if fills:
+        shares = (slot.room[0] / own[0], slot.room[1] / own[1])
+        share = {"contain": min(shares), "cover": max(shares), "width": shares[0]}[slot.fit]
+        layer = _cropped_to(layer, tuple(slot.room[i] / (own[i] * share) for i in (0, 1)))
+        by = tuple(share / abs(part) if part else 1.0 for part in _scale(layer))  # type: ignore[assignment]
+    elif corner is None:
         return piece.with_layer(layer)
-    shares = (slot.room[0] / own[0], slot.room[1] / own[1])
-    by = {"contain": min(shares), "cover": max(shares), "width": shares[0]}[slot.fit]
-    across, down = (by / abs(part) if part else 1.0 for part in _scale(layer))
-    layer = _cropped_to(layer, tuple(slot.room[i] / (own[i] * by) for i in (0, 1)))
-    piece = with_content_sized(piece, layer, old if min(old) > 0 else own, own, (across, down))
+    piece = with_content_sized(piece, layer, old if min(old) > 0 else own, own, by, corner or (0.0, 0.0))
     made = piece.layer(layer.id)
     return piece.with_layer(made.with_slot(_noted(made, slot)))
+
+
+def _shown(project: Project, piece: Composition, layer: Layer, slot: Slot) -> tuple[Size | None, Size]:
+    """Return the corner and the size of what a layer shows, in its own units; no corner for files, which have theirs at
+    zero."""
+    value = layer.track(slot.property).value
+    if layer.parameter(slot.property).kind is Kind.SOURCE:
+        return None, size_of(project.source(value))
+    left, top, right, bottom = _box(project, piece, layer)
+    return (left, top), (right - left, bottom - top)
+
+
+def _showing(layer: Layer, slot: Slot, source: Source) -> tuple[Layer, Slot]:
+    """Return a layer that shows a source and nothing else, and its slot."""
+    made = of_kind(layer, source.sort.layer)
+    name = next(parameter.name for parameter in layer_kind(made.kind).parameters if parameter.all_shown)
+    made = made.without_slot(slot.property).with_slot(evolve(slot, property=name)).with_track(name, Track(source.id))
+    return made, evolve(slot, property=name)
 
 
 def _cropped_to(layer: Layer, shares: tuple[float, ...]) -> Layer:
@@ -250,9 +275,18 @@ def overflow(project: Project, place: Place) -> float:
     return max([0.0, *over])
 
 
-def is_content(parameter: Parameter) -> bool:
-    """Whether a file is all that its layer shows, and not what a face or an effect of it takes."""
-    return parameter.kind is Kind.SOURCE and not parameter.choices
+def filling_notes(before: Project, after: Project, piece: Composition) -> list[str]:
+    """Say of each layer whose own outlines, composition or timing went as slots of a piece were filled what went with
+    them."""
+    told = []
+    for place in (place for slot in open_slots(before, piece) for place in slot.places):
+        old = before.composition(place.piece).layer(place.layer)
+        new = after.composition(place.piece).layer(place.layer)
+        lost = [old.parameter(name).label for name in old.animated() if not new.has(name)]
+        if old.has(place.slot.property) and (not new.has(place.slot.property) or lost):
+            keys = f", without what moved in it ({', '.join(lost)})" if lost else ""
+            told.append(f"“{old.name}” shows the file in place of what it was{keys}; Undo brings that back.")
+    return told
 
 
 def source_in(project: Project, path: Path, slot: OpenSlot) -> Source:
@@ -262,7 +296,7 @@ def source_in(project: Project, path: Path, slot: OpenSlot) -> Source:
         SpiralisError: the file cannot be read, or is none that the slot takes.
     """
     parameter, room = slot.parameter(project), slot.slot.room
-    keeps = is_content(parameter) and slot.slot.fit == "as set"
+    keeps = parameter.all_shown and slot.slot.fit == "as set"
     return check_taken(read_one_source(path, project, (0.0, 0.0) if keeps else room), parameter)
 
 

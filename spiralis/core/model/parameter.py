@@ -60,9 +60,10 @@ class Parameter:
     ``counts_frames`` marks numbers of the composition's frames, which another frame rate changes. A layer parameter
     that ``gathers`` means all that hangs on the layer too. A ``spot`` is a place in % of the layer's box, which the
     canvas lets grab. What is ``optional`` may name nothing. A ``worn`` one belongs to how a layer looks, not to what it
-    shows. ``block`` is the label of the effect or finish whose parameter it is. Pixels count in the layer's own units
-    unless it ``measures`` something else: a ``depth``, which no scale changes, or in the composition's pixels a
-    ``place`` or a ``level``, which is the second number of one.
+    shows; ``all_shown`` is all that it shows, and a file may take its place. ``block`` is the label of the effect or
+    finish whose parameter it is. Pixels count in the layer's own units unless it ``measures`` something else: a
+    ``depth``, which no scale changes, or in the composition's pixels a ``place`` or a ``level``, which is the second
+    number of one.
     """
 
     name: str
@@ -88,6 +89,7 @@ class Parameter:
     worn: bool = False
     optional: bool = False
     measures: str = ""
+    all_shown: bool = False
 
     @property
     def full_label(self) -> str:

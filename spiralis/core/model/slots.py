@@ -7,16 +7,18 @@ import math
 from attrs import evolve, frozen
 
 from spiralis.core.errors import ModelError
-from spiralis.core.model.parameter import Kind
+from spiralis.core.model.parameter import Kind, Parameter
 
 #: How a picture fills the room of the one before it; how words do that are wider than those before.
 PICTURE_FITS = ("contain", "cover", "width", "as set")
 WORD_FITS = ("as set", "shrink", "wrap")
-#: The sorts of properties that can be slots.
-SLOT_KINDS = frozenset(
-    {Kind.TEXT, Kind.SOURCE, Kind.COLOUR, Kind.FONT, Kind.NUMBER, Kind.CHOICE, Kind.SWITCH}
-)
+_KINDS = frozenset({Kind.TEXT, Kind.SOURCE, Kind.COLOUR, Kind.FONT, Kind.NUMBER, Kind.CHOICE, Kind.SWITCH})
 LONGEST_SLOT_NAME, MOST_VARIANTS = 60, 10_000
+
+
+def may_be_slot(parameter: Parameter) -> bool:
+    """Whether a property can be filled in anew: by its sort, or because a file may take the place of what it holds."""
+    return parameter.kind in _KINDS or parameter.all_shown
 
 
 @frozen

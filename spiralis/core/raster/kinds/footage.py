@@ -17,7 +17,7 @@ from spiralis.core.raster.pyramid import level_for
 from spiralis.core.raster.raster import Raster
 
 PARAMETERS = (
-    Parameter("source", "Source", Kind.SOURCE, "", "The footage that is shown"),
+    Parameter("source", "Source", Kind.SOURCE, "", "The footage that is shown", all_shown=True),
     *TIMING,
     Parameter("blend_frames", "Blend frames", Kind.SWITCH, False, "Whether what lies between two own frames mixes both",
               group="Timing", steady=True, needs=("retime", (True,))),

@@ -12,7 +12,7 @@ from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.layer_image import Inner, LayerImage, Scene
 
 PARAMETERS = (
-    Parameter("composition", "Composition", Kind.COMPOSITION, "", "The composition that is shown"),
+    Parameter("composition", "Composition", Kind.COMPOSITION, "", "The composition that is shown", all_shown=True),
     Parameter("keeps_depth", "Keep depth", Kind.SWITCH, False,
               "Whether what is inside stands in this composition's space, each layer by itself, instead of on a page",
               needs=("depth", (True,)), steady=True),

@@ -11,7 +11,7 @@ from spiralis.core.raster.layer_image import LayerImage, Scene
 from spiralis.core.raster.pyramid import picture_level
 from spiralis.core.raster.raster import Raster
 
-PARAMETERS = (Parameter("source", "Source", Kind.SOURCE, "", "The picture that is shown"),)
+PARAMETERS = (Parameter("source", "Source", Kind.SOURCE, "", "The picture that is shown", all_shown=True),)
 
 
 def _box(values: Mapping[str, Value], scene: Scene) -> Box:

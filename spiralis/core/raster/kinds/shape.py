@@ -39,7 +39,8 @@ _STOPS = ((0.0, 0.96, 0.70, 0.24, 1.0), (1.0, 0.89, 0.31, 0.42, 1.0))
 
 PARAMETERS = (
     Parameter("form", "Form", Kind.CHOICE, "drawing", "A plain form, or a drawing of any outlines", choices=FORMS),
-    Parameter("art", "Shapes", Kind.ART, EMPTY_ART, "The outlines that are drawn", needs=("form", ("drawing",))),
+    Parameter("art", "Shapes", Kind.ART, EMPTY_ART, "The outlines that are drawn", needs=("form", ("drawing",)),
+              all_shown=True),
     Parameter("size", "Size", Kind.PAIR, (300.0, 300.0), "Width and height", "px", 0, 20_000, needs=_PLAIN),
     Parameter("corners", "Corners", Kind.NUMBER, 0.0, "Radius of the corners", "px", 0, 10_000,
               needs=("form", ("rectangle",))),
