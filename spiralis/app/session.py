@@ -248,14 +248,6 @@ class Session(QObject):
 
         self.edit_layers(f"{label} of {target}", change, [layer.id for layer in layers], merge)
 
-    def say_fewer_keys(
-        self, before: Composition, chosen: Iterable[KeyRef] = (), landed: Iterable[KeyRef] = ()
-    ) -> None:
-        """Say how many keys went since, because those that were ``chosen`` came to lie on their frames (``landed``)."""
-        note = fewer_keys_note(before, self.composition, chosen, landed)
-        if note:
-            self.said.emit(f"{note}; undo brings back what went.")
-
     def close_step(self) -> None:
         """End a drag: what comes next is an undo step of its own."""
         self.history.close_step()
@@ -331,6 +323,15 @@ class Session(QObject):
 def _has_key(piece: Composition, ref: KeyRef) -> bool:
     layer = piece.find(ref.layer)
     return layer is not None and layer.track(ref.name).index_at(ref.frame) is not None
+
+
+def say_fewer_keys(
+    session: Session, before: Composition, chosen: Iterable[KeyRef] = (), landed: Iterable[KeyRef] = ()
+) -> None:
+    """Say how many keys went since, because those that were ``chosen`` came to lie on their frames (``landed``)."""
+    note = fewer_keys_note(before, session.composition, chosen, landed)
+    if note:
+        session.said.emit(f"{note}; undo brings back what went.")
 
 
 def _switch(

@@ -104,7 +104,7 @@ class WindowTest(unittest.TestCase):
 
     # -- waiting ---------------------------------------------------------------------------------------
 
-    def settle(self, seconds: float = 0.06) -> None:
+    def settle(self, seconds: float = 0.02) -> None:
         ends = time.perf_counter() + seconds
         self._take_turn()
         while time.perf_counter() < ends or self._waits(time.perf_counter() - ends):

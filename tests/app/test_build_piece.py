@@ -118,11 +118,11 @@ class BuildPieceTest(WindowTest):
             self.click(export.cards[name])
             target = self.folder / f"out{suffix}"
             with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(target), "")):
-                self.click(export.begin)
+                self.click(export.foot.begin)
             self.until(lambda export=export: export.running is None, 60)
             self.settle()
-            self.assertIn("30 frames, 1.20 s, 320 × 400", export.state.text())
-            self.assertTrue(export.open_file.isVisible() and export.show_folder.isVisible())
+            self.assertIn("30 frames, 1.20 s, 320 × 400", export.foot.state.text())
+            self.assertTrue(export.foot.open_file.isVisible() and export.foot.show_folder.isVisible())
             export.close()
         self._check_mp4(self.folder / "out.mp4")
         self._check_gif(self.folder / "out.gif")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from unittest import mock
 
+from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QInputDialog
 
 from spiralis.app.checks.rows import CauseRow
@@ -83,7 +84,7 @@ class ChecksWindowTest(WindowTest):
             with mock.patch(name, side_effect=find) as asked:
                 with mock.patch.object(Player, "pressed", True):
                     watch._soon.ask()
-                    self.settle(0.3)
+                    QTest.qWait(300)  # What waits on purpose is not waited for.
                     self.assertFalse(asked.called)
                 self.until(lambda asked=asked: asked.called)
                 stops = asked.call_args.kwargs["stops"]

@@ -34,7 +34,7 @@ class ExportTest(WindowTest):
         export.start(self.folder / name)
         self.until(lambda: export.running is None, 60)
         self.settle()
-        return export.result_
+        return export.foot.result
 
 
 class WindowOfExportTest(ExportTest):
@@ -207,11 +207,11 @@ class WindowOfExportTest(ExportTest):
         asked: list[str] = []
         with mock.patch("spiralis.app.export.window.ask_save", lambda *told: self.folder / "kites.png"):
             with answered("Cancel", asked):
-                self.click(export.begin)
+                self.click(export.foot.begin)
             self.assertIsNone(export.running)
             self.assertEqual(len(list((self.folder / "kites").iterdir())), 4)
             with answered("Replace", asked):
-                self.click(export.begin)
+                self.click(export.foot.begin)
             self.until(lambda: len(list((self.folder / "kites").iterdir())) == 2, 30)
         self.assertIn("holds 4 pictures", asked[0])
         self.assertEqual(len(asked), 2)
@@ -281,9 +281,9 @@ class OwnTargetsTest(ExportTest):
         ):  # fmt: skip
             path = self.folder / "a.targets.json"
             path.write_text(json.dumps({"format": "spiralis-targets", "targets": [row]}))
-            export.state.setText("")
+            export.foot.state.setText("")
             export.targets.read(path)
-            self.assertEqual("no targets" in export.state.text(), not fine, row)
+            self.assertEqual("no targets" in export.foot.state.text(), not fine, row)
         self.assertEqual([dict(t.settings) for t in OWN_TARGETS.all()], [{"colours": 8.0}])
 
 
@@ -367,7 +367,7 @@ class ListTest(ExportTest):
         said: list[str] = []
         self.session.said.connect(said.append)
         export.start(self.folder / "a.mp4")
-        self.click(export.work_on)
+        self.click(export.foot.work_on)
         self.assertFalse(export.isVisible())
         self.until(lambda: "%" in self.editor.piece_bar.export.text(), 30)
         self.session.select(["words"])
@@ -383,17 +383,17 @@ class ListTest(ExportTest):
         self.window.windows.queue.pause(export.item, True)
         export.hide()
         other = self.shown("gif")
-        self.assertEqual(other.begin.text(), "Add to the list…")
+        self.assertEqual(other.foot.begin.text(), "Add to the list…")
         with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(self.folder / "b.gif"), "")):
-            self.click(other.begin)
-            self.assertEqual(other.state.text(), "b.gif waits for its turn on the list.")
+            self.click(other.foot.begin)
+            self.assertEqual(other.foot.state.text(), "b.gif waits for its turn on the list.")
             # The same name twice would leave one file of two.
             other.hide()
-            self.click(self.shown("gif").begin)
+            self.click(self.shown("gif").foot.begin)
         self.assertEqual([item.state for item in self.window.windows.queue.items], [PAUSED, WAITING])
         rows = self.window.windows.export.list.rows
         self.assertEqual([rows[1].buttons[name].isEnabled() for name in ("Sooner", "Later")], [False, False])
-        self.assertIn("b.gif” is on the export list already", self.window.windows.export.state.text())
+        self.assertIn("b.gif” is on the export list already", self.window.windows.export.foot.state.text())
         self.window.windows.queue.pause(self.window.windows.queue.items[0], False)
         self.until(lambda: not self.window.windows.exporting, 60)
         self.assertEqual(sorted(path.name for path in self.folder.iterdir()), ["a.mp4", "b.gif"])
@@ -403,7 +403,7 @@ class FitTest(ExportTest):
     def test_the_best_way_under_a_limit_is_found_shown_and_taken(self) -> None:
         export = self.shown("gif")
         self.enter_number(export.settings.fields["steady"], "0")
-        self.click(export.fit)
+        self.click(export.foot.fit)
         fit = export.fitting
         self.enter_number(fit.limit, "0.02")
         self.click(fit.search)
@@ -421,7 +421,7 @@ class FitTest(ExportTest):
 
     def test_what_is_pinned_stays_and_what_cannot_be_is_a_sentence(self) -> None:
         export = self.shown("gif")
-        self.click(export.fit)
+        self.click(export.foot.fit)
         fit = export.fitting
         self.enter_number(fit.limit, "0.01")
         self.enter_number(fit.limit, "0.01")
@@ -440,7 +440,7 @@ class FeedTest(ExportTest):
         for kind in ("gif", "mp4"):
             export = self.shown(kind)
             self.written(export, f"a.{kind}")
-            self.click(export.feed_button)
+            self.click(export.foot.feed)
             feed = export.feed
             assert isinstance(feed, FeedPreview)
             self.until(lambda feed=feed: feed.frames is not None and feed.shown > 3, 20)

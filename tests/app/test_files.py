@@ -347,20 +347,20 @@ class ExportWindowTest(WindowTest):
     def test_cancel_leaves_no_file(self) -> None:
         export = self.open_()
         export.start(self.folder / "a.mp4")
-        self.until(lambda: export.bar.value() >= 2)
-        self.click(export.cancel)
+        self.until(lambda: export.foot.bar.value() >= 2)
+        self.click(export.foot.cancel)
         self.until(lambda: export.running is None)
         self.settle()
         self.assertEqual(list(self.folder.iterdir()), [])
-        self.assertIn("nothing was written", export.state.text())
+        self.assertIn("nothing was written", export.foot.state.text())
 
     def test_a_bad_folder_is_a_sentence(self) -> None:
         export = self.open_()
         export.start(self.folder / "none" / "a.gif")
         self.until(lambda: export.running is None)
         self.settle()
-        self.assertIn("not there", export.state.text())
-        self.assertFalse(export.open_file.isVisible())
+        self.assertIn("not there", export.foot.state.text())
+        self.assertFalse(export.foot.open_file.isVisible())
 
     def test_settings_reach_the_file(self) -> None:
         export = self.open_()

@@ -32,6 +32,7 @@ from spiralis.app.canvas.handles import MoveDrag
 from spiralis.app.canvas.loupe import Loupe, loupe_place
 from spiralis.app.canvas.outer import OuterPicture
 from spiralis.app.canvas.overlays import make_ready, paint_overlays
+from spiralis.app.canvas.panning import Panning
 from spiralis.app.canvas.scrolling import CanvasBars
 from spiralis.app.canvas.second_view import SecondView
 from spiralis.app.canvas.toolbox import Toolbox
@@ -92,9 +93,7 @@ class CanvasView(QWidget):
         for drawn in (self.outer.made, self.ease_preview.moved, self.onion.made, session.view.changed,
                       session.viewpoint.changed):
             drawn.connect(self.update)
-        self._pan: tuple[QPointF, tuple[float, float]] | None = None
-        #: While the space bar is held: whether it has not been used to move the picture, so that it means playing.
-        self._space: bool | None = None
+        self.panning = Panning(self, self.viewport, player)
         self._image: QImage | None = None
         self._pixels: np.ndarray | None = None
         self._soon = Soon(self, self.update, wait=16)
@@ -207,34 +206,25 @@ class CanvasView(QWidget):
     # -- mouse -----------------------------------------------------------------------------------------
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        point = event.position()
-        if event.button() == Qt.MouseButton.MiddleButton or self._space is not None:
-            self._space = False if self._space is not None else None
-            self._pan = (point, self.viewport.centre)
+        if self.panning.press(event):
             return
         if event.button() != Qt.MouseButton.LeftButton:
             return
         self.setFocus()
-        here = self.viewport.to_composition(point)
+        here = self.viewport.to_composition(event.position())
         if self.typing.click(here, keep=bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)):
             return
         self.typing.end()
         tool = self.toolbox.tool
         if tool is not None:
-            tool.press(here, self._reach, bool(event.modifiers() & Qt.KeyboardModifier.AltModifier))
+            tool.press(here, _GRIP / self.viewport.zoom, bool(event.modifiers() & Qt.KeyboardModifier.AltModifier))
             self.toolbox.after_use()
             return
         self.hand.press(event)
 
-    @property
-    def _reach(self) -> float:
-        return _GRIP / self.viewport.zoom
-
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         point = event.position()
-        if self._pan is not None:
-            grabbed, centre = self._pan
-            self.viewport.pan(centre, point - grabbed)
+        if self.panning.move(event):
             return
         here, held = self.viewport.to_composition(point), bool(event.buttons() & Qt.MouseButton.LeftButton)
         tool, typing = self.toolbox.tool, self.typing.editing is not None
@@ -248,7 +238,7 @@ class CanvasView(QWidget):
             self.setCursor(Qt.CursorShape.IBeamCursor if typing else self.hand.cursor_at(point))
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        self._pan = None
+        self.panning.let_go()
         if event.button() != Qt.MouseButton.LeftButton:
             return  # Another button goes up while something is dragged.
         if self.hand.guide is None and self.toolbox.tool is not None:
@@ -261,7 +251,7 @@ class CanvasView(QWidget):
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         tool = self.toolbox.tool
         if tool is not None:
-            tool.double_click(self.viewport.to_composition(event.position()), self._reach)
+            tool.double_click(self.viewport.to_composition(event.position()), _GRIP / self.viewport.zoom)
             self.toolbox.after_use()
             return
         if self.typing.choose_word(self.viewport.to_composition(event.position())):
@@ -319,29 +309,13 @@ class CanvasView(QWidget):
         if event.type() == QEvent.Type.KeyPress and editing is not None:
             self.keyPressEvent(event)  # Tab included, which would move the focus otherwise
             return True
-        if isinstance(event, QKeyEvent) and editing is None and self._takes(event):
-            return True
-        return super().event(event)
-
-    def _takes(self, event: QKeyEvent) -> bool:
-        """The space bar held moves the picture; Tab walks through the layers, and on to other panels at the last."""
-        if event.key() == Qt.Key.Key_Space and not event.modifiers():
-            if event.type() == QEvent.Type.ShortcutOverride:
-                event.accept()
-                return True
-            if event.isAutoRepeat():
-                return True
-            if event.type() == QEvent.Type.KeyPress:
-                self._space = True
-                self.setCursor(Qt.CursorShape.OpenHandCursor)
-            elif event.type() == QEvent.Type.KeyRelease:
-                plays, self._space = self._space, None
-                self.unsetCursor()
-                if plays:
-                    self.player.toggle()
-            return True
-        walks = event.key() in (Qt.Key.Key_Tab, Qt.Key.Key_Backtab) and event.type() == QEvent.Type.KeyPress
-        return walks and self.toolbox.tool is None and walk(self.session, event.key() == Qt.Key.Key_Tab)
+        if not isinstance(event, QKeyEvent) or editing is not None:
+            return super().event(event)
+        # Tab walks through the layers, and on to other panels at the last.
+        tab = event.key() in (Qt.Key.Key_Tab, Qt.Key.Key_Backtab) and event.type() == QEvent.Type.KeyPress
+        walks = tab and self.toolbox.tool is None
+        took = self.panning.key(event) or (walks and walk(self.session, event.key() == Qt.Key.Key_Tab))
+        return took or super().event(event)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if self.typing.editing is not None:
@@ -380,7 +354,7 @@ class CanvasView(QWidget):
         return super().inputMethodQuery(query) if found is None else found
 
     def focusOutEvent(self, event: QFocusEvent) -> None:
-        self._space = None
+        self.panning.forget_space()
         widget = QApplication.focusWidget()
         beside = self.text_bar is not None and widget is not None and self.text_bar.isAncestorOf(widget)
         if event.reason() == Qt.FocusReason.MouseFocusReason and not beside:

@@ -14,7 +14,7 @@ from PyQt6.QtGui import QGuiApplication, QImage
 from spiralis.app.commands.outliving import clipboard_mime
 from spiralis.app.details.effects import paste_blocks
 from spiralis.app.project.importing import Importer
-from spiralis.app.session import Session
+from spiralis.app.session import Session, say_fewer_keys
 from spiralis.app.strips.add_strip import add_words
 from spiralis.core.editing.keys import KeyRef, by_track
 from spiralis.core.editing.pasting import put_in, taken_out
@@ -149,7 +149,7 @@ class Clipboard:
 
         if session.edit("Paste pace" if how.way == "pace" else "Paste keys", change):
             session.select(targets, chosen)
-            session.say_fewer_keys(before, (), chosen)
+            say_fewer_keys(session, before, (), chosen)
 
     def _paste_layers(self, held: Project) -> None:
         session = self.session

@@ -9,7 +9,7 @@ from attrs import evolve
 from PyQt6.QtWidgets import QWidget
 
 from spiralis.app.pace.segment import chosen_starts
-from spiralis.app.session import Session
+from spiralis.app.session import Session, say_fewer_keys
 from spiralis.app.widgets.asking import Ask, LiveDialog
 from spiralis.core.animation.easing import LINEAR, Easing
 from spiralis.core.animation.placing import is_separate
@@ -85,7 +85,7 @@ class KeyCommands:
         layers, before = session.selected, session.composition
         if session.edit(name, whole, merge):
             session.select(layers, made)
-            session.say_fewer_keys(before, refs, made)
+            say_fewer_keys(session, before, refs, made)
 
     def reverse(self) -> None:
         """Play the keys backwards."""
@@ -123,7 +123,7 @@ class KeyCommands:
             "Keys to a frame", "The first of them lies on it; the others keep their distance.",
             (Ask("frame", "Frame", first, "f", -100_000, 100_000),), change,
         )  # fmt: skip
-        session.say_fewer_keys(before)
+        say_fewer_keys(session, before)
 
     def freeze(self) -> None:
         """Let the chosen layers rest here for some frames; what comes after comes that much later."""

@@ -16,7 +16,7 @@ from spiralis.core.editing.keys import without_keys
 from spiralis.core.editing.linking import set_seen_value, settable
 from spiralis.core.editing.locking import locked_in
 from spiralis.core.editing.removing import removed
-from spiralis.core.model import Composition, Layer, Marker
+from spiralis.core.model import Composition, Layer
 
 #: What is said where grouping changed the picture.
 _GATHERED = (
@@ -152,25 +152,6 @@ class Commands:
             return evolve(piece, play_span=None if (first, last) == (0, piece.length) else (first, last))
 
         self.session.edit("Play span", change)
-
-    def marker(self) -> None:
-        """Put a marker at the playhead, or take the one that is there away."""
-        frame = self.session.frame
-
-        def change(piece: Composition) -> Composition:
-            kept = tuple(marker for marker in piece.markers if marker.frame != frame)
-            if len(kept) == len(piece.markers):
-                kept = tuple(sorted((*kept, Marker(frame, f"{len(kept) + 1}")), key=lambda marker: marker.frame))
-            return evolve(piece, markers=kept)
-
-        self.session.edit("Marker", change)
-
-    def to_marker(self, forwards: bool) -> None:
-        """Move the playhead to the next or previous marker."""
-        frames = [m.frame for m in self.session.composition.markers if (m.frame > self.session.frame) == forwards]
-        frames = [frame for frame in frames if frame != self.session.frame]
-        if frames:
-            self.session.go_to(min(frames) if forwards else max(frames))
 
     def restack(self, by: int) -> None:
         """Move the chosen layers one place to the front (-1) or to the back (1)."""

@@ -5,10 +5,12 @@ from __future__ import annotations
 from PyQt6.QtGui import QKeySequence
 
 from spiralis.app.commands.command import Command, Entries, Submenu
+from spiralis.app.commands.markers import set_marker, to_marker
 from spiralis.app.commands.passing_on import copy_look, paste_look
 from spiralis.app.commands.pressing import press_or
 from spiralis.app.strips.add_strip import add_carrier
 from spiralis.app.widgets.view_options import AIDS, PANEL_KEYS, PANELS
+from spiralis.app.workspace.asking import ask_frame, ask_guide
 
 _Key = QKeySequence.StandardKey
 
@@ -209,10 +211,10 @@ MENUS: dict[str, Entries] = {
             Command("Next frame", lambda w: w.session.go_to(w.session.frame + 1), "Ctrl+Shift+Right"),
             Command("Previous key", lambda w: w.editor.transport.to_key(False), "Ctrl+Left"),
             Command("Next key", lambda w: w.editor.transport.to_key(True), "Ctrl+Right"),
-            Command("Next marker", lambda w: w.layers.to_marker(True), "Alt+Right", needs="markers"),
-            Command("Previous marker", lambda w: w.layers.to_marker(False), "Alt+Left", needs="markers"),
+            Command("Next marker", lambda w: to_marker(w.session, True), "Alt+Right", needs="markers"),
+            Command("Previous marker", lambda w: to_marker(w.session, False), "Alt+Left", needs="markers"),
             None,
-            Command("Frame by number…", lambda w: w.windows.ask_frame(), "Ctrl+L"),
+            Command("Frame by number…", lambda w: ask_frame(w.windows.parent, w.session), "Ctrl+L"),
         )),
         None,
         Command("Key for position", lambda w: w.layers.key("position"), "Ctrl+1", needs="layer"),
@@ -220,7 +222,7 @@ MENUS: dict[str, Entries] = {
         Command("Key for rotation", lambda w: w.layers.key("rotation"), "Ctrl+3", needs="layer"),
         Command("Key for opacity", lambda w: w.layers.key("opacity"), "Ctrl+4", needs="layer"),
         None,
-        Command("Marker here", lambda w: w.layers.marker(), "Ctrl+Shift+H"),
+        Command("Marker here", lambda w: set_marker(w.session), "Ctrl+Shift+H"),
         Submenu("Time shown", (
             Command("Zoom time in", lambda w: w.editor.timeline.zoom_time(1.5), "Ctrl+Alt++"),
             Command("Zoom time out", lambda w: w.editor.timeline.zoom_time(1 / 1.5), "Ctrl+Alt+-"),
@@ -309,7 +311,7 @@ MENUS: dict[str, Entries] = {
             *_switches(AIDS, _AID_KEYS),
             None,
             Command("Onion skin: how many…", lambda w: w.windows.ask_onion()),
-            Command("Guide at a place…", lambda w: w.windows.ask_guide()),
+            Command("Guide at a place…", lambda w: ask_guide(w.windows.parent, w.session)),
             Command("Remove all guides", lambda w: w.layers.clear_guides(), needs="guides"),
         )),
     ),

@@ -8,10 +8,8 @@ from PyQt6.QtCore import QEvent, Qt
 from PyQt6.QtGui import QCloseEvent, QKeyEvent
 from PyQt6.QtWidgets import (
     QDialog,
-    QFrame,
     QHBoxLayout,
     QLabel,
-    QProgressBar,
     QPushButton,
     QVBoxLayout,
     QWidget,
@@ -21,15 +19,15 @@ from spiralis.app.commands.pressing import press_focused
 from spiralis.app.export.cards import TargetCards
 from spiralis.app.export.feed import FeedPreview
 from spiralis.app.export.fit_dialog import FitDialog
+from spiralis.app.export.foot import Foot
 from spiralis.app.export.list import ExportList, progress_text
 from spiralis.app.export.looking_through import LookThrough
-from spiralis.app.export.outside import may_replace, show_outside
+from spiralis.app.export.outside import may_replace
 from spiralis.app.export.preview import ExportPreview
 from spiralis.app.export.queue import DONE, FAILED, ExportQueue, Item
 from spiralis.app.export.settings import ExportSettings
 from spiralis.app.library.targets import Target
 from spiralis.app.session import Session
-from spiralis.app.widgets.dressing import say
 from spiralis.app.widgets.file_dialogs import ask_save, folder_of
 from spiralis.app.widgets.preferences import preferred
 from spiralis.core.arithmetic import size_text
@@ -38,7 +36,6 @@ from spiralis.core.media.exporters import (
     Exporter,
     ExportJob,
     ExportProgress,
-    ExportResult,
     exporter,
     exporters,
 )
@@ -58,7 +55,6 @@ class ExportWindow(QDialog):
         self.kind: Exporter = self.kinds[0]
         #: The file that this window began last.
         self.item: Item | None = None
-        self.result_: ExportResult | None = None
         self.fitting: FitDialog | None = None
         self.feed: FeedPreview | None = None
         #: Whether what the middle shows is not what would be written now.
@@ -78,7 +74,7 @@ class ExportWindow(QDialog):
         session.projectChanged.connect(self._follow)
         self._name()
         self._changed()
-        self.begin.setFocus()
+        self.foot.begin.setFocus()
 
     @property
     def running(self) -> Item | None:
@@ -88,6 +84,12 @@ class ExportWindow(QDialog):
     # -- building --------------------------------------------------------------------------------------
 
     def _build(self) -> None:
+        foot = self.foot = Foot()
+        for button, act in (
+            (foot.begin, self.choose_and_start), (foot.fit, self.show_fit), (foot.cancel, self._cancel),
+            (foot.work_on, self.hide), (foot.feed, self.show_feed), (foot.close_, self.close),
+        ):  # fmt: skip
+            button.clicked.connect(act)
         title = QLabel("Export")
         title.setObjectName("Title")
         self.subject = QLabel()
@@ -114,48 +116,7 @@ class ExportWindow(QDialog):
         column.addLayout(top)
         column.addLayout(middle, 1)
         column.addWidget(self.list)
-        column.addWidget(self._bottom())
-
-    def _bottom(self) -> QWidget:
-        box = QFrame()
-        self.bar = QProgressBar()
-        self.bar.setTextVisible(False)
-        self.state = QLabel()
-        self.state.setWordWrap(True)
-        self.begin = QPushButton("Export now…")
-        self.begin.setObjectName("Primary")
-        self.begin.setToolTip("Ask where to, and write; where a file is being written already, after it")
-        self.begin.clicked.connect(self.choose_and_start)
-        self.fit = QPushButton("Fit under…")
-        self.fit.setToolTip("Look for the best way to write it that stays under so many MB")
-        self.fit.clicked.connect(self.show_fit)
-        self.cancel = QPushButton("Cancel")
-        self.cancel.clicked.connect(self._cancel)
-        self.work_on = QPushButton("Go on working")
-        self.work_on.setToolTip("Close this window; the file is written beside the work")
-        self.work_on.clicked.connect(self.hide)
-        self.feed_button = QPushButton("Feed preview")
-        self.feed_button.setToolTip("See the file going round at the size of a phone")
-        self.feed_button.clicked.connect(self.show_feed)
-        self.show_folder = QPushButton("Show in folder")
-        self.show_folder.clicked.connect(lambda: show_outside(self.result_, folder=True))
-        self.open_file = QPushButton("Open")
-        self.open_file.clicked.connect(lambda: show_outside(self.result_, folder=False))
-        self.close_button = QPushButton("Close")
-        self.close_button.clicked.connect(self.close)
-        row = QHBoxLayout()
-        row.setSpacing(8)
-        row.addWidget(self.state, 1)
-        after = (self.feed_button, self.show_folder, self.open_file)
-        for button in (*after, self.fit, self.cancel, self.work_on, self.close_button, self.begin):
-            row.addWidget(button)
-        column = QVBoxLayout(box)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(8)
-        column.addWidget(self.bar)
-        column.addLayout(row)
-        self._show_buttons()
-        return box
+        column.addWidget(self.foot)
 
     def _choose(self, kind: Exporter) -> None:
         self.kind = kind
@@ -248,7 +209,7 @@ class ExportWindow(QDialog):
         settings.show_size(max(round(width * candidate.step.scale), 1), max(round(height * candidate.step.scale), 1))
         if candidate.step.rate != 1.0:
             settings.rate.show_value(float(candidate.job.out_rate))
-        self._say(f"Settings for {candidate.gives_up}: {size_text(candidate.bytes)}.", "Mint")
+        self.foot.say(f"Settings for {candidate.gives_up}: {size_text(candidate.bytes)}.", "Mint")
         self._changed()
 
     # -- running ---------------------------------------------------------------------------------------
@@ -275,10 +236,9 @@ class ExportWindow(QDialog):
         except SpiralisError as error:
             self._say_problem(str(error))
             return
-        self.result_ = None
-        self.bar.setRange(0, len(job.times))
-        self.bar.setValue(0)
-        self._say(f"{path.name} waits for its turn on the list." if self.queue.busy else f"Writing {path.name}…")
+        self.foot.result = None
+        self.foot.show_share(0, len(job.times))
+        self.foot.say(f"{path.name} waits for its turn on the list." if self.queue.busy else f"Writing {path.name}…")
         self.item = self.queue.add(self.kind, job)
         self._show_buttons()
 
@@ -286,57 +246,43 @@ class ExportWindow(QDialog):
         progress = item.progress
         if item is not self.item or not isinstance(progress, ExportProgress):
             return
-        self.bar.setMaximum(progress.total)
-        self.bar.setValue(progress.done)
-        self._say(f"Writing {item.path.name}: {progress_text(progress)}")
+        self.foot.show_share(progress.done, progress.total)
+        self.foot.say(f"Writing {item.path.name}: {progress_text(progress)}")
 
     def _on_ended(self, item: Item) -> None:
         if item is not self.item:
             return
-        result = self.result_ = item.result
+        result = self.foot.result = item.result
         if item.state == DONE and result is not None:
-            self.bar.setValue(self.bar.maximum())
+            self.foot.bar.setValue(self.foot.bar.maximum())
             text = (
                 f"{result.path.name} is done and was read back: {size_text(result.bytes)}, {result.frames} frames, "
                 f"{result.seconds:.2f} s, {result.width} × {result.height}."
             )
-            self._say(" ".join([text, *result.notes]), "Mint")
+            self.foot.say(" ".join([text, *result.notes]), "Mint")
             self.preview.show_written(item.kind, item.make(), result.path)
         else:
-            self.bar.setValue(0)
-            self._say(item.sentence, "Alarm" if item.state == FAILED else "Quiet")
+            self.foot.bar.setValue(0)
+            self.foot.say(item.sentence, "Alarm" if item.state == FAILED else "Quiet")
         self._show_buttons()
 
     def _cancel(self) -> None:
         if self.running is not None:
-            self._say("Stopping…")
+            self.foot.say("Stopping…")
             self.queue.cancel(self.running)
             self._show_buttons()
 
-    def _say(self, text: str, look: str = "Quiet") -> None:
-        say(self.state, text, look)
-
     def _say_problem(self, sentence: str) -> None:
-        self._say(sentence, "Alarm")
+        self.foot.say(sentence, "Alarm")
 
     def _show_buttons(self) -> None:
-        busy, (first, last) = self.running is not None, self.settings.span
-        self.begin.setEnabled(last > first and not busy)
-        self.begin.setVisible(not busy)
-        self.begin.setText("Add to the list…" if self.queue.busy else "Export now…")
-        self.fit.setVisible(not busy and bool(self.kind.ladder))
-        self.cancel.setVisible(busy)
-        self.work_on.setVisible(busy)
-        self.close_button.setVisible(not busy)
-        for button in (self.show_folder, self.open_file):
-            button.setVisible(self.result_ is not None)
-        self.feed_button.setVisible(self.result_ is not None and self.result_.frames > 1)
-        self.bar.setVisible(busy)
+        first, last = self.settings.span
+        self.foot.show_buttons(self.running is not None, last > first, self.queue.busy, bool(self.kind.ladder))
 
     def show_feed(self) -> None:
         """Play the file that was written as a feed would show it."""
-        if self.result_ is not None:
-            self.feed = FeedPreview(self, self.result_.path)
+        if self.foot.result is not None:
+            self.feed = FeedPreview(self, self.foot.result.path)
             self.feed.show()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
@@ -348,7 +294,7 @@ class ExportWindow(QDialog):
         """Close by Escape or the frame's cross, but never while a file is being written."""
         if self.running is not None:
             name = self.running.path.name
-            self._say(f"{name} is still being written; Cancel stops that, Go on working hides this window.")
+            self.foot.say(f"{name} is still being written; Cancel stops that, Go on working hides this window.")
             return
         super().reject()
 

@@ -34,6 +34,16 @@ class VariantsGrid(QTableWidget):
         down.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
         #: What is said where there is no row.
         self.hint = ""
+        self._widened = 0
+
+    def widen(self, slots: int) -> None:
+        """Give each slot's column an even part of the width, once for each number of slots; a picture comes before
+        them, and what is said of the row after."""
+        if slots and slots != self._widened:
+            self._widened = slots
+            width = max(min((self.width() - self.iconSize().width() - 200) // slots, 180), 90)
+            for index in range(slots):
+                self.setColumnWidth(index + 1, width)
 
     def _asked(self, event: QKeyEvent) -> pyqtBoundSignal | None:
         if event.matches(QKeySequence.StandardKey.Paste):

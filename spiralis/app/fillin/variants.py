@@ -66,7 +66,7 @@ class VariantsTable(QWidget):
         super().__init__()
         self.session = session
         self.slots: tuple[OpenSlot, ...] = ()
-        self._filling, self._widened = False, 0
+        self._filling = False
         self.table = VariantsGrid()
         self.table.setIconSize(QSize(_PICTURE, _PICTURE))
         self.table.verticalHeader().setDefaultSectionSize(_PICTURE + 8)
@@ -142,7 +142,7 @@ class VariantsTable(QWidget):
             mode = QHeaderView.ResizeMode.Stretch if index == len(names) + 1 else QHeaderView.ResizeMode.Interactive
             head.setSectionResizeMode(index, mode)
         self.table.setColumnWidth(0, _PICTURE + 16)
-        self._widen(len(names))
+        self.table.widen(len(names))
         count = len(batch.rows)
         shows = any(slot.kind(batch.project) is Kind.SOURCE for slot in self.slots)
         self.pictures_in.setVisible(shows)
@@ -151,14 +151,6 @@ class VariantsTable(QWidget):
         self.table.hint = _HINT if names else ""
         self.rowsChanged.emit()
         self._soon.ask()
-
-    def _widen(self, columns: int) -> None:
-        """Give each slot's column an even part of the width, once for each number of columns."""
-        if columns and columns != self._widened:
-            self._widened = columns
-            width = max(min((self.table.width() - _PICTURE - 200) // columns, 180), 90)
-            for index in range(columns):
-                self.table.setColumnWidth(index + 1, width)
 
     def _put(self, row: int, column: int, text: str, slot: OpenSlot | None, project: Project) -> None:
         item = self.table.item(row, column)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from attrs import evolve, frozen
 
-from spiralis.app.session import Session
+from spiralis.app.session import Session, say_fewer_keys
 from spiralis.core.editing.keys import KeyRef, keys_moved
 from spiralis.core.model import Composition
 
@@ -42,4 +42,4 @@ class Nudging:
             return
         session.select(session.selected, landed)
         self._run = evolve(run, by=run.by + frames, version=session.version, landed=session.keys)
-        session.say_fewer_keys(run.before)
+        say_fewer_keys(session, run.before)

@@ -5,23 +5,21 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from attrs import evolve
-from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import (
-    QContextMenuEvent,
-    QCursor,
-    QFontMetricsF,
-    QKeyEvent,
-    QMouseEvent,
-    QPainter,
-    QPaintEvent,
-    QPen,
-    QPolygonF,
-)
+from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtGui import QContextMenuEvent, QCursor, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QInputDialog, QToolTip, QWidget
 
 from spiralis.app.session import Session
-from spiralis.app.style import GROUND, LINE, MARIGOLD, MINT, PANEL, QUIET, colour, font
-from spiralis.app.timeline.layout import LABELS, TimeAxis, label_frames, small_ticks
+from spiralis.app.style import MARIGOLD, PANEL, colour, font
+from spiralis.app.timeline.layout import LABELS, TimeAxis
+from spiralis.app.timeline.ruler_painting import (
+    paint_chosen,
+    paint_markers,
+    paint_notch,
+    paint_ready,
+    paint_span,
+    paint_ticks,
+)
 from spiralis.app.widgets.passing_menu import PassingMenu
 from spiralis.app.widgets.still import Still
 from spiralis.app.work.playback import Player
@@ -29,8 +27,6 @@ from spiralis.app.work.soon import Soon
 from spiralis.core.animation.timecode import UNITS, time_text
 from spiralis.core.editing.keys import fewer_keys_note, keys_stretched
 from spiralis.core.model import Composition
-
-_SPAN_Y = 8.0
 
 
 class Ruler(QWidget):
@@ -77,7 +73,7 @@ class Ruler(QWidget):
         painter.setClipRect(QRectF(LABELS - 12, 0, self.width(), self.height()))
         key = axis, self.session.view.unit, self.chosen_range()
         self._still.paint(painter, self.rect(), (piece,), key, lambda inner: self._paint_still(inner, axis))
-        self._paint_ready(painter, axis)
+        paint_ready(painter, axis, self.player.ready_runs())
         self._paint_notch(painter, axis)
         if self.hasFocus():
             painter.setClipping(False)
@@ -88,76 +84,17 @@ class Ruler(QWidget):
 
     def _paint_still(self, painter: QPainter, axis: TimeAxis) -> None:
         """Paint what stays while the playhead moves."""
-        self._paint_ticks(painter, axis)
-        self._paint_chosen(painter, axis)
-        first, last = self.session.composition.span
-        painter.setPen(QPen(colour(MARIGOLD), 2))
-        painter.drawLine(QPointF(axis.x(first), _SPAN_Y), QPointF(axis.x(last), _SPAN_Y))
-        for end in (first, last):
-            painter.drawLine(QPointF(axis.x(end), _SPAN_Y - 4), QPointF(axis.x(end), _SPAN_Y + 4))
-        self._paint_markers(painter, axis)
+        piece, chosen = self.session.composition, self.chosen_range()
+        self._numbers = paint_ticks(painter, axis, piece.rate, self.session.view.unit, self.width())
+        if chosen is not None:
+            paint_chosen(painter, axis, chosen)
+        paint_span(painter, axis, piece.span)
+        paint_markers(painter, axis, piece.markers)
 
     def chosen_range(self) -> tuple[int, int] | None:
         """Return the first and the last frame of the chosen keys, where those are two frames."""
         frames = [ref.frame for ref in self.session.keys]
         return (min(frames), max(frames)) if frames and min(frames) < max(frames) else None
-
-    def _paint_chosen(self, painter: QPainter, axis: TimeAxis) -> None:
-        chosen = self.chosen_range()
-        if chosen is None:
-            return
-        left, right = (axis.x(frame) for frame in chosen)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(colour(MARIGOLD, 0.30))
-        painter.drawRect(QRectF(left, 35, right - left, 7))
-        painter.setBrush(colour(MARIGOLD))
-        for x in (left, right):
-            painter.drawRoundedRect(QRectF(x - 3, 34, 6, 8), 2, 2)
-
-    def _paint_markers(self, painter: QPainter, axis: TimeAxis) -> None:
-        painter.setFont(font(10, 600))
-        for marker in self.session.composition.markers:
-            x = axis.x(marker.frame)
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(colour(MINT))
-            painter.drawPolygon(QPolygonF([QPointF(x, 30), QPointF(x - 4, 24), QPointF(x, 18), QPointF(x + 4, 24)]))
-            if marker.name:
-                painter.setPen(colour(MINT))
-                painter.drawText(QPointF(x + 7, 28), marker.name)
-
-    def _paint_ticks(self, painter: QPainter, axis: TimeAxis) -> None:
-        piece, unit = self.session.composition, self.session.view.unit
-        low, high = axis.frame(LABELS - 20), axis.frame(self.width() + 20)
-        painter.setPen(QPen(colour(LINE), 1))
-        step = small_ticks(axis)
-        for frame in range(max(low // step * step, 0), min(high, axis.length) + 1, step):
-            painter.drawLine(QPointF(axis.x(frame), 31), QPointF(axis.x(frame), 34))
-        painter.setFont(font(11, 400, tabular=True))
-        taken, self._numbers = -1e9, []
-        for frame in label_frames(axis, float(piece.rate), unit):
-            if not low <= frame <= high:
-                continue
-            x = axis.x(frame)
-            painter.setPen(QPen(colour(LINE), 1))
-            painter.drawLine(QPointF(x, 27), QPointF(x, 34))
-            painter.setPen(colour(QUIET))
-            text = f"{frame / float(piece.rate):g} s" if unit == "seconds" else time_text(frame, piece.rate, unit)
-            text = text[3:] if unit == "timecode" else text
-            width = painter.fontMetrics().horizontalAdvance(text) + 2
-            left = x + 3 if x + width + 3 < self.width() else x - width - 3
-            if left > taken + 4:
-                place = QRectF(left, 15, width, 14)
-                painter.drawText(place, Qt.AlignmentFlag.AlignLeft, text)
-                self._numbers.append(place)
-                taken = left + width
-
-    def _paint_ready(self, painter: QPainter, axis: TimeAxis) -> None:
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(colour(MINT))
-        gap = 1 if axis.per_frame > 4 else 0
-        for first, end in self.player.ready_runs():
-            left, right = axis.x(first), axis.x(end) - gap
-            painter.drawRect(QRectF(left, 37, max(right - left, 1.0), 2))
 
     def _notch(self, frame: int) -> tuple[float, float, str]:
         """Return the left side, the width and the words of the playhead's notch at a frame."""
@@ -167,21 +104,14 @@ class Ruler(QWidget):
 
     def _paint_notch(self, painter: QPainter, axis: TimeAxis) -> None:
         left, width, text = self._notch(self.session.frame)
-        x, notch = axis.x(self.session.frame), QRectF(left, 14, width, 16)
+        notch = QRectF(left, 14, width, 16)
         # A number that the notch covers in part goes whole: what peeks out of it reads as another one.
         covered = [place for place in self._numbers if place.intersects(notch)]
         for place in covered:
             painter.fillRect(place, colour(PANEL))
         if covered:
-            self._paint_markers(painter, axis)
-        painter.setFont(self._font)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(colour(MARIGOLD))
-        painter.drawRoundedRect(notch, 3, 3)
-        painter.drawPolygon(QPolygonF([QPointF(x - 5, 30), QPointF(x + 5, 30), QPointF(x, 37)]))
-        painter.drawRect(QRectF(x - 0.75, 30, 1.5, 12))
-        painter.setPen(colour(GROUND))
-        painter.drawText(QRectF(left, 14, width, 16), Qt.AlignmentFlag.AlignCenter, text)
+            paint_markers(painter, axis, self.session.composition.markers)
+        paint_notch(painter, axis.x(self.session.frame), notch, text, self._font)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Arrows step, with Shift by ten frames; the play span has commands of its own."""

@@ -56,7 +56,7 @@ class TouchWindow(QDialog):
         self.source = first if before is not None and first is not None else source
         self.touched = before if before is not None and first is not None else Touched(self.source.id, self.what)
         self.picture: Pyramid | None = None
-        self.steps = Steps(lambda: self.touched, self._put_back)
+        self.steps = Steps(lambda: self.touched, self._show)
         self._first, self._making = self.touched, False
         self.setWindowTitle(f"{self.title}: {layer.name}")
         self.resize(1120, 740)
@@ -78,12 +78,12 @@ class TouchWindow(QDialog):
         self.view.setEnabled(False)
         self.finish.setEnabled(False)
         self._say("Opening the picture…")
-        self.working.ask(lambda stops: self._read(), self._take_picture)
 
-    def _read(self) -> tuple[Pyramid, tuple[Stroke, ...]]:
-        """Read the picture beside the window, and what to begin with."""
-        pixels = pixels_of(self.source)
-        return Pyramid(pixels), self._begin_with(pixels)
+        def read(stops: Stops) -> tuple[Pyramid, tuple[Stroke, ...]]:
+            pixels = pixels_of(self.source)
+            return Pyramid(pixels), self._begin_with(pixels)
+
+        self.working.ask(read, self._take_picture)
 
     def _begin_with(self, pixels: np.ndarray) -> tuple[Stroke, ...]:
         """Return the strokes that a kind of window begins with where there are none; asked in another thread."""
@@ -103,7 +103,7 @@ class TouchWindow(QDialog):
             self.change(evolve(self.touched, strokes=strokes))
             self._first = self.touched
         else:
-            self._show()
+            self._show(self.touched)
 
     @property
     def pixels(self) -> np.ndarray:
@@ -139,8 +139,7 @@ class TouchWindow(QDialog):
     def change(self, touched: Touched) -> None:
         """Go on with other strokes or numbers; undo leads back."""
         self.steps.keep()
-        self.touched = touched
-        self._show()
+        self._show(touched)
 
     def add_stroke(self, stroke: Stroke) -> None:
         """Draw a stroke."""
@@ -153,11 +152,8 @@ class TouchWindow(QDialog):
         """Draw the box."""
         self.change(evolve(self.touched, box=box))
 
-    def _put_back(self, touched: Touched) -> None:
+    def _show(self, touched: Touched) -> None:
         self.touched = touched
-        self._show()
-
-    def _show(self) -> None:
         self.view.strokes, self.view.box = self.touched.strokes, self.touched.box
         self.back.setEnabled(bool(self.steps.before))
         self.view.update()
@@ -221,6 +217,8 @@ class TouchWindow(QDialog):
                 self._say_problem(str(found))
 
         self._show_making(True)
+        # What was changed just before is made along; a look at it would take the place of that.
+        self._soon.stop()
         self.working.ask_long(work, done)
 
     def _show_making(self, on: bool) -> None:

@@ -2,10 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from typing import Any
-
-from attrs import evolve
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QWidget
 
@@ -31,7 +27,6 @@ from spiralis.app.strips.poses import PosesWindow
 from spiralis.app.touching.cutting import CutOutWindow
 from spiralis.app.touching.filling import FillWindow
 from spiralis.app.touching.window import TouchWindow
-from spiralis.app.widgets.asking import Ask, LiveDialog
 from spiralis.app.work.playback import Player
 from spiralis.app.workspace.editor import Editor
 from spiralis.core.editing.reformat import reformatted
@@ -126,33 +121,6 @@ class Windows:
             return
         self.picture = PictureWindow(self.session, self.player)
         self.picture.show()
-
-    def ask_frame(self) -> None:
-        """Ask for the frame to go to; it shows while one types, and Cancel goes back."""
-        session, last, before = self.session, self.session.composition.length - 1, self.session.frame
-        asks = (Ask("frame", "Frame", before, "f", 0, last),)
-        dialog = LiveDialog(
-            self.parent, session, "Go to a frame", f"From 0 to {last}.", asks,
-            lambda values, merge: session.go_to(int(values["frame"])),
-        )  # fmt: skip
-        if not dialog.exec():
-            session.go_to(before)
-
-    def ask_guide(self) -> None:
-        """Ask for the place of a new guide, which is seen while one types."""
-        piece, ways = self.session.composition, ("upright, at x", "level, at y")
-        asks = (
-            Ask("way", "Guide", ways[0], choices=ways),
-            Ask("place", "At", round(piece.width / 2), "px", -100_000, 100_000, 1),
-        )
-
-        def change(values: Mapping[str, Any], merge: str) -> None:
-            guide = (ways.index(values["way"]), float(values["place"]))
-            self.session.edit("Guide", lambda held: evolve(held, guides=(*held.guides, guide)), merge=merge)
-
-        LiveDialog(
-            self.parent, self.session, "Guide at a place", "Layers snap to it; drag it away into a ruler.", asks, change
-        ).exec()
 
     def show_preferences(self) -> None:
         """Show the preferences."""
