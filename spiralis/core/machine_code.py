@@ -1,8 +1,9 @@
 """Numba, loaded so that machine code comes from its cache without all that only compiling needs.
 
 Before it looks into the cache Numba gets everything ready for compiling, and with what it finds there it loads the
-modules whose functions were compiled along: as much again as loading Numba itself. Whatever is compiled after all
-makes it follow by itself. The versions of Numba that this is for are pinned.
+modules whose functions were compiled along, and the code in LLVM's own form that others would be compiled with: more
+than loading the machine code itself. Whatever is compiled after all makes it follow by itself. The versions of Numba
+that this is for are pinned.
 """
 
 from __future__ import annotations
@@ -36,3 +37,36 @@ def load_compiler() -> None:
 
     caching.Cache.load_overload = load_overload
     environment._rebuild_env = rebuild_env
+    _leave_bitcode(import_module("numba.core.codegen"))
+
+
+def _leave_bitcode(codegen: Any) -> None:
+    """Have machine code loaded without reading the bitcode beside it, until something is compiled that calls it."""
+    library: Any = codegen.JITCodeLibrary
+    whole, pointer, for_linking = library._unserialize, library.get_pointer_to_function, library._get_module_for_linking
+
+    def unserialize(cls: Any, generator: Any, state: tuple[Any, ...]) -> Any:
+        name, kind, data = state
+        if kind != "object":
+            return whole.__func__(cls, generator, state)
+        made = generator.create_library(name)
+        code, made.bitcode = data
+        made.enable_object_caching()
+        made._set_compiled_object(code)
+        made._finalize_final_module()
+        return made
+
+    def pointer_to(made: Any, name: str) -> int:
+        if hasattr(made, "bitcode"):
+            # What is asked of it first, and by Numba alone, is the function that it was kept for.
+            made._codegen._engine._defined_symbols.add(name)
+        return int(pointer(made, name))
+
+    def module_for_linking(made: Any) -> Any:
+        if made._shared_module is None and hasattr(made, "bitcode"):
+            made._shared_module = codegen.ll.parse_bitcode(made.bitcode)
+            made._codegen._engine._load_defined_symbols(made._shared_module)
+        return for_linking(made)
+
+    library._unserialize = classmethod(unserialize)
+    library.get_pointer_to_function, library._get_module_for_linking = pointer_to, module_for_linking

@@ -102,6 +102,28 @@ class LaterTests(unittest.TestCase):
             said = "[3, 4] 5.0 {}\n('too many', 10)\n"
             self.assertEqual([said.format(0), said.format(1)], [run(code), run(code)])
 
+    def test_what_others_are_compiled_with_is_read_when_one_is(self) -> None:
+        head = "from numba import njit\n\n@njit(cache=True)\n"
+        inner = head + "def inner(x):\n    return 3 * x + 1\n"
+        outer = "from inner import inner\n" + head + "def outer(x):\n    return inner(x) + inner(x + 1)\n"
+        begin = (
+            "import llvmlite.binding as ll; from spiralis.core.machine_code import load_compiler; load_compiler()\n"
+            "read, asked = ll.parse_bitcode, []\n"
+            "ll.parse_bitcode = lambda *given: asked.append(1) or read(*given)\n"
+        )
+        ask_inner = "from inner import inner; print(inner(2), sum(inner.stats.cache_hits.values()), len(asked))\n"
+        ask_outer = "from outer import outer; print(outer(2), sum(outer.stats.cache_hits.values()), bool(asked))\n"
+        with tempfile.TemporaryDirectory() as folder:
+            Path(folder, "inner.py").write_text(inner)
+            Path(folder, "outer.py").write_text(outer)
+            path = f"import sys; sys.path.insert(0, {folder!r})\n"
+            for ask, said in (
+                (ask_inner, "7 0 0\n"), (ask_inner, "7 1 0\n"), (ask_outer, "17 0 True\n"),
+                (ask_outer, "17 1 False\n"), (ask_inner + ask_outer, "7 1 0\n17 1 False\n"),
+            ):  # fmt: skip
+                with self.subTest(said=said):
+                    self.assertEqual(said, run(path + begin + ask))
+
     def test_a_process_that_draws_gets_ready_without_what_takes_pictures_apart(self) -> None:
         code = (
             "import sys; from spiralis.core.warm import warm; told = []\n"

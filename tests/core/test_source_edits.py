@@ -19,13 +19,12 @@ from spiralis.core.editing.sources import (
     artwork_place,
     collected,
     linked,
-    missing_source,
     relinked,
     replaced,
     unused_removed,
-    use_counts,
     without_composition,
 )
+from spiralis.core.editing.uses import missing_source, use_counts
 from spiralis.core.errors import FileError, ModelError, SpiralisError
 from spiralis.core.media.sources import read_source
 from spiralis.core.model import Composition, Key, Layer, Project, Track

@@ -19,7 +19,7 @@ from spiralis.app.canvas.typing import Typing
 from spiralis.app.canvas.viewpoint_bar import draw_cameras
 from spiralis.app.session import Session
 from spiralis.app.work.cached import Cached
-from spiralis.core.editing.sources import missing_source
+from spiralis.core.editing.uses import missing_source
 from spiralis.core.geometry import Affine
 from spiralis.core.model import Layer
 from spiralis.core.render.extent import own_box

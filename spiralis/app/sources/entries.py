@@ -10,7 +10,7 @@ from attrs import frozen
 
 from spiralis.app.work.renderers import RENDERERS
 from spiralis.core.arithmetic import size_text
-from spiralis.core.editing.sources import use_counts
+from spiralis.core.editing.uses import use_counts
 from spiralis.core.media.footage import frame_levels
 from spiralis.core.model import Composition, Layer, Project, Source
 from spiralis.core.model.project import whole_pieces

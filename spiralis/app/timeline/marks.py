@@ -6,7 +6,7 @@ from spiralis.app.session import Session
 from spiralis.app.timeline.layout import LABELS, Row
 from spiralis.app.widgets.value_text import value_text
 from spiralis.app.work.cached import Cached
-from spiralis.core.editing.sources import use_counts
+from spiralis.core.editing.uses import use_counts
 from spiralis.core.model import Composition, Key, Layer, layer_kind
 
 #: Where the eye and the lock of a layer's row are, and how far apart the marks before them.

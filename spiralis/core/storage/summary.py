@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from spiralis.core.editing.sources import use_counts
+from spiralis.core.editing.uses import use_counts
 from spiralis.core.model import Composition, Layer, Project
 
 
