@@ -14,7 +14,7 @@ from spiralis.core.errors import Cancelled, SpiralisError, legible
 
 #: Python looks for cycles each time so many more things have been made than have gone. By itself it does so at 700:
 #: modules and projects are made of far more, and none of it goes.
-_SELDOM = 50_000
+_SELDOM = 200_000
 
 
 class _Group(click.Group):

@@ -15,7 +15,11 @@ from typing import Any
 
 def load_compiler() -> None:
     """Load Numba; afterwards modules of kernels can be imported."""
+    # It looks for settings in a YAML file, which nobody has, and would load what reads it.
+    spared = sys.modules.setdefault("yaml", None) is None  # type: ignore[arg-type]
     caching: Any = import_module("numba.core.caching")
+    if spared:
+        del sys.modules["yaml"]
     environment: Any = import_module("numba.core.environment")
     runtime = import_module("numba.core.runtime").rtsys
 
