@@ -7,6 +7,7 @@ import time
 import traceback
 import unittest
 from collections.abc import Callable
+from contextlib import suppress
 from pathlib import Path
 from typing import Any
 from unittest import mock
@@ -66,7 +67,8 @@ class WindowTest(unittest.TestCase):
     def setUp(self) -> None:
         self.app = application()
         # Each test finds the panels as a new user does.
-        room_file().unlink(missing_ok=True)
+        with suppress(OSError):
+            room_file().unlink()
         self.folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
         first = self.sample() if self.sample is not None else project(width=100, height=100)
         self.session = Session(first)

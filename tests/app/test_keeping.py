@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import os
+import tempfile
 import time
 import unittest
 from collections.abc import Callable
@@ -20,7 +22,7 @@ from spiralis.core.errors import ProjectFileError
 from spiralis.core.model import Project
 from spiralis.core.storage import load
 from spiralis.core.storage.recovery import Journal, Recovered
-from tests.app.harness import sample_project
+from tests.app.harness import WindowTest, sample_project
 
 #: How soon things are kept here, in ms; and a time, in s, in which whatever is to come has come.
 _SOON, _LONG = 20, 0.3
@@ -176,3 +178,28 @@ class KeepingTest(unittest.TestCase):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class NoHomeTest(WindowTest):
+    """A home in which nothing can be written: one works all the same, and hears that a crash would lose what is new."""
+
+    def setUp(self) -> None:
+        homeless = Path(self.enterContext(tempfile.TemporaryDirectory())) / "home"
+        homeless.write_text("a file where folders should be")
+        homes = {f"XDG_{kind}_HOME": str(homeless) for kind in ("STATE", "CACHE", "CONFIG", "DATA")}
+        self.enterContext(mock.patch.dict(os.environ, homes))
+        super().setUp()
+
+    def test_it_is_said_once_that_no_copy_can_be_kept(self) -> None:
+        for opacity in (50.0, 60.0):
+            self.session.set_property("opacity", opacity, ["words"])
+            self.window.files.keeping.write_copy_now()
+            self.window.files.keeping._pool.submit(lambda: None).result()
+            self.settle()
+        self.assertEqual(1, len(self.said), self.said)
+        self.assertRegex(self.said[0], "Unsaved work cannot be copied into “.*recovery” .*; save now and then")
+        # What is copied is not kept beyond the program, which nobody hears of; nothing else goes wrong as it closes.
+        self.session.select(["words"])
+        self.act("Copy")
+        self.act("Paste")
+        self.assertEqual(4, len(self.session.composition.layers))

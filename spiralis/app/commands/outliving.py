@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import time
 import zipfile
+from contextlib import suppress
 from pathlib import Path
 
 from platformdirs import user_state_path
@@ -36,7 +37,8 @@ def keep_clipboard() -> None:
                 archive.writestr(f"{number}/{kind.removeprefix(_OURS)}", mime.data(kind).data())
         os.replace(unfinished, path)
     except OSError:
-        unfinished.unlink(missing_ok=True)
+        with suppress(OSError):
+            unfinished.unlink()
 
 
 def clipboard_mime() -> QMimeData | None:

@@ -52,6 +52,7 @@ class Files(QObject):
         #: Gives what the canvas shows, premultiplied uint8 (h, w, 4), for the file's thumbnail.
         self.picture: Callable[[], np.ndarray | None] = lambda: None
         self.keeping = Keeping(self, session, lambda: self.picture())
+        self.keeping.refused.connect(session.failed)
         self.copies = Copies(session, window, lambda: self.picture())
         session.projectChanged.connect(self.savedChanged)
 

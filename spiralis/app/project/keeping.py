@@ -7,7 +7,7 @@ from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import numpy as np
-from PyQt6.QtCore import QObject, QTimer
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from spiralis.app.session import Session
 from spiralis.app.widgets.preferences import preferred
@@ -25,15 +25,18 @@ class Keeping(QObject):
     """Copies unsaved work a moment after a change, and puts it among the versions every few minutes.
 
     Everything is written by one thread, in the order in which it was asked for. ``picture`` gives what the canvas
-    shows, premultiplied uint8 (h, w, 4), for a version's thumbnail.
+    shows, premultiplied uint8 (h, w, 4), for a version's thumbnail. Where no copy can be written ``refused`` says so,
+    once until one can.
     """
+
+    refused = pyqtSignal(str)
 
     def __init__(self, parent: QObject, session: Session, picture: Callable[[], np.ndarray | None]) -> None:
         super().__init__(parent)
         self.session, self._picture = session, picture
         self.journal = Journal()
         self._pool = ThreadPoolExecutor(max_workers=1, thread_name_prefix="journal")
-        self._closed = False
+        self._closed, self._told = False, False
         self._later = QTimer(self)
         self._later.setSingleShot(True)
         self._later.setInterval(JOURNAL_DELAY)
@@ -71,8 +74,17 @@ class Keeping(QObject):
     def _write_copy(self, project: Project, path: Path | None, recovered: Journal | None = None) -> None:
         try:
             self.journal.write(project, path)
-        except (SpiralisError, OSError):
-            return  # The work itself is untouched, a recovered copy stays, and the next change tries again.
+        except (SpiralisError, OSError) as error:
+            # The work itself is untouched, a recovered copy stays, and the next change tries again.
+            if not self._told:
+                self._told = True
+                why = f" ({error.strerror})" if isinstance(error, OSError) and error.strerror else ""
+                self.refused.emit(
+                    f"Unsaved work cannot be copied into “{self.journal.path.parent}”{why}: a crash would lose it; "
+                    "save now and then, or make room there."
+                )
+            return
+        self._told = False
         if recovered is not None:
             recovered.discard()
 

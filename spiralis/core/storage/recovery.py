@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import os
 import secrets
+from contextlib import suppress
 from pathlib import Path
 
 from attrs import field, frozen
@@ -17,10 +18,8 @@ from spiralis.core.storage.project_file import SUFFIX, load, save
 
 
 def recovery_folder() -> Path:
-    """Return the folder of the copies, made where it is not there."""
-    folder = user_state_path("spiralis") / "recovery"
-    folder.mkdir(parents=True, exist_ok=True)
-    return folder
+    """Return the folder of the copies; it is made with the first of them."""
+    return user_state_path("spiralis") / "recovery"
 
 
 @frozen
@@ -35,7 +34,12 @@ class Journal:
         return self.path.with_suffix(".json")
 
     def write(self, project: Project, original: Path | None) -> None:
-        """Replace the copy."""
+        """Replace the copy.
+
+        Raises:
+            OSError, SpiralisError: it cannot be written.
+        """
+        self.path.parent.mkdir(parents=True, exist_ok=True)
         # Nobody looks at a copy before it is opened: it needs no picture.
         save(project, self.path, b"")
         process = os.getpid()
@@ -47,9 +51,10 @@ class Journal:
         os.replace(unfinished, self.note)
 
     def discard(self) -> None:
-        """Remove the copy: the work is saved, or not wanted."""
-        self.path.unlink(missing_ok=True)
-        self.note.unlink(missing_ok=True)
+        """Remove the copy, if there is one: the work is saved, or not wanted."""
+        for path in (self.path, self.note):
+            with suppress(OSError):  # Where none could be written there is none.
+                path.unlink()
 
 
 @frozen
