@@ -9,9 +9,11 @@ import unittest
 from pathlib import Path
 
 import numpy as np
+from attrs import evolve
 from PIL import Image
 
 from spiralis.core.media.layered_files import read_layers
+from spiralis.core.model import Project
 from spiralis.core.render.frame import render_straight8
 from spiralis.core.storage import save
 from spiralis.demo.project import demo_project
@@ -86,6 +88,24 @@ class CommandLineTest(unittest.TestCase):
         text = self.run_("info", self.demo).stdout
         self.assertIn("Button pulse: 1080 × 1080", text)
         self.assertIn("kite-swift.png", text)
+
+    def test_a_terminal_of_an_older_encoding_gets_what_it_can_show(self) -> None:
+        named = self.folder / "named.spiralis"
+        piece = evolve(project(backdrop(64, 48, (0.2, 0.6, 0.4, 1.0)), length=10).compositions[0], name="Frühling 凧")
+        save(Project("“Drachen”", (piece,)), named)
+
+        def told(*words: object) -> tuple[int, str, str]:
+            command = [sys.executable, "-m", "spiralis", *map(str, words)]
+            env = {**os.environ, "PYTHONIOENCODING": "latin-1"}
+            done = subprocess.run(command, capture_output=True, env=env, cwd=Path.cwd(), check=False)
+            return done.returncode, done.stdout.decode("latin-1"), done.stderr.decode("latin-1")
+
+        code, out, _ = told("info", named)
+        self.assertEqual((0, True, True), (code, '"Drachen"' in out, "Frühling ?: 64 × 48" in out), out)
+        code, out, _ = told("info", named, "--json")
+        self.assertEqual((0, "Frühling 凧"), (code, json.loads(out)["compositions"][0]["name"]))
+        code, _, said = told("frame", named, "-c", "Nope", "--at", 0, "-o", self.folder / "a.png")
+        self.assertEqual((1, True), (code, 'There is no composition "Nope" in ' in said), said)
 
     def test_frame(self) -> None:
         target = self.folder / "frame.png"

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import codecs
 import gc
+import io
 import json
 import sys
 from typing import Any
@@ -15,6 +17,8 @@ from spiralis.core.errors import Cancelled, SpiralisError, legible
 #: Python looks for cycles each time so many more things have been made than have gone. By itself it does so at 700:
 #: modules and projects are made of far more, and none of it goes.
 _SELDOM = 200_000
+#: What stands for signs that a terminal of an older encoding does not have; "?" for any other.
+_PLAIN = {"“": '"', "”": '"', "‘": "'", "’": "'", "×": "x", "·": "-", "–": "-", "…": "...", "→": "->"}
 
 
 class _Group(click.Group):
@@ -44,13 +48,28 @@ def say(text: str, err: bool = False) -> None:
 
 
 def say_data(data: object) -> None:
-    """Print JSON."""
-    click.echo(json.dumps(data, ensure_ascii=False, indent=2))
+    """Print JSON; signs that the terminal does not have as JSON writes them in ASCII."""
+    plain = codecs.lookup(sys.stdout.encoding or "ascii").name != "utf-8"
+    click.echo(json.dumps(data, ensure_ascii=plain, indent=2))
+
+
+def _in_plain_signs(error: UnicodeError) -> tuple[str, int]:
+    assert isinstance(error, UnicodeEncodeError)
+    return "".join(_PLAIN.get(sign, "?") for sign in error.object[error.start : error.end]), error.end
+
+
+def _print_anything() -> None:
+    """Let what a terminal cannot show be printed in signs that it can, instead of ending the command."""
+    codecs.register_error("plain signs", _in_plain_signs)
+    for stream in (sys.stdout, sys.stderr):
+        if isinstance(stream, io.TextIOWrapper):
+            stream.reconfigure(errors="plain signs")
 
 
 def main() -> None:
     """Run the command line: exit 0 done, 1 with one sentence, 2 wrong usage, 3 no display."""
     gc.set_threshold(_SELDOM)
+    _print_anything()
     try:
         cli()
     except Cancelled as stop:
