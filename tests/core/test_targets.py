@@ -235,6 +235,31 @@ class FramingTest(unittest.TestCase):
             self.drawn(Framing(0, 10))
 
 
+class OddSizesTest(unittest.TestCase):
+    """Icons and the strips of light boards: what a kind of file or a codec does not take is a sentence."""
+
+    def test_every_target_writes_any_size_or_says_why_not(self) -> None:
+        folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
+        refused = set()
+        for width, height in ((1, 1), (9000, 16), (17_000, 8)):
+            piece = bouncing(width, height, 2)
+            for kind in exporters():
+                codecs = next((each.choices for each in kind.settings if each.name == "codec"), ())
+                for words in ([f"codec={codec}"] for codec in codecs) if codecs else [[]]:
+                    out = folder / f"{kind.name}{len(list(folder.iterdir()))}" / f"a{kind.suffix}"
+                    out.parent.mkdir(exist_ok=True)
+                    job = ExportJob(piece, "Piece", out, 0, 2, settings=kind.read_settings(tuple(words)), workers=1)
+                    with self.subTest(kind=kind.name, words=words, size=(width, height)):
+                        try:
+                            self.assertTrue(export(kind, job).path.exists())
+                        except ExportError as error:
+                            self.assertRegex(str(error), r"px.*; choose another codec or|px.*; choose a smaller size")
+                            self.assertFalse(out.exists())
+                            refused.add((kind.name, *words, width))
+        self.assertLessEqual({("mp4", "codec=H.265", 9000), ("webp", 17_000), ("webm", "codec=AV1", 1)}, refused)
+        self.assertNotIn(("mp4", "codec=H.264", 9000), refused)
+
+
 class LimitTest(unittest.TestCase):
     def setUp(self) -> None:
         self.folder = Path(self.enterContext(tempfile.TemporaryDirectory()))

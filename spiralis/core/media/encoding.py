@@ -12,6 +12,8 @@ import av
 import numpy as np
 from attrs import frozen
 
+from spiralis.core.errors import ExportError
+
 # The AV1 encoder would write how it is set up to standard error, once a file.
 os.environ.setdefault("SVT_LOG", "1")
 
@@ -108,6 +110,9 @@ def encode(
     """Write frames of one size to a file, tagged as BT.709 in limited range.
 
     ``tuned`` holds the encoder's options (see ``Codec``), ``options`` those of the container.
+
+    Raises:
+        ExportError: the encoder takes no frames of this size; OSError: the file cannot be written.
     """
     with av.open(str(path), "w", format=container, options=dict(options or {})) as output:
         stream: Any = output.add_stream(codec.encoder, rate=rate)
@@ -122,8 +127,20 @@ def encode(
         for index, planes in enumerate(frames):
             picture = video_frame(planes, pixel_format)
             picture.pts, picture.time_base = index, 1 / rate
-            written = _written(output, stream.encode(picture), written)
-        _written(output, stream.encode(), written)
+            written = _written(output, _packed(stream, picture, codec), written)
+        _written(output, _packed(stream, None, codec), written)
+
+
+def _packed(stream: Any, picture: av.VideoFrame | None, codec: Codec) -> Sequence[Any]:
+    """Return the packets that come of a frame, or those that are still to come."""
+    try:
+        packets: Sequence[Any] = stream.encode(picture)
+    except av.FFmpegError as error:
+        size = f"{stream.width} × {stream.height} px"
+        raise ExportError(
+            f"{codec.label} takes no frames of {size}, or memory is too small for them; choose another codec or size."
+        ) from error
+    return packets
 
 
 #: No encoder asks for a frame to be decoded so many frames before or after its turn.

@@ -6,6 +6,7 @@ from pathlib import Path
 
 from PIL import Image, _webp
 
+from spiralis.core.errors import ExportError
 from spiralis.core.media.exporters.animated import (
     LOOPS,
     QUALITY,
@@ -24,9 +25,16 @@ SETTINGS = (
 )
 #: How often a picture stands by itself at least and at most: what gif2webp's documentation recommends for lossy files.
 _KEYS = (3, 5)
+#: How wide and high the format lets a picture be (RFC 9649: 14 bits).
+_LARGEST = 16_383
 
 
 def _write(job: ExportJob, path: Path) -> tuple[str, ...]:
+    if max(job.size) > _LARGEST:
+        raise ExportError(
+            f"A WebP has no more than {_LARGEST} px a side, and {job.size[0]} × {job.size[1]} px are asked for; choose "
+            "a smaller size or another target."
+        )
     quality, lossless, loops = (job.setting(WEBP, name) for name in ("quality", "lossless", "loops"))
     # The encoder itself takes frames one by one; Pillow's own saving would hold all of them in memory.
     encoder = _webp.WebPAnimEncoder(job.size, 0, int(loops), False, *_KEYS, False, False)
