@@ -22,6 +22,7 @@ from spiralis.app.work.collecting import Collector
 from spiralis.app.work.doorbell import Doorbell, ring
 from spiralis.app.work.memory import few_pools
 from spiralis.app.work.renderers import RENDERERS
+from spiralis.app.work.told_to_end import when_told_to_end
 from spiralis.app.work.unforeseen import install
 from spiralis.core.later import load_all
 from spiralis.core.media.placing import sweep
@@ -86,6 +87,7 @@ def open_window(app: QApplication, file: Path | None, with_demo: bool, apart: bo
     # Not at once: they would take the processor from the window that is about to show.
     QTimer.singleShot(1500, RENDERERS.start)
     app.aboutToQuit.connect(RENDERERS.end)
+    when_told_to_end(window.leave)
     doorbell = Doorbell(app)
     if not apart and doorbell.listen():
         doorbell.rung.connect(lambda path, demo: come_forward(window, Path(path) if path else None, demo))

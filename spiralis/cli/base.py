@@ -6,7 +6,9 @@ import codecs
 import gc
 import io
 import json
+import signal
 import sys
+from types import FrameType
 from typing import Any
 
 import click
@@ -66,9 +68,15 @@ def _print_anything() -> None:
             stream.reconfigure(errors="plain signs")
 
 
+def _end(number: int, frame: FrameType | None) -> None:
+    sys.exit(128 + number)
+
+
 def main() -> None:
-    """Run the command line: exit 0 done, 1 with one sentence, 2 wrong usage, 3 no display."""
+    """Run the command line: exit 0 done, 1 with one sentence, 2 wrong usage, 3 no display, 143 told to end."""
     gc.set_threshold(_SELDOM)
+    # Nothing half written stays: what a command does ends as it would at an error.
+    signal.signal(signal.SIGTERM, _end)
     _print_anything()
     try:
         cli()

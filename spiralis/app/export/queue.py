@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable
 from pathlib import Path
 
 from attrs import define
-from PyQt6.QtCore import QObject, Qt, pyqtSignal
+from PyQt6.QtCore import QCoreApplication, QObject, Qt, pyqtSignal
 
 from spiralis.app.export.running import RunningExport
 from spiralis.core.media.exporters import Exporter, ExportJob, ExportProgress, ExportResult
 
+#: So long, in s, what is being written is waited for as the program ends.
+_LEAVES = 3.0
 WAITING, WRITING, PAUSED, DONE, FAILED, STOPPED = "waiting", "writing", "paused", "done", "failed", "stopped"
 
 
@@ -106,6 +109,15 @@ class ExportQueue(QObject):
         elif item.state == WAITING:
             item.state, item.sentence = STOPPED, "Stopped; nothing was written."
             self.changed.emit()
+
+    def stop_all(self) -> None:
+        """Stop everything as the program ends, and wait until nothing is left on disk; for a few seconds at most."""
+        for item in self.items:
+            self.cancel(item)
+        ends = time.monotonic() + _LEAVES
+        while self.writing is not None and time.monotonic() < ends:
+            QCoreApplication.processEvents()
+            time.sleep(0.005)
 
     def pause(self, item: Item, on: bool) -> None:
         """Hold the writing of a file, or let it go on."""

@@ -279,7 +279,15 @@ class Files(QObject):
 
     def close(self) -> None:
         """The window closes with everything settled: no copy is needed any more."""
+        self._end()
+        self.keeping.close()
+
+    def leave(self) -> None:
+        """The window goes as it is: a copy of what is unsaved stays, to be offered at the next start."""
+        self._end()
+        self.keeping.leave()
+
+    def _end(self) -> None:
         self._closed = True
         self.keep_place()
         self._guard.release()
-        self.keeping.close()

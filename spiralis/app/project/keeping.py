@@ -104,11 +104,19 @@ class Keeping(QObject):
 
     def close(self) -> None:
         """The window closes with everything settled; what is being written is waited for."""
+        self._end()
+        self.journal.discard()
+
+    def leave(self) -> None:
+        """The window goes as it is; a copy of what is unsaved stays."""
+        self._write_journal()
+        self._end()
+
+    def _end(self) -> None:
         self._closed = True
         self._later.stop()
         self._version_due.stop()
         self._pool.shutdown(wait=True)
-        self.journal.discard()
 
 
 def _keep(path: Path | None, project: Project, why: str, seen: np.ndarray | None) -> None:
