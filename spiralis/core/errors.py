@@ -7,8 +7,9 @@ _ILLEGIBLE = re.compile("[\x00-\x1f\x7f-\x9f\u2028-\u202e\u2066-\u2069\ud800-\ud
 
 
 def legible(text: str) -> str:
-    """Return a sentence without what no person wrote into it: names from files may hold anything."""
-    return _ILLEGIBLE.sub("\N{REPLACEMENT CHARACTER}", text)
+    """Return a name or a sentence without what no person wrote into it: names of files may hold anything, bytes that
+    are no letters in UTF-8 too."""
+    return text if text.isprintable() else _ILLEGIBLE.sub("\N{REPLACEMENT CHARACTER}", text)
 
 
 class SpiralisError(Exception):

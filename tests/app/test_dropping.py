@@ -1,5 +1,6 @@
 """Dropping: what lights up while something is dragged over the window, and that it lands there."""
 
+import os
 from pathlib import Path
 
 import numpy as np
@@ -8,6 +9,7 @@ from PyQt6.QtGui import QDragEnterEvent, QDragLeaveEvent, QDragMoveEvent, QDropE
 from PyQt6.QtWidgets import QApplication, QLineEdit, QPlainTextEdit, QWidget
 
 from spiralis.core.raster.fonts import FONT_FOLDER
+from spiralis.core.storage import load
 from tests.app.harness import LEFT, NONE, WindowTest
 from tests.core.samples import png_bytes
 
@@ -134,6 +136,22 @@ class DroppingTest(WindowTest):
             self.assertTrue(self.hover(self.mime(path), at))
             QApplication.sendEvent(self.window, QDragLeaveEvent())
             self.assertFalse(self.window.drop_events.light.isVisible())
+
+    def test_a_file_whose_name_is_no_utf_8_is_dropped_and_saved(self) -> None:
+        name = os.fsdecode(b"Gr\xf6\xdfe 100%.png")
+        write_png(self.folder / name, (0, 255, 0, 255), (40, 30))
+        mime = QMimeData()
+        address = f"file://{self.folder}/Gr%F6%DFe%20100%25.png\r\n"
+        mime.setData("text/uri-list", address.encode())
+        at = self.on_window(320, 240)
+        self.assertEqual("Bring Gr\ufffd\ufffde 100%.png in", self.hover(mime, at))
+        self.drop(mime, at)
+        self.assertEqual([], self.said)
+        self.assertEqual("Gr\ufffd\ufffde 100%", self.session.composition.layers[0].name)
+        saved = self.folder / os.fsdecode(b"St\xfcck.spiralis")
+        self.assertTrue(self.window.files.save_to(saved))
+        self.until(lambda: not self.session.history.unsaved)
+        self.assertEqual(self.session.project, load(saved))
 
     def test_no_field_takes_a_file_as_words(self) -> None:
         self.session.select(["words"])

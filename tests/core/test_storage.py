@@ -1,6 +1,7 @@
 """The project file: there and back, the schema, and every kind of bad input."""
 
 import json
+import os
 import tempfile
 import unittest
 import zipfile
@@ -16,7 +17,10 @@ from hypothesis import strategies as st
 from PIL import Image
 
 from spiralis.core.animation.easing import HOLD, CubicBezier, Steps
+from spiralis.core.editing.sources import linked
 from spiralis.core.errors import ProjectFileError
+from spiralis.core.media.exporters import ExportJob, export, exporters
+from spiralis.core.media.sources import read_source
 from spiralis.core.model import Composition, EdgePin, Extend, Key, Layer, Marker, MoveUse, Project, Rule, Track
 from spiralis.core.model.drivers import DialJoin, Follow, Roll, Wobble
 from spiralis.core.model.poses import Pose, PoseStrip
@@ -27,8 +31,9 @@ from spiralis.core.storage import load, migrations, save
 from spiralis.core.storage.conversion import from_json, to_json
 from spiralis.core.storage.recovery import Journal, left_behind
 from spiralis.core.storage.summary import summary
+from spiralis.core.storage.versions import keep_version, versions
 from spiralis.demo.project import demo_project
-from tests.core.samples import backdrop, piece, project, square_source
+from tests.core.samples import backdrop, piece, png_bytes, project, square_source
 
 SCHEMA = Path(__file__).parents[2] / "docs" / "project.schema.json"
 
@@ -63,6 +68,32 @@ class ThereAndBackTest(unittest.TestCase):
         again = load(self.folder / "demo.spiralis")
         self.assertEqual(again, demo)
         self.assertEqual([s.data for s in again.sources], [s.data for s in demo.sources])
+
+    def test_names_of_files_may_hold_any_bytes(self) -> None:
+        # As they come out of archives of other systems: “Größe” in Latin-1, which is no UTF-8.
+        folder = self.folder / os.fsdecode(b"Gr\xf6\xdfe")
+        folder.mkdir()
+        picture = folder / os.fsdecode(b"M\xf6we\n\x01 \\.png")
+        picture.write_bytes(png_bytes(np.full((8, 8, 4), 255, np.uint8)))
+        source = read_source(picture)
+        self.assertEqual("M\ufffdwe\ufffd\ufffd \\.png", source.name)
+        words = Layer("Words", "text", 0, 10).with_values(text="a\udcf6b")
+        shown = Layer("Shown", "picture", 0, 10).with_values(source=source.id)
+        made = linked(project(words, shown, sources=(source,), length=10), folder)
+        file = folder / os.fsdecode(b"St\xfcck.spiralis")
+        save(made, file)
+        again = load(file)
+        self.assertEqual((made, source.data), (again, again.sources[0].data))
+        self.assertTrue(again.sources[0].linked)
+        with zipfile.ZipFile(file) as archive:
+            for name in ("project.json", "contents.json"):
+                json.loads(archive.read(name).decode("utf-8"))
+        keep_version(file, again, "a test", None)
+        self.assertEqual([words], [load(version.path).compositions[0].layers[0] for version in versions(file, again)])
+        for kind in exporters():
+            with self.subTest(kind=kind.name):
+                out = folder / f"{kind.name}{os.fsdecode(bytes([0xf6]))}{kind.suffix}"
+                self.assertTrue(export(kind, ExportJob(again, again.compositions[0].id, out, 0, 2)).path.exists())
 
     @settings(suppress_health_check=[HealthCheck.differing_executors])
     @given(tracks, st.booleans(), st.text(min_size=1, max_size=20), st.integers(1, 20_000), st.integers(1, 20_000))

@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 import os
 from collections.abc import Callable
-from pathlib import Path
 
 from attrs import evolve
 from PyQt6.QtCore import QFile, QMimeData
@@ -16,6 +15,7 @@ from spiralis.app.details.effects import paste_blocks
 from spiralis.app.project.importing import Importer
 from spiralis.app.session import Session, say_fewer_keys
 from spiralis.app.strips.add_strip import add_words
+from spiralis.app.widgets.local_files import local_files
 from spiralis.core.editing.keys import KeyRef, by_track
 from spiralis.core.editing.pasting import put_in, taken_out
 from spiralis.core.editing.pasting_keys import Paste, pasted
@@ -103,7 +103,7 @@ class Clipboard:
 
     def take_artwork(self, mime: QMimeData, at: tuple[float, float] | None = None) -> None:
         """Bring a picture, an SVG, copied files or words in, those ``at`` a place of the frame."""
-        files = [Path(url.toLocalFile()) for url in mime.urls() if url.isLocalFile()] if mime.hasUrls() else []
+        files = local_files(mime)
         try:
             if files:
                 self.importer.bring(files)

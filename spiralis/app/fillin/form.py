@@ -18,6 +18,7 @@ from spiralis.app.sources.entries import source_picture
 from spiralis.app.timeline.thumbnails import layer_picture
 from spiralis.app.widgets.fields import ListField
 from spiralis.app.widgets.file_dialogs import ask_open, files_with
+from spiralis.app.widgets.local_files import local_files
 from spiralis.app.work.background import SmallPictures
 from spiralis.app.work.beside import beside
 from spiralis.app.work.soon import Soon
@@ -119,7 +120,7 @@ class PictureSlot(QWidget):
     def dropEvent(self, event: QDropEvent | None) -> None:
         if event is None:
             return
-        paths = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
+        paths = local_files(event.mimeData())
         event.acceptProposedAction()
         if paths:
             self.take_file(paths[0])

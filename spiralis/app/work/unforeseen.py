@@ -81,7 +81,7 @@ def _write(lines: str) -> None:
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
         old = path.stat().st_size if path.exists() else 0
-        with path.open("w" if old > _LOG_LIMIT else "a", encoding="utf-8") as file:
+        with path.open("w" if old > _LOG_LIMIT else "a", encoding="utf-8", errors="backslashreplace") as file:
             file.write(f"--- {time.strftime('%Y-%m-%d %H:%M:%S')}\n{lines}\n")
     except OSError:
         pass  # A full disk must not turn one problem into two.

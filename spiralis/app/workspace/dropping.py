@@ -17,8 +17,10 @@ from spiralis.app.project.importing import Importer, Landing
 from spiralis.app.sources.acting import SourceActions
 from spiralis.app.sources.listing import ENTRY, MIME
 from spiralis.app.timeline.layout import Row, row_at
+from spiralis.app.widgets.local_files import local_files
 from spiralis.app.workspace.drop_light import Target
 from spiralis.app.workspace.editor import Editor
+from spiralis.core.errors import legible
 from spiralis.core.media.sources import sets_words
 from spiralis.core.model import Layer
 from spiralis.core.storage.project_file import SUFFIX
@@ -43,7 +45,7 @@ class Dropping:
 
     def target(self, mime: QMimeData, at: QPointF) -> Target:
         """Return where something would land at a point of the window, and what would become of it."""
-        paths = [Path(url.toLocalFile()) for url in mime.urls() if url.isLocalFile()]
+        paths = local_files(mime)
         if mime.hasFormat(MIME):
             return self._source_target(mime.data(MIME).data().decode(), at)
         if paths:
@@ -111,7 +113,7 @@ class Dropping:
 
     def _on_canvas(self, paths: list[Path], at: QPointF) -> Target:
         landing = Landing(self._landing(at))
-        what = paths[0].name if len(paths) == 1 else f"{len(paths)} files"
+        what = legible(paths[0].name) if len(paths) == 1 else f"{len(paths)} files"
         return Target(self._canvas_area(), f"Bring {what} in", lambda: self.importer.bring(paths, landing))
 
     def _source_target(self, item_id: str, at: QPointF) -> Target:

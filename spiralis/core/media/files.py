@@ -45,7 +45,7 @@ def write_whole(path: Path, text: str) -> None:
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
         with placed(path) as temporary:
-            temporary.write_text(text, encoding="utf-8")
+            temporary.write_text(text, encoding="utf-8", errors="backslashreplace")
     except OSError as error:
         raise FileError(unwritten(path, error)) from error
 

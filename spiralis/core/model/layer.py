@@ -10,7 +10,7 @@ from types import MappingProxyType
 
 from attrs import evolve, field, frozen
 
-from spiralis.core.errors import ModelError, UnknownName
+from spiralis.core.errors import ModelError, UnknownName, legible
 from spiralis.core.model.blocks import MOST_BLOCKS, Block, block_parameters, effect_kind
 from spiralis.core.model.drivers import DialJoin
 from spiralis.core.model.edge_pins import EdgePin
@@ -111,7 +111,7 @@ class Layer:
     ``properties`` holds only what departs from the defaults that the layer kind and the blocks declare.
     """
 
-    name: str
+    name: str = field(converter=legible)
     kind: str
     first: int
     last: int

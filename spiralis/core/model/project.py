@@ -10,7 +10,7 @@ from functools import cached_property
 from attrs import evolve, field, frozen
 
 from spiralis.core.colour import Colour
-from spiralis.core.errors import ModelError, UnknownName
+from spiralis.core.errors import ModelError, UnknownName, legible
 from spiralis.core.model.layer import Layer, new_id
 from spiralis.core.model.poses import PoseStrip
 from spiralis.core.model.references import What, check_circles
@@ -95,7 +95,7 @@ class Composition:
     ``variants_folder`` is where their pictures were. One that ``follows`` another has its motion in another format.
     """
 
-    name: str
+    name: str = field(converter=legible)
     width: int
     height: int
     rate: Fraction
@@ -327,7 +327,7 @@ def _is_colour(value: object) -> bool:
 class Project:
     """Everything one file holds. A ``template`` opens to be filled in, not to be changed."""
 
-    name: str = "Untitled"
+    name: str = field(default="Untitled", converter=legible)
     compositions: tuple[Composition, ...] = ()
     sources: tuple[Source, ...] = ()
     swatches: tuple[Colour, ...] = ()

@@ -12,6 +12,7 @@ from pathlib import Path
 
 from attrs import field, frozen
 
+from spiralis.core.errors import legible
 from spiralis.core.model.layer import new_id
 from spiralis.core.model.touching import Touched
 from spiralis.core.registry import Registry
@@ -27,7 +28,7 @@ class Source:
     Footage tells its number of ``frames`` and its mean ``rate``.
     """
 
-    name: str
+    name: str = field(converter=legible)
     digest: str
     suffix: str
     width: int

@@ -75,7 +75,7 @@ def unpacked(data: bytes, name: str) -> Project:
 
 
 def _write_zip(project: Project, handle: Any, folder: Path, seen: bytes | None) -> None:
-    text = _encoded(_with_links(to_json(project), folder)).encode()
+    text = _encoded(_with_links(to_json(project), folder))
     with zipfile.ZipFile(handle, "w") as archive:
         archive.writestr(zipfile.ZipInfo("mimetype"), MIMETYPE, zipfile.ZIP_STORED)
         archive.writestr("project.json", text, zipfile.ZIP_DEFLATED, compresslevel=3)
@@ -95,10 +95,15 @@ def _write_zip(project: Project, handle: Any, folder: Path, seen: bytes | None) 
 _dumps = partial(json.dumps, ensure_ascii=False, separators=(",", ":"))
 
 
-def _encoded(data: dict[str, Any]) -> str:
+def _encoded(data: dict[str, Any]) -> bytes:
+    """Return JSON. What is no letter (a linked file's name may hold any bytes) is written as JSON escapes it."""
+    return _text(data).encode("utf-8", "backslashreplace")
+
+
+def _text(data: dict[str, Any]) -> str:
     """Return JSON text, made layer by layer: the encoder keeps the interpreter's lock until it is through, and a
     window that saves goes on painting."""
-    nested: dict[str, Callable[[Any], str]] = {"compositions": _encoded, "layers": _dumps}
+    nested: dict[str, Callable[[Any], str]] = {"compositions": _text, "layers": _dumps}
     parts = (
         (name, f"[{','.join(map(nested[name], value))}]" if name in nested else _dumps(value))
         for name, value in data.items()

@@ -44,7 +44,7 @@ def folder_for(project_file: Path | None, project: Project) -> Path:
     else:
         # A project without a file is told by its first piece, whose id is drawn at random when it is begun.
         name = f"unsaved {project.compositions[0].id if project.compositions else ''}"
-    return versions_root() / hashlib.sha256(name.encode()).hexdigest()[:24]
+    return versions_root() / hashlib.sha256(name.encode("utf-8", "surrogatepass")).hexdigest()[:24]
 
 
 def versions_root() -> Path:

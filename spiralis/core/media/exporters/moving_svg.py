@@ -285,7 +285,7 @@ def _figures(item: Item, outer: Affine) -> list[Figure]:
 
 def _check(job: ExportJob, path: Path) -> tuple[int, float, int, int]:
     try:
-        root = etree.parse(str(path)).getroot()
+        root = etree.fromstring(path.read_bytes())
         found = (len(job.times), float(job.seconds), int(root.get("width", "0")), int(root.get("height", "0")))
     except (OSError, etree.XMLSyntaxError, ValueError) as error:
         raise ExportError(
