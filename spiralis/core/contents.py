@@ -25,6 +25,8 @@ def contents_of(path: Path) -> dict[str, Any] | None:
     None where the file has none, they do not belong to its project, it holds anything unusual, or files that lie
     outside of it: only reading all of it tells what is there then.
     """
+    if not path.is_file():
+        return None  # A pipe would be waited for.
     try:
         with zipfile.ZipFile(path) as archive:
             return _checked(archive)

@@ -2,6 +2,7 @@
 
 import json
 import os
+import stat
 import tempfile
 import unittest
 import zipfile
@@ -17,6 +18,7 @@ from hypothesis import strategies as st
 from PIL import Image
 
 from spiralis.core.animation.easing import HOLD, CubicBezier, Steps
+from spiralis.core.contents import contents_of
 from spiralis.core.editing.sources import linked
 from spiralis.core.errors import ProjectFileError
 from spiralis.core.media.exporters import ExportJob, export, exporters
@@ -68,6 +70,40 @@ class ThereAndBackTest(unittest.TestCase):
         again = load(self.folder / "demo.spiralis")
         self.assertEqual(again, demo)
         self.assertEqual([s.data for s in again.sources], [s.data for s in demo.sources])
+
+    def test_a_link_stays_a_link_and_who_may_read_a_file_still_may(self) -> None:
+        real, linked_ = self.folder / "real", self.folder / "links"
+        real.mkdir()
+        linked_.mkdir()
+        first, second = (project(backdrop(8, 8, (red, 0.0, 0.0, 1.0)), length=4) for red in (0.2, 0.7))
+        for mode in (0o660, 0o600):
+            file, link = real / f"{mode:o}.spiralis", linked_ / f"{mode:o}.spiralis"
+            save(first, file)
+            file.chmod(mode)
+            link.symlink_to(Path("..") / "real" / file.name)
+            save(second, link)
+            self.assertTrue(link.is_symlink())
+            self.assertEqual((second, mode), (load(file), stat.S_IMODE(file.stat().st_mode)))
+            save(first, file)
+            self.assertEqual(mode, stat.S_IMODE(file.stat().st_mode))
+        leads_nowhere = linked_ / "new.spiralis"
+        leads_nowhere.symlink_to(real / "new.spiralis")
+        save(first, leads_nowhere)
+        self.assertEqual(first, load(real / "new.spiralis"))
+        for kind in exporters():
+            if not kind.many_files:
+                out = linked_ / f"{kind.name}{kind.suffix}"
+                out.symlink_to(real / out.name)
+                self.assertEqual(out, export(kind, ExportJob(first, first.compositions[0].id, out, 0, 2)).path)
+                self.assertTrue(out.is_symlink() and (real / out.name).stat().st_size > 0, kind.name)
+        self.assertEqual([], list(self.folder.rglob(".*")), "nothing half written is left")
+
+    def test_a_pipe_is_not_waited_for(self) -> None:
+        pipe = self.folder / "pipe.spiralis"
+        os.mkfifo(pipe)
+        self.assertIsNone(contents_of(pipe))
+        with self.assertRaisesRegex(ProjectFileError, "a device or a pipe"):
+            load(pipe)
 
     def test_names_of_files_may_hold_any_bytes(self) -> None:
         # As they come out of archives of other systems: “Größe” in Latin-1, which is no UTF-8.

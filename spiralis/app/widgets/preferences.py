@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import os
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -14,6 +13,7 @@ from platformdirs import user_config_path
 from spiralis.core.animation.ease_tiles import EASE_TILES
 from spiralis.core.animation.easing import LINEAR, Easing
 from spiralis.core.cache import BUDGET, fair_share
+from spiralis.core.media.placing import placed
 
 _MB = 1 << 20
 LEAST, MOST = 128, 65_536
@@ -154,6 +154,5 @@ def store(**values: Any) -> None:
     """Store values beside those that are there; raises OSError."""
     path = preferences_path()
     path.parent.mkdir(parents=True, exist_ok=True)
-    unfinished = path.with_suffix(".part")
-    unfinished.write_text(json.dumps({**stored(), **values}, indent=1), encoding="utf-8")
-    os.replace(unfinished, path)
+    with placed(path) as temporary:
+        temporary.write_text(json.dumps({**stored(), **values}, indent=1), encoding="utf-8")

@@ -8,7 +8,7 @@ import os
 from pathlib import Path
 
 from spiralis.core.errors import ExportError, FileError
-from spiralis.core.media.placing import placed
+from spiralis.core.media.placing import followed, placed
 
 
 def read_bytes(path: Path, most: int = 1 << 30) -> bytes:
@@ -72,7 +72,7 @@ def unwritten(path: Path, error: OSError) -> str:
 
 def check_target(path: Path) -> None:
     """Raise ExportError with one sentence where a file cannot be put at ``path``."""
-    folder = path.parent
+    folder = followed(path).parent
     if not folder.is_dir():
         raise ExportError(f"The folder “{folder}” is not there; make it or choose another.")
     if path.is_dir():

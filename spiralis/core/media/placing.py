@@ -7,6 +7,7 @@ import os
 import re
 import secrets
 import shutil
+import stat
 import time
 from collections.abc import Iterable, Iterator
 from contextlib import contextmanager, suppress
@@ -25,8 +26,17 @@ def hidden_beside(path: Path) -> Path:
     return path.with_name(f".spiralis-{os.getpid()}-{secrets.token_hex(4)}-{path.stem[:80]}{path.suffix}")
 
 
+def followed(path: Path) -> Path:
+    """Return the file that a link leads to: that one is written anew, and the link stays a link."""
+    return Path(os.path.realpath(path)) if path.is_symlink() else path
+
+
 def put_file(temporary: Path, path: Path) -> None:
-    """Let a file take its place, once its bytes are on the disk."""
+    """Let a file take its place, once its bytes are on the disk; whoever may read or write the old one may the new."""
+    with suppress(OSError):
+        old = path.stat()
+        os.chown(temporary, -1, old.st_gid)
+        os.chmod(temporary, stat.S_IMODE(old.st_mode))
     with temporary.open("rb") as handle:
         os.fsync(handle.fileno())
     os.replace(temporary, path)
@@ -39,6 +49,7 @@ def placed(path: Path) -> Iterator[Path]:
     Raises:
         OSError: it could not be put there; what was at ``path`` before is still there.
     """
+    path = followed(path)
     temporary = hidden_beside(path)
     try:
         yield temporary

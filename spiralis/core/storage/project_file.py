@@ -57,7 +57,7 @@ def save(project: Project, path: Path, seen: bytes | None = None) -> None:
         raise ProjectFileError(str(error)) from error
     try:
         with placed(path) as temporary, temporary.open("wb") as handle:
-            _write_zip(project, handle, path.parent, seen)
+            _write_zip(project, handle, path.resolve().parent, seen)
     except OSError as error:
         raise ProjectFileError(unwritten(path, error)) from error
 

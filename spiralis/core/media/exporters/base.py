@@ -16,7 +16,7 @@ from PIL import Image
 
 from spiralis.core.errors import Cancelled, ExportError
 from spiralis.core.media.files import check_target, unwritten
-from spiralis.core.media.placing import hidden_beside, put_file, put_folder, remove
+from spiralis.core.media.placing import followed, hidden_beside, put_file, put_folder, remove
 from spiralis.core.media.see_through import shows_through
 from spiralis.core.model import Composition, Kind, Parameter, Project
 from spiralis.core.registry import Registry
@@ -280,18 +280,19 @@ def export(kind: Exporter, job: ExportJob) -> ExportResult:
     check_target(job.path)
     if kind.many_files and len(job.times) > 1:
         _check_sequence(job.path)
-    temporary = hidden_beside(job.path)
+    place = followed(job.path)
+    temporary = hidden_beside(place)
     try:
         notes = kind.write(job, temporary)
         frames, seconds, width, height = kind.check(job, temporary)
-        size, path = _put_in_place(temporary, job.path)
+        size, path = _put_in_place(temporary, place)
     except Cancelled:
         raise
     except (OSError, MemoryError) as error:
         raise _sentence(error, job.path) from error
     finally:
         remove(temporary)
-    return ExportResult(path, size, frames, seconds, width, height, notes)
+    return ExportResult(job.path if path == place else path, size, frames, seconds, width, height, notes)
 
 
 def expect(
