@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import locale
 import sys
 from functools import cache
 from pathlib import Path
@@ -42,6 +43,8 @@ def application() -> QApplication:
     install()
     apply_stored()
     made = QApplication(sys.argv[:1])
+    # Qt takes over how the user's language writes numbers, for C as well: encoders would take 24.5 for 24, or nothing.
+    locale.setlocale(locale.LC_NUMERIC, "C")
     made.setApplicationName("Spiralis")
     made.setDesktopFileName("spiralis")
     made.setWindowIcon(QIcon(str(HERE / "icons" / "spiralis.svg")))

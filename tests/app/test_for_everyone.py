@@ -1,7 +1,13 @@
 """For every eye and hand: names, sizes, letters and contrast of all that can be used, in every window and dialog."""
 
+import os
+import shutil
+import subprocess
+import sys
+import tempfile
 import unittest
 from collections.abc import Callable, Iterator
+from pathlib import Path
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
@@ -165,6 +171,39 @@ class EveryWindowTest(WindowTest):
             self.assertTrue(widget.toolTip(), what)
         if isinstance(widget, QAbstractButton | QLineEdit | QComboBox) and widget.isEnabled():
             self.assertNotEqual(widget.focusPolicy(), Qt.FocusPolicy.NoFocus, what)
+
+
+#: Writes a video whose quality is no whole number, in a program with a window, and says how numbers are written.
+_IN_ANY_LANGUAGE = """
+import locale, sys
+from pathlib import Path
+from spiralis.app.main import application
+app = application()
+from spiralis.core.media.exporters import ExportJob, export, exporter
+from tests.app.harness import sample_project
+kind = exporter("mp4")
+values = kind.read_settings(("quality=by number", "number=37"))
+export(kind, ExportJob(sample_project(), "Piece", Path(sys.argv[1]), 0, 3, settings=values, workers=1))
+print(locale.setlocale(locale.LC_NUMERIC), locale.localeconv()["decimal_point"])
+"""
+
+
+class AnyLanguageTest(unittest.TestCase):
+    def test_videos_are_the_same_where_numbers_have_a_comma(self) -> None:
+        folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
+        here = {**os.environ, "LC_ALL": "C.UTF-8", "QT_QPA_PLATFORM": "offscreen"}
+        # Where this machine has what languages are made of; where it has not, another name of C tells as much.
+        made = subprocess.run(["localedef", "-i", "de_DE", "-f", "UTF-8", str(folder / "de_DE.UTF-8")],
+                              capture_output=True, check=False) if shutil.which("localedef") else None  # fmt: skip
+        comma = {"LOCPATH": str(folder), "LC_ALL": "de_DE.UTF-8"} if made is not None and not made.returncode else {}
+        videos = []
+        for place, language in enumerate(({}, comma)):
+            out = folder / f"{place}.mp4"
+            command = [sys.executable, "-c", _IN_ANY_LANGUAGE, str(out)]
+            done = subprocess.run(command, env=here | language, capture_output=True, text=True, check=False)
+            self.assertEqual("C .\n", done.stdout, done.stderr)
+            videos.append(out.read_bytes())
+        self.assertEqual(videos[0], videos[1])
 
 
 if __name__ == "__main__":

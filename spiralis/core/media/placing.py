@@ -23,7 +23,7 @@ _EXCHANGE, _HERE = 2, -100
 
 def hidden_beside(path: Path) -> Path:
     """Return a hidden name in the folder of ``path``, with its ending, that nothing has yet."""
-    return path.with_name(f".spiralis-{os.getpid()}-{secrets.token_hex(4)}-{path.stem[:80]}{path.suffix}")
+    return path.with_name(f".spiralis-{os.getpid()}-{secrets.token_hex(4)}-{path.stem[:40]}{path.suffix}")
 
 
 def followed(path: Path) -> Path:
