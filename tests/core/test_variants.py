@@ -385,6 +385,16 @@ class TableTest(unittest.TestCase):
         ):
             self.assertEqual(self.read("\ufeff" + text, name).rows, wanted, name)
 
+    def test_unicode_text_of_programs_for_tables(self) -> None:
+        path = self.folder / "a.txt"
+        for encoding in ("utf-16-le", "utf-16-be"):
+            path.write_bytes(("\ufeff" + "Headline\tGround\r\nÜber den Wolken – 凧\t#ff0000\r\n").encode(encoding))
+            rows = read_table(path, ("Headline", "Product", "Ground")).rows
+            self.assertEqual((Variant((("Headline", "Über den Wolken – 凧"), ("Ground", "#ff0000"))),), rows)
+        path.write_bytes(b"\xff\xfeH")
+        with self.assertRaisesRegex(FileError, "no text in UTF-8"):
+            read_table(path, ("Headline",))
+
     def pasted(self, text: str, row: int = 0, column: int = 0, now: tuple[str, ...] = ("Hi", "a", "#fff")) -> list:
         rows = (Variant((("Headline", "One"), ("Product", "one"))), Variant((("Headline", "Two"),)))
         table = with_cells(rows, ("Headline", "Product", "Ground"), text, row, column, now)

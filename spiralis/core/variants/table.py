@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+from codecs import BOM_UTF16_BE, BOM_UTF16_LE
 from collections.abc import Iterable, Mapping, Sequence
 from pathlib import Path
 
@@ -46,8 +47,10 @@ def read_table(path: Path, slots: Iterable[str]) -> Table:
     Raises:
         FileError: one sentence: it cannot be read, its quotes do not close, no column is a slot, it is too large.
     """
+    data = read_bytes(path, LARGEST)
     try:
-        text = read_bytes(path, LARGEST).decode("utf-8-sig")
+        # Programs for tables write “Unicode text” as UTF-16, which begins with a mark of its order of bytes.
+        text = data.decode("utf-16" if data.startswith((BOM_UTF16_LE, BOM_UTF16_BE)) else "utf-8-sig")
     except UnicodeDecodeError as error:
         raise FileError(f"“{path.name}” is no text in UTF-8; save the table as CSV in UTF-8.") from error
     rows = _rows(text, path.name, "\t" if path.suffix.lower() in (".tsv", ".tab") else _parted_by(text))
