@@ -152,7 +152,7 @@ class FillInTest(WindowTest):
         self.settle(0.2)
         self.assertEqual("picture", self.layer("logo").kind)
         self.assertEqual("other.svg", picture.list.currentText())
-        self.assertEqual(["“Logo” shows the file in place of what it was; Undo brings that back."], told)
+        self.assertEqual(["“Logo” shows the file in place of what it was. Undo brings that back."], told)
         self.session.undo()
         self.settle()
         self.assertEqual(("shape", art), (self.layer("logo").kind, self.layer("logo").track("art").value))

@@ -16,9 +16,11 @@ from PIL import Image
 
 from spiralis.cli import cli
 from spiralis.core.editing.duplicating import duplicated
+from spiralis.core.editing.filling_notes import filling_notes
+from spiralis.core.editing.linking import with_driver
 from spiralis.core.editing.reformat import reformatted
 from spiralis.core.editing.reframing import add_format
-from spiralis.core.editing.slots import filled, filling_notes, open_slots, with_slot
+from spiralis.core.editing.slots import filled, open_slots, with_slot
 from spiralis.core.editing.sources import renamed, replaced, unused_removed
 from spiralis.core.editing.table_pictures import tables_naming
 from spiralis.core.errors import FileError, ModelError, SpiralisError, UnknownName
@@ -26,6 +28,7 @@ from spiralis.core.media.exporters import exporter
 from spiralis.core.media.pictures import picture_source
 from spiralis.core.model import Composition, Key, Layer, Project, Source, Track
 from spiralis.core.model.art import Bundle, Contour, Figure
+from spiralis.core.model.drivers import Follow
 from spiralis.core.model.slots import MOST_VARIANTS, Slot, Variant
 from spiralis.core.render.frame import render_frame
 from spiralis.core.render.layers import Evaluated
@@ -302,6 +305,19 @@ class OutlinesTest(unittest.TestCase):
         self.assertIn("“Logo” shows the file in place of what it was, without what moved in it (Drawn to)", told)
         again = filled(done, "piece", {"Logo": picture(60, 50, "again.png")})
         self.assertEqual([], filling_notes(done, again, done.compositions[0]))
+
+    def test_it_is_said_who_followed_the_outlines(self) -> None:
+        project = self.piece()
+        piece = project.compositions[0]
+        words = Layer("Words", "text", 0, 10, id="words").with_values(text="Around it", path_layer="logo")
+        dot = with_driver(piece.layer("dot"), "rotation", Follow("logo", "drawn_to"))
+        stays = with_driver(piece.layer("badge"), "rotation", Follow("logo", "opacity"))
+        piece = evolve(piece, layers=(words, *piece.with_layer(dot).with_layer(stays).layers))
+        project = self.slotted(project.with_composition(piece))
+        done = filled(project, "piece", {"Logo": picture(50, 50)})
+        (told,) = filling_notes(project, done, project.compositions[0])
+        self.assertIn("(Drawn to); no longer followed by “Words”, “Dot”. Undo brings that back.", told)
+        render_frame(done, "piece", 5)
 
     def test_a_row_of_a_table_fills_it_in_every_format(self) -> None:
         project, made = add_format(self.slotted(self.piece()), "piece", 300, 300)

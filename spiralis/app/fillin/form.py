@@ -22,8 +22,9 @@ from spiralis.app.widgets.local_files import local_files
 from spiralis.app.work.background import SmallPictures
 from spiralis.app.work.beside import beside
 from spiralis.app.work.soon import Soon
+from spiralis.core.editing.filling_notes import filling_notes
 from spiralis.core.editing.flattening import suffixes_for
-from spiralis.core.editing.slots import OpenSlot, filled, filling_notes, open_slots, source_in
+from spiralis.core.editing.slots import OpenSlot, filled, open_slots, source_in
 from spiralis.core.errors import SpiralisError
 from spiralis.core.media.sources import kinds_taken
 from spiralis.core.model import Kind, Project, Source, Value

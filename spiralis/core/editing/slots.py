@@ -233,8 +233,9 @@ def _showing(layer: Layer, slot: Slot, source: Source) -> tuple[Layer, Slot]:
     """Return a layer that shows a source and nothing else, and its slot."""
     made = of_kind(layer, source.sort.layer)
     name = next(parameter.name for parameter in layer_kind(made.kind).parameters if parameter.all_shown)
-    made = made.without_slot(slot.property).with_slot(evolve(slot, property=name)).with_track(name, Track(source.id))
-    return made, evolve(slot, property=name)
+    renamed = evolve(slot, property=name)
+    slots = tuple(renamed if each.property == slot.property else each for each in made.slots)
+    return evolve(made, slots=slots).with_track(name, Track(source.id)), renamed
 
 
 def _cropped_to(layer: Layer, shares: tuple[float, ...]) -> Layer:
@@ -273,20 +274,6 @@ def overflow(project: Project, place: Place) -> float:
     own, given = room_of(project, piece, layer), _as_set(layer, place.slot).room
     over = [side / room - 1 for side, room in zip(own, given, strict=True) if room > 0]
     return max([0.0, *over])
-
-
-def filling_notes(before: Project, after: Project, piece: Composition) -> list[str]:
-    """Say of each layer whose own outlines, composition or timing went as slots of a piece were filled what went with
-    them."""
-    told = []
-    for place in (place for slot in open_slots(before, piece) for place in slot.places):
-        old = before.composition(place.piece).layer(place.layer)
-        new = after.composition(place.piece).layer(place.layer)
-        lost = [old.parameter(name).label for name in old.animated() if not new.has(name)]
-        if old.has(place.slot.property) and (not new.has(place.slot.property) or lost):
-            keys = f", without what moved in it ({', '.join(lost)})" if lost else ""
-            told.append(f"“{old.name}” shows the file in place of what it was{keys}; Undo brings that back.")
-    return told
 
 
 def source_in(project: Project, path: Path, slot: OpenSlot) -> Source:
