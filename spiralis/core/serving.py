@@ -37,6 +37,8 @@ def serve(memory: int, limit: int) -> None:
     answers = os.fdopen(os.dup(1), "wb", buffering=0)
     os.dup2(2, 1)
     os.nice(2)
+    # Ctrl+C in a terminal goes to all that was started there; it is the window that ends, and this process with it.
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
     keep_freed_memory()
     BUDGET.set_limit(limit)
     warm(drawing_alone=True)

@@ -256,6 +256,13 @@ class RemoteTest(unittest.TestCase):
         made = self.remote.frame(other, "kite-day", 9, 0.2)
         np.testing.assert_array_equal(made, render_rgba8(other, "kite-day", 9, 0.2))
 
+    def test_ctrl_c_in_the_terminal_is_left_to_the_window(self) -> None:
+        demo = stored_demo()
+        self.remote._process.send_signal(signal.SIGINT)
+        made = self.remote.frame(demo, "flipbook-blink", 5, 0.3)
+        np.testing.assert_array_equal(made, render_rgba8(demo, "flipbook-blink", 5, 0.3))
+        self.assertFalse(self.remote.lost)
+
     def test_a_killed_one_is_known_to_be_lost(self) -> None:
         remote = Remote()
         self.wait(remote)
