@@ -10,6 +10,8 @@ import tempfile
 import unittest
 from pathlib import Path
 
+from attrs import evolve
+
 from spiralis.core.storage import load, save
 from tests.app.harness import sample_project
 
@@ -36,10 +38,15 @@ def change():
         window.windows.show_export()
         window.windows.export.kind = next(kind for kind in window.windows.export.kinds if kind.name == "mp4")
         window.windows.export.start(out)
-        told = []
-        window.windows.queue.progressed.connect(lambda item: told or told.append(os.kill(os.getpid(), number)))
+        end_while_writing()
     else:
         os.kill(os.getpid(), number)
+
+def end_while_writing():
+    if any(each.stat().st_size > 0 for each in out.parent.iterdir()):
+        os.kill(os.getpid(), number)
+    else:
+        QTimer.singleShot(5, end_while_writing)
 
 change()
 QTimer.singleShot(60000, lambda: os._exit(7))
@@ -52,8 +59,10 @@ class ToldToEndTest(unittest.TestCase):
         self.folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
         self.file, self.out = self.folder / "piece.spiralis", self.folder / "out" / "piece.mp4"
         self.out.parent.mkdir()
-        piece = sample_project()
-        save(piece, self.file)
+        project = sample_project()
+        # So large that the video is never there before the signal.
+        piece = evolve(project.compositions[0], width=2560, height=1920, length=450)
+        save(project.with_composition(piece), self.file)
 
     def ended(self, number: int, what: str) -> list[Path]:
         """Return the copies of unsaved work that are there after the program was told to end."""

@@ -26,6 +26,10 @@ WORDS = ("small", "good", "best", BY_NUMBER, BY_SIZE)
 Planes = Sequence[np.ndarray]
 
 
+class RefusedByEncoder(ExportError):
+    """The encoder takes no frames of that size, or not at the bit rate that is asked for."""
+
+
 @frozen
 class Codec:
     """One encoder: its name, what it is called, its pixel formats by (bits, alpha), and how it takes a quality.
@@ -112,7 +116,7 @@ def encode(
     ``tuned`` holds the encoder's options (see ``Codec``), ``options`` those of the container.
 
     Raises:
-        ExportError: the encoder takes no frames of this size; OSError: the file cannot be written.
+        RefusedByEncoder: it takes no frames of this size; OSError: the file cannot be written.
     """
     with av.open(str(path), "w", format=container, options=dict(options or {})) as output:
         stream: Any = output.add_stream(codec.encoder, rate=rate)
@@ -137,7 +141,7 @@ def _packed(stream: Any, picture: av.VideoFrame | None, codec: Codec) -> Sequenc
         packets: Sequence[Any] = stream.encode(picture)
     except av.FFmpegError as error:
         size = f"{stream.width} × {stream.height} px"
-        raise ExportError(
+        raise RefusedByEncoder(
             f"{codec.label} takes no frames of {size}, or memory is too small for them; choose another codec or size."
         ) from error
     return packets

@@ -8,11 +8,10 @@ import time
 from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 
-import av
 from attrs import evolve
 
 from spiralis.core.errors import ExportError
-from spiralis.core.media.encoding import BY_SIZE, Codec, Planes
+from spiralis.core.media.encoding import BY_SIZE, Codec, Planes, RefusedByEncoder
 from spiralis.core.media.exporters.base import ExportJob, Part
 from spiralis.core.model import Parameter
 
@@ -104,7 +103,7 @@ class _Passes:
         for tries in range(1, _TRIES + 1):
             try:
                 size = self._run(self._rated(bits, 2))
-            except av.FFmpegError:
+            except RefusedByEncoder:
                 # After its first pass an encoder says by itself that it cannot get as low.
                 self._run(self.codec.options(str(self.codec.coarsest)))
                 return self.once
