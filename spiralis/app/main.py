@@ -23,7 +23,7 @@ from spiralis.app.work.collecting import Collector
 from spiralis.app.work.doorbell import Doorbell, ring
 from spiralis.app.work.memory import few_pools
 from spiralis.app.work.renderers import RENDERERS
-from spiralis.app.work.told_to_end import when_told_to_end
+from spiralis.app.work.told_to_end import end_at_once, when_told_to_end
 from spiralis.app.work.unforeseen import install
 from spiralis.core.later import load_all
 from spiralis.core.media.placing import sweep
@@ -68,6 +68,7 @@ def new_window() -> Window:
 def run(file: Path | None, with_demo: bool = False, apart: bool = False) -> int:
     """Show the window and return the exit code; where one is open already that one takes the file, unless ``apart``."""
     app = application()
+    end_at_once()
     if not apart and ring(file, with_demo):
         return 0
     when_ready(lambda: open_window(app, file, with_demo, apart))

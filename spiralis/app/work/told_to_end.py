@@ -12,6 +12,13 @@ from PyQt6.QtCore import QCoreApplication, QTimer
 SIGNALS = (signal.SIGINT, signal.SIGTERM, signal.SIGHUP)
 
 
+def end_at_once() -> None:
+    """Let such a signal end the program as it stands, as long as there is nothing that could be lost."""
+    for number in SIGNALS:
+        if signal.getsignal(number) is not signal.SIG_IGN:  # Somebody started it so that it would outlive the terminal.
+            signal.signal(number, signal.SIG_DFL)
+
+
 def when_told_to_end(leave: Callable[[], object]) -> None:
     """End the program at such a signal, after ``leave()``: without a question, as nobody may be there to answer.
 
@@ -26,10 +33,9 @@ def when_told_to_end(leave: Callable[[], object]) -> None:
             QCoreApplication.exit(128 + number)
 
     def take(number: int, frame: FrameType | None) -> None:
-        for each in SIGNALS:
-            signal.signal(each, signal.SIG_DFL)
+        end_at_once()
         QTimer.singleShot(0, lambda: end(number))
 
     for number in SIGNALS:
-        if signal.getsignal(number) is not signal.SIG_IGN:  # Somebody started it so that it would outlive the terminal.
+        if signal.getsignal(number) is not signal.SIG_IGN:
             signal.signal(number, take)
