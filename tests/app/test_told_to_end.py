@@ -17,7 +17,8 @@ from tests.app.harness import sample_project
 
 #: Opens a project, changes it, begins to write a video, and sends itself a signal a moment later.
 _PROGRAM = """
-import os, sys
+import os, signal, sys
+signal.signal(signal.SIGINT, signal.default_int_handler)  # What starts in the background may ignore Ctrl+C.
 from pathlib import Path
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication
