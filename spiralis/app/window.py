@@ -294,18 +294,15 @@ class Window(QMainWindow):
         if not self.files.may_leave():
             event.ignore()
             return
-        self._settle()
+        keep_clipboard()
+        self.player.end()
         self.files.close()
         event.accept()
-
-    def _settle(self) -> None:
-        keep_clipboard()
-        self.player.stop()
-        self.player.maker.stop()
 
     def leave(self) -> None:
         """End without a question: what is unsaved stays as a copy for the next start, what is being written goes."""
         take_typed()
         self.windows.queue.stop_all()
-        self._settle()
+        keep_clipboard()
+        self.player.end()
         self.files.leave()

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import time
 import zipfile
 from contextlib import suppress
@@ -11,6 +10,8 @@ from pathlib import Path
 from platformdirs import user_state_path
 from PyQt6.QtCore import QMimeData
 from PyQt6.QtGui import QGuiApplication
+
+from spiralis.core.media.placing import placed
 
 #: After so long a copy is nothing that anybody still means to paste, in s.
 _OLDEST = 24 * 3600
@@ -29,16 +30,11 @@ def keep_clipboard() -> None:
     if mime is None or not formats:
         return
     path = kept_clipboard()
-    unfinished = path.with_suffix(".part")
-    try:
+    with suppress(OSError):
         path.parent.mkdir(parents=True, exist_ok=True)
-        with zipfile.ZipFile(unfinished, "w") as archive:
+        with placed(path) as unfinished, zipfile.ZipFile(unfinished, "w") as archive:
             for number, kind in enumerate(formats):
                 archive.writestr(f"{number}/{kind.removeprefix(_OURS)}", mime.data(kind).data())
-        os.replace(unfinished, path)
-    except OSError:
-        with suppress(OSError):
-            unfinished.unlink()
 
 
 def clipboard_mime() -> QMimeData | None:

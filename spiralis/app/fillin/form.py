@@ -75,8 +75,7 @@ class PictureSlot(QWidget):
             if source.sort in kinds:
                 self.list.addItem(source.name, source.id)
         self.list.setCurrentIndex(self.list.findData(slot.value(project)))
-        own = slot.kind(project) is not slot.parameter(project).kind
-        self.list.setPlaceholderText("as it is" if own else "nothing yet")
+        self.list.setPlaceholderText("as it is" if slot.shows_own(project) else "nothing yet")
         self._show_picture()
 
     def _show_picture(self) -> None:
@@ -84,13 +83,13 @@ class PictureSlot(QWidget):
         source = project.source(self.list.currentData() or "")
         if source is not None:
             made = self._pictures.of(source.digest, lambda: source_picture(project, source, 2 * _PICTURE))
-        elif self.slot.parameter(project).kind is Kind.SOURCE:
-            made = QPixmap()
-        else:
+        elif self.slot.shows_own(project):
             piece = project.composition(place.piece)
             layer = piece.layer(place.layer)
             what = id(layer.track(place.slot.property).value)
             made = self._pictures.of((layer.id, what), lambda: layer_picture(project, piece, layer, 2 * _PICTURE))
+        else:
+            made = QPixmap()
         if made is not None:
             self.picture.setPixmap(made)
 

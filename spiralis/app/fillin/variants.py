@@ -160,7 +160,8 @@ class VariantsTable(QWidget):
         if slot is None:
             item.setFlags(Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable)
         elif not text:
-            item.setToolTip(f"Stays as it is: {as_cell(project, slot)}".rstrip(": "))
+            held = as_cell(project, slot)
+            item.setToolTip(f"Stays as it is: {held}" if held else "Stays as it is")
         item.setText(text)
         if slot is not None and slot.kind(project) is Kind.COLOUR and text.startswith("#"):
             swatch = QPixmap(self.table.iconSize())

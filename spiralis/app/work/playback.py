@@ -93,6 +93,11 @@ class Player(FrameSupply):
             self.refresh()
         self.playingChanged.emit(False)
 
+    def end(self) -> None:
+        """Stop, and make no more pictures: the window goes."""
+        self.stop()
+        self.maker.stop()
+
     def _stop_where_put(self, frame: int) -> None:
         """Stop where a person puts the playhead, which would be gone from there at once."""
         if self.playing and frame != self._due:

@@ -14,9 +14,7 @@ SIGNALS = (signal.SIGINT, signal.SIGTERM, signal.SIGHUP)
 
 def end_at_once() -> None:
     """Let such a signal end the program as it stands, as long as there is nothing that could be lost."""
-    for number in SIGNALS:
-        if signal.getsignal(number) is not signal.SIG_IGN:  # Somebody started it so that it would outlive the terminal.
-            signal.signal(number, signal.SIG_DFL)
+    _answer_with(signal.SIG_DFL)
 
 
 def when_told_to_end(leave: Callable[[], object]) -> None:
@@ -36,6 +34,10 @@ def when_told_to_end(leave: Callable[[], object]) -> None:
         end_at_once()
         QTimer.singleShot(0, lambda: end(number))
 
+    _answer_with(take)
+
+
+def _answer_with(answer: signal.Handlers | Callable[[int, FrameType | None], None]) -> None:
     for number in SIGNALS:
-        if signal.getsignal(number) is not signal.SIG_IGN:
-            signal.signal(number, take)
+        if signal.getsignal(number) is not signal.SIG_IGN:  # Somebody started it so that it would outlive the terminal.
+            signal.signal(number, answer)

@@ -38,10 +38,9 @@ class Dropping:
 
     def takes(self, mime: QMimeData) -> bool:
         """Whether something can be made of what is dragged over the window."""
-        files = mime.hasUrls() and any(url.isLocalFile() for url in mime.urls())
         clipboard = self.clipboard
         other = self.editor.isVisible() and (clipboard.holds_picture(mime) or clipboard.holds_words(mime))
-        return mime.hasFormat(MIME) or files or other
+        return mime.hasFormat(MIME) or bool(local_files(mime)) or other
 
     def target(self, mime: QMimeData, at: QPointF) -> Target:
         """Return where something would land at a point of the window, and what would become of it."""

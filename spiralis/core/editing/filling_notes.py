@@ -16,6 +16,8 @@ def filling_notes(before: Project, after: Project, piece: Composition) -> list[s
     for place in (place for slot in open_slots(before, piece) for place in slot.places):
         within = before.composition(place.piece)
         old, new = within.layer(place.layer), after.composition(place.piece).layer(place.layer)
+        if old.kind == new.kind:
+            continue  # Nobody is kept waiting for this while words are typed.
         lost = [old.parameter(name).label for name in old.animated() if not new.has(name)]
         parted = list(dict.fromkeys(_parted(within, old, new)))
         if old.has(place.slot.property) and (not new.has(place.slot.property) or lost or parted):

@@ -49,10 +49,14 @@ class OpenSlot:
         parameter = self.parameter(project)
         return Kind.SOURCE if parameter.all_shown else parameter.kind
 
+    def shows_own(self, project: Project) -> bool:
+        """Whether the first layer still shows outlines or a composition of its own, where a file can be filled in."""
+        return self.kind(project) is not self.parameter(project).kind
+
     def value(self, project: Project) -> Value:
         """Return what it holds now: no file ("") while a layer shows its own outlines or another composition."""
         first = self.places[0]
-        if self.kind(project) is not self.parameter(project).kind:
+        if self.shows_own(project):
             return ""
         return project.composition(first.piece).layer(first.layer).track(first.slot.property).value
 

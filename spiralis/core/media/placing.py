@@ -35,7 +35,8 @@ def put_file(temporary: Path, path: Path) -> None:
     """Let a file take its place, once its bytes are on the disk; whoever may read or write the old one may the new."""
     with suppress(OSError):
         old = path.stat()
-        os.chown(temporary, -1, old.st_gid)
+        with suppress(PermissionError):  # A group that one does not belong to cannot be given.
+            os.chown(temporary, -1, old.st_gid)
         os.chmod(temporary, stat.S_IMODE(old.st_mode))
     with temporary.open("rb") as handle:
         os.fsync(handle.fileno())
