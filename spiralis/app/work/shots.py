@@ -54,6 +54,7 @@ def write_shots(folder: Path, names: Collection[str] = ()) -> Iterator[Path]:
                 continue
             window.notice.hide()
             shown = arrange(window, Path(state))
+            _await_verdicts(window)
             _settle(app, window)
             path = folder / f"{name}.png"
             picture = (shown or window).grab()
@@ -78,6 +79,13 @@ def _settle(app: QApplication, window: Window, seconds: float = 0.8) -> None:
     while time.perf_counter() < ends:
         app.processEvents()
         time.sleep(0.01)
+
+
+def _await_verdicts(window: Window) -> None:
+    """Wait for what the piece bar says of a piece, which is forgotten when another one comes."""
+    editor, ends = window.editor, time.perf_counter() + 30
+    while window.editing and None in (editor.seam.verdict, editor.checks.findings) and time.perf_counter() < ends:
+        _settle(application(), window, 0.1)
 
 
 def _finish(app: QApplication, window: Window) -> None:
