@@ -89,7 +89,7 @@ def _nearest(job: ExportJob, frames: list[np.ndarray], colours: int, goal: float
         return _judged(job.path, frames)
 
     found = [written(0, 0)]
-    for steady in (2, 4, 6, 8):
+    for steady in (1, 2, 3, 4):
         least, most = 0.0, _LOSSY
         for _ in range(_HALVINGS):
             lossy = (least + most) / 2

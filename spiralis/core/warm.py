@@ -162,10 +162,12 @@ def _warm_gif(colours: Palette) -> None:
 
     from spiralis.core.media.dithering import indexed
     from spiralis.core.media.gif_file import GifWriter
+    from spiralis.core.media.leeway import masking
 
     writer, pixels = GifWriter(io.BytesIO(), (4, 4), colours, False), np.zeros((4, 4, 4), dtype=np.uint8)
+    masking(pixels)
     for pattern in ("none", "diffusion"):
-        writer.add(indexed(pixels, colours, pattern, 1.0, 1.0, writer.shown), 4, pixels)
+        writer.add(indexed(pixels, colours, pattern, 1.0, np.ones((4, 4), np.float32), writer.shown), 4, pixels)
 
 
 if __name__ == "__main__":

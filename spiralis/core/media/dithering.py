@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from functools import cache
 
+import cv2
 import numpy as np
 
 from spiralis.core.compositing.kernels import output
@@ -15,11 +16,13 @@ NOTHING = 65_535
 KINDS = ("none", "ordered", "blue noise", "diffusion")
 _SIDE = 64
 _SIGMA = 1.9
+#: So large is what is looked at around a pixel; so many times further off it stays where nothing else changes there.
+_AROUND, _LONE = (7, 7), np.float32(3.0)
 
 
 def indexed(
-    rgba: np.ndarray, palette: Palette, pattern: str = "none", strength: float = 0.0, steady: float = 0.0,
-    before: np.ndarray | None = None,
+    rgba: np.ndarray, palette: Palette, pattern: str = "none", strength: float = 0.0,
+    steady: np.ndarray | None = None, before: np.ndarray | None = None,
 ) -> np.ndarray:  # fmt: skip
     """Return the palette indices of a frame, uint16 (h, w).
 
@@ -27,19 +30,26 @@ def indexed(
         rgba: straight uint8 (h, w, 4).
         palette: its colours.
         pattern: one of KINDS, with a ``strength`` of 0 to 1; colours that are in the palette are never dithered.
-        steady: by how many levels a colour may be off before its pixel leaves the index that it had.
+        steady: by how many levels more than the nearest a colour may be off before its pixel leaves the index that it
+            had, float32 (h, w): up to three times that where hardly anything else changes, as a lone pixel costs much,
+            and not at all in the midst of change. None is not at all.
         before: the indices of the frame before, NOTHING where nothing was shown.
     """
     out = np.empty(rgba.shape[:2], dtype=np.uint16)
-    held = before if before is not None else np.full_like(out, NOTHING)
+    holds = steady is not None and before is not None
+    held = before if before is not None and holds else np.full_like(out, NOTHING)
+    allowed = steady if steady is not None and holds else np.zeros(out.shape, dtype=np.float32)
     rest = (palette.colours.astype(np.float32), palette.transparent, palette.lookup, palette.beside)
-    still = np.float32(steady)
     if pattern == "diffusion":
-        gif_packing.diffuse(rgba, *rest, np.float32(strength), still, held, out)
-    else:
-        reach = np.float32(1.6 * strength * palette.spacing if pattern != "none" else 0.0)
-        gif_packing.choose(rgba, *rest, thresholds(pattern), reach, still, held, out)
-    return out
+        gif_packing.diffuse(rgba, *rest, np.float32(strength), allowed, held, out)
+        return out
+    reach = np.float32(1.6 * strength * palette.spacing if pattern != "none" else 0.0)
+    excess = np.empty(out.shape, dtype=np.float32)
+    gif_packing.choose(rgba, *rest, thresholds(pattern), reach, held, out, excess)
+    if not holds:
+        return out
+    changes = cv2.blur((excess > allowed).astype(np.float32), _AROUND)
+    return np.where(excess <= allowed * (_LONE - _LONE * changes), held, out)
 
 
 def thresholds(kind: str) -> np.ndarray:

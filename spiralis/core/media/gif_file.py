@@ -10,10 +10,7 @@ from attrs import define, field
 
 from spiralis.core.media.dithering import NOTHING
 from spiralis.core.media.kernels import gif_packing
-from spiralis.core.media.masking import masking
 from spiralis.core.media.palette import Palette
-
-_NONE = np.ones((1, 1), dtype=np.float32)
 
 
 @define
@@ -75,10 +72,13 @@ class GifWriter:
         if palette is not self.palette:
             self._take(palette)
 
-    def add(self, index: np.ndarray, wait: int, aim: np.ndarray | None = None) -> None:
+    def add(
+        self, index: np.ndarray, wait: int, aim: np.ndarray | None = None, leeway: np.ndarray | None = None
+    ) -> None:
         """Write a picture of palette indices, uint16 (h, w), that stays for ``wait`` hundredths of a second.
 
         ``aim``, uint8 (h, w, 3 or 4), is what a lossy file is measured against; None is what the indices show.
+        ``leeway``, float32 (h, w), is how many times further than ``lossy`` a pixel may be off; 1 for None.
         """
         index = np.array(index)
         if aim is None:
@@ -91,9 +91,10 @@ class GifWriter:
                 left, top, right, bottom = 0, 0, 1, 1
         before = self.shown if not self.see_through else np.full_like(index, NOTHING)
         clear = -1 if self.see_through else self._clear
-        masked = masking(aim) if self.lossy else _NONE
+        if leeway is None:
+            leeway = np.ones_like(index, dtype=np.float32)
         length, self._stamp = gif_packing.pack(
-            index, before, np.ascontiguousarray(aim), masked, self._colours, self.palette.beside,
+            index, before, np.ascontiguousarray(aim), leeway, self._colours, self.palette.beside,
             np.float32(self.lossy), (left, top, right, bottom), clear, self._bits, self._table, self._stamp, self._out,
         )  # fmt: skip
         if self._stamp > 500_000:

@@ -10,7 +10,7 @@ from PIL import Image
 
 from spiralis.core.colour import oklab_to_srgb, srgb_to_oklab
 from spiralis.core.compositing.kernels import quantising
-from spiralis.core.media.masking import masking
+from spiralis.core.media.leeway import masking
 
 _BITS = 6
 _SAMPLES = 250_000

@@ -98,7 +98,8 @@ class ExportJob:
     #: Says where finished parts of a long run are kept, so that it goes on from them when it was interrupted; None
     #: forgets. Asked of long runs alone, as it takes the whole project to name the place.
     parts: Callable[[], Path | None] = lambda: None
-    #: What a kind of file worked out beforehand for the whole piece (see ``Exporter.prepare``).
+    #: What a kind of file worked out beforehand for the whole piece (see ``Exporter.prepare``). Where the times are
+    #: a sample of a longer run, ``following`` is the moment after them.
     given: Mapping[str, Any] = field(factory=dict)
     #: Who draws the frames, given the job, what is to be called for each moment, and the moments: in order.
     draw: Callable[[ExportJob, Callable[[ExportJob, float], Any], Sequence[float]], Iterator[Any]] = drawn_here

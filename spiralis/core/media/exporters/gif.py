@@ -15,6 +15,7 @@ from spiralis.core.errors import ExportError
 from spiralis.core.media.dithering import KINDS, indexed
 from spiralis.core.media.exporters.base import Exporter, ExportJob, Step, expect, register_exporter
 from spiralis.core.media.gif_file import GifWriter
+from spiralis.core.media.leeway import AHEAD, leeway, resting
 from spiralis.core.media.palette import Palette, build
 from spiralis.core.model import Kind, Parameter
 from spiralis.core.render.frame import render_straight8
@@ -28,11 +29,12 @@ SETTINGS = (
     Parameter("pattern", "Dither", Kind.CHOICE, "none", "Fine pattern that hides missing colours", choices=KINDS),
     Parameter("dither", "Strength", Kind.NUMBER, 80.0, "How strong that pattern is", "%", 0, 100,
               needs=("pattern", KINDS[1:])),
-    Parameter("steady", "Steady", Kind.NUMBER, 4.0,
-              "How far a colour may be off before its pixel changes: calm areas, much smaller files", "levels", 0, 40),
+    Parameter("steady", "Steady", Kind.NUMBER, 3.0,
+              "How far a colour may be off before its pixel changes: calm areas, much smaller files; less where it "
+              "will rest, further for lone pixels and in contrast", "levels", 0, 40),
     Parameter("lossy", "Lossy", Kind.NUMBER, 1.0,
-              "How far a colour may be off in calm areas so that it packs better; further where there is contrast",
-              "levels", 0, 60),
+              "How far a colour may be off in calm areas so that it packs better; less where it will rest, further in "
+              "contrast", "levels", 0, 60),
     Parameter("loops", "Rounds", Kind.NUMBER, 0.0, "How many times it plays; 0 is for ever", "", 0, 65_535),
 )  # fmt: skip
 _FASTEST = 50
@@ -41,15 +43,15 @@ _FASTEST = 50
 def _ladder() -> tuple[Step, ...]:
     """Return ways to write a GIF: colours and steadiness first, then the size, at last the frames."""
     fine = [Step(f"{c} colours, steady {s}", {"colours": float(c), "steady": float(s), "pattern": "none"})
-            for c, s in ((256, 0), (256, 4), (256, 8), (128, 8), (64, 8), (64, 12))]  # fmt: skip
+            for c, s in ((256, 0), (256, 3), (256, 6), (128, 6), (64, 6), (64, 9))]  # fmt: skip
     less = [
         Step(f"{c} colours, {round(scale * 100)} % of the size",
-             {"colours": float(c), "steady": 8.0, "pattern": "none"}, scale)
+             {"colours": float(c), "steady": 6.0, "pattern": "none"}, scale)
         for scale in (0.8, 0.65, 0.5, 0.4, 0.3) for c in (128, 64)
     ]  # fmt: skip
     few = [
         Step(f"{c} colours, {round(scale * 100)} % of the size, half the frames",
-             {"colours": float(c), "steady": 12.0, "pattern": "none"}, scale, 0.5)
+             {"colours": float(c), "steady": 9.0, "pattern": "none"}, scale, 0.5)
         for scale, c in ((0.4, 64), (0.3, 64), (0.3, 32), (0.2, 32))
     ]  # fmt: skip
     return (*fine, *less, *few)
@@ -120,19 +122,28 @@ def _write(job: ExportJob, path: Path) -> tuple[str, ...]:
     steady, lossy, loops = (job.setting(GIF, name) for name in ("steady", "lossy", "loops"))
     see_through = any(palette.transparent >= 0 for _, palette in held)
     moments = job.times[::step]
+    # A see-through piece is written whole each time: what is off does not stay.
+    ahead = AHEAD if (steady or lossy) and not see_through else 1
     with path.open("wb") as file:
         writer = GifWriter(file, job.size, held[0][1], see_through, float(lossy), int(loops))
-        drawn = job.frames(_rendered, moments)
-        for moment, pixels, wait in zip(moments, drawn, waits, strict=True):
+        drawn = resting(job.frames(_rendered, moments), ahead, _following(job) if ahead > 1 else None)
+        for moment, (pixels, rests), wait in zip(moments, drawn, waits, strict=True):
             palette = [each for start, each in held if start <= moment or start == held[0][0]][-1]
             writer.use(palette)
-            before = writer.shown if not see_through else None
-            aim = pixels if pattern == KINDS[0] else None
-            writer.add(indexed(pixels, palette, pattern, strength, float(steady), before), wait, aim)
+            may = leeway(pixels, rests) if steady or lossy else None
+            keeps = may.steady * np.float32(steady) if may and steady and not see_through else None
+            index = indexed(pixels, palette, pattern, strength, keeps, writer.shown)
+            writer.add(index, wait, pixels if pattern == KINDS[0] else None, may.lossy if may else None)
         writer.end()
     if step > 1:
         return (f"A GIF shows at most {_FASTEST} pictures a second, so every {_ordinal(step)} frame was written.",)
     return ()
+
+
+def _following(job: ExportJob) -> np.ndarray | None:
+    """Return the frame that comes after those of a job that is a sample of a longer one."""
+    moment = job.given.get("following")
+    return None if moment is None else next(iter(job.draw(job, _rendered, [moment])))
 
 
 def _ordinal(number: int) -> str:

@@ -10,6 +10,8 @@ MOST = 4096
 _WINDOW, _SERVES = 64, 0.9
 #: So many strings of the table are followed at a time where pixels can be written in two ways.
 _PATHS = 24
+#: How much of what each of two neighbours is off draws on a colour that has to stand in.
+_DRAWN_ON = np.float32(0.15)
 
 
 @njit(cache=True, nogil=True)
@@ -37,27 +39,25 @@ def _nearest(colours, lookup, beside, r, g, b):
 
 
 @njit(cache=True, nogil=True)
-def choose(rgba, colours, transparent, lookup, beside, thresholds, reach, steady, before, out):
-    """Write the palette index of each straight uint8 pixel (h, w, 4).
+def choose(rgba, colours, transparent, lookup, beside, thresholds, reach, before, out, excess):
+    """Write the palette index of each straight uint8 pixel (h, w, 4), and how many levels more another would be off.
 
     ``lookup`` and ``beside`` are the palette's. ``thresholds`` (n, n), 0 to 1, is a dither's pattern and ``reach`` its
-    width in levels. A pixel keeps its index of ``before`` (h, w; 255 and more than the palette: none) while that is off
-    by ``steady`` levels at most, beside what the dither itself is off.
+    width in levels. ``excess``, float32 (h, w), is for the index that a pixel had ``before`` (h, w; infinite where that
+    is none of the palette's): how much further off than the nearest colour, beside what the dither itself is off.
     """
     side, count = thresholds.shape[0], colours.shape[0]
-    most = (steady + np.float32(0.5) * reach) ** 2
-    keeps = steady > 0
     for y in range(rgba.shape[0]):
         for x in range(rgba.shape[1]):
+            excess[y, x] = np.inf
             if transparent >= 0 and rgba[y, x, 3] < 128:
                 out[y, x] = transparent
                 continue
             r, g, b = np.float32(rgba[y, x, 0]), np.float32(rgba[y, x, 1]), np.float32(rgba[y, x, 2])
             near, least = _nearest(colours, lookup, beside, r, g, b)
             held = before[y, x]
-            if keeps and held < count and held != near and _far(colours, held, r, g, b) <= max(most, least):
-                out[y, x] = held
-                continue
+            if held < count:
+                excess[y, x] = np.sqrt(_far(colours, held, r, g, b)) - np.sqrt(least) - np.float32(0.5) * reach
             if least == 0 or reach == 0:
                 out[y, x] = near
                 continue
@@ -69,14 +69,14 @@ def choose(rgba, colours, transparent, lookup, beside, thresholds, reach, steady
 
 
 @njit(cache=True, nogil=True)
-def diffuse(rgba, colours, transparent, lookup, beside, share, steady, before, out):
+def diffuse(rgba, colours, transparent, lookup, beside, share, allowed, before, out):
     """Write palette indices as ``choose`` does, each pixel's error handed on to its neighbours to the given ``share``.
 
-    Source of the weights: Floyd and Steinberg (1976); rows run there and back in turn.
+    A pixel keeps its index of ``before`` while that is off by no more levels than ``allowed``, float32 (h, w), beside
+    what the nearest is off. Source of the weights: Floyd and Steinberg (1976); rows run there and back in turn.
     """
     height, width, count = rgba.shape[0], rgba.shape[1], colours.shape[0]
     errors = np.zeros((2, width + 2, 3), dtype=np.float32)
-    most, keeps = np.float32(steady * steady), steady > 0
     for y in range(height):
         here, below = errors[y % 2], errors[(y + 1) % 2]
         below[:] = 0
@@ -90,10 +90,10 @@ def diffuse(rgba, colours, transparent, lookup, beside, share, steady, before, o
             r = min(max(rgba[y, x, 0] + here[x + 1, 0], np.float32(0.0)), np.float32(255.0))
             g = min(max(rgba[y, x, 1] + here[x + 1, 1], np.float32(0.0)), np.float32(255.0))
             b = min(max(rgba[y, x, 2] + here[x + 1, 2], np.float32(0.0)), np.float32(255.0))
-            k, _ = _nearest(colours, lookup, beside, r, g, b)
+            k, least = _nearest(colours, lookup, beside, r, g, b)
             held = before[y, x]
-            free = keeps and held < count and held != k
-            if free and _far(colours, held, r, g, b) <= max(most, _far(colours, k, r, g, b)):
+            free = allowed[y, x] > 0 and held < count and held != k
+            if free and np.sqrt(_far(colours, held, r, g, b)) <= np.sqrt(least) + allowed[y, x]:
                 k = held
             out[y, x] = k
             for c in range(3):
@@ -146,6 +146,22 @@ def _follow(table, stamp, node, symbol, last, begin, coming):
 
 
 @njit(cache=True, nogil=True)
+def _wanted(index, aim, colours, y, x):
+    """Return the colour to come near to at a pixel: its own, drawn on by what those above and to the left are off.
+
+    What is off evenly is seen less than what is off from pixel to pixel.
+    """
+    r, g, b = np.float32(aim[y, x, 0]), np.float32(aim[y, x, 1]), np.float32(aim[y, x, 2])
+    if x > 0 and y > 0:
+        over, left = index[y - 1, x], index[y, x - 1]
+        if over < colours.shape[0] and left < colours.shape[0]:
+            r += _DRAWN_ON * (colours[over, 0] - aim[y - 1, x, 0] + colours[left, 0] - aim[y, x - 1, 0])
+            g += _DRAWN_ON * (colours[over, 1] - aim[y - 1, x, 1] + colours[left, 1] - aim[y, x - 1, 1])
+            b += _DRAWN_ON * (colours[over, 2] - aim[y - 1, x, 2] + colours[left, 2] - aim[y, x - 1, 2])
+    return r, g, b
+
+
+@njit(cache=True, nogil=True)
 def _stand_in(table, stamp, nodes, colours, beside, own, held, clear, r, g, b, allowed):
     """Return the string and the symbol nearest to a pixel's colour that may go on from one of ``nodes``, or -1s."""
     least = _far(colours, own, r, g, b)
@@ -168,12 +184,12 @@ def _stand_in(table, stamp, nodes, colours, beside, own, held, clear, r, g, b, a
 
 
 @njit(cache=True, nogil=True)
-def pack(index, before, aim, masking, colours, beside, lossy, box, clear, bits, table, stamp, out):
+def pack(index, before, aim, leeway, colours, beside, lossy, box, clear, bits, table, stamp, out):
     """Pack a box of palette indices with LZW into ``out``; return how many bytes that took and the next stamp.
 
     Where a pixel is what it was ``before`` it may also be written as ``clear`` (-1: no such index): all ways to write
     such pixels are followed, and the longest string is taken. With ``lossy`` over 0 a pixel that ends every string may
-    be any colour that is off from ``aim`` (h, w, 3 or 4; uint8) by that many levels, times its ``masking`` (h, w), more
+    be any colour that is off from ``aim`` (h, w, 3 or 4; uint8) by that many levels, times its ``leeway`` (h, w), more
     than its own, where that goes on; what is written is put into ``index``. ``box`` is left, top, right, bottom.
     ``table`` is int32 (4096, 256) and keeps strings as stamp * 4096 + code, so that it need not be emptied.
     Source: GIF89a, appendix F.
@@ -203,8 +219,8 @@ def pack(index, before, aim, masking, colours, beside, lossy, box, clear, bits, 
                         nodes[other, found] = child
                         found += 1
             if found == 0 and paths > 0 and lossy > 0 and own < colours.shape[0]:
-                r, g, b = np.float32(aim[y, x, 0]), np.float32(aim[y, x, 1]), np.float32(aim[y, x, 2])
-                held, allowed = before[y, x], lossy * masking[y, x]
+                r, g, b = _wanted(index, aim, colours, y, x)
+                held, allowed = before[y, x], lossy * leeway[y, x]
                 node, symbol = _stand_in(table, stamp, nodes[now, :paths], colours, beside, own, held, clear,
                                          r, g, b, allowed)  # fmt: skip
                 if node >= 0:
