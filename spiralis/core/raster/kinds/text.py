@@ -209,18 +209,7 @@ def _recorded(setting: Setting, values: Mapping[str, Value]) -> Stamp | None:
     # Letters have their y upwards in fonts, and downwards in Skia's outlines.
     maps = now.maps * (1, 1, -1, -1, 1, 1)
     shown = (now.opacity > 0) & (glyphs.boxes[:, 2] > glyphs.boxes[:, 0])
-    alphas = np.array([colour[3] for colour in now.colours])
-    alphas = np.where(now.opacity >= 1, alphas, np.round(alphas * now.opacity, 4)).tolist()
-    rows, made = maps.tolist(), skia.Matrix.MakeAll
-    paths: dict[Colour, Any] = {}
-    for n in np.flatnonzero(shown).tolist():
-        red, green, blue, _ = now.colours[n]
-        colour = (red, green, blue, alphas[n])
-        path = paths.get(colour)
-        if path is None:
-            path = paths[colour] = skia.Path()
-        a, b, c, d, e, f = rows[n]
-        path.addPath(glyphs.paths[n], made(a, c, e, b, d, f, 0, 0, 1))
+    paths = _paths(glyphs, maps, np.flatnonzero(shown), now)
     signs = _signs(setting, now)
     ink = _ink(maps[shown], glyphs.boxes[shown], signs, stroke)
     if ink is None:
@@ -231,16 +220,38 @@ def _recorded(setting: Setting, values: Mapping[str, Value]) -> Stamp | None:
         pen = skia.Paint(AntiAlias=True, StrokeWidth=stroke)
         pen.setStyle(skia.Paint.kStroke_Style)
         pen.setStrokeJoin(skia.Paint.kRound_Join)
-        for colour, path in paths.items() if stroke > 0 else ():
-            pen.setColor4f(skia.Color4f(*line[:3], line[3] * colour[3]), None)
+        for (colour, opacity), path in paths.items() if stroke > 0 else ():
+            pen.setColor4f(skia.Color4f(*line[:3], line[3] * colour[3] * opacity), None)
             canvas.drawPath(path, pen)
         pen.setStyle(skia.Paint.kFill_Style)
-        for colour, path in paths.items():
-            pen.setColor4f(skia.Color4f(*colour), None)
+        last = None
+        for (colour, opacity), path in paths.items():
+            if colour is not last:
+                pen.setColor4f(skia.Color4f(*colour), None)
+                last = colour
+            pen.setAlphaf(colour[3] * opacity)
             canvas.drawPath(path, pen)
         draw_signs(canvas, signs)
 
     return Stamp(recorded(paint), ink)
+
+
+def _paths(glyphs: _Glyphs, maps: np.ndarray, chosen: np.ndarray, now: Spread) -> dict[tuple[Colour, float], Any]:
+    """Return one path for each colour and opacity of some letters, (n,), under their maps, in the order in which those
+    first come."""
+    opacity, made = np.round(np.minimum(now.opacity, 1), 4), skia.Matrix.MakeAll
+    paths: dict[tuple[Colour, float], Any] = {}
+    rows = zip(chosen.tolist(), opacity[chosen].tolist(), *maps[chosen].T.tolist(), strict=True)
+    for n, seen, a, b, c, d, e, f in rows:
+        key, matrix = (now.colours[n], seen), made(a, c, e, b, d, f, 0, 0, 1)
+        path = paths.get(key)
+        if path is None:
+            # Most letters that are on their way are alone: adding to an empty path takes four times longer.
+            path = paths[key] = skia.Path()
+            glyphs.paths[n].transform(matrix, path)
+        else:
+            path.addPath(glyphs.paths[n], matrix)
+    return paths
 
 
 def _signs(setting: Setting, now: Spread) -> list[Sign]:
