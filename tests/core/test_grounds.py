@@ -86,6 +86,22 @@ class CloudsTest(unittest.TestCase):
         last = int(np.flatnonzero(tall.data[..., 3].max(axis=1) > 0)[-1])
         self.assertLessEqual(tall.to_layer.apply(0.5, last + 0.5)[1], 200 + tall.to_layer.d)
 
+    def test_what_is_moved_into_view_ends_where_a_backdrop_does(self) -> None:
+        for kind in ("clouds", "field"):
+            whole = render_frame(project(full(kind), width=120, height=90), "Piece", 0)
+            turned = {"scale": (50.0, 40.0), "position": (60.3, 45.7), "rotation": 20.0}
+            for place in ({"position": (90.0, 65.0)}, turned):
+                found, expected = (
+                    render_frame(project(full(name).with_values(**place), width=120, height=90), "Piece", 0)
+                    for name in (kind, "backdrop")
+                )
+                off = np.abs(found[..., 3] - expected[..., 3])
+                # Corners of turned frames are smoothed in two ways.
+                self.assertLess(float(off.max()), 0.15)
+                self.assertLess(float(off.mean()), 1e-3)
+                if "scale" not in place:
+                    np.testing.assert_allclose(found[21:, 31:], whole[1:70, 1:90], atol=2e-3)
+
     def test_one_round_of_evolution_returns_bit_for_bit(self) -> None:
         def at(evolution: float) -> np.ndarray:
             clouds = full("clouds", scale_px=(60.0, 60.0), evolution=evolution)

@@ -12,6 +12,7 @@ from spiralis.core.geometry import Affine, Box, intersect
 from spiralis.core.model.adding import AddEntry
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
+from spiralis.core.raster.framed import framed
 from spiralis.core.raster.kernels import noise as noise_kernels
 from spiralis.core.raster.layer_image import LayerImage, Scene
 from spiralis.core.raster.noise import fractal_noise
@@ -85,7 +86,7 @@ def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) 
 
     by_rows(height, fill, worth=levels.size > _WORTH_TWO)
     clear_rim(pixels)
-    return Raster(pixels, Affine(step, 0, 0, step, left, top))
+    return framed(Raster(pixels, Affine(step, 0, 0, step, left, top)), (scene.width, scene.height), matrix, clip)
 
 
 register_kind(

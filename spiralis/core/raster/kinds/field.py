@@ -12,6 +12,7 @@ from spiralis.core.geometry import Affine, Box
 from spiralis.core.model.adding import AddEntry, Grip, Grips, Point
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
+from spiralis.core.raster.framed import framed
 from spiralis.core.raster.layer_image import LayerImage, Scene
 from spiralis.core.raster.raster import Raster, clear_rim
 
@@ -54,7 +55,8 @@ def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) 
     points = tuple((*values[f"place_{n}"], *values[f"colour_{n}"]) for n in range(1, count + 1))
     cell = max(scene.width, scene.height) / _CELLS
     pixels = field_pixels(points, values["softness"], scene.width, scene.height)
-    return Raster(pixels, Affine(cell, 0, 0, cell, -_MARGIN * cell, -_MARGIN * cell))
+    whole = Raster(pixels, Affine(cell, 0, 0, cell, -_MARGIN * cell, -_MARGIN * cell))
+    return framed(whole, (scene.width, scene.height), matrix, clip)
 
 
 def _grips(values: Mapping[str, Value], width: float, height: float) -> list[Grip]:
