@@ -14,14 +14,17 @@ from attrs import evolve
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from PIL import Image
+from scipy.ndimage import uniform_filter
 
 from spiralis.core.media.dithering import KINDS, blue_noise, indexed
 from spiralis.core.media.exporters import ExportJob, export, exporter
 from spiralis.core.media.exporters.gif import palettes, scenes
 from spiralis.core.media.gif_file import GifWriter
+from spiralis.core.media.kernels import gif_packing
 from spiralis.core.media.leeway import AHEAD, leeway, masking, resting
 from spiralis.core.media.palette import Palette, build
-from spiralis.core.model import Layer, Project
+from spiralis.core.media.sampling import pictured
+from spiralis.core.model import Key, Layer, Project, Track
 from spiralis.core.render.frame import render_straight8
 from tests.core.samples import moving, project
 
@@ -133,6 +136,19 @@ class WriterTest(unittest.TestCase):
             self.assertLess(float((far - least - 20.0 * may * 1.6).max()), 1e-3)
 
 
+    def test_a_colour_that_stands_in_is_drawn_on_by_what_its_neighbours_are_off(self) -> None:
+        colours = np.array([[100, 100, 100], [110, 104, 90]], dtype=np.float32)
+        index = np.array([[1, 1], [0, 1]], dtype=np.uint16)
+        aim = np.array([[[100, 100, 100], [104, 100, 100]], [[90, 100, 110], [50, 60, 70]]], dtype=np.uint8)
+        # Above: (6, 4, -10) off; to the left: (10, 0, -10); 0.15 of each.
+        found = gif_packing._wanted(index, aim, colours, 1, 1)
+        np.testing.assert_allclose(found, (50 + 0.15 * 16, 60 + 0.15 * 4, 70 - 0.15 * 20), atol=1e-4)
+        for y, x in ((0, 1), (1, 0)):
+            np.testing.assert_allclose(gif_packing._wanted(index, aim, colours, y, x), aim[y, x], atol=1e-6)
+        index[0, 1] = 65_535
+        np.testing.assert_allclose(gif_packing._wanted(index, aim, colours, 1, 1), aim[1, 1], atol=1e-6)
+
+
 class PaletteTest(unittest.TestCase):
     """Palettes of scenes, and colours that are kept."""
 
@@ -163,6 +179,39 @@ class PaletteTest(unittest.TestCase):
         seen = [kind.read(result.path, index) for index in range(12)]
         pairs = zip(drawn, seen, strict=True)
         return float(np.mean([np.abs(a[..., :3].astype(float) - b[..., :3]).mean() for a, b in pairs]))
+
+    def test_leeway_looks_ahead_but_not_where_each_picture_is_written_whole(self) -> None:
+        sky = Layer("Sky", "clouds", 0, 12).with_values(position=(48.0, 32.0), scale=(60.0, 60.0), scale_px=(9.0, 9.0))
+        sky = sky.with_track("density", Track(50.0, (Key(0, 50.0), Key(11, 52.0))))
+        clear = project(sky, width=96, height=64, length=12)
+        for sample, opaque in ((self.sample(), True), (clear, False)):
+            job = self.job(sample, "own.gif", steady=4.0, lossy=6.0)
+            job.path.write_bytes(b"")
+            exporter("gif").write(job, job.path)
+            (_, palette), *_ = palettes(job)
+            drawn = [render_straight8(sample, sample.compositions[0].id, t, dither=False) for t in range(12)]
+            made = {}
+            for ahead in (1, AHEAD):
+                buffer = io.BytesIO()
+                writer = GifWriter(buffer, job.size, palette, not opaque, 6.0, 0)
+                for frame, rests in resting(drawn, ahead):
+                    may = leeway(frame, rests)
+                    held = may.steady * np.float32(4) if opaque else None
+                    writer.add(indexed(frame, palette, "none", 0.0, held, writer.shown), 4, frame, may.lossy)
+                writer.end()
+                made[ahead] = buffer.getvalue()
+            self.assertTrue(made[1] != made[AHEAD])
+            self.assertTrue(job.path.read_bytes() == made[AHEAD if opaque else 1])
+
+    def test_a_sample_looks_as_the_whole_file_does(self) -> None:
+        ground = Layer("Sky", "clouds", 0, 30).with_values(position=(48.0, 32.0), scale_px=(9.0, 9.0), contrast=400.0)
+        still = project(ground, width=96, height=64, length=30)
+        job = evolve(self.job(still, "whole.gif", steady=0.0, lossy=30.0), last=30)
+        kind = exporter("gif")
+        result = export(kind, job)
+        seen = pictured(kind, job, 0)
+        assert seen is not None
+        np.testing.assert_array_equal(seen, kind.read(result.path, 0))
 
     def test_each_scene_gets_colours_of_its_own(self) -> None:
         sample = self.sample()
@@ -306,6 +355,29 @@ class IndexTest(unittest.TestCase):
             self.assertLess(int((loose != before).sum()), int((strict != before).sum()) // 2)
             far = np.sqrt((self.palette.colours[loose].astype(float) - moved[..., :3]) ** 2 @ weights)
             self.assertTrue(np.all(far <= least + 10.0 * (3 if kind == "none" else 1) + 1e-3), kind)
+
+    def test_what_is_held_follows_its_definition(self) -> None:
+        random = np.random.default_rng(8)
+        weights = np.array([0.3, 0.5, 0.2])
+        noise = random.integers(-70, 71, self.frame.shape)
+        here = np.clip(self.frame + noise * [1, 1, 1, 0], 0, 255).astype(np.uint8)
+        before = indexed(self.frame, self.palette)
+        allowed = random.uniform(0, 9, before.shape).astype(np.float32)
+        for kind, reach in (("none", 0.0), ("ordered", 1.6 * self.palette.spacing)):
+            near = indexed(here, self.palette, kind, 1.0)
+
+            def off(index: np.ndarray) -> np.ndarray:
+                return np.asarray(np.sqrt((self.palette.colours[index].astype(float) - here[..., :3]) ** 2 @ weights))
+
+            excess = off(before) - off(indexed(here, self.palette)) - reach / 2
+            changes = uniform_filter((excess > allowed).astype(float), 7, mode="mirror")
+            most = allowed * 3 * (1 - changes)
+            expected = np.where(excess <= most, before, near)
+            found = indexed(here, self.palette, kind, 1.0, allowed, before)
+            sure = np.abs(excess - most) > 1e-3
+            np.testing.assert_array_equal(found[sure], expected[sure])
+            self.assertGreater(int((expected == before).sum()), 100)
+            self.assertGreater(int((expected != before).sum()), 100)
 
     def test_lone_pixels_stay_and_those_in_the_midst_of_change_do_not(self) -> None:
         ramp = np.arange(0, 250, 5, dtype=np.uint8)

@@ -102,6 +102,17 @@ class CloudsTest(unittest.TestCase):
                 if "scale" not in place:
                     np.testing.assert_allclose(found[21:, 31:], whole[1:70, 1:90], atol=2e-3)
 
+    def test_what_is_cut_off_fades_out_between_pixels(self) -> None:
+        scene = Scene(project(), 120, 90)
+        for kind in ("clouds", "field"):
+            values = {p.name: p.default for p in layer_kind(kind).parameters}
+            drawn = layer_kind(kind).draw(values, scene, Affine(1, 0, 0, 1, 40, -20), (0.0, 0.0, 120.0, 90.0))
+            assert isinstance(drawn, Raster)
+            ring = drawn.data.copy()
+            ring[1:-1, 1:-1] = 0
+            self.assertEqual(float(np.abs(ring).max()), 0, kind)
+            self.assertGreater(float(drawn.data[1:-1, 1:-1, 3].mean()), 0.5, kind)
+
     def test_one_round_of_evolution_returns_bit_for_bit(self) -> None:
         def at(evolution: float) -> np.ndarray:
             clouds = full("clouds", scale_px=(60.0, 60.0), evolution=evolution)
