@@ -150,6 +150,15 @@ class CommandLineTest(unittest.TestCase):
         self.refused(1, "render", self.small, "-c", "Piece", "-o", self.folder / "none" / "a.gif")
         self.assertFalse((self.folder / "a.png").exists())
 
+    def test_too_little_memory_is_a_sentence(self) -> None:
+        program = (
+            "from unittest import mock\nfrom spiralis.cli import base\n"
+            "with mock.patch.object(base, 'cli', side_effect=MemoryError):\n    base.main()"
+        )
+        done = subprocess.run([sys.executable, "-c", program], capture_output=True, text=True, check=False)
+        self.assertEqual(done.returncode, 1)
+        self.assertRegex(done.stderr, r"\AThere is too little memory for that; [^\n]*\.\n\Z")
+
     def test_a_file_of_another_kind_or_none_at_all_opens_no_window(self) -> None:
         notes = self.folder / "notes.txt"
         notes.write_text("wind from the west")

@@ -86,3 +86,6 @@ def main() -> None:
     except SpiralisError as error:
         say(str(error), err=True)
         sys.exit(1)
+    except MemoryError:
+        say("There is too little memory for that; end other programs and try again, or choose a smaller scale.", err=True)
+        sys.exit(1)

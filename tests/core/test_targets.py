@@ -184,6 +184,17 @@ class ContractTest(unittest.TestCase):
         data = result.path.read_bytes()
         self.assertEqual(without_times(data), data)
 
+    def test_an_encoder_of_avif_that_gives_up_is_a_sentence(self) -> None:
+        for gives_up in ("add", "finish"):
+            encoder = mock.Mock(**{f"{gives_up}.side_effect": RuntimeError("Encoding of color planes failed")})
+            encoder.finish.return_value = b""
+            with (
+                mock.patch("spiralis.core.media.exporters.avif._avif.AvifEncoder", return_value=encoder),
+                self.assertRaisesRegex(ExportError, "^AVIF takes no frames of 96 × 64 px, or memory is too small"),
+            ):
+                export(exporter("avif"), self.job(bouncing(), "a.avif"))
+            self.assertEqual(list(self.folder.iterdir()), [])
+
     def test_settings_are_read_from_words_and_refused_in_a_sentence(self) -> None:
         kind = exporter("gif")
         self.assertEqual(kind.read_settings(["colours=16", "pattern=ordered"]), {"colours": 16.0, "pattern": "ordered"})
