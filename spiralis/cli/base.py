@@ -87,5 +87,5 @@ def main() -> None:
         say(str(error), err=True)
         sys.exit(1)
     except MemoryError:
-        say("There is too little memory for that; end other programs and try again, or choose a smaller scale.", err=True)
+        say("There is too little memory for that; end other programs, or choose a smaller scale.", err=True)
         sys.exit(1)
