@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import threading
 import time
 import weakref
@@ -12,6 +11,8 @@ from itertools import chain, islice
 from typing import Any, Generic, TypeVar
 
 from attrs import define
+
+from spiralis.core.machine import memory
 
 T = TypeVar("T")
 
@@ -43,12 +44,8 @@ class Beside(Generic[T]):
 
 
 def fair_share() -> int:
-    """Return a quarter of the machine's memory, at most 2 GiB and at least 256 MiB."""
-    try:
-        memory = os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES")
-    except (ValueError, OSError, AttributeError):
-        memory = 4 << 30
-    return max(min(memory // 4, 2 << 30), 256 << 20)
+    """Return a quarter of the memory that there is for this process, at most 2 GiB and at least 256 MiB."""
+    return max(min(memory() // 4, 2 << 30), 256 << 20)
 
 
 @define(eq=False)

@@ -75,7 +75,7 @@ class Preferences(QDialog):
 
     def _buttons(self) -> QDialogButtonBox:
         usual = QPushButton("Usual memory")
-        usual.setToolTip(f"A quarter of this machine's memory, at most 2 GB: {fair_share() // _MB} MB")
+        usual.setToolTip(f"A quarter of the memory it may use, at most 2 GB: {fair_share() // _MB} MB")
         usual.clicked.connect(self._take_usual)
         empty = QPushButton("Empty it")
         empty.setToolTip("Let go of all ready frames and pictures; they are drawn again as they are needed")

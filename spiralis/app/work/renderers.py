@@ -9,6 +9,7 @@ from typing import Any, TypeVar
 
 import numpy as np
 
+from spiralis.core.machine import cores
 from spiralis.core.model import Project
 from spiralis.core.render.frame import render_rgba8
 from spiralis.core.render.remote import Remote, RemoteLost, never
@@ -129,7 +130,7 @@ class Renderers:
 
 def _count() -> int:
     given = os.environ.get(COUNT, "")
-    return int(given) if given.isdigit() else min(2, os.cpu_count() or 1)
+    return int(given) if given.isdigit() else min(2, cores())
 
 
 RENDERERS = Renderers(min(_count(), 2))

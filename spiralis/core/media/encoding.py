@@ -13,6 +13,7 @@ import numpy as np
 from attrs import frozen
 
 from spiralis.core.errors import ExportError
+from spiralis.core.machine import cores
 
 # The AV1 encoder would write how it is set up to standard error, once a file.
 os.environ.setdefault("SVT_LOG", "1")
@@ -62,7 +63,7 @@ class Codec:
 
 def threads() -> str:
     """Return how many threads an encoder has: a matter of the machine, not of the workers, so that files are alike."""
-    return str(max(1, min(os.cpu_count() or 1, 8)))
+    return str(max(1, min(cores(), 8)))
 
 
 def even(size: tuple[int, int]) -> tuple[int, int]:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import threading
 from collections import deque
 from collections.abc import Callable, Iterator, Sequence
@@ -10,6 +9,7 @@ from concurrent.futures import Future, ThreadPoolExecutor
 from typing import TypeVar
 
 from spiralis.core.errors import Cancelled
+from spiralis.core.machine import cores
 
 T = TypeVar("T")
 _THREADS = "frames of a run"
@@ -17,7 +17,7 @@ _THREADS = "frames of a run"
 
 def default_workers() -> int:
     """Return how many render threads suit this machine: one a core, at most eight."""
-    return max(1, min(os.cpu_count() or 1, 8))
+    return max(1, min(cores(), 8))
 
 
 def in_order(
