@@ -136,7 +136,7 @@ def _warm_crowd() -> None:
 
 
 def _warm_noise() -> None:
-    from spiralis.core.raster.kernels import noise
+    from spiralis.core.raster.kernels import framing, noise
     from spiralis.core.raster.noise import fractal_noise
     from spiralis.core.raster.ramps import ramp
 
@@ -144,6 +144,8 @@ def _warm_noise() -> None:
     one, all_in = np.float32(1), np.ones(2, bool)
     table = ramp(((0.0, 0.0, 0.0, 0.0, 1.0), (1.0, 1.0, 1.0, 1.0, 1.0)), 512)
     noise.shaded(levels, 0, one, one, table, all_in, all_in, np.empty((2, 2, 4), dtype=np.float32))
+    framing.place((1.0, 0.0, 0.0, 1.0, 0.0, 0.0), 0, 0, (1.0, 1.0, 0.0, 0.0), (2.0, 2.0),
+                  *np.empty((3, 2, 2), dtype=np.float32))  # fmt: skip
 
 
 def _warm_particles() -> None:
