@@ -1,4 +1,4 @@
-"""Run the tests in three processes and end with real counts: ``python -m tests [NAME ...]``."""
+"""Run the tests in two or three processes and end with real counts: ``python -m tests [NAME ...]``."""
 
 from __future__ import annotations
 
@@ -16,10 +16,11 @@ from concurrent.futures import ProcessPoolExecutor, ThreadPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
 from pathlib import Path
 
+from spiralis.core.machine import memory
 from tests import live_in
 
-#: Windows wait more than they work: three of them keep two cores busy.
-_PROCESSES = 3
+#: Windows wait more than they work: three of them keep two cores busy, where there is memory for that many.
+_PROCESSES = 3 if memory() > 15 << 30 else 2
 #: Modules that take longest are begun first, so that no process ends with one of them alone.
 _LONGEST = (
     "tests.app.test_fill_in", "tests.app.test_told_to_end", "tests.app.test_touching", "tests.app.test_export",
