@@ -37,7 +37,7 @@ Outcome = tuple[Counts, str, float]
 
 
 def _modules() -> list[str]:
-    """Return the names of all modules, those of the core, which never wait, spread evenly among those of windows."""
+    """Return the names of all modules, those of the core, which seldom wait, spread evenly among those of windows."""
     names = [".".join(path.with_suffix("").parts) for path in sorted(Path("tests").rglob("test_*.py"))]
     names.sort(key=lambda name: _LONGEST.index(name) if name in _LONGEST else len(_LONGEST))
     kinds = [[name for name in names if name.startswith("tests.app.") is windowed] for windowed in (True, False)]

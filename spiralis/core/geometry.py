@@ -10,6 +10,8 @@ import numpy as np
 
 Box = tuple[float, float, float, float]
 WholeBox = tuple[int, int, int, int]
+#: What is asked for where only what needs no pixels counts.
+UNSEEN: Box = (0.0, 0.0, 0.0, 0.0)
 #: One place along an axis, or an array of such.
 Places = TypeVar("Places", float, np.ndarray)
 
@@ -302,6 +304,13 @@ def intersect(first: Box, second: Box) -> Box | None:
     left, top = max(first[0], second[0]), max(first[1], second[1])
     right, bottom = min(first[2], second[2]), min(first[3], second[3])
     return (left, top, right, bottom) if right > left and bottom > top else None
+
+
+def covers(inverse: Affine, box: Box, frame: Box) -> bool:
+    """Whether the image of a box covers a whole frame, from whose units ``inverse`` leads back to the box's."""
+    left, top, right, bottom = inverse.box(frame)
+    slack = 1e-6 * max(box[2] - box[0], box[3] - box[1])
+    return left >= box[0] - slack and top >= box[1] - slack and right <= box[2] + slack and bottom <= box[3] + slack
 
 
 def intersect_whole(first: WholeBox, second: WholeBox) -> WholeBox | None:

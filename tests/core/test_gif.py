@@ -135,7 +135,6 @@ class WriterTest(unittest.TestCase):
             # A third of what neighbours are off is not counted again.
             self.assertLess(float((far - least - 20.0 * may * 1.6).max()), 1e-3)
 
-
     def test_a_colour_that_stands_in_is_drawn_on_by_what_its_neighbours_are_off(self) -> None:
         colours = np.array([[100, 100, 100], [110, 104, 90]], dtype=np.float32)
         index = np.array([[1, 1], [0, 1]], dtype=np.uint16)

@@ -37,19 +37,19 @@ def indexed(
     """
     out = np.empty(rgba.shape[:2], dtype=np.uint16)
     holds = steady is not None and before is not None
-    held = before if before is not None and holds else np.full_like(out, NOTHING)
-    allowed = steady if steady is not None and holds else np.zeros(out.shape, dtype=np.float32)
+    if steady is None or before is None:
+        steady, before = np.zeros(out.shape, dtype=np.float32), np.full_like(out, NOTHING)
     rest = (palette.colours.astype(np.float32), palette.transparent, palette.lookup, palette.beside)
     if pattern == "diffusion":
-        gif_packing.diffuse(rgba, *rest, np.float32(strength), allowed, held, out)
+        gif_packing.diffuse(rgba, *rest, np.float32(strength), steady, before, out)
         return out
     reach = np.float32(1.6 * strength * palette.spacing if pattern != "none" else 0.0)
     excess = np.empty(out.shape, dtype=np.float32)
-    gif_packing.choose(rgba, *rest, thresholds(pattern), reach, held, out, excess)
+    gif_packing.choose(rgba, *rest, thresholds(pattern), reach, before, out, excess)
     if not holds:
         return out
-    changes = cv2.blur((excess > allowed).astype(np.float32), _AROUND)
-    return np.where(excess <= allowed * (_LONE - _LONE * changes), held, out)
+    changes = cv2.blur((excess > steady).astype(np.float32), _AROUND)
+    return np.where(excess <= steady * (_LONE - _LONE * changes), before, out)
 
 
 def thresholds(kind: str) -> np.ndarray:

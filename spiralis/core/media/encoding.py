@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from contextlib import contextmanager
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -138,14 +139,27 @@ def encode(
 
 def _packed(stream: Any, picture: av.VideoFrame | None, codec: Codec) -> Sequence[Any]:
     """Return the packets that come of a frame, or those that are still to come."""
-    try:
+    with refusals(codec.label, (stream.width, stream.height), av.FFmpegError, "codec or size"):
         packets: Sequence[Any] = stream.encode(picture)
-    except av.FFmpegError as error:
-        size = f"{stream.width} × {stream.height} px"
-        raise RefusedByEncoder(
-            f"{codec.label} takes no frames of {size}, or memory is too small for them; choose another codec or size."
-        ) from error
     return packets
+
+
+@contextmanager
+def refusals(
+    label: str, size: tuple[int, int], errors: type[Exception] | tuple[type[Exception], ...], another: str
+) -> Iterator[None]:
+    """Say what an encoder means where it gives up with one of its errors, and what to choose another of.
+
+    Raises:
+        RefusedByEncoder: one sentence.
+    """
+    try:
+        yield
+    except errors as error:
+        raise RefusedByEncoder(
+            f"{label} takes no frames of {size[0]} × {size[1]} px, or memory is too small for them; "
+            f"choose another {another}."
+        ) from error
 
 
 #: No encoder asks for a frame to be decoded so many frames before or after its turn.

@@ -210,10 +210,9 @@ def _written(
     kind: Exporter, job: ExportJob, times: tuple[float, ...], folder: Path, cancelled: Callable[[], bool]
 ) -> Path:
     path = folder / f"{secrets.token_hex(4)}{kind.suffix}"
-    later = job.times[job.times.index(times[-1]) + 1 :]
-    following = {"following": later[0]} if later else {}
+    following = next(iter(job.times[job.times.index(times[-1]) + 1 :]), None)
     part = evolve(job, path=path, repeat=1, progress=lambda progress: None, cancelled=cancelled,
-                  given={**job.given, **following})  # fmt: skip
+                  given={**job.given, "following": following})  # fmt: skip
     part.times = times
     part.see_through = job.see_through
     kind.write(part, path)

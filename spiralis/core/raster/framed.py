@@ -5,7 +5,7 @@ from __future__ import annotations
 import cv2
 import numpy as np
 
-from spiralis.core.geometry import Affine, Box, intersect, rounded_out
+from spiralis.core.geometry import Affine, Box, covers, intersect, rounded_out
 from spiralis.core.raster.kernels import framing
 from spiralis.core.raster.raster import Raster, clear_rim
 
@@ -20,10 +20,10 @@ def framed(raster: Raster, size: tuple[float, float], matrix: Affine, clip: Box)
     has to reach a cell beyond the frame, on a grid of cells that has a corner at (0, 0). Else it is drawn at the pixels
     it is seen at, with smooth edges: in each pixel the same whatever the clip.
     """
-    inverse = matrix.inverse()
-    if inverse is None or _covers(inverse.box(clip), size):
+    inverse, frame = matrix.inverse(), (0.0, 0.0, *size)
+    if inverse is None or covers(inverse, frame, clip):
         return raster
-    seen = intersect(matrix.box((0.0, 0.0, *size)), clip)
+    seen = intersect(matrix.box(frame), clip)
     if seen is None:
         return raster
     left, top, right, bottom = rounded_out(seen)
@@ -39,8 +39,3 @@ def framed(raster: Raster, size: tuple[float, float], matrix: Affine, clip: Box)
     pixels = np.asarray(cv2.remap(raster.data, across, down, cv2.INTER_LINEAR))
     np.multiply(pixels, cover[..., None], out=pixels)
     return Raster(clear_rim(pixels), inverse, (left, top))
-
-
-def _covers(box: Box, size: tuple[float, float]) -> bool:
-    slack = 1e-6 * max(size)
-    return min(box[:2]) >= -slack and box[2] <= size[0] + slack and box[3] <= size[1] + slack

@@ -10,7 +10,7 @@ import numpy as np
 
 from spiralis.core.compositing.kernels import bands
 from spiralis.core.compositing.motion_blur import smeared
-from spiralis.core.geometry import Affine, Box, WholeBox, box_around, box_of, rounded_out
+from spiralis.core.geometry import Affine, Box, WholeBox, box_around, box_of, covers, rounded_out
 from spiralis.core.model import Layer, Project, layer_kind
 from spiralis.core.model.parameter import Kind
 from spiralis.core.model.references import What
@@ -89,19 +89,12 @@ def add_gradient(table: Table, drawing: Gradient, matrix: Affine, mode: int, opa
     colour = tuple(float(v) for v in drawing.table[0])
     solid = int(opacity >= 1 and bool((drawing.table[:, 3] >= 1).all()))
     size = (len(drawing.table), solid)
-    if _covers(inverse, drawing.box, table.frame):
+    if covers(inverse, drawing.box, table.frame):
         table.add(kind, mode, table.frame, drawing.table, size, place, opacity, colour)
         return
     left, top, right, bottom = matrix.box(drawing.box)
     box = (left - 1, top - 1, right + 1, bottom + 1)
     table.add(kind, mode, box, drawing.table, size, place, opacity, colour, _edges(inverse, drawing.box))
-
-
-def _covers(inverse: Affine, box: Box, frame: Box) -> bool:
-    """Whether the image of a box covers the whole frame."""
-    left, top, right, bottom = inverse.box(frame)
-    slack = 1e-6 * max(box[2] - box[0], box[3] - box[1])
-    return left >= box[0] - slack and top >= box[1] - slack and right <= box[2] + slack and bottom <= box[3] + slack
 
 
 def _edges(inverse: Affine, box: Box) -> np.ndarray:

@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from contextlib import contextmanager
 from pathlib import Path
 
 from PIL import _avif
 
-from spiralis.core.errors import ExportError
+from spiralis.core.media.encoding import refusals
 from spiralis.core.media.exporters.animated import QUALITY, check_animated, picture_ladder, straight_frames, waits
 from spiralis.core.media.exporters.base import Exporter, ExportJob, register_exporter
 
 _SPEED, _THREADS = 8, 2
+#: What the encoder raises where it gives up.
+_GIVES_UP = (RuntimeError, ValueError)
 
 
 def without_times(data: bytes) -> bytes:
@@ -48,24 +48,12 @@ def _write(job: ExportJob, path: Path) -> tuple[str, ...]:
         job.size, "4:2:0", quality, _SPEED, _THREADS, "auto", "full", 0, 0, False, True, b"", b"", 0, b"", None
     )
     for pixels, wait in zip(straight_frames(job), waits(job, 1000), strict=True):
-        with _refusals(job):
+        with refusals("AVIF", job.size, _GIVES_UP, "size"):
             encoder.add(pixels[..., : len(mode)].tobytes(), wait, job.size, mode, len(job.times) == 1)
-    with _refusals(job):
+    with refusals("AVIF", job.size, _GIVES_UP, "size"):
         data = bytes(encoder.finish())
     path.write_bytes(without_times(data))
     return ()
-
-
-@contextmanager
-def _refusals(job: ExportJob) -> Iterator[None]:
-    """Say what the encoder means where it gives up."""
-    try:
-        yield
-    except (RuntimeError, ValueError) as error:
-        width, height = job.size
-        raise ExportError(
-            f"AVIF takes no frames of {width} × {height} px, or memory is too small for them; choose another size."
-        ) from error
 
 
 def _check(job: ExportJob, path: Path) -> tuple[int, float, int, int]:

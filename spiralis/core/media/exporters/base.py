@@ -99,7 +99,7 @@ class ExportJob:
     #: forgets. Asked of long runs alone, as it takes the whole project to name the place.
     parts: Callable[[], Path | None] = lambda: None
     #: What a kind of file worked out beforehand for the whole piece (see ``Exporter.prepare``). Where the times are
-    #: a sample of a longer run, ``following`` is the moment after them.
+    #: a sample of a longer run, ``following`` is the moment after them, or None.
     given: Mapping[str, Any] = field(factory=dict)
     #: Who draws the frames, given the job, what is to be called for each moment, and the moments: in order.
     draw: Callable[[ExportJob, Callable[[ExportJob, float], Any], Sequence[float]], Iterator[Any]] = drawn_here

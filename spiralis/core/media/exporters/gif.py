@@ -122,7 +122,9 @@ def _write(job: ExportJob, path: Path) -> tuple[str, ...]:
     steady, lossy, loops = (job.setting(GIF, name) for name in ("steady", "lossy", "loops"))
     see_through = any(palette.transparent >= 0 for _, palette in held)
     moments = job.times[::step]
-    # A see-through piece is written whole each time: what is off does not stay.
+    if see_through:
+        # It is written whole each time: nothing is held, and what is off does not stay.
+        steady = 0.0
     ahead = AHEAD if (steady or lossy) and not see_through else 1
     with path.open("wb") as file:
         writer = GifWriter(file, job.size, held[0][1], see_through, float(lossy), int(loops))
@@ -131,7 +133,7 @@ def _write(job: ExportJob, path: Path) -> tuple[str, ...]:
             palette = [each for start, each in held if start <= moment or start == held[0][0]][-1]
             writer.use(palette)
             may = leeway(pixels, rests) if steady or lossy else None
-            keeps = may.steady * np.float32(steady) if may and steady and not see_through else None
+            keeps = may.steady * np.float32(steady) if may and steady else None
             index = indexed(pixels, palette, pattern, strength, keeps, writer.shown)
             writer.add(index, wait, pixels if pattern == KINDS[0] else None, may.lossy if may else None)
         writer.end()

@@ -10,7 +10,7 @@ import numpy as np
 from lxml import etree
 
 from spiralis.core.errors import ExportError, FileError
-from spiralis.core.geometry import Affine, Box, cropped, intersect
+from spiralis.core.geometry import UNSEEN, Affine, Box, cropped, intersect
 from spiralis.core.media.exporters.base import Exporter, ExportJob, expect, register_exporter
 from spiralis.core.media.pictures import decode_picture
 from spiralis.core.media.png_file import png_bytes
@@ -31,7 +31,6 @@ Moments = list[Evaluated | None]
 _PLACED = (
     "position", "position_x", "position_y", "scale", "rotation", "skew", "pivot", "opacity", "visible", "along_path",
 )  # fmt: skip
-_EVERYWHERE = (0.0, 0.0, 1e6, 1e6)
 _STROKED = ("drawn_from", "drawn_to", "drawn_offset")
 
 
@@ -110,7 +109,7 @@ class _Moving:
             self.timeline.animate(element, tracks)
             self.members(element, moments, layer.id)
             return
-        ramp = some.drawing(layer, some.matrix(layer), _EVERYWHERE) if kind.fills_frame else None
+        ramp = some.drawing(layer, some.matrix(layer), UNSEEN) if kind.fills_frame else None
         if kind.outlines is not None and not _needs_picture(some, layer):
             self._outlines(self._cropped(element, moments, layer), moments, layer)
         elif layer.has("source") and kind.moment is None and not _needs_picture(some, layer):
@@ -142,7 +141,7 @@ class _Moving:
 
     def _ground(self, element: etree._Element, moments: Moments, layer: Layer, first: Gradient) -> None:
         """Add a backdrop: its one colour as it changes, or the ramp that it has at first."""
-        drawn = [at.drawing(layer, at.matrix(layer), _EVERYWHERE) for at in moments if at is not None]
+        drawn = [at.drawing(layer, at.matrix(layer), UNSEEN) for at in moments if at is not None]
         flat = [d.table[0].tolist() for d in drawn if isinstance(d, Gradient) and d.flat]
         if len(flat) == len(drawn):
             left, top, right, bottom = first.box

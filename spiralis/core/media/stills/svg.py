@@ -10,7 +10,7 @@ from typing import Any
 from lxml import etree
 
 from spiralis.core.colour import Colour, to_hex
-from spiralis.core.geometry import IDENTITY, Affine, Projection
+from spiralis.core.geometry import IDENTITY, UNSEEN, Affine, Projection
 from spiralis.core.media.png_file import png_bytes
 from spiralis.core.media.stills.base import Still, drawn_alone, inner_frame, register_still
 from spiralis.core.model import Composition, Layer, Project, Value, layer_kind
@@ -108,7 +108,7 @@ class SvgWriter:
         elif kind.nests:
             self._nested(parent, at, layer, marks, matrix)
         else:
-            drawing = at.drawing(layer, matrix, (0.0, 0.0, 1e6, 1e6)) if kind.fills_frame else None
+            drawing = at.drawing(layer, matrix, UNSEEN) if kind.fills_frame else None
             if isinstance(drawing, Gradient) and not drawing.conic:
                 self.ramp(parent, drawing, marks, matrix)
             else:
