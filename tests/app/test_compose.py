@@ -42,6 +42,24 @@ class ComposeTest(WindowTest):
         self.settle()
         self.assertIn("corners", details.editors)
 
+    def test_a_new_ground_is_seen_over_the_one_there_and_stays_behind_the_rest(self) -> None:
+        *shown, ground = [layer.id for layer in self.session.composition.layers]
+        self.click(self.editor.add_strip.backdrop)
+        first = self.session.layers[0].id
+        self.menu("Effect layer")
+        effect = self.session.layers[0].id
+        before = self.picture().copy()
+        self.menu("Colour field")
+        field = self.session.layers[0].id
+        self.click(self.editor.add_strip.text)
+        words = self.session.layers[0].id
+        self.type_(self.editor.canvas, "Up")
+        self.press(self.editor.canvas, Qt.Key.Key_Escape)
+        # The effect layer goes on changing what is beneath it, and words come on top of what is chosen.
+        ids = [layer.id for layer in self.session.composition.layers]
+        self.assertEqual(ids, [*shown, effect, words, field, first, ground])
+        self.assertGreater(float(np.mean(np.any(before != self.picture(), -1))), 0.5)
+
     def test_a_mask_cuts_moves_along_and_is_taken_off_in_details(self) -> None:
         before = self.picture().copy()
         self.session.select(["square"])

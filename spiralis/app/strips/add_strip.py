@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from attrs import evolve
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QResizeEvent
@@ -41,11 +43,25 @@ def new_layer(session: Session, kind: str, name: str, **values: object) -> Layer
     return Layer(name, kind, 0, piece.length).with_values(position=(x, y), **values)
 
 
-def add_layer(session: Session, layer: Layer, at_back: bool = False) -> None:
-    """Put a layer on top of the chosen one (backdrops at the back, a light under all in depth) and choose it."""
+def ground_place(layers: Sequence[Layer]) -> int:
+    """Return where a new ground comes: behind all that stands on grounds, but in front of those, which would hide it."""
+    place = len(layers)
+    while place and _is_ground(layers[place - 1]):
+        place -= 1
+    return place
+
+
+def _is_ground(layer: Layer) -> bool:
+    """Whether a layer shows something all over the frame; what changes all beneath it goes on doing so."""
+    kind = layer_kind(layer.kind)
+    return kind.fills_frame and kind.beneath is None
+
+
+def add_layer(session: Session, layer: Layer, as_ground: bool = False) -> None:
+    """Put a layer on top of the chosen one (grounds behind all others, a light under all in depth) and choose it."""
     layers = list(session.composition.layers)
     ids = [other.id for other in layers]
-    index = len(layers) if at_back else min((ids.index(i) for i in session.selected if i in ids), default=0)
+    index = ground_place(layers) if as_ground else min((ids.index(i) for i in session.selected if i in ids), default=0)
     if layer_kind(layer.kind).lights:
         # Shadows fall on what lies beneath the light, so what throws them lies over it.
         index = max((i + 1 for i, other in enumerate(layers) if other.track("depth").value), default=index)
@@ -82,8 +98,8 @@ def add_words(session: Session, words: str, at: tuple[float, float] | None = Non
 
 
 def add_backdrop(session: Session) -> None:
-    """Add a backdrop behind everything."""
-    add_layer(session, new_layer(session, "backdrop", "Backdrop"), at_back=True)
+    """Add a backdrop behind everything but other grounds."""
+    add_layer(session, new_layer(session, "backdrop", "Backdrop"), as_ground=True)
 
 
 def add_kind(session: Session, kind: str, entry: AddEntry) -> Layer:
@@ -97,7 +113,7 @@ def add_kind(session: Session, kind: str, entry: AddEntry) -> Layer:
     if entry.of and chosen is not None:
         # Born where the chosen one stands: the middle of the frame is where such a layer changes nothing.
         layer = layer.with_values(**{entry.of: chosen.id}, position=(piece.width / 2, piece.height / 2))
-    add_layer(session, layer, at_back=entry.behind)
+    add_layer(session, layer, as_ground=entry.behind)
     if entry.of and chosen is None:
         session.said.emit(f"Choose whose shape it is: Details, {layer.parameter(entry.of).label}.")
     return layer
@@ -115,7 +131,7 @@ def add_shape(session: Session, form: str) -> Layer:
 
 
 def add_ground(session: Session, kind: str) -> None:
-    """Add a colour field or clouds behind everything, or a pattern in front of the chosen layer."""
+    """Add a colour field or clouds as a ground, or a pattern in front of the chosen layer."""
     add_kind(session, *next(pair for pair in add_entries() if pair[0] == kind))
 
 
@@ -150,7 +166,7 @@ class AddStrip(QWidget):
         row.setContentsMargins(10, 4, 10, 4)
         row.setSpacing(4)
         self.backdrop = self._button(
-            "Backdrop", "backdrop", "Add a backdrop behind everything", lambda: add_backdrop(session)
+            "Backdrop", "backdrop", "Add a ground behind everything, in front of grounds that are there", lambda: add_backdrop(session)
         )
         self.artwork = self._button(
             "Artwork", "picture", "Bring pictures, layered files, footage or fonts in (Ctrl+I)", self.filesAsked.emit
