@@ -24,6 +24,13 @@ setup_qt_libraries() {
     libxcb-cursor0 libxcb-icccm4 libxcb-keysyms1 libxcb-shape0 libxcb-image0 libxcb-render-util0 libxcb-xinerama0
 }
 
+setup_show() {
+  # Lines over one another where somebody looks.
+  local line
+  while IFS= read -r line; do [ ! -t 2 ] || printf '\r  %s' "$line" >&2; done
+  [ ! -t 2 ] || printf '\n' >&2
+}
+
 kernel_sources() { cat spiralis/core/*/kernels/*.py; }
 
 setup_command() {
@@ -55,12 +62,13 @@ setup() {
   [ -x .venv/bin/spiralis ] || setup_command
   local compiled=.venv/compiled-kernels
   if ! cmp -s <(kernel_sources) "$compiled"; then
-    setup_say "compiling the drawing kernels (once, up to a minute)"
+    setup_say "compiling the drawing kernels (once, a minute or two)"
     # A cached kernel does not notice that one it calls has changed, so start from nothing.
     rm -f spiralis/core/*/kernels/__pycache__/*.nb?
-    .venv/bin/python -m spiralis.core.warm >/dev/null || return 1
+    (set -o pipefail; .venv/bin/python -m spiralis.core.warm | setup_show) || return 1
     # Drawn here once, the demo opens at once from then on; without a cache folder it is drawn at each start.
-    .venv/bin/python -c "from spiralis.demo.stored import stored_demo; stored_demo()" || true
+    .venv/bin/python -c "import signal; signal.signal(signal.SIGINT, signal.SIG_DFL)
+from spiralis.demo.stored import stored_demo; stored_demo()" || true
     kernel_sources > "$compiled"
   fi
 }

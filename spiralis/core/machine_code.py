@@ -8,7 +8,11 @@ that this is for are pinned.
 
 from __future__ import annotations
 
+import os
 import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
+from hashlib import sha256
 from importlib import import_module
 from typing import Any
 
@@ -40,8 +44,41 @@ def load_compiler() -> None:
         return found
 
     caching.Cache.load_overload = load_overload
+    _keep_apart(caching.IndexDataCacheFile)
     environment._rebuild_env = rebuild_env
     _leave_bitcode(import_module("numba.core.codegen"))
+
+
+def _keep_apart(file: Any) -> None:
+    """Have several processes compile side by side: none finds another's code under the name of its own, or loses it.
+
+    Numba counts its files up, and names them before they are written.
+    """
+
+    def save(made: Any, key: Any, data: Any) -> None:
+        told = sha256(repr((key, made._source_stamp)).encode()).hexdigest()
+        name = made._data_name(int(told[:15], 16))
+        made._save_data(name, data)
+        with _alone(made._cache_path):
+            overloads = made._load_index()
+            overloads[key] = name
+            made._save_index(overloads)
+
+    file.save = save
+
+
+@contextmanager
+def _alone(folder: str) -> Iterator[None]:
+    """Hold the lock of a folder, where it can be locked."""
+    import fcntl
+
+    with open(os.path.join(folder, "writing.lock"), "a") as file:
+        try:
+            fcntl.flock(file, fcntl.LOCK_EX)
+        except OSError:
+            # Some network disks know no locks: two processes may then both compile what one of them could keep.
+            pass
+        yield
 
 
 def _leave_bitcode(codegen: Any) -> None:

@@ -8,21 +8,30 @@ from __future__ import annotations
 import hashlib
 import os
 import platform
+import signal
+import subprocess
+import sys
 from collections.abc import Callable
 from fractions import Fraction
 from functools import partial
 from importlib.metadata import version
 from pathlib import Path
+from threading import Thread
 from typing import TYPE_CHECKING
 
 import numpy as np
 from platformdirs import user_cache_path
+
+from spiralis.core.machine import cores
 
 if TYPE_CHECKING:
     from spiralis.core.effects.job import EffectJob
     from spiralis.core.media.palette import Palette
     from spiralis.core.model.blocks import EffectKind
     from spiralis.core.raster.raster import Raster
+
+#: What the second process is told.
+_BACKWARDS = "backwards"
 
 
 def stamp_path() -> Path:
@@ -55,10 +64,13 @@ def warm_easing() -> None:
     CubicBezier(0.4, 0.0, 0.6, 1.0).solve(np.array([0.5]))
 
 
-def warm(told: Callable[[int, int], None] = lambda done, of: None, drawing_alone: bool = False) -> None:
+def warm(
+    told: Callable[[int, int], None] = lambda done, of: None, drawing_alone: bool = False, backwards: bool = False
+) -> None:
     """Run each kernel once on tiny arrays of the types that the program uses; ``told`` hears how much of how much.
 
     What serves files and single pictures takes a fifth of the time, and is left out where it is for ``drawing_alone``.
+    Two processes, one of which goes ``backwards``, meet in the middle and load what the other has compiled.
     """
     from spiralis.core.compositing.blend import blend
     from spiralis.core.compositing.kernels import light, smear
@@ -100,7 +112,7 @@ def warm(told: Callable[[int, int], None] = lambda done, of: None, drawing_alone
     # Drawing tables, and smearing them, hold far more code than the rest: they take that much of the time.
     lengths = {7: 30, 13: 15, 16: 3}
     done, of = 0, sum(lengths.get(place, 1) for place in range(len(steps)))
-    for place, step in enumerate(steps):
+    for place, step in reversed(list(enumerate(steps))) if backwards else enumerate(steps):
         told(done, of)
         step()
         done += lengths.get(place, 1)
@@ -172,7 +184,34 @@ def _warm_gif(colours: Palette) -> None:
         writer.add(indexed(pixels, colours, pattern, 1.0, np.ones((4, 4), np.float32), writer.shown), 4, pixels)
 
 
+def _held() -> None:
+    """End with the process at the other end of the standard input, whatever becomes of it."""
+    while os.read(0, 64):
+        pass
+    os._exit(1)
+
+
+def _compile() -> None:
+    """Compile in two processes where there are two cores: on two calm ones that takes half the time."""
+    if cores() < 2:
+        warm(_say)
+        return
+    command = [sys.executable, "-m", "spiralis.core.warm", _BACKWARDS]
+    with subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.DEVNULL):
+        warm(_say)
+
+
+def _say(done: int, of: int) -> None:
+    print(f"{done} of {of}", flush=True)
+
+
 if __name__ == "__main__":
     os.environ.setdefault("OMP_WAIT_POLICY", "passive")
-    warm(lambda done, of: print(f"{done} of {of}", flush=True))
-    set_stamp()
+    # Whoever presses Ctrl+C knows where it was, and the script that called ends with it.
+    signal.signal(signal.SIGINT, signal.SIG_DFL)
+    if sys.argv[1:] == [_BACKWARDS]:
+        Thread(target=_held, daemon=True).start()
+        warm(backwards=True)
+    else:
+        _compile()
+        set_stamp()

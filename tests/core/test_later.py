@@ -1,5 +1,6 @@
 """Modules that are loaded at their first use."""
 
+import signal
 import subprocess
 import sys
 import tempfile
@@ -101,6 +102,46 @@ class LaterTests(unittest.TestCase):
             code = f"import sys; sys.path.insert(0, {folder!r})\n" + code
             said = "[3, 4] 5.0 {}\n('too many', 10)\n"
             self.assertEqual([said.format(0), said.format(1)], [run(code), run(code)])
+
+    def test_processes_that_compile_side_by_side_keep_what_each_of_them_made(self) -> None:
+        # As many writers as threads with files of their own: locks go by open file, not by process.
+        code = (
+            "import sys; from threading import Barrier, Thread\n"
+            "from spiralis.core.machine_code import load_compiler; load_compiler()\n"
+            "from numba.core.caching import IndexDataCacheFile\n"
+            "sys.setswitchinterval(1e-6); gate, folder = Barrier(8), sys.argv[1]\n"
+            "def keep(name):\n"
+            "    gate.wait()\n"
+            "    for place in range(5): IndexDataCacheFile(folder, 'one', 1).save((name, place), (name, place))\n"
+            "threads = [Thread(target=keep, args=(name,)) for name in range(8)]\n"
+            "[t.start() for t in threads]; [t.join() for t in threads]\n"
+            "kept = IndexDataCacheFile(folder, 'one', 1)\n"
+            "print(all(kept.load((n, p)) == (n, p) for n in range(8) for p in range(5)))\n"
+            "print(IndexDataCacheFile(folder, 'one', 2).load((0, 0)))\n"
+        )
+        with tempfile.TemporaryDirectory() as folder:
+            self.assertEqual("True\nNone\n", run(code, folder))
+
+    def test_compiling_goes_backwards_too_and_ends_with_who_asked_for_it(self) -> None:
+        code = (
+            "from spiralis.core.warm import warm; told = []\n"
+            "warm(lambda done, of: told.append((done, of)), backwards=True)\n"
+            "print(told == sorted(told), told[0][0], told[-1][0] == told[-1][1] > 50)"
+        )
+        self.assertEqual("True 0 True\n", run(code))
+        command = [sys.executable, "-m", "spiralis.core.warm", "backwards"]
+        with subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.PIPE) as made:
+            assert made.stdin is not None and made.stderr is not None
+            made.stdin.close()
+            self.assertEqual((made.wait(60), made.stderr.read()), (1, b""))
+
+    def test_ctrl_c_while_it_compiles_ends_it_without_a_trace(self) -> None:
+        command = [sys.executable, "-m", "spiralis.core.warm"]
+        with subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE) as made:
+            assert made.stdout is not None and made.stderr is not None
+            self.assertIn(b"0 of ", made.stdout.readline())
+            made.send_signal(signal.SIGINT)
+            self.assertEqual((made.wait(60), made.stderr.read()), (-signal.SIGINT, b""))
 
     def test_what_others_are_compiled_with_is_read_when_one_is(self) -> None:
         head = "from numba import njit\n\n@njit(cache=True)\n"

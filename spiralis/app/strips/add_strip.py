@@ -44,7 +44,7 @@ def new_layer(session: Session, kind: str, name: str, **values: object) -> Layer
 
 
 def ground_place(layers: Sequence[Layer]) -> int:
-    """Return where a new ground comes: behind all that stands on grounds, but in front of those, which would hide it."""
+    """Return where a new ground comes: behind all that stands on grounds, in front of those, which would hide it."""
     place = len(layers)
     while place and _is_ground(layers[place - 1]):
         place -= 1
@@ -166,7 +166,8 @@ class AddStrip(QWidget):
         row.setContentsMargins(10, 4, 10, 4)
         row.setSpacing(4)
         self.backdrop = self._button(
-            "Backdrop", "backdrop", "Add a ground behind everything, in front of grounds that are there", lambda: add_backdrop(session)
+            "Backdrop", "backdrop", "Add a ground behind everything, in front of grounds that are there",
+            lambda: add_backdrop(session),
         )
         self.artwork = self._button(
             "Artwork", "picture", "Bring pictures, layered files, footage or fonts in (Ctrl+I)", self.filesAsked.emit

@@ -21,9 +21,9 @@ class AddEntry:
     """One entry of the menu that adds layers.
 
     ``values(width, height)`` gives what departs from the defaults in a frame of that size; entries are ordered by
-    ``order``, a line between each hundred; ``behind`` puts the layer behind all but other grounds. Entries of one ``menu`` lie in
-    a menu of their own. ``keys`` gives keys to a property: parts of the layer's time, and the value there. What is
-    chosen becomes the value of the property ``of``.
+    ``order``, a line between each hundred; ``behind`` puts the layer behind all but other grounds. Entries of one
+    ``menu`` lie in a menu of their own. ``keys`` gives keys to a property: parts of the layer's time, and the value
+    there. What is chosen becomes the value of the property ``of``.
     """
 
     label: str
