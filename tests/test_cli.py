@@ -2,6 +2,7 @@
 
 import json
 import os
+import shlex
 import subprocess
 import sys
 import tempfile
@@ -44,6 +45,37 @@ class CommandLineTest(unittest.TestCase):
         if code == 1:
             self.assertEqual(done.stderr.strip().count("\n"), 0, done.stderr)
         return done.stderr
+
+    def test_a_command_ends_without_taking_itself_apart_and_says_all_it_has_to_say(self) -> None:
+        code = (
+            "import atexit, sys, threading, time; from spiralis.cli import base\n"
+            "class Held:\n    def __del__(self): print('taken apart')\n"
+            "held = Held()\n"
+            "@base.cli.command()\n@base.click.argument('status', type=int)\n"
+            "def slowly(status):\n"
+            "    atexit.register(print, 'registered')\n"
+            "    threading.Thread(target=lambda: time.sleep(0.3) or print('thread')).start()\n"
+            "    print('command')\n"
+            "    sys.exit(status)\n"
+            "base.main()\n"
+        )
+        for status in (0, 3):
+            command = [sys.executable, "-c", code, "slowly", str(status)]
+            done = subprocess.run(command, capture_output=True, text=True, check=False)
+            said = (done.returncode, done.stdout, done.stderr)
+            self.assertEqual(said, (status, "command\nthread\nregistered\n", ""))
+
+    @unittest.skipUnless(Path("/dev/full").exists(), "there is no full device here")
+    def test_what_cannot_be_printed_is_a_sentence_and_a_closed_output_none(self) -> None:
+        for words in (["info", self.small], ["info", self.small, "--json"], ["targets"]):
+            with open("/dev/full", "w") as full:
+                done = subprocess.run([sys.executable, "-m", "spiralis", *map(str, words)], stdout=full, text=True,
+                                      stderr=subprocess.PIPE, check=False)  # fmt: skip
+            self.assertEqual(done.returncode, 1)
+            self.assertRegex(done.stderr, r"\AWhat this command says cannot be written where it goes: [^\n]+\.\n\Z")
+        closed = f"{shlex.quote(sys.executable)} -m spiralis targets >&-"
+        done = subprocess.run(["sh", "-c", closed], text=True, stderr=subprocess.PIPE, check=False)
+        self.assertEqual((done.returncode, done.stderr), (0, ""))
 
     def test_an_icon_is_drawn_as_large_as_memory_allows(self) -> None:
         icon = self.folder / "icon.spiralis"

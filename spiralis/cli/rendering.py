@@ -25,7 +25,7 @@ def frame(file: Path, composition: str, at: int, scale: float, output: Path) -> 
     from spiralis.core.storage import load
 
     if output.suffix.lower() in still_suffixes() and output.suffix.lower() != ".png":
-        for note in write_still(load(file), composition, at, output):
+        for note in write_still(load(file, composition), composition, at, output):
             say(note, err=True)
         say(f"Wrote {output}.")
         return
@@ -96,7 +96,7 @@ def _render(
     if target is None and output.suffix.lower() not in kinds:
         raise click.UsageError(f"The output ends in {', '.join(sorted(kinds))}, and “{output.name}” does not.")
     kind = exporter(target) if target is not None else kinds[output.suffix.lower()]
-    project = load(file)
+    project = load(file, composition)
     piece = project.composition(composition)
     first, last = span or piece.span
     job = ExportJob(

@@ -14,16 +14,14 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from hashlib import sha256
 from importlib import import_module
+from types import ModuleType
 from typing import Any
 
 
 def load_compiler() -> None:
     """Load Numba; afterwards modules of kernels can be imported."""
-    # It looks for settings in a YAML file, which nobody has, and would load what reads it.
-    spared = sys.modules.setdefault("yaml", None) is None  # type: ignore[arg-type]
-    caching: Any = import_module("numba.core.caching")
-    if spared:
-        del sys.modules["yaml"]
+    with _spared():
+        caching: Any = import_module("numba.core.caching")
     environment: Any = import_module("numba.core.environment")
     runtime = import_module("numba.core.runtime").rtsys
 
@@ -47,6 +45,24 @@ def load_compiler() -> None:
     _keep_apart(caching.IndexDataCacheFile)
     environment._rebuild_env = rebuild_env
     _leave_bitcode(import_module("numba.core.codegen"))
+
+
+@contextmanager
+def _spared() -> Iterator[None]:
+    """Keep Numba from loading what reads settings that nobody has made, what looks for extensions of it among all
+    packages there are, and, until something is compiled, compiled classes."""
+    extensions: Any = ModuleType("numba.core.entrypoints")
+    extensions.init_all = lambda: None
+    stand_ins: dict[str, Any] = {"yaml": None, "numba.experimental": ModuleType("numba.experimental")}
+    stand_ins = {name: module for name, module in stand_ins.items() if name not in sys.modules}
+    sys.modules.update(stand_ins)
+    sys.modules.setdefault(extensions.__name__, extensions)
+    try:
+        yield
+        vars(sys.modules["numba.core"]).setdefault("entrypoints", extensions)
+    finally:
+        for name in stand_ins:
+            del sys.modules[name]
 
 
 def _keep_apart(file: Any) -> None:

@@ -1,5 +1,6 @@
 """Modules that are loaded at their first use."""
 
+import marshal
 import signal
 import subprocess
 import sys
@@ -102,6 +103,30 @@ class LaterTests(unittest.TestCase):
             code = f"import sys; sys.path.insert(0, {folder!r})\n" + code
             said = "[3, 4] 5.0 {}\n('too many', 10)\n"
             self.assertEqual([said.format(0), said.format(1)], [run(code), run(code)])
+
+    def test_what_is_written_for_classes_is_compiled_once(self) -> None:
+        code = (
+            "import sys; from pathlib import Path\n"
+            "import spiralis.core.generated_code as g; g.place = lambda: Path(sys.argv[1]); compiled = []\n"
+            "g.compile = lambda *given: compiled.append(given) or compile(*given)\n"
+            "sys.dont_write_bytecode = len(sys.argv) > 2\n"
+            "from fractions import Fraction; from spiralis.core.model import *; from spiralis.core.storage import *\n"
+            "from spiralis.core.storage.conversion import from_json, to_json\n"
+            "made = Project('A', (Composition('B', 8, 8, Fraction(25), 2, layers=(Layer('C', 'text', 0, 2),)),))\n"
+            "print(from_json(to_json(made), '') == made, len(compiled) > 40, len(compiled) > 0)\n"
+        )
+        with tempfile.TemporaryDirectory() as folder:
+            kept = Path(folder, "kept.bin")
+            self.assertEqual("True True True\n", run(code, str(kept), "nothing is to be written"))
+            self.assertFalse(kept.exists())
+            self.assertEqual("True True True\n", run(code, str(kept)))
+            self.assertEqual("True False False\n", run(code, str(kept)))
+            whole = kept.read_bytes()
+            # Of another version of Python, cut short, empty, something else.
+            for odd in (b"\0\0" + whole[2:], whole[:3000], b"", whole[:4] + marshal.dumps([3])):
+                kept.write_bytes(odd)
+                self.assertEqual("True True True\n", run(code, str(kept)))
+                self.assertEqual("True False False\n", run(code, str(kept)))
 
     def test_processes_that_compile_side_by_side_keep_what_each_of_them_made(self) -> None:
         # As many writers as threads with files of their own: locks go by open file, not by process.

@@ -1,5 +1,6 @@
 """Frozen value objects: project, compositions, layers, tracks, keys."""
 
+import spiralis.core.model.making  # noqa: F401  Before the first class is made.
 from spiralis.core.model.edge_pins import EdgePin
 from spiralis.core.model.history import History, Version
 from spiralis.core.model.kinds import BLEND_MODES, LayerKind, layer_kind, layer_kinds, register_kind

@@ -12,6 +12,7 @@ from cattrs import Converter, transform_error
 from cattrs.errors import BaseValidationError
 from cattrs.gen import make_dict_structure_fn, make_dict_unstructure_fn, override
 
+from spiralis.core import generated_code
 from spiralis.core.animation.easing import LINEAR, Easing
 from spiralis.core.errors import ModelError, ProjectFileError, SpiralisError
 from spiralis.core.model import (
@@ -40,6 +41,8 @@ from spiralis.core.model.touching import Stroke, Touched
 from spiralis.core.storage.art_json import art_in, art_out
 from spiralis.core.storage.driver_json import driver_in, driver_out, wobble_in, wobble_out
 from spiralis.core.storage.migrations import VERSION
+
+generated_code.install("cattrs.gen")
 
 
 def _tuples(value: Any) -> Any:

@@ -13,6 +13,7 @@ from spiralis import __version__
 from spiralis.core.media.exporters import Exporter, ExportJob
 from spiralis.core.media.placing import remove
 from spiralis.core.storage.conversion import to_json
+from spiralis.core.storage.excerpt import excerpt
 
 #: Parts that nobody came back for are dropped after three days.
 _OLD = 3 * 24 * 3600
@@ -24,10 +25,11 @@ def parts_root() -> Path:
 
 
 def parts_for(kind: Exporter, job: ExportJob) -> Path:
-    """Return the folder for a job's parts: the same for jobs whose files have the same bytes, whenever they run."""
+    """Return the folder for a job's parts: the same for jobs whose files have the same bytes, whenever they run, and
+    whatever else the project holds."""
     told = [
-        __version__, kind.name, to_json(job.project), job.composition_id, job.first, job.last, job.scale,
-        str(job.out_rate), {p.name: job.setting(kind, p.name) for p in kind.settings},
+        __version__, kind.name, excerpt(to_json(job.project), job.composition_id), job.composition_id, job.first,
+        job.last, job.scale, str(job.out_rate), {p.name: job.setting(kind, p.name) for p in kind.settings},
     ]  # fmt: skip
     text = json.dumps(told, sort_keys=True, separators=(",", ":"), default=str)
     return parts_root() / hashlib.sha256(text.encode()).hexdigest()[:32]

@@ -25,6 +25,7 @@ from spiralis.core.media.files import check_target, read_bytes, unwritten
 from spiralis.core.media.placing import placed
 from spiralis.core.model import Project, Source
 from spiralis.core.storage.conversion import from_json, to_json
+from spiralis.core.storage.excerpt import excerpt
 from spiralis.core.storage.migrations import migrate
 from spiralis.core.storage.summary import summary
 
@@ -157,8 +158,12 @@ def write_stored_picture(path: Path, picture: Path, size: int) -> None:
         raise ProjectFileError(f"“{path.name}” holds no picture that can be written; open and save it once.") from error
 
 
-def load(path: Path) -> Project:
+def load(path: Path, only: str | None = None) -> Project:
     """Read a project. Media that is not in the file stays missing: ``Source.missing`` tells.
+
+    Args:
+        path: the file.
+        only: the id or name of a composition; nothing is read but what it takes to draw that one.
 
     Raises:
         ProjectFileError: not there, not a project, damaged, unsafe, or from a newer Spiralis.
@@ -167,7 +172,7 @@ def load(path: Path) -> Project:
     try:
         if path.exists() and not path.is_file() and not path.is_dir():
             raise ProjectFileError(f"“{path.name}” is a device or a pipe, not a file; choose a {SUFFIX} file.")
-        return _read(path, path.name, path.resolve().parent)
+        return _read(path, path.name, path.resolve().parent, only)
     except FileNotFoundError as error:
         raise ProjectFileError(f"“{path}” is not there; check its name and folder.") from error
     except IsADirectoryError as error:
@@ -176,11 +181,13 @@ def load(path: Path) -> Project:
         raise ProjectFileError(f"“{path}” may not be read; check its permissions.") from error
 
 
-def _read(file: Any, name: str, folder: Path) -> Project:
+def _read(file: Any, name: str, folder: Path, only: str | None = None) -> Project:
     try:
         with zipfile.ZipFile(file) as archive:
             _check_entries(archive, name)
             data = _read_json(archive, name)
+            if only is not None:
+                data = excerpt(data, only)
             beside = _taken_links(data)
             project = _with_media(from_json(data, name), archive)
             return _with_linked(project, beside, folder)
