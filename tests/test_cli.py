@@ -48,9 +48,9 @@ class CommandLineTest(unittest.TestCase):
 
     def test_a_command_ends_without_taking_itself_apart_and_says_all_it_has_to_say(self) -> None:
         code = (
-            "import atexit, sys, threading, time; from spiralis.cli import base\n"
-            "class Held:\n    def __del__(self): print('taken apart')\n"
-            "held = Held()\n"
+            "import atexit, os, sys, threading, time; from spiralis.cli import base\n"
+            "class Held:\n    def __del__(self, write=os.write): write(1, b'taken apart')\n"
+            "base.held = Held()\n"
             "@base.cli.command()\n@base.click.argument('status', type=int)\n"
             "def slowly(status):\n"
             "    atexit.register(print, 'registered')\n"
