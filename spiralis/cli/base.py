@@ -22,6 +22,8 @@ from spiralis.core.errors import Cancelled, FileError, SpiralisError, legible
 #: Python looks for cycles each time so many more things have been made than have gone. By itself it does so at 700:
 #: modules and projects are made of far more, and none of it goes.
 _SELDOM = 200_000
+#: How far threads that draw stand back behind those that encode: no window waits for them here.
+NICENESS = 10
 #: What stands for signs that a terminal of an older encoding does not have; "?" for any other.
 _PLAIN = {"“": '"', "”": '"', "‘": "'", "’": "'", "×": "x", "·": "-", "–": "-", "…": "...", "→": "->"}
 

@@ -10,7 +10,7 @@ from typing import Any
 
 import click
 
-from spiralis.cli.base import cli, say
+from spiralis.cli.base import NICENESS, cli, say
 
 
 @cli.command()
@@ -101,7 +101,7 @@ def _render(
     first, last = span or piece.span
     job = ExportJob(
         project, piece.id, output, first, last, scale, kind.read_settings(settings), workers or default_workers(),
-        rate=rate, repeat=repeat,
+        niceness=NICENESS, rate=rate, repeat=repeat,
     )  # fmt: skip
     with ExitStack() as held:
         if scheduler is not None:

@@ -8,7 +8,7 @@ from typing import Any
 
 import click
 
-from spiralis.cli.base import cli, say
+from spiralis.cli.base import NICENESS, cli, say
 from spiralis.core.errors import SpiralisError
 
 
@@ -67,6 +67,8 @@ def _write_rows(
     batch: Any, target: str, settings: tuple[str, ...], formats: bool, pattern: str | None, scale: float, goal: Path
 ) -> bool:
     """Write the file of each row, the next one also where one fails; return whether all were written."""
+    from attrs import evolve
+
     from spiralis.core.editing.reframing import formats_of
     from spiralis.core.errors import FileError
     from spiralis.core.media.exporters import export, exporter
@@ -82,7 +84,7 @@ def _write_rows(
     read, failed = kind.read_settings(settings), 0
     for order in batch.orders(pieces, goal, pattern, kind):
         try:
-            result = export(kind, batch.job(order, read, scale))
+            result = export(kind, evolve(batch.job(order, read, scale), niceness=NICENESS))
         except SpiralisError as error:
             failed += 1
             say(f"Row {order.number + 1}: {error}", err=True)

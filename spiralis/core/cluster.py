@@ -81,7 +81,7 @@ class Cluster:
         digest = hashlib.sha256(whole).hexdigest()
         # Nothing of this process goes along: who is told of progress, who stops it, other frames' palettes.
         bare = ExportJob(Project(job.project.name), job.composition_id, job.path, job.first, job.last, job.scale,
-                         dict(job.settings), 1, job.rate)  # fmt: skip
+                         dict(job.settings), 1, rate=job.rate)  # fmt: skip
         chunks = [tuple(numbers[at : at + CHUNK]) for at in range(0, len(numbers), CHUNK)]
         # As a task, not as data laid with a worker: it can be had again when that worker is gone.
         data = self.client.submit(bytes, whole, key=f"spiralis-{digest}")

@@ -238,6 +238,21 @@ class SequenceTest(unittest.TestCase):
 
         self.assertEqual(list(in_order(slow, range(20), 4)), list(range(20)))
 
+    def test_those_that_draw_stand_back_behind_whoever_takes_what_they_draw(self) -> None:
+        import os
+        import threading
+
+        def nice(_: float = 0) -> int:
+            return os.getpriority(os.PRIO_PROCESS, threading.get_native_id())
+
+        own = nice()
+        self.assertEqual(set(in_order(nice, range(6), 2, niceness=3)), {min(own + 3, 19)})
+        self.assertEqual(set(in_order(nice, range(6), 2)), {own})
+        self.assertEqual(set(in_order(nice, range(6), 2, niceness=90)), {19})
+        job = ExportJob(project(backdrop(16, 16, (1.0, 0.0, 0.0, 1.0))), "Piece", Path("a.mp4"), 0, 6, niceness=2)
+        self.assertEqual(set(job.draw(job, lambda _, moment: nice(moment), range(6))), {min(own + 2, 19)})
+        self.assertEqual(nice(), own)
+
     def test_an_error_in_a_worker_reaches_the_consumer(self) -> None:
         def broken(frame: int) -> int:
             if frame == 3:

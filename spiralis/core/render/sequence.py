@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import os
 import threading
 from collections import deque
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
+from contextlib import suppress
 from typing import TypeVar
 
 from spiralis.core.errors import Cancelled
@@ -21,15 +23,18 @@ def default_workers() -> int:
 
 
 def in_order(
-    render: Callable[[float], T], frames: Sequence[float], workers: int, cancelled: Callable[[], bool] = lambda: False
-) -> Iterator[T]:
+    render: Callable[[float], T], frames: Sequence[float], workers: int, cancelled: Callable[[], bool] = lambda: False,
+    niceness: int = 0,
+) -> Iterator[T]:  # fmt: skip
     """Yield ``render(frame)`` for each frame, in order, at most ``2 * workers`` ahead of the consumer.
+
+    Those that draw stand back behind other threads by so much ``niceness`` (nice(2)).
 
     Raises:
         Cancelled: as soon as ``cancelled()`` says so.
     """
     pending: deque[Future[T]] = deque()
-    pool = ThreadPoolExecutor(max_workers=max(1, workers), thread_name_prefix=_THREADS)
+    pool = ThreadPoolExecutor(max(1, workers), _THREADS, _stand_back, (niceness,))
     try:
         ahead = iter(frames)
         for _ in range(len(frames)):
@@ -47,3 +52,10 @@ def in_order(
             future.cancel()
         # A run that nobody finished may be cleared away within one of its own threads, which cannot wait for itself.
         pool.shutdown(wait=not threading.current_thread().name.startswith(_THREADS))
+
+
+def _stand_back(niceness: int) -> None:
+    """Have the thread that calls this take what processor time others leave."""
+    own = threading.get_native_id()
+    with suppress(OSError, AttributeError):
+        os.setpriority(os.PRIO_PROCESS, own, os.getpriority(os.PRIO_PROCESS, own) + niceness)

@@ -76,7 +76,7 @@ class Part:
 
 def drawn_here(job: ExportJob, render: Callable[[ExportJob, float], T], numbers: Sequence[float]) -> Iterator[T]:
     """Draw a job's frames by threads of this process, as many as it has workers."""
-    return in_order(lambda moment: render(job, moment), numbers, job.workers, job.cancelled)
+    return in_order(lambda moment: render(job, moment), numbers, job.workers, job.cancelled, job.niceness)
 
 
 @define(slots=False)
@@ -91,6 +91,9 @@ class ExportJob:
     scale: float = 1.0
     settings: Mapping[str, Any] = field(factory=dict)
     workers: int = field(factory=default_workers)
+    #: How far threads that draw stand back. Those of an encoder wait for one another a tenth of the time: drawing fills
+    #: such moments where it has not run ahead before them. Further back, a window waits longer for what they hold.
+    niceness: int = 5
     #: Frames a second of the file; None takes the composition's. Frames in between are drawn at their own time.
     rate: Fraction | None = None
     #: How many times the piece is played, for feeds that do not go round by themselves.
