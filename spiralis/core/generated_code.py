@@ -1,7 +1,7 @@
 """Methods that attrs and cattrs write for classes, compiled once and kept beside this module, as Python keeps modules.
 
-A process defines some two hundred such classes before it draws, and compiling what is written for them takes a tenth
-of a small command's time.
+A process makes some hundred and fifty such classes before it draws, and compiling what is written for them takes a
+twentieth of a small command's time.
 """
 
 from __future__ import annotations
@@ -20,6 +20,7 @@ from typing import Any
 _MOST = 4000
 
 _kept: dict[bytes, CodeType] = {}
+_used: dict[bytes, CodeType] = {}
 _new = False
 
 
@@ -47,6 +48,7 @@ def compiled(script: str, name: str, mode: str) -> CodeType:
     if code is None:
         code = _kept[told] = compile(script, name, mode)
         _new = True
+    _used[told] = code
     return code
 
 
@@ -66,7 +68,7 @@ def keep() -> None:
     if not _new:
         return
     held = _read() | _kept
-    data = importlib.util.MAGIC_NUMBER + marshal.dumps(held if len(held) <= _MOST else _kept)
+    data = importlib.util.MAGIC_NUMBER + marshal.dumps(held if len(held) <= _MOST else _used)
     try:
         with placed(place()) as temporary:
             temporary.write_bytes(data)

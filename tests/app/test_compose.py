@@ -186,7 +186,7 @@ class ComposeTest(WindowTest):
 
     def test_grounds_from_the_menu_cover_the_frame(self) -> None:
         self.menu("Colour field")
-        self.assertEqual(self.session.composition.layers[-1].kind, "field")
+        self.assertEqual([layer.kind for layer in self.session.composition.layers[-2:]], ["field", "backdrop"])
         self.menu("Pattern")
         self.assertEqual(self.session.layers[0].kind, "pattern")
         self.picture()

@@ -128,6 +128,24 @@ class LaterTests(unittest.TestCase):
                 self.assertEqual("True True True\n", run(code, str(kept)))
                 self.assertEqual("True False False\n", run(code, str(kept)))
 
+    def test_what_was_written_for_classes_that_are_no_more_goes_when_it_is_much(self) -> None:
+        code = (
+            "import marshal, sys; from pathlib import Path; import spiralis.core.generated_code as g\n"
+            "g.place = lambda: Path(sys.argv[1]); g._MOST = 300; sys.dont_write_bytecode = False\n"
+            "import spiralis.core.model; sys.modules['attr._make'].compile('x = ' + sys.argv[2], 'x', 'exec')\n"
+            "g.keep(); print(len(g._read()))\n"
+        )
+        with tempfile.TemporaryDirectory() as folder:
+            kept = Path(folder, "kept.bin")
+            first = int(run(code, str(kept), "1"))
+            self.assertTrue(20 < first < 200, first)
+            self.assertEqual(run(code, str(kept), "2"), f"{first + 1}\n")
+            magic, held = kept.read_bytes()[:4], marshal.loads(kept.read_bytes()[4:])
+            old = {str(place).encode(): compile("0", "", "exec") for place in range(300 - len(held))}
+            kept.write_bytes(magic + marshal.dumps(held | old))
+            self.assertEqual(run(code, str(kept), "2"), "300\n")
+            self.assertEqual(run(code, str(kept), "3"), f"{first}\n")
+
     def test_processes_that_compile_side_by_side_keep_what_each_of_them_made(self) -> None:
         # As many writers as threads with files of their own: locks go by open file, not by process.
         code = (

@@ -16,6 +16,9 @@ from spiralis.core.model import Composition, Key, Layer, Project, Track
 from spiralis.core.model.project import DEEPEST_NEST
 from spiralis.core.raster.kernels import covering
 from spiralis.core.render import render_frame
+from spiralis.core.render.frame import rgba8_of
+from spiralis.core.render.plan import plan_frame
+from spiralis.core.render.redrawn import changed
 from tests.core.samples import backdrop, seam_jumps, square_source
 
 
@@ -91,6 +94,69 @@ class PictureTest(unittest.TestCase):
         child = evolve(square(position=(10.0, 10.0)), parent="holder")
         straight = Project("p", (Composition("Outer", 64, 48, Fraction(25), 50, layers=(child, holder)),), (SQUARE,))
         self.assertLess(float(np.abs(nested - render_frame(straight, "Outer", 0)).max()), 0.02)
+
+
+def _shares(size: tuple[float, float], layer: Layer, grid: int = 16) -> np.ndarray:
+    """Return how much of each pixel of the outer frame lies within a nest's frame, by samples."""
+    x, y = layer.track("position").value
+    angle, (across, down) = np.radians(layer.track("rotation").value), layer.track("scale").value
+    steps = (np.arange(64 * grid) + 0.5) / grid
+    dx, dy = np.meshgrid(steps - x, steps[: 48 * grid] - y)
+    u = (np.cos(angle) * dx + np.sin(angle) * dy) / (across / 100)
+    v = (np.cos(angle) * dy - np.sin(angle) * dx) / (down / 100)
+    within = (np.abs(u) <= size[0] / 2) & (np.abs(v) <= size[1] / 2)
+    return within.reshape(48, grid, 64, grid).mean(axis=(1, 3))
+
+
+class FrameTest(unittest.TestCase):
+    """What leaves a nest's frame is cut there by its edges, wherever and however small the nest is drawn."""
+
+    @settings(max_examples=40, deadline=None)
+    @given(
+        st.floats(20, 44), st.floats(16, 32), st.floats(-180, 180), st.floats(4, 110), st.floats(4, 110),
+        st.sampled_from(["plain", "ground", "linear", "blended"]),
+    )  # fmt: skip
+    def test_it_shows_as_much_of_a_pixel_as_lies_within(
+        self, x: float, y: float, angle: float, across: float, down: float, how: str
+    ) -> None:
+        full = square(scale=(4000.0, 4000.0))
+        made = inner(full, background=(0.0, 0.0, 1.0, 1.0) if how == "ground" else None)
+        blend = "screen" if how == "blended" else "normal"
+        project = nest(made, position=(x, y), rotation=angle, scale=(across, down), blend=blend)
+        outer = evolve(project.composition("Outer"), light="linear" if how == "linear" else "encoded")
+        project = project.with_composition(outer)
+        # Asked for again it is a picture of its own.
+        first, again = (render_frame(project, "Outer", 0) for _ in range(2))
+        np.testing.assert_allclose(first, again, atol=2e-6)
+        expected = _shares((40.0, 30.0), outer.layers[0])
+        np.testing.assert_allclose(first[..., 3], expected, atol=0.13)
+        seen, around = float(expected.sum()), 0.8 * across + 0.6 * down
+        self.assertAlmostEqual(float(first[..., 3].sum()), seen, delta=0.02 * seen + around / 16)
+
+    def test_upright_edges_are_exact_and_parts_are_the_whole(self) -> None:
+        for ground in (None, (0.0, 0.0, 1.0, 1.0)):
+            for across in (0.5, 1.2, 3.0, 71.0):
+                made = inner(square(scale=(4000.0, 4000.0)), background=ground)
+                project = nest(made, position=(30.3, 21.85), scale=(across, 53.0))
+                whole = render_frame(project, "Outer", 0)
+                left, right = 30.3 - across / 100 * 20, 30.3 + across / 100 * 20
+                columns = np.minimum(np.arange(64) + 1, right) - np.maximum(np.arange(64), left)
+                np.testing.assert_allclose(whole[22, :, 3], np.clip(columns, 0, 1), atol=1e-5)
+        table = plan_frame(project, "Outer", 0, 1.0)
+        for area in ((0, 0, 30, 20), (13, 7, 46, 31), (16, 0, 17, 48)):
+            part = rgba8_of(evolve(table, area=area))
+            np.testing.assert_array_equal(part, rgba8_of(table)[area[1] : area[3], area[0] : area[2]])
+
+    def test_a_nest_that_stands_still_is_not_drawn_again(self) -> None:
+        still = nest(inner(square(scale=(400.0, 400.0))), position=(20.3, 21.85), scale=(40.0, 40.0))
+        moving = Layer("Dot", "picture", 0, 50).with_values(source=SQUARE.id, scale=(20.0, 20.0))
+        moving = moving.with_track("position", Track((50.0, 8.0), (Key(0, (50.0, 8.0)), Key(9, (50.0, 40.0)))))
+        outer = still.composition("Outer")
+        project = still.with_composition(evolve(outer, layers=(moving, *outer.layers)))
+        # The third frame is the first that finds the nest as it was in the one before.
+        plans = [plan_frame(project, "Outer", frame, 1.0) for frame in range(4)]
+        for box in changed(plans[2], plans[3]):
+            self.assertGreater(box[0], 40)
 
 
 class TimeTest(unittest.TestCase):

@@ -248,20 +248,6 @@ def _bounds(path: Any, matrix: Affine) -> Box:
     return bounds.left(), bounds.top(), bounds.right(), bounds.bottom()
 
 
-def cut_to_quad(pixels: np.ndarray, matrix: Affine, size: tuple[float, float], corner: tuple[int, int]) -> None:
-    """Clear what lies outside the image of a (0, 0, width, height) box, with a smooth edge, in place.
-
-    ``pixels`` is float32 (h, w, 4) premultiplied and begins at ``corner`` in the pixels that ``matrix`` leads to.
-    """
-    height, width = pixels.shape[:2]
-    cover = np.zeros((height, width), dtype=np.uint8)
-    canvas = skia.Surface.MakeRasterDirect(skia.ImageInfo.MakeA8(width, height), cover).getCanvas()
-    canvas.translate(-corner[0], -corner[1])
-    canvas.concat(skia_matrix(matrix))
-    canvas.drawRect(skia.Rect.MakeWH(*size), skia.Paint(AntiAlias=True))
-    covering.multiply(pixels, cover)
-
-
 def cut_to_polygon(pixels: np.ndarray, points: np.ndarray, corner: tuple[int, int], over: float) -> None:
     """Clear, in place, float32 (h, w, 4) pixels outside of a polygon (n, 2) of their grid, with smooth edges.
 

@@ -2,11 +2,8 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Hashable, Sequence
 from functools import cache
-
-import numpy as np
 
 from spiralis.core.compositing.kernels import bands
 from spiralis.core.compositing.motion_blur import smeared
@@ -19,6 +16,7 @@ from spiralis.core.raster.raster import Raster
 from spiralis.core.render.layers import Evaluated
 from spiralis.core.render.nodes import Node, ringed
 from spiralis.core.render.pictures import add_pixels
+from spiralis.core.render.quads import edges_of_box
 from spiralis.core.render.table import Table
 
 
@@ -94,20 +92,7 @@ def add_gradient(table: Table, drawing: Gradient, matrix: Affine, mode: int, opa
         return
     left, top, right, bottom = matrix.box(drawing.box)
     box = (left - 1, top - 1, right + 1, bottom + 1)
-    table.add(kind, mode, box, drawing.table, size, place, opacity, colour, _edges(inverse, drawing.box))
-
-
-def _edges(inverse: Affine, box: Box) -> np.ndarray:
-    """Return the four edges of a box's image as the kernel takes them: distances inwards of pixel centres."""
-    rows, lengths = [], []
-    for a, b, c, low, high in (
-        (inverse.a, inverse.c, inverse.e, box[0], box[2]), (inverse.b, inverse.d, inverse.f, box[1], box[3])
-    ):  # fmt: skip
-        length = max(math.hypot(a, b), 1e-12)
-        centre = a * 0.5 + b * 0.5 + c
-        rows += [(a, b, centre - low), (-a, -b, high - centre)]
-        lengths += [length, length]
-    return np.array(rows, dtype=np.float64) / np.array(lengths)[:, None]
+    table.add(kind, mode, box, drawing.table, size, place, opacity, colour, edges_of_box(inverse, drawing.box))
 
 
 _FINER, _MOST_FINE = 2.0, 1_500_000

@@ -13,7 +13,6 @@ from spiralis.core.colour import Colour
 from spiralis.core.compositing.blend import REACHING
 from spiralis.core.geometry import Affine, Box, WholeBox, box_around, box_of, intersect, rounded_out
 from spiralis.core.raster.raster import Raster
-from spiralis.core.raster.vectors import cut_to_quad
 from spiralis.core.render.covers import Crop, Matting, coverage
 from spiralis.core.render.effecting import Step, filled, needed, run_steps, steps_key
 from spiralis.core.render.nodes import (
@@ -27,6 +26,7 @@ from spiralis.core.render.nodes import (
     region_of,
     worth_keeping,
 )
+from spiralis.core.render.quads import edges_of_box
 from spiralis.core.render.table import Table, drawn
 
 
@@ -175,7 +175,9 @@ class Layered(Node):
             _APART.put((self.key, region), True)
         if self.background is None and not worth_keeping(self, region):
             content = content or self._content(box_of(region))
-            if content is not None and self._stays_within(content[0]):
+            if content is not None:
+                if not self._stays_within(content[0]):
+                    self._cut(content[0])
                 table.add_apart(content[0], mode, opacity)
                 return
         # What has to be drawn into pixels of its own in any case is kept at once.
@@ -226,17 +228,19 @@ class Layered(Node):
     def drawn_in(self, region: WholeBox) -> Raster | None:
         return self._pictured(region, self._content(box_of(region)))
 
+    def _cut(self, content: Table) -> None:
+        """Leave what lies within the frame, with smooth edges."""
+        inverse = self.matrix.inverse()
+        if inverse is not None and self.size is not None:
+            content.add_cut(edges_of_box(inverse, (0.0, 0.0, *self.size)))
+
     def _pictured(self, region: WholeBox, content: tuple[Table, bool] | None) -> Raster | None:
         if content is None:
             return None
         table, kept = content
-        if self.background is None or kept:
-            picture = picture_of(table, region)
-        else:
-            area = rounded_out(table.frame)
-            picture = Raster(drawn(table, area, self.background), corner=area[:2])
-        if picture is None or self.size is None:
-            return picture
         if self.background is not None or not self._stays_within(table):
-            cut_to_quad(picture.data, self.matrix, self.size, picture.corner)
-        return picture
+            self._cut(table)
+        if self.background is None or kept:
+            return picture_of(table, region)
+        area = rounded_out(table.frame)
+        return Raster(drawn(table, area, self.background), corner=area[:2])

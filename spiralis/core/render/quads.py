@@ -1,15 +1,16 @@
-"""A four-sided figure in one colour as one operation: no picture of it is drawn first."""
+"""Four-sided figures by their edges: one in one colour is one operation, and so is what cuts others."""
 
 from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from functools import lru_cache
 
 import numpy as np
 
 from spiralis.core.colour import Colour
 from spiralis.core.compositing.kernels import bands
-from spiralis.core.geometry import box_around_points, signed_area
+from spiralis.core.geometry import Affine, Box, box_around_points, signed_area
 from spiralis.core.render.table import Table, moved_by, premultiplied
 
 Point = tuple[float, float]
@@ -33,6 +34,24 @@ def edges_of(corners: Sequence[Point]) -> np.ndarray | None:
         if min(across * (x - ax) + down * (y - ay) for x, y in (corners[(k + 2) % 4], corners[(k + 3) % 4])) < NARROW:
             return None
     return np.array(rows)
+
+
+@lru_cache(maxsize=512)
+def edges_of_box(inverse: Affine, box: Box) -> np.ndarray:
+    """Return the edges of a box's image in the same way, opposite ones one after the other; ``inverse`` leads back to
+    the box's units.
+
+    They are kept, so that operations that are the same in the next frame point to the same place.
+    """
+    rows, lengths = [], []
+    for a, b, c, low, high in (
+        (inverse.a, inverse.c, inverse.e, box[0], box[2]), (inverse.b, inverse.d, inverse.f, box[1], box[3])
+    ):  # fmt: skip
+        length = max(math.hypot(a, b), 1e-12)
+        centre = a * 0.5 + b * 0.5 + c
+        rows += [(a, b, centre - low), (-a, -b, high - centre)]
+        lengths += [length, length]
+    return np.array(rows, dtype=np.float64) / np.array(lengths)[:, None]
 
 
 def add_quad(

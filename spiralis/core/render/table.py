@@ -27,9 +27,6 @@ def moved_by(dx: float, dy: float) -> tuple[float, ...]:
 _UNMOVED = moved_by(0, 0)
 
 
-#: Operations that change what is there and draw nothing of their own.
-
-
 def _plain(kind: int, box: WholeBox, mode: int = 0, opacity: float = 1.0) -> Row:
     """Return an operation without a source."""
     return kind, mode, *box, 0, 0, 0, 0, _UNMOVED, opacity, _CLEAR, 0
@@ -95,6 +92,10 @@ class Table:
         size = (cover.shape[1], cover.shape[0])
         self.add(bands.COVER, 1, box_of(box), cover, size, moved_by(-box[0], -box[1]), 1.0)
 
+    def add_cut(self, edges: np.ndarray) -> None:
+        """Leave of everything so far what lies within four edges (float64 (4, 3), see the kernel)."""
+        self.add(bands.CUT, 1, self.frame, edges, (0, 0), _UNMOVED, 1.0, edges=edges)
+
     def add_apart(self, inner: Table, mode: int, opacity: float, box: Box | None = None) -> None:
         """Add a table within this one's frame as one picture, blended and faded as a whole.
 
@@ -151,7 +152,7 @@ class Table:
                 first, last = ("left", "top"), ("right", "bottom")
                 corners = [row[name].min() for name in first] + [row[name].max() for name in last]
                 boxes.append((float(corners[0]), float(corners[1]), float(corners[2]), float(corners[3])))
-            elif row[0] not in (bands.COLOUR, bands.COVER, bands.DECODE, bands.ENCODE):
+            elif row[0] not in (bands.COLOUR, bands.COVER, bands.CUT, bands.DECODE, bands.ENCODE):
                 boxes.append(box_of((row[2], row[3], row[4], row[5])))
         return box_around(boxes) if boxes else None
 

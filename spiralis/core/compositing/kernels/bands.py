@@ -2,8 +2,9 @@
 
 The table is an array of ``OPERATION``, one row an operation, back to front. PUSH begins a picture of its own, empty at
 first; what follows is drawn into it, until the POP that belongs to it mixes it with what lies beneath. COVER multiplies
-what is drawn so far by a cover: one float32 channel that lies in the frame's own grid. All sources are sRGB-encoded;
-what is drawn so far may be ``linear`` light. DECODE and ENCODE turn it from one into the other.
+what is drawn so far by a cover: one float32 channel that lies in the frame's own grid; CUT by how far each pixel lies
+within four edges. All sources are sRGB-encoded; what is drawn so far may be ``linear`` light. DECODE and ENCODE turn it
+from one into the other.
 """
 
 import numpy as np
@@ -30,7 +31,7 @@ from spiralis.core.compositing.kernels.sampling import (
 )
 
 FLAT, LINEAR, RADIAL, CONIC, BYTES, FLOATS, BYTES_STRAIGHT, FLOATS_STRAIGHT = range(8)
-COLOUR, PUSH, POP, COVER, DECODE, ENCODE = range(8, 14)
+COLOUR, PUSH, POP, COVER, DECODE, ENCODE, CUT = range(8, 15)
 OPERATION = np.dtype(
     [
         ("kind", np.int64),
@@ -225,6 +226,9 @@ def _draw_operation(operation, row, lines, part):
         if kind == COVER:
             cover = floats_at(operation.source, operation.across * operation.down)
             cover_row(line, left, x0, x1, int(place[2]) + operation.across * (y + int(place[5])), cover)
+            continue
+        if kind == CUT:
+            cut_by_edges(line, left, x0, x1, y, doubles_at(operation.edges, EDGES))
             continue
         target = line if solid else row
         if kind == FLAT:

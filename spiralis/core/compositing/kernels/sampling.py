@@ -36,21 +36,43 @@ def doubles_at(address, count):
 
 @njit(cache=True, nogil=True)
 def cut_by_edges(row, left, x0, x1, y, edges):
-    """Multiply a row's pixels by how far they lie within four edges: 0 half a pixel outside, 1 half a pixel inside."""
-    for edge in range(4):
-        a, base = edges[3 * edge], edges[3 * edge + 1] * y + edges[3 * edge + 2]
-        low, high = x0, x1
-        # Only where the edge is nearer than half a pixel, or lies inwards of the pixel, is there anything to do.
-        if a > 1e-12:
-            high = min(x1, int(np.ceil((0.5 - base) / a)))
-        elif a < -1e-12:
-            low = max(x0, int(np.floor((0.5 - base) / a)) + 1)
-        elif base >= 0.5:
+    """Multiply a row's pixels by how far they lie within four edges: 0 half a pixel outside, 1 half a pixel inside.
+
+    Of two parallel edges, one after the other, that are nearer than a pixel, a pixel is covered by what lies between.
+    """
+    for edge in (0, 2):
+        one, two = 3 * edge, 3 * edge + 3
+        parallel = edges[one] == -edges[two] and edges[one + 1] == -edges[two + 1]
+        if parallel and edges[one + 2] + edges[two + 2] < 1.0:
+            a, base = edges[one], edges[one + 1] * y + edges[one + 2]
+            b, beyond = edges[two], edges[two + 1] * y + edges[two + 2]
+            for x in range(x0, x1):
+                near = min(max(a * x + base + 0.5, 0.0), 1.0)
+                _keep(row, 4 * (x - left), max(near + min(max(b * x + beyond + 0.5, 0.0), 1.0) - 1.0, 0.0))
             continue
-        for x in range(low, high):
-            keep = np.float32(min(max(a * x + base + 0.5, 0.0), 1.0))
-            for c in range(4):
-                row[4 * (x - left) + c] *= keep
+        _cut_by_edge(row, left, x0, x1, edges[one], edges[one + 1] * y + edges[one + 2])
+        _cut_by_edge(row, left, x0, x1, edges[two], edges[two + 1] * y + edges[two + 2])
+
+
+@njit(cache=True, nogil=True)
+def _cut_by_edge(row, left, x0, x1, a, base):
+    low, high = x0, x1
+    # Only where the edge is nearer than half a pixel, or lies inwards of the pixel, is there anything to do.
+    if a > 1e-12:
+        high = min(x1, int(np.ceil((0.5 - base) / a)))
+    elif a < -1e-12:
+        low = max(x0, int(np.floor((0.5 - base) / a)) + 1)
+    elif base >= 0.5:
+        return
+    for x in range(low, high):
+        _keep(row, 4 * (x - left), min(max(a * x + base + 0.5, 0.0), 1.0))
+
+
+@njit(cache=True, nogil=True)
+def _keep(row, place, part):
+    keep = np.float32(part)
+    for c in range(4):
+        row[place + c] *= keep
 
 
 @njit(cache=True, nogil=True)
