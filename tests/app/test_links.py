@@ -24,7 +24,7 @@ from spiralis.core.animation.easing import LINEAR
 from spiralis.core.model import EdgePin
 from spiralis.core.model.drivers import DialJoin, Follow
 from spiralis.core.storage import load, save
-from tests.app.harness import WindowTest
+from tests.app.harness import WindowTest, answered
 
 
 class LinkTest(WindowTest):
@@ -267,6 +267,38 @@ class LinkTest(WindowTest):
         self.act("Undo")
         self.act("Trim the composition to its loop")
         self.assertEqual(self.session.composition.length, 20)
+
+    def test_layers_show_in_turn_and_fade_over_one_another_around_the_seam(self) -> None:
+        at_work: Callable[[int], dict[str, float]] = lambda frame: {  # noqa: E731
+            name: round(values["opacity"], 6) if values["visible"] else 0.0
+            for name in ("square", "words") for values in [self.session.evaluated(frame).values(self.layer(name))]
+        }  # fmt: skip
+        start = self.session.project
+        self.session.select(["square", "words"])
+        asked: list[str] = []
+        with self.live(), answered("Leave", asked):
+            self.act("Show in turn…")
+        self.assertEqual([at_work(frame) for frame in (0, 24, 25, 49)],
+                         [{"square": 100.0, "words": 0.0}] * 2 + [{"square": 0.0, "words": 100.0}] * 2)  # fmt: skip
+        # What a person has made may go only if that is wanted.
+        before = self.session.project
+        with self.live(fade=10.0), answered("Leave", asked):
+            self.act("Show in turn…")
+        self.assertEqual((len(asked), self.session.project), (1, before))
+        with self.live(stay=20.0, fade=10.0), answered("Go on", asked):
+            self.act("Show in turn…")
+        self.act("Undo")
+        self.assertIs(self.session.project, before)
+        self.act("Undo")
+        self.assertIs(self.session.project, start)
+        with self.live(fade=10.0):
+            self.act("Show in turn…")
+        # The square lies in front: it fades in around the seam, and out over the words.
+        self.assertEqual([at_work(frame) for frame in (0, 5, 10, 25, 30, 35, 49)], [
+            {"square": square, "words": words}
+            for square, words in ((0, 100), (50, 100), (100, 0), (100, 100), (50, 100), (0, 100), (0, 100))
+        ])  # fmt: skip
+        self.until(lambda: "clean" in self.editor.piece_bar.loop.text())
 
     def test_layers_show_in_random_turns(self) -> None:
         self.session.select(["square", "words"])

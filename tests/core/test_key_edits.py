@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import unittest
+from collections.abc import Mapping
 from fractions import Fraction
 from itertools import pairwise
+from typing import Any
 
 import numpy as np
 from attrs import evolve
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from spiralis.core.animation.easing import HOLD, LINEAR, CubicBezier
@@ -29,14 +31,14 @@ from spiralis.core.editing.keys import (
 )
 from spiralis.core.editing.pasting_keys import Paste, as_held, pasted
 from spiralis.core.editing.separating import joined, largest_difference, separated
-from spiralis.core.editing.sequencing import random_turns
+from spiralis.core.editing.sequencing import in_turn, random_turns
 from spiralis.core.editing.spans import slipped, span_moved, split
 from spiralis.core.editing.spreading import Variation, settled, stagger_order, staggered, varied
 from spiralis.core.model import Composition, Key, Layer, Project, Rule, Track
 from spiralis.core.model.kinds import layer_kind
 from spiralis.core.model.track import turned
 from spiralis.core.render.layers import Evaluated
-from tests.core.samples import piece, project
+from tests.core.samples import backdrop, piece, project
 
 EASE = CubicBezier(0.7, 0.1, 0.9, 0.6)
 ROTATION = layer_kind("backdrop").parameter("rotation")
@@ -62,6 +64,13 @@ def frames(composition: Composition, name: str = "l") -> list[int]:
 
 def values(composition: Composition, at: np.ndarray, name: str = "l") -> np.ndarray:
     return evaluate(composition.layer(name).track("rotation"), ROTATION, at)[:, 0]
+
+
+def shown_at(composition: Composition, name: str, frame: int) -> Mapping[str, Any]:
+    """Return a layer's values at a frame, by its tracks alone."""
+    layer = composition.layer(name)
+    return {what: float(evaluate(layer.track(what), layer.parameter(what), np.array([frame]))[0, 0])
+            for what in ("visible", "opacity")}  # fmt: skip
 
 
 class RearrangeTest(unittest.TestCase):
@@ -250,6 +259,46 @@ class SpreadTest(unittest.TestCase):
         self.assertTrue(all(wait >= least for wait in waits), waits)
         self.assertTrue(all(wait <= least + more for wait in waits[:-1]), waits)
         self.assertLessEqual(at[-1] + (least if len(turns) > 1 else 0), first + length)
+
+    @settings(deadline=None)
+    @given(
+        st.permutations(["a", "b", "c", "d"]), st.integers(2, 4), st.floats(1, 70), st.integers(0, 40),
+        st.integers(20, 90), st.booleans(),
+    )  # fmt: skip
+    def test_in_turn_one_shows_at_a_time_or_fades_over_the_other(
+        self, ids: list[str], count: int, stay: float, fade: int, length: int, loop: bool
+    ) -> None:
+        ids = ids[:count]
+        layers = tuple(evolve(backdrop(8, 8, (0, 0, 0, 1)), id=y, name=y, last=length) for y in "abcd")
+        before = evolve(piece(*layers, length=length), loop=loop)
+        before = before.with_layer(before.layer("b").with_values(opacity=60.0))
+        after = in_turn(before, ids, stay, fade)
+        for other in set("abcd") - set(ids):
+            self.assertEqual(after.layer(other), before.layer(other))
+        starts = [round(k * stay) for k in range(max(round(length / stay), 1)) if round(k * stay) < length]
+        turns = [(start, ids[k % count]) for k, start in enumerate(starts)]
+        fade = min([fade, *(later - start for start, later in pairwise([*starts, length]))])
+        for frame in range(length):
+            number = max(k for k, start in enumerate(starts) if start <= frame)
+            who, previous = turns[number][1], turns[number - 1][1] if number or loop else turns[0][1]
+            shown = {y: shown_at(after, y, frame) for y in ids}
+            parts = {y: (v["opacity"] if v["visible"] else 0.0) / (60 if y == "b" else 100) for y, v in shown.items()}
+            share = (frame - starts[number]) / fade if fade else 1.0
+            expected = dict.fromkeys(ids, 0.0) | {who: 1.0}
+            if share < 1 and who != previous:
+                nearer = who if "abcd".index(who) < "abcd".index(previous) else previous
+                expected |= {who: 1.0, previous: 1.0}
+                expected[nearer] = share if nearer == who else 1 - share
+            for y in ids:
+                self.assertAlmostEqual(parts[y], expected[y], msg=f"{y} at {frame}")
+
+    def test_in_turn_leaves_locked_layers_and_single_ones_alone(self) -> None:
+        layers = tuple(evolve(backdrop(8, 8, (0, 0, 0, 1)), id=y, name=y, locked=y == "b") for y in "abc")
+        before = piece(*layers)
+        self.assertIs(in_turn(before, ["a", "b"], 5.0), before)
+        after = in_turn(before, ["c", "b", "a"], 10.0)
+        self.assertEqual(after.layer("b"), before.layer("b"))
+        self.assertEqual([shown_at(after, y, 3)["visible"] for y in "ca"], [True, False])
 
     @given(st.integers(0, 1000), st.lists(st.integers(1, 99), min_size=1, max_size=6, unique=True))
     def test_a_variation_keeps_every_key_in_its_turn(self, seed: int, at: list[int]) -> None:

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QWidget
 
 from spiralis.app.pace.segment import chosen_starts
 from spiralis.app.session import Session, say_fewer_keys
-from spiralis.app.widgets.asking import Ask, LiveDialog
+from spiralis.app.widgets.asking import Ask, LiveDialog, may_lose
 from spiralis.core.animation.easing import LINEAR, Easing
 from spiralis.core.animation.placing import is_separate
 from spiralis.core.editing.freezing import frozen_at
@@ -24,7 +24,7 @@ from spiralis.core.editing.keys import (
     keys_reversed,
 )
 from spiralis.core.editing.looping import loop_closed, trimmed_to_loop
-from spiralis.core.editing.sequencing import in_random_turn
+from spiralis.core.editing.sequencing import in_random_turn, in_turn
 from spiralis.core.editing.shaping import keys_shaped
 from spiralis.core.editing.spans import split
 from spiralis.core.editing.spreading import (
@@ -32,6 +32,7 @@ from spiralis.core.editing.spreading import (
     ORDERS,
     PLACE_ORDERS,
     Variation,
+    ordered,
     ordered_by_place,
     settled,
     staggered,
@@ -308,8 +309,7 @@ class KeyCommands:
     def random_turns(self) -> None:
         """Show the chosen layers one at a time in random order."""
         session, ids = self.session, self.session.selected
-        if len(ids) < 2:
-            session.failed.emit("Choose two or more layers that are to show in turn.")
+        if not self._may_take_turns("visible"):
             return
 
         def change(values: Mapping[str, Any], merge: str) -> None:
@@ -323,6 +323,41 @@ class KeyCommands:
              Ask("seed", "Seed", 1.0, "", 0, 9999)),
             change,
         )  # fmt: skip
+
+    def turns(self) -> None:
+        """Show the chosen layers one after another."""
+        session, ids, at = self.session, self.session.selected, self.session.evaluated()
+        if not self._may_take_turns("visible", "opacity"):
+            return
+        first, last = session.composition.span
+
+        def change(values: Mapping[str, Any], merge: str) -> None:
+            places = ordered(at, ids, values["order"], int(values["seed"]))
+            session.edit("Show in turn", lambda piece: in_turn(piece, places, values["stay"], values["fade"]), merge)
+            session.select(ids)
+
+        self._ask(
+            "Show in turn",
+            "The chosen layers show one after another, again and again until the end. Where they fade, the nearer one "
+            "fades over the other.",
+            (Ask("stay", "Each stays", (last - first) / len(ids), "f", 1, last - first, 2),
+             Ask("fade", "Fades for", 0.0, "f", 0, 1000),
+             Ask("order", "Order", ORDERS[0], choices=(*ORDERS, *PLACE_ORDERS)),
+             Ask("seed", "Seed for random", 1.0, "", 0, 9999)),
+            change,
+        )  # fmt: skip
+
+    def _may_take_turns(self, *names: str) -> bool:
+        """Whether several layers are chosen, and the keys that they have on some properties may go."""
+        layers = self.session.layers
+        if len(layers) < 2:
+            self.session.failed.emit("Choose two or more layers that are to show in turn.")
+            return False
+        lost = [
+            f"“{layer.name}”: its keys on {layer.parameter(name).label}"
+            for layer in layers if not layer.locked for name in names if layer.track(name).keys
+        ]  # fmt: skip
+        return not lost or may_lose("Turns are keys on Shown, or on Opacity where they fade", lost)
 
     # -- position ----------------------------------------------------------------------------------------
 

@@ -274,6 +274,7 @@ MENUS: dict[str, Entries] = {
             Command("Trim the composition to its loop", lambda w: w.keys.trim_to_loop()),
         )),
         None,
+        Command("Show in turn…", lambda w: w.keys.turns(), needs="layers"),
         Command("Random sequence…", lambda w: w.keys.random_turns(), "Alt+Shift+Q", needs="layer"),
         Command("Settle…", lambda w: w.keys.settle(), "Alt+Shift+S", needs="animated"),
         Command("Stagger…", lambda w: w.keys.stagger(), "Alt+Shift+T", needs="layers"),

@@ -57,6 +57,15 @@ def ordered_by_place(at: Evaluated, ids: Sequence[str], order: str) -> list[str]
     return sorted(spots, key=rank)
 
 
+def ordered(at: Evaluated, ids: Sequence[str], order: str, seed: int = 1) -> list[str]:
+    """Return layers in one of ORDERS, as they lie from the front, or of PLACE_ORDERS; ties as listed."""
+    if order in PLACE_ORDERS:
+        return ordered_by_place(at, ids, order)
+    listed = [layer.id for layer in at.composition.layers if layer.id in set(ids)]
+    late = stagger_order(len(listed), order, seed)
+    return [listed[place] for place in sorted(range(len(listed)), key=lambda place: late[place])]
+
+
 def staggered(
     composition: Composition, ids: Sequence[str], step: float, order: str, seed: int = 1,
     keys: frozenset[KeyRef] = frozenset(),
