@@ -21,6 +21,7 @@ from spiralis.app.timeline.painting import followed
 from spiralis.app.widgets.asking import LiveDialog
 from spiralis.core.animation.drivers import values_over
 from spiralis.core.animation.easing import LINEAR
+from spiralis.core.editing.sequencing import FADES
 from spiralis.core.model import EdgePin
 from spiralis.core.model.drivers import DialJoin, Follow
 from spiralis.core.storage import load, save
@@ -56,10 +57,14 @@ class LinkTest(WindowTest):
         self.assertFalse({"opacity", "blend", "motion_blur", "crop_across"} & rows["Carrier"])
         self.assertIsNone(frame_of(self.session, self.editor.canvas.viewport.to_widget))
 
-    def live(self, **values: float):  # type: ignore[no-untyped-def]
+    def live(self, **values: float | str):  # type: ignore[no-untyped-def]
         def run(dialog: LiveDialog) -> int:
             for name, value in values.items():
-                dialog.fields[name].show_value(value)
+                field = dialog.fields[name]
+                if isinstance(field, QComboBox):
+                    field.setCurrentIndex(field.findData(value))
+                else:
+                    field.show_value(float(value))
             dialog.apply()
             dialog.accept()
             return 1
@@ -291,7 +296,7 @@ class LinkTest(WindowTest):
         self.assertIs(self.session.project, before)
         self.act("Undo")
         self.assertIs(self.session.project, start)
-        with self.live(fade=10.0):
+        with self.live(fade=10.0, how=FADES[1]):
             self.act("Show in turn…")
         # The square lies in front: it fades in around the seam, and out over the words.
         self.assertEqual([at_work(frame) for frame in (0, 5, 10, 25, 30, 35, 49)], [

@@ -31,7 +31,7 @@ from spiralis.core.editing.keys import (
 )
 from spiralis.core.editing.pasting_keys import Paste, as_held, pasted
 from spiralis.core.editing.separating import joined, largest_difference, separated
-from spiralis.core.editing.sequencing import in_turn, random_turns
+from spiralis.core.editing.sequencing import FADES, in_turn, random_turns
 from spiralis.core.editing.spans import slipped, span_moved, split
 from spiralis.core.editing.spreading import Variation, settled, stagger_order, staggered, varied
 from spiralis.core.model import Composition, Key, Layer, Project, Rule, Track
@@ -263,16 +263,16 @@ class SpreadTest(unittest.TestCase):
     @settings(deadline=None)
     @given(
         st.permutations(["a", "b", "c", "d"]), st.integers(2, 4), st.floats(1, 70), st.integers(0, 40),
-        st.integers(20, 90), st.booleans(),
+        st.integers(20, 90), st.booleans(), st.sampled_from(FADES),
     )  # fmt: skip
     def test_in_turn_one_shows_at_a_time_or_fades_over_the_other(
-        self, ids: list[str], count: int, stay: float, fade: int, length: int, loop: bool
+        self, ids: list[str], count: int, stay: float, fade: int, length: int, loop: bool, how: str
     ) -> None:
         ids = ids[:count]
         layers = tuple(evolve(backdrop(8, 8, (0, 0, 0, 1)), id=y, name=y, last=length) for y in "abcd")
         before = evolve(piece(*layers, length=length), loop=loop)
         before = before.with_layer(before.layer("b").with_values(opacity=60.0))
-        after = in_turn(before, ids, stay, fade)
+        after = in_turn(before, ids, stay, fade, how)
         for other in set("abcd") - set(ids):
             self.assertEqual(after.layer(other), before.layer(other))
         starts = [round(k * stay) for k in range(max(round(length / stay), 1)) if round(k * stay) < length]
@@ -287,8 +287,9 @@ class SpreadTest(unittest.TestCase):
             expected = dict.fromkeys(ids, 0.0) | {who: 1.0}
             if share < 1 and who != previous:
                 nearer = who if "abcd".index(who) < "abcd".index(previous) else previous
-                expected |= {who: 1.0, previous: 1.0}
-                expected[nearer] = share if nearer == who else 1 - share
+                expected |= {who: share, previous: 1 - share}
+                if how != FADES[0]:
+                    expected[previous if nearer == who else who] = 1.0
             for y in ids:
                 self.assertAlmostEqual(parts[y], expected[y], msg=f"{y} at {frame}")
 

@@ -24,7 +24,7 @@ from spiralis.core.editing.keys import (
     keys_reversed,
 )
 from spiralis.core.editing.looping import loop_closed, trimmed_to_loop
-from spiralis.core.editing.sequencing import in_random_turn, in_turn
+from spiralis.core.editing.sequencing import FADES, in_random_turn, in_turn
 from spiralis.core.editing.shaping import keys_shaped
 from spiralis.core.editing.spans import split
 from spiralis.core.editing.spreading import (
@@ -333,15 +333,15 @@ class KeyCommands:
 
         def change(values: Mapping[str, Any], merge: str) -> None:
             places = ordered(at, ids, values["order"], int(values["seed"]))
-            session.edit("Show in turn", lambda piece: in_turn(piece, places, values["stay"], values["fade"]), merge)
+            numbers = values["stay"], values["fade"], values["how"]
+            session.edit("Show in turn", lambda piece: in_turn(piece, places, *numbers), merge)
             session.select(ids)
 
         self._ask(
             "Show in turn",
-            "The chosen layers show one after another, again and again until the end. Where they fade, the nearer one "
-            "fades over the other.",
+            "The chosen layers show one after another, again and again until the end.",
             (Ask("stay", "Each stays", (last - first) / len(ids), "f", 1, last - first, 2),
-             Ask("fade", "Fades for", 0.0, "f", 0, 1000),
+             Ask("fade", "Fades for", 0.0, "f", 0, 1000), Ask("how", "What fades", FADES[0], choices=FADES),
              Ask("order", "Order", ORDERS[0], choices=(*ORDERS, *PLACE_ORDERS)),
              Ask("seed", "Seed for random", 1.0, "", 0, 9999)),
             change,

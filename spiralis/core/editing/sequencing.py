@@ -52,18 +52,25 @@ def in_random_turn(piece: Composition, ids: Sequence[str], least: int, most: int
     return piece
 
 
-def in_turn(piece: Composition, ids: Sequence[str], stay: float, fade: float = 0.0) -> Composition:
+#: How one layer gives way to the next: both fade at once, as cut-out pictures need it, or the nearer of the two fades,
+#: in or out, over the other one, so that nothing shines through what fills the frame.
+FADES = ("both at once", "the nearer over the other")
+
+
+def in_turn(
+    piece: Composition, ids: Sequence[str], stay: float, fade: float = 0.0, how: str = FADES[0]
+) -> Composition:
     """Return the composition where layers show one after another, in the order of ``ids``, until its span is over.
 
-    Turns begin on whole frames. Without a fade they are hold keys on Shown. Else they are keys on Opacity: for so many
-    frames at the beginning of each turn the nearer of two layers fades, in where it comes, out where it goes, over the
-    other one, so that nothing shines through; and around the seam of a loop as well.
+    Turns begin on whole frames. Without a fade they are hold keys on Shown, else keys on Opacity; what fades does so at
+    the beginning of each turn, and around the seam of a loop as well.
 
     Args:
         piece: what holds the layers.
         ids: those to show; locked ones stay as they are.
         stay: frames that each shows for, at least 1.
         fade: frames, no more than the shortest turn.
+        how: one of FADES.
 
     Raises nothing: with fewer than two free layers it comes back as it is.
     """
@@ -77,8 +84,8 @@ def in_turn(piece: Composition, ids: Sequence[str], stay: float, fade: float = 0
     name = "opacity" if fade > 0 else "visible"
     for index, layer in enumerate(layers):
         shown = layer.track(name).value if fade > 0 else True
-        nearer = [piece.place_of[layer.id] < piece.place_of[other.id] for other in layers]
-        keys = _turn_keys(turns, index, nearer, shown, fade, piece.loop)
+        fades = [how == FADES[0] or piece.place_of[layer.id] < piece.place_of[other.id] for other in layers]
+        keys = _turn_keys(turns, index, fades, shown, fade, piece.loop)
         piece = piece.with_layer(layer.with_track(name, Track(keys[0].value, keys)))
     return piece
 
@@ -90,24 +97,23 @@ def _starts(first: int, last: int, stay: float) -> list[int]:
 
 
 def _turn_keys(
-    turns: Sequence[tuple[int, int]], index: int, nearer: Sequence[bool], shown: object, fade: int, round_: bool
+    turns: Sequence[tuple[int, int]], index: int, fades: Sequence[bool], shown: object, fade: int, round_: bool
 ) -> tuple[Key, ...]:
-    """Return the keys of one layer: ``nearer`` tells which others it lies in front of."""
+    """Return the keys of one layer: ``fades`` tells beside which others it does."""
     hidden = 0.0 if fade > 0 else False
     first, opening = turns[0]
     keys = {first: Key(first, shown if index == opening else hidden, HOLD)}
     previous = turns[-1][1] if round_ else opening
     for start, who in turns:
-        if index == who != previous:
-            if fade > 0 and nearer[previous]:
-                keys[start] = Key(start, hidden, LINEAR)
-            keys[start + fade] = Key(start + fade, shown, HOLD)
-            if not (fade > 0 and nearer[previous]):
+        if who != previous and index in (who, previous):
+            before, after, other = (hidden, shown, previous) if index == who else (shown, hidden, who)
+            if fade > 0 and fades[other]:
+                keys[start] = Key(start, before, LINEAR)
+                keys[start + fade] = Key(start + fade, after, HOLD)
+            else:
+                # What goes beneath another one stays until that one is there.
+                till = start + fade if index == previous else start
                 keys[start] = Key(start, shown, HOLD)
-        elif index == previous != who:
-            if fade > 0:
-                # What comes in over it needs it beneath until it is there.
-                keys[start] = Key(start, shown, LINEAR if nearer[who] else HOLD)
-            keys[start + fade] = Key(start + fade, hidden, HOLD)
+                keys[till] = Key(till, after, HOLD)
         previous = who
     return tuple(keys[frame] for frame in sorted(keys))
