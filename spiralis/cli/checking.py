@@ -20,7 +20,7 @@ def seam(file: Path, name: str | None, as_json: bool) -> None:
     from spiralis.core.checks.seam.report import as_data, as_lines
     from spiralis.core.storage import load
 
-    project = load(file)
+    project = load(file, name)
     piece = project.composition(name) if name else project.compositions[0]
     verdict = check(project, piece, full=True)
     if as_json:
@@ -44,7 +44,7 @@ def check_pieces(file: Path, name: str | None, list_: Path | None, as_json: bool
     from spiralis.core.model.project import whole_pieces
     from spiralis.core.storage import load
 
-    project = load(file)
+    project = load(file, name)
     known = read_word_list(list_) if list_ is not None else None
     pieces = [project.composition(name)] if name else whole_pieces(project)
     found = [(piece, check_piece(project, piece, known=known)) for piece in pieces]

@@ -9,6 +9,8 @@ from unittest import mock
 import numpy as np
 from attrs import evolve
 
+from spiralis.core.checks.piece import check_piece
+from spiralis.core.checks.seam import check
 from spiralis.core.errors import ProjectFileError, UnknownName
 from spiralis.core.media.exporters import ExportJob, exporter
 from spiralis.core.media.sources import read_source
@@ -49,6 +51,17 @@ class ExcerptTest(unittest.TestCase):
     def test_every_piece_of_the_demo_is_drawn_as_from_the_whole_file(self) -> None:
         demo = stored_demo()
         self.same(demo, demo.compositions)
+
+    def test_checks_find_in_it_what_they_find_in_the_whole_file(self) -> None:
+        demo = stored_demo()
+        save(demo, self.path, b"")
+        for name in ("kite-day", "squeeze-pair", "catalogue-scroll", "ribbon-title"):
+            part, whole = load(self.path, name), demo.composition(name)
+            self.assertEqual(check(part, part.composition(name)), check(demo, whole))
+            found = (check_piece(project, piece, drawn=False) for project, piece in (
+                (part, part.composition(name)), (demo, whole)
+            ))  # fmt: skip
+            self.assertEqual(next(found), next(found))
 
     def test_layers_of_all_kinds_find_all_that_they_use(self) -> None:
         for seed in range(3):
