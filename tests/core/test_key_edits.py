@@ -273,6 +273,7 @@ class SpreadTest(unittest.TestCase):
         before = evolve(piece(*layers, length=length), loop=loop)
         before = before.with_layer(before.layer("b").with_values(opacity=60.0))
         after = in_turn(before, ids, stay, fade, how)
+        self.assertEqual(in_turn(after, ids, stay, fade, how), after)
         for other in set("abcd") - set(ids):
             self.assertEqual(after.layer(other), before.layer(other))
         starts = [round(k * stay) for k in range(max(round(length / stay), 1)) if round(k * stay) < length]

@@ -62,8 +62,8 @@ def in_turn(
 ) -> Composition:
     """Return the composition where layers show one after another, in the order of ``ids``, until its span is over.
 
-    Turns begin on whole frames. Without a fade they are hold keys on Shown, else keys on Opacity; what fades does so at
-    the beginning of each turn, and around the seam of a loop as well.
+    Turns begin on whole frames. Without a fade they are hold keys on Shown, else keys on Opacity, between nothing and
+    the most that it was; what fades does so at the beginning of each turn, and around the seam of a loop as well.
 
     Args:
         piece: what holds the layers.
@@ -83,7 +83,8 @@ def in_turn(
     fade = min(round(fade), *(end - start for start, end in zip(starts, ends, strict=True)))
     name = "opacity" if fade > 0 else "visible"
     for index, layer in enumerate(layers):
-        shown = layer.track(name).value if fade > 0 else True
+        before = layer.track(name)
+        shown = max((key.value for key in before.keys), default=before.value) if fade > 0 else True
         fades = [how == FADES[0] or piece.place_of[layer.id] < piece.place_of[other.id] for other in layers]
         keys = _turn_keys(turns, index, fades, shown, fade, piece.loop)
         piece = piece.with_layer(layer.with_track(name, Track(keys[0].value, keys)))
