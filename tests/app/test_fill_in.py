@@ -10,7 +10,7 @@ from attrs import evolve
 from PIL import Image
 from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent, QPainter, QPixmap
-from PyQt6.QtWidgets import QApplication, QDialogButtonBox, QFileDialog, QMenu, QMessageBox, QPushButton
+from PyQt6.QtWidgets import QApplication, QDialogButtonBox, QFileDialog, QMenu, QPushButton
 
 from spiralis.app.details.linking import fill_menu
 from spiralis.app.fillin.form import PictureSlot
@@ -23,7 +23,7 @@ from spiralis.core.model import Kind, Layer
 from spiralis.core.model.art import Bundle, Contour, Figure
 from spiralis.core.model.slots import Variant
 from spiralis.core.storage import load
-from tests.app.harness import CONTROL, LEFT, NONE, WindowTest
+from tests.app.harness import CONTROL, LEFT, NONE, WindowTest, answered
 
 
 class FillInTest(WindowTest):
@@ -200,10 +200,10 @@ class FillInTest(WindowTest):
         self.session.history.mark_saved()
         self.window.files.open(path)
         self.until(lambda: self.window.filling)
-        with mock.patch.object(QMessageBox, "question", return_value=QMessageBox.StandardButton.No):
+        with answered("Cancel"):
             self.click(self.window.fill_in.edit)
         self.assertTrue(self.window.filling)
-        with mock.patch.object(QMessageBox, "question", return_value=QMessageBox.StandardButton.Yes):
+        with answered("Edit it"):
             self.click(self.window.fill_in.edit)
         self.assertFalse(self.window.filling)
 
@@ -339,6 +339,17 @@ class FillInTest(WindowTest):
         (path,) = self.folder.glob("*.gif")
         with Image.open(path) as image:
             self.assertEqual((image.size, image.n_frames), ((160, 160), 20))
+        # What is there is replaced only where that is wanted.
+        path.write_bytes(b"mine")
+        asked: list[str] = []
+        with answered("Cancel", asked):
+            writing.write(self.folder)
+        self.assertEqual((len(asked), path.read_bytes(), self.window.windows.queue.busy), (1, b"mine", False))
+        self.assertIn(path.name, asked[0])
+        with answered("Replace", asked):
+            writing.write(self.folder)
+        self.until(lambda: not self.window.windows.queue.busy, 60)
+        self.assertEqual(path.read_bytes()[:3], b"GIF")
 
     def test_rows_are_added_and_removed_and_bad_tables_change_nothing(self) -> None:
         self.make_slot("words", "text", "Headline")

@@ -7,7 +7,6 @@ from PyQt6.QtWidgets import (
     QButtonGroup,
     QHBoxLayout,
     QLabel,
-    QMessageBox,
     QPushButton,
     QSplitter,
     QStackedWidget,
@@ -22,6 +21,7 @@ from spiralis.app.fillin.formats import FormatsPanel
 from spiralis.app.fillin.variants import VariantsTable
 from spiralis.app.fillin.writing import WritingLine
 from spiralis.app.session import Session
+from spiralis.app.widgets.asking import sure
 from spiralis.app.work.playback import Player
 
 _PARTS = (("Fill in", "What is to be filled in"), ("Variants", "A table of versions"), ("Formats", "Other sizes"))
@@ -109,7 +109,7 @@ class FillInPage(QWidget):
         self.editAsked.emit()
 
     def _sure(self) -> bool:
-        answer = QMessageBox.question(
-            self, "Edit the template", "This is a template, to be filled in. Change its layers and its motion?"
-        )
-        return answer == QMessageBox.StandardButton.Yes
+        return sure(
+            self, "Edit the template", "This is a template, to be filled in.", "Change its layers and its motion?",
+            "Edit it",
+        )  # fmt: skip

@@ -12,6 +12,7 @@ from spiralis.app.fillin.slot_dialog import home_of
 from spiralis.app.fillin.variants import VariantsTable
 from spiralis.app.library.targets import OWN_TARGETS, Target
 from spiralis.app.session import Session
+from spiralis.app.widgets.asking import sure
 from spiralis.app.widgets.fields import CheckBox, ListField
 from spiralis.app.widgets.file_dialogs import ask_folder
 from spiralis.app.widgets.text_fields import TextField
@@ -117,10 +118,7 @@ class WritingLine(QWidget):
         self.session.said.emit(f"{len(orders)} files are on the export list; they are written beside your work.")
 
     def _may_replace(self, names: list[str]) -> bool:
-        from PyQt6.QtWidgets import QMessageBox
-
-        answer = QMessageBox.question(self, "Replace files", f"{_told(names)} there already. Replace what is there?")
-        return answer == QMessageBox.StandardButton.Yes
+        return sure(self, "Replace files", f"{_told(names)} there already.", "Replace what is there?", "Replace")
 
 
 def _told(names: list[str]) -> str:
