@@ -305,6 +305,20 @@ class LinkTest(WindowTest):
         ])  # fmt: skip
         self.until(lambda: "clean" in self.editor.piece_bar.loop.text())
 
+    def test_turns_ask_before_what_drives_a_property_goes(self) -> None:
+        driven = self.layer("words").track("opacity")
+        follows = evolve(driven, driver=Follow("square", "rotation"))
+        self.session.edit("Join", lambda piece: piece.with_layer(self.layer("words").with_track("opacity", follows)))
+        self.session.select(["square", "words"])
+        before, asked = self.session.project, list[str]()
+        with self.live(fade=5.0), answered("Leave", asked):
+            self.act("Show in turn…")
+        self.assertEqual((len(asked), self.session.project), (1, before))
+        with self.live(), answered("Leave", asked):
+            self.act("Random sequence…")
+        self.assertEqual(len(asked), 1, "its keys are on Shown")
+        self.assertEqual(self.layer("words").track("opacity"), follows)
+
     def test_layers_show_in_random_turns(self) -> None:
         self.session.select(["square", "words"])
         with self.live(least=3.0, most=6.0, seed=4.0):

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QWidget
 from spiralis.app.pace.segment import chosen_starts
 from spiralis.app.session import Session, say_fewer_keys
 from spiralis.app.widgets.asking import Ask, LiveDialog, may_lose
+from spiralis.core.animation.drivers import is_driven
 from spiralis.core.animation.easing import LINEAR, Easing
 from spiralis.core.animation.placing import is_separate
 from spiralis.core.editing.freezing import frozen_at
@@ -348,14 +349,15 @@ class KeyCommands:
         )  # fmt: skip
 
     def _may_take_turns(self, *names: str) -> bool:
-        """Whether several layers are chosen, and the keys that they have on some properties may go."""
+        """Whether several layers are chosen, and what changes some of their properties by now may go."""
         layers = self.session.layers
         if len(layers) < 2:
             self.session.failed.emit("Choose two or more layers that are to show in turn.")
             return False
         lost = [
-            f"“{layer.name}”: its keys on {layer.parameter(name).label}"
-            for layer in layers if not layer.locked for name in names if layer.track(name).keys
+            f"“{layer.name}”: {what} {layer.parameter(name).label}"
+            for layer in layers if not layer.locked for name in names
+            for what, goes in (("keys on", layer.track(name).keys), ("what drives", is_driven(layer, name))) if goes
         ]  # fmt: skip
         return not lost or may_lose("Turns are keys on Shown, or on Opacity where they fade", lost)
 
