@@ -15,7 +15,6 @@ import sys
 import threading
 import traceback
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
 from functools import partial
 from typing import Any, BinaryIO
@@ -28,11 +27,7 @@ from spiralis.core.model import Project
 from spiralis.core.render.redrawn import Redrawn
 from spiralis.core.render.remote import RemoteLost, read_exactly, read_message, write_message
 from spiralis.core.render.sending import Receiver
-from spiralis.core.render.sequence import stand_back
 from spiralis.core.warm import warm
-
-#: How far what nobody waits for stands back behind drawing (nice(2)).
-_BACK = 8
 
 
 def serve(memory: int, limit: int) -> None:
@@ -102,18 +97,11 @@ def _asked(
         # What takes seconds leaves more behind than may wait until it is done.
         gc.enable()
         try:
-            piece = project.composition(composition_id)
-            return _aside(partial(function, project, piece, stops=stopped.is_set, **named))
+            return function(project, project.composition(composition_id), stops=stopped.is_set, **named)
         finally:
             gc.disable()
 
     return work
-
-
-def _aside(work: Callable[[], Any]) -> Any:
-    """Do work by a thread of its own, behind all that draws: a thread that has stood back never comes forward again."""
-    with ThreadPoolExecutor(1, initializer=stand_back, initargs=(_BACK,)) as pool:
-        return pool.submit(work).result()
 
 
 def _answer(job: Callable[[], Any]) -> tuple[Any, SpiralisError | None]:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-import threading
 import time
 from collections.abc import Callable
 
@@ -24,12 +23,6 @@ def until_stopped(project: Project, piece: Composition, stops: Callable[[], bool
 def where(project: Project, piece: Composition, stops: Callable[[], bool], name: str = "") -> tuple[int, str]:
     """Return the number of the process, and words that hold what it was given."""
     return os.getpid(), f"{name} {piece.name} {len(piece.layers)} {stops()}"
-
-
-def how_far_back(project: Project, piece: Composition, stops: Callable[[], bool]) -> tuple[int, int]:
-    """Return how nice the thread is that works, and the process's first one, which draws."""
-    own, first = threading.get_native_id(), os.getpid()
-    return os.getpriority(os.PRIO_PROCESS, own), os.getpriority(os.PRIO_PROCESS, first)
 
 
 def failing(project: Project, piece: Composition, stops: Callable[[], bool]) -> None:

@@ -34,7 +34,7 @@ def in_order(
         Cancelled: as soon as ``cancelled()`` says so.
     """
     pending: deque[Future[T]] = deque()
-    pool = ThreadPoolExecutor(max(1, workers), _THREADS, stand_back, (niceness,))
+    pool = ThreadPoolExecutor(max(1, workers), _THREADS, _stand_back, (niceness,))
     try:
         ahead = iter(frames)
         for _ in range(len(frames)):
@@ -54,7 +54,7 @@ def in_order(
         pool.shutdown(wait=not threading.current_thread().name.startswith(_THREADS))
 
 
-def stand_back(niceness: int) -> None:
+def _stand_back(niceness: int) -> None:
     """Have the thread that calls this take what processor time others leave."""
     own = threading.get_native_id()
     with suppress(OSError, AttributeError):

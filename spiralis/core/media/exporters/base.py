@@ -91,9 +91,9 @@ class ExportJob:
     scale: float = 1.0
     settings: Mapping[str, Any] = field(factory=dict)
     workers: int = field(factory=default_workers)
-    #: How far threads that draw stand back. Those of an encoder wait for one another a tenth of the time: drawing fills
-    #: such moments where it has not run ahead before them. Further back, a window waits longer for what they hold.
-    niceness: int = 5
+    #: How far threads that draw stand back (nice(2)). Those of an encoder wait for one another a tenth of the time:
+    #: drawing fills such moments where it has not run ahead before them. A window waits longer for what they hold then.
+    niceness: int = 0
     #: Frames a second of the file; None takes the composition's. Frames in between are drawn at their own time.
     rate: Fraction | None = None
     #: How many times the piece is played, for feeds that do not go round by themselves.
