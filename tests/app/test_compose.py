@@ -99,7 +99,7 @@ class ComposeTest(WindowTest):
         self.act("Undo")
         self.session.edit_layers("Bent", lambda y: y.with_block(Block("round")), ["words"])
         self.act("Words to outlines")
-        self.assertIn("outlines lie closer", self.told())
+        self.until(lambda: "outlines lie closer" in self.told())
 
     def test_it_is_said_where_a_nest_or_a_group_changes_the_picture(self) -> None:
         self.session.select(["square"])

@@ -201,7 +201,7 @@ class FirstTenMinutesTest(WindowTest):
         self.assertTrue(seam.verdict.causes)
         self.click(seam.all)
         self.until(lambda: seam.verdict.clean and "looking" not in seam.about.text(), 60)
-        self.assertIn("clean", self.editor.piece_bar.loop.text())
+        self.until(lambda: "clean" in self.editor.piece_bar.loop.text())
         seam.close()
 
     def nine(self) -> None:
