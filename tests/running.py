@@ -31,7 +31,7 @@ _LONGEST = (
 #: A module that takes longer hangs: its process says where each of its threads stands, and ends. Seconds.
 _LONGEST_TIME = 300
 #: Of more modules that fail none is run again.
-_MOST_AGAIN = 6
+_MOST_AGAIN = 3
 Counts = tuple[int, int, int]
 Outcome = tuple[Counts, str, float]
 

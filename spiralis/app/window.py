@@ -18,6 +18,7 @@ from spiralis.app.commands.menus import build_menus
 from spiralis.app.commands.outliving import keep_clipboard
 from spiralis.app.commands.pressing import press_focused
 from spiralis.app.commands.shortcuts import ShortcutsWindow
+from spiralis.app.commands.turns import TurnCommands
 from spiralis.app.fillin.page import FillInPage
 from spiralis.app.help.first_steps import FirstSteps
 from spiralis.app.project.bringing_for import FileForProperty
@@ -74,8 +75,8 @@ class Window(QMainWindow):
         self.context = Context(
             session, self.player, self.editor, self.windows, self.files, self.importer, sources,
             stills=StillFiles(session, self), clipboard=self.clipboard, layers=Commands(session),
-            arranging=Arranging(session), keys=KeyCommands(session, self), show_start=self.show_start,
-            show_fill_in=self.show_fill_in,
+            arranging=Arranging(session), keys=KeyCommands(session, self), turns=TurnCommands(session, self),
+            show_start=self.show_start, show_fill_in=self.show_fill_in,
             close_piece=self.close_piece, find=self.find, show_shortcuts=self.show_shortcuts,
             show_first_steps=self.show_first_steps, quit=self.close,
         )  # fmt: skip

@@ -10,6 +10,7 @@ from spiralis.app.commands.arranging import Arranging
 from spiralis.app.commands.clipboard import Clipboard
 from spiralis.app.commands.keys import KeyCommands
 from spiralis.app.commands.layers import Commands
+from spiralis.app.commands.turns import TurnCommands
 from spiralis.app.project.files import Files
 from spiralis.app.project.importing import Importer
 from spiralis.app.project.still_files import StillFiles
@@ -36,6 +37,7 @@ class Context:
     layers: Commands
     arranging: Arranging
     keys: KeyCommands
+    turns: TurnCommands
     show_start: Callable[[], None]
     show_fill_in: Callable[[], None]
     close_piece: Callable[[], None]

@@ -10,8 +10,7 @@ from PyQt6.QtWidgets import QWidget
 
 from spiralis.app.pace.segment import chosen_starts
 from spiralis.app.session import Session, say_fewer_keys
-from spiralis.app.widgets.asking import Ask, LiveDialog, may_lose
-from spiralis.core.animation.drivers import is_driven
+from spiralis.app.widgets.asking import Ask, LiveDialog
 from spiralis.core.animation.easing import LINEAR, Easing
 from spiralis.core.animation.placing import is_separate
 from spiralis.core.editing.freezing import frozen_at
@@ -25,7 +24,6 @@ from spiralis.core.editing.keys import (
     keys_reversed,
 )
 from spiralis.core.editing.looping import loop_closed, trimmed_to_loop
-from spiralis.core.editing.sequencing import FADES, in_random_turn, in_turn
 from spiralis.core.editing.shaping import keys_shaped
 from spiralis.core.editing.spans import split
 from spiralis.core.editing.spreading import (
@@ -33,7 +31,6 @@ from spiralis.core.editing.spreading import (
     ORDERS,
     PLACE_ORDERS,
     Variation,
-    ordered,
     ordered_by_place,
     settled,
     staggered,
@@ -43,6 +40,10 @@ from spiralis.core.model import Composition
 
 Found = tuple[Composition, set[KeyRef]]
 _NONE = "Choose keys, or layers that have some."
+#: What is asked for where layers come one after another.
+ORDERING = (
+    Ask("order", "Order", ORDERS[0], choices=(*ORDERS, *PLACE_ORDERS)), Ask("seed", "Seed for random", 1.0, "", 0, 9999)
+)
 
 
 class KeyCommands:
@@ -224,8 +225,7 @@ class KeyCommands:
         self._ask(
             "Stagger", "Each layer comes some frames after the one before it.",
             (Ask("step", "Frames apart", 3.0, "f", -500, 500, 1),
-             Ask("order", "Order", ORDERS[0], choices=(*ORDERS, *PLACE_ORDERS)),
-             Ask("seed", "Seed for random", 1.0, "", 0, 9999)),
+             *ORDERING),
             change,
         )  # fmt: skip
 
@@ -306,60 +306,6 @@ class KeyCommands:
     def trim_to_loop(self) -> None:
         """Make the composition as long as its latest key."""
         self.session.edit("Trim to the loop", trimmed_to_loop)
-
-    def random_turns(self) -> None:
-        """Show the chosen layers one at a time in random order."""
-        session, ids = self.session, self.session.selected
-        if not self._may_take_turns("visible"):
-            return
-
-        def change(values: Mapping[str, Any], merge: str) -> None:
-            numbers = (int(values["least"]), int(values["most"]), int(values["seed"]))
-            session.edit("Random sequence", lambda piece: in_random_turn(piece, ids, *numbers), merge)
-            session.select(ids)
-
-        self._ask(
-            "Random sequence", "The chosen layers show one at a time, in an order that the seed decides.",
-            (Ask("least", "Stays at least", 4.0, "f", 1, 1000), Ask("most", "Stays at most", 12.0, "f", 1, 1000),
-             Ask("seed", "Seed", 1.0, "", 0, 9999)),
-            change,
-        )  # fmt: skip
-
-    def turns(self) -> None:
-        """Show the chosen layers one after another."""
-        session, ids, at = self.session, self.session.selected, self.session.evaluated()
-        if not self._may_take_turns("visible", "opacity"):
-            return
-        first, last = session.composition.span
-
-        def change(values: Mapping[str, Any], merge: str) -> None:
-            places = ordered(at, ids, values["order"], int(values["seed"]))
-            numbers = values["stay"], values["fade"], values["how"]
-            session.edit("Show in turn", lambda piece: in_turn(piece, places, *numbers), merge)
-            session.select(ids)
-
-        self._ask(
-            "Show in turn",
-            "The chosen layers show one after another, again and again until the end.",
-            (Ask("stay", "Each stays", (last - first) / len(ids), "f", 1, last - first, 2),
-             Ask("fade", "Fades for", 0.0, "f", 0, 1000), Ask("how", "What fades", FADES[0], choices=FADES),
-             Ask("order", "Order", ORDERS[0], choices=(*ORDERS, *PLACE_ORDERS)),
-             Ask("seed", "Seed for random", 1.0, "", 0, 9999)),
-            change,
-        )  # fmt: skip
-
-    def _may_take_turns(self, *names: str) -> bool:
-        """Whether several layers are chosen, and what changes some of their properties by now may go."""
-        layers = self.session.layers
-        if len(layers) < 2:
-            self.session.failed.emit("Choose two or more layers that are to show in turn.")
-            return False
-        lost = [
-            f"“{layer.name}”: {what} {layer.parameter(name).label}"
-            for layer in layers if not layer.locked for name in names
-            for what, goes in (("keys on", layer.track(name).keys), ("what drives", is_driven(layer, name))) if goes
-        ]  # fmt: skip
-        return not lost or may_lose("Turns are keys on Shown, or on Opacity where they fade", lost)
 
     # -- position ----------------------------------------------------------------------------------------
 

@@ -43,7 +43,7 @@ def new_layer(session: Session, kind: str, name: str, **values: object) -> Layer
     return Layer(name, kind, 0, piece.length).with_values(position=(x, y), **values)
 
 
-def ground_place(layers: Sequence[Layer]) -> int:
+def _ground_place(layers: Sequence[Layer]) -> int:
     """Return where a new ground comes: behind all that stands on grounds, in front of those, which would hide it."""
     place = len(layers)
     while place and _is_ground(layers[place - 1]):
@@ -61,7 +61,7 @@ def add_layer(session: Session, layer: Layer, as_ground: bool = False) -> None:
     """Put a layer on top of the chosen one (grounds behind all others, a light under all in depth) and choose it."""
     layers = list(session.composition.layers)
     ids = [other.id for other in layers]
-    index = ground_place(layers) if as_ground else min((ids.index(i) for i in session.selected if i in ids), default=0)
+    index = _ground_place(layers) if as_ground else min((ids.index(i) for i in session.selected if i in ids), default=0)
     if layer_kind(layer.kind).lights:
         # Shadows fall on what lies beneath the light, so what throws them lies over it.
         index = max((i + 1 for i, other in enumerate(layers) if other.track("depth").value), default=index)

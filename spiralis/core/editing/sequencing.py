@@ -7,7 +7,11 @@ from collections.abc import Sequence
 import numpy as np
 
 from spiralis.core.animation.easing import HOLD, LINEAR
-from spiralis.core.model import Composition, Key, Track
+from spiralis.core.model import Composition, Key, Layer, Track
+
+#: How one layer gives way to the next: both fade at once, as cut-out pictures need it, or the nearer of the two fades,
+#: in or out, over the other one, so that nothing shines through what fills the frame.
+FADES = ("both at once", "the nearer over the other")
 
 
 def random_turns(count: int, first: int, last: int, least: int, most: int, seed: int) -> list[tuple[int, int]]:
@@ -41,20 +45,8 @@ def in_random_turn(piece: Composition, ids: Sequence[str], least: int, most: int
     layers = [layer for layer in piece.layers if layer.id in set(ids) and not layer.locked]
     if len(layers) < 2:
         return piece
-    first, last = piece.span
-    turns = random_turns(len(layers), first, last, least, most, seed)
-    for index, layer in enumerate(layers):
-        keys = [Key(first, turns[0][1] == index, HOLD)]
-        for frame, which in turns[1:]:
-            if (which == index) != keys[-1].value:
-                keys.append(Key(frame, which == index, HOLD))
-        piece = piece.with_layer(layer.with_track("visible", Track(keys[0].value, tuple(keys))))
-    return piece
-
-
-#: How one layer gives way to the next: both fade at once, as cut-out pictures need it, or the nearer of the two fades,
-#: in or out, over the other one, so that nothing shines through what fills the frame.
-FADES = ("both at once", "the nearer over the other")
+    turns = random_turns(len(layers), *piece.span, least, most, seed)
+    return _taking_turns(piece, layers, turns, 0, FADES[0])
 
 
 def in_turn(
@@ -81,6 +73,13 @@ def in_turn(
     turns = [(start, number % len(layers)) for number, start in enumerate(starts)]
     ends = [*starts[1:], piece.span[1]]
     fade = min(round(fade), *(end - start for start, end in zip(starts, ends, strict=True)))
+    return _taking_turns(piece, layers, turns, fade, how)
+
+
+def _taking_turns(
+    piece: Composition, layers: Sequence[Layer], turns: Sequence[tuple[int, int]], fade: int, how: str
+) -> Composition:
+    """Return the composition where each of some layers shows in its turns: (frame, which)."""
     name = "opacity" if fade > 0 else "visible"
     for index, layer in enumerate(layers):
         before = layer.track(name)
