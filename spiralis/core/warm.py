@@ -104,13 +104,13 @@ def warm(
         lambda: smear.smear(linear, 4, 4, np.zeros((1, 6)), np.ones(1), 0, 0, tiny),
         lambda: smear.smear_shifted(linear, 4, 4, np.zeros((1, 2), np.int64), np.ones(1), 0, 0, tiny),
         lambda: smear.smear_projected(linear, 4, 4, np.zeros((1, 9)), np.ones(1), 0, 0, tiny),
-        _warm_particles, _warm_crowd,
+        _warm_particles, _warm_crowd, _warm_letters,
         *(partial(_warm_effect, kind, EffectJob, Raster(tiny)) for kind in effect_kinds()),
     ]
     if not drawing_alone:
         steps += [_warm_patching, lambda: _warm_gif(palette.build([np.zeros((4, 4, 4), np.uint8)], 4))]
     # Drawing tables, and smearing them, hold far more code than the rest: they take that much of the time.
-    lengths = {7: 30, 13: 15, 16: 3}
+    lengths = {7: 30, 13: 15, 16: 3, 19: 3}
     done, of = 0, sum(lengths.get(place, 1) for place in range(len(steps)))
     for place, step in reversed(list(enumerate(steps))) if backwards else enumerate(steps):
         told(done, of)
@@ -145,6 +145,15 @@ def _warm_crowd() -> None:
     rows, maps = np.zeros((1, crowding.COLUMNS)), np.empty((1, 6))
     none = np.empty((0, 5), dtype=np.int64)
     crowding.place_all(0.0, none, low, high, np.zeros((1, 4)), np.zeros(6), rows, maps)
+
+
+def _warm_letters() -> None:
+    from spiralis.core.geometry import IDENTITY
+    from spiralis.core.raster.outlines import Filling, OutlinePen, Outlines
+
+    one = Outlines.of([OutlinePen().done()])
+    letters = Filling(one, np.zeros(1, dtype=np.int64), np.zeros((1, 6)), np.array([0, 1]), np.zeros((1, 4)))
+    letters.draw(np.zeros((4, 4, 4), dtype=np.uint8), IDENTITY)
 
 
 def _warm_noise() -> None:

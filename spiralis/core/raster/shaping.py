@@ -13,6 +13,7 @@ from spiralis.core.cache import CacheSection
 from spiralis.core.geometry import Affine, Box
 from spiralis.core.model.art import Contour, ContourPen
 from spiralis.core.raster.fonts import FaceAt, shaper
+from spiralis.core.raster.outlines import Outline, OutlinePen
 
 ALIGNMENTS = ("left", "centre", "right")
 
@@ -131,6 +132,7 @@ class _PathPen:
 
 
 _glyphs: CacheSection[Any] = CacheSection(lambda path: path.approximateBytesUsed())
+_arrays: CacheSection[Outline] = CacheSection(lambda outline: outline.size)
 _outlines: CacheSection[Any] = CacheSection(lambda path: path.approximateBytesUsed())
 
 
@@ -143,6 +145,17 @@ def glyph_path(at: FaceAt, glyph_id: int) -> Any:
         return path
 
     return _glyphs.get((at.key, glyph_id), make)
+
+
+def glyph_outline(at: FaceAt, glyph_id: int) -> Outline:
+    """Return a glyph's outline in the font's units, y up, as arrays."""
+
+    def make() -> Outline:
+        pen = OutlinePen()
+        shaper(at)[0].draw_glyph_with_pen(glyph_id, pen)
+        return pen.done()
+
+    return _arrays.get((at.key, glyph_id), make)
 
 
 def glyph_contours(at: FaceAt, glyph_id: int) -> tuple[Contour, ...]:

@@ -104,11 +104,12 @@ def in_wave(share: np.ndarray, way: str) -> np.ndarray:
 @frozen(eq=False)
 class Spread:
     """Where the letters of a setting are now: rows of six numbers of their maps, float64 (n, 6), how opaque each is,
-    0 to 1 (n,), and its colour."""
+    0 to 1 (n,), its colour (n, 4), and numbers (n,) that are alike where colours are."""
 
     maps: np.ndarray
     opacity: np.ndarray
-    colours: Sequence[Colour]
+    colours: np.ndarray
+    alike: np.ndarray
 
 
 @frozen(eq=False)
@@ -122,10 +123,12 @@ class _Parts:
 
 @frozen(eq=False)
 class _Facts:
-    """The letters' maps (n, 6) and colours as they are set, and the parts by their sort."""
+    """The letters' maps (n, 6) and colours (n, 4) as they are set, numbers (n,) that are alike where colours are, and
+    the parts by their sort."""
 
     maps: np.ndarray
-    colours: tuple[Colour, ...]
+    colours: np.ndarray
+    alike: np.ndarray
     parts: dict[str, _Parts]
 
 
@@ -136,7 +139,9 @@ def _facts_of(setting: Setting) -> _Facts:
     held = _facts.of(setting)
     if not held:
         maps = np.array([letter.matrix for letter in setting.letters], dtype=np.float64).reshape(-1, 6)
-        held.append(_Facts(maps, tuple(letter.colour for letter in setting.letters), {}))
+        numbers: dict[Colour, int] = {}
+        alike = np.array([numbers.setdefault(letter.colour, len(numbers)) for letter in setting.letters], dtype=int)
+        held.append(_Facts(maps, np.array(tuple(numbers)).reshape(-1, 4)[alike], alike, {}))
     return held[0]
 
 
@@ -144,7 +149,7 @@ def spread(setting: Setting, values: Mapping[str, Value]) -> Spread:
     """Return where the letters are now."""
     facts, by = _facts_of(setting), values["spread_by"]
     if by == "none" or not setting.letters:
-        return Spread(facts.maps, np.ones(len(facts.maps)), facts.colours)
+        return Spread(facts.maps, np.ones(len(facts.maps)), facts.colours, facts.alike)
     if by not in facts.parts:
         of = parts_of(values["text"], setting.letters, setting, by)
         centres = np.array(_centres(setting, of, max(of) + 1))
@@ -157,7 +162,7 @@ def spread(setting: Setting, values: Mapping[str, Value]) -> Spread:
     waves = in_wave(progress(values["wave"] / 100 % 1.0, order, overlap, parts.count), values["wave_way"])
     away = (1 - shares + waves)[parts.of]
     opacity = 1 + np.minimum(np.abs(away), 1.0) * (values["spread_opacity"] / 100 - 1)
-    return Spread(_moved(facts.maps, parts.centres, away, values), opacity, _tinted(facts.colours, away, values))
+    return Spread(_moved(facts.maps, parts.centres, away, values), opacity, *_tinted(facts, away, values))
 
 
 def _moved(maps: np.ndarray, centres: np.ndarray, away: np.ndarray, values: Mapping[str, Value]) -> np.ndarray:
@@ -175,19 +180,20 @@ def _moved(maps: np.ndarray, centres: np.ndarray, away: np.ndarray, values: Mapp
 def spread_letters(setting: Setting, values: Mapping[str, Value]) -> list[tuple[Letter, float]]:
     """Return the letters where they are now with the opacity of each, 0 to 1."""
     now = spread(setting, values)
-    rows = zip(setting.letters, now.maps.tolist(), now.colours, now.opacity.tolist(), strict=True)
+    rows = zip(setting.letters, now.maps.tolist(), map(tuple, now.colours.tolist()), now.opacity.tolist(), strict=True)
     return [(Letter(y.at, y.glyph, Affine(*row), colour, y.cluster), opacity) for y, row, colour, opacity in rows]
 
 
-def _tinted(own: Sequence[Colour], away: np.ndarray, values: Mapping[str, Value]) -> Sequence[Colour]:
-    """Return the letters' colours mixed with the one they come from."""
-    red, green, blue, most = values["spread_colour"]
-    shares = np.round(np.clip(away, 0.0, 1.0), 3) * most
+def _tinted(facts: _Facts, away: np.ndarray, values: Mapping[str, Value]) -> tuple[np.ndarray, np.ndarray]:
+    """Return the letters' colours mixed with the one they come from, and numbers that are alike where colours are."""
+    *colour, most = values["spread_colour"]
+    thousandths = np.round(np.clip(away, 0.0, 1.0) * 1000)
+    shares = thousandths / 1000 * most
     if not (shares > 0).any():
-        return own
-    ours = np.array(own)
-    mixed = mix(ours, np.column_stack([np.tile((red, green, blue), (len(ours), 1)), ours[:, 3]]), shares)
-    return [tuple(row) if share > 0 else old for row, share, old in zip(mixed.tolist(), shares, own, strict=True)]
+        return facts.colours, facts.alike
+    ours = facts.colours
+    mixed = mix(ours, np.column_stack([np.tile(colour, (len(ours), 1)), ours[:, 3]]), shares)
+    return np.where(shares[:, None] > 0, mixed, ours), facts.alike * 1001 + thousandths.astype(int)
 
 
 def _centres(setting: Setting, parts: list[int], count: int) -> list[tuple[float, float]]:

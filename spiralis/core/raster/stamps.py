@@ -26,10 +26,37 @@ _ANYWHERE = (-1e9, -1e9, 1e9, 1e9)
 
 @frozen(eq=False)
 class Stamp:
-    """What Skia plays back, and the ``box`` around all that it draws, in the layer's units."""
+    """What a layer looks like under any map, within a ``box`` of its units."""
+
+    box: Box
+
+    @property
+    def size(self) -> int:
+        """How many bytes it takes."""
+        raise NotImplementedError
+
+    def draw(self, data: np.ndarray, matrix: Affine) -> None:
+        """Draw it on clear premultiplied pixels, uint8 (h, w, 4); ``matrix`` leads to the first one's corner.
+
+        The outermost ring stays clear, so that neighbouring samples fade out.
+        """
+        raise NotImplementedError
+
+
+@frozen(eq=False)
+class Recording(Stamp):
+    """A stamp that Skia plays back."""
 
     picture: Any
-    box: Box
+
+    @property
+    def size(self) -> int:
+        """How many bytes it takes."""
+        return int(self.picture.approximateBytesUsed())
+
+    def draw(self, data: np.ndarray, matrix: Affine) -> None:
+        """Draw it, as a stamp does."""
+        play(data, self.picture, matrix)
 
 
 @frozen(eq=False)
@@ -60,22 +87,31 @@ def _info(width: int, height: int) -> Any:
     return skia.ImageInfo.Make(width, height, skia.kRGBA_8888_ColorType, skia.kPremul_AlphaType)
 
 
-def rasterised(picture: Any, matrix: Map, area: WholeBox, memory: np.ndarray | None = None) -> np.ndarray:
-    """Return what was recorded under a map, cut to a whole-numbered box, premultiplied uint8 with a clear ring.
+def play(data: np.ndarray, picture: Any, matrix: Map) -> None:
+    """Draw what was recorded over premultiplied pixels, uint8 (h, w, 4), under a map to the first one's corner; the
+    outermost ring stays as it is."""
+    height, width = data.shape[:2]
+    canvas = skia.Surface.MakeRasterDirect(_info(width, height), data).getCanvas()
+    canvas.clipRect(skia.Rect.MakeLTRB(1, 1, width - 1, height - 1))
+    canvas.concat(skia_matrix(matrix))
+    canvas.drawPicture(picture)
+
+
+def rasterised(stamp: Stamp, matrix: Affine, area: WholeBox, memory: np.ndarray | None = None) -> np.ndarray:
+    """Return a stamp under a map, cut to a whole-numbered box, premultiplied uint8 with a clear ring.
 
     It is drawn into ``memory`` where that is given: clear bytes, as many as it takes or more.
     """
-    left, top, right, bottom = area
-    width, height = right - left, bottom - top
-    data = np.zeros(width * height * 4, dtype=np.uint8) if memory is None else memory[: width * height * 4]
-    data = data.reshape(height, width, 4)
-    canvas = skia.Surface.MakeRasterDirect(_info(width, height), data).getCanvas()
-    # The outermost ring stays transparent, so that neighbouring samples fade out.
-    canvas.clipRect(skia.Rect.MakeLTRB(1, 1, width - 1, height - 1))
-    canvas.translate(-left, -top)
-    canvas.concat(skia_matrix(matrix))
-    canvas.drawPicture(picture)
+    data = clear(area, memory)
+    stamp.draw(data, matrix.moved(-area[0], -area[1]))
     return data
+
+
+def clear(area: WholeBox, memory: np.ndarray | None = None) -> np.ndarray:
+    """Return clear pixels for a whole-numbered box, uint8 (h, w, 4), in ``memory`` where that is given."""
+    width, height = area[2] - area[0], area[3] - area[1]
+    data = np.zeros(width * height * 4, dtype=np.uint8) if memory is None else memory[: width * height * 4]
+    return data.reshape(height, width, 4)
 
 
 def around(box: Box, matrix: Affine) -> Box:
@@ -104,4 +140,4 @@ def stamped(stamp: Stamp, key: Hashable, matrix: Affine, clip: Box) -> Raster | 
 
 def _drawn(stamp: Stamp, matrix: Affine, inverse: Affine, seen: Box) -> Raster:
     area = rounded_out(seen, 2.0)
-    return Raster(rasterised(stamp.picture, matrix, area), inverse, area[:2])
+    return Raster(rasterised(stamp, matrix, area), inverse, area[:2])

@@ -221,7 +221,7 @@ def _redrawn(
     begin = np.concatenate([[0], np.cumsum(sizes)])
     for n, at, home, area in zip(new.tolist(), begin.tolist(), homes[new].tolist(), areas[new].tolist(), strict=False):
         whole: WholeBox = (area[0], area[1], area[2], area[3])
-        rasterised(members[n].stamp.picture, Affine(*home), whole, memory[at:])
+        rasterised(members[n].stamp, Affine(*home), whole, memory[at:])
         holders[n] = memory
     addresses[new] = memory.ctypes.data + begin[:-1]
     return _Drawn(identity, homes, areas, addresses, holders, tuple(members))

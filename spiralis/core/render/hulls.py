@@ -8,7 +8,7 @@ import skia
 
 from spiralis.core.geometry import Affine, WholeBox, box_around_points, intersect_whole, rounded_out, signed_area
 from spiralis.core.raster.raster import Raster
-from spiralis.core.raster.stamps import MOST_WHOLE, rasterised, recorded
+from spiralis.core.raster.stamps import MOST_WHOLE, clear, play, recorded
 from spiralis.core.render.nodes import Pictured
 
 Point = tuple[float, float]
@@ -57,6 +57,6 @@ class Hull(Pictured):
         paint = skia.Paint(Color=skia.ColorWHITE, AntiAlias=True)
         # The rasteriser leaves the outermost pixels clear, which may be the outline's where it is cut.
         left, top, right, bottom = drawn
-        pixels = rasterised(recorded(lambda canvas: canvas.drawPath(path, paint)), Affine(),
-                            (left - 1, top - 1, right + 1, bottom + 1))  # fmt: skip
+        pixels = clear((left - 1, top - 1, right + 1, bottom + 1))
+        play(pixels, recorded(lambda canvas: canvas.drawPath(path, paint)), Affine.shift(1 - left, 1 - top))
         return Raster(pixels, corner=(left - 1, top - 1)).cut(area)

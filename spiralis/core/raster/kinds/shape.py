@@ -21,7 +21,7 @@ from spiralis.core.raster.blurring import blurred, reduction_for
 from spiralis.core.raster.layer_image import LayerImage, Scene
 from spiralis.core.raster.raster import Raster, clear_rim
 from spiralis.core.raster.silhouettes import THICKNESS
-from spiralis.core.raster.stamps import Prospect, Stamp, around, rasterised, recorded, stamped
+from spiralis.core.raster.stamps import Prospect, Recording, Stamp, around, clear, play, rasterised, recorded, stamped
 from spiralis.core.raster.vectors import Part, art_box, contours_of_path, draw_item, skia_path
 
 FORMS = ("drawing", "rectangle", "ellipse", "polygon", "star", "line")
@@ -170,10 +170,10 @@ def _box(values: Mapping[str, Value], scene: Scene) -> Box:
 
 
 #: Art as Skia plays it back, by the part of its strokes, beside the art.
-_stamps: Beside[dict[Part, Stamp]] = Beside(dict)
+_stamps: Beside[dict[Part, Recording]] = Beside(dict)
 
 
-def _stamp_of(art: Bundle, part: Part) -> Stamp | None:
+def _stamp_of(art: Bundle, part: Part) -> Recording | None:
     """Return art as it is drawn under any map; None where it draws nothing."""
     known, box = _stamps.of(art), art_box(art)
     if box is None:
@@ -181,7 +181,7 @@ def _stamp_of(art: Bundle, part: Part) -> Stamp | None:
     if part not in known:
         # Of a stroke that is being drawn only the newest part.
         known.clear()
-        known[part] = Stamp(recorded(lambda canvas: draw_item(canvas, art, part)), box)
+        known[part] = Recording(box, recorded(lambda canvas: draw_item(canvas, art, part)))
     return known[part]
 
 
@@ -251,7 +251,7 @@ def _made(stamp: Stamp, sigmas: tuple[float, float], matrix: Affine, inverse: Af
     across, down = sigmas[0] / wide, sigmas[1] / high
     left, top, right, bottom = small.box(seen)
     area = rounded_out((left - 3.5 * across, top - 3.5 * down, right + 3.5 * across, bottom + 3.5 * down), 2.0)
-    soft = blurred(rasterised(stamp.picture, small @ matrix, area), across, down, enlarged=(wide > 1, high > 1))
+    soft = blurred(rasterised(stamp, small @ matrix, area), across, down, enlarged=(wide > 1, high > 1))
     clear_rim(soft)
     return Raster(soft, inverse @ Affine.scaling(wide, high) if max(wide, high) > 1 else inverse, area[:2])
 
@@ -281,7 +281,9 @@ def _in_perspective(
     assert stamp is not None
 
     def made() -> Raster:
-        return Raster(rasterised(stamp.picture, map_, area), corner=area[:2])
+        data = clear(area)
+        play(data, stamp.picture, Affine.shift(-area[0], -area[1]) @ map_)
+        return Raster(data, corner=area[:2])
 
     def drawn() -> Raster:
         return _rasters.get((art, part, map_), made)

@@ -3,7 +3,7 @@ crisp."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 import numpy as np
@@ -18,16 +18,18 @@ from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.model.project import Project
 from spiralis.core.raster.fitting import FontsOf, ink_of, stretching, typeset
-from spiralis.core.raster.fonts import DEFAULT_FAMILY, find_face
+from spiralis.core.raster.fonts import DEFAULT_FAMILY, FaceAt, find_face
 from spiralis.core.raster.layer_image import LayerImage, Scene
+from spiralis.core.raster.outlines import Filling, Outline, OutlinePen, Outlines
 from spiralis.core.raster.raster import Raster
-from spiralis.core.raster.shaping import ALIGNMENTS, glyph_contours, glyph_path
+from spiralis.core.raster.shaping import ALIGNMENTS, glyph_contours, glyph_outline, glyph_path
 from spiralis.core.raster.signs import Sign, draw_signs, reach
 from spiralis.core.raster.silhouettes import THICKNESS
 from spiralis.core.raster.spreading_letters import PARAMETERS as SPREAD
 from spiralis.core.raster.spreading_letters import Spread, spread, spread_letters
-from spiralis.core.raster.stamps import Stamp, recorded, stamped
+from spiralis.core.raster.stamps import Stamp, play, recorded, stamped
 from spiralis.core.raster.typesetting import CAPS, FLOWS, Letter, Manner, Setting
+from spiralis.core.raster.vectors import skia_matrix
 
 _FRAMED = ("flow", FLOWS[1:])
 _STRAIGHT = ("flow", FLOWS[:3])
@@ -73,7 +75,7 @@ PARAMETERS = (
 )  # fmt: skip
 
 _AXES = {"width_axis": "wdth", "slant_axis": "slnt"}
-_stamps: CacheSection[Stamp | None] = CacheSection(lambda s: 256 + (s.picture.approximateBytesUsed() if s else 0))
+_stamps: CacheSection[Stamp | None] = CacheSection(lambda stamp: 256 + (stamp.size if stamp is not None else 0))
 
 
 def path_of(values: Mapping[str, Value]) -> Contour | None:
@@ -160,7 +162,7 @@ def _key(setting: Setting, values: Mapping[str, Value]) -> tuple[Any, ...]:
 
 
 def _stamp_by(key: tuple[Any, ...], values: Mapping[str, Value]) -> Stamp | None:
-    return _stamps.get(key, lambda: _recorded(key[0], values))
+    return _stamps.get(key, lambda: _stamp_of(key[0], values))
 
 
 def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) -> LayerImage | None:
@@ -182,11 +184,12 @@ def _draw_stretched(values: Mapping[str, Value], scene: Scene, matrix: Affine, c
 
 @frozen(eq=False)
 class _Glyphs:
-    """The outlines of a setting's letters, None for signs that bring their own colours, and the boxes around them in
-    the font's units, y down, float64 (n, 4)."""
+    """The outlines of a setting's letters in the font's units, y up, and which is whose (n,): one without curves where
+    nothing is drawn. ``signs`` are those letters that bring their own colours."""
 
-    paths: tuple[Any, ...]
-    boxes: np.ndarray
+    outlines: Outlines
+    which: np.ndarray
+    signs: tuple[int, ...]
 
 
 _glyphs: Beside[list[_Glyphs]] = Beside(list)
@@ -195,72 +198,93 @@ _glyphs: Beside[list[_Glyphs]] = Beside(list)
 def _glyphs_of(setting: Setting) -> _Glyphs:
     held = _glyphs.of(setting)
     if not held:
-        paths = tuple(None if y.at.face.coloured else glyph_path(y.at, y.glyph) for y in setting.letters)
-        bounds = [path.getBounds() if path is not None else skia.Rect() for path in paths]
-        boxes = np.array([(b.left(), b.top(), b.right(), b.bottom()) for b in bounds]).reshape(-1, 4)
-        held.append(_Glyphs(paths, boxes))
+        nothing, places = OutlinePen().done(), dict[Outline, int]()
+        drawn = [nothing if y.at.face.coloured else glyph_outline(y.at, y.glyph) for y in setting.letters]
+        which = np.array([places.setdefault(outline, len(places)) for outline in drawn], dtype=np.int64)
+        signs = tuple(n for n, y in enumerate(setting.letters) if y.at.face.coloured)
+        held.append(_Glyphs(Outlines.of(tuple(places)), which, signs))
     return held[0]
 
 
-def _recorded(setting: Setting, values: Mapping[str, Value]) -> Stamp | None:
-    """Return words as they are drawn: for each colour (an opacity of letters counts to it) one path, in the order in
-    which the colours first come; the lines around letters behind all of them, signs of their own colours above."""
+@frozen(eq=False)
+class _Words(Stamp):
+    """Letters filled with their colours; the lines around them behind all of them, signs of their own colours above."""
+
+    lines: Any
+    letters: Filling
+    signs: Any
+
+    @property
+    def size(self) -> int:
+        """How many bytes it takes."""
+        return self.letters.size + sum(y.approximateBytesUsed() for y in (self.lines, self.signs) if y is not None)
+
+    def draw(self, data: np.ndarray, matrix: Affine) -> None:
+        """Draw them, as a stamp does."""
+        if self.lines is not None:
+            play(data, self.lines, matrix)
+        self.letters.draw(data, matrix)
+        if self.signs is not None:
+            play(data, self.signs, matrix)
+
+
+def _stamp_of(setting: Setting, values: Mapping[str, Value]) -> Stamp | None:
+    """Return words as they are drawn: letters of one colour (their opacity counts to it) together, in the order in
+    which the colours first come."""
     now, glyphs, stroke = spread(setting, values), _glyphs_of(setting), values["stroke"]
-    # Letters have their y upwards in fonts, and downwards in Skia's outlines.
-    maps = now.maps * (1, 1, -1, -1, 1, 1)
-    shown = (now.opacity > 0) & (glyphs.boxes[:, 2] > glyphs.boxes[:, 0])
-    paths = _paths(glyphs, maps, np.flatnonzero(shown), now)
-    signs = _signs(setting, now)
-    ink = _ink(maps[shown], glyphs.boxes[shown], signs, stroke)
+    boxes = glyphs.outlines.boxes[glyphs.which]
+    chosen = np.flatnonzero((now.opacity > 0) & (boxes[:, 2] > boxes[:, 0]))
+    signs = [_sign(setting.letters[n], n, now) for n in glyphs.signs if now.opacity[n] > 0]
+    ink = _ink(now.maps[chosen], boxes[chosen], signs, stroke)
     if ink is None:
         return None
-    line = values["stroke_colour"]
-
-    def paint(canvas: Any) -> None:
-        pen = skia.Paint(AntiAlias=True, StrokeWidth=stroke)
-        pen.setStyle(skia.Paint.kStroke_Style)
-        pen.setStrokeJoin(skia.Paint.kRound_Join)
-        for (colour, opacity), path in paths.items() if stroke > 0 else ():
-            pen.setColor4f(skia.Color4f(*line[:3], line[3] * colour[3] * opacity), None)
-            canvas.drawPath(path, pen)
-        pen.setStyle(skia.Paint.kFill_Style)
-        last = None
-        for (colour, opacity), path in paths.items():
-            if colour is not last:
-                pen.setColor4f(skia.Color4f(*colour), None)
-                last = colour
-            pen.setAlphaf(colour[3] * opacity)
-            canvas.drawPath(path, pen)
-        draw_signs(canvas, signs)
-
-    return Stamp(recorded(paint), ink)
+    order, ends = _grouped(chosen, now)
+    firsts = order[ends[:-1]]
+    colours = now.colours[firsts] * np.column_stack([np.ones((len(firsts), 3)), _steps(now)[firsts] / _STEPS])
+    letters = Filling(glyphs.outlines, glyphs.which[order], np.ascontiguousarray(now.maps[order]), ends, colours)
+    drawn = [(setting.letters[n].at, setting.letters[n].glyph) for n in order.tolist()] if stroke > 0 else []
+    colour = values["stroke_colour"]
+    lines = recorded(lambda canvas: _draw_lines(canvas, drawn, letters, stroke, colour)) if stroke > 0 else None
+    return _Words(ink, lines, letters, recorded(lambda canvas: draw_signs(canvas, signs)) if signs else None)
 
 
-def _paths(glyphs: _Glyphs, maps: np.ndarray, chosen: np.ndarray, now: Spread) -> dict[tuple[Colour, float], Any]:
-    """Return one path for each colour and opacity of some letters, (n,), under their maps, in the order in which those
-    first come."""
-    opacity, made = np.round(np.minimum(now.opacity, 1), 4), skia.Matrix.MakeAll
-    paths: dict[tuple[Colour, float], Any] = {}
-    rows = zip(chosen.tolist(), opacity[chosen].tolist(), *maps[chosen].T.tolist(), strict=True)
-    for n, seen, a, b, c, d, e, f in rows:
-        key, matrix = (now.colours[n], seen), made(a, c, e, b, d, f, 0, 0, 1)
-        path = paths.get(key)
-        if path is None:
-            # Most letters that are on their way are alone: adding to an empty path takes four times longer.
-            path = paths[key] = skia.Path()
-            glyphs.paths[n].transform(matrix, path)
-        else:
-            path.addPath(glyphs.paths[n], matrix)
-    return paths
+#: Opacities of letters are told apart in so many steps.
+_STEPS = 10_000
 
 
-def _signs(setting: Setting, now: Spread) -> list[Sign]:
-    rows = enumerate(setting.letters)
-    own = [(n, y) for n, y in rows if y.at.face.coloured and now.opacity[n] > 0]
-    return [
-        (Letter(y.at, y.glyph, Affine(*now.maps[n].tolist()), now.colours[n], y.cluster), float(now.opacity[n]))
-        for n, y in own
-    ]  # fmt: skip
+def _steps(now: Spread) -> np.ndarray:
+    return np.round(np.minimum(now.opacity, 1) * _STEPS).astype(np.int64)
+
+
+def _grouped(chosen: np.ndarray, now: Spread) -> tuple[np.ndarray, np.ndarray]:
+    """Return some letters (n,) by colour and opacity, in the order in which those first come, and the place where each
+    group begins, with the end of the last."""
+    numbers = (now.alike * (_STEPS + 1) + _steps(now))[chosen]
+    _, firsts, which, counts = np.unique(numbers, return_index=True, return_inverse=True, return_counts=True)
+    order = np.argsort(firsts[which], kind="stable")
+    return chosen[order], np.concatenate([[0], np.cumsum(counts[np.argsort(firsts)])])
+
+
+def _draw_lines(
+    canvas: Any, glyphs: Sequence[tuple[FaceAt, int]], letters: Filling, width: float, colour: Colour
+) -> None:
+    """Draw the lines around letters, those of one group as one."""
+    pen = skia.Paint(AntiAlias=True, StrokeWidth=width)
+    pen.setStyle(skia.Paint.kStroke_Style)
+    pen.setStrokeJoin(skia.Paint.kRound_Join)
+    for begin, end, inner in zip(letters.groups, letters.groups[1:], letters.colours.tolist(), strict=False):
+        path = skia.Path()
+        for glyph, row in zip(glyphs[begin:end], letters.maps[begin:end].tolist(), strict=True):
+            # Letters have their y upwards in fonts, and downwards in Skia's outlines.
+            path.addPath(glyph_path(*glyph), skia_matrix(Affine(*row) @ Affine.scaling(1, -1)))
+        pen.setColor4f(skia.Color4f(*colour[:3], colour[3] * inner[3]), None)
+        canvas.drawPath(path, pen)
+
+
+def _sign(letter: Letter, n: int, now: Spread) -> Sign:
+    colour: Colour = tuple(now.colours[n].tolist())
+    moved = Letter(letter.at, letter.glyph, Affine(*now.maps[n].tolist()), colour, letter.cluster)
+    return moved, float(now.opacity[n])
 
 
 def _ink(maps: np.ndarray, boxes: np.ndarray, signs: list[Sign], stroke: float) -> Box | None:
