@@ -170,6 +170,15 @@ class WordsTest(unittest.TestCase):
         faint = words(opacity=50.0)
         self.assertIn("reading-time", names(found(made(faint), drawn=False)))
 
+    def test_numbers_that_are_counted_through_need_not_be_read_one_by_one(self) -> None:
+        text, keys = "only # left today", Track(0.0, (Key(0, 0.0), Key(49, 100.0)))
+        counting = words(text, size=30.0, number_form="a number", number=60.0, number_from=10.0)
+        counting = counting.with_track("number_counted", keys)
+        self.assertNotIn("reading-time", names(found(made(counting), drawn=False)))
+        # Words that are others each frame are read by nobody.
+        changing = Track("one left today", tuple(Key(n, f"{'abcdefg'[n % 7]} left today", HOLD) for n in range(50)))
+        self.assertIn("reading-time", names(found(made(words(size=30.0).with_track("text", changing)), drawn=False)))
+
     def test_time_goes_on_round_the_seam(self) -> None:
         text = "one two three"  # 1 s
         hidden = Track(100.0, (Key(0, 100.0, HOLD), Key(14, 0.0, HOLD), Key(36, 100.0, HOLD)))

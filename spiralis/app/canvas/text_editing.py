@@ -58,7 +58,7 @@ class TextEditing:
         self.layer_id = layer_id
         self.caret = len(self.text)
         self.anchor = 0
-        self.merge = f"typing-{layer_id}-{session.version}"
+        self._begin_step()
         #: Where the letters lie that an input method is still composing: the first, and how many.
         self._composed = (0, 0)
         # A layer that nobody has named is called by its words.
@@ -127,7 +127,8 @@ class TextEditing:
         return True
 
     def place_caret(self, index: int, keep_anchor: bool) -> None:
-        """Move the caret; keeps the other end of the selection where asked."""
+        """Move the caret; keeps the other end of the selection where asked. What is typed there is another step."""
+        self._begin_step()
         self.caret = max(0, min(index, len(self.text)))
         if not keep_anchor:
             self.anchor = self.caret
@@ -152,7 +153,10 @@ class TextEditing:
         self.caret = self.anchor = first + len(typed)
         if typed.isspace():
             # Undo takes back a word at a time.
-            self.merge = f"typing-{self.layer_id}-{self.session.version}"
+            self._begin_step()
+
+    def _begin_step(self) -> None:
+        self.merge = f"typing-{self.layer_id}-{self.session.version}"
 
     def compose(self, preliminary: str, final: str) -> None:
         """Take what an input method gives: letters that are final, and those that it is still composing."""

@@ -20,6 +20,7 @@ from spiralis.core.model.art import Contour
 from spiralis.core.model.project import Project
 from spiralis.core.raster.bidi import embedding_levels, visual_order
 from spiralis.core.raster.breaking import break_lines
+from spiralis.core.raster.counting import SIGN
 from spiralis.core.raster.curves import Track as CurveTrack
 from spiralis.core.raster.curves import arc_track, path_track
 from spiralis.core.raster.fonts import FaceAt, face_for, find_face, shaper
@@ -37,7 +38,7 @@ class Manner:
     """How words are set: lengths in px, ``tracking`` in thousandths of the size, ``leading`` and ``rise`` in %.
 
     ``flow`` says what the frame (width, height) does to lines; ``arc`` bends them by so many degrees, ``path`` lays
-    them along a contour from ``along`` (0 to 1 of its length) on.
+    them along a contour from ``along`` (0 to 1 of its length) on. ``number`` stands where # is, unless it is empty.
     """
 
     font: str
@@ -56,17 +57,20 @@ class Manner:
     axes: tuple[tuple[str, float], ...] = ()
     fill: Colour = (1.0, 1.0, 1.0, 1.0)
     runs: tuple[Run, ...] = ()
+    number: str = ""
 
 
 @frozen
 class Look:
-    """What letters are drawn with: a face, a size in px, the gap after each and the lift of the line, a colour."""
+    """What letters are drawn with: a face, a size in px, the gap after each and the lift of the line, a colour, and
+    whether digits are all alike in breadth, where the face has such."""
 
     at: FaceAt
     size: float
     gap: float
     rise: float
     colour: Colour
+    even: bool = False
 
 
 @frozen
@@ -193,6 +197,10 @@ def _cells(paragraph: str, start: int, looks: _Looks, caps: str) -> Iterator[_Ce
     for first, last in _graphemes(paragraph):
         look = looks.of(start + first)
         letters, sources, size = [], [], look.size
+        if looks.manner.number and paragraph[first:last] == SIGN:
+            # A number that counts does not tremble, and all of its digits are where the sign is.
+            look, letters = evolve(look, even=True), list(looks.manner.number)
+            sources, first = [start + first] * len(letters), last
         for index in range(first, last):
             letter = paragraph[index]
             if caps != "as typed" and letter.upper() != letter:
@@ -266,7 +274,7 @@ def _shape(cells: list[_Cell], first: int, last: int, level: int) -> list[_Shape
     buffer.guess_segment_properties()
     buffer.direction = "rtl" if level % 2 else "ltr"
     joined = look.gap == 0
-    hb.shape(font, buffer, {"kern": True, "liga": joined, "clig": joined})
+    hb.shape(font, buffer, {"kern": True, "liga": joined, "clig": joined, "tnum": look.even})
     made, x, before = [], 0.0, -1
     for info, position in zip(buffer.glyph_infos, buffer.glyph_positions, strict=True):
         # Marks share the cluster of their letter: the gap comes once.

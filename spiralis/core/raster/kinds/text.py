@@ -13,10 +13,13 @@ from attrs import frozen
 from spiralis.core.cache import Beside, CacheSection
 from spiralis.core.colour import Colour
 from spiralis.core.geometry import Affine, Box, box_around, boxes_under
+from spiralis.core.model.adding import AddEntry
 from spiralis.core.model.art import EMPTY_ART, Bundle, Contour, Figure, Stroke, figures_of
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.model.project import Project
+from spiralis.core.raster.counting import COUNTS, SIGN, number_text
+from spiralis.core.raster.counting import PARAMETERS as NUMBER
 from spiralis.core.raster.fitting import FontsOf, ink_of, stretching, typeset
 from spiralis.core.raster.fonts import DEFAULT_FAMILY, FaceAt, find_face
 from spiralis.core.raster.layer_image import LayerImage, Scene
@@ -36,6 +39,7 @@ _STRAIGHT = ("flow", FLOWS[:3])
 
 PARAMETERS = (
     Parameter("text", "Words", Kind.TEXT, "Text", "What is written; several lines if you like"),
+    *NUMBER,
     Parameter("font", "Font", Kind.FONT, DEFAULT_FAMILY, "The family the words are set in"),
     Parameter("weight", "Weight", Kind.NUMBER, 400.0, "Thickness: 400 is upright, 700 is bold", "", 100, 1000, 100,
               worn=True),
@@ -90,7 +94,7 @@ def manner_of(values: Mapping[str, Value]) -> Manner:
         values["font"], values["weight"], values["size"], values["tracking"], values["leading"], values["rise"],
         values["alignment"], values["caps"], values["flow"], values["frame"], values["arc"], path_of(values),
         values["along"] / 100, tuple((tag, values[name]) for name, tag in _AXES.items()), values["fill"],
-        values["runs"],
+        values["runs"], number_text(values),
     )  # fmt: skip
 
 
@@ -127,7 +131,8 @@ def coloured_signs(values: Mapping[str, Value], scene: Scene) -> str:
 def _reads(values: Mapping[str, Value], scene: Scene) -> tuple[str, float, Box]:
     """Return the words, the height of their type and the box of their letters, in the layer's units."""
     setting = setting_of(values, scene)
-    return values["text"], setting.size, ink_of(setting)
+    number = number_text(values)
+    return values["text"].replace(SIGN, number) if number else values["text"], setting.size, ink_of(setting)
 
 
 def _applies(name: str, values: Mapping[str, Value], project: Project) -> bool:
@@ -299,8 +304,15 @@ def _ink(maps: np.ndarray, boxes: np.ndarray, signs: list[Sign], stroke: float) 
     return box_around(found) if found else None
 
 
+def _counting(width: int, height: int) -> Mapping[str, Value]:
+    size = float(round(min(width, height) / 5))
+    return {"text": SIGN, "number_form": COUNTS, "number": 100.0, "size": size, "weight": 700.0}
+
+
 register_kind(
     LayerKind("text", "Text", "Words in any shipped or imported font", PARAMETERS, _box, _draw, applies=_applies,
               vector=True, stamp=_stamp, outlines=figures_of_words, reads=_reads,
-              resizes=lambda values: "frame" if values["flow"] != "lines" and not values["path_layer"] else "")
+              resizes=lambda values: "frame" if values["flow"] != "lines" and not values["path_layer"] else "",
+              adds=(AddEntry("Counting number", 190, values=_counting,
+                             keys={"number_counted": ((0.0, 0.0), (0.5, 100.0))}),))
 )

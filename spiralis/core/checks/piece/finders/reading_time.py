@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 
 import numpy as np
@@ -17,6 +18,8 @@ _LETTERS = 6
 #: Words move slowly enough where no corner crosses more of the frame's width in a second than this.
 _STILL = 0.15
 _CLEAR = 0.85
+#: A number as it is written, or a clock.
+_NUMBER = re.compile(r"[\d.,:’−\N{NO-BREAK SPACE}]*\d")
 
 
 def seconds_to_read(words: str) -> float:
@@ -32,6 +35,11 @@ def _within(case: PieceCase, seen: Seen) -> bool:
     return left >= -more and top >= -more and right <= case.piece.width + more and bottom <= case.piece.height + more
 
 
+def _alike(before: str, now: str) -> bool:
+    """Whether words are the same, but for numbers: nobody reads each of those that one counts through."""
+    return before == now or _NUMBER.sub("0", before) == _NUMBER.sub("0", now)
+
+
 def seconds_in_sight(case: PieceCase, reader: Reader) -> float:
     """Return the longest time that words are clear, whole and nearly still; round the seam where the piece loops."""
     place = {frame: index for index, frame in enumerate(case.frames)}
@@ -42,7 +50,7 @@ def seconds_in_sight(case: PieceCase, reader: Reader) -> float:
         calm = True
         if before is not None and place[before.frame] == index - 1:
             moved = max(abs(a - b) for a, b in zip(before.box, seen.box, strict=True))
-            calm = moved * case.rate <= _STILL * case.piece.width and before.words == seen.words
+            calm = moved * case.rate <= _STILL * case.piece.width and _alike(before.words, seen.words)
         good[index] = calm and seen.opacity >= _CLEAR and _within(case, seen)
         before = seen
     if good.all():
