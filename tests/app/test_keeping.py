@@ -50,7 +50,7 @@ class KeepingTest(unittest.TestCase):
 
     def rest(self, seconds: float = _LONG) -> None:
         ends = time.perf_counter() + seconds
-        while time.perf_counter() < ends:
+        while time.perf_counter() < ends or self.keeping._later.isActive():
             self.app.processEvents()
             time.sleep(0.002)
         self.written()

@@ -6,7 +6,9 @@ from fractions import Fraction
 from hypothesis import given
 from hypothesis import strategies as st
 
+from spiralis.core.editing.slots import filled, with_slot
 from spiralis.core.model import Composition, Key, Layer, Project, Track
+from spiralis.core.model.slots import Slot
 from spiralis.core.raster.counting import COUNTS, FORMS, MARKS, MINUTES, number_text
 from spiralis.core.raster.kinds.text import setting_of
 from spiralis.core.raster.layer_image import Scene
@@ -119,6 +121,17 @@ class AmongWordsTest(unittest.TestCase):
             same = render_frame(piece(words("#", number=number)), "Piece", 0)
             self.assertEqual(float(abs(same - picture).max()), 0.0)
         self.assertGreater(float(abs(pictures[0] - pictures[1]).max()), 0.5)
+
+    def test_each_version_counts_to_its_own(self):
+        layer = words("# left", number=10.0).with_track("number_counted", Track(0.0, (Key(0, 0.0), Key(10, 100.0))))
+        start = piece(layer)
+        slotted = with_slot(start, start.compositions[0], "w", Slot("Left", "number"))
+        made = filled(slotted, "Piece", {"Left": 250.0}).compositions[0].layer("w")
+        self.assertEqual(layer.track("number_counted"), made.track("number_counted"))
+        project = piece(made)
+        at = (Evaluated(project, project.compositions[0], frame) for frame in (0, 5, 10, 19))
+        shown = [number_text(one.values(made)) for one in at]
+        self.assertEqual(["0", "125", "250", "250"], shown)
 
     def test_a_long_number_stays_in_its_line(self):
         layer = words("up to # now", number=1234567.0, number_marks=MARKS[3], flow="box", frame=(160.0, 70.0))
