@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Sequence
+from functools import cached_property
 
 import numpy as np
 from attrs import frozen
@@ -113,14 +114,19 @@ class Filling:
         """How many bytes it takes, but for the outlines, which others share."""
         return self.which.nbytes + self.maps.nbytes + self.groups.nbytes + self.colours.nbytes
 
+    @cached_property
+    def _inks(self) -> np.ndarray:
+        """The colours premultiplied, 0 to 255."""
+        straight = np.clip(self.colours, 0.0, 1.0)
+        straight[:, :3] *= straight[:, 3:]
+        return np.asarray(straight * 255, dtype=np.float32)
+
     def draw(self, data: np.ndarray, matrix: Affine) -> None:
         """Lay it over premultiplied pixels, uint8 (h, w, 4), under a map to the first one's corner; their outermost
         ring stays as it is."""
-        alpha = np.clip(self.colours[:, 3:], 0.0, 1.0)
-        colours = np.column_stack([np.clip(self.colours[:, :3], 0.0, 1.0) * alpha, alpha]) * 255
         known, pixels = self.outlines, data.view(np.uint32)[..., 0]
         filling.fill(pixels, _cover(*pixels.shape), np.array(matrix), known.curves, known.degrees, known.begins,
-                     known.boxes, self.which, self.maps, colours.astype(np.float32), self.groups)  # fmt: skip
+                     known.boxes, self.which, self.maps, self._inks, self.groups)  # fmt: skip
 
 
 _held = threading.local()
