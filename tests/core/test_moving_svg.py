@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import tempfile
 import unittest
 from pathlib import Path
@@ -12,7 +13,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from lxml import etree
 
-from spiralis.core.animation.easing import HOLD, CubicBezier
+from spiralis.core.animation.easing import HOLD, LINEAR, CubicBezier
 from spiralis.core.geometry import Affine
 from spiralis.core.media.exporters import ExportJob, export, exporter
 from spiralis.core.media.svg_animation import Timeline, at_moment, matrix_css
@@ -81,6 +82,20 @@ class MovingSvgTest(unittest.TestCase):
             form="line", size=(90.0, 0.0), stroke=8.0, position=(60.0, 45.0), cap="butt", stroke_colour=BLUE
         )
         self.same(line.with_track("drawn_to", keys((0, 0.0), (20, 100.0))), near=1.5)
+
+    def test_dashes_move_on_round_the_seam(self) -> None:
+        line = Layer("Line", "shape", 0, 20, id="line").with_values(
+            form="line", size=(100.0, 0.0), stroke=40.0, position=(60.0, 45.0), cap="butt", stroke_colour=BLUE,
+            dash=(24.0, 16.0),
+        )  # fmt: skip
+        path = self.same(line.with_track("dash_shift", keys((0, 0.0), (20, 100.0), ease=LINEAR)), near=1.5)
+        written = path.read_text("utf-8")
+        # One way all along: it ends a whole dash and gap further, not back where it began.
+        found = re.search(r'stroke-dashoffset"[^>]*values="([^"]*)"', written)
+        assert found is not None, re.findall(r"<animate[^>]*>", written)
+        shifts = [float(value) for value in found[1].split(";")]
+        self.assertEqual((0.0, -40.0), (shifts[0], shifts[-1]))
+        self.assertEqual(shifts, sorted(shifts, reverse=True))
 
     def test_groups_carriers_and_nests(self) -> None:
         carrier = Layer("Carrier", "carrier", 0, 20, id="carrier").with_values(position=(60.0, 45.0))

@@ -18,6 +18,7 @@ from spiralis.core.model.forms import ellipse, polygon, rectangle, regular
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.blurring import blurred, reduction_for
+from spiralis.core.raster.dashes import is_dashed, with_dashes_moved
 from spiralis.core.raster.layer_image import LayerImage, Scene
 from spiralis.core.raster.raster import Raster, clear_rim
 from spiralis.core.raster.silhouettes import THICKNESS
@@ -62,6 +63,8 @@ PARAMETERS = (
     Parameter("join", "Join", Kind.CHOICE, "round", "Corners of the line", choices=JOINS, needs=_PLAIN, worn=True),
     Parameter("dash", "Dashes", Kind.PAIR, (0.0, 0.0), "Length of a dash and of the gap after it; 0 is a whole line",
               "px", 0, 5000, needs=_PLAIN, worn=True),
+    Parameter("dash_shift", "Dashes move", Kind.NUMBER, 0.0, "Moves dashes along: 100 % is one of them and its gap",
+              "%", period=100.0),
     Parameter("drawn_from", "Drawn from", Kind.NUMBER, 0.0, "Where the drawn part of a stroke starts", "%", 0, 100),
     Parameter("drawn_to", "Drawn to", Kind.NUMBER, 100.0, "Where the drawn part of a stroke ends", "%", 0, 100),
     Parameter("drawn_offset", "Offset", Kind.NUMBER, 0.0, "Moves the drawn part along the stroke", "%", period=100.0),
@@ -97,6 +100,12 @@ def art_of(values: Mapping[str, Value]) -> Bundle:
         art: Bundle = values["art"]
         return art
     return _plain(tuple(values[name] for name in _OF_PLAIN))
+
+
+def _shown(values: Mapping[str, Value]) -> Bundle:
+    """Return what a shape layer draws now."""
+    share = values["dash_shift"] / 100
+    return with_dashes_moved(art_of(values), share) if share else art_of(values)
 
 
 #: What a plain form is drawn by.
@@ -158,7 +167,9 @@ def grown(art: Bundle, by: float) -> Bundle:
 
 
 def _applies(name: str, values: Mapping[str, Value], project: object) -> bool:
-    """Whether a property matters: what is painted belongs to plain forms that are filled."""
+    """Whether a property matters: what is painted to plain forms that are filled, what moves dashes to dashed lines."""
+    if name == "dash_shift":
+        return is_dashed(art_of(values))
     return name not in ("fill", "stops", "angle") or values["form"] in FORMS[1:5]
 
 
@@ -193,11 +204,11 @@ def _stamp(values: Mapping[str, Value], scene: Scene) -> Stamp | None:
     """Return what a shape looks like under any map; None for soft ones, and for nothing."""
     if max(values["feather"]) > 0:
         return None
-    return _stamp_of(grown(art_of(values), values["grow"]), _part_of(values))
+    return _stamp_of(grown(_shown(values), values["grow"]), _part_of(values))
 
 
 def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) -> LayerImage | None:
-    art, part, feather = grown(art_of(values), values["grow"]), _part_of(values), values["feather"]
+    art, part, feather = grown(_shown(values), values["grow"]), _part_of(values), values["feather"]
     stamp = _stamp_of(art, part)
     if stamp is None:
         return None
@@ -260,7 +271,7 @@ def _in_perspective(
     values: Mapping[str, Value], scene: Scene, map_: Projection, shade: Shade | None = None
 ) -> Prospect | None:
     """Return a shape's outlines straight where a camera sees them; soft ones are drawn upright and sampled."""
-    art = grown(art_of(values), values["grow"])
+    art = grown(_shown(values), values["grow"])
     if shade is not None:
         shaded = _shaded(art, shade)
         if shaded is None:
@@ -384,7 +395,7 @@ def _added(form: str) -> Callable[[int, int], Mapping[str, Value]]:
 
 register_kind(
     LayerKind("shape", "Shape", "Vector outlines with fills and strokes", PARAMETERS, _box, _draw, applies=_applies,
-              vector=True, stamp=_stamp, outlines=lambda values, scene: art_of(values), in_perspective=_in_perspective,
+              vector=True, stamp=_stamp, outlines=lambda values, scene: _shown(values), in_perspective=_in_perspective,
               solid=_solid,
               resizes=lambda values: "" if values["form"] == "drawing" else "size",
               grips=Grips(_corner_grips, _corners_moved, "Corners"),
