@@ -3,6 +3,7 @@
 import unittest
 
 import numpy as np
+from attrs import evolve
 
 from spiralis.core.model import Key, Layer, Track
 from spiralis.core.model.art import Bundle, Contour, Figure, Stroke
@@ -44,6 +45,18 @@ class DashesTest(unittest.TestCase):
         moving = line().with_track("dash_shift", Track(0.0, (Key(0, 0.0), Key(10, 100.0))))
         np.testing.assert_allclose(drawn(moving, 5), drawn(line(dash_shift=50.0)), atol=0.02)
         np.testing.assert_allclose(drawn(moving, 9.999), drawn(moving, 0), atol=0.05)
+
+    def test_so_do_those_in_space_and_those_of_many_layers_at_once(self) -> None:
+        leaning = line(depth=True, turn_y=40.0)
+        still, half, whole = (drawn(leaning.with_values(dash_shift=share)) for share in (0.0, 50.0, 100.0))
+        self.assertGreater(float(np.abs(half - still).max()), 0.9)
+        np.testing.assert_allclose(whole, still, atol=0.02)
+        pictures = []
+        for share in (0.0, 50.0):
+            rows = [line(dash_shift=share).with_values(position=(80.0, 8.0 + 5 * n)) for n in range(9)]
+            piece = project(*(evolve(row, id=f"r{n}") for n, row in enumerate(rows)), width=160, height=60, length=10)
+            pictures.append(render_frame(piece, piece.compositions[0].id, 0))
+        self.assertGreater(float(np.abs(pictures[1] - pictures[0]).max()), 0.9)
 
     def test_those_of_drawings_by_their_own_lengths(self) -> None:
         for dash, whole in (((12.0, 8.0), 20.0), ((10.0,), 20.0), ((9.0, 3.0, 2.0), 28.0)):

@@ -92,6 +92,30 @@ class PartByPartTest(unittest.TestCase):
         crowd = word("IIIIII", spread_by="letters", spread=0.0, spread_opacity=50.0, tracking=-200.0)
         self.assertLess(float(picture(crowd)[:, :, 3].max()), 0.51)
 
+    def test_later_letters_lie_over_earlier_ones_however_far_they_are(self) -> None:
+        red, tracking = (1.0, 0.0, 0.0, 1.0), -500.0
+        for order, left, right in (("backwards", red, 0.0), ("forwards", (0.0, 0.0, 0.0, 1.0), 1.0)):
+            drawn = picture(word("HH", spread_by="letters", spread=50.0, spread_overlap=0.0, spread_order=order,
+                                 spread_opacity=100.0, spread_place=(0.0, 0.0), spread_colour=red, tracking=tracking))
+            # The bar of the second letter goes over that of the first; its left stem is hidden by it, too.
+            row = drawn[np.argmax((drawn[..., 3] > 0.99).sum(axis=1))]
+            inked = np.flatnonzero(row[:, 3] > 0.99)
+            self.assertGreater(len(inked), 20)
+            self.assertAlmostEqual(float(row[inked[-2], 0]), right, delta=0.02, msg=order)
+            self.assertAlmostEqual(float(row[(inked[0] + inked[-1]) // 2, 0]), right, delta=0.02, msg=order)
+            self.assertAlmostEqual(float(row[inked[0], 0]), left[0], delta=0.02, msg=order)
+
+    def test_lines_lie_behind_their_letters_and_fade_with_them(self) -> None:
+        values = {"stroke": 8.0, "stroke_colour": (1.0, 0.0, 0.0, 1.0), "font": "Inter", "weight": 900.0}
+        whole = picture(word("I", **values))
+        middle = whole[40, 40:60]
+        self.assertEqual((1.0, 0.0), (float(middle[10, 3]), float(middle[10, 0])))
+        self.assertGreater(float(middle[:, 0].max()), 0.95)
+        away = {"spread_by": "letters", "spread": 0.0, "spread_opacity": 50.0, "spread_place": (0.0, 0.0)}
+        half = picture(word("I", **away, **values))
+        line = int(np.argmax(middle[:, 0])) + 40
+        self.assertAlmostEqual(float(half[40, line, 3]), 0.5, delta=0.02)
+
     def test_keys_on_arrived_are_an_animation(self) -> None:
         layer = word(spread_by="letters").with_track("spread", Track(0.0, (Key(0, 0.0), Key(20, 100.0))))
         ink = [float(picture(layer, frame=f)[:, :, 3].sum()) for f in (0, 8, 14, 19)]

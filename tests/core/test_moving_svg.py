@@ -19,6 +19,7 @@ from spiralis.core.media.exporters import ExportJob, export, exporter
 from spiralis.core.media.svg_animation import Timeline, at_moment, matrix_css
 from spiralis.core.model import Key, Layer, Project, Track
 from spiralis.core.model.blocks import Block
+from spiralis.core.model.track import Extend, Rule
 from spiralis.core.render.frame import render_straight8
 from tests.core.samples import backdrop, piece, project, square_source
 
@@ -88,13 +89,14 @@ class MovingSvgTest(unittest.TestCase):
             form="line", size=(100.0, 0.0), stroke=40.0, position=(60.0, 45.0), cap="butt", stroke_colour=BLUE,
             dash=(24.0, 16.0),
         )  # fmt: skip
-        path = self.same(line.with_track("dash_shift", keys((0, 0.0), (20, 100.0), ease=LINEAR)), near=1.5)
+        moving = evolve(keys((0, 0.0), (10, 100.0), ease=LINEAR), after=Extend(Rule.REPEAT))
+        path = self.same(line.with_track("dash_shift", moving), near=1.5)
         written = path.read_text("utf-8")
-        # One way all along: it ends a whole dash and gap further, not back where it began.
+        # One way all along: it ends two dashes and gaps further, not back where it began.
         found = re.search(r'stroke-dashoffset"[^>]*values="([^"]*)"', written)
         assert found is not None, re.findall(r"<animate[^>]*>", written)
         shifts = [float(value) for value in found[1].split(";")]
-        self.assertEqual((0.0, -40.0), (shifts[0], shifts[-1]))
+        self.assertEqual((0.0, -80.0), (shifts[0], shifts[-1]))
         self.assertEqual(shifts, sorted(shifts, reverse=True))
 
     def test_groups_carriers_and_nests(self) -> None:

@@ -193,7 +193,7 @@ def _tinted(facts: _Facts, away: np.ndarray, values: Mapping[str, Value]) -> tup
         return facts.colours, facts.alike
     ours = facts.colours
     mixed = mix(ours, np.column_stack([np.tile(colour, (len(ours), 1)), ours[:, 3]]), shares)
-    return np.where(shares[:, None] > 0, mixed, ours), facts.alike * 1001 + thousandths.astype(int)
+    return mixed, facts.alike * 1001 + thousandths.astype(int)
 
 
 def _centres(setting: Setting, parts: list[int], count: int) -> list[tuple[float, float]]:
