@@ -15,6 +15,7 @@ from spiralis.core.cache import Beside
 from spiralis.core.colour import Colour, mix
 from spiralis.core.geometry import Affine, products
 from spiralis.core.model.parameter import Kind, Parameter, Value
+from spiralis.core.raster.fonts import FaceAt
 from spiralis.core.raster.typesetting import Letter, Setting
 
 UNITS = ("none", "letters", "words", "lines")
@@ -40,6 +41,9 @@ PARAMETERS = (
     Parameter("spread_overlap", "Overlap", Kind.NUMBER, 60.0,
               "How much of each part's way falls together with the next", "%", 0, 100, needs=_BY),
     Parameter("spread_softness", "Softness", Kind.NUMBER, 60.0, "How gently each part arrives", "%", 0, 100, needs=_BY),
+    Parameter("spread_others", "Other letters", Kind.NUMBER, 0.0,
+              "How many other letters of the words each shows on its way, one after another, before its own", "", 0, 60,
+              needs=_BY),
     Parameter("wave", "Wave", Kind.NUMBER, 0.0,
               "From 0 to 100 % each part goes out and comes back, one after another; 200 % is twice", "%", period=100.0,
               needs=_BY),
@@ -104,12 +108,13 @@ def in_wave(share: np.ndarray, way: str) -> np.ndarray:
 @frozen(eq=False)
 class Spread:
     """Where the letters of a setting are now: rows of six numbers of their maps, float64 (n, 6), how opaque each is,
-    0 to 1 (n,), its colour (n, 4), and numbers (n,) that are alike where colours are."""
+    0 to 1 (n,), its colour (n, 4), numbers (n,) that are alike where colours are, and which letter each shows (n,)."""
 
     maps: np.ndarray
     opacity: np.ndarray
     colours: np.ndarray
     alike: np.ndarray
+    shows: np.ndarray
 
 
 @frozen(eq=False)
@@ -123,33 +128,40 @@ class _Parts:
 
 @frozen(eq=False)
 class _Facts:
-    """The letters' maps (n, 6) and colours (n, 4) as they are set, numbers (n,) that are alike where colours are, and
-    the parts by their sort."""
+    """The letters' maps (n, 6) and colours (n, 4) as they are set, numbers (n,) that are alike where colours are, the
+    places of letters that may stand for one another, face by face, and the parts by their sort."""
 
     maps: np.ndarray
     colours: np.ndarray
     alike: np.ndarray
+    exchanged: tuple[np.ndarray, ...]
     parts: dict[str, _Parts]
 
 
 _facts: Beside[list[_Facts]] = Beside(list)
 
 
-def _facts_of(setting: Setting) -> _Facts:
+def _facts_of(setting: Setting, text: str) -> _Facts:
     held = _facts.of(setting)
     if not held:
         maps = np.array([letter.matrix for letter in setting.letters], dtype=np.float64).reshape(-1, 6)
         numbers: dict[Colour, int] = {}
         alike = np.array([numbers.setdefault(letter.colour, len(numbers)) for letter in setting.letters], dtype=int)
-        held.append(_Facts(maps, np.array(tuple(numbers)).reshape(-1, 4)[alike], alike, {}))
+        faces: dict[FaceAt, list[int]] = {}
+        for n, letter in enumerate(setting.letters):
+            if not (letter.at.face.coloured or text[letter.cluster : letter.cluster + 1].isspace()):
+                faces.setdefault(letter.at, []).append(n)
+        exchanged = tuple(np.array(places) for places in faces.values())
+        held.append(_Facts(maps, np.array(tuple(numbers)).reshape(-1, 4)[alike], alike, exchanged, {}))
     return held[0]
 
 
 def spread(setting: Setting, values: Mapping[str, Value]) -> Spread:
     """Return where the letters are now."""
-    facts, by = _facts_of(setting), values["spread_by"]
+    facts, by = _facts_of(setting, values["text"]), values["spread_by"]
+    own = np.arange(len(facts.maps))
     if by == "none" or not setting.letters:
-        return Spread(facts.maps, np.ones(len(facts.maps)), facts.colours, facts.alike)
+        return Spread(facts.maps, np.ones(len(facts.maps)), facts.colours, facts.alike, own)
     if by not in facts.parts:
         of = parts_of(values["text"], setting.letters, setting, by)
         centres = np.array(_centres(setting, of, max(of) + 1))
@@ -162,7 +174,26 @@ def spread(setting: Setting, values: Mapping[str, Value]) -> Spread:
     waves = in_wave(progress(values["wave"] / 100 % 1.0, order, overlap, parts.count), values["wave_way"])
     away = (1 - shares + waves)[parts.of]
     opacity = 1 + np.minimum(np.abs(away), 1.0) * (values["spread_opacity"] / 100 - 1)
-    return Spread(_moved(facts.maps, parts.centres, away, values), opacity, *_tinted(facts, away, values))
+    count = int(values["spread_others"])
+    shows = _exchanged(facts, shares[parts.of], count, int(values["spread_seed"])) if count else own
+    return Spread(_moved(facts.maps, parts.centres, away, values), opacity, *_tinted(facts, away, values), shows)
+
+
+def _exchanged(facts: _Facts, shares: np.ndarray, count: int, seed: int) -> np.ndarray:
+    """Return which letter each shows (n,), where so much of its way lies behind it (n,): ``count`` others of its face
+    one after another, its own in the end."""
+    shows = np.arange(len(shares))
+    steps = np.minimum(shares * count, count - 1).astype(int)
+    drawn = _chances(count, len(shares), seed)[steps, shows]
+    for places in facts.exchanged:
+        there = places[shares[places] < 1]
+        shows[there] = places[(drawn[there] * len(places)).astype(int)]
+    return shows
+
+
+@lru_cache(maxsize=16)
+def _chances(count: int, letters: int, seed: int) -> np.ndarray:
+    return np.random.Generator(np.random.Philox(seed)).random((count, letters))
 
 
 def _moved(maps: np.ndarray, centres: np.ndarray, away: np.ndarray, values: Mapping[str, Value]) -> np.ndarray:
@@ -180,8 +211,12 @@ def _moved(maps: np.ndarray, centres: np.ndarray, away: np.ndarray, values: Mapp
 def spread_letters(setting: Setting, values: Mapping[str, Value]) -> list[tuple[Letter, float]]:
     """Return the letters where they are now with the opacity of each, 0 to 1."""
     now = spread(setting, values)
-    rows = zip(setting.letters, now.maps.tolist(), map(tuple, now.colours.tolist()), now.opacity.tolist(), strict=True)
-    return [(Letter(y.at, y.glyph, Affine(*row), colour, y.cluster), opacity) for y, row, colour, opacity in rows]
+    shown = (setting.letters[n] for n in now.shows.tolist())
+    rows = zip(setting.letters, shown, now.maps.tolist(), now.colours.tolist(), now.opacity.tolist(), strict=True)
+    return [
+        (Letter(shows.at, shows.glyph, Affine(*row), tuple(colour), own.cluster), seen)
+        for own, shows, row, colour, seen in rows
+    ]
 
 
 def _tinted(facts: _Facts, away: np.ndarray, values: Mapping[str, Value]) -> tuple[np.ndarray, np.ndarray]:

@@ -237,7 +237,8 @@ def _stamp_of(setting: Setting, values: Mapping[str, Value]) -> Stamp | None:
     """Return words as they are drawn: letters of one colour (their opacity counts to it) together, in the order in
     which the colours first come."""
     now, glyphs, stroke = spread(setting, values), _glyphs_of(setting), values["stroke"]
-    boxes = glyphs.outlines.boxes[glyphs.which]
+    which = glyphs.which[now.shows]
+    boxes = glyphs.outlines.boxes[which]
     chosen = np.flatnonzero((now.opacity > 0) & (boxes[:, 2] > boxes[:, 0]))
     signs = [_sign(setting.letters[n], n, now) for n in glyphs.signs if now.opacity[n] > 0]
     ink = _ink(now.maps[chosen], boxes[chosen], signs, stroke)
@@ -246,8 +247,9 @@ def _stamp_of(setting: Setting, values: Mapping[str, Value]) -> Stamp | None:
     order, ends = _grouped(chosen, now)
     firsts = order[ends[:-1]]
     colours = now.colours[firsts] * np.column_stack([np.ones((len(firsts), 3)), _steps(now)[firsts] / _STEPS])
-    letters = Filling(glyphs.outlines, glyphs.which[order], np.ascontiguousarray(now.maps[order]), ends, colours)
-    drawn = [(setting.letters[n].at, setting.letters[n].glyph) for n in order.tolist()] if stroke > 0 else []
+    letters = Filling(glyphs.outlines, which[order], np.ascontiguousarray(now.maps[order]), ends, colours)
+    shown = [setting.letters[n] for n in now.shows[order].tolist()] if stroke > 0 else []
+    drawn = [(letter.at, letter.glyph) for letter in shown]
     colour = values["stroke_colour"]
     lines = recorded(lambda canvas: _draw_lines(canvas, drawn, letters, stroke, colour)) if stroke > 0 else None
     return _Words(ink, lines, letters, recorded(lambda canvas: draw_signs(canvas, signs)) if signs else None)
