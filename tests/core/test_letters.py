@@ -14,6 +14,7 @@ from spiralis.core.animation.source_time import TIMING, Span, even_clock, shown
 from spiralis.core.geometry import Affine
 from spiralis.core.model import Composition, Key, Layer, Track, layer_kind
 from spiralis.core.raster.fitting import FontsOf, typeset
+from spiralis.core.raster.fonts import shaper
 from spiralis.core.raster.kinds.text import setting_of
 from spiralis.core.raster.layer_image import Scene
 from spiralis.core.raster.shaping import glyph_path
@@ -126,6 +127,16 @@ class PartByPartTest(unittest.TestCase):
         self.assertTrue(all(sum(a != b for a, b in zip(row, own, strict=True)) > 4 for row in seen))
         self.assertNotEqual(seen[0], tuple(shown(spread=0.0, spread_seed=2.0)))
         self.assertEqual(shown(spread=30.0), shown(spread=30.0))
+        # Each stands in the middle of its own letter's room.
+        start = project(layer := word("iWi", **{**away, "spread": 0.0, "spread_seed": 3.0}))
+        at = Evaluated(start, start.compositions[0], 0.0)
+        values = at.values(layer)
+        setting = setting_of(values, at.scene)
+        for own_, (other, _) in zip(setting.letters, spread_letters(setting, values), strict=True):
+            middles = (letter.matrix.apply(shaper(letter.at)[0].get_glyph_h_advance(letter.glyph) / 2, 0)
+                       for letter in (own_, other))  # fmt: skip
+            np.testing.assert_allclose(next(middles), next(middles), atol=1e-9)
+        self.assertNotEqual([y.glyph for y in setting.letters], [y.glyph for y, _ in spread_letters(setting, values)])
         half = shown(spread=50.0, spread_overlap=0.0)
         self.assertEqual(own[:4], half[:4])
         self.assertNotEqual(own[6:], half[6:])

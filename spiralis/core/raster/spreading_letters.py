@@ -15,13 +15,15 @@ from spiralis.core.cache import Beside
 from spiralis.core.colour import Colour, mix
 from spiralis.core.geometry import Affine, products
 from spiralis.core.model.parameter import Kind, Parameter, Value
-from spiralis.core.raster.fonts import FaceAt
+from spiralis.core.raster.fonts import FaceAt, shaper
 from spiralis.core.raster.typesetting import Letter, Setting
 
 UNITS = ("none", "letters", "words", "lines")
 ORDERS = ("forwards", "backwards", "from the centre", "to the centre", "random")
 WAYS = ("out and back", "to both sides")
 _BY = ("spread_by", UNITS[1:])
+#: A letter shows one of at least so many others.
+_FEWEST = 6
 
 PARAMETERS = (
     Parameter("spread_by", "Part by part", Kind.CHOICE, "none",
@@ -128,12 +130,14 @@ class _Parts:
 
 @frozen(eq=False)
 class _Facts:
-    """The letters' maps (n, 6) and colours (n, 4) as they are set, numbers (n,) that are alike where colours are, the
-    places of letters that may stand for one another, face by face, and the parts by their sort."""
+    """The letters' maps (n, 6) and colours (n, 4) as they are set, numbers (n,) that are alike where colours are, how
+    broad they are (n,) in their fonts' units, the places of letters that may stand for one another, face by face and
+    the narrowest first, and the parts by their sort."""
 
     maps: np.ndarray
     colours: np.ndarray
     alike: np.ndarray
+    breadths: np.ndarray
     exchanged: tuple[np.ndarray, ...]
     parts: dict[str, _Parts]
 
@@ -151,8 +155,10 @@ def _facts_of(setting: Setting, text: str) -> _Facts:
         for n, letter in enumerate(setting.letters):
             if not (letter.at.face.coloured or text[letter.cluster : letter.cluster + 1].isspace()):
                 faces.setdefault(letter.at, []).append(n)
-        exchanged = tuple(np.array(places) for places in faces.values())
-        held.append(_Facts(maps, np.array(tuple(numbers)).reshape(-1, 4)[alike], alike, exchanged, {}))
+        breadths = np.array([shaper(y.at)[0].get_glyph_h_advance(y.glyph) for y in setting.letters], dtype=np.float64)
+        exchanged = tuple(np.array(sorted(places, key=lambda n: breadths[n])) for places in faces.values())
+        colours = np.array(tuple(numbers)).reshape(-1, 4)[alike]
+        held.append(_Facts(maps, colours, alike, breadths, exchanged, {}))
     return held[0]
 
 
@@ -174,9 +180,12 @@ def spread(setting: Setting, values: Mapping[str, Value]) -> Spread:
     waves = in_wave(progress(values["wave"] / 100 % 1.0, order, overlap, parts.count), values["wave_way"])
     away = (1 - shares + waves)[parts.of]
     opacity = 1 + np.minimum(np.abs(away), 1.0) * (values["spread_opacity"] / 100 - 1)
-    count = int(values["spread_others"])
-    shows = _exchanged(facts, shares[parts.of], count, int(values["spread_seed"])) if count else own
-    return Spread(_moved(facts.maps, parts.centres, away, values), opacity, *_tinted(facts, away, values), shows)
+    maps, shows = _moved(facts.maps, parts.centres, away, values), own
+    if count := int(values["spread_others"]):
+        shows = _exchanged(facts, shares[parts.of], count, int(values["spread_seed"]))
+        # In the middle of the room that its own letter takes.
+        maps[:, 4:] += maps[:, :2] * (facts.breadths - facts.breadths[shows])[:, None] / 2
+    return Spread(maps, opacity, *_tinted(facts, away, values), shows)
 
 
 def _exchanged(facts: _Facts, shares: np.ndarray, count: int, seed: int) -> np.ndarray:
@@ -186,8 +195,11 @@ def _exchanged(facts: _Facts, shares: np.ndarray, count: int, seed: int) -> np.n
     steps = np.minimum(shares * count, count - 1).astype(int)
     drawn = _chances(count, len(shares), seed)[steps, shows]
     for places in facts.exchanged:
-        there = places[shares[places] < 1]
-        shows[there] = places[(drawn[there] * len(places)).astype(int)]
+        # Among those about as broad as it, as far as there are enough of them.
+        room = max(min(len(places), _FEWEST), len(places) // 2)
+        lowest = np.clip(np.arange(len(places)) - room // 2, 0, len(places) - room)
+        chosen, on_way = places[lowest + (drawn[places] * room).astype(int)], shares[places] < 1
+        shows[places[on_way]] = chosen[on_way]
     return shows
 
 
