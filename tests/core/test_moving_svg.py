@@ -99,6 +99,15 @@ class MovingSvgTest(unittest.TestCase):
         self.assertEqual((0.0, -80.0), (shifts[0], shifts[-1]))
         self.assertEqual(shifts, sorted(shifts, reverse=True))
 
+    def test_numbers_count_and_letters_are_found(self) -> None:
+        words = Layer("Words", "text", 0, 20, id="words").with_values(
+            text="# km", number_form="a number", number=120.0, size=30.0, weight=700.0, position=(60.0, 45.0), fill=RED
+        )
+        self.same(words.with_track("number_counted", keys((0, 0.0), (15, 100.0), ease=LINEAR)))
+        found = words.with_values(number_form="itself", text="WIND", spread_by="letters", spread_others=5.0,
+                                  spread_opacity=100.0, spread_place=(0.0, 0.0))  # fmt: skip
+        self.same(found.with_track("spread", keys((0, 0.0), (15, 100.0), ease=LINEAR)))
+
     def test_groups_carriers_and_nests(self) -> None:
         carrier = Layer("Carrier", "carrier", 0, 20, id="carrier").with_values(position=(60.0, 45.0))
         carrier = carrier.with_track("rotation", keys((0, 0.0), (20, 90.0)))
