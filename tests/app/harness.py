@@ -6,7 +6,7 @@ import tempfile
 import time
 import traceback
 import unittest
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from contextlib import suppress
 from pathlib import Path
 from typing import Any
@@ -149,6 +149,15 @@ class WindowTest(unittest.TestCase):
         return found
 
     # -- acting ----------------------------------------------------------------------------------------
+
+    def seen_at(self, frames: Sequence[int]) -> list[np.ndarray]:
+        """Go to each of some frames, and return what the canvas shows there, as int (h, w, n)."""
+        seen = []
+        for frame in frames:
+            self.session.go_to(frame)
+            self.settle(0.4)
+            seen.append(self.picture().astype(int))
+        return seen
 
     def drag(
         self, widget: QWidget, start: QPointF, end: QPointF, keys: Qt.KeyboardModifier = NONE, steps: int = 5

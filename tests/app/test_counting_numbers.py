@@ -40,11 +40,7 @@ class CountingTest(WindowTest):
         self.assertEqual([0, 25], [key.frame for key in self.layer(layer).track("number_counted").keys])
         self.assertEqual("0", self.words(layer, 0))
         self.assertEqual("100", self.words(layer, 30))
-        seen = []
-        for frame in (0, 12, 30):
-            self.session.go_to(frame)
-            self.settle(0.4)
-            seen.append(self.picture().astype(int))
+        seen = self.seen_at((0, 12, 30))
         for first, second in ((0, 1), (1, 2), (0, 2)):
             self.assertGreater(np.abs(seen[first] - seen[second]).max(), 60, (first, second))
 

@@ -35,11 +35,7 @@ class DashesTest(WindowTest):
         self.click(self.editor.pace.tiles.tiles["straight"])
         rules = self.editor.pace.rules["after"]
         rules.activated.emit(rules.findData(Rule.REPEAT))
-        seen = []
-        for frame in (0, 6, 12):
-            self.session.go_to(frame)
-            self.settle(0.4)
-            seen.append(self.picture().astype(int))
+        seen = self.seen_at((0, 6, 12))
         self.assertGreater(np.abs(seen[0] - seen[1]).max(), 60)
         self.assertGreater(np.abs(seen[1] - seen[2]).max(), 60)
         found = check(self.session.project, self.session.composition)

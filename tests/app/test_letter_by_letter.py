@@ -44,11 +44,7 @@ class LetterByLetterTest(WindowTest):
         x, y = (int(part) for part in self.value("words", "position"))
         there = slice(y - 40, y + 40), slice(x - 140, x + 140)
         np.testing.assert_array_equal(self.own[there], seen[3][there])
-        pictures = []
-        for frame in (8, 16, 40):
-            self.session.go_to(frame)
-            self.settle(0.4)
-            pictures.append(self.picture().astype(int))
+        pictures = self.seen_at((8, 16, 40))
         self.assertGreater(np.abs(pictures[0] - pictures[1]).max(), 60)
         self.assertGreater(np.abs(pictures[1] - pictures[2]).max(), 60)
 

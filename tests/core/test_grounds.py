@@ -17,11 +17,10 @@ from spiralis.core.model.forms import ellipse
 from spiralis.core.model.kinds import layer_kind
 from spiralis.core.raster.kernels.noise import noise_at
 from spiralis.core.raster.kinds.effect_layer import beneath
-from spiralis.core.raster.kinds.shape import grown
 from spiralis.core.raster.layer_image import Scene
 from spiralis.core.raster.noise import fractal_noise
 from spiralis.core.raster.raster import Raster
-from spiralis.core.raster.vectors import art_box
+from spiralis.core.raster.vectors import art_box, grown
 from spiralis.core.render import render_frame
 from spiralis.core.render.effecting import Step, run_steps
 from spiralis.core.rows import shared_by

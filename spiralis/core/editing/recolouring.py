@@ -5,7 +5,7 @@ from __future__ import annotations
 from attrs import evolve
 
 from spiralis.core.colour import Colour
-from spiralis.core.model.art import Bundle, Item, Paint, Ramp, figures_of
+from spiralis.core.model.art import Bundle, Figure, Paint, Ramp, figures_of, with_figures
 
 
 def colours_of(art: Bundle) -> list[Colour]:
@@ -24,14 +24,10 @@ def recoloured(art: Bundle, old: Colour, new: Colour) -> Bundle:
     def paint(value: Paint) -> Paint:
         return new if value == old else value
 
-    def change(item: Item) -> Item:
-        if isinstance(item, Bundle):
-            return evolve(item, items=tuple(change(part) for part in item.items))
+    def change(item: Figure) -> Figure:
         stroke = item.stroke
         if stroke is not None:
             stroke = evolve(stroke, paint=paint(stroke.paint))
         return evolve(item, fill=paint(item.fill) if item.fill is not None else None, stroke=stroke)
 
-    result = change(art)
-    assert isinstance(result, Bundle)
-    return result
+    return with_figures(art, change)

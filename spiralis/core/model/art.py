@@ -7,9 +7,9 @@ from __future__ import annotations
 
 import math
 import re
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
-from attrs import frozen
+from attrs import evolve, frozen
 
 from spiralis.core.colour import Colour
 from spiralis.core.errors import ModelError
@@ -81,6 +81,12 @@ class Stroke:
         _require(self.cap in CAPS and self.join in JOINS, "a stroke's cap or join is unknown")
         _require(self.width >= 0 and math.isfinite(self.width), "a stroke's width is a number from 0")
 
+    @property
+    def dash_period(self) -> float:
+        """How long the pattern of dashes is until it repeats, 0 for a whole line; one of an odd number of lengths is
+        taken twice (SVG 2, section 13.5.6)."""
+        return sum(self.dash) * (1 + len(self.dash) % 2)
+
 
 @frozen(cache_hash=True)
 class Figure:
@@ -147,6 +153,12 @@ def figures_of(bundle: Bundle) -> Iterator[Figure]:
             yield item
         else:
             yield from figures_of(item)
+
+
+def with_figures(art: Bundle, change: Callable[[Figure], Figure]) -> Bundle:
+    """Return art with each of its figures changed, whatever bundles they are in."""
+    items = (change(item) if isinstance(item, Figure) else with_figures(item, change) for item in art.items)
+    return evolve(art, items=tuple(items))
 
 
 def path_data(contours: tuple[Contour, ...]) -> str:

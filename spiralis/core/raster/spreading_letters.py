@@ -130,41 +130,54 @@ class _Parts:
 
 @frozen(eq=False)
 class _Facts:
-    """The letters' maps (n, 6) and colours (n, 4) as they are set, numbers (n,) that are alike where colours are, how
-    broad they are (n,) in their fonts' units, the places of letters that may stand for one another, face by face and
-    the narrowest first, and the parts by their sort."""
+    """The letters' maps (n, 6) and colours (n, 4) as they are set, numbers (n,) that are alike where colours are, and
+    the parts by their sort."""
 
     maps: np.ndarray
     colours: np.ndarray
     alike: np.ndarray
-    breadths: np.ndarray
-    exchanged: tuple[np.ndarray, ...]
     parts: dict[str, _Parts]
 
 
+@frozen(eq=False)
+class _Others:
+    """How broad letters are (n,) in their fonts' units, and the places of those that may stand for one another, face by
+    face and the narrowest first."""
+
+    breadths: np.ndarray
+    faces: tuple[np.ndarray, ...]
+
+
 _facts: Beside[list[_Facts]] = Beside(list)
+_others: Beside[list[_Others]] = Beside(list)
 
 
-def _facts_of(setting: Setting, text: str) -> _Facts:
+def _facts_of(setting: Setting) -> _Facts:
     held = _facts.of(setting)
     if not held:
         maps = np.array([letter.matrix for letter in setting.letters], dtype=np.float64).reshape(-1, 6)
         numbers: dict[Colour, int] = {}
         alike = np.array([numbers.setdefault(letter.colour, len(numbers)) for letter in setting.letters], dtype=int)
+        held.append(_Facts(maps, np.array(tuple(numbers)).reshape(-1, 4)[alike], alike, {}))
+    return held[0]
+
+
+def _others_of(setting: Setting, text: str) -> _Others:
+    held = _others.of(setting)
+    if not held:
         faces: dict[FaceAt, list[int]] = {}
         for n, letter in enumerate(setting.letters):
             if not (letter.at.face.coloured or text[letter.cluster : letter.cluster + 1].isspace()):
                 faces.setdefault(letter.at, []).append(n)
         breadths = np.array([shaper(y.at)[0].get_glyph_h_advance(y.glyph) for y in setting.letters], dtype=np.float64)
-        exchanged = tuple(np.array(sorted(places, key=lambda n: breadths[n])) for places in faces.values())
-        colours = np.array(tuple(numbers)).reshape(-1, 4)[alike]
-        held.append(_Facts(maps, colours, alike, breadths, exchanged, {}))
+        places = (np.array(sorted(found, key=lambda n: breadths[n])) for found in faces.values())
+        held.append(_Others(breadths, tuple(places)))
     return held[0]
 
 
 def spread(setting: Setting, values: Mapping[str, Value]) -> Spread:
     """Return where the letters are now."""
-    facts, by = _facts_of(setting, values["text"]), values["spread_by"]
+    facts, by = _facts_of(setting), values["spread_by"]
     own = np.arange(len(facts.maps))
     if by == "none" or not setting.letters:
         return Spread(facts.maps, np.ones(len(facts.maps)), facts.colours, facts.alike, own)
@@ -182,19 +195,20 @@ def spread(setting: Setting, values: Mapping[str, Value]) -> Spread:
     opacity = 1 + np.minimum(np.abs(away), 1.0) * (values["spread_opacity"] / 100 - 1)
     maps, shows = _moved(facts.maps, parts.centres, away, values), own
     if count := int(values["spread_others"]):
-        shows = _exchanged(facts, shares[parts.of], count, int(values["spread_seed"]))
+        others = _others_of(setting, values["text"])
+        shows = _exchanged(others, shares[parts.of], count, int(values["spread_seed"]))
         # In the middle of the room that its own letter takes.
-        maps[:, 4:] += maps[:, :2] * (facts.breadths - facts.breadths[shows])[:, None] / 2
+        maps[:, 4:] += maps[:, :2] * (others.breadths - others.breadths[shows])[:, None] / 2
     return Spread(maps, opacity, *_tinted(facts, away, values), shows)
 
 
-def _exchanged(facts: _Facts, shares: np.ndarray, count: int, seed: int) -> np.ndarray:
+def _exchanged(others: _Others, shares: np.ndarray, count: int, seed: int) -> np.ndarray:
     """Return which letter each shows (n,), where so much of its way lies behind it (n,): ``count`` others of its face
     one after another, its own in the end."""
     shows = np.arange(len(shares))
     steps = np.minimum(shares * count, count - 1).astype(int)
     drawn = _chances(count, len(shares), seed)[steps, shows]
-    for places in facts.exchanged:
+    for places in others.faces:
         # Among those about as broad as it, as far as there are enough of them.
         room = max(min(len(places), _FEWEST), len(places) // 2)
         lowest = np.clip(np.arange(len(places)) - room // 2, 0, len(places) - room)

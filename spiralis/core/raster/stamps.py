@@ -30,11 +30,6 @@ class Stamp:
 
     box: Box
 
-    @property
-    def size(self) -> int:
-        """How many bytes it takes."""
-        raise NotImplementedError
-
     def draw(self, data: np.ndarray, matrix: Affine) -> None:
         """Draw it on clear premultiplied pixels, uint8 (h, w, 4); ``matrix`` leads to the first one's corner.
 
@@ -48,11 +43,6 @@ class Recording(Stamp):
     """A stamp that Skia plays back."""
 
     picture: Any
-
-    @property
-    def size(self) -> int:
-        """How many bytes it takes."""
-        return int(self.picture.approximateBytesUsed())
 
     def draw(self, data: np.ndarray, matrix: Affine) -> None:
         """Draw it, as a stamp does."""

@@ -6,10 +6,11 @@ from typing import Any
 
 import numpy as np
 import skia
+from attrs import evolve
 
 from spiralis.core.cache import Beside, CacheSection
 from spiralis.core.geometry import Affine, Box, Map, Projection, box_around
-from spiralis.core.model.art import Bundle, Contour, ContourPen, Figure, Item, Paint, Ramp, Stroke
+from spiralis.core.model.art import Bundle, Contour, ContourPen, Figure, Item, Paint, Ramp, Stroke, with_figures
 from spiralis.core.model.track import Track
 from spiralis.core.raster.kernels import covering
 
@@ -286,3 +287,26 @@ def contours_of_path(path: Any) -> tuple[Contour, ...]:
             pen.closePath()
             open_ = False
     return tuple(contour for contour in pen.done() if len(contour.vertices) > 1)
+
+
+def grown(art: Bundle, by: float) -> Bundle:
+    """Return the art with the edges of its fills moved out by so many px (in where below 0)."""
+    if by == 0:
+        return art
+
+    def change(item: Figure) -> Figure:
+        if item.fill is None:
+            return item
+        pen = skia.Paint(StrokeWidth=2 * abs(by))
+        pen.setStyle(skia.Paint.kStroke_Style)
+        pen.setStrokeJoin(skia.Paint.kRound_Join)
+        path, edge = skia_path(item), skia.Path()
+        pen.getFillPath(path, edge)
+        how = skia.PathOp.kUnion_PathOp if by > 0 else skia.PathOp.kDifference_PathOp
+        whole = skia.Op(path, edge, how)
+        if whole is None:
+            return item
+        rule = "evenodd" if whole.getFillType() == skia.PathFillType.kEvenOdd else "nonzero"
+        return evolve(item, contours=contours_of_path(whole), rule=rule)
+
+    return with_figures(art, change)

@@ -219,7 +219,7 @@ class _Moving:
             self.timeline.morph(made, "stroke-width", [short(width) for width in widths])
         shifts = [f.stroke.dash_offset if f.stroke else 0.0 for f in figures]
         if len(set(shifts)) > 1 and not drawn:
-            whole = next(sum(f.stroke.dash) * (1 + len(f.stroke.dash) % 2) for f in figures if f.stroke)
+            whole = next(f.stroke.dash_period for f in figures if f.stroke)
             # Where the loop begins anew they go on, instead of all the way back.
             onward = np.unwrap(shifts, period=whole) if whole > 0 else shifts
             self.timeline.morph(made, "stroke-dashoffset", [short(float(shift)) for shift in onward])

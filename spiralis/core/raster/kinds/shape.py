@@ -6,7 +6,6 @@ import math
 from collections.abc import Callable, Mapping
 from functools import lru_cache
 
-import skia
 from attrs import evolve
 
 from spiralis.core.cache import Beside, CacheSection
@@ -23,7 +22,7 @@ from spiralis.core.raster.layer_image import LayerImage, Scene
 from spiralis.core.raster.raster import Raster, clear_rim
 from spiralis.core.raster.silhouettes import THICKNESS
 from spiralis.core.raster.stamps import Prospect, Recording, Stamp, around, clear, play, rasterised, recorded, stamped
-from spiralis.core.raster.vectors import Part, art_box, contours_of_path, draw_item, skia_path
+from spiralis.core.raster.vectors import Part, art_box, draw_item, grown
 
 FORMS = ("drawing", "rectangle", "ellipse", "polygon", "star", "line")
 PAINTS = ("flat", "linear", "radial")
@@ -137,33 +136,6 @@ def _fill(values: Mapping[str, Value]) -> Paint:
     half = (abs(width * math.cos(angle)) + abs(height * math.sin(angle))) / 2
     dx, dy = half * math.cos(angle), half * math.sin(angle)
     return Ramp(False, (cx - dx, cy - dy, cx + dx, cy + dy), stops)
-
-
-def grown(art: Bundle, by: float) -> Bundle:
-    """Return the art with the edges of its fills moved out by so many px (in where below 0)."""
-    if by == 0:
-        return art
-
-    def change(item: Item) -> Item:
-        if isinstance(item, Bundle):
-            return evolve(item, items=tuple(change(part) for part in item.items))
-        if item.fill is None:
-            return item
-        pen = skia.Paint(StrokeWidth=2 * abs(by))
-        pen.setStyle(skia.Paint.kStroke_Style)
-        pen.setStrokeJoin(skia.Paint.kRound_Join)
-        path, edge = skia_path(item), skia.Path()
-        pen.getFillPath(path, edge)
-        how = skia.PathOp.kUnion_PathOp if by > 0 else skia.PathOp.kDifference_PathOp
-        whole = skia.Op(path, edge, how)
-        if whole is None:
-            return item
-        rule = "evenodd" if whole.getFillType() == skia.PathFillType.kEvenOdd else "nonzero"
-        return evolve(item, contours=contours_of_path(whole), rule=rule)
-
-    made = change(art)
-    assert isinstance(made, Bundle)
-    return made
 
 
 def _applies(name: str, values: Mapping[str, Value], project: object) -> bool:

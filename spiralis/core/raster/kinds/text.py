@@ -79,7 +79,7 @@ PARAMETERS = (
 )  # fmt: skip
 
 _AXES = {"width_axis": "wdth", "slant_axis": "slnt"}
-_stamps: CacheSection[Stamp | None] = CacheSection(lambda stamp: 256 + (stamp.size if stamp is not None else 0))
+_stamps: CacheSection[_Words | None] = CacheSection(lambda stamp: 256 + (stamp.size if stamp is not None else 0))
 
 
 def path_of(values: Mapping[str, Value]) -> Contour | None:
@@ -155,7 +155,7 @@ def _box(values: Mapping[str, Value], scene: Scene) -> Box:
     return setting_of(values, scene).box
 
 
-def _stamp(values: Mapping[str, Value], scene: Scene) -> Stamp | None:
+def _stamp(values: Mapping[str, Value], scene: Scene) -> _Words | None:
     """Return what words look like under any map; None where nothing is read."""
     return _stamp_by(_key(setting_of(values, scene), values), values)
 
@@ -166,7 +166,7 @@ def _key(setting: Setting, values: Mapping[str, Value]) -> tuple[Any, ...]:
     return setting, values["stroke"], values["stroke_colour"], away
 
 
-def _stamp_by(key: tuple[Any, ...], values: Mapping[str, Value]) -> Stamp | None:
+def _stamp_by(key: tuple[Any, ...], values: Mapping[str, Value]) -> _Words | None:
     return _stamps.get(key, lambda: _stamp_of(key[0], values))
 
 
@@ -233,7 +233,7 @@ class _Words(Stamp):
             play(data, self.signs, matrix)
 
 
-def _stamp_of(setting: Setting, values: Mapping[str, Value]) -> Stamp | None:
+def _stamp_of(setting: Setting, values: Mapping[str, Value]) -> _Words | None:
     """Return words as they are drawn: letters of one colour (their opacity counts to it) together, in the order in
     which the colours first come."""
     now, glyphs, stroke = spread(setting, values), _glyphs_of(setting), values["stroke"]
@@ -244,9 +244,11 @@ def _stamp_of(setting: Setting, values: Mapping[str, Value]) -> Stamp | None:
     ink = _ink(now.maps[chosen], boxes[chosen], signs, stroke)
     if ink is None:
         return None
-    order, ends = _grouped(chosen, now)
+    steps = np.round(np.minimum(now.opacity, 1) * _STEPS).astype(np.int64)
+    order, ends = _grouped(chosen, now.alike * (_STEPS + 1) + steps)
     firsts = order[ends[:-1]]
-    colours = now.colours[firsts] * np.column_stack([np.ones((len(firsts), 3)), _steps(now)[firsts] / _STEPS])
+    colours = now.colours[firsts]
+    colours[:, 3] *= steps[firsts] / _STEPS
     letters = Filling(glyphs.outlines, which[order], np.ascontiguousarray(now.maps[order]), ends, colours)
     shown = [setting.letters[n] for n in now.shows[order].tolist()] if stroke > 0 else []
     drawn = [(letter.at, letter.glyph) for letter in shown]
@@ -259,15 +261,10 @@ def _stamp_of(setting: Setting, values: Mapping[str, Value]) -> Stamp | None:
 _STEPS = 10_000
 
 
-def _steps(now: Spread) -> np.ndarray:
-    return np.round(np.minimum(now.opacity, 1) * _STEPS).astype(np.int64)
-
-
-def _grouped(chosen: np.ndarray, now: Spread) -> tuple[np.ndarray, np.ndarray]:
-    """Return some letters (n,) by colour and opacity, in the order in which those first come, and the place where each
+def _grouped(chosen: np.ndarray, numbers: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Return some letters (n,) by the numbers of all, in the order in which those first come, and the place where each
     group begins, with the end of the last."""
-    numbers = (now.alike * (_STEPS + 1) + _steps(now))[chosen]
-    _, firsts, which, counts = np.unique(numbers, return_index=True, return_inverse=True, return_counts=True)
+    _, firsts, which, counts = np.unique(numbers[chosen], return_index=True, return_inverse=True, return_counts=True)
     order = np.argsort(firsts[which], kind="stable")
     return chosen[order], np.concatenate([[0], np.cumsum(counts[np.argsort(firsts)])])
 
