@@ -12,7 +12,7 @@ from spiralis.app.canvas.handles import frame_of
 from spiralis.app.canvas.snapping import Gap, Guide, box_lines, frame_lines, snap_box
 from spiralis.app.canvas.text_bar import TextBar
 from spiralis.core.editing.arranging import seen_box
-from tests.app.harness import CONTROL, WindowTest
+from tests.app.harness import CONTROL, NONE, SHIFT, WindowTest
 
 
 class CopiesTest(WindowTest):
@@ -243,7 +243,7 @@ class LettersTest(WindowTest):
         self.assertTrue(bar.isVisible())
         self.enter_number(bar.share, "150")
         self.assertIsNotNone(canvas.typing.editing)
-        self.assertEqual(self.value("words", "runs"), ((0, 1, "", 0.0, 150.0, None),))
+        self.assertEqual([tuple(run[:6]) for run in self.value("words", "runs")], [(0, 1, "", 0.0, 150.0, None)])
         for red in (0.2, 0.6, 1.0):
             bar.colour.changed.emit((red, 0.0, 0.0, 1.0))
         bar.colour.finished.emit()
@@ -263,6 +263,38 @@ class LettersTest(WindowTest):
         self.assertEqual(self.value("words", "runs"), ())
         self.press(canvas, Qt.Key.Key_Escape)
         self.assertFalse(bar.isVisible())
+
+    def test_chosen_letters_are_raised_spaced_and_marked(self) -> None:
+        canvas, bar = self.editor.canvas, self.editor.text_bar
+        self.session.edit_layers("Words", lambda layer: layer.with_values(text="19.99", size=60.0), ["words"])
+        self.session.select(["words"])
+        canvas.edit_text("words")
+        self.settle(0.2)
+        for key, times, held in ((Qt.Key.Key_End, 1, NONE), (Qt.Key.Key_Left, 2, SHIFT)):
+            for _ in range(times):
+                self.press(canvas, key, held)
+        self.enter_number(bar.rise, "40")
+        self.enter_number(bar.tracking, "100")
+        self.assertEqual([tuple(run) for run in self.value("words", "runs")],
+                         [(3, 5, "", 0.0, 100.0, None, 100.0, 40.0, False)])  # fmt: skip
+        self.assertFalse(bar.mark.isChecked())
+        before = self.picture()
+        self.click(bar.mark)
+        self.assertTrue(bar.mark.isChecked())
+        self.assertTrue(self.value("words", "runs")[0][8])
+        # What is marked is seen: a plate lies behind it.
+        self.assertEqual(self.value("words", "plate"), "marked words")
+        self.assertGreater(int((before != self.picture()).any(axis=-1).sum()), 300)
+        self.act("Undo")
+        self.assertEqual(self.value("words", "plate"), "none")
+        self.assertFalse(self.value("words", "runs")[0][8])
+        self.assertFalse(bar.mark.isChecked())
+        self.act("Redo")
+        self.click(bar.mark)
+        self.assertFalse(self.value("words", "runs")[0][8])
+        self.assertEqual(self.value("words", "plate"), "marked words")
+        self.click(bar.plain)
+        self.assertEqual(self.value("words", "runs"), ())
 
     def test_words_run_along_a_shape(self) -> None:
         entries = {action.text(): action for action in self.editor.add_strip.shape.menu().actions()}

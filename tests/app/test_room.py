@@ -164,10 +164,13 @@ class RoomTest(WindowTest):
     def test_details_is_never_wider_than_its_room_whatever_is_chosen(self) -> None:
         from PyQt6.QtWidgets import QScrollArea
 
+        from spiralis.core.editing.text_runs import with_look
         from spiralis.core.model import Layer, layer_kinds
         from tests.core.samples import project
 
         layers = [Layer(kind.label, kind.name, 0, 20, id=kind.name).with_values(depth=True) for kind in layer_kinds()]
+        dressed = {"text": "Words", "runs": with_look((), 0, 2, marked=True), "plate": "each line", "line": "under"}
+        layers = [layer.with_values(**dressed) if layer.kind == "text" else layer for layer in layers]
         self.session.replace_project(project(*layers, width=640, height=480), None)
         self.window.resize(1280, 800)
         self.settle(0.3)

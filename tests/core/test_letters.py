@@ -17,10 +17,10 @@ from spiralis.core.raster.fitting import FontsOf, typeset
 from spiralis.core.raster.fonts import shaper
 from spiralis.core.raster.kinds.text import setting_of
 from spiralis.core.raster.layer_image import Scene
+from spiralis.core.raster.setting import Manner
 from spiralis.core.raster.shaping import glyph_path
 from spiralis.core.raster.spreading_letters import ORDERS, parts_of, progress, ranks, spread_letters
 from spiralis.core.raster.stamps import stamped
-from spiralis.core.raster.typesetting import Manner
 from spiralis.core.render import render_frame
 from spiralis.core.render.layers import Evaluated
 from tests.core.samples import piece, project

@@ -108,6 +108,14 @@ class MovingSvgTest(unittest.TestCase):
                                   spread_opacity=100.0, spread_place=(0.0, 0.0))  # fmt: skip
         self.same(found.with_track("spread", keys((0, 0.0), (15, 100.0), ease=LINEAR)))
 
+    def test_plates_and_lines_are_drawn(self) -> None:
+        words = Layer("Words", "text", 0, 20, id="words").with_values(
+            text="WIND", size=30.0, weight=700.0, position=(60.0, 45.0), plate="all lines", plate_room=(10.0, 6.0),
+            line="through", line_colour=(0.0, 0.0, 0.0, 1.0),
+        )  # fmt: skip
+        drawn = keys((0, 0.0), (15, 100.0), ease=LINEAR)
+        self.same(words.with_track("plate_drawn", drawn).with_track("line_drawn", drawn))
+
     def test_groups_carriers_and_nests(self) -> None:
         carrier = Layer("Carrier", "carrier", 0, 20, id="carrier").with_values(position=(60.0, 45.0))
         carrier = carrier.with_track("rotation", keys((0, 0.0), (20, 90.0)))

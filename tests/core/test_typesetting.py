@@ -19,7 +19,7 @@ from spiralis.core.raster.breaking import break_lines
 from spiralis.core.raster.curves import arc_track, path_track
 from spiralis.core.raster.fitting import FontsOf, typeset
 from spiralis.core.raster.fonts import find_face, missing_families
-from spiralis.core.raster.typesetting import Manner, Setting
+from spiralis.core.raster.setting import Manner, Setting
 from tests.core.samples import project
 
 PLAIN = Manner("Inter", 400.0, 80.0, alignment="left")

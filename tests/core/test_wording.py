@@ -12,7 +12,7 @@ from spiralis.core.editing.text_runs import after_typing, for_words, looked_at, 
 from spiralis.core.editing.wording import with_words
 from spiralis.core.model import Layer
 from spiralis.core.model.slots import Slot
-from spiralis.core.raster.typesetting import Run
+from spiralis.core.raster.setting import Run
 from tests.core.samples import project
 
 WORDS = st.text(alphabet="ab \n", max_size=14)

@@ -1,16 +1,19 @@
-"""The bar over the canvas while words are typed: font, weight, size and colour of the chosen letters."""
+"""The bar over the canvas while words are typed: how the chosen letters depart from the rest."""
 
 from __future__ import annotations
 
+from attrs import asdict
 from PyQt6.QtCore import QSize
 from PyQt6.QtGui import QResizeEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QToolButton, QWidget
 
 from spiralis.app.canvas.view import CanvasView
 from spiralis.app.colours import ColourField
 from spiralis.app.details.font_list import FontField
 from spiralis.app.session import Session
+from spiralis.app.style import icon
 from spiralis.app.widgets.fields import NumberField
+from spiralis.core.editing.text_runs import RunLook
 
 
 class TextBar(QWidget):
@@ -29,34 +32,45 @@ class TextBar(QWidget):
         self.weight.changed.connect(lambda value: self._set(weight=value))
         self.share = NumberField("Size of the letters", "%", 1, 1000)
         self.share.changed.connect(lambda value: self._set(size=value))
+        self.tracking = NumberField("Tracking of the letters beyond the layer's", "", -500, 5000, 5, decimals=0)
+        self.tracking.changed.connect(lambda value: self._set(tracking=value))
+        self.rise = NumberField("Baseline of the letters: how far it is lifted", "%", -500, 500)
+        self.rise.changed.connect(lambda value: self._set(rise=value))
         self.colour = ColourField("Colour of the letters")
         self.colour.changed.connect(lambda value: self._set(colour=value))
+        self.mark = QToolButton()
+        self.mark.setCheckable(True)
+        self.mark.setIcon(icon("mark"))
+        self.mark.setAccessibleName("Mark the letters")
+        self.mark.setToolTip("Mark the letters: a plate, or a line, can be behind marked words alone")
+        self.mark.clicked.connect(lambda on: self._set_at_once(marked=on))
         self.plain = QPushButton("Plain")
         self.plain.setToolTip("The chosen letters look like the rest of the layer again")
-        self.plain.clicked.connect(lambda: self._set_at_once(family="", weight=0.0, size=100.0, colour=None))
+        self.plain.clicked.connect(lambda: self._set_at_once(**asdict(RunLook(), recurse=False)))
         row = QHBoxLayout(self)
         row.setContentsMargins(10, 4, 10, 4)
         row.setSpacing(5)
-        for widget in (self.label, self.font_field, self.weight, self.share, self.colour, self.plain):
+        numbers = (self.weight, self.share, self.tracking, self.rise)
+        for widget in (self.label, self.font_field, *numbers, self.colour, self.mark, self.plain):
             row.addWidget(widget)
         row.setStretch(1, 1)
-        self.weight.setFixedWidth(48)
-        self.share.setFixedWidth(58)
-        self.colour.setMinimumWidth(84)
+        for field, width in zip(numbers, (44, 56, 44, 48), strict=True):
+            field.setFixedWidth(width)
         #: What one drag in a field or in the colour panel does is one step.
         self._gesture = 0
-        for field in (self.weight, self.share, self.colour):
-            field.finished.connect(self._finish)
+        for each in (*numbers, self.colour):
+            each.finished.connect(self._finish)
         self.hide()
         canvas.typing.moved.connect(self.refresh)
         session.projectChanged.connect(self.refresh)
 
     def minimumSizeHint(self) -> QSize:
-        """Without the count of letters, which a narrow bar leaves out."""
+        """Without the count of letters and the name of the colour, which a narrow bar leaves out."""
         return QSize(320, self.height())
 
     def resizeEvent(self, event: QResizeEvent) -> None:
-        self.label.setVisible(self.width() >= 400)
+        self.label.setVisible(self.width() >= 560)
+        self.colour.setFixedWidth(84 if self.width() >= 480 else 42)
         super().resizeEvent(event)
 
     def refresh(self) -> None:
@@ -67,10 +81,13 @@ class TextBar(QWidget):
             return
         run = editing.look()
         values = self.session.evaluated().values(self.session.composition.layer(editing.layer_id))
-        self.font_field.show_value(run[2] or values["font"])
-        self.weight.show_value(run[3] or values["weight"])
-        self.share.show_value(run[4])
-        self.colour.show_value(run[5] or values["fill"])
+        self.font_field.show_value(run.family or values["font"])
+        self.weight.show_value(run.weight or values["weight"])
+        self.share.show_value(run.size)
+        self.tracking.show_value(run.tracking)
+        self.rise.show_value(run.rise)
+        self.colour.show_value(run.colour or values["fill"])
+        self.mark.setChecked(run.marked)
         first, last = editing.span
         self.label.setText(f"{last - first} letters" if last > first else "All letters")
 

@@ -11,11 +11,11 @@ from PyQt6.QtGui import QGuiApplication, QKeyEvent, QKeySequence
 
 from spiralis.app.session import Session
 from spiralis.core.editing.edits import set_value
-from spiralis.core.editing.text_runs import after_typing, looked_at, with_look
+from spiralis.core.editing.text_runs import after_typing, looked_at, with_look, with_marks_seen
 from spiralis.core.editing.wording import is_named_by_words, named_by_words, plain_words
 from spiralis.core.model import Layer
 from spiralis.core.raster.kinds.text import setting_of
-from spiralis.core.raster.typesetting import Run, Setting
+from spiralis.core.raster.setting import Run, Setting
 
 _COMMANDS = {
     QKeySequence.StandardKey.Copy: "copy", QKeySequence.StandardKey.Cut: "cut",
@@ -183,8 +183,13 @@ class TextEditing:
         is one step."""
         first, last = self.span if self.caret != self.anchor else (0, len(self.text))
         if first < last:
-            runs = with_look(self.runs, first, last, **changes)
-            self.session.edit_layers("Look of letters", lambda y: y.with_values(runs=runs), [self.layer_id], merge)
+            runs, frame = with_look(self.runs, first, last, **changes), self.session.frame
+
+            def change(layer: Layer) -> Layer:
+                made = layer.with_values(runs=runs)
+                return with_marks_seen(made, frame) if changes.get("marked") else made
+
+            self.session.edit_layers("Look of letters", change, [self.layer_id], merge)
 
     def key(self, event: QKeyEvent) -> bool:
         """Handle a key; False ends the editing."""

@@ -51,11 +51,10 @@ class ColourField(QAbstractButton):
         painter.drawRoundedRect(swatch, 3, 3)
         painter.setPen(colour(QUIET))
         painter.setFont(font(12, 500, tabular=True))
-        painter.drawText(
-            QRectF(self.rect()).adjusted(44, 0, -7, 0),
-            Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight,
-            to_hex(self.value) if self.value[3] > 0 else "clear",
-        )
+        if self.width() > 60:  # A narrow field is the swatch alone.
+            name = to_hex(self.value) if self.value[3] > 0 else "clear"
+            side = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
+            painter.drawText(QRectF(self.rect()).adjusted(44, 0, -7, 0), side, name)
         painter.end()
 
     def _choose(self) -> None:

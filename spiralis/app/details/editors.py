@@ -258,7 +258,7 @@ class FontEditor(Editor):
 
 
 class RunsEditor(Editor):
-    """Says how many runs of letters have a look of their own, and takes it off."""
+    """Says how many parts of the words have a look of their own, and takes it off."""
 
     def __init__(self, parameter: Parameter, session: Session) -> None:
         super().__init__(parameter, session)
@@ -272,7 +272,7 @@ class RunsEditor(Editor):
         self.row.addWidget(self.clear)
 
     def show_value(self, value: Value) -> None:
-        self.text.setText(f"{len(value)} with an own look")
+        self.text.setText(f"{len(value)} part" if len(value) == 1 else f"{len(value)} parts")
 
     def _take(self) -> None:
         self.changed.emit(())

@@ -11,7 +11,7 @@ from spiralis.core.geometry import Box, point_in
 from spiralis.core.model import Composition, Layer
 from spiralis.core.raster.fitting import ink_of
 from spiralis.core.raster.kinds.text import setting_of
-from spiralis.core.raster.typesetting import Setting
+from spiralis.core.raster.setting import Setting
 from spiralis.core.render.layers import Evaluated, own_matrix
 
 #: Sizes that differ by a smaller share are the same: a fitted one is found by halving.

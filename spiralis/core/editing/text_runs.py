@@ -2,31 +2,34 @@
 
 from __future__ import annotations
 
-from attrs import evolve, frozen
+from attrs import astuple, evolve, frozen
 
+from spiralis.core.animation.tracks import value_at
 from spiralis.core.colour import Colour
-from spiralis.core.raster.typesetting import Run
+from spiralis.core.editing.edits import set_value
+from spiralis.core.model.layer import Layer
+from spiralis.core.raster.bars import LINES, MARKED
+from spiralis.core.raster.setting import Run
 
 
 @frozen
 class RunLook:
-    """What a run changes; unset parts ("" , 0, 100 %, None) are the layer's own."""
+    """What a run changes, as ``Run`` tells it."""
 
     family: str = ""
     weight: float = 0.0
     size: float = 100.0
     colour: Colour | None = None
-
-
-def _look(run: Run) -> RunLook:
-    return RunLook(run[2], run[3], run[4], run[5])
+    tracking: float = 0.0
+    rise: float = 0.0
+    marked: bool = False
 
 
 def _cells(runs: tuple[Run, ...], length: int) -> list[RunLook]:
     cells = [RunLook()] * length
     for run in runs:
         for index in range(run[0], min(run[1], length)):
-            cells[index] = _look(run)
+            cells[index] = RunLook(*run[2:])
     return cells
 
 
@@ -37,23 +40,32 @@ def _joined(cells: list[RunLook]) -> tuple[Run, ...]:
         if index == len(cells) or cells[index] != cells[start]:
             look = cells[start]
             if look != RunLook():
-                runs.append((start, index, look.family, look.weight, look.size, look.colour))
+                runs.append(Run(start, index, *astuple(look, recurse=False)))
             start = index
     return tuple(runs)
 
 
 def looked_at(runs: tuple[Run, ...], index: int) -> Run:
     """Return the run that a letter lies in, or one of that letter that changes nothing."""
-    return next((run for run in reversed(runs) if run[0] <= index < run[1]), (index, index + 1, "", 0.0, 100.0, None))
+    held = next((run for run in reversed(runs) if run[0] <= index < run[1]), (index, index + 1))
+    return Run(*held)
 
 
 def with_look(runs: tuple[Run, ...], first: int, last: int, **changes: object) -> tuple[Run, ...]:
-    """Return runs where letters ``first`` to ``last`` (left out) have another ``family``, ``weight``, ``size`` (in %)
-    or ``colour``; what is not named stays."""
+    """Return runs where letters ``first`` to ``last`` (left out) have another look, part by part as
+    ``Run`` names them; what is not named stays."""
     length = max([last, *(run[1] for run in runs)])
     cells = _cells(runs, length)
     cells[first:last] = [evolve(cell, **changes) for cell in cells[first:last]]  # type: ignore[arg-type]
     return _joined(cells)
+
+
+def with_marks_seen(layer: Layer, frame: int) -> Layer:
+    """Return the text layer with a plate behind its marked words, unless its plate or line keeps to those already."""
+    names = ("plate", "line", "line_of")
+    plate, line, line_of = (value_at(layer.track(name), layer.parameter(name), frame) for name in names)
+    seen = plate == MARKED or (line != LINES[0] and line_of == MARKED)
+    return layer if seen else set_value(layer, "plate", MARKED, frame)
 
 
 def after_typing(runs: tuple[Run, ...], first: int, last: int, typed: int) -> tuple[Run, ...]:

@@ -47,6 +47,7 @@ MOST_POINTS = 16
 #: The points of a curve lie no nearer to each other than this.
 NEAREST_POINTS = 1 / 512
 MOST_RUNS = 2000
+_SHORT_RUN, _RUN = 6, 9
 LONGEST_EXPOSURE = 100_000
 
 
@@ -213,15 +214,26 @@ class Parameter:
             raise self._wrong(f"up to {MOST_RUNS} runs of letters", value)
         made = []
         for item in value:
-            first, last, family, weight, size, colour = self._sequence(item, 6)
-            numbers = all(isinstance(n, int | float) and not isinstance(n, bool) for n in (first, last, weight, size))
-            if not numbers or not isinstance(family, str) or not 0 <= first < last <= 20_000:
-                raise self._wrong("runs from one letter to another", item)
-            if not (0 <= weight <= 1000 and 1 <= size <= 1000):
-                raise self._wrong("runs with a weight up to 1000 and a size of 1 to 1000 %", item)
-            shade = None if colour is None else tuple(self._channel(part) for part in self._sequence(colour, 4))
-            made.append((int(first), int(last), family, float(weight), float(size), shade))
+            made.append(self._run(item))
         return tuple(made)
+
+    def _run(self, item: Value) -> Value:
+        """Return a run of letters with all its parts; one of six comes from before there were marked ones."""
+        short = isinstance(item, tuple | list) and len(item) == _SHORT_RUN
+        parts = self._sequence((*item, 0.0, 0.0, False) if short else item, _RUN)
+        first, last, family, weight, size, colour, tracking, rise, marked = parts
+        numbers = (first, last, weight, size, tracking, rise)
+        if not all(isinstance(n, int | float) and not isinstance(n, bool) for n in numbers):
+            raise self._wrong("runs of numbers", item)
+        if not isinstance(family, str) or not isinstance(marked, bool) or not 0 <= first < last <= 20_000:
+            raise self._wrong("runs from one letter to another", item)
+        if not (0 <= weight <= 1000 and 1 <= size <= 1000):
+            raise self._wrong("runs with a weight up to 1000 and a size of 1 to 1000 %", item)
+        if not (-500 <= tracking <= 5000 and -500 <= rise <= 500):
+            raise self._wrong("runs with a tracking of -500 to 5000 and a baseline of -500 to 500 %", item)
+        shade = None if colour is None else tuple(self._channel(part) for part in self._sequence(colour, 4))
+        sizes = (float(weight), float(size), shade, float(tracking), float(rise), marked)
+        return (int(first), int(last), family, *sizes)
 
     def _wrong(self, wanted: str, value: Value) -> ModelError:
         return ModelError(f"{self.label} takes {wanted}, and {str(value)[:60]!r} is not that.")

@@ -10,7 +10,8 @@ from spiralis.core.cache import Beside
 from spiralis.core.geometry import Affine, Box, box_around
 from spiralis.core.model import Project, Source
 from spiralis.core.raster.fonts import shaper
-from spiralis.core.raster.typesetting import Letter, Manner, Setting, set_words
+from spiralis.core.raster.setting import Letter, Manner, Setting
+from spiralis.core.raster.typesetting import set_words
 
 _SMALLEST, _FITS = 1.0, 18
 
@@ -87,13 +88,9 @@ def _stretched(fonts: FontsOf, text: str, manner: Manner) -> Setting:
     if fit is None:
         return evolve(plain, box=(0.0, 0.0, width, height))
     letters = tuple(Letter(y.at, y.glyph, fit @ y.matrix, y.colour, y.cluster) for y in plain.letters)
-    lines = tuple(
-        evolve(line, baseline=fit.apply(0, line.baseline)[1], left=fit.apply(line.left, 0)[0], width=line.width * fit.a,
-               ascent=line.ascent * fit.d, descent=line.descent * fit.d)
-        for line in plain.lines
-    )  # fmt: skip
     carets = tuple((*fit.apply(x, y), turn) for x, y, turn in plain.carets)
-    return Setting(letters, lines, (0.0, 0.0, width, height), plain.size, carets)
+    lines, marked = (tuple(line.stretched(fit) for line in held) for held in (plain.lines, plain.marked))
+    return Setting(letters, lines, (0.0, 0.0, width, height), plain.size, carets, marked)
 
 
 def ink_of(setting: Setting) -> Box:

@@ -10,7 +10,7 @@ import skia
 
 from spiralis.core.geometry import Affine, Box, box_around
 from spiralis.core.raster.fonts import FaceAt, shaper
-from spiralis.core.raster.typesetting import Letter
+from spiralis.core.raster.setting import Letter
 from spiralis.core.raster.vectors import skia_matrix
 
 #: A sign and its opacity.

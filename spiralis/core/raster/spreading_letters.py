@@ -16,7 +16,7 @@ from spiralis.core.colour import Colour, mix
 from spiralis.core.geometry import Affine, products
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.fonts import FaceAt, shaper
-from spiralis.core.raster.typesetting import Letter, Setting
+from spiralis.core.raster.setting import Letter, Setting
 
 UNITS = ("none", "letters", "words", "lines")
 ORDERS = ("forwards", "backwards", "from the centre", "to the centre", "random")

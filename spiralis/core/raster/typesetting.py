@@ -9,14 +9,13 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 from functools import lru_cache
-from itertools import pairwise
+from itertools import groupby, pairwise
 
 import uharfbuzz as hb
-from attrs import evolve, field, frozen
+from attrs import evolve, frozen
 
 from spiralis.core.colour import Colour
 from spiralis.core.geometry import Affine, Box
-from spiralis.core.model.art import Contour
 from spiralis.core.model.project import Project
 from spiralis.core.raster.bidi import embedding_levels, visual_order
 from spiralis.core.raster.breaking import break_lines
@@ -24,40 +23,11 @@ from spiralis.core.raster.counting import SIGN
 from spiralis.core.raster.curves import Track as CurveTrack
 from spiralis.core.raster.curves import arc_track, path_track
 from spiralis.core.raster.fonts import FaceAt, face_for, find_face, shaper
+from spiralis.core.raster.setting import Letter, Line, Manner, Run, Setting
 
 CAPS = ("as typed", "capitals", "small capitals")
 FLOWS = ("lines", "box", "fit width", "fit box", "stretch")
 _SMALL = 0.74
-
-#: first letter, letter after the last, family ("" as the layer), weight (0 as the layer), size in %, colour or None
-Run = tuple[int, int, str, float, float, Colour | None]
-
-
-@frozen
-class Manner:
-    """How words are set: lengths in px, ``tracking`` in thousandths of the size, ``leading`` and ``rise`` in %.
-
-    ``flow`` says what the frame (width, height) does to lines; ``arc`` bends them by so many degrees, ``path`` lays
-    them along a contour from ``along`` (0 to 1 of its length) on. ``number`` stands where # is, unless it is empty.
-    """
-
-    font: str
-    weight: float
-    size: float
-    tracking: float = 0.0
-    leading: float = 110.0
-    rise: float = 0.0
-    alignment: str = "centre"
-    caps: str = "as typed"
-    flow: str = "lines"
-    frame: tuple[float, float] = (600.0, 300.0)
-    arc: float = 0.0
-    path: Contour | None = None
-    along: float = 0.0
-    axes: tuple[tuple[str, float], ...] = ()
-    fill: Colour = (1.0, 1.0, 1.0, 1.0)
-    runs: tuple[Run, ...] = ()
-    number: str = ""
 
 
 @frozen
@@ -71,45 +41,6 @@ class Look:
     rise: float
     colour: Colour
     even: bool = False
-
-
-@frozen
-class Letter:
-    """A glyph in place: ``matrix`` maps the font's units (y up) to the layer's; ``cluster`` is its first letter."""
-
-    at: FaceAt
-    glyph: int
-    matrix: Affine
-    colour: Colour
-    cluster: int
-
-
-@frozen
-class Line:
-    """A set line: which letters of the words it holds, its baseline and extent."""
-
-    first: int
-    last: int
-    baseline: float
-    left: float
-    width: float
-    ascent: float
-    descent: float
-
-
-@frozen(eq=False)
-class Setting:
-    """Words as set. ``carets`` tells for each letter, and the end, the foot of the caret and its direction upwards."""
-
-    letters: tuple[Letter, ...]
-    lines: tuple[Line, ...]
-    box: Box
-    size: float
-    carets: tuple[tuple[float, float, float], ...] = field(repr=False)
-
-    def line_of(self, index: int) -> int:
-        """Return the number of the line that a letter stands on."""
-        return max((i for i, line in enumerate(self.lines) if line.first <= index), default=0)
 
 
 @frozen
@@ -156,7 +87,7 @@ def set_words(project: Project, text: str, manner: Manner) -> Setting:
         tallest = max(look.size for look in used)
         baseline = ascent if index == 0 else baseline + tallest * manner.leading / 100
         left = share * (whole - width)
-        made.append(Line(first, last, baseline, left, max(width, 0.0), ascent, descent))
+        made.append(Line(first, last, baseline, left, max(width, 0.0), ascent, descent, tallest))
         glyphs.append([(glyph, left + glyph.x) for glyph in row])
     height = made[-1].baseline + made[-1].descent if made else 0.0
     if manner.flow == "box":
@@ -165,7 +96,8 @@ def set_words(project: Project, text: str, manner: Manner) -> Setting:
     cells_of = [cells for cells, _, _ in lines]
     carets = _carets(text, made, cells_of, glyphs)
     curve = _curve(manner, whole, made)
-    return _placed(glyphs, made, cells_of, carets, curve, flat, manner.size)
+    marked = tuple(_marked(looks, made, cells_of, glyphs))
+    return evolve(_placed(glyphs, made, cells_of, carets, curve, flat, manner.size), marked=marked)
 
 
 class _Looks:
@@ -179,17 +111,24 @@ class _Looks:
         base = Look(at, size, manner.tracking * size / 1000, manner.rise * size / 100, manner.fill)
         self._base = base
         self._runs = []
-        for first, last, family, weight, share, colour in manner.runs:
+        self._marked: set[int] = set()
+        for run in (Run(*held) for held in manner.runs):
             run_at = at
-            if family or weight:
-                run_at = find_face(project, family or manner.font, weight or manner.weight, **axes)
-            scale = share / 100
-            look = Look(run_at, size * scale, base.gap * scale, base.rise * scale, colour or base.colour)
-            self._runs.append((first, last, look))
+            if run.family or run.weight:
+                run_at = find_face(project, run.family or manner.font, run.weight or manner.weight, **axes)
+            scale = run.size / 100
+            gap = (manner.tracking + run.tracking) * size * scale / 1000
+            rise = (manner.rise + run.rise) * size * scale / 100
+            self._runs.append((run.first, run.last, Look(run_at, size * scale, gap, rise, run.colour or base.colour)))
+            self._marked |= set(range(run.first, run.last)) if run.marked else set()
 
     def of(self, index: int) -> Look:
         """Return the look of a letter."""
         return next((look for first, last, look in reversed(self._runs) if first <= index < last), self._base)
+
+    def is_marked(self, index: int) -> bool:
+        """Whether a letter belongs to the marked words."""
+        return index in self._marked
 
 
 def _cells(paragraph: str, start: int, looks: _Looks, caps: str) -> Iterator[_Cell]:
@@ -331,6 +270,19 @@ def _carets(
     return filled
 
 
+def _marked(
+    looks: _Looks, lines: list[Line], cells: list[list[_Cell]], glyphs: list[list[tuple[_Shaped, float]]]
+) -> Iterator[Line]:
+    """Yield the marked words of each line: what lies side by side as one, lifted as its letters are."""
+    for line, row, placed in zip(lines, cells, glyphs, strict=True):
+        parts = groupby(placed, lambda each, row=row: looks.is_marked(row[each[0].cell].source))  # type: ignore[misc]
+        for held in (list(part) for yes, part in parts if yes):
+            tallest = max((glyph.look for glyph, _ in held), key=lambda look: look.size)
+            left, (last, x) = held[0][1], held[-1]
+            width = x + last.advance - last.look.gap - left
+            yield evolve(line, baseline=line.baseline - tallest.rise, left=left, width=width, size=tallest.size)
+
+
 def _curve(manner: Manner, whole: float, lines: list[Line]) -> CurveTrack | None:
     if not lines:
         return None
@@ -370,7 +322,7 @@ def _placed(
     box = flat if curve is None else _curved_box(lines, curve, first)
     if curve is not None and curve.closed_in is not None:
         box = curve.closed_in
-    return Setting(tuple(letters), tuple(lines), box, size, tuple(feet))
+    return Setting(tuple(letters), tuple(lines), box, size, tuple(feet), curve=curve, foot=first)
 
 
 def _curved_box(lines: list[Line], curve: CurveTrack, first: float) -> Box:

@@ -18,6 +18,9 @@ from spiralis.core.model.art import EMPTY_ART, Bundle, Contour, Figure, Stroke, 
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.model.project import Project
+from spiralis.core.raster.bars import PARAMETERS as BARS
+from spiralis.core.raster.bars import Bars, bars_of, has_bars
+from spiralis.core.raster.bars import key_of as key_of_bars
 from spiralis.core.raster.counting import COUNTS, SIGN, number_text
 from spiralis.core.raster.counting import PARAMETERS as NUMBER
 from spiralis.core.raster.fitting import FontsOf, ink_of, stretching, typeset
@@ -25,14 +28,15 @@ from spiralis.core.raster.fonts import DEFAULT_FAMILY, FaceAt, find_face
 from spiralis.core.raster.layer_image import LayerImage, Scene
 from spiralis.core.raster.outlines import Filling, Outline, OutlinePen, Outlines
 from spiralis.core.raster.raster import Raster
+from spiralis.core.raster.setting import Letter, Manner, Setting
 from spiralis.core.raster.shaping import ALIGNMENTS, glyph_contours, glyph_outline, glyph_path
 from spiralis.core.raster.signs import Sign, draw_signs, reach
 from spiralis.core.raster.silhouettes import THICKNESS
 from spiralis.core.raster.spreading_letters import PARAMETERS as SPREAD
 from spiralis.core.raster.spreading_letters import Spread, spread, spread_letters
 from spiralis.core.raster.stamps import Stamp, play, recorded, stamped
-from spiralis.core.raster.typesetting import CAPS, FLOWS, Letter, Manner, Setting
-from spiralis.core.raster.vectors import skia_matrix
+from spiralis.core.raster.typesetting import CAPS, FLOWS
+from spiralis.core.raster.vectors import art_box, draw_item, skia_matrix
 
 _FRAMED = ("flow", FLOWS[1:])
 _STRAIGHT = ("flow", FLOWS[:3])
@@ -69,11 +73,12 @@ PARAMETERS = (
               steady=True),
     Parameter("path", "Path", Kind.ART, EMPTY_ART, "The outline that the words run along"),
     Parameter("along", "Along", Kind.NUMBER, 0.0, "Where on the path the words begin", "%"),
-    Parameter("runs", "Runs", Kind.RUNS, (), "Letters with a font, weight, size or colour of their own"),
+    Parameter("runs", "Own looks", Kind.RUNS, (), "Letters that look otherwise than the rest, or are marked"),
     Parameter("fill", "Fill", Kind.COLOUR, (1.0, 1.0, 1.0, 1.0), "Colour of the letters"),
     Parameter("stroke", "Stroke", Kind.NUMBER, 0.0, "Width of a line around the letters, behind their fill", "px",
               0, 1000, worn=True),
     Parameter("stroke_colour", "Stroke colour", Kind.COLOUR, (0.0, 0.0, 0.0, 1.0), "Colour of that line"),
+    *BARS,
     *SPREAD,
     *THICKNESS,
 )  # fmt: skip
@@ -104,19 +109,21 @@ def setting_of(values: Mapping[str, Value], scene: Scene) -> Setting:
 
 
 def figures_of_words(values: Mapping[str, Value], scene: Scene) -> Bundle:
-    """Return the letters as outlines: one figure for each colour, the stroke behind the fill.
+    """Return the letters as outlines: one figure for each colour, the stroke behind the fill; and their bars.
 
     Signs that bring their own colours have none; ``coloured_signs`` tells which those are.
     """
     by_colour: dict[Colour, list[Contour]] = {}
-    for letter, _ in spread_letters(setting_of(values, scene), values):
+    setting = setting_of(values, scene)
+    bars = bars_of(setting, values)
+    for letter, _ in spread_letters(setting, values):
         if letter.at.face.coloured:
             continue
         contours = (contour.mapped(letter.matrix) for contour in glyph_contours(letter.at, letter.glyph))
         by_colour.setdefault(letter.colour, []).extend(contours)
     pen = Stroke(values["stroke_colour"], values["stroke"], join="round") if values["stroke"] > 0 else None
     figures = (Figure(tuple(c), colour, stroke=pen, stroke_first=True) for colour, c in by_colour.items() if c)
-    return Bundle(tuple(figures))
+    return Bundle((*bars.behind, *figures, *bars.before))
 
 
 def coloured_signs(values: Mapping[str, Value], scene: Scene) -> str:
@@ -163,7 +170,7 @@ def _stamp(values: Mapping[str, Value], scene: Scene) -> _Words | None:
 def _key(setting: Setting, values: Mapping[str, Value]) -> tuple[Any, ...]:
     """Return what decides how words look that are set so: the setting first."""
     away = tuple(values[parameter.name] for parameter in SPREAD) if values["spread_by"] != "none" else ()
-    return setting, values["stroke"], values["stroke_colour"], away
+    return setting, values["stroke"], values["stroke_colour"], away, key_of_bars(values)
 
 
 def _stamp_by(key: tuple[Any, ...], values: Mapping[str, Value]) -> _Words | None:
@@ -171,7 +178,8 @@ def _stamp_by(key: tuple[Any, ...], values: Mapping[str, Value]) -> _Words | Non
 
 
 def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) -> LayerImage | None:
-    if values["flow"] == "stretch" and values["stroke"] <= 0 and values["spread_by"] == "none":
+    plain = values["stroke"] <= 0 and values["spread_by"] == "none" and not has_bars(values)
+    if values["flow"] == "stretch" and plain:
         return _draw_stretched(values, scene, matrix, clip)
     key = _key(setting_of(values, scene), values)
     stamp = _stamp_by(key, values)
@@ -213,35 +221,37 @@ def _glyphs_of(setting: Setting) -> _Glyphs:
 
 @frozen(eq=False)
 class _Words(Stamp):
-    """Letters filled with their colours; the lines around them behind all of them, signs of their own colours above."""
+    """Letters filled with their colours; behind all of them plates and the lines around them, before them signs of
+    their own colours and what is drawn through them."""
 
-    lines: Any
+    behind: Any
     letters: Filling
-    signs: Any
+    before: Any
 
     @property
     def size(self) -> int:
         """How many bytes it takes."""
-        return self.letters.size + sum(y.approximateBytesUsed() for y in (self.lines, self.signs) if y is not None)
+        return self.letters.size + sum(y.approximateBytesUsed() for y in (self.behind, self.before) if y is not None)
 
     def draw(self, data: np.ndarray, matrix: Affine) -> None:
         """Draw them, as a stamp does."""
-        if self.lines is not None:
-            play(data, self.lines, matrix)
+        if self.behind is not None:
+            play(data, self.behind, matrix)
         self.letters.draw(data, matrix)
-        if self.signs is not None:
-            play(data, self.signs, matrix)
+        if self.before is not None:
+            play(data, self.before, matrix)
 
 
 def _stamp_of(setting: Setting, values: Mapping[str, Value]) -> _Words | None:
     """Return words as they are drawn: letters of one colour (their opacity counts to it) together, in the order in
     which the colours first come."""
     now, glyphs, stroke = spread(setting, values), _glyphs_of(setting), values["stroke"]
+    bars = bars_of(setting, values)
     which = glyphs.which[now.shows]
     boxes = glyphs.outlines.boxes[which]
     chosen = np.flatnonzero((now.opacity > 0) & (boxes[:, 2] > boxes[:, 0]))
     signs = [_sign(setting.letters[n], n, now) for n in glyphs.signs if now.opacity[n] > 0]
-    ink = _ink(now.maps[chosen], boxes[chosen], signs, stroke)
+    ink = _ink(now.maps[chosen], boxes[chosen], signs, stroke, bars)
     if ink is None:
         return None
     steps = np.round(np.minimum(now.opacity, 1) * _STEPS).astype(np.int64)
@@ -253,8 +263,20 @@ def _stamp_of(setting: Setting, values: Mapping[str, Value]) -> _Words | None:
     shown = [setting.letters[n] for n in now.shows[order].tolist()] if stroke > 0 else []
     drawn = [(letter.at, letter.glyph) for letter in shown]
     colour = values["stroke_colour"]
-    lines = recorded(lambda canvas: _draw_lines(canvas, drawn, letters, stroke, colour)) if stroke > 0 else None
-    return _Words(ink, lines, letters, recorded(lambda canvas: draw_signs(canvas, signs)) if signs else None)
+
+    def behind(canvas: Any) -> None:
+        draw_item(canvas, Bundle(bars.behind))
+        if stroke > 0:
+            _draw_lines(canvas, drawn, letters, stroke, colour)
+
+    def before(canvas: Any) -> None:
+        draw_signs(canvas, signs)
+        draw_item(canvas, Bundle(bars.before))
+
+    return _Words(
+        ink, recorded(behind) if bars.behind or stroke > 0 else None, letters,
+        recorded(before) if signs or bars.before else None,
+    )  # fmt: skip
 
 
 #: Opacities of letters are told apart in so many steps.
@@ -291,7 +313,7 @@ def _sign(letter: Letter, n: int, now: Spread) -> Sign:
     return moved, float(now.opacity[n])
 
 
-def _ink(maps: np.ndarray, boxes: np.ndarray, signs: list[Sign], stroke: float) -> Box | None:
+def _ink(maps: np.ndarray, boxes: np.ndarray, signs: list[Sign], stroke: float, bars: Bars) -> Box | None:
     """Return a box around all that is drawn, in the layer's units."""
     found = []
     if len(maps):
@@ -299,7 +321,7 @@ def _ink(maps: np.ndarray, boxes: np.ndarray, signs: list[Sign], stroke: float) 
         (left, top), (right, bottom) = under[:, :2].min(axis=0).tolist(), under[:, 2:].max(axis=0).tolist()
         found.append((left - more, top - more, right + more, bottom + more))
     around = reach(signs)
-    found += [around] if around is not None else []
+    found += [box for box in (around, art_box(Bundle(bars.behind + bars.before))) if box is not None]
     return box_around(found) if found else None
 
 
