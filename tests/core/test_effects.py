@@ -231,8 +231,10 @@ _NEUTRAL: dict[str, dict[str, Any]] = {
     "colour-lookup": {"lookup": ""},
     "tone-curve": {"all": ((0.0, 0.0), (1.0, 1.0))}, "fill": {"amount": 0.0}, "trail": {"strength": 0.0},
     "long-shadow": {"length": 0.0}, "corner-pin": {"top_left": (0.0, 0.0), "bottom_right": (100.0, 100.0)},
+    "glint": {"passed": 300.0}, "reflection": {"strength": 0.0},
 }  # fmt: skip
-_NEVER_NEUTRAL = {"outline-only", "posterise", "threshold", "round", "pixelate", "tile", "mirror-wheel"}
+_NEVER_NEUTRAL = {"outline-only", "posterise", "threshold", "round", "pixelate", "tile", "mirror-wheel", "print-dots",
+                  "clear-colour"}  # fmt: skip
 
 #: Values that suit pictures of some 90 by 70 pixels.
 _OTHER: dict[str, dict[str, Any]] = {
@@ -257,6 +259,8 @@ _OTHER: dict[str, dict[str, Any]] = {
     "trail": {"count": 3.0, "apart": 2.0}, "tone-curve": {"all": ((0.0, 0.1), (0.4, 0.7), (1.0, 0.9))},
     "outline-only": {"width": 3.0},
     "long-shadow": {"length": 12.0}, "vignette": {"amount": 80.0, "size": 40.0},
+    "glint": {"width": 30.0}, "print-dots": {"size": 7.0}, "reflection": {"length": 20.0, "softness": 1.5},
+    "clear-colour": {"colour": (0.9, 0.4, 0.2, 1.0)},
 }  # fmt: skip
 
 

@@ -6,6 +6,7 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 
+from spiralis.core.colour import Colour
 from spiralis.core.compositing.kernels import colouring
 from spiralis.core.effects.job import EffectJob
 from spiralis.core.raster.raster import Raster
@@ -49,6 +50,16 @@ def by_steps(steps: Callable[..., Sequence[np.ndarray]]) -> Callable[[EffectJob]
         return Raster(coloured(job.source.as_float, steps(job.values)), job.source.space, job.source.corner)
 
     return run
+
+
+def mixed_towards(picture: Raster, colour: Colour, share: np.ndarray) -> Raster:
+    """Return a picture mixed with a straight colour, each pixel by its share, (h, w) of 0 to 1, times the colour's
+    alpha; how opaque it is stays."""
+    pixels = picture.as_float
+    out = np.empty_like(pixels)
+    part = np.ascontiguousarray(share * colour[3], dtype=np.float32)
+    colouring.mix_towards(pixels, np.array(colour[:3], dtype=np.float32), part, out)
+    return Raster(out, picture.space, picture.corner)
 
 
 def coloured(pixels: np.ndarray, steps: Sequence[np.ndarray]) -> np.ndarray:

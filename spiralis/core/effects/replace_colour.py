@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from spiralis.core.compositing.kernels import likeness
 from spiralis.core.effects.job import EffectJob, nothing_around
 from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
 from spiralis.core.model.parameter import Kind, Parameter
@@ -19,15 +20,11 @@ PARAMETERS = (
 
 def _run(job: EffectJob) -> Raster:
     pixels, values = job.source.as_float, job.values
-    alpha = pixels[..., 3:]
-    straight = np.divide(pixels[..., :3], alpha, out=np.zeros_like(pixels[..., :3]), where=alpha > 0)
-    away = np.sqrt(np.mean((straight - np.array(values["old"][:3], dtype=np.float32)) ** 2, axis=-1, keepdims=True))
-    share = np.clip(1 + (values["tolerance"] / 100 - away) / (values["softness"] / 100), 0, 1).astype(np.float32)
-    # Shades stay: the new colour takes on how much the pixel differs from the old one.
-    new = np.array(values["new"][:3], dtype=np.float32) + straight - np.array(values["old"][:3], dtype=np.float32)
-    solid = alpha * np.float32(values["new"][3])
-    colour = np.concatenate([np.clip(new, 0, None), np.ones_like(alpha)], axis=-1) * solid
-    return Raster(pixels + (colour - pixels) * share, job.source.space, job.source.corner)
+    old, new = (np.array(values[name], dtype=np.float32) for name in ("old", "new"))
+    out = np.empty_like(pixels)
+    tolerance, softness = (np.float32(values[name] / 100) for name in ("tolerance", "softness"))
+    likeness.replace_like(pixels.reshape(-1), old, new, tolerance, softness, out.reshape(-1))
+    return Raster(out, job.source.space, job.source.corner)
 
 
 register_effect(

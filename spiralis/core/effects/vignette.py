@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from spiralis.core.effects.colour_steps import mixed_towards
 from spiralis.core.effects.job import EffectJob, nothing_around
 from spiralis.core.effects.remapping import CENTRE
 from spiralis.core.model.blocks import EFFECT, EffectKind, register_effect
@@ -26,11 +27,8 @@ def _run(job: EffectJob) -> Raster:
     left, top, right, bottom = job.box
     far = np.hypot((x - cx) / max((right - left) / 2, 1e-6), (y - cy) / max((bottom - top) / 2, 1e-6)) / np.sqrt(2)
     share = np.clip((far - job.values["size"] / 100) / (job.values["softness"] / 100) + 0.5, 0, 1)
-    share = share * share * (3 - 2 * share) * (job.values["amount"] / 100 * job.values["colour"][3])
-    pixels = source.as_float
-    colour = np.array([*job.values["colour"][:3], 1.0], dtype=np.float32)
-    out = pixels + (colour * pixels[..., 3:] - pixels) * share[..., None].astype(np.float32)
-    return Raster(out, source.space, source.corner)
+    share = share * share * (3 - 2 * share) * (job.values["amount"] / 100)
+    return mixed_towards(source, job.values["colour"], share)
 
 
 register_effect(

@@ -28,6 +28,18 @@ def colour_row(line, x0, x1, steps, count, share):
 
 
 @njit(cache=True, nogil=True)
+def mix_towards(pixels, colour, share, out):
+    """Write float32 (h, w, 4) premultiplied pixels to ``out``, each mixed with a straight colour (3,) by its share of
+    0 to 1, (h, w); alpha stays."""
+    for i in range(out.shape[0]):
+        for j in range(out.shape[1]):
+            part, alpha = share[i, j], pixels[i, j, 3]
+            for c in range(3):
+                out[i, j, c] = pixels[i, j, c] + (colour[c] * alpha - pixels[i, j, c]) * part
+            out[i, j, 3] = alpha
+
+
+@njit(cache=True, nogil=True)
 def colour_pixels(pixels, steps, count):
     """Change flat float32 pixels (4 items each) by ``count`` steps in place; see ``colour_row``."""
     # So many at a time stay in the fastest cache for all of the steps.
