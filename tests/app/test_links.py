@@ -19,6 +19,7 @@ from spiralis.app.details.linking import LinkButton, fill_menu
 from spiralis.app.timeline.layout import LABELS
 from spiralis.app.timeline.painting import followed
 from spiralis.app.widgets.asking import LiveDialog
+from spiralis.app.widgets.fields import NumberField
 from spiralis.core.animation.drivers import values_over
 from spiralis.core.animation.easing import LINEAR
 from spiralis.core.editing.sequencing import FADES
@@ -124,6 +125,54 @@ class LinkTest(WindowTest):
         self.assertEqual(self.layer("square").edge_pins, ())
         self.session.undo()
         self.assertAlmostEqual(self.session.evaluated().matrix(self.layer("square")).f, stands, places=6)
+
+    def test_a_layer_goes_along_a_line(self) -> None:
+        entries = {action.text(): action for action in self.editor.add_strip.shape.menu().actions()}
+        entries["Ellipse"].trigger()
+        self.settle()
+        ring = self.session.layers[0].id
+        self.session.set_property("position", (320.0, 240.0), [ring])
+        self.session.select(["words", ring])
+        self.act("Go along the chosen line")
+        self.assertEqual(self.session.selected, ("words",))
+        self.assertEqual(len(self.layer(ring).track("drawn_offset").keys), 2)
+
+        def place() -> tuple[float, float]:
+            at = self.session.evaluated()
+            layer = self.layer("words")
+            left, top, right, bottom = at.box(layer)
+            return at.matrix(layer).apply((left + right) / 2, (top + bottom) / 2)
+
+        size = self.value(ring, "size")
+        found = []
+        for frame in (0, self.session.composition.length // 2):
+            self.session.go_to(frame)
+            x, y = place()
+            found.append((x, y))
+            self.assertAlmostEqual(((x - 320) / (size[0] / 2)) ** 2 + ((y - 240) / (size[1] / 2)) ** 2, 1.0, places=2)
+        self.assertAlmostEqual(found[0][0] + found[1][0], 640, delta=2)
+        self.settle(0.3)
+        editor = next(e for e in self.editor.details.findChildren(EdgesEditor) if e.isVisible())
+        field = next(f for f in editor.findChildren(NumberField) if f.accessibleName().startswith("How far along"))
+        before = place()
+        self.enter_number(field, "50")
+        self.assertEqual([pin.along for pin in self.layer("words").edge_pins], [50.0, 50.0])
+        x, y = place()
+        self.assertAlmostEqual(before[0] + x, 640, delta=2)
+        # Another layer that has no line leaves it no line's end to be pinned to.
+        self.settle(0.3)
+        editor = next(e for e in self.editor.details.findChildren(EdgesEditor) if e.isVisible())
+        lists = {box.accessibleName(): box for box in editor.findChildren(QComboBox)}
+        whose, to = lists["Pinned to"], lists["Edge it is pinned to"]
+        self.assertIn("drawn end", [to.itemData(n) for n in range(to.count())])
+        whose.setCurrentIndex(whose.findData(""))
+        whose.activated.emit(whose.currentIndex())
+        self.assertEqual(self.layer("words").edge_pins[-1].to in ("middle", "centre"), True)
+        self.act("Undo")
+        self.act("Undo")
+        self.act("Undo")
+        self.assertEqual(self.layer("words").edge_pins, ())
+        self.assertEqual(self.layer(ring).track("drawn_offset").keys, ())
 
     def test_words_follow_the_square_late_then_are_baked(self) -> None:
         self.session.select(["words"])

@@ -165,12 +165,14 @@ class RoomTest(WindowTest):
         from PyQt6.QtWidgets import QScrollArea
 
         from spiralis.core.editing.text_runs import with_look
-        from spiralis.core.model import Layer, layer_kinds
+        from spiralis.core.model import EdgePin, Layer, layer_kinds
         from tests.core.samples import project
 
         layers = [Layer(kind.label, kind.name, 0, 20, id=kind.name).with_values(depth=True) for kind in layer_kinds()]
         dressed = {"text": "Words", "runs": with_look((), 0, 2, marked=True), "plate": "each line", "line": "under"}
         layers = [layer.with_values(**dressed) if layer.kind == "text" else layer for layer in layers]
+        pins = tuple(EdgePin(edge, "drawn beginning", "shape") for edge in ("pivot across", "pivot down"))
+        layers = [evolve(layer, edge_pins=pins) if layer.kind == "picture" else layer for layer in layers]
         self.session.replace_project(project(*layers, width=640, height=480), None)
         self.window.resize(1280, 800)
         self.settle(0.3)

@@ -80,6 +80,15 @@ class RoundsTest(unittest.TestCase):
         if not first <= frame <= last and alike and (within or not repeats[0]):
             self.assert_kept(name, track, frame)
 
+    @settings(max_examples=60, deadline=None)
+    @given(threads(some.tuples(*[some.sampled_from((0.1, 0.25, 0.3, 0.5))] * 4)), some.sampled_from(Rule))
+    def test_rounds_of_colours(self, track: Track, rule: Rule) -> None:
+        parameter = Layer("Layer", "shape", 0, 100).parameter("fill")
+        one = Track(track.value, track.keys, after=Extend(rule))
+        made = with_rounds_written(one, parameter, track.keys[-1].frame + 9)
+        there, here = (evaluate(each, parameter, np.arange(0.0, 60.0)) for each in (one, made))
+        self.assertLess(float(np.abs(there - here).max()), 1e-5, one)
+
     def test_the_rest_of_a_round_stays_and_the_round_is_longer(self) -> None:
         keys = (Key(0, 0.0, SOFT), Key(10, 90.0, SOFT), Key(20, 0.0, SOFT))
         made = self.assert_kept("rotation", Track(0.0, keys, after=Extend(Rule.REPEAT)), 43).track("rotation")

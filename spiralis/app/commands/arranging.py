@@ -10,7 +10,7 @@ from spiralis.app.canvas.handles import with_pivot
 from spiralis.app.session import Session
 from spiralis.app.widgets.asking import may_lose
 from spiralis.app.work.sameness import Sameness
-from spiralis.core.editing.along_paths import copies_along
+from spiralis.core.editing.along_paths import copies_along, going_along, path_among
 from spiralis.core.editing.arranging import aligned, distributed, fitted, flipped
 from spiralis.core.editing.combining import as_outlines, combined, gathered, simplified, would_lose
 from spiralis.core.editing.content_nesting import nest_content
@@ -254,6 +254,22 @@ class Arranging:
         made = f"{copies[0].name} along {shapes[0].name}"
         if session.edit(made, lambda piece: piece.with_layer(copies_along(at, copies[0], shapes[0]))):
             session.select([copies[0].id])
+
+    def go_along(self) -> None:
+        """Let the chosen layers go along the line among them."""
+        session = self.session
+        shape = path_among(session.layers, session.selected[-1] if session.selected else "")
+        layers = [layer for layer in session.layers if shape is not None and layer.id != shape.id]
+        if shape is None or not layers:
+            session.failed.emit("Choose what is to go, and last the shape along whose outline it goes.")
+            return
+        at, held = session.evaluated(), [layer for layer in layers if layer.edge_pins]
+        name = f"{layers[0].name} along {shape.name}" if len(layers) == 1 else f"{len(layers)} along {shape.name}"
+        if session.edit(name, lambda piece: going_along(at, layers, shape)):
+            session.select([layer.id for layer in layers])
+            if held:
+                names = ", ".join(f"“{layer.name}”" for layer in held)
+                session.said.emit(f"{names} kept to other edges before; undo brings that back.")
 
     def words_along(self) -> None:
         """Let the chosen words run along the chosen shape's outline."""

@@ -7,27 +7,35 @@ from collections.abc import Iterable
 from attrs import evolve
 
 from spiralis.core.editing.reparenting import baked_place, mapped_place
+from spiralis.core.errors import ModelError
 from spiralis.core.geometry import Affine
 from spiralis.core.model import Composition, EdgePin, Layer, Project
-from spiralis.core.model.edge_pins import edge_place
 from spiralis.core.render.layers import Evaluated, parents_of, place_moves
 
 
 def pin_as_it_stands(at: Evaluated, layer: Layer, edge: str, to: str, other: str = "") -> EdgePin:
-    """Return the pin that leaves the layer where it is; ``other`` is a layer's id, or empty for the frame.
+    """Return the pin that leaves the layer where it is, and on a line puts it there; ``other`` is a layer's id, or
+    empty for the frame.
 
     Raises:
         UnknownName: no such layer.
-        ModelError: the two edges are not both across or both down.
+        ModelError: the two edges are not both across or both down, or there is no outline to go along.
     """
     pin = EdgePin(edge, to, other)
-    own = at.matrix(layer).box(at.box(layer))
-    return evolve(pin, gap=round(edge_place(own, edge) - at.pinned_to(pin), 3))
+    there = at.pinned_to(pin)
+    if there is None:
+        raise ModelError(f"“{at.composition.layer(other).name}” has no outline that something could go along.")
+    return pin if pin.on_line else evolve(pin, gap=round(at.own_place(layer, at.matrix(layer), pin) - there, 3))
 
 
 def with_edge_pin(layer: Layer, pin: EdgePin) -> Layer:
     """Return the layer with a pin, in place of the one it had on that axis."""
     return evolve(layer, edge_pins=(*(h for h in layer.edge_pins if h.axis != pin.axis), pin))
+
+
+def with_pins_along(layer: Layer, along: float) -> Layer:
+    """Return the layer with all that pins it to lines so many % of their length further on."""
+    return evolve(layer, edge_pins=tuple(evolve(h, along=along) if h.on_line else h for h in layer.edge_pins))
 
 
 def without_edge_pin(at: Evaluated, layer: Layer, pin: EdgePin) -> Layer:

@@ -29,10 +29,12 @@ def filling_notes(before: Project, after: Project, piece: Composition) -> list[s
 
 
 def _parted(piece: Composition, old: Layer, new: Layer) -> Iterator[str]:
-    """Yield the names of layers that followed what a layer has no more: a property, or the outline of their words."""
+    """Yield the names of layers that followed what a layer has no more: a property, or the outline along which their
+    words run or they go."""
     outlines = layer_kind(old.kind).outlines is not None and layer_kind(new.kind).outlines is None
     for layer in piece.layers:
-        if outlines and any(tie.target == old.id and tie.name == LIVE for tie in layer.ties):
+        goes_along = any(pin.on_line and pin.layer == old.id for pin in layer.edge_pins)
+        if outlines and (goes_along or any(tie.target == old.id and tie.name == LIVE for tie in layer.ties)):
             yield layer.name
         for driver in (track.driver for track in layer.properties.values() if track.driver is not None):
             source, followed = source_of(layer.id, driver)

@@ -53,13 +53,15 @@ def with_rounds_written(track: Track, parameter: Parameter, frame: int) -> Track
 
 
 def _mixed(track: Track, parameter: Parameter, rule: Rule, numbers: Iterable[int]) -> tuple[Key, ...] | None:
-    """Return the keys of rounds between whose keys values are mixed; None where a limit is in the way, or a step whose
-    turned round jumps a frame earlier."""
+    """Return the keys of rounds between whose keys values are mixed; None where a limit is in the way, a step whose turned
+    round jumps a frame earlier, or colours that grow."""
     first, last = track.keys[0], track.keys[-1]
     if rule is Rule.PING_PONG and any(isinstance(key.easing, Steps) for key in track.keys[:-1]):
         return None
     length = last.frame - first.frame
     grows = parameter.numeric and (rule is Rule.ACCUMULATE or _goes_round(parameter, first, last))
+    if grows and parameter.kind is Kind.COLOUR and first.value != last.value:
+        return None  # Two colours with as much added are not mixed as those two with as much added to what they give.
     rounds = []
     for number in numbers:
         run = list(track.keys)

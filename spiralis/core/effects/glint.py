@@ -21,7 +21,7 @@ PARAMETERS = (
               period=360.0),
     Parameter("width", "Width", Kind.NUMBER, 120.0, "How wide it is", "px", 1, 20_000),
     Parameter("softness", "Softness", Kind.NUMBER, 80.0, "How much of it fades to both sides", "%", 0, 100),
-    Parameter("colour", "Colour", Kind.COLOUR, (1.0, 1.0, 1.0, 1.0), "What it turns things to"),
+    Parameter("colour", "Colour", Kind.COLOUR, (1.0, 0.93, 0.68, 1.0), "What it turns things to"),
     Parameter("strength", "Strength", Kind.NUMBER, 80.0, "How strong it is in its middle", "%", 0, 100),
 )  # fmt: skip
 

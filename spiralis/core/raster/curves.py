@@ -62,13 +62,13 @@ def arc_track(degrees: float, width: float, baseline: float) -> Track:
 
 
 @lru_cache(maxsize=64)
-def path_track(contour: Contour, along: float) -> Track:
-    """Return a contour as a track on which words begin at a part of its length."""
+def path_track(contour: Contour, along: float, steps: int = _STEPS) -> Track:
+    """Return a contour as a track on which words begin at a part of its length, each curve in so many steps."""
     vertices = contour.vertices
     pairs = list(zip(vertices, vertices[1:], strict=False))
     if contour.closed and len(vertices) > 1:
         pairs.append((vertices[-1], vertices[0]))
-    shares = np.linspace(0.0, 1.0, _STEPS + 1)
+    shares = np.linspace(0.0, 1.0, steps + 1)
     runs = [np.array([[vertices[0][0], vertices[0][1]]])]
     for start, end in pairs:
         points = np.array([start[:2], start[4:], end[2:4], end[:2]], dtype=np.float64)

@@ -16,12 +16,13 @@ from spiralis.core.animation.tracks import value_at
 from spiralis.core.cache import Beside
 from spiralis.core.geometry import Affine, Box, placement, point_in
 from spiralis.core.model import Composition, Kind, Layer, Parameter, Project, Track, Value, layer_kind
-from spiralis.core.model.edge_pins import EdgePin, edge_place
+from spiralis.core.model.edge_pins import OWN_ACROSS, OWN_DOWN, EdgePin, edge_place
 from spiralis.core.model.kinds import PLACE
 from spiralis.core.model.layer import join_place
 from spiralis.core.model.references import What, Why
 from spiralis.core.raster.layer_image import LayerImage, Scene
 from spiralis.core.raster.vectors import drawing_box
+from spiralis.core.render.along_lines import heading_on, line_end
 from spiralis.core.render.live_paths import LIVE, with_live_path
 from spiralis.core.render.maps_in_space import Rows
 
@@ -166,6 +167,8 @@ class Evaluated:
             # It became of another kind since, or was before: whoever asks for what it is here needs all its values.
             return values
         self._values[layer.id] = values
+        if layer.edge_pins and values["along_path"] and (turn := heading_on(self, layer, self.frame)) is not None:
+            self._values[layer.id] = values = {**values, "heading": turn}
         if values.get(LIVE):
             values = self._values[layer.id] = with_live_path(self, layer, values)
         return values
@@ -235,17 +238,29 @@ class Evaluated:
 
     def _held(self, layer: Layer, free: Affine) -> Affine:
         """Return a layer's map shifted so that its edges are where they are pinned; what is gone pins nothing."""
-        box, shift = free.box(self.box(layer)), [0.0, 0.0]
+        shift = [0.0, 0.0]
         for pin in layer.edge_pins:
-            if not pin.layer or self.composition.find(pin.layer) is not None:
-                shift[pin.axis] = self.pinned_to(pin) + pin.gap - edge_place(box, pin.edge)
+            there = self.pinned_to(pin)
+            if there is not None:
+                shift[pin.axis] = there + pin.gap - self.own_place(layer, free, pin)
         return Affine.shift(*shift) @ free
 
-    def pinned_to(self, pin: EdgePin) -> float:
-        """Return where the edge is that a pin is measured from; raises UnknownName where its layer is gone."""
+    def own_place(self, layer: Layer, matrix: Affine, pin: EdgePin) -> float:
+        """Return where that is of a layer, under its map, which a pin holds."""
+        if pin.edge in (OWN_ACROSS[-1], OWN_DOWN[-1]):
+            return matrix.apply(*pivot_point(self.values(layer), self.box(layer)))[pin.axis]
+        return edge_place(matrix.box(self.box(layer)), pin.edge)
+
+    def pinned_to(self, pin: EdgePin) -> float | None:
+        """Return where that is which a pin is measured from; None where its layer is gone, or has no outline."""
         if not pin.layer:
             return edge_place((0.0, 0.0, float(self.composition.width), float(self.composition.height)), pin.to)
-        other = self.composition.layer(pin.layer)
+        other = self.composition.find(pin.layer)
+        if other is None:
+            return None
+        if pin.on_line:
+            end = line_end(self, other, pin)
+            return end.place[pin.axis] if end is not None else None
         return edge_place(self.matrix(other).box(self.box(other)), pin.to)
 
 

@@ -26,15 +26,25 @@ class Moment(Protocol):
     def matrix(self, layer: Layer) -> Affine:
         """Return the map from a layer's units to the composition."""
 
+    def parent_matrix(self, layer: Layer) -> Affine:
+        """Return the map from what a layer hangs on to the composition."""
 
-def first_outline(at: Moment, shape: Layer) -> Contour | None:
-    """Return the first outline of a layer drawn from outlines, in the composition's pixels; None where it has none."""
+
+def own_outline(at: Moment, shape: Layer) -> tuple[Contour, Affine] | None:
+    """Return the first outline of a layer drawn from outlines, with the map from it to the composition's pixels; None
+    where it has none."""
     kind = layer_kind(shape.kind)
     if kind.outlines is None:
         return None
     matrix, art = at.matrix(shape), kind.outlines(at.values(shape), at.scene)
     found = ((f.contours[0], own) for _, f, own in figures_in(art) if f.contours and len(f.contours[0].vertices) > 1)
-    return next((contour.mapped(matrix @ own) for contour, own in found), None)
+    return next(((contour, matrix @ own) for contour, own in found), None)
+
+
+def first_outline(at: Moment, shape: Layer) -> Contour | None:
+    """Return the first outline of a layer drawn from outlines, in the composition's pixels; None where it has none."""
+    found = own_outline(at, shape)
+    return found[0].mapped(found[1]) if found is not None else None
 
 
 def with_live_path(at: Moment, layer: Layer, values: Mapping[str, Value]) -> Mapping[str, Value]:
