@@ -61,7 +61,7 @@ def _mixed(track: Track, parameter: Parameter, rule: Rule, numbers: Iterable[int
     length = last.frame - first.frame
     grows = parameter.numeric and (rule is Rule.ACCUMULATE or _goes_round(parameter, first, last))
     if grows and parameter.kind is Kind.COLOUR and first.value != last.value:
-        return None  # Two colours with as much added are not mixed as those two with as much added to what they give.
+        return None  # Two colours with something added do not give what they gave with that added.
     rounds = []
     for number in numbers:
         run = list(track.keys)
