@@ -53,8 +53,8 @@ def with_rounds_written(track: Track, parameter: Parameter, frame: int) -> Track
 
 
 def _mixed(track: Track, parameter: Parameter, rule: Rule, numbers: Iterable[int]) -> tuple[Key, ...] | None:
-    """Return the keys of rounds between whose keys values are mixed; None where a limit is in the way, a step whose turned
-    round jumps a frame earlier, or colours that grow."""
+    """Return the keys of rounds between whose keys values are mixed; None where a limit is in the way, a step whose
+    turned round jumps a frame earlier, or colours that grow."""
     first, last = track.keys[0], track.keys[-1]
     if rule is Rule.PING_PONG and any(isinstance(key.easing, Steps) for key in track.keys[:-1]):
         return None
