@@ -230,6 +230,12 @@ class WordsTest(unittest.TestCase):
         self.assertNotIn("contrast", names(found(made(words(fill=fill), ground=colour))))
         self.assertIn("where 4.5 : 1", one(made(words(fill=fill, size=30.0), ground=colour), "contrast").sentence)
 
+    def test_words_are_read_on_their_plate(self) -> None:
+        dark, pale = (0.45, 0.45, 0.45, 1.0), (0.5, 0.5, 0.5, 1.0)
+        for fill, plate, ground, weak in ((BLACK, WHITE, WHITE, False), (dark, pale, BLACK, True)):
+            project = made(words(fill=fill, plate="all lines", plate_colour=plate), ground=ground)
+            self.assertEqual("contrast" in names(found(project)), weak, (fill, plate))
+
     def test_words_that_something_lies_over_are_not_measured(self) -> None:
         cover = Layer("Cover", "shape", 0, LENGTH).with_values(
             form="rectangle", size=(540.0, 540.0), position=(270.0, 270.0), fill=BLACK

@@ -15,7 +15,8 @@ from spiralis.core.render.frame import render_frame
 _LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
 #: The longest side of what is drawn to measure in, in px, and how high the type is drawn at least where that can be.
 _SIDE, _TYPE = 720, 28.0
-_LOOKS = ("opacity", "content_opacity", "blend", "visible", "motion_blur")
+#: What is left out where letters are to be told from what lies around them.
+_LOOKS = ("opacity", "content_opacity", "blend", "visible", "motion_blur", "plate", "line")
 _SHARE = 0.3
 #: WCAG: large type needs less. 18 points, as CSS counts them.
 LARGE_TYPE, ENOUGH, ENOUGH_LARGE = 24.0, 4.5, 3.0
@@ -73,7 +74,7 @@ def _hidden(
 
 
 def _alone(project: Project, piece: Composition, reader: Reader) -> Project:
-    """Return the project where nothing but the words shows, plainly: no finishes, no ground; effects may bend them."""
+    """Return the project where nothing but the words shows: no finishes, plate or ground; effects may bend them."""
     way = [*reader.way, reader.layer.id]
     at = piece
     for layer_id in way:
