@@ -354,6 +354,23 @@ class LinkTest(WindowTest):
         ])  # fmt: skip
         self.until(lambda: "clean" in self.editor.piece_bar.loop.text())
 
+    def test_words_typed_one_after_another_show_in_that_order(self) -> None:
+        ids = []
+        for word in ("ONE", "TWO", "THREE"):
+            self.editor.add_strip.text.click()
+            self.settle(0.1)
+            ids.append(self.session.selected[0])
+            self.type_(self.editor.canvas, word)
+            self.press(self.editor.canvas, Qt.Key.Key_Escape)
+        self.session.select(ids)
+        with self.live():
+            self.act("Show in turn…")
+        seen = [
+            [name for name in ids if self.session.evaluated(frame).values(self.layer(name))["visible"]]
+            for frame in (0, self.session.composition.length // 2, self.session.composition.length - 1)
+        ]
+        self.assertEqual(seen, [[name] for name in ids])
+
     def test_turns_ask_before_what_drives_a_property_goes(self) -> None:
         driven = self.layer("words").track("opacity")
         follows = evolve(driven, driver=Follow("square", "rotation"))

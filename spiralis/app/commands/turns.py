@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from typing import Any
 
+from attrs import evolve
 from PyQt6.QtWidgets import QWidget
 
 from spiralis.app.commands.keys import ORDERING
@@ -12,7 +13,7 @@ from spiralis.app.session import Session
 from spiralis.app.widgets.asking import Ask, LiveDialog, may_lose
 from spiralis.core.animation.drivers import is_driven
 from spiralis.core.editing.sequencing import FADES, in_random_turn, in_turn
-from spiralis.core.editing.spreading import ordered
+from spiralis.core.editing.spreading import ORDERS, ordered
 
 
 class TurnCommands:
@@ -45,6 +46,8 @@ class TurnCommands:
         if not self._may_begin("visible", "opacity"):
             return
         first, last = session.composition.span
+        # Words that are typed one after another come to lie each before the last; files are listed as they are named.
+        order = ORDERS[1] if all(layer.has("text") for layer in session.layers) else ORDERS[0]
 
         def change(values: Mapping[str, Any], merge: str) -> None:
             places = ordered(at, ids, values["order"], int(values["seed"]))
@@ -57,7 +60,7 @@ class TurnCommands:
             "The chosen layers show one after another, again and again until the end.",
             (Ask("stay", "Each stays", (last - first) / len(ids), "f", 1, last - first, 2),
              Ask("fade", "Fades for", 0.0, "f", 0, 1000), Ask("how", "What fades", FADES[0], choices=FADES),
-             *ORDERING),
+             evolve(ORDERING[0], value=order), *ORDERING[1:]),
             change,
         )  # fmt: skip
 
