@@ -9,15 +9,18 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from spiralis.core.colour import Colour
+from spiralis.core.editing.moving import with_move, without_move
 from spiralis.core.editing.text_runs import after_typing, looked_at, with_look, with_marks_seen
 from spiralis.core.errors import ModelError
 from spiralis.core.model import Composition, Key, Layer, Project, Track, layer_kind
 from spiralis.core.model.art import Figure
+from spiralis.core.model.moves import MoveUse
 from spiralis.core.raster.bars import MARKED, bars_of
 from spiralis.core.raster.fitting import ink_of
 from spiralis.core.raster.kinds.text import figures_of_words, setting_of
 from spiralis.core.raster.layer_image import Scene
 from spiralis.core.raster.setting import Setting
+from spiralis.core.raster.spreading_letters import spread
 from spiralis.core.raster.vectors import art_box
 from spiralis.core.render.frame import render_frame
 from spiralis.core.render.layers import Evaluated
@@ -200,6 +203,59 @@ class LinesTest(unittest.TestCase):
         whole = art_box(bundle)
         for wanted, got in zip(whole, kind.stamp(values, scene).box, strict=True):
             self.assertAlmostEqual(wanted, got, delta=1.0)
+
+
+class TypedTest(unittest.TestCase):
+    TEXT = "two words\nand more"
+
+    def typed(self, spread_: float, **values: object) -> Layer:
+        return words(self.TEXT, size=24.0, spread_by="letters", spread=spread_, spread_at_once=True,
+                     **({"spread_place": (0.0, 0.0)} | values))  # fmt: skip
+
+    @given(st.floats(0, 100))
+    def test_letters_are_there_at_once_one_after_another(self, share):
+        values, scene = at_of(self.typed(share))
+        setting = setting_of(values, scene)
+        seen = spread(setting, values).opacity
+        letters = [n for n, y in enumerate(setting.letters) if not self.TEXT[y.cluster].isspace()]
+        there = [seen[n] for n in letters]
+        self.assertEqual(there, sorted((1.0 if n < sum(there) else 0.0 for n in range(len(letters))), reverse=True))
+        self.assertAlmostEqual(sum(there), math.floor(share / 100 * len(letters) + 1e-6), delta=0)
+
+    @given(st.integers(0, 15), st.sampled_from(("line", "block")))
+    def test_the_caret_stands_behind_the_last_letter(self, count, form):
+        layer = self.typed(min(100 * count / 15 + 1e-3, 100.0), caret=form)
+        setting, (box,) = set_(layer), boxes(layer)
+        letters = [y for y in setting.letters if not self.TEXT[y.cluster].isspace()]
+        last, line = letters[max(count - 1, 0)], setting.lines[1 if count > 8 else 0]
+        place = setting.carets[last.cluster + (count > 0)][0]
+        breadth = {"line": 0.08, "block": 0.5}[form] * 24
+        self.assertAlmostEqual(box[0] - place, breadth / 2, places=3)
+        self.assertAlmostEqual(box[2] - box[0], breadth, places=3)
+        self.assertTrue(box[1] < line.baseline < box[3])
+        self.assertGreater(box[1], line.baseline - 24)
+
+    def test_it_stands_at_the_end_of_words_that_are_whole_and_blinks(self):
+        layer = words("abc", caret="line")
+        self.assertGreater(boxes(layer)[0][0], set_(layer).carets[3][0])
+        self.assertEqual(boxes(layer.with_values(caret_shown=False)), [])
+        arabic = words("نص", font="Noto Sans Arabic", caret="block")
+        self.assertLess(boxes(arabic)[0][2], set_(arabic).lines[0].left)
+        self.assertEqual(len(boxes(words("", caret="line"))), 1)
+
+    def test_the_move_types_and_another_one_does_not(self):
+        layer = words("abcd")
+        project = project_of(layer)
+        typing = with_move(project, project.compositions[0], layer, MoveUse("type-in", 0, 8, part="letters"))
+        made = project_of(typing)
+        shown = [int(render_frame(made, "Piece", frame)[..., 3].sum()) for frame in range(9)]
+        self.assertEqual(shown[0], 0)
+        self.assertEqual(shown, sorted(shown))
+        self.assertEqual([shown[n] == shown[n + 1] for n in range(0, 8, 2)], [True] * 4)
+        bare = without_move(made, made.compositions[0], typing, 0)
+        self.assertEqual(bare, layer)
+        faded = with_move(made, made.compositions[0], bare, MoveUse("fade-in", 0, 8, part="letters"))
+        self.assertFalse(faded.track("spread_at_once").value)
 
 
 class RunsTest(unittest.TestCase):

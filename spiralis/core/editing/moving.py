@@ -8,6 +8,7 @@ from collections.abc import Callable, Iterator
 import numpy as np
 from attrs import evolve, frozen
 
+from spiralis.core.animation.easing import HOLD
 from spiralis.core.animation.placing import is_separate
 from spiralis.core.animation.tracks import value_at
 from spiralis.core.editing.looping import going_round
@@ -21,7 +22,7 @@ from spiralis.core.render.layers import Evaluated
 #: Keys that differ by less than this share of how far they lead are as they were written.
 _NEARLY = 0.02
 _SPREAD = ("spread_by", "spread", "spread_place", "spread_scale", "spread_turn", "spread_opacity", "spread_softness",
-           "spread_slant", "wave", "wave_way")  # fmt: skip
+           "spread_slant", "spread_at_once", "wave", "wave_way")  # fmt: skip
 
 
 @frozen
@@ -180,6 +181,7 @@ def _spread(layer: Layer, use: MoveUse, points: tuple[Point, ...], at: Evaluated
     changed = layer.with_values(
         spread_by=use.part, spread_place=place, spread_scale=100.0 * min(away.scale), spread_turn=away.turn,
         spread_opacity=100.0 * away.opacity, spread_slant=away.skew[0], spread_softness=use.softness,
+        spread_at_once=not goes_round and points[0].ease == HOLD,
     )  # fmt: skip
     keyed = evolve(track, value=0.0 if goes_round else 100.0, keys=tuple(keys[f] for f in sorted(keys)))
     if goes_round:

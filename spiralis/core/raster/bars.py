@@ -1,4 +1,4 @@
-"""Bars along words: plates behind them, and lines drawn under or through them."""
+"""Bars along words: plates behind them, lines drawn under or through them, a caret behind what is typed."""
 
 from __future__ import annotations
 
@@ -12,19 +12,24 @@ from attrs import evolve, frozen
 from spiralis.core.animation.motion_path import bezier_point
 from spiralis.core.cache import Beside
 from spiralis.core.colour import Colour
+from spiralis.core.geometry import Affine
 from spiralis.core.model.art import Contour, Figure
 from spiralis.core.model.forms import polygon, rectangle
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.curves import Track
 from spiralis.core.raster.fonts import shaper
 from spiralis.core.raster.setting import Line, Setting
+from spiralis.core.raster.spreading_letters import typed_to
 
 MARKED = "marked words"
 PLATES = ("none", MARKED, "each line", "all lines")
 LINES = ("none", "under", "through")
-_ON_PLATE, _LINED = ("plate", PLATES[1:]), ("line", LINES[1:])
+CARETS = ("none", "line", "block")
+_ON_PLATE, _LINED, _TYPED = ("plate", PLATES[1:]), ("line", LINES[1:]), ("caret", CARETS[1:])
 #: How high capitals are and where lines lie, beside the size of the type.
 _CAPITALS, _UNDER, _THROUGH = 0.7, -0.12, 0.3
+#: How broad carets are beside the size, and how far they reach above and below the line.
+_BREADTHS, _ABOVE, _BELOW = {"line": 0.08, "block": 0.5}, 0.8, 0.2
 #: On a curve bars are cut into pieces of so many px.
 _PIECE = 6.0
 #: Bars with round corners are no shorter than this, so that they have as many points as others.
@@ -56,6 +61,13 @@ PARAMETERS = (
     Parameter("line_drawn", "Line drawn", Kind.NUMBER, 100.0,
               "How much of it is there: keys on this draw it along the words, line by line", "%", 0, 100,
               needs=_LINED),
+    Parameter("caret", "Caret", Kind.CHOICE, CARETS[0],
+              "What stands behind the words, or part by part behind the last letter that has arrived", choices=CARETS,
+              worn=True),
+    Parameter("caret_colour", "Caret colour", Kind.COLOUR, (1.0, 1.0, 1.0, 1.0), "Colour of the caret", needs=_TYPED,
+              worn=True),
+    Parameter("caret_shown", "Caret shown", Kind.SWITCH, True,
+              "Whether it is seen; two keys on this that repeat let it blink", needs=_TYPED),
 )  # fmt: skip
 
 
@@ -84,8 +96,12 @@ class _Bar:
 
 
 def has_bars(values: Mapping[str, Value]) -> bool:
-    """Whether words with these values have a plate or a line."""
-    return values["plate"] != PLATES[0] or values["line"] != LINES[0]
+    """Whether words with these values have a plate, a line or a caret."""
+    return values["plate"] != PLATES[0] or values["line"] != LINES[0] or _has_caret(values)
+
+
+def _has_caret(values: Mapping[str, Value]) -> bool:
+    return bool(values["caret"] != CARETS[0] and values["caret_shown"])
 
 
 def key_of(values: Mapping[str, Value]) -> tuple[Any, ...]:
@@ -100,7 +116,18 @@ def bars_of(setting: Setting, values: Mapping[str, Value]) -> Bars:
     plates = _figures(setting, _plates(setting, values), values["plate_drawn"], values["plate_colour"],
                       values["plate_corners"])  # fmt: skip
     lines = _figures(setting, _lines(setting, values), values["line_drawn"], values["line_colour"], 0.0)
-    return Bars(plates, lines) if values["line"] == "through" else Bars(plates + lines)
+    caret = _caret(setting, values) if _has_caret(values) else ()
+    return Bars(plates, lines + caret) if values["line"] == "through" else Bars(plates + lines, caret)
+
+
+def _caret(setting: Setting, values: Mapping[str, Value]) -> tuple[Figure, ...]:
+    place = typed_to(setting, values)
+    (x, y, turn), line = setting.carets[place], setting.lines[setting.line_of(place)]
+    size, side = line.size, -1.0 if _backwards(setting, line) else 1.0
+    breadth = _BREADTHS[values["caret"]] * size
+    left = min(side * breadth * 0.5, side * breadth * 1.5)
+    box = rectangle(left, -_ABOVE * size, breadth, (_ABOVE + _BELOW) * size)
+    return (Figure((box.mapped(Affine.shift(x, y) @ Affine.rotation(turn)),), values["caret_colour"]),)
 
 
 def _plates(setting: Setting, values: Mapping[str, Value]) -> list[_Bar]:

@@ -43,6 +43,8 @@ PARAMETERS = (
     Parameter("spread_overlap", "Overlap", Kind.NUMBER, 60.0,
               "How much of each part's way falls together with the next", "%", 0, 100, needs=_BY),
     Parameter("spread_softness", "Softness", Kind.NUMBER, 60.0, "How gently each part arrives", "%", 0, 100, needs=_BY),
+    Parameter("spread_at_once", "At once", Kind.SWITCH, False,
+              "Whether each part is there at once, one after another without overlap, as if typed", needs=_BY),
     Parameter("spread_others", "Other letters", Kind.NUMBER, 0.0,
               "How many other letters of the words each shows on its way, one after another, before its own", "", 0, 60,
               needs=_BY),
@@ -181,15 +183,9 @@ def spread(setting: Setting, values: Mapping[str, Value]) -> Spread:
     own = np.arange(len(facts.maps))
     if by == "none" or not setting.letters:
         return Spread(facts.maps, np.ones(len(facts.maps)), facts.colours, facts.alike, own)
-    if by not in facts.parts:
-        of = parts_of(values["text"], setting.letters, setting, by)
-        centres = np.array(_centres(setting, of, max(of) + 1))
-        facts.parts[by] = _Parts(np.array(of), max(of) + 1, centres[of])
-    parts = facts.parts[by]
-    order = np.array(ranks(parts.count, values["spread_order"], int(values["spread_seed"])))
-    ease = CubicBezier(0, 0, 1 - values["spread_softness"] / 100, 1)
+    parts = _parts_of(facts, setting, values)
+    order, shares = _order(parts, values), _arrived(parts, values)
     overlap = values["spread_overlap"] / 100
-    shares = ease.solve(progress(values["spread"] / 100, order, overlap, parts.count))
     waves = in_wave(progress(values["wave"] / 100 % 1.0, order, overlap, parts.count), values["wave_way"])
     away = (1 - shares + waves)[parts.of]
     opacity = 1 + np.minimum(np.abs(away), 1.0) * (values["spread_opacity"] / 100 - 1)
@@ -200,6 +196,45 @@ def spread(setting: Setting, values: Mapping[str, Value]) -> Spread:
         # In the middle of the room that its own letter takes.
         maps[:, 4:] += maps[:, :2] * (others.breadths - others.breadths[shows])[:, None] / 2
     return Spread(maps, opacity, *_tinted(facts, away, values), shows)
+
+
+def _parts_of(facts: _Facts, setting: Setting, values: Mapping[str, Value]) -> _Parts:
+    by = values["spread_by"]
+    if by not in facts.parts:
+        of = parts_of(values["text"], setting.letters, setting, by)
+        centres = np.array(_centres(setting, of, max(of) + 1))
+        facts.parts[by] = _Parts(np.array(of), max(of) + 1, centres[of])
+    return facts.parts[by]
+
+
+def _order(parts: _Parts, values: Mapping[str, Value]) -> np.ndarray:
+    return np.array(ranks(parts.count, values["spread_order"], int(values["spread_seed"])))
+
+
+def _arrived(parts: _Parts, values: Mapping[str, Value]) -> np.ndarray:
+    """Return how far each part has come, 0 to 1 (parts,)."""
+    order, all_in = _order(parts, values), values["spread"] / 100
+    if values["spread_at_once"]:
+        return np.asarray(progress(all_in, order, 0.0, parts.count) > 1 - 1e-9, dtype=np.float64)
+    ease = CubicBezier(0, 0, 1 - values["spread_softness"] / 100, 1)
+    return np.asarray(ease.solve(progress(all_in, order, values["spread_overlap"] / 100, parts.count)))
+
+
+def typed_to(setting: Setting, values: Mapping[str, Value]) -> int:
+    """Return the place among the words, as carets are counted, behind the last letter that has arrived; never at the
+    beginning of a line of which nothing is there."""
+    text, clusters = values["text"], sorted({letter.cluster for letter in setting.letters})
+    if values["spread_by"] == "none" or not clusters:
+        return len(text)
+    parts = _parts_of(_facts_of(setting), setting, values)
+    there = (_arrived(parts, values) >= 0.5)[parts.of].tolist()
+    arrived = (letter.cluster for letter, yes in zip(setting.letters, there, strict=True) if yes)
+    # Spaces belong to no letter's part.
+    last = max((cluster for cluster in arrived if not text[cluster : cluster + 1].isspace()), default=-1)
+    if last < 0:
+        return clusters[0]
+    after, end = bisect_right(clusters, last), setting.lines[setting.line_of(last)].last
+    return min(clusters[after], end) if after < len(clusters) else end
 
 
 def _exchanged(others: _Others, shares: np.ndarray, count: int, seed: int) -> np.ndarray:
