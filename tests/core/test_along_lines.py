@@ -173,8 +173,11 @@ class EditingTest(unittest.TestCase):
         made = self.along(shape, self.free("one"))
         self.assertEqual(made.layer("line"), shape)
         self.assertEqual([pin.to for pin in made.layer("one").edge_pins], [END] * 2)
-        moved = line().with_track("drawn_offset", Track(0.0, (Key(0, 0.0), Key(20, 50.0))))
-        self.assertEqual(self.along(moved, self.free("one")).layer("line"), moved)
+        moves = Track(0.0, (Key(0, 0.0), Key(20, 50.0)))
+        for moved in (line().with_track("drawn_offset", moves), shape.with_track("drawn_offset", moves)):
+            made = self.along(moved, self.free("one"))
+            self.assertEqual(made.layer("line"), moved)
+            self.assertEqual([pin.to for pin in made.layer("one").edge_pins], [BEGINNING] * 2)
 
     def test_which_of_the_chosen_is_the_line(self) -> None:
         arrow, clouds = self.free("arrow"), Layer("Clouds", "clouds", 0, 40, id="clouds")
@@ -203,6 +206,11 @@ class EditingTest(unittest.TestCase):
         kept = from_json(to_json(start), "x")
         self.assertEqual(kept.compositions, start.compositions)
         self.assertEqual([pin.along for pin in kept.compositions[0].layer("dot").edge_pins], [12.5, 12.5])
+
+    def test_only_what_lies_on_the_line_goes_along_it(self) -> None:
+        pins = (EdgePin("left", "left", gap=4.0), EdgePin("bottom", END, "line"))
+        made = with_pins_along(evolve(dot(), edge_pins=pins), 30.0)
+        self.assertEqual(made.edge_pins, (pins[0], evolve(pins[1], along=30.0)))
 
     def test_pinning_by_hand(self) -> None:
         at = at_of(self.free("one"), line())

@@ -272,6 +272,16 @@ class RunsTest(unittest.TestCase):
             self.assertAlmostEqual(found[0][2], carets[9][0], 3)
         self.assertEqual(boxes(plain.with_values(plate=MARKED)), [])
 
+    def test_what_is_marked_ends_with_its_last_letter_and_stretches(self):
+        runs = with_look((), 0, 3, marked=True)
+        spaced = words("abc def", runs=runs, plate=MARKED, plate_room=(0.0, 0.0), tracking=500.0)
+        (box,), carets = boxes(spaced), set_(spaced).carets
+        self.assertAlmostEqual(box[2], carets[3][0] - 0.5 * 40, 3)
+        wide = words("abc def", runs=runs, flow="stretch", frame=(280.0, 30.0), line="under", line_of=MARKED)
+        (box,) = boxes(wide)
+        self.assertAlmostEqual(box[0], set_(wide).carets[0][0], 3)
+        self.assertAlmostEqual(box[2], set_(wide).carets[3][0], 3)
+
     def test_marked_words_over_two_lines_are_two_bars(self):
         runs = with_look((), 2, 9, marked=True)
         found = boxes(words("one two\nthree", runs=runs, plate=MARKED))

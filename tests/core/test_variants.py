@@ -26,7 +26,7 @@ from spiralis.core.editing.table_pictures import tables_naming
 from spiralis.core.errors import FileError, ModelError, SpiralisError, UnknownName
 from spiralis.core.media.exporters import exporter
 from spiralis.core.media.pictures import picture_source
-from spiralis.core.model import Composition, Key, Layer, Project, Source, Track
+from spiralis.core.model import Composition, EdgePin, Key, Layer, Project, Source, Track
 from spiralis.core.model.art import Bundle, Contour, Figure
 from spiralis.core.model.drivers import Follow
 from spiralis.core.model.slots import MOST_VARIANTS, Slot, Variant
@@ -312,11 +312,13 @@ class OutlinesTest(unittest.TestCase):
         words = Layer("Words", "text", 0, 10, id="words").with_values(text="Around it", path_layer="logo")
         dot = with_driver(piece.layer("dot"), "rotation", Follow("logo", "drawn_to"))
         stays = with_driver(piece.layer("badge"), "rotation", Follow("logo", "opacity"))
-        piece = evolve(piece, layers=(words, *piece.with_layer(dot).with_layer(stays).layers))
+        along = Layer("Along", "shape", 0, 10, id="along", edge_pins=(EdgePin("middle", "drawn end", "logo"),))
+        beside = Layer("Beside", "shape", 0, 10, id="beside", edge_pins=(EdgePin("middle", "right", "logo"),))
+        piece = evolve(piece, layers=(words, along, beside, *piece.with_layer(dot).with_layer(stays).layers))
         project = self.slotted(project.with_composition(piece))
         done = filled(project, "piece", {"Logo": picture(50, 50)})
         (told,) = filling_notes(project, done, project.compositions[0])
-        self.assertIn("(Drawn to); no longer followed by “Words”, “Dot”. Undo brings that back.", told)
+        self.assertIn("(Drawn to); no longer followed by “Words”, “Along”, “Dot”. Undo brings that back.", told)
         render_frame(done, "piece", 5)
 
     def test_a_row_of_a_table_fills_it_in_every_format(self) -> None:
