@@ -18,8 +18,8 @@ from spiralis.core.model.art import EMPTY_ART, Bundle, Contour, Figure, Stroke, 
 from spiralis.core.model.kinds import LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.model.project import Project
+from spiralis.core.raster.bars import CARETS, PLATES, Bars, bars_of, has_bars
 from spiralis.core.raster.bars import PARAMETERS as BARS
-from spiralis.core.raster.bars import Bars, bars_of, has_bars
 from spiralis.core.raster.bars import key_of as key_of_bars
 from spiralis.core.raster.counting import COUNTS, SIGN, number_text
 from spiralis.core.raster.counting import PARAMETERS as NUMBER
@@ -330,10 +330,23 @@ def _counting(width: int, height: int) -> Mapping[str, Value]:
     return {"text": SIGN, "number_form": COUNTS, "number": 100.0, "size": size, "weight": 700.0}
 
 
+def _plated(width: int, height: int) -> Mapping[str, Value]:
+    size = float(round(min(width, height) / 12))
+    room = {"plate_room": (round(0.5 * size), round(0.35 * size)), "plate_corners": float(round(0.3 * size))}
+    return {"text": "On a plate", "size": size, "weight": 700.0, "plate": PLATES[2], **room}
+
+
+def _typed(width: int, height: int) -> Mapping[str, Value]:
+    away = {"spread_by": "letters", "spread_at_once": True, "spread_place": (0.0, 0.0)}
+    return {"text": "Typed words", "size": float(round(min(width, height) / 12)), "caret": CARETS[1], **away}
+
+
 register_kind(
     LayerKind("text", "Text", "Words in any shipped or imported font", PARAMETERS, _box, _draw, applies=_applies,
               vector=True, stamp=_stamp, outlines=figures_of_words, reads=_reads,
               resizes=lambda values: "frame" if values["flow"] != "lines" and not values["path_layer"] else "",
               adds=(AddEntry("Counting number", 190, values=_counting,
-                             keys={"number_counted": ((0.0, 0.0), (0.5, 100.0))}),))
+                             keys={"number_counted": ((0.0, 0.0), (0.5, 100.0))}),
+                    AddEntry("Words on a plate", 191, values=_plated),
+                    AddEntry("Typed words", 192, values=_typed, keys={"spread": ((0.0, 0.0), (0.5, 100.0))})))
 )
