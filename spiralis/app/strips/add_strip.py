@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QMenu, QToolButton, QWidget
 
 from spiralis.app.session import Session
 from spiralis.app.style import icon
-from spiralis.core.animation.easing import from_softness
+from spiralis.core.animation.easing import LINEAR, from_softness
 from spiralis.core.editing.carrying import on_carrier, ties_given_up
 from spiralis.core.editing.edits import unused_name
 from spiralis.core.editing.locking import locked_in
@@ -107,7 +107,7 @@ def add_kind(session: Session, kind: str, entry: AddEntry) -> Layer:
     piece = session.composition
     layer = new_layer(session, kind, entry.label, **entry.values(piece.width, piece.height))
     for name, keys in entry.keys.items():
-        rows = tuple(Key(round(part * piece.length), value, _SOFT) for part, value in keys)
+        rows = tuple(Key(round(part * piece.length), value, LINEAR if entry.even else _SOFT) for part, value in keys)
         layer = layer.with_track(name, Track(rows[0].value, rows))
     chosen = next(iter(session.layers), None)
     if entry.of and chosen is not None:

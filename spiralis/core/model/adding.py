@@ -23,7 +23,7 @@ class AddEntry:
     ``values(width, height)`` gives what departs from the defaults in a frame of that size; entries are ordered by
     ``order``, a line between each hundred; ``behind`` puts the layer behind all but other grounds. Entries of one
     ``menu`` lie in a menu of their own. ``keys`` gives keys to a property: parts of the layer's time, and the value
-    there. What is chosen becomes the value of the property ``of``.
+    there, softly or ``even``ly. What is chosen becomes the value of the property ``of``.
     """
 
     label: str
@@ -33,6 +33,7 @@ class AddEntry:
     menu: str = ""
     keys: Mapping[str, tuple[tuple[float, Any], ...]] = {}
     of: str = ""
+    even: bool = False
 
 
 @frozen

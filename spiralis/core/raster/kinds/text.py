@@ -333,7 +333,7 @@ def _counting(width: int, height: int) -> Mapping[str, Value]:
 def _plated(width: int, height: int) -> Mapping[str, Value]:
     size = float(round(min(width, height) / 12))
     room = {"plate_room": (round(0.5 * size), round(0.35 * size)), "plate_corners": float(round(0.3 * size))}
-    return {"text": "On a plate", "size": size, "weight": 700.0, "plate": PLATES[2], **room}
+    return {"text": "Words on a plate", "size": size, "weight": 700.0, "plate": PLATES[2], **room}
 
 
 def _typed(width: int, height: int) -> Mapping[str, Value]:
@@ -348,5 +348,6 @@ register_kind(
               adds=(AddEntry("Counting number", 190, values=_counting,
                              keys={"number_counted": ((0.0, 0.0), (0.5, 100.0))}),
                     AddEntry("Words on a plate", 191, values=_plated),
-                    AddEntry("Typed words", 192, values=_typed, keys={"spread": ((0.0, 0.0), (0.5, 100.0))})))
+                    AddEntry("Typed words", 192, values=_typed, keys={"spread": ((0.0, 0.0), (0.5, 100.0))},
+                             even=True)))
 )
