@@ -217,6 +217,14 @@ class WindowTest(unittest.TestCase):
         self.until(lambda: not self.window.importer.busy)
         self.settle()
 
+    def add_shape(self, label: str) -> str:
+        """Choose an entry of the menu of shapes, and return the layer that it adds."""
+        actions = self.editor.add_strip.shape.menu().actions()
+        next(action for action in actions if action.text() == label).trigger()
+        self.settle(0.3)
+        (layer,) = self.session.layers
+        return str(layer.id)
+
     def act(self, label: str) -> None:
         """Choose a menu entry."""
         action = self.window.actions_[label]

@@ -14,11 +14,7 @@ from tests.app.harness import WindowTest
 class CountingTest(WindowTest):
     def add(self) -> str:
         """Add a counting number from the menu of shapes, and return its layer."""
-        menu = self.editor.add_strip.shape.menu()
-        next(action for action in menu.actions() if action.text() == "Counting number").trigger()
-        self.settle(0.3)
-        (layer,) = self.session.layers
-        return layer.id
+        return self.add_shape("Counting number")
 
     def choose(self, name: str, value: str) -> None:
         box = self.editor.details.editors[name].box

@@ -127,10 +127,7 @@ class LinkTest(WindowTest):
         self.assertAlmostEqual(self.session.evaluated().matrix(self.layer("square")).f, stands, places=6)
 
     def test_a_layer_goes_along_a_line(self) -> None:
-        entries = {action.text(): action for action in self.editor.add_strip.shape.menu().actions()}
-        entries["Ellipse"].trigger()
-        self.settle()
-        ring = self.session.layers[0].id
+        ring = self.add_shape("Ellipse")
         self.session.set_property("position", (320.0, 240.0), [ring])
         self.session.select(["words", ring])
         self.act("Go along the chosen line")

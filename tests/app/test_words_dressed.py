@@ -10,14 +10,6 @@ from tests.app.harness import WindowTest
 
 
 class WordsDressedTest(WindowTest):
-    def add(self, label: str) -> str:
-        """Add an entry of the menu of shapes, and return its layer."""
-        menu = self.editor.add_strip.shape.menu()
-        next(action for action in menu.actions() if action.text() == label).trigger()
-        self.settle(0.3)
-        (layer,) = self.session.layers
-        return layer.id
-
     def choose(self, name: str, value: str) -> None:
         box = self.editor.details.editors[name].box
         box.activated.emit(box.findData(value))
@@ -33,7 +25,7 @@ class WordsDressedTest(WindowTest):
         return int((render_rgba8(alone, session.composition.id, float(frame), 1.0, 2)[..., 3] > 127).sum())
 
     def test_a_plate_runs_along_the_words_by_keys(self) -> None:
-        layer = self.add("Words on a plate")
+        layer = self.add_shape("Words on a plate")
         whole = self.covered(layer, 0)
         details = self.editor.details
         self.enter_number(details.editors["plate_drawn"].field, "0")
@@ -51,7 +43,7 @@ class WordsDressedTest(WindowTest):
 
     def test_typed_words_have_a_caret_that_can_be_a_block(self) -> None:
         empty = self.frame(0)
-        layer = self.add("Typed words")
+        layer = self.add_shape("Typed words")
         self.assertEqual([key.value for key in self.layer(layer).track("spread").keys], [0.0, 100.0])
         last = self.layer(layer).track("spread").keys[1].frame
         shown = [int((self.frame(frame) != empty).any(axis=-1).sum()) for frame in (0, last // 2, last)]

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from attrs import asdict
 from PyQt6.QtCore import QSize
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QToolButton, QWidget
@@ -13,7 +12,7 @@ from spiralis.app.details.font_list import FontField
 from spiralis.app.session import Session
 from spiralis.app.style import icon
 from spiralis.app.widgets.fields import NumberField
-from spiralis.core.editing.text_runs import RunLook
+from spiralis.core.editing.text_runs import PLAIN
 
 
 class TextBar(QWidget):
@@ -46,7 +45,8 @@ class TextBar(QWidget):
         self.mark.clicked.connect(lambda on: self._set_at_once(marked=on))
         self.plain = QPushButton("Plain")
         self.plain.setToolTip("The chosen letters look like the rest of the layer again")
-        self.plain.clicked.connect(lambda: self._set_at_once(**asdict(RunLook(), recurse=False)))
+        looks = {name: value for name, value in PLAIN._asdict().items() if name not in ("first", "last")}
+        self.plain.clicked.connect(lambda: self._set_at_once(**looks))
         row = QHBoxLayout(self)
         row.setContentsMargins(10, 4, 10, 4)
         row.setSpacing(5)

@@ -2,45 +2,33 @@
 
 from __future__ import annotations
 
-from attrs import astuple, evolve, frozen
-
 from spiralis.core.animation.tracks import value_at
-from spiralis.core.colour import Colour
 from spiralis.core.editing.edits import set_value
 from spiralis.core.model.layer import Layer
 from spiralis.core.raster.bars import LINES, MARKED
 from spiralis.core.raster.setting import Run
 
-
-@frozen
-class RunLook:
-    """What a run changes, as ``Run`` tells it."""
-
-    family: str = ""
-    weight: float = 0.0
-    size: float = 100.0
-    colour: Colour | None = None
-    tracking: float = 0.0
-    rise: float = 0.0
-    marked: bool = False
+#: Letters that look as their layer does.
+PLAIN = Run()
 
 
-def _cells(runs: tuple[Run, ...], length: int) -> list[RunLook]:
-    cells = [RunLook()] * length
+def _cells(runs: tuple[Run, ...], length: int) -> list[Run]:
+    cells = [PLAIN] * length
     for run in runs:
+        look = Run(0, 0, *run[2:])
         for index in range(run[0], min(run[1], length)):
-            cells[index] = RunLook(*run[2:])
+            cells[index] = look
     return cells
 
 
-def _joined(cells: list[RunLook]) -> tuple[Run, ...]:
+def _joined(cells: list[Run]) -> tuple[Run, ...]:
     """Return the fewest runs that say the same."""
     runs, start = [], 0
     for index in range(1, len(cells) + 1):
         if index == len(cells) or cells[index] != cells[start]:
             look = cells[start]
-            if look != RunLook():
-                runs.append(Run(start, index, *astuple(look, recurse=False)))
+            if look != PLAIN:
+                runs.append(look._replace(first=start, last=index))
             start = index
     return tuple(runs)
 
@@ -56,7 +44,7 @@ def with_look(runs: tuple[Run, ...], first: int, last: int, **changes: object) -
     ``Run`` names them; what is not named stays."""
     length = max([last, *(run[1] for run in runs)])
     cells = _cells(runs, length)
-    cells[first:last] = [evolve(cell, **changes) for cell in cells[first:last]]  # type: ignore[arg-type]
+    cells[first:last] = [cell._replace(**changes) for cell in cells[first:last]]  # type: ignore[arg-type]
     return _joined(cells)
 
 
@@ -86,7 +74,7 @@ def for_words(runs: tuple[Run, ...], old: str, new: str) -> tuple[Run, ...]:
     return _joined(_refitted(_cells(runs, len(old)), old, new)) if runs and old != new else runs
 
 
-def _refitted(cells: list[RunLook], old: str, new: str) -> list[RunLook]:
+def _refitted(cells: list[Run], old: str, new: str) -> list[Run]:
     first = _alike(old, new)
     last = _alike(old[first:][::-1], new[first:][::-1])
     gone, come = len(old) - first - last, len(new) - first - last
@@ -95,13 +83,13 @@ def _refitted(cells: list[RunLook], old: str, new: str) -> list[RunLook]:
         parts, others = old.split(between), new.split(between)
         if len(parts) == len(others) > 1:
             return _by_parts(cells, parts, others)
-    model = cells[first if gone else first - 1] if cells and (gone or first) else next(iter(cells), RunLook())
+    model = cells[first if gone else first - 1] if cells and (gone or first) else next(iter(cells), PLAIN)
     return cells[:first] + [model] * come + cells[len(old) - last :]
 
 
-def _by_parts(cells: list[RunLook], parts: list[str], others: list[str]) -> list[RunLook]:
+def _by_parts(cells: list[Run], parts: list[str], others: list[str]) -> list[Run]:
     """Return the looks of as many other lines, or words, each in the place of one, with one sign between them."""
-    made: list[RunLook] = []
+    made: list[Run] = []
     start = 0
     for part, other in zip(parts, others, strict=True):
         made += cells[start - 1 : start] if start else []
