@@ -252,6 +252,9 @@ class TypedTest(unittest.TestCase):
         self.assertEqual(shown[0], 0)
         self.assertEqual(shown, sorted(shown))
         self.assertEqual([shown[n] == shown[n + 1] for n in range(0, 8, 2)], [True] * 4)
+        leaving = with_move(project, project.compositions[0], layer, MoveUse("type-away", 0, 8, part="letters"))
+        back = [int(render_frame(project_of(leaving), "Piece", frame)[..., 3].sum()) for frame in range(9)]
+        self.assertEqual(back, shown[::-1])
         bare = without_move(made, made.compositions[0], typing, 0)
         self.assertEqual(bare, layer)
         faded = with_move(made, made.compositions[0], bare, MoveUse("fade-in", 0, 8, part="letters"))

@@ -181,7 +181,7 @@ def _spread(layer: Layer, use: MoveUse, points: tuple[Point, ...], at: Evaluated
     changed = layer.with_values(
         spread_by=use.part, spread_place=place, spread_scale=100.0 * min(away.scale), spread_turn=away.turn,
         spread_opacity=100.0 * away.opacity, spread_slant=away.skew[0], spread_softness=use.softness,
-        spread_at_once=not goes_round and points[0].ease == HOLD,
+        spread_at_once=not goes_round and any(point.ease == HOLD for point in points[:-1]),
     )  # fmt: skip
     keyed = evolve(track, value=0.0 if goes_round else 100.0, keys=tuple(keys[f] for f in sorted(keys)))
     if goes_round:

@@ -5,7 +5,8 @@ from spiralis.core.moves.base import How, Point, entrance
 
 
 def _points(how: How) -> tuple[Point, ...]:
-    return Point(0.0, HOLD, opacity=0.0), Point(1.0)
+    # What is no words is there after a part of the time.
+    return Point(0.0, HOLD, opacity=0.0), Point(0.3), Point(1.0)
 
 
 entrance("type-in", "Type in", "Words come letter by letter, each at once", ("type-away", "Type away",
