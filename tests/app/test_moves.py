@@ -33,6 +33,21 @@ class ChooserTest(WindowTest):
         self.click(chooser.buttons.button(button))
         self.until(lambda: not any(d.isVisible() for d in self.window.findChildren(MovesChooser)))
 
+    def test_words_are_typed_letter_by_letter_unless_one_says_otherwise(self) -> None:
+        self.session.select(["words"])
+        chooser = self.chooser()
+        self.click(chooser.tiles["type-in"])
+        self.assertEqual(chooser.part.currentData(), "letters")
+        self.assertEqual((self.value("words", "spread_by"), self.value("words", "spread_at_once")), ("letters", True))
+        self.click(chooser.tiles["fade-in"])
+        self.assertEqual((self.value("words", "spread_by"), len(self.layer("words").track("opacity").keys)), ("none", 2))
+        chooser.part.setCurrentIndex(chooser.part.findData("words"))
+        chooser.part.activated.emit(chooser.part.currentIndex())
+        self.click(chooser.tiles["type-in"])
+        self.assertEqual(self.value("words", "spread_by"), "words")
+        self.end(chooser, QDialogButtonBox.StandardButton.Ok)
+        self.assertEqual([use.part for use in self.layer("words").moves], ["words"])
+
     def test_what_one_set_stays_for_another_move_of_the_same_family(self) -> None:
         self.session.select(["words"])
         self.session.go_to(30)

@@ -176,6 +176,7 @@ class MovesChooser(QDialog):
         self.part.setAccessibleName("Part by part")
         for part in PARTS:
             self.part.addItem("All together" if part == "whole" else part.capitalize(), part)
+        self.part.activated.connect(lambda: self._held.add("part"))
         self.part.activated.connect(self.apply)
         self._place(grid, len(self.fields), "part", "Part by part", self.part)
         return grid
@@ -243,6 +244,8 @@ class MovesChooser(QDialog):
         for name in ("first", "length", "times", "direction"):
             if name not in self._held:
                 self.fields[name].show_value(float(getattr(numbers, name)))
+        if "part" not in self._held:
+            self.part.setCurrentIndex(PARTS.index(chosen.part))
         self._show_tiles()
         self.apply()
         self.session.go_to(self.use(chosen).first)
@@ -268,6 +271,7 @@ class MovesChooser(QDialog):
         for name in ("first", "length", "direction", "strength", "softness", "times"):
             self.fields[name].show_value(float(getattr(use, name)))
         self.part.setCurrentIndex(PARTS.index(use.part))
+        self._held |= {"part"} if use.part != "whole" else set()
         self._show_tiles()
 
     def use(self, chosen: Move, late: int = 0) -> MoveUse:

@@ -92,7 +92,7 @@ Shape = Callable[[How], tuple[Point, ...]]
 class Move:
     """One move. ``direction`` is where it goes by default, None where that means nothing; ``length`` in seconds.
 
-    One ``in_depth`` is for layers that stand in depth.
+    One ``in_depth`` is for layers that stand in depth. Words go by such a ``part`` unless somebody says otherwise.
     """
 
     name: str
@@ -104,6 +104,7 @@ class Move:
     length: float
     by_parts: bool
     in_depth: bool = False
+    part: str = "whole"
 
 
 MOVES: Registry[Move] = Registry("move", "spiralis.core.moves")
@@ -121,15 +122,16 @@ def moves(family: str | None = None) -> tuple[Move, ...]:
 
 def entrance(
     name: str, label: str, help: str, leave: tuple[str, str, str], shape: Shape, direction: float | None = None,
-    length: float = 0.8, by_parts: bool = True, in_depth: bool = False,
+    length: float = 0.8, by_parts: bool = True, in_depth: bool = False, part: str = "whole",
 ) -> None:  # fmt: skip
     """Register an entrance, whose last point is at rest, and its exit (its name, label and help)."""
-    MOVES.register(name, Move(name, label, "entrance", help, shape, direction, length, by_parts, in_depth))
+    told = (direction, length, by_parts, in_depth, part)
+    MOVES.register(name, Move(name, label, "entrance", help, shape, *told))
 
     def back(how: How) -> tuple[Point, ...]:
         return mirrored(shape(evolve(how, way=(-how.way[0], -how.way[1]))))
 
-    MOVES.register(leave[0], Move(leave[0], leave[1], "exit", leave[2], back, direction, length, by_parts, in_depth))
+    MOVES.register(leave[0], Move(leave[0], leave[1], "exit", leave[2], back, *told))
 
 
 def loop(

@@ -10,4 +10,4 @@ def _points(how: How) -> tuple[Point, ...]:
 
 
 entrance("type-in", "Type in", "Words come letter by letter, each at once", ("type-away", "Type away",
-         "Words go letter by letter, each at once"), _points, length=1.6)  # fmt: skip
+         "Words go letter by letter, each at once"), _points, length=1.6, part="letters")  # fmt: skip
