@@ -26,7 +26,7 @@ from spiralis.core.editing.sequencing import FADES
 from spiralis.core.model import EdgePin
 from spiralis.core.model.drivers import DialJoin, Follow
 from spiralis.core.storage import load, save
-from tests.app.harness import WindowTest, answered
+from tests.app.harness import NONE, SHIFT, WindowTest, answered
 
 
 class LinkTest(WindowTest):
@@ -170,6 +170,34 @@ class LinkTest(WindowTest):
         self.act("Undo")
         self.assertEqual(self.layer("words").edge_pins, ())
         self.assertEqual(self.layer(ring).track("drawn_offset").keys, ())
+
+    def test_what_is_pinned_is_dragged_by_its_gaps(self) -> None:
+        def place() -> tuple[float, float]:
+            matrix = self.session.evaluated().matrix(self.layer("square"))
+            return matrix.e, matrix.f
+
+        for pins in ((EdgePin("left", "left", gap=5.0),), (EdgePin("top", "bottom", "words", 3.0),),
+                     (EdgePin("right", "right"), EdgePin("centre", "centre", "words")),
+                     (EdgePin("left", "left", "gone", 7.0),)):  # fmt: skip
+            self.session.edit_layers("Pin", lambda layer, pins=pins: evolve(layer, edge_pins=pins), ["square"])
+            self.session.select(["square"])
+            self.settle(0.1)
+            before, start = self.session.project, place()
+            for key, held in ((Qt.Key.Key_Right, SHIFT), (Qt.Key.Key_Down, NONE)):
+                self.press(self.editor.canvas, key, held)
+            self.assertEqual((round(place()[0] - start[0], 3), round(place()[1] - start[1], 3)), (10.0, 1.0), pins)
+            made = self.layer("square")
+            self.assertEqual([(p.edge, p.layer) for p in made.edge_pins], [(p.edge, p.layer) for p in pins])
+            self.session.go_to(20)
+            frames = [self.session.evaluated(frame).matrix(made) for frame in (0, 20)]
+            if len(pins) == 2:
+                self.assertEqual(frames[0], frames[1], "no keys were set")
+                self.assertEqual([p.gap for p in made.edge_pins], [10.0, 1.0])
+            if pins[0].layer == "gone":
+                self.assertEqual(made.edge_pins, pins)
+            while self.session.project is not before:
+                self.session.undo()
+            self.session.go_to(0)
 
     def test_words_follow_the_square_late_then_are_baked(self) -> None:
         self.session.select(["words"])

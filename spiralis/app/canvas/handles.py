@@ -12,10 +12,11 @@ from spiralis.app.canvas.sight import NOWHERE, axes_moved, edge_on, in_space, mo
 from spiralis.app.canvas.snapping import Line, Mark, snap_box, snap_pivot, snap_point
 from spiralis.app.canvas.surroundings import lines_around, other_boxes
 from spiralis.app.session import Session
+from spiralis.core.editing.edge_pinning import held_ways, moved_off
 from spiralis.core.editing.edits import set_value, shifted
 from spiralis.core.editing.linking import check_own, set_seen_value, settable
 from spiralis.core.geometry import Affine, Box, Map, box_around, point_in
-from spiralis.core.model import Layer
+from spiralis.core.model import EdgePin, Layer
 from spiralis.core.render.extent import own_box, shown_box
 from spiralis.core.render.layers import pivot_point
 from spiralis.core.render.space import pivot_shift
@@ -111,6 +112,8 @@ class MoveDrag(Drag):
 
     positions: dict[str, Point] = field(factory=dict)
     parents: dict[str, Affine] = field(factory=dict)
+    #: What pinned them, and which ways it did: those they are moved by their gaps.
+    pins: dict[str, tuple[tuple[EdgePin, ...], frozenset[int]]] = field(factory=dict)
     #: How deep those that stand in space were.
     spaces: dict[str, float] = field(factory=dict)
     around: Box | None = None
@@ -131,6 +134,7 @@ class MoveDrag(Drag):
         for layer in settable(session.composition, apart, "position"):
             drag.positions[layer.id] = at.values(layer)["position"]
             drag.parents[layer.id] = at.parent_matrix(layer)
+            drag.pins[layer.id] = layer.edge_pins, held_ways(at, layer)
             if in_space(session, layer):
                 drag.spaces[layer.id] = at.values(layer)["position_z"]
             boxes.append(sight(session, layer).box(shown_box(at, layer)))
@@ -163,8 +167,12 @@ class MoveDrag(Drag):
             old = self.positions[layer.id]
             if layer.id in self.spaces:
                 return self._moved_in_space(layer, old, dx, dy)
+            pins, held = self.pins[layer.id]
+            layer = moved_off(layer, pins, held, (dx, dy)) if held else layer
+            if len(held) == 2:
+                return layer
             inverse = self.parents[layer.id].inverse() or Affine()
-            x, y = inverse.apply_direction(dx, dy)
+            x, y = inverse.apply_direction(0.0 if 0 in held else dx, 0.0 if 1 in held else dy)
             place = (round(old[0] + x, 3), round(old[1] + y, 3))
             return set_seen_value(self.session.composition, layer, "position", place, frame)
 

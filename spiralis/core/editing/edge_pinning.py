@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Container, Iterable, Sequence
 
 from attrs import evolve
 
@@ -31,6 +31,18 @@ def pin_as_it_stands(at: Evaluated, layer: Layer, edge: str, to: str, other: str
 def with_edge_pin(layer: Layer, pin: EdgePin) -> Layer:
     """Return the layer with a pin, in place of the one it had on that axis."""
     return evolve(layer, edge_pins=(*(h for h in layer.edge_pins if h.axis != pin.axis), pin))
+
+
+def held_ways(at: Evaluated, layer: Layer) -> frozenset[int]:
+    """Return which ways a layer is pinned, 0 across and 1 down; what is gone pins nothing."""
+    return frozenset(pin.axis for pin in layer.edge_pins if at.pinned_to(pin) is not None)
+
+
+def moved_off(layer: Layer, pins: Sequence[EdgePin], ways: Container[int], by: tuple[float, float]) -> Layer:
+    """Return the layer so far, in px of the composition, from where its ``pins`` hold it some ``ways``: their gaps are
+    as much larger."""
+    moved = (evolve(p, gap=round(p.gap + by[p.axis], 3)) if p.axis in ways else p for p in pins)
+    return evolve(layer, edge_pins=tuple(moved))
 
 
 def with_pins_along(layer: Layer, along: float) -> Layer:
