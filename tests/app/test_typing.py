@@ -116,6 +116,23 @@ class TypingTest(WindowTest):
         self.canvas.grab()
         self.assertEqual("one two three", self.value("words", "text"))
 
+    def test_home_end_and_arrows_go_by_the_lines_that_are_seen(self) -> None:
+        box = {"text": "one two three\nfour", "flow": "box", "frame": (130.0, 400.0), "size": 40.0}
+        self.session.edit_layers("Box", lambda layer: layer.with_values(**box), ["words"])
+        self.settle()
+        lines = self.editing.setting().lines
+        self.assertEqual([(line.first, line.end) for line in lines], [(0, 3), (4, 7), (8, 13), (14, 18)])
+        self.editing.place_caret(5, False)
+        found = []
+        for key in (Qt.Key.Key_End, Qt.Key.Key_Home, Qt.Key.Key_Down, Qt.Key.Key_End, Qt.Key.Key_Up, Qt.Key.Key_End):
+            self.key(key)
+            found.append(self.editing.caret)
+        self.assertEqual([found[0], found[1], found[3], found[5]], [7, 4, 13, 7])
+        self.assertTrue(8 <= found[2] <= 9 and 4 <= found[4] <= 7, found)
+        # What is typed at the end of a line comes before the space at which it is wrapped.
+        self.type_(self.canvas, "s")
+        self.assertEqual(self.editing.text, "one twos three\nfour")
+
     def test_the_caret_goes_by_words_and_chooses_them(self) -> None:
         frame = self.session.frame
         self.key(Qt.Key.Key_End)

@@ -172,6 +172,13 @@ class LinesTest(unittest.TestCase):
                           plate_corners=corners, spread_by="letters", spread=0.0)  # fmt: skip
             self.assertEqual(float(render_frame(project_of(layer), "Piece", 0).max()), 0.0)
 
+    def test_wrapped_lines_are_drawn_from_the_left_too(self):
+        layer = words("one two three four", flow="box", frame=(110.0, 200.0), size=30.0, line="under")
+        whole, found = boxes(layer), boxes(layer.with_values(line_drawn=60.0))
+        self.assertGreater(len(whole), 2)
+        for one, other in zip(whole, found, strict=True):
+            self.assertAlmostEqual(one[0], other[0], 3)
+
     def test_words_that_run_from_the_right_are_lined_from_the_right(self):
         arabic = words("نص عربي", font="Noto Sans Arabic", line="under")
         (whole,), (half,) = boxes(arabic), boxes(arabic.with_values(line_drawn=50.0))

@@ -49,6 +49,21 @@ class PartByPartTest(unittest.TestCase):
         np.testing.assert_array_equal(picture(word(spread_by="letters", spread=100.0)), plain)
         self.assertEqual(picture(word(spread_by="letters", spread=0.0)).max(), 0)
 
+    def test_letters_of_wrapped_lines_turn_about_their_own_middles(self) -> None:
+        for text in ("one two three", "onetwothree"):
+            box = Layer("W", "text", 0, 20).with_values(
+                text=text, flow="box", frame=(90.0, 300.0), size=30.0, spread_by="letters", spread_turn=180.0,
+                spread_place=(0.0, 0.0), spread_opacity=100.0,
+            )  # fmt: skip
+            values = dict(box.defaults) | {name: track.value for name, track in box.properties.items()}
+            made = setting_of(values, Scene(project(box), 64, 48))
+            self.assertGreater(len(made.lines), 1)
+            for own, (turned, _) in zip(made.letters, spread_letters(made, values), strict=True):
+                # Half a turn about a middle puts the letter's origin as far on its other side.
+                x, y = (own.matrix.e + turned.matrix.e) / 2, (own.matrix.f + turned.matrix.f) / 2
+                self.assertTrue(-1 < x - own.matrix.e < 16, (text, own.cluster))
+                self.assertAlmostEqual(y, own.matrix.f - 0.3 * 30, places=6)
+
     def test_letters_come_in_their_order(self) -> None:
         far = {"spread_by": "letters", "spread_overlap": 0.0, "tracking": 200.0}
         for order, side in (("forwards", slice(0, 50)), ("backwards", slice(50, 100))):

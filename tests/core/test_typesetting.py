@@ -105,6 +105,21 @@ class BoxTest(unittest.TestCase):
         for first, last in zip(starts, [*starts[1:], len(text)], strict=True):
             self.assertLessEqual(len(text[first:last].rstrip(" ")), width)
 
+    def test_carets_of_wrapped_lines_stand_on_their_lines(self) -> None:
+        for text, width in (("one two  three four", 110.0), ("onetwothree four", 60.0), ("one\ntwo three", 90.0)):
+            made = set_(text, evolve(PLAIN, size=30.0, flow="box", frame=(width, 400.0), alignment="left"))
+            self.assertGreater(len(made.lines), 2)
+            for number, line in enumerate(made.lines):
+                x, y, _ = made.carets[line.first]
+                self.assertEqual((round(x, 6), y), (0.0, line.baseline), (text, number))
+                self.assertEqual(made.line_of(line.first), number)
+                whole = text[line.end : line.end + 1] in (" ", "\n", "")
+                own = [made.carets[index] for index in range(line.first, line.end + whole)]
+                self.assertEqual({y for _, y, _ in own}, {line.baseline}, (text, number))
+                self.assertEqual([x for x, _, _ in own], sorted(x for x, _, _ in own))
+                if text[line.end : line.end + 1] == " ":
+                    self.assertAlmostEqual(made.carets[line.end][0], line.left + line.width, places=6)
+
     def test_lines_stay_within_the_box_and_break_between_words(self) -> None:
         text = "A longer line of words that has to be wrapped, again and again"
         made = set_(text, evolve(PLAIN, size=30.0, flow="box", frame=(220.0, 40.0)))

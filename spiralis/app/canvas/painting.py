@@ -305,6 +305,9 @@ def draw_caret(painter: QPainter, editing: TextEditing, to_widget: Affine, lit: 
     for index in range(first, last):
         (x, y, turn), (end, end_y, _) = setting.carets[index], setting.carets[index + 1]
         line = setting.lines[setting.line_of(index)]
+        if not turn and index + 1 == line.last and end_y > y:
+            # A line that is wrapped within a word ends where the next one begins.
+            end, end_y = (line.left if x < line.left + line.width / 2 and x > line.left else line.left + line.width), y
         if turn or abs(end_y - y) < 1e-6:
             here = to_widget @ Affine.shift(x, y) @ Affine.rotation(turn)
             breadth = math.hypot(end - x, end_y - y) if turn else end - x

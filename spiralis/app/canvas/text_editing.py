@@ -245,14 +245,13 @@ class TextEditing:
             self.insert(event.text())
 
     def _travel(self, event: QKeyEvent) -> bool:
-        text, caret = self.text, self.caret
-        start = text.rfind("\n", 0, caret) + 1
-        end = text.find("\n", caret)
+        caret, setting = self.caret, self.setting()
+        line = setting.lines[setting.line_of(caret)]
         goals = {
             Qt.Key.Key_Left: caret - 1,
             Qt.Key.Key_Right: caret + 1,
-            Qt.Key.Key_Home: start,
-            Qt.Key.Key_End: len(text) if end < 0 else end,
+            Qt.Key.Key_Home: line.first,
+            Qt.Key.Key_End: line.end,
         }
         if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
             goal = self._other_line(1 if event.key() == Qt.Key.Key_Down else -1)
@@ -271,7 +270,7 @@ class TextEditing:
             return 0 if step < 0 else len(self.text)
         x = setting.carets[self.caret][0]
         found = setting.lines[line]
-        return min(range(found.first, found.last + 1), key=lambda index: abs(setting.carets[index][0] - x))
+        return min(range(found.first, found.end + 1), key=lambda index: abs(setting.carets[index][0] - x))
 
 
 def _apart(place: tuple[float, float, float], x: float, y: float) -> float:

@@ -81,12 +81,14 @@ class Line:
     ascent: float
     descent: float
     size: float
+    #: Where the caret stands behind its last letter: before ``last`` where it is wrapped at a space.
+    end: int
 
     def stretched(self, fit: Affine) -> Line:
         """Return the line under a map that turns and slants nothing."""
         left, baseline = fit.apply(self.left, self.baseline)
         ascent, descent, size = (number * fit.d for number in (self.ascent, self.descent, self.size))
-        return Line(self.first, self.last, baseline, left, self.width * fit.a, ascent, descent, size)
+        return Line(self.first, self.last, baseline, left, self.width * fit.a, ascent, descent, size, self.end)
 
 
 @frozen(eq=False)

@@ -233,7 +233,7 @@ def typed_to(setting: Setting, values: Mapping[str, Value]) -> int:
     last = max((cluster for cluster in arrived if not text[cluster : cluster + 1].isspace()), default=-1)
     if last < 0:
         return clusters[0]
-    after, end = bisect_right(clusters, last), setting.lines[setting.line_of(last)].last
+    after, end = bisect_right(clusters, last), setting.lines[setting.line_of(last)].end
     return min(clusters[after], end) if after < len(clusters) else end
 
 
@@ -298,6 +298,8 @@ def _centres(setting: Setting, parts: list[int], count: int) -> list[tuple[float
     ys: list[list[float]] = [[] for _ in range(count)]
     for letter, part in zip(setting.letters, parts, strict=True):
         carets = setting.carets[letter.cluster : letter.cluster + 2]
+        if setting.line_of(letter.cluster) != setting.line_of(letter.cluster + 1):
+            carets = carets[:1]  # Within a word a line may end where the next begins.
         xs[part] += [caret[0] for caret in carets]
         ys[part] += [carets[0][1] - 0.3 * setting.size * math.cos(math.radians(carets[0][2]))]
     return [(sum(x) / len(x), sum(y) / len(y)) if x else (0.0, 0.0) for x, y in zip(xs, ys, strict=True)]

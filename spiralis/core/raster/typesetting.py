@@ -87,7 +87,8 @@ def set_words(project: Project, text: str, manner: Manner) -> Setting:
         tallest = max(look.size for look in used)
         baseline = ascent if index == 0 else baseline + tallest * manner.leading / 100
         left = share * (whole - width)
-        made.append(Line(first, last, baseline, left, max(width, 0.0), ascent, descent, tallest))
+        end = cells[-1].source + 1 if cells else first
+        made.append(Line(first, last, baseline, left, max(width, 0.0), ascent, descent, tallest, end))
         glyphs.append([(glyph, left + glyph.x) for glyph in row])
     height = made[-1].baseline + made[-1].descent if made else 0.0
     if manner.flow == "box":
@@ -243,7 +244,8 @@ def _visual(cells: list[_Cell]) -> tuple[list[_Shaped], float]:
 def _carets(
     text: str, lines: list[Line], cells: list[list[_Cell]], glyphs: list[list[tuple[_Shaped, float]]]
 ) -> list[tuple[float, float]]:
-    """Return (x, baseline) before each letter and at the end, on straight lines."""
+    """Return (x, baseline) before each letter and at the end, on straight lines; the space at which one is wrapped is
+    at its end."""
     places: list[tuple[float, float] | None] = [None] * (len(text) + 1)
     for line, row, placed in zip(lines, cells, glyphs, strict=True):
         end = (line.left + line.width, line.baseline)
@@ -255,14 +257,16 @@ def _carets(
         for glyph, x in placed:
             low, high = edges.get(glyph.cell, (math.inf, -math.inf))
             edges[glyph.cell] = (min(low, x), max(high, x + glyph.advance))
-        starts = sorted(edges)
+        starts, own = sorted(edges), dict[int, tuple[float, float]]()
         for begin, stop in zip(starts, [*starts[1:], len(row)], strict=True):
             low, high = edges[begin]
             for cell in range(begin, stop):
                 share = (cell - begin) / (stop - begin)
                 share = 1 - share if levels[begin] % 2 else share
-                places[row[cell].source] = places[row[cell].source] or (low + share * (high - low), line.baseline)
-        places[line.last] = (line.left, line.baseline) if base else end
+                own.setdefault(row[cell].source, (low + share * (high - low), line.baseline))
+        own.setdefault(line.end, (line.left, line.baseline) if base else end)
+        for source, here in own.items():
+            places[source] = here
     known, filled = (0.0, lines[0].baseline if lines else 0.0), []
     for place in places:
         known = place if place is not None else known
