@@ -28,7 +28,8 @@ VALUES: dict[str, dict[str, Any]] = {
     "wipe-by-layer": {"map": "clouds", "shown": 52.0}, "grow-shrink": {"by": 5.0}, "outline-only": {"width": 2.0},
     "tone-curve": {"all": ((0.0, 0.1), (0.35, 0.2), (0.6, 0.85), (1.0, 0.95))},
     "colour-lookup": {"lookup": "table"}, "trail": {"count": 5.0, "apart": 2.0},
-    "glint": {"width": 70.0, "strength": 100.0, "colour": (1.0, 1.0, 1.0, 1.0)}, "print-dots": {"size": 6.0}, "reflection": {"length": 60.0, "gap": -42.0},
+    "glint": {"width": 70.0, "strength": 100.0, "colour": (1.0, 1.0, 1.0, 1.0)},
+    "print-dots": {"size": 6.0}, "reflection": {"length": 60.0, "gap": -42.0},
     "clear-colour": {"colour": (0.93, 0.42, 0.30, 1.0), "tolerance": 12.0, "softness": 4.0, "cast": 0.0},
 }  # fmt: skip
 
