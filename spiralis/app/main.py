@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import locale
 import sys
+from contextlib import suppress
 from functools import cache
 from pathlib import Path
 from threading import Thread
 
-from PyQt6.QtCore import QMessageLogContext, Qt, QTimer, QtMsgType, qInstallMessageHandler
+from PyQt6.QtCore import QMessageLogContext, QObject, Qt, QTimer, QtMsgType, qInstallMessageHandler
 from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import QApplication
 
@@ -75,6 +76,14 @@ def run(file: Path | None, with_demo: bool = False, apart: bool = False) -> int:
     return app.exec()
 
 
+def _take_apart(*parts: QObject) -> None:
+    """Delete what the program holds as its event loop ends: later Python takes things apart in any order, and what
+    Qt still calls by then is gone."""
+    for part in parts:
+        with suppress(RuntimeError):  # It was closed, and deleted then.
+            part.deleteLater()
+
+
 def open_window(app: QApplication, file: Path | None, with_demo: bool, apart: bool) -> None:
     """Show the window, and let it take what the program was started with."""
     window = new_window()
@@ -96,7 +105,7 @@ def open_window(app: QApplication, file: Path | None, with_demo: bool, apart: bo
     if not apart and doorbell.listen():
         doorbell.rung.connect(lambda path, demo: come_forward(window, Path(path) if path else None, demo))
     # Nothing else holds it while the program runs.
-    app.aboutToQuit.connect(lambda kept=(window, doorbell): None)
+    app.aboutToQuit.connect(lambda: _take_apart(window, doorbell))
 
 
 def sweep_away() -> None:
