@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Mapping
 
 import numpy as np
@@ -27,16 +26,12 @@ PARAMETERS = (
 
 
 def _run(job: EffectJob) -> Raster:
-    source, values, (x, y) = job.source_over((0, 0, 0, 0)), job.values, job.places()
-    left, top, right, bottom = job.box
-    angle, half = math.radians(values["angle"]), values["width"] / 2
-    cos, sin = math.cos(angle), math.sin(angle)
-    ends = [px * cos + py * sin for px in (left, right) for py in (top, bottom)]
-    first, last = min(ends) - half, max(ends) + half
-    middle = first + (last - first) * (values["passed"] / 100 % 1.0)
+    source, values, half = job.source_over((0, 0, 0, 0)), job.values, job.values["width"] / 2
+    places, first, last = job.along(values["angle"])
+    middle = first - half + (last - first + 2 * half) * (values["passed"] / 100 % 1.0)
     # No edge is sharper than a pixel.
     soft = max(half * values["softness"] / 100, 1 / min(job.scale))
-    share = np.clip((half - np.abs(x * cos + y * sin - middle)) / soft, 0, 1)
+    share = np.clip((half - np.abs(places - middle)) / soft, 0, 1)
     share = share * share * (3 - 2 * share) * (values["strength"] / 100)
     return mixed_towards(source, values["colour"], share)
 

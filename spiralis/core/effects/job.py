@@ -66,6 +66,14 @@ class EffectJob:
         """Return a parameter that is a place in % of the layer's box, in the layer's units."""
         return point_in(self.box, self.values[name])
 
+    def along(self, angle: float) -> tuple[np.ndarray, float, float]:
+        """Return how far along a direction (degrees, 0 to the right, 90 down) the pixels of the region are, float32
+        (h, w) in the layer's units, and where the layer's box begins and ends on it."""
+        (x, y), (left, top, right, bottom) = self.places(), self.box
+        cos, sin = math.cos(math.radians(angle)), math.sin(math.radians(angle))
+        ends = [px * cos + py * sin for px in (left, right) for py in (top, bottom)]
+        return x * cos + y * sin, min(ends), max(ends)
+
     def source_over(self, margins: Margins) -> Raster:
         """Return the source over the region and margins around it, cut or padded with clear pixels."""
         return self.source.spread_over(grown(self.region, margins))

@@ -38,9 +38,8 @@ def reached(job: EffectJob) -> np.ndarray:
     (cx, cy), angle = job.point("centre"), math.radians(values["angle"])
     match values["front"]:
         case "line":
-            cos, sin = math.cos(angle), math.sin(angle)
-            ends = [px * cos + py * sin for px in (left, right) for py in (top, bottom)]
-            return np.asarray((x * cos + y * sin - min(ends)) / max(max(ends) - min(ends), 1e-6))
+            places, first, last = job.along(values["angle"])
+            return np.asarray((places - first) / max(last - first, 1e-6))
         case "clock":
             return np.mod((np.arctan2(x - cx, cy - y) - angle) / (2 * math.pi), 1.0)
         case "circle":

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from functools import lru_cache
 
 import numpy as np
 from attrs import frozen
@@ -11,9 +10,8 @@ from attrs import frozen
 from spiralis.core.animation.drivers import values_over
 from spiralis.core.geometry import Affine
 from spiralis.core.model import Layer
-from spiralis.core.model.art import Contour
 from spiralis.core.model.edge_pins import LINE_ENDS, EdgePin
-from spiralis.core.raster.curves import Track, path_track
+from spiralis.core.raster.curves import path_track
 from spiralis.core.render.live_paths import Moment, own_outline
 
 #: A curve is cut into so many straight pieces: what turns along it turns without a jolt.
@@ -30,11 +28,6 @@ class LineEnd:
 
     place: tuple[float, float]
     way: tuple[float, float]
-
-
-@lru_cache(maxsize=64)
-def _track(contour: Contour) -> Track:
-    return path_track(contour, 0.0, _STEPS)
 
 
 def has_line(shape: Layer) -> bool:
@@ -61,8 +54,8 @@ def line_end(at: Moment, shape: Layer, pin: EdgePin) -> LineEnd | None:
     if found is None:
         return None
     contour, matrix = found
-    track, values = _track(contour), at.values(shape)
-    share = share_of((values["drawn_from"], values["drawn_to"], values[MOVED]), pin)
+    track, values = path_track(contour, 0.0, _STEPS), at.values(shape)
+    share = share_of((values[DRAWN[0]], values[DRAWN[1]], values[MOVED]), pin)
     share = share if 0 <= share <= 1 else share % 1.0
     here: Affine = matrix @ track.at(share * float(track.lengths[-1]))
     return LineEnd((here.e, here.f), (here.a, here.b))
