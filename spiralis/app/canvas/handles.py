@@ -75,7 +75,7 @@ class Frame:
 
 def frame_of(session: Session, to_widget: Affine) -> Frame | None:
     """Return the frame of the one chosen layer, or None where none or several are, or it is nowhere, as a dial is."""
-    if len(session.layers) != 1 or session.layers[0].control:
+    if len(session.layers) != 1 or session.layers[0].placeless:
         return None
     layer = session.layers[0]
     at = session.evaluated()

@@ -9,7 +9,7 @@ from spiralis.app.commands.markers import set_marker, to_marker
 from spiralis.app.commands.passing_on import copy_look, paste_look
 from spiralis.app.commands.pressing import press_or
 from spiralis.app.strips.add_strip import add_carrier
-from spiralis.app.widgets.view_options import AIDS, PANEL_KEYS, PANELS
+from spiralis.app.widgets.view_options import AIDS, HEARD, PANEL_KEYS, PANELS
 from spiralis.app.workspace.asking import ask_frame, ask_guide
 
 _Key = QKeySequence.StandardKey
@@ -292,6 +292,7 @@ MENUS: dict[str, Entries] = {
         Command("100 %", lambda w: w.editor.canvas.viewport.zoom_to(1.0), "Ctrl+Shift+1", keeps=True),
         None,
         *_switches(PANELS, PANEL_KEYS),
+        *_switches(HEARD, {}),
         Command("Usual sizes of the panels", lambda w: w.editor.arrangement.even_out(), keeps=True),
         Command("Picture in a window of its own", lambda w: w.windows.show_picture(), "Alt+5", keeps=True),
         Command("Full screen", lambda w: w.windows.full_screen(), _Key.FullScreen, needs_piece=False, keeps=True),

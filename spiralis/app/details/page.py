@@ -204,7 +204,7 @@ class Page(QScrollArea):
                 yield from sections.parts(layers, role)
             if len(layers) == 1:
                 yield self._blocks("Matte", MattesEditor(self.session))
-        if len(layers) == 1 and not layers[0].control:
+        if len(layers) == 1 and not layers[0].placeless:
             yield self._blocks("Moves", MovesEditor(self.session))
 
     def _blocks(self, title: str, blocks: BlockList) -> Section:

@@ -13,8 +13,10 @@ from spiralis.app.session import Session
 from spiralis.app.style import icon
 from spiralis.app.widgets.fields import CheckBox, ListField, NumberField
 from spiralis.core.media.exporters import Exporter
+from spiralis.core.media.exporters.video import SOUND
 from spiralis.core.media.framing import HOWS, Framing
 from spiralis.core.model import Composition, Kind, Parameter
+from spiralis.core.sound.mixing import sounds
 
 Field = NumberField | QComboBox | QCheckBox
 
@@ -30,6 +32,7 @@ class ExportSettings(QScrollArea):
         self.session, self.piece, self.kind = session, session.composition, kind
         self._playhead = session.frame
         self.see_through = False
+        self._sounds = sounds(session.project, self.piece)
         #: What was set for each kind of file, so that looking at another one loses nothing.
         self.kept: dict[str, dict[str, object]] = {}
         self.fields: dict[str, Field] = {}
@@ -91,6 +94,7 @@ class ExportSettings(QScrollArea):
     def follow(self, piece: Composition) -> None:
         """Take the piece as it is now: what was its own size and frames stays so, what was set otherwise stays."""
         old, self.piece = self.piece, piece
+        self._sounds = sounds(self.session.project, piece)
         own = self.size == (old.width, old.height)
         self._follow_end(self.first, old.span[0], piece.span[0])
         self._follow_end(self.last, old.span[1] - 1, piece.span[1] - 1)
@@ -319,6 +323,7 @@ class ExportSettings(QScrollArea):
         values = self.values
         for parameter in self.kind.settings:
             wanted = parameter.needs is None or values.get(parameter.needs[0]) in parameter.needs[1]
+            wanted = wanted and (parameter != SOUND or self._sounds)
             if parameter.name in self.fields:
                 self._show_row(parameter.name, self.fields[parameter.name], wanted)
         first, last = self.span
@@ -331,5 +336,6 @@ class ExportSettings(QScrollArea):
             text = f"{count} frames, {float(count / rate):.2f} s."
         else:
             text = "The last frame comes before the first."
-        self.about.setText(f"{text} {self.kind.remark(*self.size)}".strip())
+        silent = "" if self.kind.sound or self.one_frame or not self._sounds else f"{self.kind.label} keeps no sound."
+        self.about.setText(" ".join(filter(None, (text, self.kind.remark(*self.size), silent))))
         self.changed.emit()

@@ -166,7 +166,7 @@ class FormatsPanel(QScrollArea):
         own = {layer: names for layer, *names in own_in(shown)}
         line = 0
         for layer in home.layers:
-            if layer.parent or layer.reference or layer.control:
+            if layer.parent or layer.reference or layer.placeless:
                 continue
             grid.addWidget(self._name(layer), line, 0)
             for place, field in enumerate(self._lists(project, home, shown, layer)):

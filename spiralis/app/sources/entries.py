@@ -16,8 +16,11 @@ from spiralis.core.model import Composition, Layer, Project, Source
 from spiralis.core.model.project import whole_pieces
 from spiralis.core.model.source import SourceKind
 from spiralis.core.render.frame import render_rgba8
+from spiralis.core.sound.outline import peaks_of
 
 COMPOSITIONS, LAYERED = "Compositions", "Layered files"
+#: The colour of a sound's outline, premultiplied.
+_LINE = (236, 232, 240, 255)
 PIECES, PARTS = "Pieces", "Parts of pieces"
 
 
@@ -112,7 +115,9 @@ def _exists(file: str) -> bool:
 
 def _source_entry(source: Source, uses: int) -> Entry:
     size = f"{source.width} × {source.height}" if source.width else source.suffix.lstrip(".").upper()
-    if source.frames:
+    if source.frames and not source.width:
+        size += f" · {float(source.seconds):.2f} s"
+    elif source.frames:
         rate = f"{float(source.rate):.4g} fps" if source.rate else ""
         size += f" · {_many(source.frames, 'frame')} · {rate}"
     where = "missing" if source.missing else "linked" if source.linked else size_text(len(source.data or b""))
@@ -141,6 +146,8 @@ def source_picture(project: Project, source: Source, size: int) -> np.ndarray | 
     """Return what a source shows, premultiplied uint8 (h, w, 4) that fits into a square; None for nothing."""
     if source.missing or not source.shows:
         return None
+    if not source.width:
+        return outline_picture(source, size)
     if source.frames:
         frame_levels(source, source.frames // 3, 0)
     width, height = max(source.width, 1), max(source.height, 1)
@@ -149,3 +156,14 @@ def source_picture(project: Project, source: Source, size: int) -> np.ndarray | 
         layer = layer.with_values(**{"in": float(source.frames // 3)})
     alone = Composition("alone", width, height, Fraction(25), 1, layers=(layer,))
     return render_rgba8(project.with_composition(alone), alone.id, 0, size / max(width, height))
+
+
+def outline_picture(source: Source, size: int) -> np.ndarray:
+    """Return how loud a sound is, from its beginning to its end, as a picture of so many pixels across and down."""
+    peaks = peaks_of(source)
+    parts = np.array_split(peaks, size // 4) if len(peaks) else []
+    pixels = np.zeros((size, size, 4), dtype=np.uint8)
+    for place, part in enumerate(parts):
+        half = round(min(float(part.max(initial=0.0)), 1.0) * (size / 2 - 4)) + 1
+        pixels[size // 2 - half : size // 2 + half, 4 * place : 4 * place + 2] = _LINE
+    return pixels

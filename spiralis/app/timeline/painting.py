@@ -32,6 +32,8 @@ from spiralis.core.animation.drivers import is_driven, values_over
 from spiralis.core.editing.keys import KeyRef
 from spiralis.core.model import Composition, Parameter, Rule, Track, layer_kind
 from spiralis.core.model.drivers import source_of
+from spiralis.core.sound.mixing import heard_of
+from spiralis.core.sound.outline import heights as heights_of
 
 #: How far the rows of what is in a group stand in, in px a group.
 INDENT = 11
@@ -121,6 +123,23 @@ def _draw_span(painter: QPainter, row: Row, axis: TimeAxis, chosen: bool) -> Non
     for x in (left + 4, right - 4):
         painter.drawLine(QPointF(x, bar.top() + 4), QPointF(x, bar.bottom() - 4))
     painter.setClipping(False)
+
+
+def draw_outline(painter: QPainter, row: Row, axis: TimeAxis, session: Session, peaks: np.ndarray) -> None:
+    """Draw over a layer's span how loud it is, as its volume and fades let it be heard."""
+    layer, piece = row.layer, session.composition
+    heard = heard_of(session.project, piece, layer)
+    left, right = max(axis.x(layer.first), float(LABELS)), min(axis.x(layer.last), axis.right + 40)
+    across = np.arange(left, right, 1.0)
+    if heard is None or len(across) < 2:
+        return
+    tall = heights_of(peaks, heard, piece, layer, (across - axis.left) / axis.per_frame)
+    half = np.minimum(tall, 1.0) * (row.height / 2 - 9)
+    edge = [QPointF(x, row.middle - y) for x, y in zip(across.tolist(), half.tolist(), strict=True)]
+    edge += [QPointF(point.x(), 2 * row.middle - point.y() + 0.5) for point in reversed(edge)]
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(colour(TEXT, 0.45))
+    painter.drawPolygon(QPolygonF(edge))
 
 
 def draw_markers(painter: QPainter, axis: TimeAxis, session: Session, height: int) -> None:

@@ -43,6 +43,7 @@ from spiralis.app.timeline.painting import (
     line_is_known,
 )
 from spiralis.app.timeline.row_pictures import RowPictures
+from spiralis.app.timeline.sounding import Outlines
 from spiralis.app.timeline.thumbnails import Thumbnails
 from spiralis.app.timeline.tie_drop import TieDrop
 from spiralis.app.widgets.preferences import new_pace
@@ -67,6 +68,8 @@ class Rows(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Timeline")
         self.thumbnails = Thumbnails(session, self)
+        self.outlines = Outlines(session, self)
+        self.outlines.made.connect(self.update)
         self.keyboard = RowKeys(session, self.rows, self._add_key)
         self._by_keyboard = False
         self._still, self.pictures = Still(), RowPictures(session)
@@ -157,7 +160,8 @@ class Rows(QWidget):
             self._later.start()
             return False
 
-        self.pictures.paint(painter, rows, axis, self.width(), lambda row: self.thumbnails.of(row.layer), may_draw)
+        self.pictures.paint(painter, rows, axis, self.width(), lambda row: self.thumbnails.of(row.layer),
+                            lambda row: self.outlines.of(row.layer), may_draw)  # fmt: skip
         if rows:
             draw_markers(painter, axis, self.session, self.height())
 

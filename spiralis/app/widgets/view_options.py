@@ -19,6 +19,9 @@ PANELS: dict[str, tuple[str, bool]] = {
     "alone": ("Picture alone", False), "across": ("Picture across the top", False),
 }  # fmt: skip
 
+#: What is heard.
+HEARD: dict[str, tuple[str, bool]] = {"sound": ("Sound while it plays", True)}
+
 #: Their shortcuts from the start.
 PANEL_KEYS = {"layers": "Alt+1", "pace": "Alt+2", "details": "Alt+3", "across": "Alt+4", "alone": "F8"}
 
@@ -30,7 +33,7 @@ class ViewOptions(QObject):
 
     def __init__(self) -> None:
         super().__init__()
-        self._on = {name: on for name, (_, on) in (AIDS | PANELS).items()}
+        self._on = {name: on for name, (_, on) in (AIDS | PANELS | HEARD).items()}
         self.unit: str = preferred("time")
 
     def __getitem__(self, name: str) -> bool:

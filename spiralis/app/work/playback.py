@@ -113,6 +113,12 @@ class Player(FrameSupply):
         """Return the frame that is due so many seconds after play was pressed."""
         return frame_due(self.session.composition, self._from[1], seconds, self.loop)
 
+    @property
+    def gone(self) -> float:
+        """Seconds of the play span that were played before now, rounds and what lay before its start counted in."""
+        piece, (began, frame) = self.session.composition, self._from
+        return (frame - piece.span[0]) / float(piece.rate) + time.perf_counter() - began
+
     def _tick(self) -> None:
         due = self.frame_at(time.perf_counter() - self._from[0])
         if due == self.session.frame:

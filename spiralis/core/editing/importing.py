@@ -18,7 +18,7 @@ from spiralis.core.media.layered_files import LAYERED_SUFFIXES, VECTOR_SUFFIXES,
 from spiralis.core.media.source_kinds.footage import sequence_source
 from spiralis.core.media.sources import read_source, source_suffixes
 from spiralis.core.media.svg.flat import flat_art
-from spiralis.core.model import Composition, Layer, Project, Source
+from spiralis.core.model import Composition, Layer, Project, Source, layer_kind
 
 
 @define
@@ -174,7 +174,7 @@ def new_project(
         project, made = as_composition(project, layered, str(path), timing, nested)
         notes += layered.notes
         whole.add(made.id)
-    shown = [source for source in gathered.sources if source.shows]
+    shown = [source for source in gathered.sources if source.shows and source.width]
     if gathered.sources:
         size = (shown[0].width, shown[0].height) if shown else (1080, 1080)
         taken = {c.name for c in project.compositions}
@@ -184,7 +184,10 @@ def new_project(
         project, notes = imported.project, [*notes, *imported.notes]
         if len(shown) == 1:
             only = project.composition(piece.id)
-            at_size = tuple(layer.with_values(scale=(100.0, 100.0)) for layer in only.layers)
+            at_size = tuple(
+                layer if layer_kind(layer.kind).unseen else layer.with_values(scale=(100.0, 100.0))
+                for layer in only.layers
+            )
             project = project.with_composition(evolve(only, layers=at_size))
     if not project.compositions and not project.sources:
         raise SpiralisError(" ".join(gathered.problems) or "There is nothing to bring in.")

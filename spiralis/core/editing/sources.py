@@ -14,7 +14,7 @@ from spiralis.core.editing.uses import sources_of, use_counts
 from spiralis.core.errors import FileError, SpiralisError
 from spiralis.core.media.files import digest_of, read_bytes
 from spiralis.core.media.sources import read_source
-from spiralis.core.model import Composition, Layer, Project, Source, Value
+from spiralis.core.model import Composition, Layer, Project, Source, Value, layer_kind
 
 #: Names are cut to this many letters.
 LONGEST_NAME = 200
@@ -179,8 +179,11 @@ def without_composition(project: Project, composition_id: str) -> Project:
 
 
 def picture_layer(source: Source, composition: Composition, at: tuple[float, float] | None = None) -> Layer:
-    """Return a layer over the whole composition that shows a picture or footage, fitted into the frame."""
+    """Return a layer over the whole composition that shows a picture or footage, fitted into the frame, or lets a
+    sound be heard."""
     kind = source.sort.layer
+    if layer_kind(kind).unseen:
+        return Layer(Path(source.name).stem or kind, kind, 0, composition.length).with_values(source=source.id)
     place = artwork_place((source.width, source.height), composition, at, moves=not source.sort.still)
     return Layer(Path(source.name).stem or kind, kind, 0, composition.length).with_values(source=source.id, **place)
 

@@ -32,6 +32,15 @@ def read_bytes(path: Path, most: int = 1 << 30) -> bytes:
         raise FileError(f"“{path}” cannot be read; check its disk.") from error
 
 
+#: Files over this size stay where they are unless they are collected into the project.
+MOST_EMBEDDED = 64 << 20
+
+
+def embedded(path: Path) -> bool:
+    """Whether a file is small enough to travel in the project."""
+    return not (path.is_file() and path.stat().st_size > MOST_EMBEDDED)
+
+
 def digest_of(data: bytes | Path) -> str:
     """Return the SHA-256 of bytes or of a file, in hexadecimal digits."""
     if isinstance(data, bytes):

@@ -161,7 +161,7 @@ def guessed(
         sizes = [drawn.packed(kind, job, times, pack) for times, pack in zip((few, few[:1]), packs, strict=True)]
     more = (sizes[0] - sizes[1]) / max(len(few) - 1, 1)
     whole = round(sizes[1] + more * (len(job.times) - 1))
-    return Sample(None, _at_most(job, whole * job.repeat), len(few) == len(job.times))
+    return Sample(None, _whole(job, whole * job.repeat), len(few) == len(job.times))
 
 
 def sampled(
@@ -182,7 +182,7 @@ def sampled(
         folder = Path(name)
         if len(times) <= RUN * 2:
             path = _written(kind, job, times, folder, cancelled)
-            return Sample(_read(kind, path, index, folder), _at_most(job, _size(path) * job.repeat), True)
+            return Sample(_read(kind, path, index, folder), _whole(job, _size(path) * job.repeat), True)
         start = min(index, len(times) - RUN)
         first = _written(kind, job, times[start : start + RUN], folder, cancelled)
         alone = _written(kind, job, times[start : start + 1], folder, cancelled)
@@ -194,11 +194,12 @@ def sampled(
             one = _written(kind, job, times[at : at + 1], folder, cancelled)
             each.append((_size(run) - _size(one)) / (RUN - 1))
         whole = _size(alone) + max(float(np.mean(each)), 0.0) * (len(times) - 1)
-        return Sample(pixels, _at_most(job, round(whole) * job.repeat), False)
+        return Sample(pixels, _whole(job, round(whole) * job.repeat), False)
 
 
-def _at_most(job: ExportJob, size: int) -> int:
-    """Return a size that a few frames speak for: no more than the whole may have."""
+def _whole(job: ExportJob, size: int) -> int:
+    """Return the size of a file that a few frames speak for, with what comes once: no more than the whole may have."""
+    size += job.given.get("beside", 0)
     return int(min(size, job.given.get("most", size)))
 
 

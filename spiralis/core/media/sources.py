@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from spiralis.core.errors import FileError, ModelError
+from spiralis.core.model.kinds import layer_kind
 from spiralis.core.model.parameter import Parameter
 from spiralis.core.model.source import Source, SourceKind, source_kinds
 
@@ -34,7 +35,9 @@ def read_source(path: Path, suffix: str | None = None) -> Source:
 
 def kinds_taken(parameter: Parameter) -> list[SourceKind]:
     """Return the kinds of files that a property takes: those it names, else whatever shows something."""
-    return [kind for kind in source_kinds() if (kind.name in parameter.choices if parameter.choices else kind.layer)]
+    if parameter.choices:
+        return [kind for kind in source_kinds() if kind.name in parameter.choices]
+    return [kind for kind in source_kinds() if kind.layer and not layer_kind(kind.layer).unseen]
 
 
 def check_taken(source: Source, parameter: Parameter) -> Source:

@@ -94,6 +94,12 @@ LOOK: tuple[Parameter, ...] = (
 _COMMON = frozenset(parameter.name for parameter in (*PLACE, *LOOK))
 
 
+def volume() -> Parameter:
+    """Return the number that says how loud a layer is, for kinds that are heard."""
+    return Parameter("volume", "Volume", Kind.NUMBER, 100.0, "How loud it is: 0 % is silent, 100 % as it came", "%", 0,
+                     1000, group="Sound", family="look")  # fmt: skip
+
+
 def is_common(name: str) -> bool:
     """Whether a layer of any kind has a property: of its place, of its look, or a number of one of its blocks."""
     return name in _COMMON or "." in name
@@ -134,6 +140,8 @@ class LayerKind:
     ``in_perspective(values, scene, map, shade)`` how they are seen, shaded, under a projective map, or None.
     ``adds`` are its entries in the menu that adds layers, ``grips`` what of its content the canvas lets grab.
     A kind of words tells by ``reads(values, scene)`` what is read: the text, the height of its type, the letters' box.
+    What is heard of a layer ``hears(layer, piece, project)`` tells (see ``model/heard.py``), None for nothing; such
+    kinds have a ``volume``. What is only heard stands at no place.
     ``resizes(values)`` names the pair that holds its own width and height, where it has one as it is set.
     ``applies(name, values, project)`` tells whether a property matters as the layer is set, where ``Parameter.needs``
     cannot say it.
@@ -168,11 +176,17 @@ class LayerKind:
     adds: tuple[AddEntry, ...] = ()
     grips: Grips | None = None
     resizes: Callable[..., str] | None = None
+    hears: Callable[..., Any] | None = None
 
     @property
     def pictured(self) -> bool:
         """Whether a layer of the kind shows something by itself, so that a picture says what it is."""
         return not (self.unseen or self.swarm or self.placements is not None or self.beneath is not None)
+
+    @property
+    def placeless(self) -> bool:
+        """Whether a layer of the kind stands nowhere: a control, or what is only heard."""
+        return bool(self.control) or (self.unseen and self.hears is not None)
 
     @property
     def scattered(self) -> bool:
@@ -190,7 +204,9 @@ class LayerKind:
 
     def matters(self, parameter: Parameter, values: Any, project: Any) -> bool:
         """Whether a property changes anything as the layer is set; what shows nothing has no look, a dial no place."""
-        if (self.unseen and parameter in LOOK and parameter.name != "visible") or (self.control and parameter in PLACE):
+        if self.placeless and parameter in PLACE:
+            return False
+        if self.unseen and parameter in LOOK and parameter.name != "visible":
             return False
         if parameter.needs is not None and values[parameter.needs[0]] not in parameter.needs[1]:
             return False

@@ -200,6 +200,11 @@ class Layer:
         return layer_kind(self.kind).gathers
 
     @property
+    def placeless(self) -> bool:
+        """Whether it stands nowhere."""
+        return layer_kind(self.kind).placeless
+
+    @property
     def control(self) -> str:
         """The name of the number that properties can join, as with a dial; empty for other layers."""
         return layer_kind(self.kind).control

@@ -22,6 +22,7 @@ from spiralis.core.model import Composition, Kind, Parameter, Project
 from spiralis.core.registry import Registry
 from spiralis.core.render.plan import output_size
 from spiralis.core.render.sequence import default_workers, in_order
+from spiralis.core.sound.mixing import sounds
 
 T = TypeVar("T")
 #: The most pixels of a frame: drawn in float they take 16 bytes each, and as much again while a file is packed.
@@ -101,8 +102,9 @@ class ExportJob:
     #: Says where finished parts of a long run are kept, so that it goes on from them when it was interrupted; None
     #: forgets. Asked of long runs alone, as it takes the whole project to name the place.
     parts: Callable[[], Path | None] = lambda: None
-    #: What a kind of file worked out beforehand for the whole piece (see ``Exporter.prepare``). Where the times are
-    #: a sample of a longer run, ``following`` is the moment after them, or None.
+    #: What a kind of file worked out beforehand for the whole piece (see ``Exporter.prepare``): ``beside`` is how many
+    #: bytes come once with the whole. Where the times are a sample of a longer run, ``following`` is the moment after
+    #: them, or None.
     given: Mapping[str, Any] = field(factory=dict)
     #: Who draws the frames, given the job, what is to be called for each moment, and the moments: in order.
     draw: Callable[[ExportJob, Callable[[ExportJob, float], Any], Sequence[float]], Iterator[Any]] = drawn_here
@@ -211,6 +213,8 @@ class Exporter:
     many_files: bool = False
     #: Whether it plays once by itself, so that rounds are worth asking for; else it goes round or stands still.
     plays_once: bool = False
+    #: Whether what is heard is written along.
+    sound: bool = False
     #: Whether see-through parts stay so.
     alpha: bool = True
     #: Ways to write it under a limit of bytes, the best first, each smaller than the one before.
@@ -287,7 +291,7 @@ def export(kind: Exporter, job: ExportJob) -> ExportResult:
     place = followed(job.path)
     temporary = hidden_beside(place)
     try:
-        notes = kind.write(job, temporary)
+        notes = (*kind.write(job, temporary), *_unheard(kind, job))
         frames, seconds, width, height = kind.check(job, temporary)
         size, path = _put_in_place(temporary, place)
     except Cancelled:
@@ -297,6 +301,13 @@ def export(kind: Exporter, job: ExportJob) -> ExportResult:
     finally:
         remove(temporary)
     return ExportResult(job.path if path == place else path, size, frames, seconds, width, height, notes)
+
+
+def _unheard(kind: Exporter, job: ExportJob) -> tuple[str, ...]:
+    """Return a sentence where a kind of file cannot hold what is heard."""
+    if kind.sound or len(job.times) == 1 or not sounds(job.project, job.composition):
+        return ()
+    return (f"{kind.label} keeps no sound, so what is heard of “{job.composition.name}” is not in it.",)
 
 
 def expect(

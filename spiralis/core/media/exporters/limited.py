@@ -13,7 +13,6 @@ from attrs import evolve
 from spiralis.core.errors import ExportError
 from spiralis.core.media.encoding import BY_SIZE, Codec, Planes, RefusedByEncoder
 from spiralis.core.media.exporters.base import ExportJob, Part
-from spiralis.core.model import Parameter
 
 #: So much of the size is asked of the encoder, which comes near to what it is asked for; of it a container's own bytes
 #: go off, so many and so many a frame.
@@ -24,13 +23,13 @@ _TRIES = 5
 _MANY, _FEW = 7, 3
 
 
-def rated(job: ExportJob, settings: Sequence[Parameter]) -> ExportJob:
+def rated(job: ExportJob, values: Mapping[str, object]) -> ExportJob:
     """Return a job that knows the bit rate of the whole file, where it goes by size: samples are packed by that."""
-    values = {parameter.name: job.settings.get(parameter.name, parameter.default) for parameter in settings}
-    if values["quality"] != BY_SIZE:
+    if values.get("quality") != BY_SIZE:
         return job
-    limit = float(values["megabytes"]) * 1e6
-    return evolve(job, given={**job.given, "bit_rate": _bit_rate(job, limit / job.repeat), "most": round(limit)})
+    limit = float(str(values["megabytes"])) * 1e6
+    rate = _bit_rate(job, (limit - job.given.get("beside", 0)) / job.repeat)
+    return evolve(job, given={**job.given, "bit_rate": rate, "most": round(limit)})
 
 
 def _bit_rate(job: ExportJob, limit: float) -> float:

@@ -6,12 +6,13 @@ from pathlib import Path
 
 from spiralis.core.media.encoding import Codec, threads
 from spiralis.core.media.exporters.base import Exporter, ExportJob, register_exporter
-from spiralis.core.media.exporters.limited import rated
 from spiralis.core.media.exporters.video import (
+    SOUND,
     check_video,
     codec_setting,
     even_remark,
     notes_of,
+    prepared_video,
     quality_ladder,
     quality_settings,
     read_video,
@@ -64,14 +65,15 @@ SETTINGS = (
     *quality_settings(),
     Parameter("bits", "Depth", Kind.CHOICE, "8", "Bits a sample: 10 keep soft gradients, and fewer programs play them",
               choices=("8", "10")),
+    SOUND,
 )  # fmt: skip
 _INDEX_FIRST = {"movflags": "+faststart"}
 
 
 def _write(job: ExportJob, path: Path) -> tuple[str, ...]:
     values = {p.name: job.setting(MP4, p.name) for p in SETTINGS}
-    write_video(job, path, "mp4", CODECS[values["codec"]], values, _INDEX_FIRST)
-    return notes_of(job, "MP4", True, False)
+    notes = write_video(job, path, "mp4", CODECS[values["codec"]], values, _INDEX_FIRST)
+    return (*notes, *notes_of(job, "MP4", True, False))
 
 
 def _check(job: ExportJob, path: Path) -> tuple[int, float, int, int]:
@@ -79,6 +81,7 @@ def _check(job: ExportJob, path: Path) -> tuple[int, float, int, int]:
 
 
 MP4 = Exporter("mp4", "MP4", ".mp4", "H.264, H.265, AV1: feeds, everywhere", SETTINGS, _write, _check, read=read_video,
-               remark=lambda width, height: even_remark("MP4", width, height), plays_once=True, alpha=False,
-               ladder=quality_ladder(), prepare=lambda job: rated(job, SETTINGS), order=100)  # fmt: skip
+               remark=lambda width, height: even_remark("MP4", width, height), plays_once=True, sound=True,
+               alpha=False, ladder=quality_ladder(), order=100,
+               prepare=lambda job: prepared_video(job, "mp4", SETTINGS))  # fmt: skip
 register_exporter(MP4)

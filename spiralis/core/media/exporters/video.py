@@ -3,24 +3,35 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from functools import partial
 from pathlib import Path
 from typing import Any
 
 import av
 import numpy as np
+from attrs import evolve
 
 from spiralis.core.errors import ExportError
 from spiralis.core.media.encoding import BY_NUMBER, BY_SIZE, WORDS, Codec, Planes, encode, even, joined, planes_of
 from spiralis.core.media.exporters.base import ExportJob, Part, Step, expect
-from spiralis.core.media.exporters.limited import write_under
+from spiralis.core.media.exporters.limited import rated, write_under
 from spiralis.core.media.placing import hidden_beside, put_file, remove
 from spiralis.core.model import Kind, Parameter
 from spiralis.core.render.frame import render_frame, render_yuv420
+from spiralis.core.sound.mixing import mixed, sounds
+from spiralis.core.sound.reading import RATE
+from spiralis.core.sound.writing import Track
 
 #: Frames of a run from which on it is packed in parts, and of a part: what an interruption costs at most.
 LONG, PART = 500, 250
+
+
+#: What is louder than this is heard to be cut off.
+_LOUDEST = 1.02
+_TOO_LOUD = "Its sound is louder in places than a file can hold, and cut off there; turn down the volume of its layers."
+#: Whether what is heard is written along.
+SOUND = Parameter("sound", "Sound", Kind.SWITCH, True, "Writes what is heard of the piece along with its pictures")
 
 
 def quality_settings() -> tuple[Parameter, ...]:
@@ -56,6 +67,42 @@ def codec_setting(codecs: Mapping[str, Codec]) -> Parameter:
 def write_video(
     job: ExportJob, path: Path, container: str, codec: Codec, values: Mapping[str, object],
     options: Mapping[str, str] | None = None,
+) -> tuple[str, ...]:  # fmt: skip
+    """Encode a job's frames, and what is heard with them; return sentences on what differs from it."""
+    track = track_of(job, container, values, options)
+    if track is not None and values.get("quality") == BY_SIZE:
+        values = {**values, "megabytes": float(str(values["megabytes"])) - track.bytes / 1e6}
+    _write_pictures(job, path, container, codec, values, options)
+    if track is None:
+        return ()
+    track.put_beside(path)
+    return (_TOO_LOUD,) if float(np.abs(track.samples).max(initial=0.0)) > _LOUDEST else ()
+
+
+def track_of(
+    job: ExportJob, container: str, values: Mapping[str, object], options: Mapping[str, str] | None = None
+) -> Track | None:
+    """Return what is heard of a job, or None for nothing; samples of a file are looked at without it."""
+    if not values.get("sound", True) or "following" in job.given or not sounds(job.project, job.composition):
+        return None
+    count = round(len(job.times) / job.out_rate * RATE)
+    samples = mixed(job.project, job.composition, job.first, job.last)[:count]
+    return Track(np.pad(samples, ((0, count - len(samples)), (0, 0))), job.repeat, container, dict(options or {}))
+
+
+def prepared_video(job: ExportJob, container: str, settings: Sequence[Parameter]) -> ExportJob:
+    """Return a job that knows what few frames of it cannot tell: how many bytes its sound takes, and by which bit rate
+    it stays as small as it is to be."""
+    values = {parameter.name: job.settings.get(parameter.name, parameter.default) for parameter in settings}
+    track = track_of(job, container, values)
+    if track is not None:
+        job = evolve(job, given={**job.given, "beside": track.bytes})
+    return rated(job, values)
+
+
+def _write_pictures(
+    job: ExportJob, path: Path, container: str, codec: Codec, values: Mapping[str, object],
+    options: Mapping[str, str] | None,
 ) -> None:  # fmt: skip
     """Encode a job's frames; what plays several times is packed once and then repeated."""
     bits, alpha = int(str(values.get("bits", 8))), bool(values.get("alpha", False))

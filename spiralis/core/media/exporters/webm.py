@@ -8,13 +8,14 @@ import numpy as np
 
 from spiralis.core.media.encoding import Codec, threads
 from spiralis.core.media.exporters.base import Exporter, ExportJob, register_exporter
-from spiralis.core.media.exporters.limited import rated
 from spiralis.core.media.exporters.mp4 import CODECS as MP4_CODECS
 from spiralis.core.media.exporters.video import (
+    SOUND,
     check_video,
     codec_setting,
     even_remark,
     notes_of,
+    prepared_video,
     quality_ladder,
     quality_settings,
     read_video,
@@ -39,6 +40,7 @@ SETTINGS = (
     *quality_settings(),
     Parameter("alpha", "Transparency", Kind.SWITCH, True, "Keeps see-through parts, where the piece has some",
               needs=("codec", ("VP9",))),
+    SOUND,
 )  # fmt: skip
 
 
@@ -54,8 +56,8 @@ def _values(job: ExportJob) -> dict[str, object]:
 
 def _write(job: ExportJob, path: Path) -> tuple[str, ...]:
     values = _values(job)
-    write_video(job, path, "webm", CODECS[str(values["codec"])], values, _SAME)
-    return notes_of(job, "WebM", True, bool(values["alpha"]))
+    notes = write_video(job, path, "webm", CODECS[str(values["codec"])], values, _SAME)
+    return (*notes, *notes_of(job, "WebM", True, bool(values["alpha"])))
 
 
 def _check(job: ExportJob, path: Path) -> tuple[int, float, int, int]:
@@ -67,6 +69,7 @@ def _read(path: Path, index: int) -> np.ndarray | None:
 
 
 WEBM = Exporter("webm", "WebM", ".webm", "VP9, AV1: pages, with alpha", SETTINGS, _write, _check, read=_read,
-                remark=lambda width, height: even_remark("WebM", width, height), plays_once=True,
-                ladder=quality_ladder(), prepare=lambda job: rated(job, SETTINGS), order=120)  # fmt: skip
+                remark=lambda width, height: even_remark("WebM", width, height), plays_once=True, sound=True,
+                ladder=quality_ladder(), order=120,
+                prepare=lambda job: prepared_video(job, "webm", SETTINGS))  # fmt: skip
 register_exporter(WEBM)

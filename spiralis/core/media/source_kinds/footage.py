@@ -8,7 +8,7 @@ from pathlib import Path
 from attrs import evolve
 
 from spiralis.core.errors import FileError
-from spiralis.core.media.files import digest_of, read_bytes
+from spiralis.core.media.files import digest_of, embedded, read_bytes
 from spiralis.core.media.footage import open_clip
 from spiralis.core.media.footage.clips import FOOTAGE_SUFFIXES
 from spiralis.core.media.footage.sequence import SUFFIX as SEQUENCE_SUFFIX
@@ -17,14 +17,12 @@ from spiralis.core.media.pictures import is_animated
 from spiralis.core.model.project import LARGEST_SIZE
 from spiralis.core.model.source import Source, SourceKind, register_source_kind
 
-#: Footage over this size stays where it is unless it is collected into the project.
-MOST_EMBEDDED = 64 << 20
 _MAYBE_ANIMATED = (".gif", ".webp", ".png", ".apng")
 
 
 def _read(path: Path, suffix: str) -> Source | None:
     if suffix not in _MAYBE_ANIMATED:
-        if path.is_file() and path.stat().st_size > MOST_EMBEDDED:
+        if not embedded(path):
             source = footage_source(path, path.name, suffix)
             return evolve(source, file=str(path), linked=True, place=path)
         return evolve(footage_source(read_bytes(path), path.name, suffix), file=str(path))

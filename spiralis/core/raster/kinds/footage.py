@@ -5,22 +5,27 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 import numpy as np
+from attrs import evolve
 
 from spiralis.core.animation.source_time import TIMING, Clock, asked_frame, even_clock, shown
 from spiralis.core.geometry import Affine, Box, intersect
 from spiralis.core.media.footage import clip_of, frame_levels
-from spiralis.core.model.kinds import LayerKind, register_kind
+from spiralis.core.model import Composition, Layer, Project
+from spiralis.core.model.heard import Heard
+from spiralis.core.model.kinds import LayerKind, register_kind, volume
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.model.source import Source
 from spiralis.core.raster.layer_image import LayerImage, Scene
 from spiralis.core.raster.pyramid import level_for
 from spiralis.core.raster.raster import Raster
+from spiralis.core.sound.reading import has_sound
 
 PARAMETERS = (
     Parameter("source", "Source", Kind.SOURCE, "", "The footage that is shown", all_shown=True),
     *TIMING,
     Parameter("blend_frames", "Blend frames", Kind.SWITCH, False, "Whether what lies between two own frames mixes both",
               group="Timing", steady=True, needs=("retime", (True,))),
+    volume(),
 )  # fmt: skip
 
 
@@ -80,6 +85,35 @@ def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) 
     return Raster(pixels, Affine(size, 0, 0, size, -size, -size))
 
 
+def _applies(name: str, values: Mapping[str, Value], project: Project) -> bool:
+    source = project.source(values["source"])
+    return name != "volume" or (source is not None and not source.missing and has_sound(source))
+
+
+def _hears(layer: Layer, piece: Composition, project: Project) -> Heard | None:
+    """The clip's own sound along with its pictures; where keys say which of them shows, there is no telling."""
+    values = {parameter.name: layer.track(parameter.name).value for parameter in (*TIMING, PARAMETERS[0])}
+    source = project.source(values["source"])
+    if source is None or source.missing or values["retime"] or not has_sound(source):
+        return None
+    clip = clip_of(source)
+    if clip is None:
+        return None
+    ticks, tick = clip.facts.clock.ticks, clip.facts.clock.tick
+    first = min(int(values["in"]), len(ticks) - 2)
+    last = max(min(int(values["out"]), len(ticks) - 1) if values["out"] >= 1 else len(ticks) - 1, first + 1)
+    begin, end = float(ticks[first] * tick), float(ticks[last] * tick)
+    heard = Heard(source.id, begin=begin, end=end, backwards=values["reverse"])
+    if values["fit"]:
+        seconds = (layer.last - layer.first) / float(piece.rate)
+        return evolve(heard, start=float(layer.first), speed=(end - begin) / seconds)
+    rate = float(values["own_rate"] or source.rate or clip.facts.rate)
+    ends = "once" if values["ends"] == "hold" else values["ends"]
+    speed = values["speed"] / 100 * rate / float(clip.facts.rate)
+    return evolve(heard, start=float(values["start"]), speed=speed, ends=ends)
+
+
 register_kind(
-    LayerKind("footage", "Footage", "A clip or numbered pictures", PARAMETERS, _box, _draw, _moment, frame_index)
-)
+    LayerKind("footage", "Footage", "A clip or numbered pictures", PARAMETERS, _box, _draw, _moment, frame_index,
+              applies=_applies, hears=_hears)
+)  # fmt: skip

@@ -7,9 +7,12 @@ from fractions import Fraction
 
 from spiralis.core.animation.source_time import stepped
 from spiralis.core.geometry import Affine, Box
-from spiralis.core.model.kinds import LayerKind, register_kind
+from spiralis.core.model import Composition, Layer, Project
+from spiralis.core.model.heard import Heard
+from spiralis.core.model.kinds import LayerKind, register_kind, volume
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.layer_image import Inner, LayerImage, Scene
+from spiralis.core.sound.mixing import sounds
 
 PARAMETERS = (
     Parameter("composition", "Composition", Kind.COMPOSITION, "", "The composition that is shown", all_shown=True),
@@ -26,6 +29,7 @@ PARAMETERS = (
     Parameter("step_time", "Step time", Kind.NUMBER, 1.0, "Every how many frames a new picture may come", "f", 1, 100,
               counts_frames=True,
               group="Timing", steady=True),
+    volume(),
 )  # fmt: skip
 
 
@@ -58,9 +62,23 @@ def _draw(values: Mapping[str, Value], scene: Scene, matrix: Affine, clip: Box) 
     return Inner(inner, float(frame)) if frame is not None and inner is not None else None
 
 
+def _applies(name: str, values: Mapping[str, Value], project: Project) -> bool:
+    inner = project.find(values["composition"])
+    return name != "volume" or (inner is not None and sounds(project, inner))
+
+
+def _hears(layer: Layer, piece: Composition, project: Project) -> Heard | None:
+    """All that is heard inside; where keys say which inner frame shows, there is no telling."""
+    inner = project.find(layer.track("composition").value)
+    if inner is None or layer.track("retime").value:
+        return None
+    ends = "loop" if inner.loop else "once"
+    return Heard(composition=inner.id, start=float(layer.track("start").value), ends=ends)
+
+
 register_kind(
     LayerKind(
         "nested", "Nested composition", "Another composition as one layer", PARAMETERS, _box, _draw, moment=inner_frame,
-        own_frame=own_frame, nests=True,
+        own_frame=own_frame, nests=True, applies=_applies, hears=_hears,
     )
 )

@@ -1,0 +1,145 @@
+"""What a composition sounds like: its layers' sounds at their times, as loud as their threads say, added up."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+
+from spiralis.core.animation.drivers import values_over
+from spiralis.core.model import Composition, Layer, Project, layer_kind
+from spiralis.core.model.heard import Heard
+from spiralis.core.sound.reading import CHANNELS, RATE, has_sound, samples_of
+
+#: What begins or ends at once fades over so many samples (3 ms), so that it does not click.
+_EDGE = 144
+#: Moments that are so near to a frame, in frames, are on it.
+_NEAR = 1e-6
+
+
+def heard_of(project: Project, piece: Composition, layer: Layer) -> Heard | None:
+    """Return what is heard of a layer, or None for nothing."""
+    hears = layer_kind(layer.kind).hears
+    return hears(layer, piece, project) if hears is not None else None
+
+
+def sounds(project: Project, piece: Composition) -> bool:
+    """Whether anything is heard of a composition; that may be nothing but silence."""
+    return any(sounding(project, heard_of(project, piece, layer)) for layer in piece.layers)
+
+
+def sounding(project: Project, heard: Heard | None) -> bool:
+    """Whether what is heard of a layer has any sound."""
+    if heard is None:
+        return False
+    if heard.composition:
+        inner = project.find(heard.composition)
+        return inner is not None and sounds(project, inner)
+    source = project.source(heard.source)
+    return source is not None and not source.missing and has_sound(source)
+
+
+def mixed(project: Project, piece: Composition, first: float, last: float) -> np.ndarray:
+    """Return what a composition sounds like from one of its frames to another, float32 (n, 2).
+
+    Where loud layers meet, samples go beyond 1.
+    """
+    rate = float(piece.rate)
+    count = round((last - first) / rate * RATE)
+    whole = np.zeros((count, CHANNELS), dtype=np.float32)
+    for layer in piece.layers:
+        heard = heard_of(project, piece, layer)
+        if heard is None or not sounding(project, heard):
+            continue
+        loud = loudness(piece, layer, first + np.arange(count) * (rate / RATE)).astype(np.float32)
+        if loud.any():
+            whole += _taken(_own_samples(project, heard), heard, first, count, rate) * loud[:, None]
+    return whole
+
+
+def _own_samples(project: Project, heard: Heard) -> np.ndarray:
+    """Return all samples of what a layer sounds like, as it is by itself."""
+    if heard.composition:
+        inner = project.composition(heard.composition)
+        return mixed(project, inner, 0, inner.length)
+    source = project.source(heard.source)
+    assert source is not None
+    return samples_of(source)
+
+
+def loudness(piece: Composition, layer: Layer, moments: np.ndarray) -> np.ndarray:
+    """Return by what a layer is multiplied at ascending moments, in frames, float64: its volume and its fades, and
+    nothing where it, or a group around it, is not shown or has not begun."""
+    first = np.floor(moments[0])
+    frames = np.arange(first, np.floor(moments[-1]) + 2)
+    loud = np.interp(moments, frames, values_over(piece, layer, "volume", frames)[:, 0] / 100)
+    whole = np.clip(np.floor(moments + _NEAR) - first, 0, len(frames) - 1).astype(np.intp)
+    there = np.ones(len(moments), dtype=bool)
+    for each in (layer, *map(piece.layer, piece.groups_around(layer.id))):
+        there &= (moments >= each.first - _NEAR) & (moments < each.last - _NEAR)
+        there &= values_over(piece, each, "visible", frames)[whole, 0] > 0.5
+    if layer.has("fades"):
+        come, go = (float(seconds) * float(piece.rate) for seconds in layer.track("fades").value)
+        if come > 0:
+            loud = loud * np.clip((moments - layer.first) / come, 0, 1)
+        if go > 0:
+            loud = loud * np.clip((layer.last - moments) / go, 0, 1)
+    return loud * _softly(there) if len(there) > _EDGE else loud * there
+
+
+def _softly(there: np.ndarray) -> np.ndarray:
+    """Return 0 and 1 with short ramps between them; the ends of the whole stay as they are, for a loop flows on."""
+    if there.all() or not there.any():
+        return there.astype(np.float64)
+    padded = np.pad(there.astype(np.float64), (_EDGE // 2, _EDGE - _EDGE // 2), mode="edge")
+    sums = np.cumsum(np.concatenate(([0.0], padded)))
+    # Ramps lie within what is there, so that nothing of what lies beside it is heard.
+    return np.clip((sums[_EDGE:] - sums[:-_EDGE])[: len(there)] * (2 / _EDGE) - 1, 0, 1)
+
+
+def places_in(
+    heard: Heard, length: int, per_second: int, seconds: np.ndarray, rate: float
+) -> tuple[np.ndarray, np.ndarray]:
+    """Return where in a file of ``length`` pieces, so many a second, one is at moments of the composition, and which of
+    them lie in what is heard of it."""
+    begin = min(max(round(heard.begin * per_second), 0), length)
+    end = length if heard.end is None else min(max(round(heard.end * per_second), begin), length)
+    if end <= begin or heard.speed <= 0:
+        return np.zeros(len(seconds)), np.zeros(len(seconds), dtype=bool)
+    gone = (seconds - heard.start / rate) * (heard.speed * per_second)
+    if heard.speed == 1:
+        # All are as far between two pieces as the first: so none comes twice and none is left out.
+        gone = np.arange(len(seconds)) + np.round(gone[0]) if _is_even(gone) else gone
+    places = _FOLDS[heard.ends](gone, end - begin)
+    inside = (places >= 0) & (places < end - begin)
+    return (end - 1 - places if heard.backwards else begin + places), inside
+
+
+def _taken(samples: np.ndarray, heard: Heard, first: float, count: int, rate: float) -> np.ndarray:
+    """Return ``count`` samples from a frame of the composition on, as a layer hears them."""
+    places, inside = places_in(heard, len(samples), RATE, first / rate + np.arange(count) / RATE, rate)
+    taken = np.zeros((count, CHANNELS), dtype=np.float32)
+    places = np.clip(places[inside], 0, len(samples) - 1)
+    lower = np.floor(places).astype(np.intp)
+    share = (places - lower).astype(np.float32)[:, None]
+    taken[inside] = samples[lower]
+    if share.any():
+        taken[inside] += (samples[np.minimum(lower + 1, len(samples) - 1)] - samples[lower]) * share
+    return taken
+
+
+def _is_even(places: np.ndarray) -> bool:
+    """Whether they are one apart."""
+    return len(places) < 2 or abs(float(places[-1] - places[0]) - (len(places) - 1)) < 1e-3
+
+
+def _there_and_back(place: np.ndarray, length: int) -> np.ndarray:
+    return length - 0.5 - np.abs((place + 0.5) % (2 * length) - length)
+
+
+#: Where in a sound of so many samples one is after so many, by what comes after its end.
+_FOLDS: dict[str, Callable[[np.ndarray, int], np.ndarray]] = {
+    "once": lambda place, length: place,
+    "loop": lambda place, length: place % length,
+    "ping-pong": _there_and_back,
+}
