@@ -224,7 +224,7 @@ class ReparentingTest(unittest.TestCase):
 class KindsContractTest(unittest.TestCase):
     def test_every_kind_keeps_the_contract(self) -> None:
         kinds = {"backdrop", "carrier", "field", "flipbook", "footage", "nested", "pattern", "picture", "shape"}
-        kinds |= {"text", "clouds", "effect", "dial", "copies", "group", "particles", "camera", "box", "light"}
+        kinds |= {"text", "clouds", "effect", "dial", "copies", "group", "particles", "camera", "box", "light", "sound"}
         self.assertEqual({kind.name for kind in layer_kinds()}, kinds)
         source = square_source()
         for kind in layer_kinds():

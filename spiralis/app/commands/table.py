@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtGui import QKeySequence
 
 from spiralis.app.commands.command import Command, Entries, Submenu
+from spiralis.app.commands.heard import dial_loudness, mark_beats
 from spiralis.app.commands.markers import set_marker, to_marker
 from spiralis.app.commands.passing_on import copy_look, paste_look
 from spiralis.app.commands.pressing import press_or
@@ -223,6 +224,8 @@ MENUS: dict[str, Entries] = {
         Command("Key for opacity", lambda w: w.layers.key("opacity"), "Ctrl+4", needs="layer"),
         None,
         Command("Marker here", lambda w: set_marker(w.session), "Ctrl+Shift+H"),
+        Command("Markers on its beats", lambda w: mark_beats(w.session), needs="heard"),
+        Command("Loudness as a dial", lambda w: dial_loudness(w.session), needs="heard"),
         Submenu("Time shown", (
             Command("Zoom time in", lambda w: w.editor.timeline.zoom_time(1.5), "Ctrl+Alt++"),
             Command("Zoom time out", lambda w: w.editor.timeline.zoom_time(1 / 1.5), "Ctrl+Alt+-"),

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from typing import Protocol
 
 import numpy as np
@@ -91,15 +90,12 @@ class Hearing(QObject):
     #: Whether anything is heard of the piece on the canvas has changed, or whether there is something to hear it from.
     changed = pyqtSignal()
 
-    def __init__(
-        self, session: Session, player: Player, find: Callable[[], Loudspeaker | None] = loudspeaker
-    ) -> None:
+    def __init__(self, session: Session, player: Player) -> None:
         super().__init__()
         self.session, self.player = session, player
         self.sounding = False
         #: Whether nothing was found that it could be heard from.
         self.nowhere = False
-        self._find = find
         self._speaker: Loudspeaker | None = None
         self._round: Round | None = None
         self._background = Background(self)
@@ -134,7 +130,7 @@ class Hearing(QObject):
             self._round.put(samples)
             return
         self._end()
-        self._speaker = self._find()
+        self._speaker = loudspeaker()
         if (self._speaker is None) != self.nowhere:
             self.nowhere = self._speaker is None
             self.changed.emit()

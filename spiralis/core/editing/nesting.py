@@ -25,6 +25,7 @@ from spiralis.core.render.extent import beyond, drawn_box, widened
 from spiralis.core.render.layers import Evaluated
 from spiralis.core.render.reach import reach_of
 from spiralis.core.render.space import is_in_depth
+from spiralis.core.sound.mixing import sounds
 
 _PLACE = tuple(parameter.name for parameter in PLACE)
 #: At so many moments it is asked where layers are, and at each so manieth of them what they show beyond that.
@@ -260,6 +261,9 @@ def _check_opening(project: Project, outer: Composition, shown: Layer, inner: Co
     visible = shown.track("visible")
     if shown.track("motion_blur").value or shown.track("composition").keys or visible.keys or not visible.value:
         raise ModelError(f"“{name}” is blurred or switched as one picture, which its layers cannot be one by one.")
+    volume = shown.track("volume")
+    if (volume.moving or volume.value != 100) and sounds(project, inner):
+        raise ModelError(f"“{name}” is made louder or softer as one sound; set its volume to 100 % first.")
     if any(layer.track("blend").value != "normal" for layer in inner.layers):
         raise ModelError(f"Layers in “{inner.name}” mix with each other only; outside they would mix with everything.")
     start = shown.track("start").value

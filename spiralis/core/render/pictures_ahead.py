@@ -13,7 +13,8 @@ def prepare_pictures(builder: Builder, layers: Sequence[Layer]) -> None:
     """Decode the still pictures of layers that are about to be drawn, several at a time."""
     needed = []
     for layer in layers:
-        if not layer.has("source") or layer_kind(layer.kind).moment is not None:
+        kind = layer_kind(layer.kind)
+        if not layer.has("source") or kind.moment is not None or kind.unseen:
             continue
         values = builder.at.values(layer)
         source = builder.at.scene.project.source(values["source"])

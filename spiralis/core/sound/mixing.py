@@ -19,8 +19,10 @@ _NEAR = 1e-6
 
 def heard_of(project: Project, piece: Composition, layer: Layer) -> Heard | None:
     """Return what is heard of a layer, or None for nothing."""
-    hears = layer_kind(layer.kind).hears
-    return hears(layer, piece, project) if hears is not None else None
+    hears, shown = layer_kind(layer.kind).hears, layer.track("visible")
+    if hears is None or not (shown.value or shown.moving):
+        return None
+    return hears(layer, piece, project)
 
 
 def sounds(project: Project, piece: Composition) -> bool:
@@ -44,17 +46,23 @@ def mixed(project: Project, piece: Composition, first: float, last: float) -> np
 
     Where loud layers meet, samples go beyond 1.
     """
-    rate = float(piece.rate)
-    count = round((last - first) / rate * RATE)
-    whole = np.zeros((count, CHANNELS), dtype=np.float32)
+    whole = np.zeros((round((last - first) / float(piece.rate) * RATE), CHANNELS), dtype=np.float32)
     for layer in piece.layers:
-        heard = heard_of(project, piece, layer)
-        if heard is None or not sounding(project, heard):
-            continue
-        loud = loudness(piece, layer, first + np.arange(count) * (rate / RATE)).astype(np.float32)
-        if loud.any():
-            whole += _taken(_own_samples(project, heard), heard, first, count, rate) * loud[:, None]
+        alone = alone_of(project, piece, layer, first, len(whole))
+        if alone is not None:
+            whole += alone
     return whole
+
+
+def alone_of(project: Project, piece: Composition, layer: Layer, first: float, count: int) -> np.ndarray | None:
+    """Return ``count`` samples of what a layer alone sounds like, from a frame on, float32 (n, 2); None for silence."""
+    heard, rate = heard_of(project, piece, layer), float(piece.rate)
+    if heard is None or not sounding(project, heard):
+        return None
+    loud = loudness(piece, layer, first + np.arange(count) * (rate / RATE)).astype(np.float32)
+    if not loud.any():
+        return None
+    return _taken(_own_samples(project, heard), heard, first, count, rate) * loud[:, None]
 
 
 def _own_samples(project: Project, heard: Heard) -> np.ndarray:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import numpy as np
-from scipy import ndimage
 
 from spiralis.core.cache import CacheSection
 from spiralis.core.model import Composition, Layer
@@ -38,7 +37,17 @@ def heights(peaks: np.ndarray, heard: Heard, piece: Composition, layer: Layer, m
     if not inside.any():
         return np.zeros(len(moments))
     step = float(moments[1] - moments[0]) if len(moments) > 1 else 1.0
-    over = ndimage.maximum_filter1d(peaks, max(round(step / float(piece.rate) * heard.speed * FINE), 1))
+    over = _loudest(peaks, max(round(step / float(piece.rate) * heard.speed * FINE), 1))
     found = np.zeros(len(moments))
     found[inside] = over[places[inside].astype(np.intp)]
     return found * loudness(piece, layer, moments)
+
+
+def _loudest(peaks: np.ndarray, count: int) -> np.ndarray:
+    """Return the loudest of each of the peaks and the ``count`` - 1 that follow it, by runs of twice the length."""
+    loudest, run = peaks, 1
+    while run < count:
+        step = min(run, count - run)
+        loudest = np.maximum(loudest, np.append(loudest[step:], np.zeros(min(step, len(loudest)), loudest.dtype)))
+        run += step
+    return loudest
