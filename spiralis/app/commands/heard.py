@@ -38,7 +38,9 @@ def dial_loudness(session: Session) -> None:
 def _listened(session: Session, name: str, listen: Listen) -> str | None:
     """Take what ``listen`` makes of the piece and the first chosen layer that is heard; return what it names."""
     project, piece = session.project, session.composition
-    layer = next(layer for layer in session.layers if layer_kind(layer.kind).hears is not None)
+    layer = next((layer for layer in session.layers if layer_kind(layer.kind).hears is not None), None)
+    if layer is None:
+        return None
     try:
         # Long music takes a moment to be listened to.
         made, named = beside(lambda: listen(project, piece, layer))
