@@ -16,6 +16,7 @@ from spiralis.core.editing.moving import with_move
 from spiralis.core.media.layered_files import layers_of
 from spiralis.core.media.pictures import picture_source
 from spiralis.core.media.source_kinds.footage import footage_source
+from spiralis.core.media.source_kinds.sound import sound_source
 from spiralis.core.model import Composition, Key, Layer, Matte, MoveUse, Project, Rule, Source, Track
 from spiralis.core.model.track import Extend
 from spiralis.demo.badge import badge_svg
@@ -25,9 +26,10 @@ from spiralis.demo.cloth import png
 from spiralis.demo.effect_values import dusk_table
 from spiralis.demo.flyer import flyer_sources
 from spiralis.demo.mascot import POSES, mascot
-from spiralis.demo.pieces import all_compositions
+from spiralis.demo.pieces import all_compositions, square_spot
 from spiralis.demo.pieces_deep import swaying
 from spiralis.demo.poster import poster_ora
+from spiralis.demo.tune import tune_file
 
 CREAM = parse_hex("#fcf4e4")
 _MASCOTS = {f"mascot-{index + 1}-{pose}": pose for index, pose in enumerate(POSES)}
@@ -44,7 +46,7 @@ def artwork() -> dict[str, bytes]:
     return {
         "tolvane-badge.svg": badge_svg(), "wind-readout.ora": poster_ora(), "ribbon.webm": ribbon_clip(),
         "flicker.mp4": flicker_clip(), "ink.mp4": ink_clip(),
-        "leaf-shade.mp4": shade_clip(),
+        "leaf-shade.mp4": shade_clip(), "reel-tune.opus": tune_file(float(square_spot.SECONDS)),
         **{f"{name}.png": png(mascot(pose)) for name, pose in _MASCOTS.items()},
     }  # fmt: skip
 
@@ -65,6 +67,8 @@ def sources() -> dict[str, Source]:
         suffix = Path(name).suffix
         if suffix in (".webm", ".mp4"):
             source = footage_source(data, name, suffix)
+        elif suffix == ".opus":
+            source = sound_source(data, name, suffix)
         elif suffix == ".png":
             source = picture_source(data, name)
         else:

@@ -134,7 +134,8 @@ def draw_outline(painter: QPainter, row: Row, axis: TimeAxis, session: Session, 
     if heard is None or len(across) < 2:
         return
     tall = heights_of(peaks, heard, piece, layer, (across - axis.left) / axis.per_frame)
-    half = np.minimum(tall, 1.0) * (row.height / 2 - 9)
+    # What is soft is heard well, and is to be seen.
+    half = np.minimum(tall, 1.0) ** 0.6 * (row.height / 2 - 9)
     edge = [QPointF(x, row.middle - y) for x, y in zip(across.tolist(), half.tolist(), strict=True)]
     edge += [QPointF(point.x(), 2 * row.middle - point.y() + 0.5) for point in reversed(edge)]
     painter.setPen(Qt.PenStyle.NoPen)

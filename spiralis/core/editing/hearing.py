@@ -14,7 +14,7 @@ from spiralis.core.sound.mixing import alone_of
 from spiralis.core.sound.reading import RATE
 
 #: How far a dial may be off the loudness between two keys, of 100.
-_NEAR = 2.0
+_NEAR = 5.0
 
 
 def marked_by(project: Project, piece: Composition, layer: Layer) -> Composition:
@@ -28,8 +28,9 @@ def marked_by(project: Project, piece: Composition, layer: Layer) -> Composition
     new = sorted(frame for frame in frames - {marker.frame for marker in piece.markers} if 0 <= frame < piece.length)
     if not frames:
         raise ModelError(f"Nothing begins in “{layer.name}”: it is silent, or even all along.")
-    made = (Marker(frame, f"{number}") for number, frame in enumerate(new, len(piece.markers) + 1))
-    return evolve(piece, markers=tuple(sorted((*piece.markers, *made), key=lambda marker: marker.frame)))
+    # Without names: there may be dozens.
+    markers = (*piece.markers, *map(Marker, new))
+    return evolve(piece, markers=tuple(sorted(markers, key=lambda marker: marker.frame)))
 
 
 def with_loudness(project: Project, piece: Composition, layer: Layer) -> tuple[Composition, str]:

@@ -1,5 +1,6 @@
 """Square spot, 29.97 frames a second: stripes in thirds, a reel that rolls along all four edges, a picture that lands
-with one soft bounce, one that leaves on a curve, a cart whose wheels turn about their own hubs, a faint pattern."""
+with one soft bounce, one that leaves on a curve, a cart whose wheels turn about their own hubs, a faint pattern, and a
+tune as long as the loop."""
 
 from __future__ import annotations
 
@@ -15,7 +16,8 @@ from spiralis.core.model.drivers import Roll
 from spiralis.core.model.forms import ellipse, polygon
 from spiralis.demo.building import backdrop, keys, layer, rounded
 
-N = 180
+N, RATE = 180, Fraction(30000, 1001)
+SECONDS = N / RATE
 _SIDE = 1080.0
 #: The reel turns ten times on its way round: 4 (side - 2 r) = 10 · 2 π r.
 _TURNS = 10
@@ -79,7 +81,7 @@ def _stripe(index: int, tint: str) -> Layer:
 
 def compositions() -> tuple[Composition, ...]:
     """Return the piece."""
-    piece = Composition("Square spot", 1080, 1080, Fraction(30000, 1001), N, id="square-spot")
+    piece = Composition("Square spot", 1080, 1080, RATE, N, id="square-spot")
     landing = keys((24, (330.0, -420.0), "cubic-bezier(.55, 0, 1, .6)"),
                    (40, (330.0, 470.0), "cubic-bezier(0, .5, .5, 1)"),
                    (47, (330.0, 428.0), "cubic-bezier(.5, 0, 1, .5)"), (54, (330.0, 470.0), "hold"),
@@ -90,6 +92,7 @@ def compositions() -> tuple[Composition, ...]:
                    (146, (1420.0, -320.0), "linear", (-320.0, 40.0)))  # fmt: skip
     lean = keys((58, 0.0, "soft-both"), (88, -8.0, "soft-both"), (116, 0.0, "soft-start"), (146, 38.0))
     layers = (
+        layer("sound", "Reel tune", N, source="reel-tune", ends="loop", volume=80.0),
         _reel(),
         *_cart(),
         layer("picture", "Box kite", N, source="picture2", scale=(46.0, 46.0), position=landing, motion_blur=True),

@@ -5,6 +5,8 @@ from __future__ import annotations
 from fractions import Fraction
 from pathlib import Path
 
+from attrs import evolve
+
 from spiralis.core.errors import FileError
 from spiralis.core.media.files import digest_of, embedded, read_bytes
 from spiralis.core.model.source import Source, SourceKind, register_source_kind
@@ -12,15 +14,22 @@ from spiralis.core.sound.reading import RATE, read_sound
 
 
 def _read(path: Path, suffix: str) -> Source:
-    data = read_bytes(path) if embedded(path) else path
+    if embedded(path):
+        return evolve(sound_source(read_bytes(path), path.name, suffix), file=str(path))
+    return evolve(sound_source(path, path.name, suffix), file=str(path), linked=True, place=path)
+
+
+def sound_source(data: bytes | Path, name: str, suffix: str) -> Source:
+    """Return the source of a sound, of its bytes or where it lies.
+
+    Raises:
+        FileError: one sentence on what is wrong with it.
+    """
     if not data:
-        raise FileError(f"“{path.name}” is empty; choose another copy of it.")
-    samples = read_sound(data, path.name)
-    linked = isinstance(data, Path)
-    return Source(
-        path.name, digest_of(data), suffix, 0, 0, "sound", frames=len(samples), rate=Fraction(RATE), file=str(path),
-        linked=linked, place=path if linked else None, data=None if isinstance(data, Path) else data,
-    )  # fmt: skip
+        raise FileError(f"“{name}” is empty; choose another copy of it.")
+    length = len(read_sound(data, name))
+    held = data if isinstance(data, bytes) else None
+    return Source(name, digest_of(data), suffix, 0, 0, "sound", frames=length, rate=Fraction(RATE), data=held)
 
 
 register_source_kind(
