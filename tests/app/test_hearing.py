@@ -107,6 +107,12 @@ class HearingTest(WindowTest):
             return max(image.pixelColor(round(axis.x(frame)), round(row.middle) + off).lightness() for off in (-4, 4))
 
         self.assertGreater(bright(13), bright(6) + 40)
+        (digest,) = rows.outlines._peaks
+        own = rows.outlines._peaks[digest]
+        for peaks, seen in ((np.zeros(200), False), (own, True)):
+            rows.outlines._take(digest, peaks)
+            self.settle()
+            self.assertEqual(seen, bright(13) > bright(6) + 40)
         field = self.editor.details.editors["volume"].field
         self.enter_number(field, "0")
         self.settle(0.2)

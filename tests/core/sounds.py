@@ -50,8 +50,8 @@ def piece_with(*layers: Layer, source: Source, length: int = 50, rate: Fraction 
     return project.with_composition(Composition("Piece", 64, 48, rate, length, id="piece", layers=layers))
 
 
-def clip_with_sound(samples: np.ndarray, frames: int = 25, rate: int = 25) -> bytes:
-    """Return a MOV of plain frames with samples (n,) beside them, packed without loss."""
+def clip_with_sound(samples: np.ndarray, frames: int = 25, rate: int = 25, late: float = 0.0) -> bytes:
+    """Return a MOV of plain frames with samples (n,) beside them, so many seconds late, packed without loss."""
     buffer = io.BytesIO()
     with av.open(buffer, "w", format="mov") as output:
         seen = output.add_stream("libx264", rate=rate)
@@ -64,7 +64,7 @@ def clip_with_sound(samples: np.ndarray, frames: int = 25, rate: int = 25) -> by
             output.mux(seen.encode(frame))
         output.mux(seen.encode(None))
         part = av.AudioFrame.from_ndarray(np.rint(samples * 32767).astype("<i2")[None], format="s16", layout="mono")
-        part.sample_rate, part.pts, part.time_base = RATE, 0, Fraction(1, RATE)
+        part.sample_rate, part.pts, part.time_base = RATE, round(late * RATE), Fraction(1, RATE)
         output.mux(heard.encode(part))
         output.mux(heard.encode(None))
     return buffer.getvalue()

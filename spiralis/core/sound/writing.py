@@ -77,8 +77,6 @@ class Track:
     def _stream(self, output: Any) -> Any:
         encoder, bits = _PACKED[self.container]
         stream = output.add_stream(encoder, rate=RATE, layout="stereo")
-        # Files of one piece are alike, byte for byte.
-        stream.codec_context.flags |= av.codec.context.Flags.bitexact
         if bits:
             stream.bit_rate = bits
         return stream
