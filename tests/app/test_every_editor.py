@@ -27,7 +27,7 @@ from spiralis.app.session import Session
 from spiralis.core.editing.effecting import with_effect
 from spiralis.core.model import Composition, Kind, Layer, Parameter, Project, Value, layer_kind, layer_kinds
 from spiralis.core.model.blocks import effect_kinds
-from tests.core.test_every_value import OWN, SOURCE
+from tests.core.test_every_value import OWN, SOUND, SOURCE
 
 LEFT = Qt.MouseButton.LeftButton
 #: Switches and choices that others go along with, so that the layer looks as before.
@@ -66,7 +66,7 @@ class EveryEditorTest(unittest.TestCase):
         inner = Composition("Inner", 20, 16, 25, 40, id="inner", layers=(self.dot,))
         layers = (first, varied(first), self.dot, self.ground)
         piece = Composition("Piece", 320, 240, 25, 40, id="piece", layers=layers)
-        self.session = Session(Project("P", (piece, inner), (SOURCE,)))
+        self.session = Session(Project("P", (piece, inner), (SOURCE, SOUND)))
         self.said: list[str] = []
         self.session.failed.connect(self.said.append)
         self.session.select(["first", "second"])

@@ -8,17 +8,20 @@ from collections.abc import Iterator
 import numpy as np
 from attrs import evolve
 
+from spiralis.core.media.source_kinds.sound import sound_source
 from spiralis.core.model import Composition, Kind, Layer, Parameter, Project, Value, layer_kind, layer_kinds
 from spiralis.core.render import render_frame
 from tests.core.samples import square_source
+from tests.core.sounds import tone, wav
 
-SOURCE = square_source(24)
+SOURCE, SOUND = square_source(24), sound_source(wav(tone(0.5)), "Tune.wav", ".wav")
 WIDTH, HEIGHT, LENGTH = 64, 48, 12
 #: What layers of a kind need to show something; their other values are the usual ones.
 OWN: dict[str, dict[str, Value]] = {
     "shape": {"form": "star", "size": (30.0, 24.0), "stroke": 3.0},
     "text": {"text": "Kite\nday", "size": 14.0},
-    "picture": {"source": SOURCE.id}, "flipbook": {"drawings": ((SOURCE.id, 2), (SOURCE.id, 1))},
+    "sound": {"source": SOUND.id}, "picture": {"source": SOURCE.id},
+    "flipbook": {"drawings": ((SOURCE.id, 2), (SOURCE.id, 1))},
     "nested": {"composition": "inner"}, "copies": {"of": "dot", "spacing": (9.0, 7.0), "count": 4.0},
     "particles": {"region": (40.0, 30.0), "count": 30.0, "size": 4.0},
     "box": {"depth": True, "size": (20.0, 16.0), "deep": 12.0, "turn_y": 30.0},
@@ -51,7 +54,8 @@ def project(layer: Layer) -> Project:
     ground = Layer("Ground", "backdrop", 0, LENGTH, id="ground")
     inner = Composition("Inner", 20, 16, 25, LENGTH, id="inner", layers=(dot,))
     layers = (layer, *((child,) if layer_kind(layer.kind).gathers else ()), dot, ground)
-    return Project("P", (Composition("Piece", WIDTH, HEIGHT, 25, LENGTH, id="piece", layers=layers), inner), (SOURCE,))
+    piece = Composition("Piece", WIDTH, HEIGHT, 25, LENGTH, id="piece", layers=layers)
+    return Project("P", (piece, inner), (SOURCE, SOUND))
 
 
 class EveryValueTest(unittest.TestCase):

@@ -22,7 +22,7 @@ from spiralis.core.model import (
 )
 from spiralis.core.model.art import Bundle, Contour, Figure
 from spiralis.core.model.blocks import EFFECT, effect_kinds
-from tests.core.test_every_value import OWN, SOURCE
+from tests.core.test_every_value import OWN, SOUND, SOURCE
 
 LENGTH = 50
 
@@ -89,4 +89,4 @@ def zoo(seed: int) -> Project:
         layers[third] = evolve(layers[third], mattes=(Matte(layers[second].id),))
     ground = Layer("Ground", "backdrop", 0, LENGTH, id="ground")
     piece = Composition("Zoo", 640, 480, 25, LENGTH, id="zoo", layers=(*layers, dot, ground))
-    return Project("Zoo", (piece, inner), (SOURCE,))
+    return Project("Zoo", (piece, inner), (SOURCE, SOUND))

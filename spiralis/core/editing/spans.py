@@ -55,7 +55,12 @@ def _parts(layer: Layer, frame: int) -> tuple[Layer, Layer]:
         course, begun = layer.track("course").value, layer.track("begun").value
         layer = layer.with_values(course=course or float(layer.last - layer.first))
         return evolve(layer, last=frame), evolve(layer, first=frame).with_values(begun=begun + frame - layer.first)
-    return evolve(layer, last=frame), evolve(layer, first=frame)
+    before, after = evolve(layer, last=frame), evolve(layer, first=frame)
+    if layer.has("fades"):
+        # It comes with the first part and goes with the other.
+        come, go = layer.track("fades").value
+        return before.with_values(fades=(come, 0.0)), after.with_values(fades=(0.0, go))
+    return before, after
 
 
 def _to_cut(piece: Composition, chosen: set[str], frame: int) -> tuple[set[str], set[str]]:

@@ -11,7 +11,8 @@ class Heard:
 
     Of the ``source``, or of what all layers of a ``composition`` sound like, the seconds from ``begin`` to ``end``
     (None is its own end) are heard from the frame ``start`` of the layer's composition on, ``speed`` times as fast, or
-    ``backwards``. ``ends`` is ``once``, ``loop`` or ``ping-pong``.
+    ``backwards``. ``ends`` is ``once``, ``loop`` or ``ping-pong``. Where the layer's keys on its own frame say what
+    shows when, they say what is heard when as well: ``keyed`` is how many of those frames make a second.
     """
 
     source: str = ""
@@ -22,3 +23,4 @@ class Heard:
     end: float | None = None
     ends: str = "once"
     backwards: bool = False
+    keyed: float = 0.0

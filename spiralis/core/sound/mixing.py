@@ -15,6 +15,8 @@ from spiralis.core.sound.reading import CHANNELS, RATE, has_sound, samples_of
 _EDGE = 144
 #: Moments that are so near to a frame, in frames, are on it.
 _NEAR = 1e-6
+#: What runs at less than this part of its speed rests.
+_RESTS = 0.02
 
 
 def heard_of(project: Project, piece: Composition, layer: Layer) -> Heard | None:
@@ -56,13 +58,19 @@ def mixed(project: Project, piece: Composition, first: float, last: float) -> np
 
 def alone_of(project: Project, piece: Composition, layer: Layer, first: float, count: int) -> np.ndarray | None:
     """Return ``count`` samples of what a layer alone sounds like, from a frame on, float32 (n, 2); None for silence."""
-    heard, rate = heard_of(project, piece, layer), float(piece.rate)
+    heard = heard_of(project, piece, layer)
     if heard is None or not sounding(project, heard):
         return None
-    loud = loudness(piece, layer, first + np.arange(count) * (rate / RATE)).astype(np.float32)
+    moments = first + np.arange(count) * (float(piece.rate) / RATE)
+    loud = loudness(piece, layer, moments).astype(np.float32)
     if not loud.any():
         return None
-    return _taken(_own_samples(project, heard), heard, first, count, rate) * loud[:, None]
+    samples = _own_samples(project, heard)
+    places, inside = places_in(heard, len(samples), RATE, gone_of(piece, layer, heard, moments))
+    if heard.keyed:
+        # Where it rests on a frame one place goes on and on, which is no sound.
+        loud *= _softly(np.abs(np.gradient(places)) > _RESTS).astype(np.float32)
+    return _taken(samples, places, inside) * loud[:, None]
 
 
 def _own_samples(project: Project, heard: Heard) -> np.ndarray:
@@ -96,38 +104,44 @@ def loudness(piece: Composition, layer: Layer, moments: np.ndarray) -> np.ndarra
 
 
 def _softly(there: np.ndarray) -> np.ndarray:
-    """Return 0 and 1 with short ramps between them; the ends of the whole stay as they are, for a loop flows on."""
+    """Return 0 and 1 with short ramps across their borders, so that what goes on in another layer from there adds up to
+    what it was; the ends of the whole stay as they are, for a loop flows on."""
     if there.all() or not there.any():
         return there.astype(np.float64)
     padded = np.pad(there.astype(np.float64), (_EDGE // 2, _EDGE - _EDGE // 2), mode="edge")
     sums = np.cumsum(np.concatenate(([0.0], padded)))
-    # Ramps lie within what is there, so that nothing of what lies beside it is heard.
-    return np.clip((sums[_EDGE:] - sums[:-_EDGE])[: len(there)] * (2 / _EDGE) - 1, 0, 1)
+    return (sums[_EDGE:] - sums[:-_EDGE])[: len(there)] / _EDGE
 
 
-def places_in(
-    heard: Heard, length: int, per_second: int, seconds: np.ndarray, rate: float
-) -> tuple[np.ndarray, np.ndarray]:
-    """Return where in a file of ``length`` pieces, so many a second, one is at moments of the composition, and which of
-    them lie in what is heard of it."""
+def gone_of(piece: Composition, layer: Layer, heard: Heard, moments: np.ndarray) -> np.ndarray:
+    """Return how many seconds of its own sound lie behind a layer at moments, in frames of its composition."""
+    rate = float(piece.rate)
+    if not heard.keyed:
+        return (moments - heard.start) / rate * heard.speed
+    frames = np.arange(np.floor(moments[0]), np.floor(moments[-1]) + 2)
+    return np.interp(moments, frames, values_over(piece, layer, "own_frame", frames)[:, 0]) / heard.keyed
+
+
+def places_in(heard: Heard, length: int, per_second: int, gone: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Return where in a file of ``length`` pieces, so many a second, one is once so many seconds of it lie behind, and
+    which of these places lie in what is heard of it."""
     begin = min(max(round(heard.begin * per_second), 0), length)
     end = length if heard.end is None else min(max(round(heard.end * per_second), begin), length)
     if end <= begin or heard.speed <= 0:
-        return np.zeros(len(seconds)), np.zeros(len(seconds), dtype=bool)
-    gone = (seconds - heard.start / rate) * (heard.speed * per_second)
-    if heard.speed == 1:
+        return np.zeros(len(gone)), np.zeros(len(gone), dtype=bool)
+    gone = gone * per_second
+    if _is_even(gone):
         # All are as far between two pieces as the first: so none comes twice and none is left out.
-        gone = np.arange(len(seconds)) + np.round(gone[0]) if _is_even(gone) else gone
+        gone = np.arange(len(gone)) + np.round(gone[0])
     places = _FOLDS[heard.ends](gone, end - begin)
     inside = (places >= 0) & (places < end - begin)
     return (end - 1 - places if heard.backwards else begin + places), inside
 
 
-def _taken(samples: np.ndarray, heard: Heard, first: float, count: int, rate: float) -> np.ndarray:
-    """Return ``count`` samples from a frame of the composition on, as a layer hears them."""
-    places, inside = places_in(heard, len(samples), RATE, first / rate + np.arange(count) / RATE, rate)
-    taken = np.zeros((count, CHANNELS), dtype=np.float32)
-    places = np.clip(places[inside], 0, len(samples) - 1)
+def _taken(samples: np.ndarray, places: np.ndarray, inside: np.ndarray) -> np.ndarray:
+    """Return the samples at places, between two of them what lies between; silence where they are not inside."""
+    taken = np.zeros((len(places), CHANNELS), dtype=np.float32)
+    places = np.clip(places[inside], 0, max(len(samples) - 1, 0))
     lower = np.floor(places).astype(np.intp)
     share = (places - lower).astype(np.float32)[:, None]
     taken[inside] = samples[lower]

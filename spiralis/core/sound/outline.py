@@ -8,7 +8,7 @@ from spiralis.core.cache import CacheSection
 from spiralis.core.model import Composition, Layer
 from spiralis.core.model.heard import Heard
 from spiralis.core.model.source import Source
-from spiralis.core.sound.mixing import loudness, places_in
+from spiralis.core.sound.mixing import gone_of, loudness, places_in
 from spiralis.core.sound.reading import RATE, samples_of
 
 #: Pieces a second that are looked at.
@@ -33,7 +33,7 @@ def heights(peaks: np.ndarray, heard: Heard, piece: Composition, layer: Layer, m
 
     ``peaks`` are those of its file; between two moments nothing loud is passed over.
     """
-    places, inside = places_in(heard, len(peaks), FINE, moments / float(piece.rate), float(piece.rate))
+    places, inside = places_in(heard, len(peaks), FINE, gone_of(piece, layer, heard, moments))
     if not inside.any():
         return np.zeros(len(moments))
     step = float(moments[1] - moments[0]) if len(moments) > 1 else 1.0

@@ -91,14 +91,18 @@ def _applies(name: str, values: Mapping[str, Value], project: Project) -> bool:
 
 
 def _hears(layer: Layer, piece: Composition, project: Project) -> Heard | None:
-    """The clip's own sound along with its pictures; where keys say which of them shows, there is no telling."""
+    """The clip's own sound, along with its pictures."""
     values = {parameter.name: layer.track(parameter.name).value for parameter in (*TIMING, PARAMETERS[0])}
     source = project.source(values["source"])
-    if source is None or source.missing or values["retime"] or not has_sound(source):
+    if source is None or source.missing or not has_sound(source):
         return None
     clip = clip_of(source)
     if clip is None:
         return None
+    if values["retime"]:
+        ends = "loop" if values["ends"] == "loop" else "once"
+        return Heard(source.id, end=float(clip.facts.clock.ticks[-1] * clip.facts.clock.tick), ends=ends,
+                     keyed=float(clip.facts.rate))  # fmt: skip
     ticks, tick = clip.facts.clock.ticks, clip.facts.clock.tick
     first = min(int(values["in"]), len(ticks) - 2)
     last = max(min(int(values["out"]), len(ticks) - 1) if values["out"] >= 1 else len(ticks) - 1, first + 1)

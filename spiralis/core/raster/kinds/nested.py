@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from fractions import Fraction
 
+from attrs import evolve
+
 from spiralis.core.animation.source_time import stepped
 from spiralis.core.geometry import Affine, Box
 from spiralis.core.model import Composition, Layer, Project
@@ -68,12 +70,14 @@ def _applies(name: str, values: Mapping[str, Value], project: Project) -> bool:
 
 
 def _hears(layer: Layer, piece: Composition, project: Project) -> Heard | None:
-    """All that is heard inside; where keys say which inner frame shows, there is no telling."""
+    """All that is heard inside."""
     inner = project.find(layer.track("composition").value)
-    if inner is None or layer.track("retime").value:
+    if inner is None:
         return None
-    ends = "loop" if inner.loop else "once"
-    return Heard(composition=inner.id, start=float(layer.track("start").value), ends=ends)
+    heard = Heard(composition=inner.id, ends="loop" if inner.loop else "once")
+    if layer.track("retime").value:
+        return evolve(heard, keyed=float(inner.rate))
+    return evolve(heard, start=float(layer.track("start").value))
 
 
 register_kind(
