@@ -24,6 +24,12 @@ setup_qt_libraries() {
     libxcb-cursor0 libxcb-icccm4 libxcb-keysyms1 libxcb-shape0 libxcb-image0 libxcb-render-util0 libxcb-xinerama0
 }
 
+setup_sound() {
+  # What plays sound needs one library more; without it all else works.
+  .venv/bin/python -c 'import PyQt6.QtMultimedia' >/dev/null 2>&1 || setup_apt libpulse0 ||
+    setup_say "without it pieces play in silence; sound is written all the same."
+}
+
 setup_show() {
   # Lines over one another where somebody looks.
   local line
@@ -57,6 +63,7 @@ setup() {
     .venv/bin/pip install -q --disable-pip-version-check -r "$lock" || {
       setup_say "the packages could not be installed; see the lines above."; return 1; }
     setup_qt_libraries || return 1
+    setup_sound
     cat requirements.lock "$lock" > "$stamp"
   fi
   [ -x .venv/bin/spiralis ] || setup_command

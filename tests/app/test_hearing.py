@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sys
 from pathlib import Path
 from unittest import mock
 
@@ -13,6 +14,7 @@ from PyQt6.QtWidgets import QToolButton
 from spiralis.app.canvas.handles import frame_of
 from spiralis.app.sources.entries import entries_of, entry_picture
 from spiralis.app.work.hearing import Round
+from spiralis.app.work.hearing import loudspeaker as real_loudspeaker
 from spiralis.core.geometry import Affine
 from spiralis.core.media.sources import read_source
 from spiralis.core.model import Layer
@@ -159,6 +161,10 @@ class HearingTest(WindowTest):
             self.press(self.window, Qt.Key.Key_Space)
             self.until(lambda: "no loudspeaker" in self.button.toolTip())
         self.assertTrue(self.window.player.playing)
+
+    def test_a_system_without_a_library_for_sound_has_no_loudspeaker(self) -> None:
+        with mock.patch.dict(sys.modules, {"PyQt6.QtMultimedia": None}):
+            self.assertIsNone(real_loudspeaker())
 
     def test_a_silent_piece_looks_for_no_loudspeaker(self) -> None:
         self.press(self.window, Qt.Key.Key_Space)

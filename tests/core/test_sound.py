@@ -19,6 +19,8 @@ from hypothesis import strategies as st
 from spiralis.core.animation.drivers import values_over
 from spiralis.core.animation.source_time import Span
 from spiralis.core.animation.tracks import evaluate
+from spiralis.core.checks.findings import Cause, mended
+from spiralis.core.checks.seam.verdict import check
 from spiralis.core.editing.grouping import grouped
 from spiralis.core.editing.hearing import marked_by, with_loudness
 from spiralis.core.editing.importing import Gathered, brought_in, new_project
@@ -631,6 +633,39 @@ class ListeningTest(_InFolder):
         self.assertEqual(100.0, max(key.value for key in dial.track("value").keys))
         self.assertLess(len(dial.track("value").keys), 12)
         self.assertEqual(piece.layers, tuple(y for y in made.layers if y.id != dial_id))
+
+
+class SeamTest(_InFolder):
+    def found(self, project: Project) -> list[Cause]:
+        verdict = check(project, project.composition("piece"))
+        return [cause for cause in verdict.causes if cause.finder == "sound-jump"]
+
+    def test_what_is_cut_off_at_the_seam_is_found_and_mended(self) -> None:
+        # 100.25 rounds of a tone: it ends at its height, and begins anew at zero.
+        source = sound(self.folder, tone(3.0, 100.25 / 2))
+        layer = Layer("Hum", "sound", 0, 50, id="hum").with_values(source=source.id)
+        project = piece_with(layer, source=source)
+        (cause,) = self.found(project)
+        self.assertEqual("hum", cause.layer)
+        self.assertAlmostEqual(50, cause.size, delta=2)
+        self.assertIn("Hum: its sound is cut off", cause.sentence)
+        made = mended(project, cause, "fade-sound")
+        self.assertEqual([], self.found(made))
+        self.assertEqual((0.05, 0.05), made.composition("piece").layer("hum").track("fades").value)
+        apart = np.abs(heard(made) - heard(project))
+        self.assertLess(float(apart[round(0.06 * RATE) : -round(0.06 * RATE)].max()), NEAR)
+
+    def test_what_goes_round_begins_late_or_is_only_a_reference_is_left_alone(self) -> None:
+        source, cut = sound(self.folder, tone(3.0, 50.0)), sound(self.folder, tone(3.0, 100.25 / 2), "Cut.wav")
+        for layer in (
+            Layer("Whole rounds", "sound", 0, 50).with_values(source=source.id),
+            Layer("Within", "sound", 3, 47).with_values(source=cut.id),
+            Layer("Softly", "sound", 0, 50).with_values(source=cut.id, fades=(0.1, 0.1)),
+            evolve(Layer("Sketch", "sound", 0, 50).with_values(source=cut.id), reference=True),
+            Layer("Silent", "sound", 0, 50).with_values(source=cut.id, volume=0.0),
+        ):
+            project = piece_with(layer, source=source).with_source(cut)[0]
+            self.assertEqual([], self.found(project), layer.name)
 
 
 if __name__ == "__main__":

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
+from functools import partial
+from importlib import import_module
 from typing import Protocol
 
 import numpy as np
@@ -11,6 +14,7 @@ from spiralis.app.session import Session
 from spiralis.app.work.background import Background
 from spiralis.app.work.playback import Player
 from spiralis.app.work.soon import Soon
+from spiralis.core.model import Composition, Project
 from spiralis.core.sound.mixing import mixed, sounds
 from spiralis.core.sound.reading import CHANNELS, RATE
 
@@ -69,9 +73,11 @@ class Loudspeaker(Protocol):
 
 def loudspeaker() -> Loudspeaker | None:
     """Return what the machine lets sound be heard from, or None where there is nothing."""
-    # No start pays for it: most pieces are silent.
-    from PyQt6.QtMultimedia import QAudioFormat, QAudioSink, QMediaDevices
-
+    try:
+        # No start pays for it: most pieces are silent.
+        from PyQt6.QtMultimedia import QAudioFormat, QAudioSink, QMediaDevices
+    except ImportError:  # The system has no library for sound.
+        return None
     device = QMediaDevices.defaultAudioOutput()
     if device.isNull():
         return None
@@ -82,6 +88,13 @@ def loudspeaker() -> Loudspeaker | None:
     sink = QAudioSink(device, form)
     sink.setBufferSize(round(_AHEAD * RATE) * _BYTES)
     return sink
+
+
+def _mixed(project: Project, piece: Composition, span: tuple[int, int]) -> np.ndarray:
+    """Return what a piece sounds like; beside the window, which does not wait for what plays it either."""
+    with suppress(ImportError):
+        import_module("PyQt6.QtMultimedia")
+    return mixed(project, piece, *span)
 
 
 class Hearing(QObject):
@@ -118,7 +131,7 @@ class Hearing(QObject):
     def _follow(self) -> None:
         if self.player.playing and self.sounding and self.session.view["sound"]:
             project, piece, span = self.session.project, self.session.composition, self.session.composition.span
-            self._background.run_newest(lambda: mixed(project, piece, *span), self._take)
+            self._background.run_newest(partial(_mixed, project, piece, span), self._take)
         else:
             self._end()
 
