@@ -76,7 +76,8 @@ def contents_lines(contents: dict[str, Any]) -> list[str]:
     lines.append("  Sources")
     for source in contents["sources"]:
         size = f", {source['width']} × {source['height']}" if source["width"] else ""
-        frames = f", {source['frames']} frames" if source["frames"] else ""
+        # What is only heard has no frames, but samples.
+        frames = f", {source['frames']} {'frames' if size else 'samples'}" if source["frames"] else ""
         marks = (" linked" if source["linked"] else "") + (" MISSING" if source["missing"] else "")
         lines.append(f"    {source['name']} ({source['kind']}{size}{frames}, used {source['uses']} ×){marks}")
     return lines

@@ -21,6 +21,7 @@ from spiralis.core.animation.source_time import Span
 from spiralis.core.animation.tracks import evaluate
 from spiralis.core.checks.findings import Cause, mended
 from spiralis.core.checks.seam.verdict import check
+from spiralis.core.contents import contents_lines, contents_of
 from spiralis.core.editing.grouping import grouped
 from spiralis.core.editing.hearing import marked_by, with_loudness
 from spiralis.core.editing.importing import Gathered, brought_in, new_project
@@ -421,6 +422,8 @@ class ProjectTest(_InFolder):
         again = load(self.folder / "Heard.spiralis")
         np.testing.assert_array_equal(heard(made.project), heard(again))
         self.assertGreater(float(np.abs(heard(again)).max()), 0.4)
+        lines = contents_lines(contents_of(self.folder / "Heard.spiralis"))
+        self.assertIn("    Tune.wav (sound, 38400 samples, used 1 ×)", lines)
 
     def test_artwork_and_a_sound_make_a_project_as_large_as_the_artwork(self) -> None:
 

@@ -90,14 +90,11 @@ LOOK: tuple[Parameter, ...] = (
               "Blurs what moves, over the composition's shutter angle", group="Look", family="look", worn=True),
 )  # fmt: skip
 
+#: How loud a layer is, for kinds that are heard.
+VOLUME = Parameter("volume", "Volume", Kind.NUMBER, 100.0, "How loud it is: 0 % is silent, 100 % as it came", "%", 0,
+                   1000, group="Sound", family="look")  # fmt: skip
 
 _COMMON = frozenset(parameter.name for parameter in (*PLACE, *LOOK))
-
-
-def volume() -> Parameter:
-    """Return the number that says how loud a layer is, for kinds that are heard."""
-    return Parameter("volume", "Volume", Kind.NUMBER, 100.0, "How loud it is: 0 % is silent, 100 % as it came", "%", 0,
-                     1000, group="Sound", family="look")  # fmt: skip
 
 
 def is_common(name: str) -> bool:

@@ -24,7 +24,7 @@ _TICK = Fraction(1, RATE)
 
 
 @define(slots=False)
-class Track:
+class SoundTrack:
     """The sound of a file: ``samples`` of one round, float32 (n, 2), that is heard ``rounds`` times."""
 
     samples: np.ndarray

@@ -21,7 +21,7 @@ from spiralis.core.model import Kind, Parameter
 from spiralis.core.render.frame import render_frame, render_yuv420
 from spiralis.core.sound.mixing import mixed, sounds
 from spiralis.core.sound.reading import RATE
-from spiralis.core.sound.writing import Track
+from spiralis.core.sound.writing import SoundTrack
 
 #: Frames of a run from which on it is packed in parts, and of a part: what an interruption costs at most.
 LONG, PART = 500, 250
@@ -81,13 +81,13 @@ def write_video(
 
 def track_of(
     job: ExportJob, container: str, values: Mapping[str, object], options: Mapping[str, str] | None = None
-) -> Track | None:
+) -> SoundTrack | None:
     """Return what is heard of a job, or None for nothing; samples of a file are looked at without it."""
     if not values.get("sound", True) or "following" in job.given or not sounds(job.project, job.composition):
         return None
     count = round(len(job.times) / job.out_rate * RATE)
     samples = mixed(job.project, job.composition, job.first, job.last)[:count]
-    return Track(np.pad(samples, ((0, count - len(samples)), (0, 0))), job.repeat, container, dict(options or {}))
+    return SoundTrack(np.pad(samples, ((0, count - len(samples)), (0, 0))), job.repeat, container, dict(options or {}))
 
 
 def prepared_video(job: ExportJob, container: str, settings: Sequence[Parameter]) -> ExportJob:

@@ -12,7 +12,7 @@ from spiralis.core.geometry import Affine, Box, intersect
 from spiralis.core.media.footage import clip_of, frame_levels
 from spiralis.core.model import Composition, Layer, Project
 from spiralis.core.model.heard import Heard
-from spiralis.core.model.kinds import LayerKind, register_kind, volume
+from spiralis.core.model.kinds import VOLUME, LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.model.source import Source
 from spiralis.core.raster.layer_image import LayerImage, Scene
@@ -25,7 +25,7 @@ PARAMETERS = (
     *TIMING,
     Parameter("blend_frames", "Blend frames", Kind.SWITCH, False, "Whether what lies between two own frames mixes both",
               group="Timing", steady=True, needs=("retime", (True,))),
-    volume(),
+    VOLUME,
 )  # fmt: skip
 
 

@@ -11,7 +11,7 @@ from spiralis.core.animation.source_time import stepped
 from spiralis.core.geometry import Affine, Box
 from spiralis.core.model import Composition, Layer, Project
 from spiralis.core.model.heard import Heard
-from spiralis.core.model.kinds import LayerKind, register_kind, volume
+from spiralis.core.model.kinds import VOLUME, LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.layer_image import Inner, LayerImage, Scene
 from spiralis.core.sound.mixing import sounds
@@ -31,7 +31,7 @@ PARAMETERS = (
     Parameter("step_time", "Step time", Kind.NUMBER, 1.0, "Every how many frames a new picture may come", "f", 1, 100,
               counts_frames=True,
               group="Timing", steady=True),
-    volume(),
+    VOLUME,
 )  # fmt: skip
 
 

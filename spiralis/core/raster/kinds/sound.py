@@ -7,13 +7,13 @@ from collections.abc import Mapping
 from spiralis.core.geometry import Affine, Box
 from spiralis.core.model import Composition, Layer, Project
 from spiralis.core.model.heard import Heard
-from spiralis.core.model.kinds import LayerKind, register_kind, volume
+from spiralis.core.model.kinds import VOLUME, LayerKind, register_kind
 from spiralis.core.model.parameter import Kind, Parameter, Value
 from spiralis.core.raster.layer_image import LayerImage, Scene
 
 PARAMETERS = (
     Parameter("source", "Source", Kind.SOURCE, "", "The sound that is heard", choices=("sound",)),
-    volume(),
+    VOLUME,
     Parameter("fades", "Fades", Kind.PAIR, (0.0, 0.0), "How long it takes to come at its bar's beginning, and to go at "
               "its end", "s", 0, 600, 0.1, group="Sound", family="look", steady=True),
     Parameter("start", "Start", Kind.NUMBER, 0.0, "The frame of the composition at which it begins", "f",
