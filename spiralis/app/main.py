@@ -9,7 +9,7 @@ from functools import cache
 from pathlib import Path
 from threading import Thread
 
-from PyQt6.QtCore import QMessageLogContext, QObject, Qt, QTimer, QtMsgType, qInstallMessageHandler
+from PyQt6.QtCore import QLoggingCategory, QMessageLogContext, QObject, Qt, QTimer, QtMsgType, qInstallMessageHandler
 from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import QApplication
 
@@ -41,6 +41,8 @@ def application() -> QApplication:
     sys.setswitchinterval(0.001)
     few_pools()
     qInstallMessageHandler(_message)
+    # What plays sound looks for libraries of video, too, and says which it does not find.
+    QLoggingCategory.setFilterRules("qt.multimedia.*=false")
     install()
     apply_stored()
     made = QApplication(sys.argv[:1])
@@ -54,9 +56,17 @@ def application() -> QApplication:
     return made
 
 
+#: How Qt begins to say what a platform without a screen or a loudspeaker cannot do anyway.
+_LACKS = ("This plugin does not support", "PulseAudioService")
+
+
+def is_trouble(kind: QtMsgType, text: str | None) -> bool:
+    """Whether a message of Qt's own is worth passing on."""
+    return kind is not QtMsgType.QtDebugMsg and not (text or "").startswith(_LACKS)
+
+
 def _message(kind: QtMsgType, context: QMessageLogContext, text: str | None) -> None:
-    """Pass Qt's own messages on, but for what a platform without a screen cannot do anyway."""
-    if kind is not QtMsgType.QtDebugMsg and not (text or "").startswith("This plugin does not support"):
+    if is_trouble(kind, text):
         print(text, file=sys.stderr)
 
 

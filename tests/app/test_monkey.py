@@ -29,6 +29,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from spiralis.app.main import is_trouble
 from spiralis.app.work import unforeseen
 from spiralis.core.model import Project
 from tests.app.harness import ALT, CONTROL, LEFT, NONE, SHIFT, WindowTest, sample_project
@@ -66,8 +67,7 @@ class Monkey(WindowTest):
         unforeseen.listen(self._heard)
 
         def message(kind: QtMsgType, context: object, text: str | None) -> None:
-            # The platform without a screen cannot do these, and says so.
-            if kind is not QtMsgType.QtDebugMsg and not (text or "").startswith("This plugin does not support"):
+            if is_trouble(kind, text):
                 self.trouble.append(f"Qt: {text}")
 
         before = qInstallMessageHandler(message)
