@@ -17,8 +17,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from spiralis.core.animation.drivers import values_over
+from spiralis.core.animation.easing import CubicBezier
 from spiralis.core.animation.source_time import Span
-from spiralis.core.animation.tracks import evaluate
+from spiralis.core.animation.tracks import evaluate, value_at
 from spiralis.core.checks.findings import Cause, mended
 from spiralis.core.checks.seam.verdict import check
 from spiralis.core.contents import contents_lines, contents_of
@@ -312,6 +313,16 @@ class FootageTest(_InFolder):
         layer = layer.with_track("own_frame", Track(0.0, (Key(0, 20.0), Key(20, 5.0), Key(50, 50.0))))
         found = heard(piece_with(layer, source=self.source))
         self.assert_at(found, s40=0.5, s60=0.35, s100=0.5, s160=0.4)
+
+    def test_an_ease_that_comes_as_far_as_the_clip_runs_is_heard_as_an_ease(self) -> None:
+        ease = CubicBezier(0.6, 0, 0.4, 1)
+        layer = Layer("Clip", "footage", 0, 25).with_values(source=self.source.id, retime=True)
+        layer = layer.with_track("own_frame", Track(0.0, (Key(0, 0.0, ease), Key(25, 25.0))))
+        found = heard(piece_with(layer, source=self.source), 0, 25)
+        for frame in (5, 10, 15, 20):
+            own = value_at(layer.track("own_frame"), layer.parameter("own_frame"), frame)
+            self.assertGreater(abs(own - frame), 0.9)
+            self.assertAlmostEqual(own / 25, float(found[round(frame / 25 * RATE)]), delta=2e-3)
 
     def test_pictures_and_sound_show_the_same_moment(self) -> None:
         """By an independent way: which frame shows tells where in the clip one is."""

@@ -130,7 +130,7 @@ def places_in(heard: Heard, length: int, per_second: int, gone: np.ndarray) -> t
     if end <= begin or heard.speed <= 0:
         return np.zeros(len(gone)), np.zeros(len(gone), dtype=bool)
     gone = gone * per_second
-    if _is_even(gone):
+    if not heard.keyed and _is_even(gone):
         # All are as far between two pieces as the first: so none comes twice and none is left out.
         gone = np.arange(len(gone)) + np.round(gone[0])
     places = _FOLDS[heard.ends](gone, end - begin)
@@ -151,7 +151,7 @@ def _taken(samples: np.ndarray, places: np.ndarray, inside: np.ndarray) -> np.nd
 
 
 def _is_even(places: np.ndarray) -> bool:
-    """Whether they are one apart."""
+    """Whether places at even steps are one apart."""
     return len(places) < 2 or abs(float(places[-1] - places[0]) - (len(places) - 1)) < 1e-3
 
 
