@@ -28,12 +28,15 @@ from spiralis.core.editing.hearing import marked_by, with_loudness
 from spiralis.core.editing.importing import Gathered, brought_in, new_project
 from spiralis.core.editing.nesting import nest, open_up
 from spiralis.core.editing.reformat import retimed
+from spiralis.core.editing.slots import open_slots, with_slot
+from spiralis.core.editing.sources import replaced
 from spiralis.core.editing.spans import split
 from spiralis.core.errors import FileError, ModelError
 from spiralis.core.media.exporters import ExportJob, ExportResult, export, exporter
 from spiralis.core.media.sampling import guessed, sampled
 from spiralis.core.media.sources import read_source
 from spiralis.core.model import Composition, Key, Layer, Marker, Project, Source, Track, layer_kind, layer_kinds
+from spiralis.core.model.slots import Slot, Variant
 from spiralis.core.raster.layer_image import Scene
 from spiralis.core.render.frame import render_frame
 from spiralis.core.render.layers import Evaluated
@@ -43,6 +46,8 @@ from spiralis.core.sound.mixing import heard_of, mixed, sounds
 from spiralis.core.sound.outline import FINE, heights, peaks_of
 from spiralis.core.sound.reading import RATE, has_sound, read_sound, samples_of
 from spiralis.core.storage import load, save
+from spiralis.core.variants.cells import filled_by
+from spiralis.core.variants.problems import slot_problem
 from tests.core.clips import encode
 from tests.core.samples import png_bytes, square_source
 from tests.core.sounds import clip_with_sound, piece_with, sound, tone, wav, write_wav
@@ -435,6 +440,27 @@ class ProjectTest(_InFolder):
         self.assertGreater(float(np.abs(heard(again)).max()), 0.4)
         lines = contents_lines(contents_of(self.folder / "Heard.spiralis"))
         self.assertIn("    Tune.wav (sound, 38400 samples, used 1 ×)", lines)
+
+    def test_a_slot_takes_another_sound_from_a_table(self) -> None:
+        source = sound(self.folder, tone(1.0, 300))
+        write_wav(self.folder / "Other.wav", tone(1.0, 700))
+        (self.folder / "Kite.png").write_bytes(png_bytes(np.full((4, 4, 4), 200, dtype=np.uint8)))
+        layer = Layer("Tune", "sound", 0, 50, id="tune").with_values(source=source.id, volume=50.0)
+        project = piece_with(layer, source=source)
+        project = with_slot(project, project.composition("piece"), "tune", Slot("Music", "source"))
+        piece = project.composition("piece")
+        (slot,) = open_slots(project, piece)
+        made = filled_by(project, "piece", (slot,), Variant((("Music", "Other.wav"),)), self.folder)
+        np.testing.assert_allclose(heard(made)[:RATE], tone(1.0, 700) / 2, atol=NEAR)
+        self.assertEqual("", slot_problem(project, slot, "Other.wav", self.folder))
+        self.assertIn("There is no sound “gone.wav”", slot_problem(project, slot, "gone.wav", self.folder))
+        self.assertIn("a sound is wanted", slot_problem(project, slot, "Kite.png", self.folder))
+
+    def test_a_file_replaced_is_heard_as_the_one_before_was(self) -> None:
+        source, other = sound(self.folder, tone(1.0, 300)), sound(self.folder, tone(1.0, 700), "Other.wav")
+        layer = Layer("Tune", "sound", 0, 50, id="tune").with_values(source=source.id, volume=50.0)
+        made = replaced(piece_with(layer, source=source), source.id, other)
+        np.testing.assert_allclose(heard(made)[:RATE], tone(1.0, 700) / 2, atol=NEAR)
 
     def test_artwork_and_a_sound_make_a_project_as_large_as_the_artwork(self) -> None:
 

@@ -307,4 +307,5 @@ def source_for(project: Project, slot: OpenSlot, name: str, folder: Path | None)
         if path.resolve().is_relative_to(folder.resolve()) and path.is_file():
             return source_in(project, path, slot)
     where = f"“{folder}”" if folder is not None else "the project; choose the folder of the pictures"
-    raise UnknownName(f"There is no picture “{wanted}” in {where}.")
+    what = kinds[0].name if len(kinds) == 1 else "picture"
+    raise UnknownName(f"There is no {what} “{wanted}” in {where}.")
