@@ -14,6 +14,7 @@ from spiralis.app.effects import EffectsChooser
 from spiralis.app.moves import MovesChooser
 from tests.app.harness import ALT, CONTROL, NONE, SHIFT, WindowTest
 from tests.core.samples import png_bytes
+from tests.core.sounds import RATE, tone, write_wav
 
 README = Path(__file__).parents[2] / "README.md"
 LEFT = Qt.MouseButton.LeftButton
@@ -168,7 +169,9 @@ class FirstTenMinutesTest(WindowTest):
 
     def eight(self) -> None:
         """Space plays; F8 leaves the picture alone with its ring. Ctrl+F finds any command by typing. The line on top
-        says whether the loop is clean; click it for Seam check, which names what breaks it and mends it."""
+        says whether the loop is clean; click it for Seam check, which names what breaks it and mends it. Drop a WAV,
+        MP3 or Opus file for [sound](docs/guide/sound.md); *Motion > Markers on its beats* shows where it asks for
+        keys."""
         for playing in (True, False):
             self.editor.canvas.setFocus()
             self.press(self.editor.canvas, Qt.Key.Key_Space)
@@ -203,6 +206,12 @@ class FirstTenMinutesTest(WindowTest):
         self.until(lambda: seam.verdict.clean and "looking" not in seam.about.text(), 60)
         self.until(lambda: "clean" in self.editor.piece_bar.loop.text())
         seam.close()
+        struck = np.concatenate([np.zeros(2 * RATE // 5), tone(0.5) * np.linspace(1, 0, RATE // 2)])
+        self.drop([write_wav(self.folder / "Note.wav", struck)], self.on_canvas(540, 675))
+        self.until(lambda: any(layer.kind == "sound" for layer in self.session.composition.layers))
+        self.act("Markers on its beats")
+        rate = float(self.session.composition.rate)
+        self.assertEqual([round(rate * 2 / 5)], [marker.frame for marker in self.session.composition.markers])
 
     def nine(self) -> None:
         """**Export…**: MP4 for feeds, GIF, WebM, WebP for pages. The middle shows the frame as it comes out of the
