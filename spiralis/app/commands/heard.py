@@ -13,9 +13,9 @@ from spiralis.core.model import Composition, Layer, Project, layer_kind
 Listen = Callable[[Project, Composition, Layer], tuple[Composition, str]]
 
 
-def is_heard(session: Session) -> bool:
-    """Whether a layer is chosen that may be heard."""
-    return any(layer_kind(layer.kind).hears is not None for layer in session.layers)
+def heard_layer(session: Session) -> Layer | None:
+    """Return the first chosen layer of a kind that is heard."""
+    return next((layer for layer in session.layers if layer_kind(layer.kind).hears is not None), None)
 
 
 def mark_beats(session: Session) -> None:
@@ -37,8 +37,7 @@ def dial_loudness(session: Session) -> None:
 
 def _listened(session: Session, name: str, listen: Listen) -> str | None:
     """Take what ``listen`` makes of the piece and the first chosen layer that is heard; return what it names."""
-    project, piece = session.project, session.composition
-    layer = next((layer for layer in session.layers if layer_kind(layer.kind).hears is not None), None)
+    project, piece, layer = session.project, session.composition, heard_layer(session)
     if layer is None:
         return None
     try:

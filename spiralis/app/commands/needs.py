@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from spiralis.app.commands.context import Context
-from spiralis.app.commands.heard import is_heard
+from spiralis.app.commands.heard import heard_layer
 from spiralis.core.model import Layer
 
 #: By the name that a command gives: whether it is there, and what to do where it is not.
@@ -23,7 +23,7 @@ NEEDS: dict[str, tuple[Callable[[Context], bool], str]] = {
     "artwork": (
         lambda c: c.session.composition.artwork is not None, "This piece was not laid out from a layered file.",
     ),
-    "heard": (lambda c: is_heard(c.session), "Choose a sound, or a clip that has one, first."),
+    "heard": (lambda c: heard_layer(c.session) is not None, "Choose a sound, or a clip that has one, first."),
     "markers": (lambda c: bool(c.session.composition.markers), "Set a marker first."),
     "depth": (lambda c: c.session.composition.has_depth, "Switch In depth on for a layer first."),
     "guides": (lambda c: bool(c.session.composition.guides), "There are no guides; drag one out of a ruler."),

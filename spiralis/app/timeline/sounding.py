@@ -9,8 +9,8 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from spiralis.app.session import Session
 from spiralis.app.work.background import Background
-from spiralis.core.model import Layer, layer_kind
-from spiralis.core.sound.mixing import heard_of, sounding
+from spiralis.core.model import Layer
+from spiralis.core.sound.mixing import heard_of
 from spiralis.core.sound.outline import peaks_of
 
 
@@ -28,12 +28,10 @@ class Outlines(QObject):
 
     def of(self, layer: Layer) -> np.ndarray | None:
         """Return the outline of what is heard of a layer by itself (see ``peaks_of``), None for nothing or not yet."""
-        if layer_kind(layer.kind).hears is None:
-            return None
         project = self.session.project
         heard = heard_of(project, self.session.composition, layer)
         source = project.source(heard.source) if heard is not None else None
-        if source is None or not sounding(project, heard):
+        if source is None:
             return None
         if source.digest not in self._peaks:
             self._peaks[source.digest] = None

@@ -20,22 +20,21 @@ _RESTS = 0.02
 
 
 def heard_of(project: Project, piece: Composition, layer: Layer) -> Heard | None:
-    """Return what is heard of a layer, or None for nothing."""
+    """Return what is heard of a layer, or None where it is hidden, or has no sound."""
     hears, shown = layer_kind(layer.kind).hears, layer.track("visible")
     if hears is None or not (shown.value or shown.moving):
         return None
-    return hears(layer, piece, project)
+    heard: Heard | None = hears(layer, piece, project)
+    return heard if heard is not None and _sounding(project, heard) else None
 
 
 def sounds(project: Project, piece: Composition) -> bool:
     """Whether anything is heard of a composition; that may be nothing but silence."""
-    return any(sounding(project, heard_of(project, piece, layer)) for layer in piece.layers)
+    return any(heard_of(project, piece, layer) is not None for layer in piece.layers)
 
 
-def sounding(project: Project, heard: Heard | None) -> bool:
-    """Whether what is heard of a layer has any sound."""
-    if heard is None:
-        return False
+def _sounding(project: Project, heard: Heard) -> bool:
+    """Whether there is any sound in what a layer lets be heard."""
     if heard.composition:
         inner = project.find(heard.composition)
         return inner is not None and sounds(project, inner)
@@ -59,7 +58,7 @@ def mixed(project: Project, piece: Composition, first: float, last: float) -> np
 def alone_of(project: Project, piece: Composition, layer: Layer, first: float, count: int) -> np.ndarray | None:
     """Return ``count`` samples of what a layer alone sounds like, from a frame on, float32 (n, 2); None for silence."""
     heard = heard_of(project, piece, layer)
-    if heard is None or not sounding(project, heard):
+    if heard is None:
         return None
     moments = first + np.arange(count) * (float(piece.rate) / RATE)
     loud = loudness(piece, layer, moments).astype(np.float32)
