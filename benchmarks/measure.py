@@ -4,9 +4,12 @@ from __future__ import annotations
 
 import os
 import statistics
+import threading
 import time
 from collections.abc import Callable
 from typing import TypeVar
+
+from platformdirs import user_cache_path
 
 T = TypeVar("T")
 
@@ -52,6 +55,42 @@ def quietest(taken: Callable[[], T]) -> tuple[T, str]:
             break
     assert best is not None
     return best[1], f"try {best[2]}, others took {100 * best[0]:.0f} %"
+
+
+#: A loop that takes longer than ever by no more than this runs at the full pace of a processor, which may be shared.
+_SLOWER = 0.15
+#: Where the least that the loop ever took on this machine is kept.
+_LEAST = user_cache_path("spiralis") / "benchmarks-pace"
+
+
+def at_full_pace() -> bool:
+    """Whether all processors run as fast as they ever did.
+
+    What others do on the same core, as on a machine that several share, halves what a processor does in a time, by
+    turns of less than a second, and no counter tells of it. A loop of fixed length does: by the processor's own time,
+    so that what other threads of this program do is not mistaken for it.
+    """
+    allowed = os.sched_getaffinity(0)
+    taken = []
+    for processor in allowed:
+        os.sched_setaffinity(threading.get_native_id(), {processor})
+        taken.append(_loop())
+    os.sched_setaffinity(threading.get_native_id(), allowed)
+    try:
+        least = float(_LEAST.read_text(encoding="ascii"))
+    except (OSError, ValueError):
+        least = float("inf")
+    if min(taken) < least:
+        _LEAST.parent.mkdir(parents=True, exist_ok=True)
+        _LEAST.write_text(repr(min(taken)), encoding="ascii")
+    return max(taken) <= (1 + _SLOWER) * least
+
+
+def _loop() -> float:
+    started, total = time.thread_time(), 0
+    for number in range(20_000):
+        total += number * number % 7
+    return time.thread_time() - started
 
 
 def _processors() -> tuple[int, int]:

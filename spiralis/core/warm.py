@@ -12,9 +12,10 @@ import signal
 import subprocess
 import sys
 from collections.abc import Callable
+from contextlib import suppress
 from fractions import Fraction
 from functools import partial
-from importlib.metadata import version
+from importlib.util import find_spec
 from pathlib import Path
 from threading import Thread
 from typing import TYPE_CHECKING
@@ -36,7 +37,12 @@ _BACKWARDS = "backwards"
 
 def stamp_path() -> Path:
     """Return where the stamp lies: its name holds which kernels, Python and Numba it is for."""
-    told = hashlib.sha256(f"{platform.python_version()} {platform.machine()} {version('numba')}".encode())
+    told = hashlib.sha256(f"{platform.python_version()} {platform.machine()}".encode())
+    compiler = find_spec("numba")
+    if compiler is not None and compiler.origin is not None:
+        # Asking what is installed for its version takes longer than all the rest.
+        with suppress(OSError):
+            told.update((Path(compiler.origin).parent / "_version.py").read_bytes())
     for path in sorted(Path(__file__).parent.glob("*/kernels/*.py")):
         told.update(f"{path} {path.stat().st_size} {path.stat().st_mtime_ns}".encode())
     return user_cache_path("spiralis") / "kernels" / told.hexdigest()[:16]

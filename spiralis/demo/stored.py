@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+from functools import cache
 from pathlib import Path
 
 from platformdirs import user_cache_path
@@ -13,12 +14,23 @@ from spiralis.core.storage import load, save
 from spiralis.core.storage.project_file import SUFFIX
 
 
-def stored_path() -> Path:
-    """Return where the copy is kept; its name changes with the demo's code."""
+def artwork_folder() -> Path:
+    """Return where the demo's layered files are put, so that they can be changed and refreshed."""
+    return user_cache_path("spiralis") / "demo-artwork"
+
+
+@cache
+def _digest() -> str:
+    """Return what changes with the demo's code."""
     digest = hashlib.sha256()
     for path in sorted(Path(__file__).parent.rglob("*.py")):
         digest.update(path.read_bytes())
-    return user_cache_path("spiralis") / f"demo-{digest.hexdigest()[:16]}{SUFFIX}"
+    return digest.hexdigest()[:16]
+
+
+def stored_path() -> Path:
+    """Return where the copy is kept; its name changes with the demo's code."""
+    return user_cache_path("spiralis") / f"demo-{_digest()}{SUFFIX}"
 
 
 def stored_demo() -> Project:
@@ -49,10 +61,11 @@ def _stored(path: Path) -> Project | None:
 
 def _write_artwork() -> None:
     """Put the layered files where the demo's compositions remember them."""
-    from spiralis.demo.studies import artwork_folder, write_artwork
-
     if artwork_folder().is_dir() and any(artwork_folder().iterdir()):
         return
+    # All that draws the demo comes along with it.
+    from spiralis.demo.studies import write_artwork
+
     try:
         write_artwork(artwork_folder())
     except OSError:

@@ -8,7 +8,6 @@ from functools import cache
 from pathlib import Path
 
 from attrs import evolve
-from platformdirs import user_cache_path
 
 from spiralis.core.colour import parse_hex
 from spiralis.core.editing.artwork import Timing, as_composition
@@ -29,15 +28,11 @@ from spiralis.demo.mascot import POSES, mascot
 from spiralis.demo.pieces import all_compositions, square_spot
 from spiralis.demo.pieces_deep import swaying
 from spiralis.demo.poster import poster_ora
+from spiralis.demo.stored import artwork_folder
 from spiralis.demo.tune import tune_file
 
 CREAM = parse_hex("#fcf4e4")
 _MASCOTS = {f"mascot-{index + 1}-{pose}": pose for index, pose in enumerate(POSES)}
-
-
-def artwork_folder() -> Path:
-    """Return where the demo's layered files are put, so that they can be changed and refreshed."""
-    return user_cache_path("spiralis") / "demo-artwork"
 
 
 @cache

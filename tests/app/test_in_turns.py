@@ -62,6 +62,23 @@ class InTurnsTest(WindowTest):
         self.assertIn("text", self.editor.details.editors)
         self.assertNotIn("art", self.editor.details.editors)
 
+    def test_sections_wait_for_an_awaited_picture_and_what_draws_it_rests_no_longer_but_not_for_ever(self) -> None:
+        player = self.window.player
+        with mock.patch.object(player, "unseen", return_value=True):
+            self.session.select(["words"])
+            ends = time.perf_counter() + 0.2
+            while time.perf_counter() < ends:
+                self._take_turn()
+            self.assertEqual(self.sections(), 0)
+            self.assertFalse(player.maker._resting)
+            self.until(lambda: not self.editor.details.building)
+        self.assertIn("text", self.editor.details.editors)
+        self.session.select(["square"])
+        with mock.patch.object(player, "unseen", return_value=True):
+            self._take_turn()
+        self.until(lambda: not self.editor.details.building)
+        self.assertIn("source", self.editor.details.editors)
+
     def test_every_row_shows_its_value_as_soon_as_it_is_there(self) -> None:
         self.session.select(["words"])
         field = self.editor.details.editors["size"].field

@@ -12,11 +12,13 @@ from spiralis.app.details.page import Page, shown_parameters
 from spiralis.app.session import Session
 from spiralis.app.widgets.bead_button import BeadButton
 from spiralis.app.widgets.fields import NumberField
-from spiralis.app.work.soon import Soon
+from spiralis.app.work.soon import MOMENT, Soon, in_the_way
 from spiralis.core.model import Layer
 
 #: How many sorts of layers keep their rows, so that going to and fro between them is quick.
 _MOST_PAGES = 8
+#: How often building puts itself off by a moment while a picture is awaited.
+_MOST_WAITS = 12
 
 
 class DetailsPanel(QWidget):
@@ -38,6 +40,7 @@ class DetailsPanel(QWidget):
         self._building = QTimer(self)
         self._building.setInterval(0)
         self._building.timeout.connect(self._build_when_due)
+        self._waits = 0
         session.projectChanged.connect(self._soon.ask)
         session.frameChanged.connect(self._soon.ask)
         session.keysChanged.connect(self._soon.ask)
@@ -114,6 +117,7 @@ class DetailsPanel(QWidget):
         page.show_folding()
         self.stack.setCurrentWidget(page)
         if not page.whole:
+            self._waits = 0
             self._building.start()
         while len(self._built) > _MOST_PAGES:
             old = self._built.popitem(last=False)[1]
@@ -121,8 +125,12 @@ class DetailsPanel(QWidget):
             old.deleteLater()
 
     def _build_when_due(self) -> None:
-        """Build on, but not before it is this panel's turn to show itself."""
-        if self.updatesEnabled():
+        """Build on, but not before it is this panel's turn to show itself, nor while a picture is being drawn for which
+        somebody waits: building holds the interpreter's lock, which drawing needs as well."""
+        waits = self._waits < _MOST_WAITS and in_the_way(self)
+        self._waits += waits
+        self._building.setInterval(MOMENT if waits else 0)
+        if self.updatesEnabled() and not waits:
             self._build_next()
 
     def _build_next(self) -> None:

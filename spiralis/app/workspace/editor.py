@@ -47,11 +47,12 @@ class Editor(QWidget):
         self._tie_together()
         # A panel before its parts: what encloses a part that is shown already would paint it once more.
         panels = (self.timeline, self.timeline.rows, self.pace, self.pace.curves, self.pace.tiles, self.details)
-        self.turns = Staged(self, panels, holds=True, building=lambda: self.details.building)
+        # Sections of Details that are still to come wait for a picture that is awaited, not the picture for them.
+        building = lambda: self.details.building and not player.unseen()  # noqa: E731
+        self.turns = Staged(self, panels, holds=True, building=building)
         # What is chosen shows on the canvas and in the timeline first.
-        self._choosing = Staged(
-            self, (self.pace.curves, self.pace.tiles, self.details), holds=True, building=lambda: self.details.building
-        )
+        chosen_in = (self.pace.curves, self.pace.tiles, self.details)
+        self._choosing = Staged(self, chosen_in, holds=True, building=building)
         session.selectionChanged.connect(self._choosing.begin)
 
     def _lay_out(self) -> None:
