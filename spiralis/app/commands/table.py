@@ -238,6 +238,7 @@ MENUS: dict[str, Entries] = {
         None,
         Command("Moves…", lambda w: w.windows.choose_move(), "Alt+Shift+M", needs="layer"),
         Command("Go along the chosen line", lambda w: w.arranging.go_along(), needs="layers"),
+        Command("Stick to what lies beneath…", lambda w: w.windows.stick(), needs="layer"),
         Command("Keep the motion as a move…", lambda w: w.windows.keep_motion(), needs="layer"),
         Command("Pose strip…", lambda w: w.windows.show_poses(), "Alt+Shift+P"),
         Command("Seam check…", lambda w: w.windows.show_seam(), "Alt+6", fills=True),

@@ -17,6 +17,7 @@ from spiralis.app.help.guide import GuideWindow
 from spiralis.app.library.window import LibraryWindow
 from spiralis.app.moves import MovesChooser
 from spiralis.app.moves.keeping import KeepMotion
+from spiralis.app.moves.sticking import StickWindow
 from spiralis.app.project.files import Files
 from spiralis.app.project.formats import FormatDialog
 from spiralis.app.project.preferences import Preferences
@@ -134,6 +135,11 @@ class Windows:
         """Ask how the chosen layer's motion is to be kept as a move."""
         if self.session.layers:
             KeepMotion(self.parent, self.session).open()
+
+    def stick(self) -> None:
+        """Ask what of the chosen layer is to stick to what lies beneath it."""
+        if self.session.layers:
+            StickWindow(self.parent, self.session).open()
 
     def show_versions(self, files: Files) -> None:
         """Show earlier states of the project."""
