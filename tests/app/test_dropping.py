@@ -130,6 +130,25 @@ class DroppingTest(WindowTest):
         self.until(lambda: any(source.name == "blue.png" for source in self.session.project.sources))
         self.assertEqual(len(self.session.project.sources), 1)
 
+    def test_captions_become_words_that_change_and_are_edited_as_keys(self) -> None:
+        path = self.folder / "talk.srt"
+        path.write_text("1\n00:00:00,400 --> 00:00:01,000\nfirst one\n\n2\n00:00:01,200 --> 00:00:09,000\nsecond\n")
+        mime, at = self.mime(path), self.on_window(300, 200)
+        self.assertEqual(self.hover(mime, at), "Bring talk.srt in")
+        self.drop(mime, at)
+        layer = self.session.layers[0]
+        self.assertEqual((layer.name, layer.kind), ("talk", "text"))
+        self.assertEqual([k.frame for k in layer.track("text").keys], [0, 10, 25, 30, 225])
+        quiet, said = self.seen_at([5, 15])
+        self.assertGreater(np.abs(said[330:].astype(int) - quiet[330:]).max(), 100)
+        self.session.go_to(30)
+        self.settle()
+        self.session.set_property("text", "another", [layer.id])
+        self.assertEqual(self.session.evaluated().values(self.session.layers[0])["text"], "another")
+        self.session.undo()
+        self.session.undo()
+        self.assertIsNone(self.session.composition.find(layer.id))
+
     def test_leaving_puts_the_light_out(self) -> None:
         path = write_png(self.folder / "red.png", (200, 30, 30, 255), (40, 40))
         for at in (self.on_window(300, 200), self.row("words", 0.2)):

@@ -130,7 +130,7 @@ class Importer(QObject):
     ) -> None:
         if isinstance(found, Exception):
             self.session.failed.emit(f"The files could not be read: {found}")
-        elif found.sources or found.layered:
+        elif found.names:
             choices = choices or self.ask(found)
             if choices is not None and choices.pictures != "footage" and found.runs:
                 # The numbered ones are to be pictures after all.
@@ -156,8 +156,8 @@ class Importer(QObject):
         try:
             if choices.layered in ("piece", "replace") and found.layered:
                 self._whole_pieces(found, choices, piece_id)
-                found = Gathered(found.sources)
-                if not found.sources:
+                found = evolve(found, layered=[])
+                if not found.names:
                     return
             imported = brought_in(
                 session.project, piece_id, found, landing.at, choices.layered, choices.nested,
@@ -166,7 +166,7 @@ class Importer(QObject):
         except SpiralisError as error:
             session.failed.emit(str(error))
             return
-        names = [source.name for source in found.sources] + [path.name for path, _ in found.layered]
+        names = found.names
         step = f"Import {names[0]}" if len(names) == 1 else f"Import {len(names)} files"
         session.edit_project(step, _in_font(imported.project, piece_id, found, landing.words, session.frame))
         if imported.layers and piece_id == session.composition_id:

@@ -18,7 +18,6 @@ from spiralis.app.widgets.file_dialogs import ask_folder, ask_open, files_with
 from spiralis.app.work.background import Background
 from spiralis.core.editing.exchanging import size_of
 from spiralis.core.editing.flattening import read_one_source
-from spiralis.core.editing.importing import import_suffixes
 from spiralis.core.editing.sources import (
     FITS,
     LONGEST_NAME,
@@ -34,6 +33,7 @@ from spiralis.core.editing.sources import (
 from spiralis.core.editing.table_pictures import tables_naming
 from spiralis.core.editing.touching import made_of
 from spiralis.core.errors import SpiralisError
+from spiralis.core.media.layered_files import LAYERED_SUFFIXES
 from spiralis.core.media.sources import source_suffixes
 from spiralis.core.model import Project, Source
 from spiralis.core.raster.fonts import face_of, families
@@ -211,7 +211,7 @@ class SourceActions(QObject):
         return ask_open(self.window_, "artwork", title, files_with("Files", suffixes))
 
     def _ask_replace(self, entry: Entry) -> None:
-        path = self._ask_file(f"Take another file in place of {entry.name}", import_suffixes())
+        path = self._ask_file(f"Take another file in place of {entry.name}", (*LAYERED_SUFFIXES, *source_suffixes()))
         if path is None:
             return
         label, sure = QInputDialog.getItem(self.window_, "Replace", "Layers that show it:", _FITS, 0, False)

@@ -1,4 +1,4 @@
-"""Files into a project: layered files, pictures, footage, numbered sequences and fonts in one go."""
+"""Files into a project: layered files, pictures, footage, numbered sequences, captions and fonts in one go."""
 
 from __future__ import annotations
 
@@ -9,9 +9,11 @@ from attrs import define, evolve, field, frozen
 
 from spiralis.core.editing.artwork import Timing, as_composition
 from spiralis.core.editing.artwork import unused as unused_name
+from spiralis.core.editing.captioning import captions_layer, late_ones
 from spiralis.core.editing.flattening import flat_source
 from spiralis.core.editing.sources import artwork_place, flipbook_layer, picture_layer
 from spiralis.core.errors import SpiralisError
+from spiralis.core.media.captions import CAPTION_SUFFIXES, Caption, read_captions
 from spiralis.core.media.footage.sequence import find_sequences
 from spiralis.core.media.layered import LayeredFile
 from spiralis.core.media.layered_files import LAYERED_SUFFIXES, VECTOR_SUFFIXES, read_layers
@@ -23,13 +25,19 @@ from spiralis.core.model import Composition, Layer, Project, Source, layer_kind
 
 @define
 class Gathered:
-    """What was read from files: sources, layered files by their paths, a sentence for each that failed, and how many
-    pictures each of the numbered runs has that became footage."""
+    """What was read from files: sources, layered files and captions by their paths, a sentence for each that failed,
+    and how many pictures each of the numbered runs has that became footage."""
 
     sources: list[Source] = field(factory=list)
     layered: list[tuple[Path, LayeredFile]] = field(factory=list)
     problems: list[str] = field(factory=list)
     runs: list[int] = field(factory=list)
+    captions: list[tuple[Path, tuple[Caption, ...]]] = field(factory=list)
+
+    @property
+    def names(self) -> list[str]:
+        """The names of what was read."""
+        return [*(source.name for source in self.sources), *(path.name for path, _ in (*self.layered, *self.captions))]
 
 
 @frozen
@@ -43,7 +51,7 @@ class Imported:
 
 def import_suffixes() -> tuple[str, ...]:
     """Return the suffixes of all files that can be brought in."""
-    return (*LAYERED_SUFFIXES, *source_suffixes())
+    return (*LAYERED_SUFFIXES, *source_suffixes(), *CAPTION_SUFFIXES)
 
 
 def files_under(paths: Sequence[Path]) -> list[Path]:
@@ -84,6 +92,8 @@ def gather(
                 gathered.runs.append(len(item))
             elif item.suffix.lower() in LAYERED_SUFFIXES:
                 gathered.layered.append((item, read_layers(item, fonts)))
+            elif item.suffix.lower() in CAPTION_SUFFIXES:
+                gathered.captions.append((item, read_captions(item)))
             else:
                 gathered.sources.append(read_source(item))
         except SpiralisError as error:
@@ -126,6 +136,11 @@ def brought_in(
         notes += layered.notes
         project, layer = _layered_layer(project, piece, path, layered, at, layering, nested)
         made.append(layer)
+    for path, captions in gathered.captions:
+        made.append(captions_layer(captions, piece, path.stem))
+        late = late_ones(captions, piece)
+        if late:
+            notes.append(f"{late} of {len(captions)} captions of “{path.name}” begin after the piece has ended.")
     taken = {layer.name for layer in piece.layers}
     named = []
     for layer in made:
@@ -175,12 +190,12 @@ def new_project(
         notes += layered.notes
         whole.add(made.id)
     shown = [source for source in gathered.sources if source.shows and source.width]
-    if gathered.sources:
+    if gathered.sources or gathered.captions:
         size = (shown[0].width, shown[0].height) if shown else (1080, 1080)
         taken = {c.name for c in project.compositions}
         piece = Composition(unused_name(name, taken), *size, timing.rate, timing.length)
         whole.add(piece.id)
-        imported = brought_in(project.with_composition(piece), piece.id, Gathered(gathered.sources))
+        imported = brought_in(project.with_composition(piece), piece.id, evolve(gathered, layered=[]))
         project, notes = imported.project, [*notes, *imported.notes]
         if len(shown) == 1:
             only = project.composition(piece.id)
