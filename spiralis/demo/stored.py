@@ -12,11 +12,7 @@ from spiralis.core.errors import SpiralisError
 from spiralis.core.model import Project
 from spiralis.core.storage import load, save
 from spiralis.core.storage.project_file import SUFFIX
-
-
-def artwork_folder() -> Path:
-    """Return where the demo's layered files are put, so that they can be changed and refreshed."""
-    return user_cache_path("spiralis") / "demo-artwork"
+from spiralis.demo.places import artwork_folder
 
 
 @cache

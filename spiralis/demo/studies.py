@@ -27,8 +27,8 @@ from spiralis.demo.flyer import flyer_sources
 from spiralis.demo.mascot import POSES, mascot
 from spiralis.demo.pieces import all_compositions, square_spot
 from spiralis.demo.pieces_deep import swaying
+from spiralis.demo.places import artwork_folder
 from spiralis.demo.poster import poster_ora
-from spiralis.demo.stored import artwork_folder
 from spiralis.demo.tune import tune_file
 
 CREAM = parse_hex("#fcf4e4")

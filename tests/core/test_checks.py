@@ -179,6 +179,25 @@ class WordsTest(unittest.TestCase):
         changing = Track("", tuple(Key(n, ("no deeds today", "no today deeds")[n % 2], HOLD) for n in range(50)))
         self.assertIn("reading-time", names(found(made(words(size=30.0).with_track("text", changing)), drawn=False)))
 
+    def test_words_that_change_have_to_be_there_long_enough_each(self) -> None:
+        long, short = "six bows and one long cord", "two"
+        swapped = Track("", (Key(0, long, HOLD), Key(20, short, HOLD)))
+        project = made(words(size=30.0).with_track("text", swapped))
+        cause = one(project, "reading-time")
+        self.assertEqual((cause.mends, cause.frames), ((), (0, 19)))
+        self.assertRegex(cause.sentence, f"^“{long}” takes 2.0 s to read and is clear, .* for 0.8 s only.$")
+        thrice = Track("", (Key(0, long, HOLD), Key(20, short, HOLD), Key(30, "one cord and six bows", HOLD)))
+        self.assertIn("2 others of its words lack", one(made(words(size=30.0).with_track("text", thrice)),
+                                                        "reading-time").sentence)  # fmt: skip
+        enough = Track("", (Key(0, "six bows", HOLD), Key(20, "one cord", HOLD)))
+        self.assertNotIn("reading-time", names(found(made(words(size=30.0).with_track("text", enough)), drawn=False)))
+
+    def test_what_is_typed_key_by_key_is_read_once_it_is_whole(self) -> None:
+        text = "six bows"
+        keys = tuple(Key(n, text[: n + 1], HOLD) for n in range(len(text)))
+        layer = words(size=30.0).with_track("text", Track("", keys))
+        self.assertNotIn("reading-time", names(found(made(layer, loop=False), drawn=False)))
+
     def test_time_goes_on_round_the_seam(self) -> None:
         text = "one two three"  # 1 s
         hidden = Track(100.0, (Key(0, 100.0, HOLD), Key(14, 0.0, HOLD), Key(36, 100.0, HOLD)))

@@ -42,9 +42,14 @@ class Reader:
 
     @property
     def told(self) -> str:
-        """The words, cut, as a sentence names them."""
-        words = " ".join(max((seen.words for seen in self.seen), key=len, default="").split())
-        return f"“{words[:40]}{'…' if len(words) > 40 else ''}”"
+        """The longest of its words, as a sentence names them."""
+        return quoted(max((seen.words for seen in self.seen), key=len, default=""))
+
+
+def quoted(words: str) -> str:
+    """Return words, cut, as a sentence names them."""
+    line = " ".join(words.split())
+    return f"“{line[:40]}{'…' if len(line) > 40 else ''}”"
 
 
 def readers_of(project: Project, piece: Composition, frames: Iterable[int]) -> tuple[Reader, ...]:

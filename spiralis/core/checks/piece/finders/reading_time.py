@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
+from itertools import pairwise
 
 import numpy as np
+from attrs import define, field
 
 from spiralis.core.checks.findings import Cause
 from spiralis.core.checks.piece.case import WEAK, PieceCase, PieceFinder, register_piece_finder
-from spiralis.core.checks.piece.reading import Reader, Seen
+from spiralis.core.checks.piece.reading import Reader, Seen, quoted
 
 #: Seconds a word takes (180 words a minute, as subtitles are timed), and the least for anything at all.
 _A_WORD, _LEAST = 1 / 3, 0.6
@@ -35,24 +37,38 @@ def _within(case: PieceCase, seen: Seen) -> bool:
     return left >= -more and top >= -more and right <= case.piece.width + more and bottom <= case.piece.height + more
 
 
-def _alike(before: str, now: str) -> bool:
-    """Whether words are the same, but for numbers: nobody reads each of those that one counts through."""
-    return before == now or _NUMBER.sub("0", before) == _NUMBER.sub("0", now)
+@define
+class _Said:
+    """What a layer says for a while: the words, the frames on which they are seen, and of all frames looked at those on
+    which they are clear, whole and nearly still."""
+
+    words: str
+    good: np.ndarray
+    frames: list[int] = field(factory=list)
 
 
-def seconds_in_sight(case: PieceCase, reader: Reader) -> float:
-    """Return the longest time that words are clear, whole and nearly still; round the seam where the piece loops."""
+def _told_apart(case: PieceCase, reader: Reader) -> list[_Said]:
+    """Return all that a layer says, in the order in which it first does. Nobody reads each number that one counts
+    through: they are one."""
     place = {frame: index for index, frame in enumerate(case.frames)}
-    good = np.zeros(len(case.frames), dtype=bool)
+    found: dict[str, _Said] = {}
     before: Seen | None = None
     for seen in reader.seen:
-        index = place[seen.frame]
+        index, key = place[seen.frame], _NUMBER.sub("0", seen.words)
+        said = found.setdefault(key, _Said(seen.words, np.zeros(len(case.frames), dtype=bool)))
+        said.words = max(said.words, seen.words, key=len)
+        said.frames.append(seen.frame)
         calm = True
-        if before is not None and place[before.frame] == index - 1:
+        if before is not None and place[before.frame] == index - 1 and _NUMBER.sub("0", before.words) == key:
             moved = max(abs(a - b) for a, b in zip(before.box, seen.box, strict=True))
-            calm = moved * case.rate <= _STILL * case.piece.width and _alike(before.words, seen.words)
-        good[index] = calm and seen.opacity >= _CLEAR and _within(case, seen)
+            calm = moved * case.rate <= _STILL * case.piece.width
+        said.good[index] = calm and seen.opacity >= _CLEAR and _within(case, seen)
         before = seen
+    return list(found.values())
+
+
+def _seconds(case: PieceCase, good: np.ndarray) -> float:
+    """Return the longest time in a row; round the seam where the piece loops."""
     if good.all():
         return float("inf") if case.piece.loop else len(good) / case.rate
     row = np.concatenate([good, good]) if case.piece.loop else good
@@ -63,20 +79,31 @@ def seconds_in_sight(case: PieceCase, reader: Reader) -> float:
     return min(longest, len(good)) / case.rate
 
 
+def _to_be_read(said: list[_Said]) -> list[_Said]:
+    """Return what is said for its own sake: what the next words only go on with is still being typed."""
+    typed = (later.words.startswith(one.words) for one, later in pairwise(said))
+    return [one for one, goes_on in zip(said, [*typed, False], strict=True) if not goes_on]
+
+
 def _find(case: PieceCase) -> Iterator[Cause]:
     for reader in case.readers:
-        words = max((seen.words for seen in reader.seen), key=len)
-        needed, there = seconds_to_read(words), seconds_in_sight(case, reader)
-        if there >= needed - 0.5 / case.rate:
+        said = _told_apart(case, reader)
+        short = [
+            (needed - there, needed, there, one) for one in _to_be_read(said)
+            if (there := _seconds(case, one.good)) < (needed := seconds_to_read(one.words)) - 0.5 / case.rate
+        ]  # fmt: skip
+        if not short:
             continue
-        inside = not reader.way and reader.layer.last < case.piece.span[1]
-        frames = reader.seen[0].frame, reader.seen[-1].frame
+        lacks, needed, there, one = max(short, key=lambda each: each[0])
+        inside = len(said) == 1 and not reader.way and reader.layer.last < case.piece.span[1]
         how = f"{there:.1f} s" if there > 0 else "never"
+        others = len(short) - 1
+        more = f" {others} other{'s' if others > 1 else ''} of its words lack{'' if others > 1 else 's'} time as well."
         yield Cause(
-            "reading-time", WEAK, reader.piece.id, reader.layer.id, "", needed - there, "s",
-            f"{reader.told} takes {needed:.1f} s to read and is clear, whole and nearly still for {how}"
-            f"{' only' if there > 0 else ''}.",
-            ("stay-longer",) if inside else (), frames,
+            "reading-time", WEAK, reader.piece.id, reader.layer.id, "", lacks, "s",
+            f"{quoted(one.words)} takes {needed:.1f} s to read and is clear, whole and nearly still for {how}"
+            f"{' only' if there > 0 else ''}.{more if others else ''}",
+            ("stay-longer",) if inside else (), (one.frames[0], one.frames[-1]),
         )  # fmt: skip
 
 
