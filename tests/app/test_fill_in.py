@@ -282,7 +282,7 @@ class FillInTest(WindowTest):
             (self.folder / "out").mkdir()
             self.click(writing.begin)
         queue = self.window.windows.queue
-        self.until(lambda: not queue.busy, 120)
+        self.until(lambda: not queue.busy, 400)
         self.assertEqual([item.state for item in queue.items], ["done"] * 15, [i.sentence for i in queue.items])
         self.assertEqual(len(list((self.folder / "out").glob("*.gif"))), 15)
         with Image.open(self.folder / "out" / "UP-300x600.gif") as gif:

@@ -124,6 +124,12 @@ DRAWINGS: dict[str, bytes] = {
         'fill="#123">Kites<tspan fill="#e33">fly</tspan></text>'
         '<text x="12" y="120" font-family="Karla" font-size="24">at <tspan font-weight="700">noon</tspan></text>'
     ),
+    "words with lines": svg(
+        '<text x="8" y="50" font-family="Inter" font-size="34" text-decoration="underline">sale '
+        '<tspan fill="#e33">today</tspan></text>'
+        '<text x="100" y="120" text-anchor="middle" font-family="Vollkorn" font-size="44" fill="#27a">'
+        '<tspan style="text-decoration: line-through">38.00</tspan> now</text>'
+    ),
     "things without a counterpart": svg(
         '<defs><filter id="f"><feGaussianBlur stdDeviation="5"/></filter><pattern id="p" width="12" height="12" '
         'patternUnits="userSpaceOnUse"><circle cx="6" cy="6" r="4" fill="#e07"/></pattern></defs>'

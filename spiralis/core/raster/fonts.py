@@ -210,6 +210,18 @@ def families_of(layer: Layer) -> set[str]:
 
 
 _local = threading.local()
+_METRICS = {
+    "underline": (hb.OTMetricsTag.UNDERLINE_OFFSET, hb.OTMetricsTag.UNDERLINE_SIZE),
+    "line-through": (hb.OTMetricsTag.STRIKEOUT_OFFSET, hb.OTMetricsTag.STRIKEOUT_SIZE),
+}
+
+
+def line_place(at: FaceAt, line: str) -> tuple[float, float]:
+    """Return where the upper edge of a line ("underline", "line-through") lies above the baseline, and how thick it is,
+    both beside the size of the type (OpenType, "post" and "OS/2")."""
+    font, em = shaper(at)
+    above, thick = (font.get_metric_position_with_fallback(tag) / em for tag in _METRICS[line])
+    return above, max(thick, 0.01)
 
 
 def shaper(at: FaceAt) -> tuple[hb.Font, int]:

@@ -128,8 +128,6 @@ class Builder:
     def _text(self, element: Element, style: Style, port: tuple[float, float]) -> Item | None:
         figures = []
         for words in read_words(element, style, self.cascade, self.fonts, self.notes):
-            if "underline" in words.style.get("text-decoration", "") + words.style.get("text-decoration-line", ""):
-                raise NeedsPicture("underlined text")
             if words.contours and (figure := self._painted(words.contours, words.style, port)) is not None:
                 figures.append(figure)
         return Bundle(tuple(figures)) if figures else None

@@ -14,12 +14,14 @@ from spiralis.core.media.svg.style import Cascade, Style
 from spiralis.core.media.svg.values import length, numbers_in
 from spiralis.core.model import Project
 from spiralis.core.model.art import Contour
-from spiralis.core.raster.fonts import DEFAULT_FAMILY, FaceAt, families, find_face
+from spiralis.core.raster.fonts import DEFAULT_FAMILY, FaceAt, families, find_face, line_place
 from spiralis.core.raster.shaping import Layout, lay_out, outline_contours
 
 _GENERIC = {"sans-serif": "Inter", "system-ui": "Inter", "serif": "Vollkorn", "monospace": "Inter",
             "cursive": "Lobster Two", "fantasy": "Lobster Two"}  # fmt: skip
 _WEIGHTS = {"normal": 400.0, "bold": 700.0, "lighter": 300.0, "bolder": 700.0}
+#: What lies beneath the letters, and what lies over them.
+_LINES = ("underline", "line-through")
 _ANCHORS = {"start": 0.0, "middle": 0.5, "end": 1.0}
 
 
@@ -33,6 +35,8 @@ class Run:
     y: float | None = None
     dx: float = 0.0
     dy: float = 0.0
+    #: The lines along it by their names in CSS, each with the style of the element that has it: those paint it.
+    lines: tuple[tuple[str, Style], ...] = ()
 
 
 @frozen
@@ -49,23 +53,28 @@ def read_words(element: Element, style: Style, cascade: Cascade, project: Projec
     Raises:
         NeedsPicture: text on a path, vertical text, or turned letters.
     """
-    runs = _runs(element, style, cascade)
+    runs = _runs(element, style, cascade, ())
     return _set(_trimmed(runs), project, notes)
 
 
-def _runs(element: Element, style: Style, cascade: Cascade) -> list[Run]:
+def _runs(
+    element: Element, style: Style, cascade: Cascade, around: tuple[tuple[str, Style], ...]
+) -> list[Run]:  # fmt: skip
     if any(element.get(name) for name in ("rotate", "textLength")) or style.get("writing-mode", "").startswith("t"):
         raise NeedsPicture("text that is turned or stretched")
     keeps = element.get(XML_SPACE) == "preserve"
-    runs = _placed(element, _spaced(element.text or "", keeps), style)
+    wanted = f"{style.get('text-decoration', '')} {style.get('text-decoration-line', '')}".split()
+    # They are not inherited, but drawn along all that is within (CSS Text Decoration 3, section 2).
+    lines = (*around, *((line, style) for line in _LINES if line in wanted))
+    runs = [evolve(run, lines=lines) for run in _placed(element, _spaced(element.text or "", keeps), style)]
     for child in element:
         kind = local_name(child)
         if kind == "textPath":
             raise NeedsPicture("text on a path")
         inner = cascade.of(child, style) if kind else style
         if kind in ("tspan", "a") and inner.get("display") != "none":
-            runs += _runs(child, inner, cascade)
-        runs += [Run(_spaced(child.tail, keeps), style)] if child.tail else []
+            runs += _runs(child, inner, cascade, lines)
+        runs += [Run(_spaced(child.tail, keeps), style, lines=lines)] if child.tail else []
     return runs
 
 
@@ -153,10 +162,21 @@ def _set(runs: list[Run], project: Project, notes: list[str]) -> list[Words]:
         gap = length(run.style.get("letter-spacing"), 0.0, size, size)
         layout = lay_out(run.text, at, max(size, 0.01), 1000 * gap / max(size, 0.01), 100.0, "left")
         slant = run.style.get("font-style", "normal") in ("italic", "oblique")
+        drawn = [(_line(line, at, size, layout.widths[0] + gap), x, y, style) for line, style in run.lines]
+        through = [line == _LINES[-1] for line, _ in run.lines]
+        chunk += [part for part, over in zip(drawn, through, strict=True) if not over]
         chunk.append((_outlines(layout, at, size, slant), x, y, run.style))
+        chunk += [part for part, over in zip(drawn, through, strict=True) if over]
         x += layout.widths[0] + gap
     finish()
     return result
+
+
+def _line(line: str, at: FaceAt, size: float, width: float) -> tuple[Contour, ...]:
+    """Return a line along letters with their baseline at 0."""
+    above, thick = (size * each for each in line_place(at, line))
+    corners = ((0.0, -above), (width, -above), (width, thick - above), (0.0, thick - above))
+    return (Contour(tuple((*corner, *corner, *corner) for corner in corners), True),)
 
 
 def _outlines(layout: Layout, at: FaceAt, size: float, slant: bool) -> tuple[Contour, ...]:
