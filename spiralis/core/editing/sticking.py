@@ -76,13 +76,12 @@ def stuck(
     maps = {frame: np.eye(3)}
     for frames in (range(frame, last + 1), range(frame, first - 1, -1)):
         share = (len(maps) - 1) / max(last - first, 1)
-        for number, found in zip(frames[1:], _maps(project, piece, layer, frames, corners, way), strict=False):
+        for number, found in zip(frames[1:], _maps(at, layer, frames, corners, way), strict=False):
             maps[number] = found
             go_on(stops, share + abs(number - frame) / max(last - first, 1))
     _must_move(layer, maps, corners)
-    columns = _corner_columns if way == CORNERS_TOO else _place_columns
-    values = columns(project, piece, layer, frame, maps, corners, way)
-    return _with_keys(layer, sorted(maps), values)
+    columns = _corner_columns(at, layer, maps, corners) if way == CORNERS_TOO else _place_columns(at, layer, maps, way)
+    return _with_keys(layer, sorted(maps), columns)
 
 
 def _may_stick(piece: Composition, layer: Layer, way: str) -> None:
@@ -130,12 +129,13 @@ def _beneath(piece: Composition, layer: Layer) -> Composition:
 
 
 def _maps(
-    project: Project, piece: Composition, layer: Layer, frames: Sequence[int], corners: np.ndarray, way: str
+    at: Evaluated, layer: Layer, frames: Sequence[int], corners: np.ndarray, way: str
 ) -> Iterator[np.ndarray]:  # fmt: skip
     """Give for each frame after the first the map of where something lies in the first to where it does there, in the
     piece's pixels, as long as it is seen."""
+    piece = at.composition
     beneath = _beneath(piece, layer)
-    shown = project.with_composition(beneath)
+    shown = at.scene.project.with_composition(beneath)
     scale = min(1.0, _LARGEST / max(piece.width, piece.height))
     # Pixels of pictures are counted by their middles.
     into = np.array([[scale, 0, -0.5], [0, scale, -0.5], [0, 0, 1]])
@@ -166,43 +166,40 @@ def _mapped(matrix: np.ndarray, points: np.ndarray) -> np.ndarray:
 
 
 def _corner_columns(
-    project: Project, piece: Composition, layer: Layer, frame: int, maps: Mapping[int, np.ndarray],
-    corners: np.ndarray, way: str,
+    here: Evaluated, layer: Layer, maps: Mapping[int, np.ndarray], corners: np.ndarray
 ) -> dict[str, list[Value]]:  # fmt: skip
     """Return where the corners of the pin are on each frame, in percent of the layer's box there."""
     block = next(b for b in reversed(layer.blocks) if b.kind == PIN)
     rows = []
     for number in sorted(maps):
-        at = Evaluated(project, piece, float(number))
+        at = here.at_frame(float(number))
         box, inverse = at.box(layer), at.matrix(layer).inverse() or Affine()
         rows.append([percent_in(box, inverse.apply(*point), 3) for point in _mapped(maps[number], corners).tolist()])
     return {block.named(name): [row[index] for row in rows] for index, (name, _, _) in enumerate(CORNERS)}
 
 
 def _place_columns(
-    project: Project, piece: Composition, layer: Layer, frame: int, maps: Mapping[int, np.ndarray],
-    corners: np.ndarray, way: str,
+    here: Evaluated, layer: Layer, maps: Mapping[int, np.ndarray], way: str
 ) -> dict[str, list[Value]]:  # fmt: skip
     """Return the layer's place on each frame in its parent's units; its turn, size and slant where they go along."""
-    here = Evaluated(project, piece, float(frame))
     pivot, seen = pivot_point(here.values(layer), here.box(layer)), here.matrix(layer)
     rows: list[tuple[tuple[float, float], tuple[float, float], float, tuple[float, float]]] = []
     for number in sorted(maps):
-        at = Evaluated(project, piece, float(number))
-        inverse = at.parent_matrix(layer).inverse() or Affine()
+        inverse = here.at_frame(float(number)).parent_matrix(layer).inverse() or Affine()
         (a, c, e), (b, d, f), _ = (maps[number] / maps[number][2, 2]).tolist()
         own = inverse @ Affine(a, b, c, d, e, f) @ seen
         x, y = own.apply(*pivot)
         rows.append(((round(x, 3), round(y, 3)), *decomposed(own)))
-    columns: dict[str, list[Value]] = (
-        {name: [row[0][axis] for row in rows] for axis, name in enumerate(PARTS)}
-        if is_separate(layer) else {"position": [row[0] for row in rows]}
-    )  # fmt: skip
+    places = [row[0] for row in rows]
+    columns: dict[str, list[Value]] = {"position": list(places)}
+    if is_separate(layer):
+        columns = {name: [place[axis] for place in places] for axis, name in enumerate(PARTS)}
     if way == TURN:
+        values = here.values(layer)
         turns = np.degrees(np.unwrap(np.radians([row[2] for row in rows])))
-        whole = 360 * round((here.values(layer)["rotation"] - turns[sorted(maps).index(frame)]) / 360)
+        whole = 360 * round((values["rotation"] - turns[sorted(maps).index(round(here.frame))]) / 360)
         columns |= {"scale": [row[1] for row in rows], "rotation": (turns + whole).round(3).tolist()}
-        if any(abs(row[3][0] - here.values(layer)["skew"][0]) > 1e-3 for row in rows):
+        if any(abs(row[3][0] - values["skew"][0]) > 1e-3 for row in rows):
             columns["skew"] = [row[3] for row in rows]
     return columns
 
