@@ -14,7 +14,10 @@ from spiralis.core.editing.corner_pinning import in_order, pinned_to
 from spiralis.core.editing.effecting import with_effect
 from spiralis.core.effects.corner_pin import CORNERS
 from spiralis.core.errors import ModelError
+from spiralis.core.media.source_kinds.footage import footage_source
+from spiralis.core.model import Layer
 from tests.app.harness import LEFT, NONE, WindowTest
+from tests.core.clips import encode
 
 
 class PinTest(WindowTest):
@@ -50,6 +53,24 @@ class PinTest(WindowTest):
         self.assertEqual(self.session.history.undo_name, "Pin Square to four corners")
         self.session.undo()
         self.assertEqual(self.layer("square").blocks, ())
+
+    def test_over_footage_it_says_how_the_corners_go_along(self) -> None:
+        told: list[str] = []
+        self.session.said.connect(told.append)
+        clip = footage_source(encode("libx264", "mp4", "yuv420p", 10), "clip.mp4", ".mp4")
+        for behind, wanted in ((False, False), (True, True)):
+            if behind:
+                project, source = self.session.project.with_source(clip)
+                self.session.edit_project("Bring a clip in", project)
+                layer = Layer("Clip", "footage", 0, 50).with_values(source=source.id, position=(320.0, 240.0))
+                layers = self.session.composition.layers
+                layers = (*layers[:2], layer, *layers[2:])
+                self.session.edit("Add a clip", lambda old, layers=layers: evolve(old, layers=layers))
+                self.settle()
+            told.clear()
+            self.begin()
+            self.drag(self.editor.canvas, self.on_canvas(300, 100), self.on_canvas(500, 220))
+            self.assertEqual(any("Stick to what lies beneath" in words for words in told), wanted)
 
     def test_four_clicks_in_any_order_do_it_too(self) -> None:
         self.begin()

@@ -94,6 +94,9 @@ class PinTool:
             return
         self.done = True
         session.edit_layers(f"Pin {layer.name} to four corners", lambda _: pinned, [layer.id])
+        behind = session.composition.layers[session.composition.place_of[layer.id] + 1 :]
+        if any(at.own_frame(other) is not None for other in behind if other.shown_at(at.frame)):
+            session.said.emit("Does the surface move? Motion > Stick to what lies beneath lets the corners go along.")
 
     def paint(self, painter: QPainter, to_widget: Affine) -> None:
         """Draw the corners so far, and the outline that they will give."""
