@@ -15,10 +15,9 @@ import cv2
 import numpy as np
 from attrs import frozen
 
-#: How an area may move, by a shift, a turn and one scale, or as a plane seen in perspective: what is fitted in turn.
-FITS = {
-    "turn": (cv2.MOTION_AFFINE,) * 2, "corners": (cv2.MOTION_AFFINE, cv2.MOTION_HOMOGRAPHY, cv2.MOTION_HOMOGRAPHY),
-}  # fmt: skip
+#: How an area may move, by a shift, a turn and one scale, or as a plane seen in perspective: which of OpenCV's motions
+#: are fitted in turn.
+FITS = {"turn": ("AFFINE", "AFFINE"), "corners": ("AFFINE", "HOMOGRAPHY", "HOMOGRAPHY")}
 
 #: An area is compared in a picture of so many pixels at most, with so many steps.
 _COMPARED, _STEPS = 50_000, 60
@@ -171,8 +170,8 @@ def _aligned(seen: _Seen, pixels: np.ndarray, guess: np.ndarray, motion: str) ->
     ends = (cv2.TERM_CRITERIA_EPS | cv2.TERM_CRITERIA_COUNT, _STEPS, 1e-5)
     back = _laid_back(seen, pixels, guess)
     like, belongs = _likeness(seen, back)
-    for kind in FITS[motion]:
-        warp = np.eye(3 if kind == cv2.MOTION_HOMOGRAPHY else 2, 3, dtype=np.float32)
+    for name in FITS[motion]:
+        kind, warp = getattr(cv2, f"MOTION_{name}"), np.eye(3 if name == "HOMOGRAPHY" else 2, 3, dtype=np.float32)
         try:
             _, found = cv2.findTransformECC(seen.part, back, warp, kind, ends, belongs.astype(np.uint8), 3)
         except cv2.error:
