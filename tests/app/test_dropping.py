@@ -8,9 +8,11 @@ from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDragEnterEvent, QDragLeaveEvent, QDragMoveEvent, QDropEvent
 from PyQt6.QtWidgets import QApplication, QLineEdit, QPlainTextEdit, QWidget
 
+from spiralis.app.project.import_dialog import Choices
 from spiralis.core.raster.fonts import FONT_FOLDER
 from spiralis.core.storage import load
 from tests.app.harness import LEFT, NONE, WindowTest
+from tests.core.drawings import svg
 from tests.core.samples import png_bytes
 
 
@@ -148,6 +150,16 @@ class DroppingTest(WindowTest):
         self.session.undo()
         self.session.undo()
         self.assertIsNone(self.session.composition.find(layer.id))
+
+    def test_captions_beside_artwork_that_is_opened_as_a_piece_are_not_lost(self) -> None:
+        (self.folder / "talk.vtt").write_text("WEBVTT\n\n00:00.000 --> 00:01.000\nhello\n")
+        (self.folder / "art.svg").write_bytes(svg('<rect width="90" height="50"/>'))
+        paths = [self.folder / "art.svg", self.folder / "talk.vtt"]
+        piece = self.session.composition_id
+        self.window.importer.bring(paths, choices=Choices("piece"))
+        self.until(lambda: not self.window.importer.busy)
+        self.assertNotEqual(self.session.composition_id, piece)
+        self.assertIn("talk", [layer.name for layer in self.session.project.composition(piece).layers])
 
     def test_leaving_puts_the_light_out(self) -> None:
         path = write_png(self.folder / "red.png", (200, 30, 30, 255), (40, 40))

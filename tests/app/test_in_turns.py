@@ -72,7 +72,16 @@ class InTurnsTest(WindowTest):
             self.assertEqual(self.sections(), 0)
             self.assertFalse(player.maker._resting)
             self.until(lambda: not self.editor.details.building)
-        self.assertIn("text", self.editor.details.editors)
+            self.assertIn("text", self.editor.details.editors)
+            # Another choice waits anew.
+            self.session.select(["square"])
+            ends = time.perf_counter() + 0.1
+            while time.perf_counter() < ends:
+                self._take_turn()
+            self.assertEqual(self.sections(), 0)
+        self.until(lambda: not self.editor.details.building)
+        self.session.select([])
+        self.settle()
         self.session.select(["square"])
         with mock.patch.object(player, "unseen", return_value=True):
             self._take_turn()

@@ -5,6 +5,7 @@ from __future__ import annotations
 import unittest
 
 import numpy as np
+from attrs import evolve
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication
 
@@ -73,8 +74,9 @@ class StickTest(WindowTest):
         self.assertTrue(window.bar.isVisible())
         self.assertEqual(window.close_button.text(), "Stop")
         self.click(window.close_button)
-        self.settle(0.3)
         self.assertFalse(window.isVisible())
+        self.until(lambda: not window._working._background.busy)
+        self.settle()
         self.assertFalse(self.session.history.unsaved)
 
     def test_pinned_corners_are_what_goes_along_where_there_are_some(self) -> None:
@@ -93,6 +95,22 @@ class StickTest(WindowTest):
         self.assertEqual(len(label.track(block.named("top_left")).keys), 20)
         self.assertEqual(label.track("position").keys, (Key(0, (120.0, 120.0), label.track("position").keys[0].easing),
                                                         label.track("position").keys[1]))  # fmt: skip
+
+    def test_a_locked_layer_and_one_that_is_lost_say_so(self) -> None:
+        self.session.edit_layers("Lock", lambda layer: evolve(layer, locked=True), ["label"])
+        window = self.begin("label")
+        self.click(window.go)
+        self.until(lambda: window.go.isEnabled())
+        self.assertEqual(window.problem.text(), "“Label” is locked.")
+        window.reject()
+        self.session.undo()
+        self.session.edit_layers("Trim", lambda layer: evolve(layer, last=12), ["card"])
+        told: list[str] = []
+        self.session.said.connect(told.append)
+        window = self.begin("label", frame=3)
+        self.click(window.go)
+        self.until(lambda: not window.isVisible())
+        self.assertRegex(told[-1], "from frame 0 to 11; beyond, that was not to be seen; a key gave way.$")
 
     def test_a_layer_must_be_chosen(self) -> None:
         self.session.select([])

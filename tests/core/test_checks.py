@@ -182,14 +182,18 @@ class WordsTest(unittest.TestCase):
     def test_words_that_change_have_to_be_there_long_enough_each(self) -> None:
         long, short = "six bows and one long cord", "two"
         swapped = Track("", (Key(0, long, HOLD), Key(20, short, HOLD)))
-        project = made(words(size=30.0).with_track("text", swapped))
+        project = made(evolve(words(size=30.0), last=40).with_track("text", swapped))
         cause = one(project, "reading-time")
         self.assertEqual((cause.mends, cause.frames), ((), (0, 19)))
         self.assertRegex(cause.sentence, f"^“{long}” takes 2.0 s to read and is clear, .* for 0.8 s only.$")
         thrice = Track("", (Key(0, long, HOLD), Key(20, short, HOLD), Key(30, "one cord and six bows", HOLD)))
         self.assertIn("2 others of its words lack", one(made(words(size=30.0).with_track("text", thrice)),
                                                         "reading-time").sentence)  # fmt: skip
-        enough = Track("", (Key(0, "six bows", HOLD), Key(20, "one cord", HOLD)))
+        # That words of another width stand elsewhere is no movement: they need 17 frames, and have them.
+        enough = Track("", (Key(0, "one cord", HOLD), Key(33, "six long bows", HOLD)))
+        self.assertAlmostEqual(seconds_to_read("six long bows"), 1.0)
+        self.assertIn("reading-time", names(found(made(words(size=30.0).with_track("text", enough)), drawn=False)))
+        enough = Track("", (Key(0, "one cord", HOLD), Key(25, "six long bows", HOLD)))
         self.assertNotIn("reading-time", names(found(made(words(size=30.0).with_track("text", enough)), drawn=False)))
 
     def test_what_is_typed_key_by_key_is_read_once_it_is_whole(self) -> None:

@@ -12,6 +12,7 @@ import numpy as np
 from attrs import evolve
 
 from spiralis.core.animation.easing import LINEAR
+from spiralis.core.editing.corner_pinning import pinned_to
 from spiralis.core.editing.sticking import Stuck, stuck
 from spiralis.core.effects.corner_pin import CORNERS
 from spiralis.core.errors import Cancelled, ModelError
@@ -49,14 +50,14 @@ def pictures_of(maps: Maps, count: int, noise: float = 2.0) -> list[np.ndarray]:
     return found
 
 
-def turning(number: int) -> np.ndarray:
+def turning(number: float) -> np.ndarray:
     """A card that goes right, turns by two degrees a frame and grows."""
     angle, size = math.radians(2 * number), 1 + 0.008 * number
     cos, sin = size * math.cos(angle), size * math.sin(angle)
     return np.array([[cos, -sin, 90 + 2.3 * number], [sin, cos, 60 + 6 * math.sin(number / 4)], [0, 0, 1]])
 
 
-def leaning(number: int) -> np.ndarray:
+def leaning(number: float) -> np.ndarray:
     """The same, and it leans back."""
     return turning(number) + np.array([[0, 0, 0], [0, 0, 0], [6e-5 * number, -3e-5 * number, 0]])
 
@@ -98,6 +99,54 @@ class TracingTest(unittest.TestCase):
         for motion in ("turn", "corners"):
             self.assertEqual(list(traced(flat, area, motion)), [])
 
+    def test_an_empty_screen_is_followed_by_its_rim(self) -> None:
+        screen = np.full((220, 140), 25, dtype=np.uint8)
+        cv2.rectangle(screen, (0, 0), (139, 219), 70, 4)
+        cv2.rectangle(screen, (12, 20), (127, 195), 150, -1)
+        cv2.circle(screen, (70, 207), 6, 120, -1)
+        desk, rng, pictures = texture(400, 400, 4, 3.0), np.random.default_rng(6), []
+        maps = [leaning(0.55 * number) for number in range(60)]
+        for into in maps:
+            there = cv2.warpPerspective(screen, into, (400, 400), flags=cv2.INTER_AREA)
+            covers = cv2.warpPerspective(np.full_like(screen, 255), into, (400, 400)) > 127
+            noisy = np.where(covers, there, desk) + rng.normal(0, 2, desk.shape)
+            pictures.append(np.clip(noisy, 0, 255).astype(np.uint8))
+        glass = np.array([[12.0, 20.0], [128.0, 20.0], [128.0, 196.0], [12.0, 196.0]])
+        corners = mapped(maps[0], glass)
+        found = list(traced(pictures, corners + 0.12 * (corners - corners.mean(axis=0)), "corners"))
+        off = [np.abs(mapped(m, corners) - mapped(into, glass)).max() for m, into in zip(found, maps[1:], strict=False)]
+        self.assertGreater(len(off), 40)
+        self.assertLess(max(off[:40]), 0.2)
+        # From there on it leaves the picture; where it can no longer be told it ends.
+        self.assertLess(max(off), 3.0)
+
+    def test_a_large_area_that_grows_a_lot_is_looked_at_anew_where_it_is(self) -> None:
+        card, ground, pictures = texture(300, 260, 8, 3.0), texture(1000, 900, 9, 3.0), []
+
+        def growing(number: int) -> np.ndarray:
+            angle, size = math.radians(2 * number), 1 + 0.04 * number
+            cos, sin = size * math.cos(angle), size * math.sin(angle)
+            return np.array([[cos, -sin, 300 + 4 * number], [sin, cos, 120 + 2 * number], [0, 0, 1]])
+
+        for number in range(24):
+            there = cv2.warpPerspective(card, growing(number), (1000, 900))
+            covers = cv2.warpPerspective(np.full_like(card, 255), growing(number), (1000, 900)) > 127
+            pictures.append(np.where(covers, there, ground))
+        own = np.array([[5.0, 5.0], [295.0, 5.0], [295.0, 255.0], [5.0, 255.0]])
+        area = mapped(growing(0), own)
+        found = list(traced(pictures, area, "turn"))
+        self.assertEqual(len(found), 23)
+        wanted = [mapped(growing(number), own) for number in range(1, 24)]
+        off = [float(np.abs(mapped(m, area) - corners).max()) for m, corners in zip(found, wanted, strict=True)]
+        self.assertLess(max(off), 0.25)
+
+    def test_one_straight_edge_is_nothing_to_hold_on_to(self) -> None:
+        rows = [np.where(np.arange(200) < 90 + number, 40, 200).astype(np.uint8) for number in range(4)]
+        pictures = [np.repeat(row[None], 120, axis=0) for row in rows]
+        area = np.array([[60.0, 30.0], [120.0, 30.0], [120.0, 90.0], [60.0, 90.0]])
+        for motion in ("turn", "corners"):
+            self.assertEqual(list(traced(pictures, area, motion)), [])
+
     def test_few_places_still_tell_a_shift(self) -> None:
         pictures = []
         for number in range(10):
@@ -112,7 +161,7 @@ class TracingTest(unittest.TestCase):
 
     def test_light_that_changes_is_no_motion(self) -> None:
         still = pictures_of(lambda _: turning(0), 12)
-        dimmer = [np.clip(p * (1 - 0.04 * n), 0, 255).astype(np.uint8) for n, p in enumerate(still)]
+        dimmer = [np.clip(p * (1 - 0.07 * n) + 2 * n, 0, 255).astype(np.uint8) for n, p in enumerate(still)]
         area = mapped(turning(0), AREA)
         found = list(traced(dimmer, area, "turn"))
         self.assertEqual(len(found), 11)
@@ -208,10 +257,30 @@ class StickingTest(unittest.TestCase):
 
     def test_what_lies_in_front_and_what_hangs_on_it_is_not_looked_at(self) -> None:
         front = Layer("Front", "picture", 0, 24).with_values(source=self.source.id, position=(158.0, 118.0))
-        child = evolve(front, id="child", name="Child", parent="label")
+        project, whole = self.project(self.label)
+        at = Evaluated(project, whole, 6.0)
+        into = at.matrix(self.label).inverse()
+        assert into is not None
+        child = evolve(front, id="child", name="Child", parent="label").with_values(position=into.apply(158.0, 118.0))
         found, project, whole = self.stick("place", front, self.label, child, self.card)
         self.assertEqual((found.first, found.last), (0, 23))
         self.assertLess(self.worst(project, whole, [(50, 50)]), 0.15)
+
+    def test_shown_alone_and_in_a_group_it_still_sees_what_lies_beneath(self) -> None:
+        group = Layer("Group", "group", 0, 24, id="group")
+        held, card = evolve(self.label, parent="group", solo=True), evolve(self.card, parent="group")
+        found, project, whole = self.stick("place", group, held, card)
+        self.assertEqual((found.first, found.last), (0, 23))
+        self.assertLess(self.worst(project, whole, [(50, 50)]), 0.15)
+
+    def test_what_its_own_pin_covers_is_what_counts(self) -> None:
+        away = self.label.with_values(position=(40.0, 210.0), rotation=0.0, scale=(100.0, 100.0))
+        project, whole = self.project(away, self.card)
+        pinned = pinned_to(Evaluated(project, whole, 6.0), away, [(130, 95), (190, 95), (190, 140), (130, 140)])
+        for way in ("corners", "place"):
+            found, _, _ = self.stick(way, pinned, self.card)
+            self.assertEqual((found.first, found.last), (0, 23), way)
+        self.assertEqual(len(self.stick("corners", pinned, self.card)[0].layer.blocks), 1)
 
     def test_separate_x_and_y_take_it_each_and_keys_that_give_way_are_counted(self) -> None:
         apart = self.label.with_values(separate=True, position_x=158.0, position_y=118.0)
@@ -231,6 +300,8 @@ class StickingTest(unittest.TestCase):
             (self.label, still, "stands still"), (deep, self.card, "in depth"), (pinned, self.card, "something else"),
             (late, self.card, "not shown on frame 6"), (away, self.card, "held on to"),
             (self.label.with_values(scale=(0.0, 100.0)), self.card, "no size"),
+            (evolve(self.label, locked=True), self.card, "is locked"),
+            (Layer("Level", "dial", 0, 24, id="label"), self.card, "shows nothing"),
         ):  # fmt: skip
             with self.subTest(words), self.assertRaisesRegex(ModelError, words):
                 self.stick("place", layer, below)

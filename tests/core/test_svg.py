@@ -72,6 +72,15 @@ class LikenessTest(unittest.TestCase):
             self.assertGreater((line[..., 3] > 200).sum(), 35)
             self.assertLess(line[line[..., 3] > 200][:, 0].max(), 30)
 
+    def test_a_line_through_words_lies_over_them(self) -> None:
+        data = svg('<text x="10" y="100" font-family="Inter" font-size="80" font-weight="700" fill="#00f" '
+                   'text-decoration="line-through"><tspan fill="#f00">OOO</tspan></text>')  # fmt: skip
+        seen = ours(data)
+        middle = max(range(50, 90), key=lambda row: seen[row, :, 2].sum())
+        self.assertGreater(seen[middle, 20:150, 2].min(), 250)
+        self.assertLess(seen[middle, 20:150, 0].max(), 5)
+        self.assertGreater(seen[45:100, :, 0].max(), 250)
+
     def test_taking_groups_apart_changes_nothing_that_is_seen(self) -> None:
         for name in ("transforms", "clip paths", "opacity of groups", "symbols and use"):
             with self.subTest(name):

@@ -29,8 +29,10 @@ _OFF, _TIMES = 24.0, 4.0
 _NARROW, _BROAD = (np.ones((side, side), dtype=np.uint8) for side in (3, 7))
 #: Below which correlation, and with which share that belongs to it, it is lost; below which it is looked at anew.
 _LEAST, _LEAST_SHARE, _ANEW = 0.5, 0.3, 0.9
-#: By how much it may have grown or shrunk until then.
-_GROWN = 1.25
+#: By how much it may have grown or shrunk until then, and from one picture to the next.
+_GROWN, _GROWS = 1.25, 1.3
+#: What share of it has to lie in the picture to tell how it leans, and to be seen at all.
+_WHOLE, _IN_SIGHT = 0.85, 0.4
 #: A pixel of the area may stand for so many of a picture, across and down.
 _COARSEST = 16.0
 #: It is looked for anywhere in pictures of so many pixels.
@@ -127,11 +129,16 @@ def _found(
     steps = (_followed(before, pixels, here), on, np.eye(3), _jumped(before, pixels, here))
     likely = [step @ matrix for step in steps if step is not None]
     best = max(likely, key=lambda guess: _likeness(seen, _laid_back(seen, pixels, guess))[0])
-    return _aligned(seen, pixels, best, motion)
+    found = _aligned(seen, pixels, best, motion)
+    if found is None:
+        return None
+    grows = _length(_mapped(found[0], area)) / max(_length(here), 1e-6)
+    return found if 1 / _GROWS < grows < _GROWS else None
 
 
 def _laid_back(seen: _Seen, pixels: np.ndarray, matrix: np.ndarray) -> np.ndarray:
-    """Return a picture laid back over the area as it is looked for, under a map from the first picture."""
+    """Return a picture laid back over the area as it is looked for, under a map from the first picture; what lies
+    beyond the picture's edge is no number."""
     into = matrix @ np.linalg.inv(seen.matrix) @ seen.place
     height, width = seen.part.shape
     own = np.array([[0, 0], [width, 0], [width, height], [0, height]])
@@ -139,12 +146,15 @@ def _laid_back(seen: _Seen, pixels: np.ndarray, matrix: np.ndarray) -> np.ndarra
     # What is made smaller is softened first, so that fine texture does not shimmer.
     soft = cv2.GaussianBlur(pixels, (0, 0), step / 2) if step > 1.2 else pixels
     flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
-    return np.asarray(cv2.warpPerspective(soft, into, seen.part.shape[::-1], flags=flags)).astype(np.float32)
+    level = np.asarray(soft).astype(np.float32)
+    return np.asarray(cv2.warpPerspective(level, into, (width, height), flags=flags, borderValue=(np.nan,)))
 
 
 def _likeness(seen: _Seen, back: np.ndarray) -> tuple[float, np.ndarray]:
     """Return how what was laid back correlates with the area, -1 to 1, where they belong together; and where."""
-    inside = seen.mask > 0
+    there = inside = (seen.mask > 0) & np.isfinite(back)
+    if inside.sum() < 16:
+        return -1.0, inside
     for _ in range(2):
         was, now = seen.part[inside], back[inside]
         spread = float(was.std()) * float(now.std())
@@ -155,7 +165,7 @@ def _likeness(seen: _Seen, back: np.ndarray) -> tuple[float, np.ndarray]:
         far = (off > max(_OFF, _TIMES * float(np.median(off[inside])))).astype(np.uint8)
         # Edges that do not lie on one another yet are what tells where it is: only what is broad is something else.
         far = np.asarray(cv2.morphologyEx(cv2.morphologyEx(far, cv2.MORPH_CLOSE, _NARROW), cv2.MORPH_OPEN, _BROAD))
-        near = (seen.mask > 0) & (far == 0)
+        near = there & (far == 0)
         if near.sum() < 16:
             return -1.0, inside
         inside = near
@@ -170,10 +180,15 @@ def _aligned(seen: _Seen, pixels: np.ndarray, guess: np.ndarray, motion: str) ->
     ends = (cv2.TERM_CRITERIA_EPS | cv2.TERM_CRITERIA_COUNT, _STEPS, 1e-5)
     back = _laid_back(seen, pixels, guess)
     like, belongs = _likeness(seen, back)
+    if np.isfinite(back[seen.mask > 0]).mean() < _WHOLE:
+        # Some edges of what is partly out of the picture do not tell how it leans.
+        motion = "turn"
     for name in FITS[motion]:
         kind, warp = getattr(cv2, f"MOTION_{name}"), np.eye(3 if name == "HOMOGRAPHY" else 2, 3, dtype=np.float32)
         try:
-            _, found = cv2.findTransformECC(seen.part, back, warp, kind, ends, belongs.astype(np.uint8), 3)
+            _, found = cv2.findTransformECC(
+                seen.part, np.nan_to_num(back), warp, kind, ends, belongs.astype(np.uint8), 3
+            )
         except cv2.error:
             # It does not come together.
             continue
@@ -184,7 +199,7 @@ def _aligned(seen: _Seen, pixels: np.ndarray, guess: np.ndarray, motion: str) ->
         # A step that went astray is not taken.
         if next_like > like:
             guess, back, like, belongs = next_guess, next_back, next_like, next_belongs
-    return (guess, like) if like > _LEAST else None
+    return (guess, like) if like > _LEAST and np.isfinite(back[seen.mask > 0]).mean() > _IN_SIGHT else None
 
 
 def _shape_kept(warp: np.ndarray, mask: np.ndarray, motion: str) -> np.ndarray:
