@@ -282,6 +282,26 @@ class StickingTest(unittest.TestCase):
             self.assertEqual((found.first, found.last), (0, 23), way)
         self.assertEqual(len(self.stick("corners", pinned, self.card)[0].layer.blocks), 1)
 
+    def test_what_stands_close_around_an_empty_screen_counts(self) -> None:
+        pixels = np.full((80, 120, 4), (30, 30, 34, 255), dtype=np.uint8)
+        pixels[10:70, 10:110, :3] = 150
+        self.source = picture_source(png_bytes(pixels), "screen.png")
+        screen = self.turned().with_values(source=self.source.id)
+        project, whole = self.project(self.label, screen)
+        at = Evaluated(project, whole, 6.0)
+        there, middle = at.matrix(screen), at.box(screen)
+        glass = [(middle[0] + x, middle[1] + y) for x, y in ((13, 13), (107, 13), (107, 67), (13, 67))]
+        pinned = pinned_to(at, self.label, [there.apply(*point) for point in glass])
+        found, project, whole = self.stick("corners", pinned, screen)
+        self.assertEqual((found.first, found.last), (0, 23))
+        at, block = Evaluated(project, whole, 20.0), found.layer.blocks[-1]
+        seen = [
+            at.matrix(found.layer).apply(*point_in(at.box(found.layer), at.values(found.layer)[block.named(name)]))
+            for name, _, _ in CORNERS
+        ]  # fmt: skip
+        wanted = [at.matrix(screen).apply(*point) for point in glass]
+        self.assertLess(max(min(math.dist(a, b) for a in seen) for b in wanted), 1.0)
+
     def test_separate_x_and_y_take_it_each_and_keys_that_give_way_are_counted(self) -> None:
         apart = self.label.with_values(separate=True, position_x=158.0, position_y=118.0)
         apart = apart.with_track("position_x", Track(158.0, (Key(2, 100.0), Key(6, 158.0), Key(40, 300.0))))

@@ -32,7 +32,8 @@ WAYS = {PLACE: "Its place", TURN: "Its place, turn and size", CORNERS_TOO: "Its 
 #: Pictures are looked at no larger than so many pixels, and two of them are drawn beside each other.
 _LARGEST, _WORKERS = 1280, 2
 #: A surface that is pinned by its corners is held on to by so much of its surroundings as well: a screen may be empty.
-_AROUND = 0.12
+#: And by so many pixels at least.
+_AROUND, _RIM = 0.12, 14.0
 #: What moves by less, in pixels, does not move.
 _STILL = 0.05
 
@@ -143,10 +144,17 @@ def _maps(
     def grey(frame: float) -> np.ndarray:
         return cv2.cvtColor(render_rgba8(shown, piece.id, frame, scale), cv2.COLOR_RGBA2GRAY)
 
-    area = corners if way != CORNERS_TOO else corners + _AROUND * (corners - corners.mean(axis=0))
+    area = corners if way != CORNERS_TOO else _with_rim(corners)
     pictures = in_order(grey, [float(frame) for frame in frames], _WORKERS)
     for found in traced(pictures, area * scale - 0.5, "corners" if way == CORNERS_TOO else "turn"):
         yield np.linalg.inv(into) @ found @ into
+
+
+def _with_rim(corners: np.ndarray) -> np.ndarray:
+    """Return the corners of a surface moved outwards, so that what stands close around it belongs to it."""
+    away = corners - corners.mean(axis=0)
+    sides = np.hypot(*(np.roll(corners, -1, axis=0) - corners).T)
+    return corners + max(_AROUND, 2 * _RIM / max(float(sides.min()), 1.0)) * away
 
 
 def _must_move(layer: Layer, maps: Mapping[int, np.ndarray], corners: np.ndarray) -> None:
