@@ -7,8 +7,8 @@ from PyQt6.QtWidgets import QDialog, QHBoxLayout, QLabel, QProgressBar, QPushBut
 from spiralis.app.session import Session
 from spiralis.app.touching.working import Working
 from spiralis.app.widgets.fields import ListField
+from spiralis.core.editing.corner_pinning import pin_of
 from spiralis.core.editing.sticking import CORNERS_TOO, PLACE, WAYS, Stuck, stuck
-from spiralis.core.effects.corner_pin import NAME as PIN
 from spiralis.core.errors import SpiralisError
 
 _HELP = (
@@ -31,8 +31,8 @@ class StickWindow(QDialog):
         self.way.setAccessibleName("What goes along")
         for name, words in WAYS.items():
             self.way.addItem(words, name)
-        pinned = any(block.kind == PIN for block in self.layer.blocks)
-        self.way.setCurrentIndex(list(WAYS).index(CORNERS_TOO if pinned else PLACE))
+        usual = PLACE if pin_of(self.layer) is None else CORNERS_TOO
+        self.way.setCurrentIndex(list(WAYS).index(usual))
         self.bar = QProgressBar()
         self.bar.setRange(0, 100)
         self.problem = QLabel()

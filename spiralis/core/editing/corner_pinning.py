@@ -11,6 +11,7 @@ from spiralis.core.effects.corner_pin import CORNERS, NAME
 from spiralis.core.errors import ModelError
 from spiralis.core.geometry import Projection, percent_in
 from spiralis.core.model import Layer
+from spiralis.core.model.blocks import Block
 from spiralis.core.render.layers import Evaluated
 
 Point = tuple[float, float]
@@ -23,6 +24,11 @@ def in_order(points: Sequence[Point]) -> tuple[Point, ...]:
     left, top = min(px for px, _ in points), min(py for _, py in points)
     first = min(range(len(around)), key=lambda index: math.dist(around[index], (left, top)))
     return tuple(around[first:] + around[:first])
+
+
+def pin_of(layer: Layer) -> Block | None:
+    """Return the last corner pin of a layer, or None."""
+    return next((block for block in reversed(layer.blocks) if block.kind == NAME), None)
 
 
 def pinned_to(at: Evaluated, layer: Layer, points: Sequence[Point]) -> Layer:
@@ -39,7 +45,7 @@ def pinned_to(at: Evaluated, layer: Layer, points: Sequence[Point]) -> Layer:
         raise ModelError(f"“{layer.name}” has no size on this frame, so nothing of it can be pinned.")
     if Projection.pinning(box, ordered) is None:
         raise ModelError("Those four places are no corners of one surface; choose four that stand around it.")
-    block = next((b for b in reversed(layer.blocks) if b.kind == NAME), None)
+    block = pin_of(layer)
     if block is None:
         layer = with_effect(layer, NAME)
         block = layer.blocks[-1]

@@ -82,14 +82,14 @@ def mapped_place(layer: Layer, by: Affine) -> Layer | None:
     if _is_identity(by):
         return layer
     names = ("position_x", "position_y") if is_separate(layer) else ("position",)
-    if any(_led(layer.track(name)) for name in names):
+    if any(led(layer.track(name)) for name in names):
         return None
     if abs(by.a - 1) + abs(by.d - 1) + abs(by.b) + abs(by.c) < _EXACT:
         return shifted(layer, by.e, by.f)
     grows = math.hypot(by.a, by.b)
     even = abs(by.a - by.d) + abs(by.b + by.c) < _EXACT * max(grows, 1.0) and grows > _EXACT
     turns = abs(by.b) > _EXACT
-    if not even or (turns and is_separate(layer)) or any(_led(layer.track(n)) for n in ("scale", "rotation")):
+    if not even or (turns and is_separate(layer)) or any(led(layer.track(n)) for n in ("scale", "rotation")):
         return None
     # A wobble wanders along the axes, and cannot be turned.
     if layer.track("along_path").value or (turns and layer.track("position").wobble is not None):
@@ -105,7 +105,8 @@ def _is_identity(by: Affine) -> bool:
     return by.is_shift and abs(by.e) + abs(by.f) < _EXACT
 
 
-def _led(track: Track) -> bool:
+def led(track: Track) -> bool:
+    """Whether something other than a dial says a thread's value."""
     return track.driver is not None and not isinstance(track.driver, DialJoin)
 
 

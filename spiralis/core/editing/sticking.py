@@ -10,9 +10,10 @@ from attrs import evolve, frozen
 
 from spiralis.core.animation.easing import LINEAR
 from spiralis.core.animation.placing import PARTS, is_separate
+from spiralis.core.editing.corner_pinning import pin_of
 from spiralis.core.editing.effecting import with_effect
 from spiralis.core.editing.locking import locked_in
-from spiralis.core.editing.reparenting import decomposed
+from spiralis.core.editing.reparenting import decomposed, led
 from spiralis.core.effects.corner_pin import CORNERS
 from spiralis.core.effects.corner_pin import NAME as PIN
 from spiralis.core.errors import ModelError
@@ -20,7 +21,6 @@ from spiralis.core.geometry import Affine, corners_of, percent_in, point_in
 from spiralis.core.media.steps import Stops, go_on, never
 from spiralis.core.media.tracing import traced
 from spiralis.core.model import Composition, Key, Layer, Project, Track, Value, layer_kind
-from spiralis.core.model.drivers import DialJoin
 from spiralis.core.render.frame import render_rgba8
 from spiralis.core.render.layers import Evaluated, parents_of, pivot_point
 from spiralis.core.render.sequence import in_order
@@ -96,8 +96,7 @@ def _may_stick(piece: Composition, layer: Layer, way: str) -> None:
     if way == CORNERS_TOO:
         return
     names = (*(PARTS if is_separate(layer) else ("position",)), *(("rotation", "scale") if way == TURN else ()))
-    led = (name for name in names if (d := layer.track(name).driver) is not None and not isinstance(d, DialJoin))
-    if layer.edge_pins or next(led, None) is not None or layer.track("along_path").value:
+    if layer.edge_pins or any(led(layer.track(name)) for name in names) or layer.track("along_path").value:
         raise ModelError(f"The place of “{layer.name}” goes by something else already; let go of that first.")
 
 
@@ -106,7 +105,7 @@ def _with_corners(at: Evaluated, layer: Layer, way: str) -> tuple[Layer, np.ndar
     box, values, matrix = at.box(layer), at.values(layer), at.matrix(layer)
     if min(box[2] - box[0], box[3] - box[1]) < 1e-3 or matrix.inverse() is None:
         raise ModelError(f"“{layer.name}” has no size on this frame, so nothing lies beneath it.")
-    block = next((b for b in reversed(layer.blocks) if b.kind == PIN), None)
+    block = pin_of(layer)
     own: Sequence[tuple[float, float]] = corners_of(box)
     if block is not None:
         own = [point_in(box, values[block.named(name)]) for name, _, _ in CORNERS]
@@ -118,12 +117,12 @@ def _with_corners(at: Evaluated, layer: Layer, way: str) -> tuple[Layer, np.ndar
 def _beneath(piece: Composition, layer: Layer) -> Composition:
     """Return the piece without a layer, what hangs on it and what lies in front of it."""
     place, carriers = piece.place_of[layer.id], {y.id for y in parents_of(piece, layer)}
+    hanging = {y.id for y in piece.descendants(layer.id)}
     layers = []
     for number, other in enumerate(piece.layers):
         kind = layer_kind(other.kind)
         draws = other.has("visible") and not (kind.unseen or kind.sees or kind.lights)
-        hangs = any(parent.id == layer.id for parent in parents_of(piece, other))
-        if draws and (hangs or (number <= place and other.id not in carriers)):
+        if draws and (other.id in hanging or (number <= place and other.id not in carriers)):
             other = other.with_track("visible", Track(False))
         layers.append(evolve(other, solo=False))
     return evolve(piece, layers=tuple(layers))
@@ -177,7 +176,8 @@ def _corner_columns(
     here: Evaluated, layer: Layer, maps: Mapping[int, np.ndarray], corners: np.ndarray
 ) -> dict[str, list[Value]]:  # fmt: skip
     """Return where the corners of the pin are on each frame, in percent of the layer's box there."""
-    block = next(b for b in reversed(layer.blocks) if b.kind == PIN)
+    block = pin_of(layer)
+    assert block is not None
     rows = []
     for number in sorted(maps):
         at = here.at_frame(float(number))
