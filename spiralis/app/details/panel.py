@@ -131,6 +131,8 @@ class DetailsPanel(QWidget):
         self._waits += waits
         self._building.setInterval(MOMENT if waits else 0)
         if self.updatesEnabled() and not waits:
+            # A page that has begun goes on: half of it would stand there squeezed.
+            self._waits = _MOST_WAITS
             self._build_next()
 
     def _build_next(self) -> None:
