@@ -6,6 +6,9 @@ import unicodedata
 import unittest
 
 import numpy as np
+from hypothesis import example, given
+from hypothesis import strategies as st
+from uniseg.graphemecluster import grapheme_cluster_boundaries
 
 from spiralis.core.editing.combining import as_outlines
 from spiralis.core.errors import ModelError
@@ -92,6 +95,12 @@ class BoundariesTest(unittest.TestCase):
         text = f"ae\u0301{FAMILY}{FLAG}{FLAG}\u0928\u093f{ENGLAND}\r\n"
         found = [text[a:b] for a, b in _graphemes(text)]
         self.assertEqual(found, ["a", "e\u0301", FAMILY, FLAG, FLAG, "\u0928\u093f", ENGLAND, "\r\n"])
+
+    @given(st.text(st.characters(max_codepoint=0x33F, exclude_categories=("Cs",)), max_size=12))
+    @example("line\r\nend")
+    @example("")
+    def test_letters_without_marks_stand_alone_as_the_rules_have_it(self, text: str) -> None:
+        self.assertEqual([place for place, _ in _graphemes(text)], list(grapheme_cluster_boundaries(text))[:-1])
 
     def test_lines_break_by_the_rules(self) -> None:
         def parts(text: str) -> list[str]:
