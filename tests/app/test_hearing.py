@@ -8,6 +8,7 @@ from unittest import mock
 
 import av
 import numpy as np
+from attrs import evolve
 from PyQt6.QtCore import QIODevice, Qt
 from PyQt6.QtWidgets import QToolButton
 
@@ -154,6 +155,38 @@ class HearingTest(WindowTest):
         self.until(lambda: int(np.abs(ears.hear(100)).max()) < 0.6 * loud)
         self.assertIs(device, ears.device)
         self.assertEqual((1, 0), (len(self.ears), ears.stopped))
+
+    def test_what_is_shown_alone_is_heard_alone(self) -> None:
+        self.bring(np.full(3 * RATE, 0.25))
+        backdrop = Layer("Ground", "backdrop", 0, 50)
+        self.session.edit("Ground", lambda piece: evolve(piece, layers=(*piece.layers, backdrop)))
+        ears = self.play()
+        self.assertGreater(int(np.abs(ears.hear(100)).max()), 4000)
+        self.session.select([backdrop.id])
+        self.act("Show alone")
+        self.until(lambda: int(np.abs(ears.hear(100)).max()) == 0)
+        self.act("Show alone")
+        self.until(lambda: int(np.abs(ears.hear(100)).max()) > 4000)
+
+    def test_cut_within_a_fade_it_is_heard_as_before(self) -> None:
+        layer = self.bring(np.full(3 * RATE, 0.5))
+        self.session.edit("Fades", lambda piece: piece.with_layer(piece.layer(layer.id).with_values(fades=(1.6, 0.0))))
+        before = self.wanted().astype(int)
+        self.session.go_to(20)
+        self.act("Split at the playhead")
+        parts = [y for y in self.session.composition.layers if y.kind == "sound"]
+        self.assertEqual([(0.8, 0.0), (0.0, 0.0)], [y.track("beyond").value for y in parts])
+        np.testing.assert_allclose(self.wanted(), before, atol=60)
+        self.act("Undo")
+        np.testing.assert_array_equal(self.wanted(), before)
+
+    def test_another_choice_of_the_view_mixes_nothing_anew(self) -> None:
+        self.bring()
+        self.play()
+        with mock.patch("spiralis.app.work.hearing.mixed", side_effect=AssertionError) as mixing:
+            self.session.view.toggle("guides")
+            self.settle(0.3)
+            self.assertEqual(0, mixing.call_count)
 
     def test_without_a_loudspeaker_it_plays_and_says_so(self) -> None:
         self.bring()

@@ -42,7 +42,7 @@ from spiralis.core.render.frame import render_frame
 from spiralis.core.render.layers import Evaluated
 from spiralis.core.sound import reading
 from spiralis.core.sound.listening import attacks, loudness_of
-from spiralis.core.sound.mixing import heard_of, mixed, sounds
+from spiralis.core.sound.mixing import heard_of, loudness, mixed, sounds
 from spiralis.core.sound.outline import FINE, heights, peaks_of
 from spiralis.core.sound.reading import RATE, has_sound, read_sound, samples_of
 from spiralis.core.storage import load, save
@@ -214,6 +214,36 @@ class MixingTest(_InFolder):
         for made in changed:
             np.testing.assert_allclose(heard(made), before, atol=0.01)
 
+    @given(
+        st.integers(1, 39), st.integers(1, 39), st.just(0.0) | st.floats(0.01, 3), st.just(0.0) | st.floats(0.01, 3),
+        st.floats(0, 1), st.floats(0, 1),
+    )  # fmt: skip
+    def test_cut_anywhere_and_again_it_fades_as_it_did(
+        self, at: int, again: int, come: float, go: float, before: float, after: float
+    ) -> None:
+        layer = Layer("Tune", "sound", 5, 45, id="tune").with_values(fades=(come, go), beyond=(before, after))
+        project = piece_with(layer, source=sound(self.folder, np.zeros(RATE)))
+        piece, moments = project.composition("piece"), np.linspace(0, 49.99, 140)
+        whole = loudness(piece, layer, moments)
+        for frame in (5 + at, 5 + again):
+            every = [each.id for each in piece.layers]
+            piece, _ = split(Evaluated(project.with_composition(piece), piece, frame), every, frame)
+        parts = sum(loudness(piece, each, moments) for each in piece.layers)
+        np.testing.assert_allclose(parts, whole, atol=1e-6)
+
+    def test_shown_alone_it_is_heard_alone_until_it_is_written(self) -> None:
+        source = sound(self.folder, np.full(2 * RATE, 0.5))
+        group = Layer("Group", "group", 0, 50, id="group")
+        inside = Layer("Inside", "sound", 0, 50, id="inside", parent="group").with_values(source=source.id, volume=50.0)
+        other = Layer("Other", "sound", 0, 50, id="other").with_values(source=source.id, volume=20.0)
+        picture = Layer("Words", "text", 0, 50, id="words")
+        for alone, wanted in (((), 0.35), (("inside",), 0.25), (("group",), 0.25), (("other",), 0.1), (("words",), 0.0),
+                              (("words", "other"), 0.1)):  # fmt: skip
+            layers = [evolve(y, solo=y.id in alone) for y in (group, inside, other, picture)]
+            project = piece_with(*layers, source=source)
+            self.assertAlmostEqual(wanted, float(heard(project)[RATE]), places=4)
+            self.assertAlmostEqual(0.35, float(heard(project.without_references())[RATE]), places=4)
+
     def test_what_is_hidden_or_in_a_hidden_group_is_silent(self) -> None:
         source = sound(self.folder, np.full(2 * RATE, 0.5))
         group = Layer("Group", "group", 0, 50, id="group")
@@ -369,7 +399,7 @@ class KindsTest(_InFolder):
         now = {p.name: layer.track(p.name).value for p in layer.parameters}
         kind = next(kind for kind in layer_kinds() if kind.name == "sound")
         shown = {p.name for p in kind.parameters if kind.matters(p, now, project)}
-        self.assertEqual({"source", "volume", "fades", "start", "in", "out", "ends", "visible"}, shown)
+        self.assertEqual({"source", "volume", "fades", "beyond", "start", "in", "out", "ends", "visible"}, shown)
 
     def test_a_new_layer_without_a_file_is_silent(self) -> None:
         layer = Layer("Tune", "sound", 0, 50)
@@ -694,6 +724,17 @@ class SeamTest(_InFolder):
         self.assertEqual((0.05, 0.05), made.composition("piece").layer("hum").track("fades").value)
         apart = np.abs(heard(made) - heard(project))
         self.assertLess(float(apart[round(0.06 * RATE) : -round(0.06 * RATE)].max()), NEAR)
+
+    def test_mending_leaves_what_a_cut_within_a_fade_left_beyond_the_other_end(self) -> None:
+        source = sound(self.folder, tone(3.0, 100.25 / 2))
+        layer = Layer("Hum", "sound", 20, 50, id="hum")
+        layer = layer.with_values(source=source.id, fades=(1.0, 1.0), beyond=(0.4, 0.4))
+        project = piece_with(layer, source=source)
+        made = mended(project, self.found(project)[0], "fade-sound")
+        self.assertEqual([], self.found(made))
+        hum = made.composition("piece").layer("hum")
+        self.assertEqual((1.0, 0.4), (hum.track("fades").value[0], hum.track("beyond").value[0]))
+        self.assertAlmostEqual(0.6, hum.track("fades").value[1])
 
     def test_what_goes_round_begins_late_or_is_only_a_reference_is_left_alone(self) -> None:
         source, cut = sound(self.folder, tone(3.0, 50.0)), sound(self.folder, tone(3.0, 100.25 / 2), "Cut.wav")

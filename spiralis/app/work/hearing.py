@@ -116,7 +116,8 @@ class Hearing(QObject):
         soon = Soon(self, self._look)
         for signal in (session.projectChanged, session.compositionChanged):
             signal.connect(soon.ask)
-        session.view.changed.connect(self._follow)
+        self._wanted = session.view["sound"]
+        session.view.changed.connect(self._heed)
         self._look()
 
     def _look(self) -> None:
@@ -127,6 +128,12 @@ class Hearing(QObject):
         if before != self.sounding:
             self.changed.emit()
         self._follow()
+
+    def _heed(self) -> None:
+        """Let it be heard, or be silent, where the view's choice of that is another; of others it knows nothing."""
+        before, self._wanted = self._wanted, self.session.view["sound"]
+        if before != self._wanted:
+            self._follow()
 
     def _follow(self) -> None:
         if self.player.playing and self.sounding and self.session.view["sound"]:

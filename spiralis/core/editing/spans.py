@@ -38,7 +38,7 @@ def split(at: Evaluated, ids: Sequence[str], frame: int) -> tuple[Composition, l
         if layer.id in cut:
             name = unused_name(layer.name, taken)
             taken.add(name)
-            before, after = _parts(layer, frame)
+            before, after = _parts(composition, layer, frame)
             layers.append(evolve(repointed(after, to), name=name))
             layer = before
         elif layer.id in moved:
@@ -48,7 +48,7 @@ def split(at: Evaluated, ids: Sequence[str], frame: int) -> tuple[Composition, l
     return changed, [to.layers[layer.id] for layer in composition.layers if layer.id in cut and layer.id in ids]
 
 
-def _parts(layer: Layer, frame: int) -> tuple[Layer, Layer]:
+def _parts(piece: Composition, layer: Layer, frame: int) -> tuple[Layer, Layer]:
     """Return a layer up to a frame, and from there on."""
     if layer.has("course"):
         # Particles would run their course within the time of each part.
@@ -57,10 +57,18 @@ def _parts(layer: Layer, frame: int) -> tuple[Layer, Layer]:
         return evolve(layer, last=frame), evolve(layer, first=frame).with_values(begun=begun + frame - layer.first)
     before, after = evolve(layer, last=frame), evolve(layer, first=frame)
     if layer.has("fades"):
-        # It comes with the first part and goes with the other.
-        come, go = layer.track("fades").value
-        return before.with_values(fades=(come, 0.0)), after.with_values(fades=(0.0, go))
+        return _fading(layer, before, piece), _fading(layer, after, piece)
     return before, after
+
+
+def _fading(layer: Layer, part: Layer, piece: Composition) -> Layer:
+    """Return a part of a layer of sound that fades as the whole did, also where it is cut within a fade."""
+    rate = float(piece.rate)
+    cut = ((part.first - layer.first) / rate, (layer.last - part.last) / rate)
+    fades, beyond = layer.track("fades").value, layer.track("beyond").value
+    ends = [(fade, gone + more) for fade, gone, more in zip(fades, beyond, cut, strict=True)]
+    left = [(fade, gone) if gone < fade else (0.0, 0.0) for fade, gone in ends]
+    return part.with_values(fades=tuple(fade for fade, _ in left), beyond=tuple(gone for _, gone in left))
 
 
 def _to_cut(piece: Composition, chosen: set[str], frame: int) -> tuple[set[str], set[str]]:

@@ -101,13 +101,13 @@ TINTS = ("rose", "amber", "moss", "teal", "sky", "iris", "slate")
 class Layer:
     """One layer of a composition, shown on frames ``first <= frame < last``.
 
-    A ``reference`` is seen while working and never written out. While any layer is ``solo``, only such are seen, until
-    the piece is written out. ``folded`` hides threads, and layers that hang on this one, in the timeline; ``tint`` is a
-    colour mark of TINTS. A nested composition's ``dial_values`` set dials of the composition it shows, by their ids,
-    for this layer alone. ``moves`` remembers which ready-made moves wrote some of the keys,
-    ``edge_pins`` keep edges of its box at others: one across and one down at most. ``blocks`` are its effects and
-    finishes in order; their numbers are properties as well. ``slots`` say which of its properties are filled in anew
-    from version to version.
+    A ``reference`` is seen while working and never written out. While any layer is ``solo``, only such are seen and
+    heard, until the piece is written out. ``folded`` hides threads, and layers that hang on this one, in the timeline;
+    ``tint`` is a colour mark of TINTS. A nested composition's ``dial_values`` set dials of the composition it shows, by
+    their ids, for this layer alone. ``moves`` remembers which ready-made moves wrote some of the keys, ``edge_pins``
+    keep edges of its box at others: one across and one down at most. ``blocks`` are its effects and finishes in order;
+    their numbers are properties as well. ``slots`` say which of its properties are filled in anew from version to
+    version.
     ``properties`` holds only what departs from the defaults that the layer kind and the blocks declare.
     """
 

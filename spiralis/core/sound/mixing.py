@@ -8,6 +8,7 @@ import numpy as np
 
 from spiralis.core.animation.drivers import values_over
 from spiralis.core.model import Composition, Layer, Project, layer_kind
+from spiralis.core.model.alone import shown_alone
 from spiralis.core.model.heard import Heard
 from spiralis.core.sound.reading import CHANNELS, RATE, has_sound, samples_of
 
@@ -48,7 +49,10 @@ def mixed(project: Project, piece: Composition, first: float, last: float) -> np
     Where loud layers meet, samples go beyond 1.
     """
     whole = np.zeros((round((last - first) / float(piece.rate) * RATE), CHANNELS), dtype=np.float32)
+    shown = shown_alone(piece)
     for layer in piece.layers:
+        if shown is not None and layer.id not in shown:
+            continue
         alone = alone_of(project, piece, layer, first, len(whole))
         if alone is not None:
             whole += alone
@@ -94,11 +98,11 @@ def loudness(piece: Composition, layer: Layer, moments: np.ndarray) -> np.ndarra
         there &= (moments >= each.first - _NEAR) & (moments < each.last - _NEAR)
         there &= values_over(piece, each, "visible", frames)[whole, 0] > 0.5
     if layer.has("fades"):
-        come, go = (float(seconds) * float(piece.rate) for seconds in layer.track("fades").value)
-        if come > 0:
-            loud = loud * np.clip((moments - layer.first) / come, 0, 1)
-        if go > 0:
-            loud = loud * np.clip((layer.last - moments) / go, 0, 1)
+        since, until = moments - layer.first, layer.last - moments
+        fades = zip(layer.track("fades").value, layer.track("beyond").value, (since, until), strict=True)
+        for seconds, beyond, away in fades:
+            if seconds > 0:
+                loud = loud * np.clip(away / float(piece.rate) + beyond, 0, seconds) / seconds
     return loud * _softly(there) if len(there) > _EDGE else loud * there
 
 

@@ -16,6 +16,9 @@ PARAMETERS = (
     VOLUME,
     Parameter("fades", "Fades", Kind.PAIR, (0.0, 0.0), "How long it takes to come at its bar's beginning, and to go at "
               "its end", "s", 0, 600, 0.1, group="Sound", family="look", steady=True),
+    Parameter("beyond", "Fades beyond", Kind.PAIR, (0.0, 0.0), "How much of these fades lies before its bar's "
+              "beginning, and after its end: what a cut leaves to the other part", "s", 0, 600, 0.1, group="Sound",
+              family="look", steady=True),
     Parameter("start", "Start", Kind.NUMBER, 0.0, "The frame of the composition at which it begins", "f",
               counts_frames=True, group="Timing", steady=True),
     Parameter("in", "In", Kind.NUMBER, 0.0, "What is left out at its beginning", "s", 0, 3600, 0.1, group="Timing",
