@@ -2,13 +2,15 @@
 
 import os
 from pathlib import Path
+from unittest import mock
 
 import numpy as np
 from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDragEnterEvent, QDragLeaveEvent, QDragMoveEvent, QDropEvent
-from PyQt6.QtWidgets import QApplication, QLineEdit, QPlainTextEdit, QWidget
+from PyQt6.QtWidgets import QApplication, QFileDialog, QLineEdit, QPlainTextEdit, QWidget
 
 from spiralis.app.project.import_dialog import Choices
+from spiralis.core.model import Track
 from spiralis.core.raster.fonts import FONT_FOLDER
 from spiralis.core.storage import load
 from tests.app.harness import LEFT, NONE, WindowTest
@@ -150,6 +152,32 @@ class DroppingTest(WindowTest):
         self.session.undo()
         self.session.undo()
         self.assertIsNone(self.session.composition.find(layer.id))
+
+    def test_what_is_to_be_read_is_written_as_captions(self) -> None:
+        path = self.folder / "talk.srt"
+        path.write_text("1\n00:00:00,400 --> 00:00:01,000\nfirst one\n\n2\n00:00:01,200 --> 00:00:01,600\nsecond\n")
+        mime, at = self.mime(path), self.on_window(300, 200)
+        self.hover(mime, at)
+        self.drop(mime, at)
+        self.session.go_to(12)
+        self.settle()
+        self.session.set_property("text", "first & last", [self.session.layers[0].id])
+        out, told = self.folder / "out", list[str]()
+        self.session.said.connect(told.append)
+        for kind, parts in ((".vtt", ("00:00.480", "first &amp; last")), (".srt", ("00:01,600", "first & last"))):
+            with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(out), f"Captions (*{kind})")):
+                self.act("Write captions…")
+            written = out.with_suffix(kind).read_text(encoding="utf-8")
+            for part in (*parts, "second"):
+                self.assertIn(part, written)
+            self.assertEqual(told.pop(), f"Wrote out{kind}: 3 captions.")
+        before = written
+        silent = self.session.layers[0].with_track("text", Track(""))
+        self.session.edit("No words", lambda piece: piece.with_layer(silent))
+        with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(out.with_suffix(".srt")), "")):
+            self.act("Write captions…")
+        self.assertIn("Nothing is to be read here", self.said[-1])
+        self.assertEqual(out.with_suffix(".srt").read_text(encoding="utf-8"), before)
 
     def test_captions_beside_artwork_that_is_opened_as_a_piece_are_not_lost(self) -> None:
         (self.folder / "talk.vtt").write_text("WEBVTT\n\n00:00.000 --> 00:01.000\nhello\n")

@@ -7,14 +7,16 @@ import unittest
 from fractions import Fraction
 from pathlib import Path
 
+from attrs import evolve
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from spiralis.core.editing.captioning import captions_layer, late_ones
+from spiralis.core.animation.easing import LINEAR
+from spiralis.core.editing.captioning import captions_from, captions_layer, late_ones
 from spiralis.core.editing.importing import brought_in, gather, new_project
-from spiralis.core.errors import FileError
-from spiralis.core.media.captions import Caption, captions_of, read_captions
-from spiralis.core.model import Composition, Project
+from spiralis.core.errors import ExportError, FileError
+from spiralis.core.media.captions import Caption, captions_of, captions_written, read_captions, write_captions
+from spiralis.core.model import Composition, Key, Layer, Project, Track
 from spiralis.core.render.layers import Evaluated
 from tests.core.samples import piece
 
@@ -26,6 +28,8 @@ VTT = (
     "WEBVTT\n\nNOTE nobody reads this\n\nSTYLE\n::cue { color: red }\n\nfirst\n00:00.500 --> 00:02.000 align:start\n"
     "<v Ann>Hello <c.loud>wind</c>\n\n00:00:02.500 --> 00:00:03.500\nÄpfel\n"
 )
+#: What may be said; none is the beginning of another's words, so that each is a caption of its own.
+WORDS = ("Kites up", "wind & string\nof the hill", "a > b < c", "1", "Äpfel — “fly”")
 
 
 class ReadingTest(unittest.TestCase):
@@ -102,6 +106,63 @@ class LayerTest(unittest.TestCase):
             self.assertEqual(made.notes, ("1 of 2 captions of “talk.srt” begin after the piece has ended.",))
             alone, _ = new_project(gathered, "Talk")
             self.assertEqual([y.name for y in alone.compositions[0].layers], ["talk"])
+
+    @settings(max_examples=60, deadline=None)
+    @given(
+        st.lists(st.tuples(st.integers(1, 20), st.integers(1, 20), st.sampled_from(WORDS)), min_size=1, max_size=6),
+        st.sampled_from([Fraction(25), Fraction(30000, 1001), Fraction(60)]), st.sampled_from([".srt", ".vtt"]),
+    )  # fmt: skip
+    def test_what_is_written_comes_back_as_it_was(
+        self, parts: list[tuple[int, int, str]], rate: Fraction, suffix: str
+    ) -> None:
+        frame, captions = 0, []
+        for gap, long, words in parts:
+            captions.append(Caption((frame + gap) / float(rate), (frame + gap + long) / float(rate), words))
+            frame += gap + long
+        whole = Composition("P", 640, 480, rate, frame + 1)
+        layer = captions_layer(captions, whole, "Talk")
+        whole = evolve(whole, layers=(layer,))
+        found = captions_from(Project("P", (whole,)), whole, layer)
+        back = captions_of(captions_written(found, suffix).encode(), f"a{suffix}")
+        self.assertEqual([y.words for y in found], [words for _, _, words in parts])
+        self.assertEqual([y.words for y in back], [words for _, _, words in parts])
+        self.assertEqual(captions_layer(back, whole, "Talk").track("text").keys, layer.track("text").keys)
+
+    def test_written_are_the_words_that_are_there_while_it_plays(self) -> None:
+        group = Layer("Group", "group", 0, 100, id="group").with_track(
+            "visible", Track(True, (Key(0, True, LINEAR), Key(60, False, LINEAR)))
+        )
+        words = Track("one", (Key(0, "one", LINEAR), Key(30, " ", LINEAR), Key(40, "two", LINEAR)))
+        layer = Layer("Talk", "text", 5, 90, id="talk", parent="group").with_track("text", words)
+        whole = piece(group, layer, length=100)
+        project = Project("P", (whole,))
+        self.assertEqual(captions_from(project, whole, layer),
+                         (Caption(0.2, 1.2, "one"), Caption(1.6, 2.4, "two")))  # fmt: skip
+        late = evolve(whole, play_span=(25, 45))
+        self.assertEqual(captions_from(project.with_composition(late), late, layer),
+                         (Caption(0.0, 0.2, "one"), Caption(0.6, 0.8, "two")))  # fmt: skip
+
+    def test_files_hold_what_their_formats_ask_for(self) -> None:
+        captions = (Caption(3725.04, 3726.0, "a <b> & {c}\n\nd"), Caption(3727.0, 3728.5, "e"))
+        self.assertEqual(captions_written(captions, ".srt"),
+                         "1\n01:02:05,040 --> 01:02:06,000\na <b> & {c}\nd\n\n"
+                         "2\n01:02:07,000 --> 01:02:08,500\ne\n")  # fmt: skip
+        self.assertEqual(captions_written(captions, ".vtt"),
+                         "WEBVTT\n\n1\n01:02:05.040 --> 01:02:06.000\na &lt;b&gt; &amp; {c}\nd\n\n"
+                         "2\n01:02:07.000 --> 01:02:08.500\ne\n")  # fmt: skip
+
+    def test_where_nothing_can_be_written_a_sentence_says_so(self) -> None:
+        captions = (Caption(0.0, 1.0, "a"),)
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "a.srt"
+            path.write_text("before")
+            for held, name, told in ((captions, "a.txt", "none of .srt, .vtt"), ((), "a.srt", "Nothing is to be read"),
+                                     (captions, "no/a.srt", "no/a.srt|folder")):  # fmt: skip
+                with self.subTest(name), self.assertRaisesRegex(ExportError, told):
+                    write_captions(held, Path(folder) / name)
+            self.assertEqual(path.read_text(), "before")
+            write_captions(captions, path)
+            self.assertEqual(read_captions(path), captions)
 
     def test_frames_are_those_of_the_piece_s_rate(self) -> None:
         whole = Composition("P", 640, 480, Fraction(30000, 1001), 60)

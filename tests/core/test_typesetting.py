@@ -128,6 +128,33 @@ class BoxTest(unittest.TestCase):
         for line in made.lines[1:]:
             self.assertEqual(text[line.first - 1], " ")
 
+    @given(
+        st.sampled_from(["one", "one two three four", "a\n\nb", ""]), st.floats(20, 400),
+        st.sampled_from(["box", "fit box"]),
+    )  # fmt: skip
+    def test_in_their_box_words_stand_where_they_are_told_to(self, text: str, height: float, flow: str) -> None:
+        manner = evolve(PLAIN, size=40.0, flow=flow, frame=(150.0, height))
+        made = {stands: set_(text, evolve(manner, stands=stands)) for stands in ("top", "middle", "bottom")}
+        free = {}
+        for stands, setting in made.items():
+            above = setting.lines[0].baseline - setting.lines[0].ascent
+            below = height - setting.lines[-1].baseline - setting.lines[-1].descent
+            free[stands] = (above, below)
+            left, top, right, bottom = setting.box
+            self.assertEqual((left, right), (0.0, 150.0))
+            self.assertAlmostEqual(top, min(above, 0.0))
+            self.assertAlmostEqual(bottom, height - min(below, 0.0))
+        self.assertAlmostEqual(free["top"][0], 0.0)
+        self.assertAlmostEqual(free["bottom"][1], 0.0, places=6)
+        self.assertAlmostEqual(free["middle"][0], free["middle"][1], places=6)
+        for stands, setting in made.items():
+            lower = free[stands][0]
+            for letter, other in zip(made["top"].letters, setting.letters, strict=True):
+                self.assertAlmostEqual(other.matrix.f - letter.matrix.f, lower, places=6)
+            for (x, y, _), (other_x, other_y, _) in zip(made["top"].carets, setting.carets, strict=True):
+                self.assertEqual(other_x, x)
+                self.assertAlmostEqual(other_y - y, lower, places=6)
+
     def test_a_width_is_met_exactly(self) -> None:
         for text in ("HI", "a much longer line", "two\nlines here"):
             made = set_(text, evolve(PLAIN, flow="fit width", frame=(700.0, 10.0)))

@@ -9,6 +9,7 @@ from spiralis.app.commands.heard import dial_loudness, mark_beats
 from spiralis.app.commands.markers import set_marker, to_marker
 from spiralis.app.commands.passing_on import copy_look, paste_look
 from spiralis.app.commands.pressing import press_or
+from spiralis.app.project.caption_files import ask_captions
 from spiralis.app.strips.add_strip import add_carrier
 from spiralis.app.widgets.view_options import AIDS, HEARD, PANEL_KEYS, PANELS
 from spiralis.app.workspace.asking import ask_frame, ask_guide
@@ -45,6 +46,7 @@ MENUS: dict[str, Entries] = {
         None,
         Command("Export…", lambda w: w.windows.show_export(), "Ctrl+E", fills=True),
         Command("Write this frame…", lambda w: w.stills.ask(), "Ctrl+Shift+E"),
+        Command("Write captions…", lambda w: ask_captions(w.session, w.editor), needs="words"),
         None,
         Command("Close the piece", lambda w: w.close_piece(), "Ctrl+W"),
         Command("Quit", lambda w: w.quit(), _Key.Quit, needs_piece=False),

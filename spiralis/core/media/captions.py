@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import html
+from collections.abc import Sequence
 from pathlib import Path
 
 from attrs import frozen
 
-from spiralis.core.errors import FileError
-from spiralis.core.media.files import read_bytes
+from spiralis.core.errors import ExportError, FileError
+from spiralis.core.media.files import check_target, read_bytes, unwritten
+from spiralis.core.media.placing import placed
 
 #: The formats by the ends of their names.
 _FORMATS = {".srt": "srt", ".vtt": "vtt"}
@@ -54,6 +56,42 @@ def captions_of(data: bytes, name: str) -> tuple[Caption, ...]:
     if not captions:
         raise FileError(f"“{name}” holds no captions.")
     return tuple(captions)
+
+
+def write_captions(captions: Sequence[Caption], path: Path) -> None:
+    """Write captions to a file; the ending of its name says as what.
+
+    Raises:
+        ExportError: one sentence; what was at ``path`` before is still there.
+    """
+    if path.suffix.lower() not in _FORMATS:
+        raise ExportError(f"“{path.name}” ends in none of {', '.join(_FORMATS)}; give it one of these.")
+    if not captions:
+        raise ExportError("Nothing is to be read here, so that no captions were written.")
+    check_target(path)
+    try:
+        with placed(path) as temporary:
+            temporary.write_bytes(captions_written(captions, path.suffix.lower()).encode())
+    except OSError as error:
+        raise ExportError(unwritten(path, error)) from error
+
+
+def captions_written(captions: Sequence[Caption], suffix: str) -> str:
+    """Return the text of such a file. Lines stay; empty ones, which would end a caption, go."""
+    # pysubs2 would take braces among the words for marks of style, and leave them out.
+    web = suffix == ".vtt"
+    blocks = ["WEBVTT\n"] if web else []
+    for number, caption in enumerate(captions, 1):
+        begin, end = (_clock(seconds, "." if web else ",") for seconds in (caption.begin, caption.end))
+        lines = [line for line in caption.words.splitlines() if line.strip()]
+        words = "\n".join(html.escape(line, quote=False) if web else line for line in lines)
+        blocks.append(f"{number}\n{begin} --> {end}\n{words}\n")
+    return "\n".join(blocks)
+
+
+def _clock(seconds: float, point: str) -> str:
+    whole, thousandths = divmod(round(seconds * 1000), 1000)
+    return f"{whole // 3600:02}:{whole // 60 % 60:02}:{whole % 60:02}{point}{thousandths:03}"
 
 
 def _decoded(data: bytes) -> str:

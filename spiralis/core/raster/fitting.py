@@ -111,7 +111,7 @@ def _fit_box(project: Project, text: str, manner: Manner) -> Setting:
     low, high = _SMALLEST, max(manner.frame[1] * 1.6, 2 * _SMALLEST)
     for _ in range(_FITS):
         middle = (low + high) / 2
-        made = set_words(project, text, evolve(manner, size=middle, flow="box"))
+        made = set_words(project, text, evolve(manner, size=middle, flow="box", stands="top"))
         height = made.lines[-1].baseline + made.lines[-1].descent if made.lines else 0.0
         widest = max((line.width for line in made.lines), default=0.0)
         fits = height <= manner.frame[1] and widest <= manner.frame[0] and not _breaks_words(text, made)

@@ -37,6 +37,7 @@ class Manner:
 
     ``flow`` says what the frame (width, height) does to lines; ``arc`` bends them by so many degrees, ``path`` lays
     them along a contour from ``along`` (0 to 1 of its length) on. ``number`` stands where # is, unless it is empty.
+    In a box words stand at its ``top``, in its ``middle`` or at its ``bottom``.
     """
 
     font: str
@@ -56,6 +57,7 @@ class Manner:
     fill: Colour = (1.0, 1.0, 1.0, 1.0)
     runs: tuple[Run, ...] = ()
     number: str = ""
+    stands: str = "top"
 
 
 @frozen

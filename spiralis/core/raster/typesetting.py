@@ -27,6 +27,8 @@ from spiralis.core.raster.setting import Letter, Line, Manner, Run, Setting
 
 CAPS = ("as typed", "capitals", "small capitals")
 FLOWS = ("lines", "box", "fit width", "fit box", "stretch")
+#: Where words stand in their box, and which share of the room that they leave free lies above them.
+STANDS = {"top": 0.0, "middle": 0.5, "bottom": 1.0}
 _SMALL = 0.74
 
 
@@ -91,9 +93,11 @@ def set_words(project: Project, text: str, manner: Manner) -> Setting:
         made.append(Line(first, last, baseline, left, max(width, 0.0), ascent, descent, tallest, end))
         glyphs.append([(glyph, left + glyph.x) for glyph in row])
     height = made[-1].baseline + made[-1].descent if made else 0.0
-    if manner.flow == "box":
-        height = max(height, manner.frame[1])
     flat = (0.0, 0.0, whole, height)
+    if manner.flow == "box":
+        top = STANDS[manner.stands] * (manner.frame[1] - height)
+        made = [evolve(line, baseline=line.baseline + top) for line in made]
+        flat = (0.0, min(top, 0.0), whole, max(top + height, manner.frame[1]))
     cells_of = [cells for cells, _, _ in lines]
     carets = _carets(text, made, cells_of, glyphs)
     curve = _curve(manner, whole, made)

@@ -35,7 +35,7 @@ from spiralis.core.raster.silhouettes import THICKNESS
 from spiralis.core.raster.spreading_letters import PARAMETERS as SPREAD
 from spiralis.core.raster.spreading_letters import Spread, spread, spread_letters
 from spiralis.core.raster.stamps import Stamp, play, recorded, stamped
-from spiralis.core.raster.typesetting import CAPS, FLOWS
+from spiralis.core.raster.typesetting import CAPS, FLOWS, STANDS
 from spiralis.core.raster.vectors import art_box, draw_item, skia_matrix
 
 _FRAMED = ("flow", FLOWS[1:])
@@ -65,6 +65,8 @@ PARAMETERS = (
     Parameter("rise", "Baseline", Kind.NUMBER, 0.0, "Lifts the letters off their line, beside the size", "%",
               -500, 500),
     Parameter("alignment", "Align", Kind.CHOICE, "centre", "Which edge the lines share", choices=ALIGNMENTS),
+    Parameter("stands", "Stands", Kind.CHOICE, "top", "Where in their box the words stand, up and down",
+              choices=tuple(STANDS), needs=("flow", ("box", "fit box"))),
     Parameter("caps", "Capitals", Kind.CHOICE, "as typed", "As typed, all capitals, or small ones", choices=CAPS,
               worn=True),
     Parameter("arc", "Arc", Kind.NUMBER, 0.0, "Bends the line: how far it turns from its first to its last letter", "°",
@@ -99,7 +101,7 @@ def manner_of(values: Mapping[str, Value]) -> Manner:
         values["font"], values["weight"], values["size"], values["tracking"], values["leading"], values["rise"],
         values["alignment"], values["caps"], values["flow"], values["frame"], values["arc"], path_of(values),
         values["along"] / 100, tuple((tag, values[name]) for name, tag in _AXES.items()), values["fill"],
-        values["runs"], number_text(values),
+        values["runs"], number_text(values), values["stands"],
     )  # fmt: skip
 
 
