@@ -18,7 +18,7 @@ from spiralis.app.touching.cutting import CutOutWindow
 from spiralis.app.touching.filling import FillWindow
 from spiralis.app.touching.view import BOX
 from spiralis.app.touching.window import TouchWindow
-from spiralis.app.touching.working import Working
+from spiralis.app.work.working import Working
 from spiralis.core.editing.touching import pixels_of
 from spiralis.core.media.matting import within
 from spiralis.core.media.pictures import picture_source

@@ -5,8 +5,8 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QDialog, QHBoxLayout, QLabel, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
 from spiralis.app.session import Session
-from spiralis.app.touching.working import Working
 from spiralis.app.widgets.fields import ListField
+from spiralis.app.work.working import Working
 from spiralis.core.editing.corner_pinning import pin_of
 from spiralis.core.editing.sticking import CORNERS_TOO, PLACE, WAYS, Stuck, stuck
 from spiralis.core.errors import SpiralisError

@@ -20,11 +20,11 @@ from spiralis.app.session import Session
 from spiralis.app.touching.pyramid import Pyramid
 from spiralis.app.touching.side import Side
 from spiralis.app.touching.view import TouchView
-from spiralis.app.touching.working import Working
 from spiralis.app.widgets.asking import sure
 from spiralis.app.widgets.dressing import say
 from spiralis.app.work.soon import Soon
 from spiralis.app.work.steps import Steps
+from spiralis.app.work.working import Working
 from spiralis.core.editing.touching import (
     pixels_of,
     touchable,

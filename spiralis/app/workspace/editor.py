@@ -20,6 +20,7 @@ from spiralis.app.strips.piece_bar import PieceBar
 from spiralis.app.strips.transport import Transport
 from spiralis.app.timeline import TimelinePanel
 from spiralis.app.work.playback import Player
+from spiralis.app.work.soon import in_the_way
 from spiralis.app.work.staged import Staged
 from spiralis.app.workspace.arrangement import Arrangement, Parts, column
 
@@ -48,7 +49,7 @@ class Editor(QWidget):
         # A panel before its parts: what encloses a part that is shown already would paint it once more.
         panels = (self.timeline, self.timeline.rows, self.pace, self.pace.curves, self.pace.tiles, self.details)
         # Sections of Details that are still to come wait for a picture that is awaited, not the picture for them.
-        building = lambda: self.details.building and not player.unseen()  # noqa: E731
+        building = lambda: self.details.building and not in_the_way(self)  # noqa: E731
         self.turns = Staged(self, panels, holds=True, building=building)
         # What is chosen shows on the canvas and in the timeline first.
         chosen_in = (self.pace.curves, self.pace.tiles, self.details)
