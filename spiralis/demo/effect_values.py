@@ -25,6 +25,7 @@ VALUES: dict[str, dict[str, Any]] = {
     "temperature": {"warmth": 70.0}, "round": {"hole": 20.0}, "mirror-wheel": {"turn": 190.0},
     "corner-pin": {"top_left": (14.0, 6.0), "top_right": (88.0, 24.0), "bottom_right": (96.0, 84.0)},
     "zoom-blur": {"first": 80.0, "last": 120.0}, "blur-by-layer": {"map": "clouds", "softness": 16.0},
+    "flow-together": {"reach": 9.0},
     "wipe-by-layer": {"map": "clouds", "shown": 52.0}, "grow-shrink": {"by": 5.0}, "outline-only": {"width": 2.0},
     "tone-curve": {"all": ((0.0, 0.1), (0.35, 0.2), (0.6, 0.85), (1.0, 0.95))},
     "colour-lookup": {"lookup": "table"}, "trail": {"count": 5.0, "apart": 2.0},

@@ -10,7 +10,7 @@ import numpy as np
 from attrs import evolve
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from scipy.ndimage import gaussian_filter, maximum_filter, minimum_filter
+from scipy.ndimage import gaussian_filter, maximum_filter, minimum_filter, zoom
 
 from spiralis.core.effects.job import EffectJob
 from spiralis.core.model import Composition, Key, Layer, Project, Track
@@ -86,6 +86,58 @@ class OutlineTest(unittest.TestCase):
             self.assertAlmostEqual(float(made[..., 3].sum()), area, delta=9, msg=place)
             np.testing.assert_allclose(straight(made)[made[..., 3] > 0.5][0], (0.5, 1.0, 0.25), atol=1e-5)
             self.assertEqual(float(made[40, 40, 3]), 0.0)
+
+
+class FlowTogetherTest(unittest.TestCase):
+    def discs(self, apart: float, radius: float = 14.0) -> np.ndarray:
+        """Return a red disc and a blue one with so much between them, 90 x 70, smooth at their edges."""
+        y, x = np.mgrid[0:70, 0:90] + 0.5
+        pixels = np.zeros((70, 90, 4), dtype=np.float32)
+        for side, colour in ((-1, (1, 0, 0, 1)), (1, (0, 0, 1, 1))):
+            away = np.hypot(x - 45 - side * (radius + apart / 2), y - 35)
+            pixels += np.clip(radius + 0.5 - away, 0, 1)[..., None] * np.array(colour, dtype=np.float32)
+        return pixels
+
+    @settings(max_examples=15, deadline=None)
+    @given(st.floats(1.0, 5.0), st.floats(-60, 60), st.floats(2, 16))
+    def test_its_edge_is_the_contour_of_a_blur(self, reach: float, fullness: float, apart: float) -> None:
+        pixels = self.discs(apart)
+        made = run("flow-together", pixels, reach=reach, fullness=fullness)[..., 3]
+        field = zoom(gaussian_filter(pixels[..., 3].astype(np.float64), reach), 5, order=3, mode="grid-constant",
+                     grid_mode=True)  # fmt: skip
+        wanted = (field > 0.5 - fullness / 200).reshape(70, 5, 90, 5).mean(axis=(1, 3))
+        self.assertLess(float(np.abs(made - wanted).mean()), 4e-3)
+        self.assertLess(float(np.abs(made - wanted).max()), 0.3)
+        self.assertAlmostEqual(float(made.sum()), float(wanted.sum()), delta=0.01 * float(wanted.sum()) + 3)
+
+    def test_straight_edges_stay_where_they_are(self) -> None:
+        pixels = np.zeros((70, 90, 4), dtype=np.float32)
+        pixels[:, :45] = 1
+        pixels[:, 45] = 0.3
+        made = run("flow-together", pixels, reach=4.0)
+        np.testing.assert_allclose(made[30:40], pixels[30:40], atol=0.03)
+
+    def test_what_is_near_runs_together_and_what_is_far_does_not(self) -> None:
+        for apart, reach, joined in ((3.0, 4.0, True), (3.0, 0.8, False), (16.0, 4.0, False)):
+            made = run("flow-together", self.discs(apart), reach=reach)
+            self.assertEqual(float(made[35, 45, 3]) > 0.99, joined, (apart, reach))
+            self.assertEqual(float(made[35, 45, 3]) < 0.01, not joined, (apart, reach))
+
+    def test_it_keeps_its_colours_and_mixes_them_in_between(self) -> None:
+        pixels = self.discs(3.0)
+        made = run("flow-together", pixels, reach=4.0)
+        inside = (pixels[..., 3] == 1) & (made[..., 3] == 1)
+        self.assertGreater(int(inside.sum()), 900)
+        np.testing.assert_allclose(made[inside], pixels[inside], atol=1e-6)
+        between = (made[35, 44, :3] + made[35, 45, :3]) / 2
+        np.testing.assert_allclose(between, (0.5, 0, 0.5), atol=0.02)
+
+    def test_fuller_is_more_and_thin_things_go_where_it_is_thinner(self) -> None:
+        areas = [run("flow-together", self.discs(8.0), reach=4.0, fullness=full)[..., 3].sum() for full in (-60, 0, 60)]
+        self.assertEqual(areas, sorted(areas))
+        thin = np.zeros((70, 90, 4), dtype=np.float32)
+        thin[:, 44:46] = 1
+        self.assertEqual(float(run("flow-together", thin, reach=4.0)[..., 3].max()), 0.0)
 
 
 class GradientLineTest(unittest.TestCase):
