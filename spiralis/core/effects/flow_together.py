@@ -14,7 +14,7 @@ from spiralis.core.raster.blurring import reach, softened
 from spiralis.core.raster.raster import Raster
 
 PARAMETERS = (
-    Parameter("reach", "Reach", Kind.NUMBER, 24.0, "From how far things run into one another: the sigma of a Gaussian "
+    Parameter("reach", "Reach", Kind.NUMBER, 10.0, "From how far things run into one another: the sigma of a Gaussian "
               "whose contour becomes their edge", "px", 0, 400),
     Parameter("fullness", "Fullness", Kind.NUMBER, 0.0, "Thinner below 0, until small things are gone; thicker above",
               "%", -90, 90),
