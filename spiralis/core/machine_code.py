@@ -50,10 +50,10 @@ def load_compiler() -> None:
 @contextmanager
 def _spared() -> Iterator[None]:
     """Keep Numba from loading what reads settings that nobody has made, what looks for extensions of it among all
-    packages there are, and, until something is compiled, compiled classes."""
+    packages there are, SciPy for nothing but its version, and, until something is compiled, compiled classes."""
     extensions: Any = ModuleType("numba.core.entrypoints")
     extensions.init_all = lambda: None
-    stand_ins: dict[str, Any] = {"yaml": None, "numba.experimental": ModuleType("numba.experimental")}
+    stand_ins: dict[str, Any] = {"yaml": None, "scipy": None, "numba.experimental": ModuleType("numba.experimental")}
     stand_ins = {name: module for name, module in stand_ins.items() if name not in sys.modules}
     sys.modules.update(stand_ins)
     sys.modules.setdefault(extensions.__name__, extensions)

@@ -9,7 +9,7 @@ from pathlib import Path
 
 import av
 import numpy as np
-from PIL import Image, ImageCms, ImageOps, UnidentifiedImageError
+from PIL import Image, UnidentifiedImageError
 
 from spiralis.core.errors import PictureError
 from spiralis.core.model.source import Source
@@ -19,8 +19,6 @@ FORMATS = {"PNG": ".png", "JPEG": ".jpg", "WEBP": ".webp", "TIFF": ".tif", "GIF"
 PICTURE_SUFFIXES = (".png", ".jpg", ".jpeg", ".webp", ".tif", ".tiff", ".gif", ".avif", ".bmp")
 LARGEST_SIDE = 20_000
 MOST_PIXELS = 160_000_000
-
-_SRGB = ImageCms.createProfile("sRGB")
 
 Image.MAX_IMAGE_PIXELS = None  # checked here, before anything is decoded, with a sentence of our own
 
@@ -80,6 +78,8 @@ def decode_picture(data: bytes, name: str) -> np.ndarray:
     Raises:
         PictureError: empty, of another kind, too large, cut short or broken.
     """
+    from PIL import ImageOps
+
     image = _open(data, name)
     try:
         with warnings.catch_warnings():
@@ -133,6 +133,9 @@ def _in_srgb(image: Image.Image, profile: bytes | None) -> Image.Image:
     """Return the picture in sRGB where it carries another profile (ICC.1, by LittleCMS); else as it is."""
     if not profile or image.mode not in ("RGB", "RGBA", "CMYK", "L", "LA", "P"):
         return image
+    # Loaded for the few pictures that bring a profile: no start pays for it.
+    from PIL import ImageCms
+
     if image.mode in ("P", "LA"):
         image = image.convert("RGBA")
     try:
@@ -141,7 +144,7 @@ def _in_srgb(image: Image.Image, profile: bytes | None) -> Image.Image:
             return image
         alpha = image.getchannel("A") if image.mode == "RGBA" else None
         flat = image.convert("RGB") if alpha is not None else image
-        turned = ImageCms.profileToProfile(flat, source, _SRGB, outputMode="RGB")
+        turned = ImageCms.profileToProfile(flat, source, ImageCms.createProfile("sRGB"), outputMode="RGB")
         if alpha is not None and turned is not None:
             turned.putalpha(alpha)
         return turned if turned is not None else image
