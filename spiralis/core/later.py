@@ -22,7 +22,7 @@ from spiralis.core.machine_code import load_compiler
 _KERNELS = "spiralis.core.*.kernels.*"
 #: Patterns of module names. Whoever imports one takes the module (``import skia``), never a name out of it
 #: (``from skia import Path``), which would load it there and then.
-LATER = ("skia", "cv2", "uharfbuzz", "av", "lxml.etree", _KERNELS)
+LATER = ("skia", "cv2", "uharfbuzz", "av", "lxml.etree", "cssselect2", "tinycss2", _KERNELS)
 
 #: What a module finds around it when it is loaded. OpenCV leaves distances to a library whose last bit goes by where in
 #: memory a picture happens to lie (and which is no quicker); it is not asked for anything, and nothing is said of it.

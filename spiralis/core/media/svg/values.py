@@ -5,8 +5,6 @@ from __future__ import annotations
 import math
 import re
 
-import tinycss2.color4
-
 from spiralis.core.colour import Colour
 from spiralis.core.geometry import Affine
 
@@ -52,7 +50,10 @@ def colour(text: str, current: Colour = (0.0, 0.0, 0.0, 1.0)) -> Colour | None:
     if text.lower() == "currentcolor":
         return current
     try:
-        parsed = tinycss2.color4.parse_color(text)
+        # Its parent would be loaded with the window, were it imported above.
+        from tinycss2.color4 import parse_color
+
+        parsed = parse_color(text)
         if parsed is None or parsed == "currentcolor":
             return None
         red, green, blue = (min(max(float(v or 0.0), 0.0), 1.0) for v in parsed.to("srgb").coordinates)
