@@ -17,6 +17,7 @@ from spiralis.core.editing.importing import brought_in, gather, new_project
 from spiralis.core.errors import ExportError, FileError
 from spiralis.core.media.captions import Caption, captions_of, captions_written, read_captions, write_captions
 from spiralis.core.model import Composition, Key, Layer, Project, Track
+from spiralis.core.raster.kinds.text import setting_of
 from spiralis.core.render.layers import Evaluated
 from tests.core.samples import piece
 
@@ -88,6 +89,9 @@ class LayerTest(unittest.TestCase):
             at = Evaluated(Project("P", (whole,)), whole, 10.0)
             left, top, right, bottom = at.matrix(layer).box(at.box(layer))
             self.assertTrue(0 < left < right < width and height / 2 < top < bottom < height)
+            values = at.values(layer)
+            line = setting_of(values, at.scene).lines[-1]
+            self.assertAlmostEqual(line.baseline + line.descent, values["frame"][1])
 
     def test_files_come_in_with_others_and_say_what_is_late(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
@@ -138,6 +142,8 @@ class LayerTest(unittest.TestCase):
         project = Project("P", (whole,))
         self.assertEqual(captions_from(project, whole, layer),
                          (Caption(0.2, 1.2, "one"), Caption(1.6, 2.4, "two")))  # fmt: skip
+        short = whole.with_layer(evolve(group, last=50))
+        self.assertEqual(captions_from(project.with_composition(short), short, layer)[1], Caption(1.6, 2.0, "two"))
         late = evolve(whole, play_span=(25, 45))
         self.assertEqual(captions_from(project.with_composition(late), late, layer),
                          (Caption(0.0, 0.2, "one"), Caption(0.6, 0.8, "two")))  # fmt: skip

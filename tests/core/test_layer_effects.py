@@ -12,6 +12,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.ndimage import gaussian_filter, maximum_filter, minimum_filter, zoom
 
+from spiralis.core.effects.flow_together import contoured
 from spiralis.core.effects.job import EffectJob
 from spiralis.core.model import Composition, Key, Layer, Project, Track
 from spiralis.core.model.blocks import effect_kind
@@ -109,6 +110,11 @@ class FlowTogetherTest(unittest.TestCase):
         self.assertLess(float(np.abs(made - wanted).mean()), 4e-3)
         self.assertLess(float(np.abs(made - wanted).max()), 0.3)
         self.assertAlmostEqual(float(made.sum()), float(wanted.sum()), delta=0.01 * float(wanted.sum()) + 3)
+
+    def test_where_nothing_rises_its_edge_is_soft(self) -> None:
+        for height, cover in ((0.5, 0.5), (0.5001, 0.55), (0.4, 0.0), (0.6, 1.0)):
+            found = contoured(np.full((9, 9), height, dtype=np.float32), 0.5, 4.0)
+            np.testing.assert_allclose(found, cover, atol=0.05)
 
     def test_straight_edges_stay_where_they_are(self) -> None:
         pixels = np.zeros((70, 90, 4), dtype=np.float32)

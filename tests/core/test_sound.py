@@ -231,6 +231,13 @@ class MixingTest(_InFolder):
         parts = sum(loudness(piece, each, moments) for each in piece.layers)
         np.testing.assert_allclose(parts, whole, atol=1e-6)
 
+    def test_a_part_that_no_fade_reaches_has_none(self) -> None:
+        layer = Layer("Tune", "sound", 0, 50, id="tune").with_values(fades=(0.4, 0.6))
+        project = piece_with(layer, source=sound(self.folder, np.zeros(RATE)))
+        parts, _ = split(Evaluated(project, project.composition("piece"), 25), ["tune"], 25)
+        told = [(y.first, y.track("fades").value, y.track("beyond").value) for y in parts.layers]
+        self.assertEqual([(25, (0.0, 0.6), (0.0, 0.0)), (0, (0.4, 0.0), (0.0, 0.0))], told)
+
     def test_shown_alone_it_is_heard_alone_until_it_is_written(self) -> None:
         source = sound(self.folder, np.full(2 * RATE, 0.5))
         group = Layer("Group", "group", 0, 50, id="group")

@@ -44,7 +44,7 @@ def captions_from(project: Project, piece: Composition, layer: Layer) -> tuple[C
     """Return what is to be read in a text layer while its piece plays, in seconds from the first frame that plays."""
     first, last = piece.span
     found: list[Caption] = []
-    for frame in range(max(first, layer.first), min(last, layer.last)):
+    for frame in range(first, last):
         words = _read_at(Evaluated(project, piece, frame), layer)
         begin, end = ((moment - first) / float(piece.rate) for moment in (frame, frame + 1))
         if words and found and found[-1].words == words and found[-1].end == begin:
