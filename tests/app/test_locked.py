@@ -17,8 +17,8 @@ from tests.app.harness import WindowTest
 #: Commands that leave the piece, ask for files, or are about the whole piece.
 _ELSEWHERE = (
     "New…", "Open…", "Open the demo", "Quit", "Save", "Save as…", "Save a copy…", "Back to the saved file",
-    "Bring files in…", "Open artwork as a piece…", "Export…", "Write this frame…", "Write captions…", "Lock or unlock", "Undo",
-    "Redo", "Shortcuts…", "Play or stop", "Find a command, layer or effect…", "Close the piece", "Full screen",
+    "Bring files in…", "Open artwork as a piece…", "Export…", "Write this frame…", "Write captions…", "Lock or unlock",
+    "Undo", "Redo", "Shortcuts…", "Play or stop", "Find a command, layer or effect…", "Close the piece", "Full screen",
     "Picture in a window of its own",
 )  # fmt: skip
 
