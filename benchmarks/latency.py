@@ -86,10 +86,26 @@ def _dragging_a_key(app: Any, window: Any) -> Iterator[str]:
 
 
 def _scrubbing(app: Any, window: Any) -> Iterator[str]:
-    """Scrub over Square spot with nothing ready: a timer in the event loop tells how long it was held."""
-    session = window.session
+    """Scrub over Square spot with nothing ready: a timer in the event loop tells how long it was held.
+
+    The least of three passes counts, as what others do on the machine only adds to a hold.
+    """
+    session, frames = window.session, window.player.store._frames
     session.show_composition("square-spot")
-    window.player.wait_for_picture(30, app.processEvents)
+    passes = []
+    for _ in range(3):
+        for key in frames.keys():  # noqa: SIM118
+            frames.drop(key)
+        window.player.wait_for_picture(30, app.processEvents)
+        passes.append(_scrubbed(app, session))
+    late = min(passes, key=lambda late: late[-1])
+    told = ", ".join(f"{1000 * late[-1]:.0f}" for late in passes)
+    note = f"{told} ms; 99 of 100 turns within {1000 * late[int(0.99 * len(late))]:.0f}"
+    yield figure("longest hold of the event loop while scrubbing / 30 ms", late[-1] / 0.03, 1.0, note=note)
+
+
+def _scrubbed(app: Any, session: Any) -> list[float]:
+    """Return the seconds between two turns of the event loop during one pass, the longest last."""
     held = []
     ticks = QTimer()
     last = [time.perf_counter()]
@@ -108,6 +124,4 @@ def _scrubbing(app: Any, window: Any) -> Iterator[str]:
             app.processEvents()
             time.sleep(0.0005)
     ticks.stop()
-    late = sorted(held)
-    note = f"99 of 100 turns within {late[int(0.99 * len(late))] / 0.05:.2f}"
-    yield figure("longest hold of the event loop while scrubbing / 50 ms", late[-1] / 0.05, 1.0, note=note)
+    return sorted(held)
