@@ -9,8 +9,7 @@ from pathlib import Path
 from attrs import frozen
 
 from spiralis.core.errors import ExportError, FileError
-from spiralis.core.media.files import check_target, read_bytes, unwritten
-from spiralis.core.media.placing import placed
+from spiralis.core.media.files import check_target, read_bytes, write_whole
 
 #: The formats by the ends of their names.
 _FORMATS = {".srt": "srt", ".vtt": "vtt"}
@@ -62,18 +61,14 @@ def write_captions(captions: Sequence[Caption], path: Path) -> None:
     """Write captions to a file; the ending of its name says as what.
 
     Raises:
-        ExportError: one sentence; what was at ``path`` before is still there.
+        ExportError, FileError: one sentence; what was at ``path`` before is still there.
     """
     if path.suffix.lower() not in _FORMATS:
         raise ExportError(f"“{path.name}” ends in none of {', '.join(_FORMATS)}; give it one of these.")
     if not captions:
         raise ExportError("Nothing is to be read here, so that no captions were written.")
     check_target(path)
-    try:
-        with placed(path) as temporary:
-            temporary.write_bytes(captions_written(captions, path.suffix.lower()).encode())
-    except OSError as error:
-        raise ExportError(unwritten(path, error)) from error
+    write_whole(path, captions_written(captions, path.suffix.lower()))
 
 
 def captions_written(captions: Sequence[Caption], suffix: str) -> str:

@@ -96,7 +96,8 @@ def set_words(project: Project, text: str, manner: Manner) -> Setting:
     flat = (0.0, 0.0, whole, height)
     if manner.flow == "box":
         top = STANDS[manner.stands] * (manner.frame[1] - height)
-        made = [evolve(line, baseline=line.baseline + top) for line in made]
+        if top:
+            made = [evolve(line, baseline=line.baseline + top) for line in made]
         flat = (0.0, min(top, 0.0), whole, max(top + height, manner.frame[1]))
     cells_of = [cells for cells, _, _ in lines]
     carets = _carets(text, made, cells_of, glyphs)
