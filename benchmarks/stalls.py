@@ -18,14 +18,16 @@ from itertools import pairwise
 from pathlib import Path
 
 import numpy as np
-from PyQt6.QtCore import QTimer
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QImage
+from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from benchmarks.many_layers import crowd
 from benchmarks.measure import figure
 from spiralis.app.main import application, new_window
 from spiralis.app.moves import MovesChooser
+from spiralis.app.window import Window
 from spiralis.app.work.renderers import RENDERERS
 
 #: What may hold the window, in s; reading a project may take longer.
@@ -81,6 +83,16 @@ def run() -> Iterator[str]:
         yield figure(f"longest stall, {what} / {1000 * most:g} ms", longest / most, 1.0)
 
 
+def _beginning_to_type(window: Window, stalls: _Stalls) -> Iterator[tuple[str, float]]:
+    """Put two texts on the canvas, each with a caret in it; what the first needs is built while one types."""
+    for which in ("a first", "another"):
+        yield f"beginning to type {which} text", stalls.longest(window.editor.add_strip.add_text)
+        for letter in "kites":
+            QTest.keyClick(QApplication.focusWidget(), letter)
+            stalls.rest(0.08)
+        QTest.keyClick(QApplication.focusWidget(), Qt.Key.Key_Escape)
+
+
 def _stalls_of_one_window() -> Iterator[tuple[str, float]]:
     app = application()
     window = new_window()
@@ -95,6 +107,7 @@ def _stalls_of_one_window() -> Iterator[tuple[str, float]]:
         stalls.rest(0.2)
     with tempfile.TemporaryDirectory() as folder:
         yield "saving it", stalls.longest(lambda: window.files.save_to(Path(folder) / "demo.spiralis"))
+    yield from _beginning_to_type(window, stalls)
     yield "choosing a layer", stalls.longest(lambda: window.session.select(["kite"]))
     made: list[MovesChooser] = []
 

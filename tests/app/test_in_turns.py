@@ -25,9 +25,42 @@ class InTurnsTest(WindowTest):
         assert area is not None
         return len(area.findChildren(Section))
 
+    def test_details_follows_in_a_later_turn_and_is_out_of_reach_until_then(self) -> None:
+        details = self.editor.details
+        self.session.select(["words"])
+        self.settle()
+        size, old = details.editors["size"].field, details.area
+        place = size.mapTo(self.window, size.rect().center())
+        self.assertIs(self.window.childAt(place), size)
+        self.session.select(["square"])
+        self.assertIs(details.area, old)
+        self.assertTrue(details.building)
+        # A hand that was faster changes nothing by rows that are of another layer.
+        self.assertIs(self.window.childAt(place), details)
+        self._take_turn()
+        self.assertIsNot(details.area, old)
+        self.settle()
+        self.session.select(["words"])
+        # Whoever asks for the rows gets those of what is chosen, and at once.
+        self.assertIs(details.page, old)
+        self.assertIs(self.window.childAt(place), size)
+
+    def test_what_is_half_typed_goes_with_the_choice_and_not_with_the_rows(self) -> None:
+        self.session.select(["words"])
+        self.settle()
+        size = self.editor.details.editors["size"].field
+        self.click(size)
+        self.type_(size, "200")
+        before = self.session.project
+        self.session.select(["square"])
+        self.assertFalse(size.hasFocus())
+        self.settle()
+        self.assertIs(self.session.project, before)
+
     def test_details_builds_a_section_at_a_time_and_all_of_them(self) -> None:
         self.session.select(["words"])
         self.assertTrue(self.editor.details.building)
+        self._take_turn()
         counts = [self.sections()]
         while self.editor.details.building:
             self._take_turn()
@@ -63,22 +96,19 @@ class InTurnsTest(WindowTest):
         self.assertNotIn("art", self.editor.details.editors)
 
     def test_sections_wait_for_an_awaited_picture_and_what_draws_it_rests_no_longer_but_not_for_ever(self) -> None:
-        player = self.window.player
+        player, details = self.window.player, self.editor.details
         with mock.patch.object(player, "unseen", return_value=True):
-            self.session.select(["words"])
-            ends = time.perf_counter() + 0.2
-            while time.perf_counter() < ends:
-                self._take_turn()
-            self.assertEqual(self.sections(), 0)
-            self.assertFalse(player.maker._resting)
-            self.until(lambda: not self.editor.details.building)
-            self.assertIn("text", self.editor.details.editors)
-            # Another choice waits anew.
-            self.session.select(["square"])
-            ends = time.perf_counter() + 0.1
-            while time.perf_counter() < ends:
-                self._take_turn()
-            self.assertEqual(self.sections(), 0)
+            for chosen, row in (("words", "text"), ("square", "source")):
+                # Another choice waits anew.
+                kept = details.area
+                self.session.select([chosen])
+                ends = time.perf_counter() + 0.2
+                while time.perf_counter() < ends:
+                    self._take_turn()
+                    self.assertTrue(details.area is kept or not self.sections())
+                self.assertFalse(player.maker._resting)
+                self.until(lambda: not details.building)
+                self.assertIn(row, details.editors)
         self.until(lambda: not self.editor.details.building)
         self.session.select([])
         self.settle()

@@ -127,6 +127,15 @@ class StillRowsTest(WindowTest):
         self.change("words", first=9)
         self.seen()
         self.assertEqual({call.args[1].layer.id for call in painted.call_args_list}, {"words"})
+        # Rows that come to lie lower show what they showed.
+        for drawn in (painted, lines):
+            drawn.reset_mock()
+        self.session.edit("Add", lambda piece: evolve(piece, layers=(Layer("new", "carrier", 0, 50), *piece.layers)))
+        self.settle()
+        self.seen()
+        self.assertEqual([call.args[1].layer.name for call in painted.call_args_list], ["new"])
+        self.assertEqual(lines.call_count, 0)
+        self.assertEqual(self.seen(), self.anew())
 
     def test_what_a_format_has_as_its_own_is_marked_as_soon_as_it_is(self) -> None:
         # The layers stay the very same: only the composition says so.

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import OrderedDict
 
-from PyQt6.QtCore import QTimer
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QCheckBox, QStackedLayout, QWidget
 
 from spiralis.app.details.editor import Editor
@@ -41,23 +41,27 @@ class DetailsPanel(QWidget):
         self._building.setInterval(0)
         self._building.timeout.connect(self._build_when_due)
         self._waits = 0
+        #: Whether something else was chosen than what is shown.
+        self._behind = False
         session.projectChanged.connect(self._soon.ask)
         session.frameChanged.connect(self._soon.ask)
         session.keysChanged.connect(self._soon.ask)
         # What was refused is not so: the rows show again what is.
         session.failed.connect(self._soon.ask)
-        session.compositionChanged.connect(self.refresh)
-        session.selectionChanged.connect(self.refresh)
+        session.compositionChanged.connect(self._follow)
+        session.selectionChanged.connect(self._follow)
         self.refresh()
 
     @property
     def building(self) -> bool:
-        """Whether sections of the page that is shown are still to come."""
-        return self._building.isActive()
+        """Whether the page of what is chosen, or sections of it, are still to come."""
+        return self._behind or self._building.isActive()
 
     @property
     def page(self) -> Page:
-        """The page that is shown, with all of its sections."""
+        """The page of what is chosen, with all of its sections."""
+        if self._behind:
+            self.refresh()
         while self.area is None or not self.area.whole:
             self._build_next()
         return self.area
@@ -77,9 +81,20 @@ class DetailsPanel(QWidget):
         """The box by which several layers change by the same difference."""
         return self.page.relative
 
+    def _follow(self) -> None:
+        """Show what was chosen after the canvas has shown it; until then the rows are out of the hand's reach."""
+        self._end_typing()
+        if self.area is not None:
+            self.area.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+        self._behind = True
+        self._soon.ask_next()
+
     def refresh(self) -> None:
         """Show what is chosen; rows are made anew only where other rows are needed."""
         layers = self.session.layers
+        if self._behind and self.area is not None:
+            self.area.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents, False)
+        self._behind = False
         shape = self._shape_of(layers)
         self._note_added(layers)
         if shape != self._shape or self.area is None:

@@ -40,7 +40,7 @@ class RowPictures:
             shown, heard = (thumbnail(row), outline(row)) if row.name is None else (None, None)
             of, own = self._look(row, shown, heard, chosen.get(place, frozenset()))
             area, key = QRect(0, int(row.top), width, int(row.height)), (own, axis, row.depth)
-            still = self._kept.get(place) or Still()
+            still = self._kept.get(place) or Still(movable=True)
             if still.shows(painter, area, of, key) or may_draw(row):
                 still.paint(painter, area, of, key, partial(self._draw, row, axis, shown, heard))
                 kept[place] = still

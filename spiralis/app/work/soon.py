@@ -71,6 +71,11 @@ class Soon(QTimer):
             self._waits = 0
             self.start(self.wait)
 
+    def ask_next(self, *_: object) -> None:
+        """Ask for the work in the next turn of the event loop, or as soon after it as no picture is awaited."""
+        self._waits = 0
+        self.start(0)
+
     def _run(self) -> None:
         pictured = pictured_by(self)
         if self._waits < MOST_WAITS and in_the_way(self):
