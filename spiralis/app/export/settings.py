@@ -150,14 +150,16 @@ class ExportSettings(QScrollArea):
         label = QLabel(text)
         self.labels[name or text] = label
         self.form.addRow(label, field)
-        field.show()
+        if self.isVisible():
+            field.show()
 
     def _size_rows(self) -> None:
         row = QHBoxLayout()
         row.setSpacing(4)
         for part in (self.width_field, self.chain, self.height_field):
             row.addWidget(part)
-            part.show()
+            if self.isVisible():
+                part.show()
         self.labels["Size"] = QLabel("Size")
         self.form.addRow(self.labels["Size"], row)
         self._row("It is", self.how)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QWidget
 
 from spiralis.app.canvas.picture_window import PictureWindow, switch_full_screen
@@ -71,7 +71,8 @@ class Windows:
             self.export.hide()
             self.export.deleteLater()
         self.export = ExportWindow(self.parent, self.session, self.queue)
-        self.export.show()
+        # It was built in this turn of the event loop; laying it out and painting it has the next.
+        QTimer.singleShot(0, self.export.show)
 
     def show_seam(self) -> None:
         """Open Seam check."""
@@ -190,7 +191,7 @@ class Windows:
             return
         chooser = EffectsChooser(self.parent, self.session, role)
         chooser.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        chooser.open()
+        QTimer.singleShot(0, chooser.open)
 
     def touch(self, kind: type[TouchWindow]) -> None:
         """Open a window that cuts out of, or fills, the chosen layer's picture."""

@@ -46,8 +46,7 @@ def with_look(layer: Layer, look: LookSet) -> Layer:
 
 def look_set(name: str, help: str, *parts: tuple[str, Mapping[str, Any]]) -> LookSet:
     """Return a set made of kinds and numbers, which are checked."""
-    carrier = Layer(name, "carrier", 0, 1)
-    for kind, values in parts:
-        block = Block(kind)
-        carrier = carrier.with_block(block).with_values(**{block.named(key): value for key, value in values.items()})
-    return LookSet(name, carrier, help)
+    made = [(Block(kind), values) for kind, values in parts]
+    carrier = Layer(name, "carrier", 0, 1, blocks=tuple(block for block, _ in made))
+    values = {block.named(key): value for block, own in made for key, value in own.items()}
+    return LookSet(name, carrier.with_values(**values), help)
