@@ -14,7 +14,7 @@ from attrs import evolve
 from PIL import Image
 
 from spiralis.core.media.layered_files import read_layers
-from spiralis.core.model import Project
+from spiralis.core.model import Layer, Project
 from spiralis.core.render.frame import render_straight8
 from spiralis.core.storage import save
 from spiralis.demo.project import demo_project
@@ -157,6 +157,19 @@ class CommandLineTest(unittest.TestCase):
             self.assertNotIn("\x1b", done.stderr)
             self.assertTrue((self.folder / name).stat().st_size > 100)
 
+    def test_the_name_of_the_only_piece_can_be_left_out(self) -> None:
+        small = project(backdrop(64, 48, (0.2, 0.6, 0.4, 1.0)), length=10)
+        inner = small.compositions[0]
+        nest = Layer("Nest", "nested", 0, 10).with_values(composition=inner.id)
+        whole = self.folder / "whole.spiralis"
+        save(evolve(small, compositions=(inner, evolve(inner, id="outer", name="Outer", layers=(nest,)))), whole)
+        for asked, name in (("frame --at 0", "only.png"), ("render --frames 0:2", "only.gif")):
+            done = self.run_(*asked.split(), whole, "-o", self.folder / name)
+            self.assertEqual(done.returncode, 0, done.stderr)
+            self.assertTrue((self.folder / name).exists())
+        several = self.refused(1, "render", self.demo, "-o", self.folder / "c.mp4")
+        self.assertRegex(several, r"holds \d+ pieces; name one of them: “.*” and \d+ more\.")
+
     def test_demo_is_written(self) -> None:
         done = self.run_("demo", "--save", self.folder / "again.spiralis")
         self.assertEqual(done.returncode, 0, done.stderr)
@@ -165,7 +178,7 @@ class CommandLineTest(unittest.TestCase):
         )
 
     def test_wrong_usage_is_two(self) -> None:
-        self.refused(2, "render", self.small, "-o", "a.mp4")
+        self.refused(2, "render", self.small, "-c", "Piece")
         self.refused(2, "render", self.small, "-c", "Piece", "-o", "a.docx")
         self.refused(2, "render", self.small, "-c", "Piece", "--frames", "3-4", "-o", "a.mp4")
         self.refused(2, "frame", self.small, "-c", "Piece", "--at", 0, "--scale", 0, "-o", "a.png")

@@ -15,17 +15,19 @@ from spiralis.cli.base import NICENESS, cli, say
 
 @cli.command()
 @click.argument("file", type=click.Path(path_type=Path))
-@click.option("--composition", "-c", required=True, help="Name or id of the composition.")
+@click.option("--composition", "-c", help="Its name or id; can be left out where there is one piece.")
 @click.option("--at", "at", type=int, required=True, help="Frame number, from 0.")
 @click.option("--scale", type=click.FloatRange(0.01, 1000), default=1.0, help="Size beside the composition's.")
 @click.option("-o", "output", type=click.Path(path_type=Path), required=True, help="The file: .png, .ora, .svg…")
-def frame(file: Path, composition: str, at: int, scale: float, output: Path) -> None:
+def frame(file: Path, composition: str | None, at: int, scale: float, output: Path) -> None:
     """Write one frame as PNG, or its layers as OpenRaster or SVG."""
     from spiralis.core.media.stills import still_suffixes, write_still
+    from spiralis.core.model.project import asked_for
     from spiralis.core.storage import load
 
     if output.suffix.lower() in still_suffixes() and output.suffix.lower() != ".png":
-        for note in write_still(load(file, composition), composition, at, output):
+        project = load(file, composition)
+        for note in write_still(project, asked_for(project, composition).id, at, output):
             say(note, err=True)
         say(f"Wrote {output}.")
         return
@@ -36,7 +38,7 @@ def frame(file: Path, composition: str, at: int, scale: float, output: Path) -> 
 
 @cli.command()
 @click.argument("file", type=click.Path(path_type=Path))
-@click.option("--composition", "-c", required=True, help="Name or id of the composition.")
+@click.option("--composition", "-c", help="Its name or id; can be left out where there is one piece.")
 @click.option("--frames", "span", default=None, metavar="A:B", help="Frames A to B - 1; default is the play span.")
 @click.option("--scale", type=click.FloatRange(0.01, 1000), default=1.0, help="Size beside the composition's.")
 @click.option("--workers", type=click.IntRange(1, 64), default=None, help="Render threads; default one a core.")
@@ -47,8 +49,8 @@ def frame(file: Path, composition: str, at: int, scale: float, output: Path) -> 
 @click.option("--scheduler", default=None, metavar="ADDRESS", help="Draw on the workers of this Dask scheduler.")
 @click.option("-o", "output", type=click.Path(path_type=Path), required=True, help="Its ending says as what.")
 def render(
-    file: Path, composition: str, span: str | None, scale: float, workers: int | None, rate: str | None, repeat: int,
-    target: str | None, settings: tuple[str, ...], scheduler: str | None, output: Path,
+    file: Path, composition: str | None, span: str | None, scale: float, workers: int | None, rate: str | None,
+    repeat: int, target: str | None, settings: tuple[str, ...], scheduler: str | None, output: Path,
 ) -> None:  # fmt: skip
     """Write a composition as video, an animated picture or numbered pictures.
 
@@ -83,11 +85,12 @@ def targets() -> None:
 
 
 def _render(
-    file: Path, composition: str, span: tuple[int, int] | None, scale: float, workers: int | None, output: Path,
+    file: Path, composition: str | None, span: tuple[int, int] | None, scale: float, workers: int | None, output: Path,
     rate: Any = None, repeat: int = 1, target: str | None = None, settings: tuple[str, ...] = (),
     scheduler: str | None = None,
 ) -> None:  # fmt: skip
     from spiralis.core.media.exporters import ExportJob, export, exporter, exporters
+    from spiralis.core.model.project import asked_for
     from spiralis.core.render.sequence import default_workers
     from spiralis.core.storage import load
     from spiralis.core.storage.parts import parts_for
@@ -97,7 +100,7 @@ def _render(
         raise click.UsageError(f"The output ends in {', '.join(sorted(kinds))}, and “{output.name}” does not.")
     kind = exporter(target) if target is not None else kinds[output.suffix.lower()]
     project = load(file, composition)
-    piece = project.composition(composition)
+    piece = asked_for(project, composition)
     first, last = span or piece.span
     job = ExportJob(
         project, piece.id, output, first, last, scale, kind.read_settings(settings), workers or default_workers(),

@@ -14,7 +14,7 @@ from spiralis.core.errors import SpiralisError
 
 @cli.command()
 @click.argument("file", type=click.Path(path_type=Path))
-@click.option("--composition", "-c", "name", required=True, help="The piece whose slots the table fills.")
+@click.option("--composition", "-c", "name", help="The piece whose slots the table fills; the only one if left out.")
 @click.option("--table", type=click.Path(path_type=Path), help="CSV or TSV; the rows in the project where left out.")
 @click.option("--pictures", type=click.Path(path_type=Path), help="Their folder; the table's own if left out.")
 @click.option("--target", default="mp4", help="Kind of file: gif, webm … (see `spiralis targets`).")
@@ -25,17 +25,18 @@ from spiralis.core.errors import SpiralisError
 @click.option("--check", "only_check", is_flag=True, help="Say what is wrong with the rows, and write nothing.")
 @click.option("-o", "goal", type=click.Path(path_type=Path), default=Path(), help="The folder to write into.")
 def variants(
-    file: Path, name: str, table: Path | None, pictures: Path | None, target: str, settings: tuple[str, ...],
+    file: Path, name: str | None, table: Path | None, pictures: Path | None, target: str, settings: tuple[str, ...],
     formats: bool, pattern: str | None, scale: float, only_check: bool, goal: Path,
 ) -> None:  # fmt: skip
     """Write one file for each row of a table; exits with 1 where a row could not be written."""
     from spiralis.core.editing.slots import open_slots
+    from spiralis.core.model.project import asked_for
     from spiralis.core.storage import load
     from spiralis.core.variants.orders import Batch, pictures_folder
     from spiralis.core.variants.table import read_table
 
     project = load(file)
-    piece = project.composition(name)
+    piece = asked_for(project, name)
     slots = open_slots(project, piece)
     rows, folder = piece.variants, pictures or pictures_folder(piece, file)
     if table is not None:
