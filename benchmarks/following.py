@@ -19,7 +19,7 @@ from typing import Any
 from PyQt6.QtCore import QEvent, QPointF, Qt
 from PyQt6.QtGui import QMouseEvent, QPaintEvent
 
-from benchmarks.measure import at_full_pace, figure, quietest
+from benchmarks.measure import at_full_pace, figure, forget_frames, quietest
 from spiralis.app.canvas.view import CanvasView
 from spiralis.app.work.renderers import RENDERERS
 from spiralis.core.model import Composition, Project
@@ -213,8 +213,7 @@ def _played(watch: _Watch, piece: Composition) -> int:
     session.select([])
     session.show_composition(piece.id)
     session.go_to(0)
-    for key in player.store._frames.keys():  # noqa: SIM118
-        player.store._frames.drop(key)
+    forget_frames(player.store)
     watch.until(lambda: player.picture() is not None, 30)
     seen = len(watch.painted)
     player.play()

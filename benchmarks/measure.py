@@ -11,6 +11,8 @@ from typing import TypeVar
 
 from platformdirs import user_cache_path
 
+from spiralis.core.render.store import FrameStore
+
 T = TypeVar("T")
 
 
@@ -118,3 +120,9 @@ def figure(what: str, value: float, target: float | None, at_most: bool = True, 
         reached = "met" if far <= 1 else f"within {margin:g} times" if far <= margin else MISSED
         line += f" ({'at most' if at_most else 'at least'} {target:g}: {reached})"
     return f"{line}{'; ' + note if note else ''}"
+
+
+def forget_frames(store: FrameStore) -> None:
+    """Drop all frames that are ready, as if none of them had been made yet."""
+    for key in store._frames.keys():  # noqa: SIM118
+        store._frames.drop(key)

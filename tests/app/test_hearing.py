@@ -14,8 +14,8 @@ from PyQt6.QtWidgets import QToolButton
 
 from spiralis.app.canvas.handles import frame_of
 from spiralis.app.sources.entries import entries_of, entry_picture
-from spiralis.app.work.hearing import Round
-from spiralis.app.work.hearing import loudspeaker as real_loudspeaker
+from spiralis.app.work.loudspeaker import Round
+from spiralis.app.work.loudspeaker import loudspeaker as real_loudspeaker
 from spiralis.core.geometry import Affine
 from spiralis.core.media.sources import read_source
 from spiralis.core.model import Layer
@@ -47,7 +47,9 @@ class Ears:
 class HearingTest(WindowTest):
     def setUp(self) -> None:
         self.ears: list[Ears] = []
-        self.enterContext(mock.patch("spiralis.app.work.hearing.loudspeaker", self._ears))
+        self.enterContext(mock.patch("spiralis.app.work.loudspeaker.loudspeaker", self._ears))
+        # These ears hear as fast as they are asked to, not as the clock goes.
+        self.enterContext(mock.patch("spiralis.app.work.loudspeaker._OFF", 60.0))
         super().setUp()
         self.addCleanup(lambda: self.window.player.stop())
 
@@ -126,7 +128,8 @@ class HearingTest(WindowTest):
         self.session.go_to(20)
         self.settle()
         ears = self.play()
-        self.assertAlmostEqual(20 / 25 * RATE, self.place(), delta=0.4 * RATE)
+        self.assertGreaterEqual(self.place(), 20 / 25 * RATE)
+        self.assertAlmostEqual(self.window.player.gone, self.place() / RATE, delta=0.4)
         start, wanted = self.place(), self.wanted()
         count = 2 * len(wanted)
         np.testing.assert_array_equal(ears.hear(count), wanted[np.arange(start, start + count) % len(wanted)])
@@ -137,6 +140,15 @@ class HearingTest(WindowTest):
         round_ = Round(np.full((100, 2), 0.5, dtype=np.float32), False, 40)
         found = np.frombuffer(round_.read(400), dtype="<i2").reshape(-1, 2)
         np.testing.assert_array_equal(found, np.where(np.arange(100)[:, None] < 60, [[16384, 16384]], 0))
+
+    def test_it_is_about_where_the_clock_is_around_the_seam_as_well(self) -> None:
+        for loop, place, near in (
+            (True, 100, True), (True, 1.2 * RATE, False), (True, 1.9 * RATE, True), (True, 7.9 * RATE, True),
+            (False, 1.9 * RATE, False), (False, 0.4 * RATE, True),
+        ):  # fmt: skip
+            with self.subTest(loop=loop, place=place), mock.patch("spiralis.app.work.loudspeaker._OFF", 0.5):
+                round_ = Round(np.zeros((2 * RATE, 2), dtype=np.float32), loop, round(place))
+                self.assertEqual(near, round_.near(0, 2 * RATE))
 
     def test_its_button_silences_it_and_lets_it_be_heard_again(self) -> None:
         self.bring()
@@ -188,9 +200,74 @@ class HearingTest(WindowTest):
             self.settle(0.3)
             self.assertEqual(0, mixing.call_count)
 
+    def test_fill_in_view_lets_the_piece_be_heard_by_its_own_clock_and_goes_along_with_what_is_filled_in(self) -> None:
+        page = self.window.fill_in
+        self.act("Fill-in view: slots, variants, formats")
+        self.settle(0.2)
+        self.assertEqual((False, []), (page.sound.isVisible(), self.ears))
+        page.leave()
+        layer = self.bring(np.full(3 * RATE, 0.5))
+        self.act("Fill-in view: slots, variants, formats")
+        self.until(lambda: len(self.ears) == 1 and self.ears[0].device is not None)
+        ears = self.ears[0]
+        self.assertTrue(page.sound.isVisible())
+        self.assertFalse(self.button.isVisible())
+        loud = int(np.abs(ears.hear(100)).max())
+        quieter = self.session.project.with_composition(
+            self.session.composition.with_layer(layer.with_values(volume=50.0))
+        )
+        # A row of the table that somebody looks at is heard as well, and then the piece as it is.
+        self.session.peek.show_project(quieter)
+        self.until(lambda: int(np.abs(ears.hear(100)).max()) < 0.6 * loud)
+        self.session.peek.end()
+        self.until(lambda: int(np.abs(ears.hear(100)).max()) > 0.9 * loud)
+        self.assertEqual((1, 0), (len(self.ears), ears.stopped))
+        self.press(page.picture, Qt.Key.Key_Space)
+        self.assertEqual(1, ears.stopped)
+        self.press(page.picture, Qt.Key.Key_Space)
+        self.until(lambda: len(self.ears) == 2 and self.ears[1].device is not None)
+        self.assertAlmostEqual(page.picture.gone % 2, (self.place() / RATE) % 2, delta=0.4)
+        page.leave()
+        self.assertEqual((1, 1), (self.ears[0].stopped, self.ears[1].stopped))
+
+    def test_fill_in_view_goes_on_from_elsewhere_with_its_sound(self) -> None:
+        self.bring(np.full(3 * RATE, 0.5))
+        self.act("Fill-in view: slots, variants, formats")
+        page = self.window.fill_in
+        self.until(lambda: len(self.ears) == 1 and self.ears[0].device is not None)
+        with mock.patch("spiralis.app.work.loudspeaker._OFF", 0.5):
+            began, frame = page.picture._began
+            page.picture._began = (began - 0.9, frame)
+            page.picture.playingChanged.emit()
+            self.until(lambda: len(self.ears) == 2 and self.ears[1].device is not None)
+        self.assertEqual(1, self.ears[0].stopped)
+        self.assertAlmostEqual(page.picture.gone % 2, (self.place() / RATE) % 2, delta=0.4)
+
+    def test_the_feed_preview_is_silent_until_it_is_asked_for_the_sound_of_the_file(self) -> None:
+        self.bring(tone(3.0, 440))
+        self.act("Export…")
+        window, path = self.window.windows.export, self.folder / "heard.mp4"
+        for sound in (True, False):
+            window.settings.fields["sound"].setChecked(sound)
+            window.start(path)
+            self.until(lambda: window.running is None and window.foot.result is not None, 60)
+            self.click(window.foot.feed)
+            feed = window.feed
+            self.until(lambda feed=feed: feed.frames is not None, 20)
+            self.settle(0.1)
+            self.assertEqual((sound, []), (feed.sound.isVisible(), self.ears))
+            if sound:
+                self.click(feed.sound)
+                self.assertEqual(2 * RATE, len(feed.frames.sound))
+                self.assertGreater(int(np.abs(self.ears[0].hear(4800)).max()), 10_000)
+                self.press(feed, Qt.Key.Key_Escape)
+                self.assertEqual((1, False), (self.ears.pop().stopped, feed._clock.isActive()))
+            else:
+                feed.close()
+
     def test_without_a_loudspeaker_it_plays_and_says_so(self) -> None:
         self.bring()
-        with mock.patch("spiralis.app.work.hearing.loudspeaker", lambda: None):
+        with mock.patch("spiralis.app.work.loudspeaker.loudspeaker", lambda: None):
             self.press(self.window, Qt.Key.Key_Space)
             self.until(lambda: "no loudspeaker" in self.button.toolTip())
         self.assertTrue(self.window.player.playing)

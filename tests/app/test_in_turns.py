@@ -5,8 +5,9 @@ from __future__ import annotations
 import time
 from unittest import mock
 
+from attrs import evolve
 from PyQt6 import sip
-from PyQt6.QtCore import QEvent, QObject
+from PyQt6.QtCore import QEvent, QObject, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QWidget
 
@@ -30,20 +31,38 @@ class InTurnsTest(WindowTest):
         self.session.select(["words"])
         self.settle()
         size, old = details.editors["size"].field, details.area
-        place = size.mapTo(self.window, size.rect().center())
-        self.assertIs(self.window.childAt(place), size)
         self.session.select(["square"])
         self.assertIs(details.area, old)
         self.assertTrue(details.building)
         # A hand that was faster changes nothing by rows that are of another layer.
-        self.assertIs(self.window.childAt(place), details)
+        before = self.session.project
+        self.assertFalse(size.isEnabled())
+        QTest.keyClick(size, Qt.Key.Key_Up)
+        QTest.mouseClick(size, Qt.MouseButton.LeftButton)
+        self.assertIs(self.session.project, before)
         self._take_turn()
         self.assertIsNot(details.area, old)
         self.settle()
         self.session.select(["words"])
         # Whoever asks for the rows gets those of what is chosen, and at once.
         self.assertIs(details.page, old)
-        self.assertIs(self.window.childAt(place), size)
+        self.assertEqual((True, True), (size.isEnabled(), size.updatesEnabled()))
+
+    def test_rows_that_serve_the_next_choice_too_are_painted_and_act_again(self) -> None:
+        other = evolve(self.session.composition.layer("words"), id="other", name="Other")
+        other = other.with_values(size=33.0)
+        self.session.edit("Other", lambda piece: evolve(piece, layers=(other, *piece.layers)))
+        self.session.select(["words"])
+        self.settle()
+        details = self.editor.details
+        size, page, seen = details.editors["size"].field, details.area, details.grab().toImage()
+        self.session.select(["other"])
+        self.settle()
+        self.assertIs(details.area, page)
+        self.assertNotEqual(details.grab().toImage(), seen)
+        self.enter_number(size, "44")
+        self.assertEqual(self.value("other", "size"), 44.0)
+        self.assertEqual(self.value("words", "size"), 80.0)
 
     def test_what_is_half_typed_goes_with_the_choice_and_not_with_the_rows(self) -> None:
         self.session.select(["words"])

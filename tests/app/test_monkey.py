@@ -233,7 +233,8 @@ class Monkey(WindowTest):
     def choose(self) -> str:
         ids = [layer.id for layer in self.session.composition.layers]
         self.session.select(self.random.sample(ids, min(len(ids), self.random.randint(0, 3))))
-        boxes = [box for box in self.editor.details.findChildren(QComboBox) if box.isVisible() and box.count()]
+        boxes = [box for box in self.editor.details.findChildren(QComboBox) if box.isVisible()]
+        boxes = [box for box in boxes if box.isEnabled() and box.count()]
         if boxes and self.random.random() < 0.3:
             box = self.random.choice(boxes)
             index = self.random.randrange(box.count())

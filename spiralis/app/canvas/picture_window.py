@@ -5,7 +5,7 @@ from __future__ import annotations
 import time
 
 import numpy as np
-from PyQt6.QtCore import QRectF, Qt, QTimer
+from PyQt6.QtCore import QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QCloseEvent, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
@@ -19,7 +19,6 @@ _SIZE = 540
 _LEAST, _MOST = 0.1, 16.0
 
 
-
 def switch_full_screen(window: QWidget) -> None:
     """Let a window take the whole screen, or give it back."""
     window.setWindowState(window.windowState() ^ Qt.WindowState.WindowFullScreen)
@@ -28,8 +27,12 @@ def switch_full_screen(window: QWidget) -> None:
 class LoopingPicture(QWidget):
     """Plays the ready frames by a clock of its own while one works on at another frame in the main window."""
 
+    #: It goes round, or stops, or goes on from elsewhere.
+    playingChanged = pyqtSignal()
+
     #: Whether checks show where nothing is.
     checks = True
+    loop = True
 
     def __init__(self, session: Session, player: Player, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -63,6 +66,13 @@ class LoopingPicture(QWidget):
         """Go round from the frame that is shown, or stop at it."""
         self._began = (time.perf_counter(), self.frame)
         self._clock.start(10) if playing else self._clock.stop()
+        self.playingChanged.emit()
+
+    @property
+    def gone(self) -> float:
+        """Seconds of the play span that went by before now, what lies before the frame it began at counted in."""
+        piece, (began, frame) = self.session.composition, self._began
+        return (frame - piece.span[0]) / float(piece.rate) + time.perf_counter() - began
 
     def _renew(self) -> None:
         first, last = self.session.composition.span
@@ -89,6 +99,7 @@ class LoopingPicture(QWidget):
             if pixels is not None and self.playing and first <= self.session.frame < last:
                 self.frame = self.session.frame
                 self._began, self._stale = (time.perf_counter(), self.frame), False
+                self.playingChanged.emit()
         elif pixels is not None:
             self._stale = False
         if pixels is not None and pixels is not self._pixels:

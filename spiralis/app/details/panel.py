@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import OrderedDict
 
-from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QCheckBox, QStackedLayout, QWidget
 
 from spiralis.app.details.editor import Editor
@@ -82,19 +82,28 @@ class DetailsPanel(QWidget):
         return self.page.relative
 
     def _follow(self) -> None:
-        """Show what was chosen after the canvas has shown it; until then the rows are out of the hand's reach."""
+        """Show what was chosen once the canvas has shown it; until then nothing can be done by other layers' rows."""
+        self._note_added(self.session.layers)
         self._end_typing()
-        if self.area is not None:
-            self.area.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+        self._let(False)
         self._behind = True
         self._soon.ask_next()
+
+    def _let(self, act: bool) -> None:
+        """Let the rows act, or not: those that are to go are not painted as such in between."""
+        if self.area is not None:
+            if not act:
+                self.area.setUpdatesEnabled(False)
+            self.area.setEnabled(act)
+            if act:
+                self.area.setUpdatesEnabled(True)
 
     def refresh(self) -> None:
         """Show what is chosen; rows are made anew only where other rows are needed."""
         layers = self.session.layers
-        if self._behind and self.area is not None:
-            self.area.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents, False)
-        self._behind = False
+        if self._behind:
+            self._behind = False
+            self._let(True)
         shape = self._shape_of(layers)
         self._note_added(layers)
         if shape != self._shape or self.area is None:

@@ -8,13 +8,15 @@ from pathlib import Path
 
 import numpy as np
 from PyQt6.QtCore import QRectF, QSize, Qt, QTimer
-from PyQt6.QtGui import QCloseEvent, QImage, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QDialog, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtGui import QImage, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QDialog, QHBoxLayout, QVBoxLayout, QWidget
 
 from spiralis.app.style import MARIGOLD, colour
 from spiralis.app.widgets.fields import CheckBox
 from spiralis.app.widgets.images import as_image
+from spiralis.app.widgets.short_label import ShortLabel
 from spiralis.app.work.background import Background
+from spiralis.app.work.loudspeaker import Outlet
 from spiralis.core.media.playing import FileFrames, frames_of
 
 #: A phone's screen in points, and how the feed lies on it.
@@ -90,7 +92,7 @@ class Phone(QWidget):
 
 
 class FeedPreview(QDialog):
-    """Plays a written file over and over at its own rate, without sound."""
+    """Plays a written file over and over at its own rate, without its sound until somebody asks for it."""
 
     def __init__(self, parent: QWidget, path: Path) -> None:
         super().__init__(parent)
@@ -101,19 +103,24 @@ class FeedPreview(QDialog):
         self.safe.setToolTip("Feeds tend to lay their own words and buttons over what lies outside of it")
         self.dark.toggled.connect(self._look)
         self.safe.toggled.connect(self._look)
-        self.words = QLabel(f"{path.name}, from its own bytes")
+        self.sound = CheckBox("Sound")
+        self.sound.setToolTip("Feeds begin without it; what is heard comes out of the file, too")
+        self.sound.toggled.connect(self._hear)
+        self.sound.hide()
+        self.words = ShortLabel(f"{path.name}, from its own bytes")
         self.words.setObjectName("Quiet")
         row = QHBoxLayout()
         row.addWidget(self.dark)
         row.addWidget(self.safe)
-        row.addStretch(1)
-        row.addWidget(self.words)
+        row.addWidget(self.sound)
+        row.addWidget(self.words, 1)
         column = QVBoxLayout(self)
         column.addWidget(self.phone, 0, Qt.AlignmentFlag.AlignHCenter)
         column.addLayout(row)
         self.frames: FileFrames | None = None
         self.shown = -1
         self._since = 0.0
+        self._outlet = Outlet()
         self._clock = QTimer(self)
         self._clock.setInterval(10)
         self._clock.timeout.connect(self._tick)
@@ -127,8 +134,9 @@ class FeedPreview(QDialog):
     def _take(self, found: object) -> None:
         if isinstance(found, FileFrames) and found.pictures:
             self.frames, self._since = found, time.perf_counter()
-            self.words.setText(f"{len(found.pictures)} frames, {float(found.seconds):.2f} s, round and round")
+            self.words.setText(f"{len(found.pictures)} frames, {float(found.seconds):.2f} s")
             self._clock.start()
+            self.sound.setVisible(found.sound is not None)
         else:
             self.words.setText(str(found) if isinstance(found, Exception) else "There is nothing in this file to play.")
 
@@ -141,10 +149,21 @@ class FeedPreview(QDialog):
             self.shown = index
             self.phone.show_frame(self.frames.pictures[index])
 
+    def _hear(self) -> None:
+        """Let its sound be heard from where it plays, or end it."""
+        if self.sound.isChecked() and self.frames is not None and self.frames.sound is not None:
+            self._outlet.play(self.frames.sound, True, time.perf_counter() - self._since)
+        else:
+            self._outlet.end()
+        if self._outlet.nowhere:
+            self.words.setText("There is no loudspeaker on this machine.")
+
     def _look(self) -> None:
         self.phone.dark, self.phone.safe = self.dark.isChecked(), self.safe.isChecked()
         self.phone.update()
 
-    def closeEvent(self, event: QCloseEvent) -> None:
+    def done(self, result: int) -> None:
+        """Stop, by whatever way it is closed."""
         self._clock.stop()
-        super().closeEvent(event)
+        self._outlet.end()
+        super().done(result)

@@ -21,6 +21,7 @@ from spiralis.app.fillin.formats import FormatsPanel
 from spiralis.app.fillin.variants import VariantsTable
 from spiralis.app.fillin.writing import WritingLine
 from spiralis.app.session import Session
+from spiralis.app.strips.sound_button import SoundButton
 from spiralis.app.widgets.asking import sure
 from spiralis.app.work.playback import Player
 
@@ -81,7 +82,10 @@ class FillInPage(QWidget):
         self.edit.setAutoDefault(False)
         self.edit.setToolTip("Back to layers, keys and pace (Alt+8)")
         self.edit.clicked.connect(self.leave)
+        self.sound = SoundButton(self.session, self.picture)
+        self.sound.setFixedHeight(self.edit.sizeHint().height())
         row.addStretch(1)
+        row.addWidget(self.sound)
         row.addWidget(self.template)
         row.addWidget(self.edit)
         return row

@@ -19,9 +19,9 @@ from spiralis.app.canvas import CanvasView
 from spiralis.app.seam.watch import SeamWatch
 from spiralis.app.session import Session
 from spiralis.app.strips.loop_ring import LoopRing
+from spiralis.app.strips.sound_button import SoundButton
 from spiralis.app.style import GROUND, icon
 from spiralis.app.widgets.view_options import PANEL_KEYS, PANELS
-from spiralis.app.work.hearing import Hearing
 from spiralis.app.work.playback import Player
 
 _SHARES: tuple[tuple[str, float | None, str], ...] = (
@@ -52,7 +52,6 @@ class Transport(QWidget):
     def __init__(self, session: Session, player: Player, canvas: CanvasView, seam: SeamWatch) -> None:
         super().__init__()
         self.session, self.player, self.canvas = session, player, canvas
-        self.hearing = Hearing(session, player)
         self.setObjectName("Panel")
         self.setFixedHeight(HEIGHT)
         self.ring = LoopRing(session, player, seam)
@@ -76,12 +75,8 @@ class Transport(QWidget):
         self.loop.setCheckable(True)
         self.loop.setChecked(True)
         buttons.addWidget(self.loop)
-        self.sound = self._button("sound", "Sound while it plays", lambda: session.view.toggle("sound"))
-        self.sound.setCheckable(True)
+        self.sound = SoundButton(session, player)
         buttons.addWidget(self.sound)
-        self.hearing.changed.connect(self._show_sound)
-        session.view.changed.connect(self._show_sound)
-        self._show_sound()
         buttons.addStretch(1)
         column = QVBoxLayout()
         column.setSpacing(6)
@@ -203,15 +198,6 @@ class Transport(QWidget):
 
     def _toggle_loop(self) -> None:
         self.player.loop = self.loop.isChecked()
-
-    def _show_sound(self) -> None:
-        """Offer silence where anything is heard."""
-        on = self.session.view["sound"]
-        self.sound.setVisible(self.hearing.sounding)
-        self.sound.setChecked(on)
-        self.sound.setIcon(icon("sound" if on else "sound-off"))
-        nowhere = ": there is no loudspeaker on this machine" if self.hearing.nowhere else ", or silence"
-        self.sound.setToolTip(f"Sound while it plays{nowhere}")
 
     def _set_share(self, share: float | None) -> None:
         self.player.share = share

@@ -5,89 +5,39 @@ from __future__ import annotations
 from contextlib import suppress
 from functools import partial
 from importlib import import_module
-from typing import Protocol
+from typing import Any, Protocol
 
 import numpy as np
-from PyQt6.QtCore import QIODevice, QObject, pyqtSignal
+from PyQt6.QtCore import QObject, pyqtSignal
 
 from spiralis.app.session import Session
 from spiralis.app.work.background import Background
-from spiralis.app.work.playback import Player
+from spiralis.app.work.loudspeaker import Outlet
 from spiralis.app.work.soon import Soon
 from spiralis.core.model import Composition, Project
 from spiralis.core.sound.mixing import mixed, sounds
-from spiralis.core.sound.reading import CHANNELS, RATE
-
-#: So many seconds are handed on ahead, so that a window that is held for a moment is not heard.
-_AHEAD = 0.25
-_BYTES = 2 * CHANNELS
 
 
-class Round(QIODevice):
-    """A sound that goes round and round, or once, read as 16-bit samples; another one may take its place meanwhile."""
+class Playing(Protocol):
+    """What plays a piece by a clock."""
 
-    def __init__(self, samples: np.ndarray, loop: bool, place: int) -> None:
-        super().__init__()
-        self.loop = loop
-        #: How many samples were read since its beginning, the first ones passed over.
-        self.place = place
-        self.put(samples)
-        self.open(QIODevice.OpenModeFlag.ReadOnly)
-
-    def put(self, samples: np.ndarray) -> None:
-        """Go on with other samples, float32 (n, 2), where the ones before were."""
-        self.samples = np.rint(np.clip(samples, -1, 1) * 32767).astype("<i2")
-
-    def readData(self, most: int) -> bytes:
-        """Return the next samples, silence once it is over."""
-        wanted, length = most // _BYTES, len(self.samples)
-        places = np.arange(self.place, self.place + wanted)
-        self.place += wanted
-        if not length:
-            return bytes(wanted * _BYTES)
-        taken = self.samples[places % length]
-        if not self.loop:
-            taken[places >= length] = 0
-        return bytes(taken.data)
-
-    def bytesAvailable(self) -> int:
-        """There is always more."""
-        return RATE * _BYTES
-
-    def isSequential(self) -> bool:
-        """Nobody can go back in it."""
-        return True
-
-
-class Loudspeaker(Protocol):
-    """What a sound is heard from."""
-
-    def start(self, device: QIODevice) -> None:
-        """Begin to read from a device."""
+    @property
+    def playing(self) -> bool:
+        """Whether it plays now."""
         ...
 
-    def stop(self) -> None:
-        """Be silent at once."""
+    @property
+    def loop(self) -> bool:
+        """Whether it goes round and round."""
         ...
 
+    @property
+    def gone(self) -> float:
+        """Seconds of the play span that were played before now, rounds and what lay before its start counted in."""
+        ...
 
-def loudspeaker() -> Loudspeaker | None:
-    """Return what the machine lets sound be heard from, or None where there is nothing."""
-    try:
-        # No start pays for it: most pieces are silent.
-        from PyQt6.QtMultimedia import QAudioFormat, QAudioSink, QMediaDevices
-    except ImportError:  # The system has no library for sound.
-        return None
-    device = QMediaDevices.defaultAudioOutput()
-    if device.isNull():
-        return None
-    form = QAudioFormat()
-    form.setSampleRate(RATE)
-    form.setChannelCount(CHANNELS)
-    form.setSampleFormat(QAudioFormat.SampleFormat.Int16)
-    sink = QAudioSink(device, form)
-    sink.setBufferSize(round(_AHEAD * RATE) * _BYTES)
-    return sink
+    #: It plays, or stops, or plays from elsewhere.
+    playingChanged: Any
 
 
 def _mixed(project: Project, piece: Composition, span: tuple[int, int]) -> np.ndarray:
@@ -103,26 +53,33 @@ class Hearing(QObject):
     #: Whether anything is heard of the piece on the canvas has changed, or whether there is something to hear it from.
     changed = pyqtSignal()
 
-    def __init__(self, session: Session, player: Player) -> None:
-        super().__init__()
+    def __init__(self, parent: QObject, session: Session, player: Playing) -> None:
+        super().__init__(parent)
         self.session, self.player = session, player
         self.sounding = False
-        #: Whether nothing was found that it could be heard from.
-        self.nowhere = False
-        self._speaker: Loudspeaker | None = None
-        self._round: Round | None = None
+        self._outlet = Outlet()
         self._background = Background(self)
         player.playingChanged.connect(self._follow)
         soon = Soon(self, self._look)
-        for signal in (session.projectChanged, session.compositionChanged):
+        for signal in (session.projectChanged, session.compositionChanged, session.peek.changed):
             signal.connect(soon.ask)
         self._wanted = session.view["sound"]
         session.view.changed.connect(self._heed)
         self._look()
 
+    @property
+    def nowhere(self) -> bool:
+        """Whether nothing was found that it could be heard from."""
+        return self._outlet.nowhere
+
+    def _shown(self) -> Project:
+        """Return the project as it is shown: with a row of the variants in it while somebody looks at that."""
+        shown = self.session.peek.shown
+        return self.session.project if shown is None else shown[0]
+
     def _look(self) -> None:
         """See whether anything is heard of the piece as it is now, and mix it anew while it plays."""
-        project = self.session.project
+        project = self._shown()
         piece = project.find(self.session.composition_id)
         before, self.sounding = self.sounding, piece is not None and sounds(project, piece)
         if before != self.sounding:
@@ -136,29 +93,18 @@ class Hearing(QObject):
             self._follow()
 
     def _follow(self) -> None:
-        if self.player.playing and self.sounding and self.session.view["sound"]:
-            project, piece, span = self.session.project, self.session.composition, self.session.composition.span
-            self._background.run_newest(partial(_mixed, project, piece, span), self._take)
+        project = self._shown()
+        piece = project.find(self.session.composition_id)
+        if piece is not None and self.player.playing and self.sounding and self.session.view["sound"]:
+            self._background.run_newest(partial(_mixed, project, piece, piece.span), self._take)
         else:
-            self._end()
+            self._outlet.end()
 
     def _take(self, samples: object) -> None:
         """Let samples be heard from where it plays now, or go on with them."""
         if not (isinstance(samples, np.ndarray) and self.player.playing and self.session.view["sound"]):
             return
-        if self._round is not None and self._round.loop == self.player.loop:
-            self._round.put(samples)
-            return
-        self._end()
-        self._speaker = loudspeaker()
-        if (self._speaker is None) != self.nowhere:
-            self.nowhere = self._speaker is None
+        before = self._outlet.nowhere
+        self._outlet.play(samples, self.player.loop, self.player.gone)
+        if before != self._outlet.nowhere:
             self.changed.emit()
-        if self._speaker is not None:
-            self._round = Round(samples, self.player.loop, round(self.player.gone * RATE))
-            self._speaker.start(self._round)
-
-    def _end(self) -> None:
-        if self._speaker is not None:
-            self._speaker.stop()
-        self._speaker = self._round = None

@@ -13,6 +13,7 @@ from attrs import frozen
 from PIL import Image
 
 from spiralis.core.errors import FileError
+from spiralis.core.sound.reading import CHANNELS, RATE, read_sound
 
 #: Frames that are held at most.
 MOST = 1500
@@ -21,11 +22,15 @@ _VIDEO = (".mp4", ".webm", ".mov")
 
 @frozen(eq=False)
 class FileFrames:
-    """``pictures`` are straight uint8 (h, w, 4); ``starts`` are when each begins, in s; all take ``seconds``."""
+    """``pictures`` are straight uint8 (h, w, 4); ``starts`` are when each begins, in s; all take ``seconds``.
+
+    ``sound`` is float32 (n, 2) and as long as the pictures, or None where there is none.
+    """
 
     pictures: tuple[np.ndarray, ...]
     starts: tuple[Fraction, ...]
     seconds: Fraction
+    sound: np.ndarray | None = None
 
     def at(self, moment: Fraction) -> int:
         """Return the index of the picture that shows at a moment, 0 to ``seconds``."""
@@ -61,7 +66,18 @@ def _of_video(path: Path, width: int) -> FileFrames:
             pictures.append(_small(frame.to_ndarray(format="rgba"), width))
             if len(pictures) >= MOST:
                 break
-    return FileFrames(tuple(pictures), tuple(i / rate for i in range(len(pictures))), len(pictures) / rate)
+        heard = bool(held.streams.audio)
+    seconds = len(pictures) / rate
+    sound = _fitted(read_sound(path, path.name), seconds) if heard else None
+    return FileFrames(tuple(pictures), tuple(i / rate for i in range(len(pictures))), seconds, sound)
+
+
+def _fitted(samples: np.ndarray, seconds: Fraction) -> np.ndarray:
+    """Return a sound as long as what is seen, so that both begin anew together."""
+    fitted = np.zeros((round(seconds * RATE), CHANNELS), dtype=np.float32)
+    length = min(len(samples), len(fitted))
+    fitted[:length] = samples[:length]
+    return fitted
 
 
 def _of_picture(path: Path, width: int) -> FileFrames:
