@@ -46,7 +46,9 @@ class InTurnsTest(WindowTest):
         self.session.select(["words"])
         # Whoever asks for the rows gets those of what is chosen, and at once.
         self.assertIs(details.page, old)
-        self.assertEqual((True, True), (size.isEnabled(), size.updatesEnabled()))
+        self.assertTrue(size.isEnabled())
+        self.settle()
+        self.assertTrue(size.updatesEnabled())
 
     def test_rows_that_serve_the_next_choice_too_are_painted_and_act_again(self) -> None:
         other = evolve(self.session.composition.layer("words"), id="other", name="Other")
