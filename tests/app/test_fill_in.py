@@ -226,9 +226,13 @@ class FillInTest(WindowTest):
             self.assertEqual(30, picture.frame)
             self.session.peek.end()
             picture.set_playing(True)
+            told: list[int] = []
+            picture.playingChanged.connect(lambda: told.append(picture.frame))
             self.session.peek.show_project(red)
             self.until(lambda: int(picture._pixels[2, 2, 0]) > 240, 10)
             self.assertLess(picture.frame, 30)
+            # What is heard of it goes on from there, too.
+            self.assertEqual([self.session.frame], told)
         picture.set_playing(False)
         picture.frame = 30
         self.window.player.ask_all()

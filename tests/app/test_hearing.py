@@ -158,6 +158,33 @@ class HearingTest(WindowTest):
         self.click(self.button)
         self.until(lambda: len(self.ears) == 2 and self.ears[-1].device is not None)
 
+    def test_played_once_from_now_on_it_ends_with_this_round(self) -> None:
+        self.bring(np.full(3 * RATE, 0.5))
+        self.session.go_to(2)
+        player = self.window.player
+        ears = self.play()
+        # It is in its second round, say.
+        player._from = (player._from[0] - 2.0, player._from[1])
+        frame = self.session.frame
+        self.click(self.editor.transport.loop)
+        self.until(lambda: len(self.ears) == 2 and self.ears[1].device is not None)
+        self.assertEqual(1, ears.stopped)
+        self.assertTrue(player.playing)
+        self.assertGreaterEqual(self.session.frame, frame)
+        heard = np.abs(self.ears[1].hear(3 * RATE))[:, 0]
+        self.assertTrue(heard[0] > 10_000 and not heard[2 * RATE :].any())
+        self.until(lambda: not player.playing)
+        self.assertEqual((49, 1), (self.session.frame, self.ears[1].stopped))
+        self.click(self.editor.transport.loop)
+
+    def test_the_picture_beside_the_slots_is_heard_from_its_place_in_the_play_span(self) -> None:
+        self.session.edit("Span", lambda piece: evolve(piece, play_span=(10, 35)))
+        picture = self.window.fill_in.picture
+        picture.frame = 15
+        picture.set_playing(True)
+        self.assertAlmostEqual(0.2, picture.gone, delta=0.1)
+        picture.set_playing(False)
+
     def test_an_edit_is_heard_without_a_gap(self) -> None:
         layer = self.bring(np.full(3 * RATE, 0.5))
         ears = self.play()
@@ -256,7 +283,9 @@ class HearingTest(WindowTest):
             self.settle(0.1)
             self.assertEqual((sound, []), (feed.sound.isVisible(), self.ears))
             if sound:
+                feed._since -= 0.5
                 self.click(feed.sound)
+                self.assertGreaterEqual(self.place(), RATE // 2)
                 self.assertEqual(2 * RATE, len(feed.frames.sound))
                 self.assertGreater(int(np.abs(self.ears[0].hear(4800)).max()), 10_000)
                 self.press(feed, Qt.Key.Key_Escape)

@@ -549,6 +549,19 @@ class CollectingTest(WindowTest):
         self.assertGreater(time.perf_counter() - started, 0.025)
         self.assertEqual(ran, ["other", "own", "own"])
 
+    def test_what_is_asked_for_in_the_next_turn_waits_for_the_picture_as_often_as_at_first(self) -> None:
+        ran: list[float] = []
+        soon = Soon(self.window, lambda: ran.append(time.perf_counter()), wait=20)
+        soon.ask_next()
+        self._take_turn()
+        self.until(lambda: len(ran) == 1)
+        with mock.patch.object(self.window.player, "unseen", return_value=True):
+            for count in (2, 3):
+                started = time.perf_counter()
+                soon.ask_next()
+                self.until(lambda count=count: len(ran) == count)
+                self.assertGreater(ran[-1] - started, 0.08)
+
 
 if __name__ == "__main__":
     unittest.main()

@@ -137,6 +137,21 @@ class StillRowsTest(WindowTest):
         self.assertEqual(lines.call_count, 0)
         self.assertEqual(self.seen(), self.anew())
 
+    def test_rows_that_were_scrolled_to_are_those_that_lie_there(self) -> None:
+        many = tuple(Layer(f"carrier {number}", "carrier", 0, 50) for number in range(60))
+        self.session.edit("Many", lambda piece: evolve(piece, layers=(*many, *piece.layers)))
+        self.settle()
+        area, seen = self.editor.timeline.area, []
+        for place in (0, 31, 200, 0):
+            area.verticalScrollBar().setValue(place)
+            self.settle()
+            seen.append(area.viewport().grab().toImage())
+            self.rows.pictures.forget()
+            self.rows.update()
+            self.assertEqual(seen[-1], area.viewport().grab().toImage(), place)
+        self.assertEqual(seen[0], seen[3])
+        self.assertTrue(seen[0] != seen[1] != seen[2])
+
     def test_what_a_format_has_as_its_own_is_marked_as_soon_as_it_is(self) -> None:
         # The layers stay the very same: only the composition says so.
         for own in ((), (("words", "position"),), (("square", "rotation"),), (("square", ""),)):

@@ -26,7 +26,7 @@ from spiralis.core.media.exporters.base import drawn_here
 from spiralis.core.media.exporters.png import straight16
 from spiralis.core.media.fitting import fit, steps_for
 from spiralis.core.media.framing import Framing, framed
-from spiralis.core.media.playing import frames_of
+from spiralis.core.media.playing import _fitted, frames_of
 from spiralis.core.media.sampling import Drawn, guessed, pictured, sampled
 from spiralis.core.model import Layer, Project
 from spiralis.core.render.frame import render_frame, render_straight8, render_yuv420
@@ -381,7 +381,15 @@ class LimitTest(unittest.TestCase):
             self.assertEqual((len(found.pictures), float(found.seconds)), (40, 1.6), name)
             self.assertEqual(found.pictures[0].shape, (120, 160, 4))
             self.assertEqual([found.at(Fraction(t, 100)) for t in (0, 3, 4, 81, 159)], [0, 0, 1, 20, 39], name)
+            self.assertIsNone(found.sound)
 
+    def test_its_sound_begins_with_its_pictures_and_is_as_long(self) -> None:
+        for length in (30, 48_000, 90_000):
+            samples = np.arange(2 * length, dtype=np.float32).reshape(length, 2)
+            found = _fitted(samples, Fraction(1))
+            self.assertEqual((48_000, 2), found.shape)
+            np.testing.assert_array_equal(found[:length], samples[:48_000])
+            self.assertFalse(found[length:].any())
 
 
 if __name__ == "__main__":

@@ -197,7 +197,7 @@ class Transport(QWidget):
         self.play.setIcon(icon("pause" if playing else "play", GROUND))
 
     def _toggle_loop(self) -> None:
-        self.player.loop = self.loop.isChecked()
+        self.player.set_loop(self.loop.isChecked())
 
     def _set_share(self, share: float | None) -> None:
         self.player.share = share

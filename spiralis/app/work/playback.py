@@ -61,6 +61,14 @@ class Player(FrameSupply):
         self.ask_all()
         self.playingChanged.emit(True)
 
+    def set_loop(self, loop: bool) -> None:
+        """Play round and round, or to the end of this round."""
+        self.loop = loop
+        if self.playing:
+            self._from = (time.perf_counter(), self.session.frame)
+            self._wind()
+            self.playingChanged.emit(True)
+
     def _wind(self) -> None:
         """Let the clock go off as soon as the next frame's turn begins."""
         rate, gone = float(self.session.composition.rate), time.perf_counter() - self._from[0]
