@@ -10,10 +10,11 @@ import av
 import numpy as np
 from attrs import evolve
 from PyQt6.QtCore import QIODevice, Qt
-from PyQt6.QtWidgets import QToolButton
+from PyQt6.QtWidgets import QToolButton, QVBoxLayout, QWidget
 
 from spiralis.app.canvas.handles import frame_of
 from spiralis.app.sources.entries import entries_of, entry_picture
+from spiralis.app.strips.sound_button import SoundButton
 from spiralis.app.work.loudspeaker import Round
 from spiralis.app.work.loudspeaker import loudspeaker as real_loudspeaker
 from spiralis.core.geometry import Affine
@@ -184,6 +185,17 @@ class HearingTest(WindowTest):
         picture.set_playing(True)
         self.assertAlmostEqual(0.2, picture.gone, delta=0.1)
         picture.set_playing(False)
+
+    def test_its_button_is_no_window_of_its_own_before_it_has_a_place(self) -> None:
+        self.bring()
+        button = SoundButton(self.session, self.window.player)
+        self.addCleanup(button.deleteLater)
+        self.assertFalse(button.isVisible())
+        place = QWidget()
+        self.addCleanup(place.deleteLater)
+        QVBoxLayout(place).addWidget(button)
+        place.show()
+        self.assertTrue(button.isVisible())
 
     def test_an_edit_is_heard_without_a_gap(self) -> None:
         layer = self.bring(np.full(3 * RATE, 0.5))

@@ -26,7 +26,9 @@ class SoundButton(QToolButton):
 
     def _show(self) -> None:
         on = self._session.view["sound"]
-        self.setVisible(self.hearing.sounding)
+        # Where it has no place yet it would be seen as a window of its own; it comes with what it is put into.
+        if self.parentWidget() is not None or not self.hearing.sounding:
+            self.setVisible(self.hearing.sounding)
         self.setChecked(on)
         self.setIcon(icon("sound" if on else "sound-off"))
         nowhere = ": there is no loudspeaker on this machine" if self.hearing.nowhere else ", or silence"
