@@ -23,7 +23,7 @@ from spiralis.app.window import Window
 from spiralis.app.work.collecting import collect_everything
 from spiralis.app.work.memory import give_back
 from spiralis.core.cache import BUDGET
-from spiralis.core.model.project import whole_pieces
+from spiralis.core.model.pieces import whole_pieces
 
 MINUTES = float(os.environ.get("SPIRALIS_DAY", "20"))
 #: Small caches are full soon.

@@ -41,7 +41,7 @@ def check_pieces(file: Path, name: str | None, list_: Path | None, as_json: bool
     from spiralis.core.checks.piece.report import findings_data, findings_lines
     from spiralis.core.checks.piece.verdict import check_piece
     from spiralis.core.checks.piece.word_list import read_word_list
-    from spiralis.core.model.project import whole_pieces
+    from spiralis.core.model.pieces import whole_pieces
     from spiralis.core.storage import load
 
     project = load(file, name)

@@ -22,7 +22,7 @@ from spiralis.cli.base import NICENESS, cli, say
 def frame(file: Path, composition: str | None, at: int, scale: float, output: Path) -> None:
     """Write one frame as PNG, or its layers as OpenRaster or SVG."""
     from spiralis.core.media.stills import still_suffixes, write_still
-    from spiralis.core.model.project import asked_for
+    from spiralis.core.model.pieces import asked_for
     from spiralis.core.storage import load
 
     if output.suffix.lower() in still_suffixes() and output.suffix.lower() != ".png":
@@ -90,7 +90,7 @@ def _render(
     scheduler: str | None = None,
 ) -> None:  # fmt: skip
     from spiralis.core.media.exporters import ExportJob, export, exporter, exporters
-    from spiralis.core.model.project import asked_for
+    from spiralis.core.model.pieces import asked_for
     from spiralis.core.render.sequence import default_workers
     from spiralis.core.storage import load
     from spiralis.core.storage.parts import parts_for

@@ -30,7 +30,7 @@ def variants(
 ) -> None:  # fmt: skip
     """Write one file for each row of a table; exits with 1 where a row could not be written."""
     from spiralis.core.editing.slots import open_slots
-    from spiralis.core.model.project import asked_for
+    from spiralis.core.model.pieces import asked_for
     from spiralis.core.storage import load
     from spiralis.core.variants.orders import Batch, pictures_folder
     from spiralis.core.variants.table import read_table

@@ -10,7 +10,7 @@ from attrs import frozen
 from spiralis.core.checks.seam import Verdict, check
 from spiralis.core.media.exporters import ExportJob, ExportResult, export, exporter
 from spiralis.core.model import Composition, Project
-from spiralis.core.model.project import whole_pieces
+from spiralis.core.model.pieces import whole_pieces
 
 #: Kinds of file, sizes and settings of those studies that are no plain MP4, by the names of their files.
 FORMATS: dict[str, tuple[str, float, dict[str, object]]] = {

@@ -92,11 +92,9 @@ class DetailsPanel(QWidget):
     def _let(self, act: bool) -> None:
         """Let the rows act, or not: those that are to go are not painted as such in between."""
         if self.area is not None:
-            if not act:
-                self.area.setUpdatesEnabled(False)
+            self.area.setUpdatesEnabled(False)
             self.area.setEnabled(act)
-            if act:
-                self.area.setUpdatesEnabled(True)
+            self.area.setUpdatesEnabled(act)
 
     def refresh(self) -> None:
         """Show what is chosen; rows are made anew only where other rows are needed."""

@@ -150,6 +150,10 @@ class ExportSettings(QScrollArea):
         label = QLabel(text)
         self.labels[name or text] = label
         self.form.addRow(label, field)
+        self._come(field)
+
+    def _come(self, field: QWidget) -> None:
+        """Show a field that was put in again; before anybody sees the window it comes along with that."""
         if self.isVisible():
             field.show()
 
@@ -158,8 +162,7 @@ class ExportSettings(QScrollArea):
         row.setSpacing(4)
         for part in (self.width_field, self.chain, self.height_field):
             row.addWidget(part)
-            if self.isVisible():
-                part.show()
+            self._come(part)
         self.labels["Size"] = QLabel("Size")
         self.form.addRow(self.labels["Size"], row)
         self._row("It is", self.how)

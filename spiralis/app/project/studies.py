@@ -15,7 +15,7 @@ from spiralis.app.widgets.cards import begin_card
 from spiralis.app.widgets.preferences import preferred
 from spiralis.app.work.background import Background, SmallPictures
 from spiralis.core.model import Composition, Project
-from spiralis.core.model.project import whole_pieces
+from spiralis.core.model.pieces import whole_pieces
 from spiralis.core.render.frame import render_rgba8
 from spiralis.demo.stored import stored_path
 

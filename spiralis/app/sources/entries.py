@@ -13,7 +13,7 @@ from spiralis.core.arithmetic import size_text
 from spiralis.core.editing.uses import use_counts
 from spiralis.core.media.footage import frame_levels
 from spiralis.core.model import Composition, Layer, Project, Source
-from spiralis.core.model.project import whole_pieces
+from spiralis.core.model.pieces import whole_pieces
 from spiralis.core.model.source import SourceKind
 from spiralis.core.render.frame import render_rgba8
 from spiralis.core.sound.outline import peaks_of

@@ -10,7 +10,7 @@ from spiralis.app.widgets.images import true_icon
 from spiralis.app.work.background import SmallPictures
 from spiralis.app.work.renderers import RENDERERS
 from spiralis.core.model import Composition
-from spiralis.core.model.project import whole_pieces
+from spiralis.core.model.pieces import whole_pieces
 
 _PICTURE = 32
 

@@ -72,15 +72,15 @@ class Hearing(QObject):
         """Whether nothing was found that it could be heard from."""
         return self._outlet.nowhere
 
-    def _shown(self) -> Project:
-        """Return the project as it is shown: with a row of the variants in it while somebody looks at that."""
+    def _shown(self) -> tuple[Project, Composition | None]:
+        """Return project and piece as they are seen: with a row of the variants while somebody looks at that."""
         shown = self.session.peek.shown
-        return self.session.project if shown is None else shown[0]
+        project = self.session.project if shown is None else shown[0]
+        return project, project.find(self.session.composition_id)
 
     def _look(self) -> None:
         """See whether anything is heard of the piece as it is now, and mix it anew while it plays."""
-        project = self._shown()
-        piece = project.find(self.session.composition_id)
+        project, piece = self._shown()
         before, self.sounding = self.sounding, piece is not None and sounds(project, piece)
         if before != self.sounding:
             self.changed.emit()
@@ -93,8 +93,7 @@ class Hearing(QObject):
             self._follow()
 
     def _follow(self) -> None:
-        project = self._shown()
-        piece = project.find(self.session.composition_id)
+        project, piece = self._shown()
         if piece is not None and self.player.playing and self.sounding and self.session.view["sound"]:
             self._background.run_newest(partial(_mixed, project, piece, piece.span), self._take)
         else:

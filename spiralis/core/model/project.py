@@ -11,7 +11,6 @@ from attrs import evolve, field, frozen
 
 from spiralis.core.colour import Colour
 from spiralis.core.errors import ModelError, UnknownName, legible
-from spiralis.core.model.kinds import told_of
 from spiralis.core.model.layer import Layer, new_id
 from spiralis.core.model.poses import PoseStrip
 from spiralis.core.model.references import What, check_circles
@@ -287,28 +286,6 @@ class Composition:
     def with_layer(self, layer: Layer) -> Composition:
         """Return the composition with the layer of the same id replaced."""
         return evolve(self, layers=tuple(layer if old.id == layer.id else old for old in self.layers))
-
-
-def whole_pieces(project: Project) -> list[Composition]:
-    """Return the compositions that are no parts of others, in their order."""
-    parts = {inner for piece in project.compositions for inner in piece.nested}
-    return [piece for piece in project.compositions if piece.id not in parts]
-
-
-def asked_for(project: Project, id_or_name: str | None) -> Composition:
-    """Return the composition of that id or name or, where none is named, the one that is no part of others.
-
-    Raises:
-        UnknownName: there is none of that name, or none is named and it is not clear which is meant.
-    """
-    if id_or_name is not None:
-        return project.composition(id_or_name)
-    whole = whole_pieces(project)
-    if len(whole) != 1:
-        names = told_of([f"“{piece.name}”" for piece in whole], "")
-        which = f"holds {len(whole)} pieces; name one of them: {names}" if whole else "holds no piece yet"
-        raise UnknownName(f"“{project.name}” {which}.")
-    return whole[0]
 
 
 def _check_nesting(compositions: tuple[Composition, ...]) -> None:
