@@ -10,6 +10,7 @@ from attrs import evolve
 from PIL import Image
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QGuiApplication
+from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QFileDialog
 
 from spiralis.app.export.feed import FeedPreview
@@ -140,6 +141,21 @@ class WindowOfExportTest(ExportTest):
         self.session.edit_project("Without", evolve(self.session.project, compositions=tuple(
             piece for piece in self.session.project.compositions if piece.id != "other")))  # fmt: skip
         self.assertFalse(self.window.windows.export.isVisible())
+
+    def test_the_focus_stays_with_the_buttons_while_a_file_is_written_and_after(self) -> None:
+        export = self.shown()
+        foot = export.foot
+        foot.begin.setFocus()
+        with mock.patch("spiralis.app.export.window.ask_save", lambda *told: self.folder / "kites.mp4"):
+            QTest.keyClick(foot.begin, Qt.Key.Key_Space)
+        self.assertIs(foot.work_on, export.focusWidget())
+        self.until(lambda: export.running is None, 60)
+        self.assertEqual(DONE, export.item.state)
+        self.assertIs(foot.begin, export.focusWidget())
+        # Whoever has gone on to a number meanwhile keeps it.
+        export.settings.width_field.setFocus()
+        self.written(export, "again.mp4")
+        self.assertIs(export.settings.width_field, export.focusWidget())
 
     def test_settings_show_where_they_matter(self) -> None:
         export = self.shown("mp4")

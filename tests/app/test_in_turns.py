@@ -295,6 +295,47 @@ class CoarserTest(WindowTest):
         player.stop()
         self.assertEqual(player.scale, whole)
 
+    def played_coarse(self) -> float:
+        """Play as a piece does that is too heavy; return the scale at which it rests."""
+        self.picture()
+        player = self.window.player
+        whole = player.scale
+        player.play()
+        player.eased = 0.5
+        player.ask_all()
+        self.assertAlmostEqual(whole / 2, player.scale)
+        return whole
+
+    def test_it_grows_sharp_while_it_plays_on_once_all_frames_are_there(self) -> None:
+        whole, player = self.played_coarse(), self.window.player
+        self.until(lambda: player.scale == whole, 60)
+        self.assertTrue(player.playing)
+        piece = self.session.composition
+        self.assertEqual(player.ready_frames(), set(range(piece.length)))
+        self.assertEqual(set(range(piece.length)), player._ready_at(whole / 2), "the coarse ones came first")
+        self.until(lambda: self.window.editor.canvas._pixels.shape[1] == round(piece.width * whole), 5)
+        # An edit makes them anew, the coarse ones first, as they keep up.
+        self.session.set_property("opacity", 60.0, ["words"])
+        self.until(lambda: player.scale < whole, 5)
+        self.assertTrue(player.playing)
+        self.until(lambda: player.scale == whole, 60)
+        player.stop()
+        self.assertEqual((player.scale, player.eased), (whole, 1.0))
+
+    def test_it_stays_coarse_where_there_is_no_room_for_the_whole_frames_as_well(self) -> None:
+        piece, player = self.session.composition, self.window.player
+        whole = self.played_coarse()
+        both = 2 * piece.length * 4 * piece.width * piece.height * (whole**2 + (whole / 2) ** 2)
+        with mock.patch.object(FrameStore, "limit", new_callable=mock.PropertyMock, return_value=0.95 * both):
+            self.until(player.all_ready, 60)
+            began = player.gone
+            self.until(lambda: player.gone > began + 0.5, 5)
+            self.assertAlmostEqual(whole / 2, player.scale)
+            self.assertLess(len(player._ready_at(whole)), piece.length // 2)
+        with mock.patch.object(FrameStore, "limit", new_callable=mock.PropertyMock, return_value=1.05 * both):
+            self.until(lambda: player.scale == whole, 60)
+        player.stop()
+
     def test_frames_are_asked_for_as_play_is_pressed_and_the_clock_goes_with_their_turns(self) -> None:
         self.picture()
         player, asked = self.window.player, []

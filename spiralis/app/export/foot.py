@@ -57,8 +57,13 @@ class Foot(QFrame):
 
     def show_buttons(self, busy: bool, ready: bool, waits: bool, fits: bool) -> None:
         """Show what can be done: while a file is written (``busy``), where there is something to write (``ready``),
-        which would have to wait for another (``waits``), and a size can be looked for (``fits``)."""
+        which would have to wait for another (``waits``), and a size can be looked for (``fits``).
+
+        Where the button with the focus goes, the one that stands for it takes the focus: otherwise it would wander into
+        the settings, where the next key typed changed a number.
+        """
         result = self.result
+        held = self.window().focusWidget()
         self.begin.setEnabled(ready and not busy)
         self.begin.setVisible(not busy)
         self.begin.setText("Add to the list…" if waits else "Export now…")
@@ -69,3 +74,5 @@ class Foot(QFrame):
         for button in (self.show_folder, self.open_file):
             button.setVisible(result is not None)
         self.feed.setVisible(result is not None and result.frames > 1)
+        if held is not None and self.isAncestorOf(held) and not (held.isEnabled() and held.isVisibleTo(self)):
+            (self.work_on if busy else self.begin if ready else self.close_).setFocus()

@@ -82,10 +82,10 @@ class Player(FrameSupply):
     def _ease(self) -> None:
         """Drop resolution before time: at automatic resolution a heavy piece plays at a half or a quarter.
 
-        Two threads that share the interpreter make about one and a half times the frames of one.
+        Two processes beside a window that paints make about one and a half times the frames of one. Once the coarse
+        frames are all there, the whole ones are made beside them, and shown from the round on in which all are there.
         """
-        first, last = self.session.composition.span
-        if len(self.ready_frames()) >= last - first:
+        if self.all_ready():
             return
         cost = self.cost()
         while cost > 1.5 and self.eased > _COARSEST:
@@ -146,6 +146,6 @@ class Player(FrameSupply):
     def _coarsen(self) -> None:
         """Halve the resolution where frames come too late one after the other and take too long to draw."""
         self._lately = 0
-        if self.share is None and self.cost() > _TOO_SLOW and self.eased > _COARSEST:
+        if self.share is None and not self._sharp and self.cost() > _TOO_SLOW and self.eased > _COARSEST:
             self.eased /= 2
             self.ask_all()

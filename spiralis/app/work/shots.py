@@ -21,6 +21,7 @@ from spiralis.app.window import Window
 from spiralis.core.editing.effecting import with_effect
 from spiralis.core.editing.keys import KeyRef
 from spiralis.core.errors import FileError
+from spiralis.demo.stored import stored_demo
 
 SIZE = (1280, 800)
 
@@ -98,8 +99,10 @@ def _finish(app: QApplication, window: Window) -> None:
 
 
 def _start(window: Window, folder: Path) -> QWidget | None:
+    # The page shows the demo's pieces only where they have been drawn once.
+    stored_demo()
     window.show_start()
-    studies, ends = window.start.studies, time.perf_counter() + 30
+    studies, ends = window.start.studies, time.perf_counter() + 120
     while time.perf_counter() < ends and not (studies.tiles and all(tile.picture() for tile in studies.tiles)):
         _settle(application(), window, 0.1)
     return None

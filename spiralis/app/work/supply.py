@@ -42,8 +42,8 @@ class FrameSupply(QObject):
         self.maker.ready.connect(self._on_ready, Qt.ConnectionType.QueuedConnection)
         self.display_scale = 1.0
         self.share: float | None = None
-        #: Whether it plays, and what part of the resolution that leaves.
-        self.playing, self.eased = False, 1.0
+        #: Whether it plays, what part of the resolution that leaves, and whether all is there without that by now.
+        self.playing, self.eased, self._sharp = False, 1.0, False
         self._hurry = Hurry()
         #: Whether nothing of the piece on the canvas was drawn since it came there.
         self._fresh = True
@@ -72,9 +72,11 @@ class FrameSupply(QObject):
     @property
     def scale(self) -> float:
         """The scale of preview frames: what the canvas shows, or the chosen share of the full size."""
-        if self.share is not None:
-            return self.share
-        return min(1.0, self.display_scale) * self.eased * self._hurry.share
+        return self._whole() if self._sharp else self._whole() * (self.eased if self.share is None else 1.0)
+
+    def _whole(self) -> float:
+        """Return the scale of preview frames where playing needs none to be coarser."""
+        return min(1.0, self.display_scale) * self._hurry.share if self.share is None else self.share
 
     def key(self, frame: int, scale: float | None = None) -> FrameKey:
         """Return the key of a frame of what is on the canvas."""
@@ -107,13 +109,19 @@ class FrameSupply(QObject):
 
     def ready_frames(self) -> set[int]:
         """Return the frames that are ready to play."""
-        return self.store.ready(self.session.pictured[1], self.session.composition_id, self.scale)
+        return self._ready_at(self.scale)
+
+    def _ready_at(self, scale: float) -> set[int]:
+        return self.store.ready(self.session.pictured[1], self.session.composition_id, scale)
+
+    def all_ready(self, scale: float | None = None) -> bool:
+        """Whether every frame of the play span is ready, at what is played or another scale."""
+        return self._ready_at(scale or self.scale).issuperset(range(*self.session.composition.span))
 
     @property
     def pressed(self) -> bool:
         """Whether it plays while frames are still to be made: whatever else is worked out makes those late."""
-        first, last = self.session.composition.span
-        return self.playing and len(self.ready_frames()) < last - first
+        return self.playing and not self.all_ready()
 
     def ready_runs(self) -> list[tuple[int, int]]:
         """Return the frames that are ready to play as runs: first frame, frame after the last; in order."""
@@ -191,19 +199,35 @@ class FrameSupply(QObject):
             return
         session, project = self.session, self.session.pictured[0]
         first, last = session.composition.span
+        self._sharp = self.playing and self.eased < 1.0 and self.all_ready(self._whole())
         count, ready = last - first, self.ready_frames()
         start = session.frame if first <= session.frame < last else first
         order = [first + (start - first + step) % count for step in range(min(count, self.AHEAD))]
         # What is due now comes too late while something plays: first what can still be there in time.
         lead = min(self._lead(), len(order) - 1)
         frames = [*order[lead:], *order[:lead]] if self.playing else [session.frame, *order]
-        bytes_each = self.scale**2 * session.composition.width * session.composition.height * 4
-        # Half of what may be kept is for ready frames; the rest for what they are made of.
-        frames = frames[: max(2, int(0.5 * self.store.limit / max(bytes_each, 1)))]
+        frames = frames[: max(2, self._room(self.scale))]
         version, scale, piece_id, due = session.pictured[1], self.scale, session.composition_id, self.playing
         keys = (FrameKey(version, piece_id, frame, scale) for frame in frames if frame not in ready)
-        self.maker.want([FrameRequest(project, key, due=due) for key in keys])
+        self.maker.want([FrameRequest(project, key, due=due) for key in keys] or self._sharper(frames))
         self.pictureChanged.emit()
+
+    def _room(self, *scales: float) -> int:
+        """Return how many frames may be kept at scales, at each of them: half of the room is for what they are made of."""
+        piece = self.session.composition
+        each = sum(scale**2 for scale in scales) * piece.width * piece.height * 4
+        return int(0.5 * self.store.limit / max(each, 1))
+
+    def _sharper(self, frames: list[int]) -> list[FrameRequest]:
+        """Return what lets later rounds be as sharp as the piece at rest, where playing has made it coarser to keep up.
+
+        What plays is all there by then. Only one process sees to these: the other one and the window keep the pace.
+        """
+        whole = self._whole()
+        if not self.playing or self.scale == whole or self._room(whole, self.scale) < len(frames) or not self.all_ready():
+            return []
+        there, project = self._ready_at(whole), self.session.pictured[0]
+        return [FrameRequest(project, self.key(frame, whole)) for frame in frames if frame not in there]
 
     def _lead(self) -> int:
         """Return by how many frames playing has gone on until a frame that is begun now is ready."""
