@@ -213,7 +213,7 @@ class FrameSupply(QObject):
         self.pictureChanged.emit()
 
     def _room(self, *scales: float) -> int:
-        """Return how many frames may be kept at scales, at each of them: half of the room is for what they are made of."""
+        """Return how many frames may be kept, at each of some scales; half of the room is for what they are made of."""
         piece = self.session.composition
         each = sum(scale**2 for scale in scales) * piece.width * piece.height * 4
         return int(0.5 * self.store.limit / max(each, 1))
@@ -224,7 +224,9 @@ class FrameSupply(QObject):
         What plays is all there by then. Only one process sees to these: the other one and the window keep the pace.
         """
         whole = self._whole()
-        if not self.playing or self.scale == whole or self._room(whole, self.scale) < len(frames) or not self.all_ready():
+        if not self.playing or self.scale == whole or not self.all_ready():
+            return []
+        if self._room(whole, self.scale) < len(frames):
             return []
         there, project = self._ready_at(whole), self.session.pictured[0]
         return [FrameRequest(project, self.key(frame, whole)) for frame in frames if frame not in there]
