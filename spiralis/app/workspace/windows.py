@@ -34,6 +34,9 @@ from spiralis.core.editing.reformat import reformatted
 from spiralis.core.errors import ModelError, SpiralisError
 from spiralis.core.model import layer_kind
 
+#: Milliseconds. After none at all it would be in the same turn still, before anything a person does meanwhile.
+_NEXT_TURN = 1
+
 
 class Windows:
     """Opens them, and knows those that stay open beside the main window."""
@@ -72,7 +75,7 @@ class Windows:
             self.export.deleteLater()
         self.export = ExportWindow(self.parent, self.session, self.queue)
         # It was built in this turn of the event loop; laying it out and painting it has the next.
-        QTimer.singleShot(0, self.export.show)
+        QTimer.singleShot(_NEXT_TURN, self.export.show)
 
     def show_seam(self) -> None:
         """Open Seam check."""
@@ -191,7 +194,7 @@ class Windows:
             return
         chooser = EffectsChooser(self.parent, self.session, role)
         chooser.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        QTimer.singleShot(0, chooser.open)
+        QTimer.singleShot(_NEXT_TURN, chooser.open)
 
     def touch(self, kind: type[TouchWindow]) -> None:
         """Open a window that cuts out of, or fills, the chosen layer's picture."""
