@@ -308,7 +308,10 @@ class CoarserTest(WindowTest):
 
     def test_it_grows_sharp_while_it_plays_on_once_all_frames_are_there(self) -> None:
         whole, player = self.played_coarse(), self.window.player
+        said = self.window.editor.transport.coarse
+        self.assertEqual("coarser", said.text())
         self.until(lambda: player.scale == whole, 60)
+        self.until(lambda: not said.text(), 5)
         self.assertTrue(player.playing)
         piece = self.session.composition
         self.assertEqual(player.ready_frames(), set(range(piece.length)))

@@ -31,6 +31,7 @@ _SHARES: tuple[tuple[str, float | None, str], ...] = (
     ("1/4", 0.25, "A quarter of the width and height"),
 )
 
+_COARSE = "coarser"
 #: From this width on, in px, the rows of settings say what they are.
 _WITH_LABELS = 420
 NARROWEST, HEIGHT = 356, 136
@@ -119,7 +120,14 @@ class Transport(QWidget):
             button.clicked.connect(lambda _=False, picked=share: self._set_share(picked))
             group.addButton(button)
             shares.addWidget(button)
-        shares.addStretch(1)
+        self.coarse = QLabel()
+        self.coarse.setObjectName("Quiet")
+        self.coarse.setToolTip("Coarser, to play in time: sharp at rest, and as soon as all whole frames are made")
+        # Where there is no room for it, nothing gives way.
+        self.coarse.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+        self.player.pictureChanged.connect(self._show_coarse)
+        shares.addSpacing(6)
+        shares.addWidget(self.coarse, 1)
         grid.addLayout(shares, 0, 1)
         zoom_label = QLabel("Zoom")
         zoom_label.setObjectName("Quiet")
@@ -198,6 +206,10 @@ class Transport(QWidget):
 
     def _toggle_loop(self) -> None:
         self.player.set_loop(self.loop.isChecked())
+
+    def _show_coarse(self) -> None:
+        fits = self.coarse.width() >= self.coarse.fontMetrics().horizontalAdvance(_COARSE)
+        self.coarse.setText(_COARSE if fits and self.player.played_at < 1.0 else "")
 
     def _set_share(self, share: float | None) -> None:
         self.player.share = share

@@ -72,7 +72,12 @@ class FrameSupply(QObject):
     @property
     def scale(self) -> float:
         """The scale of preview frames: what the canvas shows, or the chosen share of the full size."""
-        return self._whole() if self._sharp else self._whole() * (self.eased if self.share is None else 1.0)
+        return self._whole() * self.played_at
+
+    @property
+    def played_at(self) -> float:
+        """What part of their size the pictures have for now, so that they come in time; 1 at rest."""
+        return 1.0 if self._sharp or self.share is not None else self.eased
 
     def _whole(self) -> float:
         """Return the scale of preview frames where playing needs none to be coarser."""
