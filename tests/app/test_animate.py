@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import os
 from unittest import mock
 
@@ -21,6 +22,7 @@ from spiralis.app.widgets.fields import NumberField
 from spiralis.app.widgets.short_label import ShortLabel
 from spiralis.core.animation.ease_tiles import bounce, soft
 from spiralis.core.animation.easing import LINEAR, CubicBezier
+from spiralis.core.animation.tracks import evaluate
 from spiralis.core.editing.edits import with_length
 from spiralis.core.editing.keys import KeyRef
 from spiralis.core.editing.linking import with_wobble
@@ -119,6 +121,38 @@ class SwingTest(AnimateTest):
         varied = self.layer("square").track("position")
         self.act("Undo")
         self.assertNotEqual(self.layer("square").track("position"), varied)
+
+    def test_fewer_keys_keep_the_motion_and_say_how_many_stay(self) -> None:
+        way = [(160.0 + 5 * n, 240.0 - 100 * math.sin(math.pi * n / 40)) for n in range(41)]
+        dense = Track(way[0], tuple(Key(n, place) for n, place in enumerate(way)))
+        self.session.edit_layers("Trace", lambda y: y.with_track("position", dense), ["square"])
+        before, said = self.session.project, list[str]()
+        self.session.said.connect(said.append)
+        self.session.select(["square"])
+        with self.live({"off": 0.5}):
+            self.act("Fewer keys…")
+        made = self.layer("square").track("position")
+        self.assertLess(len(made.keys), 8)
+        at = np.arange(41)
+        parameter = self.layer("square").parameter("position")
+        off = np.linalg.norm(evaluate(made, parameter, at) - np.array(way), axis=1).max()
+        self.assertLessEqual(off, 0.5)
+        self.assertGreater(off, 1e-4)
+        self.assertEqual({KeyRef("square", "position", key.frame) for key in made.keys}, self.session.keys)
+        self.assertEqual(f"{len(made.keys)} of 41 keys stay; undo brings back the others.", said[-1])
+        self.assertEqual("Fewer keys", self.session.history.undo_name)
+        self.act("Undo")
+        self.assertIs(before, self.session.project)
+        # Keys alone that are chosen, and a motion of which none can go.
+        self.session.select(["square"], {KeyRef("square", "position", n) for n in (10, 11)})
+        with self.live({"off": 0.5}):
+            self.act("Fewer keys…")
+        self.assertIs(before, self.session.project)
+        self.assertIn("all of them stay", said[-1])
+        self.session.select(["square"])
+        with mock.patch.object(LiveDialog, "exec", lambda dialog: dialog.reject()):
+            self.act("Fewer keys…")
+        self.assertIs(before, self.session.project)
 
     def test_a_cancelled_dialog_leaves_nothing(self) -> None:
         before = self.session.project

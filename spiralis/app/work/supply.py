@@ -121,7 +121,8 @@ class FrameSupply(QObject):
 
     def all_ready(self, scale: float | None = None) -> bool:
         """Whether every frame of the play span is ready, at what is played or another scale."""
-        return self._ready_at(scale or self.scale).issuperset(range(*self.session.composition.span))
+        ready = self.ready_frames() if scale is None else self._ready_at(scale)
+        return ready.issuperset(range(*self.session.composition.span))
 
     @property
     def pressed(self) -> bool:
