@@ -9,7 +9,7 @@ from itertools import pairwise
 import numpy as np
 from attrs import evolve, frozen
 
-from spiralis.core.animation.easing import DIGITS, LINEAR, CubicBezier, Easing, Steps
+from spiralis.core.animation.easing import LINEAR, CubicBezier, Easing, Steps
 from spiralis.core.animation.motion_path import Point, bezier_point, bezier_tangent, travel
 from spiralis.core.animation.tracks import evaluate
 from spiralis.core.editing.keys import KeyRef, by_track
@@ -20,6 +20,8 @@ from spiralis.core.model.track import Key, Track
 #: Where the handles of an ease may stand in time; how high they stand is solved for. The first ones are a plain cubic.
 _HANDLES = ((1 / 3, 2 / 3), (0.5, 0.5), (0.65, 0.35), (0.1, 0.4), (0.6, 0.9))
 _STEPS = np.linspace(0.0, 1.0, 129)
+#: So many decimals an ease has, as people read it; what that is off is counted.
+_PLACES = 4
 #: A direction is that of the parabola through so many samples on both sides; a way is fitted so many times.
 _AROUND, _ROUNDS = 2, 4
 #: How far beyond its key an ease may aim; how many turns are tried behind the furthest sample that was found.
@@ -199,7 +201,7 @@ def _eased(shares: np.ndarray) -> Easing:
         heights = solver @ (shares - start)
         error = float(np.abs(base @ heights + start - shares).max())
         if np.abs(heights).max() <= _HIGHEST and (best is None or error < best[0] - 1e-9):
-            best = error, CubicBezier(*(round(float(n), DIGITS) for n in (x1, heights[0], x2, heights[1])))
+            best = error, CubicBezier(*(round(float(n), _PLACES) for n in (x1, heights[0], x2, heights[1])))
     return LINEAR if best is None else best[1]
 
 
