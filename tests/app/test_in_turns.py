@@ -331,10 +331,15 @@ class CoarserTest(WindowTest):
         both = 2 * piece.length * 4 * piece.width * piece.height * (whole**2 + (whole / 2) ** 2)
         with mock.patch.object(FrameStore, "limit", new_callable=mock.PropertyMock, return_value=0.95 * both):
             self.until(player.all_ready, 60)
+            self.assertEqual([], player._sharper(list(range(piece.length))))
             began = player.gone
             self.until(lambda: player.gone > began + 0.5, 5)
             self.assertAlmostEqual(whole / 2, player.scale)
             self.assertLess(len(player._ready_at(whole)), piece.length // 2)
+            # What was chosen is what one gets, whatever keeps up.
+            player.share = 1.0
+            self.assertEqual((1.0, 1.0), (player.scale, player.played_at))
+            player.share = None
         with mock.patch.object(FrameStore, "limit", new_callable=mock.PropertyMock, return_value=1.05 * both):
             self.until(lambda: player.scale == whole, 60)
         player.stop()

@@ -1,5 +1,6 @@
 """Fewer keys: the motion stays within what was asked for, what was not chosen stays as it was."""
 
+import math
 import unittest
 
 import numpy as np
@@ -7,6 +8,7 @@ from attrs import evolve
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from spiralis.core.animation.ease_tiles import bounce
 from spiralis.core.animation.easing import HOLD, LINEAR, CubicBezier
 from spiralis.core.animation.tracks import evaluate
 from spiralis.core.editing.fewer_keys import thinned, with_fewer_keys
@@ -100,16 +102,36 @@ class ThinnedTest(unittest.TestCase):
 
     def test_handles_before_and_after_the_chosen_ones_stay(self) -> None:
         start = Key(0, (0.0, 0.0), LINEAR, handle_out=(0.0, 80.0))
-        run = [Key(20 + n, (100.0 + 3 * n, 0.5 * n * n)) for n in range(20)]
+        turn = np.pi / 2 * np.arange(20) / 19
+        run = [Key(20 + n, (100 + 80 * math.sin(a), 80 * math.cos(a))) for n, a in enumerate(turn)]
         run[0], run[-1] = evolve(run[0], handle_in=(-40.0, 5.0)), evolve(run[-1], handle_out=(30.0, 9.0))
         end = Key(60, (300.0, 300.0), handle_in=(-5.0, -60.0))
         track = Track((0.0, 0.0), (start, *run, end))
         made = thinned(track, PLACE, [key.frame for key in run], 0.5)
-        self.assertLess(len(made.keys), 10)
+        self.assertLess(len(made.keys), 7)
         self.assertEqual((-40.0, 5.0), made.keys[1].handle_in)
         self.assertEqual((30.0, 9.0), made.keys[-2].handle_out)
         outside = np.concatenate([np.arange(0, 20, 0.5), np.arange(39, 60, 0.5)])
         self.assertLess(apart(made, track, PLACE, outside), 1e-9)
+        self.assertLessEqual(apart(made, track, PLACE, np.arange(20, 40)), 0.5)
+        self.assertIsNotNone(made.keys[-2].handle_in)
+
+    def test_keys_that_would_become_more_stay_and_no_ease_swings_out_far(self) -> None:
+        rough = CubicBezier(0.9, -3, 0.1, 4)
+        first = [evolve(key, easing=rough) for key in (Key(0, 0.0), Key(40, 90.0), Key(80, 0.0))]
+        rest = [Key(100 + n, 0.001 * n + 50 * math.sin(math.pi * n / 40)) for n in range(41)]
+        track = Track(0.0, (*first, *rest))
+        made = thinned(track, TURN, {key.frame for key in track.keys} - {100}, 0.2)
+        self.assertEqual(tuple(first), made.keys[:3])
+        again = thinned(Track(0.0, tuple(first)), TURN, {0, 40, 80}, 0.2)
+        self.assertEqual(tuple(first), again.keys)
+        jumping = evolve(track, keys=(*(evolve(key, easing=bounce()) for key in track.keys[:2]), *track.keys[2:]))
+        made = thinned(jumping, TURN, frames(track), 0.2)
+        self.assertEqual(jumping.keys[:2], made.keys[:2])
+        self.assertLess(len(made.keys), 12)
+        eases = [key.easing for key in made.keys if isinstance(key.easing, CubicBezier)]
+        self.assertGreater(len(eases), 1)
+        self.assertLessEqual(max(max(abs(ease.y1), abs(ease.y2)) for ease in eases), 4.0)
 
     def test_what_repeats_goes_on_repeating(self) -> None:
         track = evolve(dense(20 * np.sin(2 * np.pi * np.arange(41) / 40)), after=Extend(Rule.REPEAT))

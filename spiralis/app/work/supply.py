@@ -230,12 +230,10 @@ class FrameSupply(QObject):
         What plays is all there by then. Only one process sees to these: the other one and the window keep the pace.
         """
         whole = self._whole()
-        if not self.playing or self.scale == whole or not self.all_ready():
+        project, span = self.session.pictured[0], self.session.composition.span
+        if self.scale == whole or self._room(whole, self.scale) < len(range(*span)):
             return []
-        if self._room(whole, self.scale) < len(frames):
-            return []
-        there, project = self._ready_at(whole), self.session.pictured[0]
-        return [FrameRequest(project, self.key(frame, whole)) for frame in frames if frame not in there]
+        return [FrameRequest(project, self.key(frame, whole)) for frame in frames]
 
     def _lead(self) -> int:
         """Return by how many frames playing has gone on until a frame that is begun now is ready."""

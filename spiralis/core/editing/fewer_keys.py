@@ -9,7 +9,7 @@ from itertools import pairwise
 import numpy as np
 from attrs import evolve, frozen
 
-from spiralis.core.animation.easing import LINEAR, CubicBezier, Easing, Steps
+from spiralis.core.animation.easing import LINEAR, CubicBezier, Easing, LinearPoints, Steps
 from spiralis.core.animation.motion_path import Point, bezier_point, bezier_tangent, travel
 from spiralis.core.animation.tracks import evaluate
 from spiralis.core.editing.keys import KeyRef, by_track
@@ -52,7 +52,7 @@ class _Way:
 def with_fewer_keys(piece: Composition, refs: Iterable[KeyRef], off: float) -> tuple[Composition, set[KeyRef]]:
     """Return the composition with as few of some keys as keep the motion, and those of them that are there now.
 
-    Threads of numbers and pairs of numbers change; all others stay, as do steps and locked layers.
+    Threads of numbers and pairs of numbers change; all others stay, as do steps, bounces and locked layers.
 
     Args:
         piece: where the keys are.
@@ -92,10 +92,10 @@ def thinned(track: Track, parameter: Parameter, frames: Iterable[int], off: floa
 
 
 def _runs(keys: Sequence[Key], frames: set[int]) -> Iterator[list[Key]]:
-    """Yield the keys in runs, each begun where the one before ended: chosen ones between which nothing jumps."""
+    """Yield the keys in runs, each begun where the one before ended: chosen ones with nothing that jumps or bounces."""
     run = [keys[0]]
     for left, right in pairwise(keys):
-        fits = left.frame in frames and right.frame in frames and not isinstance(left.easing, Steps)
+        fits = left.frame in frames and right.frame in frames and not isinstance(left.easing, Steps | LinearPoints)
         if not fits:
             yield run
             yield [left, right]
