@@ -311,15 +311,15 @@ class CoarserTest(WindowTest):
         said = self.window.editor.transport.coarse
         self.assertEqual("coarser", said.text())
         self.until(lambda: player.scale == whole, 60)
-        self.until(lambda: not said.text(), 5)
+        self.until(lambda: not said.text(), 20)
         self.assertTrue(player.playing)
         piece = self.session.composition
         self.assertEqual(player.ready_frames(), set(range(piece.length)))
         self.assertEqual(set(range(piece.length)), player._ready_at(whole / 2), "the coarse ones came first")
-        self.until(lambda: self.window.editor.canvas._pixels.shape[1] == round(piece.width * whole), 5)
+        self.until(lambda: self.window.editor.canvas._pixels.shape[1] == round(piece.width * whole), 20)
         # An edit makes them anew, the coarse ones first, as they keep up.
         self.session.set_property("opacity", 60.0, ["words"])
-        self.until(lambda: player.scale < whole, 5)
+        self.until(lambda: player.scale < whole, 20)
         self.assertTrue(player.playing)
         self.until(lambda: player.scale == whole, 60)
         player.stop()
@@ -333,7 +333,7 @@ class CoarserTest(WindowTest):
             self.until(player.all_ready, 60)
             self.assertEqual([], player._sharper(list(range(piece.length))))
             began = player.gone
-            self.until(lambda: player.gone > began + 0.5, 5)
+            self.until(lambda: player.gone > began + 0.5, 20)
             self.assertAlmostEqual(whole / 2, player.scale)
             self.assertLess(len(player._ready_at(whole)), piece.length // 2)
             # What was chosen is what one gets, whatever keeps up.
