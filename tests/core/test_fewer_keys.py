@@ -162,6 +162,14 @@ class PieceTest(unittest.TestCase):
         stay = {ref for ref in refs if ref.layer != "g" or ref.name == "colour" or ref.frame in (5, 24)}
         self.assertEqual(stay, left)
 
+    def test_a_layer_in_a_locked_group_keeps_all_of_its_keys(self) -> None:
+        group = evolve(Layer("Group", "group", 0, 100, id="group"), locked=True)
+        before = piece(group, evolve(LAYER.with_track("rotation", dense(np.arange(30.0))), parent="group"), length=100)
+        refs = {KeyRef("c", "rotation", frame) for frame in range(30)}
+        self.assertEqual((before, refs), with_fewer_keys(before, refs, 0.1))
+        free = before.with_layer(evolve(group, locked=False))
+        self.assertEqual(2, len(with_fewer_keys(free, refs, 0.1)[1]))
+
 
 if __name__ == "__main__":
     unittest.main()

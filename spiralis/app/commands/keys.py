@@ -13,6 +13,7 @@ from spiralis.app.session import Session, say_fewer_keys
 from spiralis.app.widgets.asking import Ask, LiveDialog
 from spiralis.core.animation.easing import LINEAR, Easing
 from spiralis.core.animation.placing import is_separate
+from spiralis.core.editing.fewer_keys import with_fewer_keys
 from spiralis.core.editing.freezing import frozen_at
 from spiralis.core.editing.keys import (
     KeyRef,
@@ -204,9 +205,10 @@ class KeyCommands:
 
     def _ask(
         self, title: str, help: str, asks: tuple[Ask, ...], change: Callable[[Mapping[str, Any], str], object]
-    ) -> None:
+    ) -> bool:
+        """Let values be set while what they do is seen; True where they are taken."""
         self.dialog = LiveDialog(self.window, self.session, title, help, asks, change)
-        self.dialog.exec()
+        return bool(self.dialog.exec())
 
     def stagger(self) -> None:
         """Let the chosen layers come one after another."""
@@ -291,6 +293,30 @@ class KeyCommands:
              Ask("time", "Time", 16.0, "f", 2, 500)),
             change,
         )  # fmt: skip
+
+    def fewer(self) -> None:
+        """Keep as few keys as hold the motion near to what it is, and say how many stay."""
+        session, refs = self.session, self.refs()
+        if not refs:
+            session.failed.emit(_NONE)
+            return
+        ids, left = session.selected, set[KeyRef]()
+
+        def change(values: Mapping[str, Any], merge: str) -> None:
+            def whole(piece: Composition) -> Composition:
+                changed, found = with_fewer_keys(piece, refs, values["off"])
+                left.clear()
+                left.update(found)
+                return changed
+
+            session.edit("Fewer keys", whole, merge)
+            session.select(ids, left)
+
+        told = "As few keys as keep the motion this near to what it is now, each in its own unit: px, °, %."
+        if self._ask("Fewer keys", told, (Ask("off", "Off by at most", 1.0, "", 0.01, 1000, 2),), change):
+            stay = f"{len(left)} of {len(refs)} keys stay; undo brings back the others."
+            none = "No key can go without more being off; all of them stay."
+            session.said.emit(stay if len(left) < len(refs) else none)
 
     # -- loops and turns ---------------------------------------------------------------------------------
 

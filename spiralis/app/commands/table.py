@@ -12,7 +12,7 @@ from spiralis.app.commands.pressing import press_or
 from spiralis.app.project.caption_files import ask_captions
 from spiralis.app.strips.add_strip import add_carrier
 from spiralis.app.widgets.view_options import AIDS, HEARD, PANEL_KEYS, PANELS
-from spiralis.app.workspace.asking import ask_fewer_keys, ask_frame, ask_guide
+from spiralis.app.workspace.asking import ask_frame, ask_guide
 
 _Key = QKeySequence.StandardKey
 
@@ -274,8 +274,7 @@ MENUS: dict[str, Entries] = {
             Command("Flatten keys", lambda w: w.keys.shape(smooth=False), "Ctrl+Shift+L", needs="animated"),
             Command("Straighten segments", lambda w: w.keys.straighten(), "Alt+S", needs="animated"),
             Command("Swap in and out", lambda w: w.keys.swap(), "Alt+W", needs="animated"),
-            Command("Fewer keys…", lambda w: ask_fewer_keys(w.windows.parent, w.session, w.keys.refs()),
-                    needs="animated"),
+            Command("Fewer keys…", lambda w: w.keys.fewer(), needs="animated"),
         )),
         Submenu("Loop", (
             Command("Close the loop", lambda w: w.keys.close_loop(False), "Alt+L"),

@@ -208,8 +208,8 @@ class Transport(QWidget):
         self.player.set_loop(self.loop.isChecked())
 
     def _show_coarse(self) -> None:
-        fits = self.coarse.width() >= self.coarse.fontMetrics().horizontalAdvance(_COARSE)
-        self.coarse.setText(_COARSE if fits and self.player.played_at < 1.0 else "")
+        label, coarse = self.coarse, self.player.played_at < 1.0
+        label.setText(_COARSE if coarse and label.width() >= label.fontMetrics().horizontalAdvance(_COARSE) else "")
 
     def _set_share(self, share: float | None) -> None:
         self.player.share = share

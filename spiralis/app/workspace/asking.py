@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping
+from collections.abc import Mapping
 from typing import Any
 
 from attrs import evolve
@@ -10,9 +10,6 @@ from PyQt6.QtWidgets import QWidget
 
 from spiralis.app.session import Session
 from spiralis.app.widgets.asking import Ask, LiveDialog
-from spiralis.core.editing.fewer_keys import with_fewer_keys
-from spiralis.core.editing.keys import KeyRef
-from spiralis.core.model import Composition
 
 
 def ask_frame(parent: QWidget, session: Session) -> None:
@@ -41,27 +38,3 @@ def ask_guide(parent: QWidget, session: Session) -> None:
 
     told = "Layers snap to it; drag it away into a ruler."
     LiveDialog(parent, session, "Guide at a place", told, asks, change).exec()
-
-
-def ask_fewer_keys(parent: QWidget, session: Session, refs: Collection[KeyRef]) -> None:
-    """Ask by how much motion may be off, and keep as few keys as that takes; how many stay is said."""
-    if not refs:
-        session.failed.emit("Choose keys, or layers that have some.")
-        return
-    ids, left = session.selected, set[KeyRef]()
-
-    def change(values: Mapping[str, Any], merge: str) -> None:
-        def whole(piece: Composition) -> Composition:
-            changed, found = with_fewer_keys(piece, refs, float(values["off"]))
-            left.clear()
-            left.update(found)
-            return changed
-
-        session.edit("Fewer keys", whole, merge)
-        session.select(ids, left)
-
-    told = "As few keys as keep the motion this near to what it is now, each in its own unit: px, °, %."
-    asks = (Ask("off", "Off by at most", 1.0, "", 0.01, 1000, 2),)
-    if LiveDialog(parent, session, "Fewer keys", told, asks, change).exec():
-        session.said.emit(f"{len(left)} of {len(refs)} keys stay; undo brings back the others."
-                          if len(left) < len(refs) else "No key can go without more being off; all of them stay.")

@@ -13,6 +13,7 @@ from spiralis.core.animation.easing import LINEAR, CubicBezier, Easing, LinearPo
 from spiralis.core.animation.motion_path import Point, bezier_point, bezier_tangent, travel
 from spiralis.core.animation.tracks import evaluate
 from spiralis.core.editing.keys import KeyRef, by_track
+from spiralis.core.editing.locking import locked_in
 from spiralis.core.model import Composition
 from spiralis.core.model.parameter import Kind, Parameter
 from spiralis.core.model.track import Key, Track
@@ -41,11 +42,7 @@ class _Way:
     def error(self, rows: np.ndarray) -> float:
         """Return how far it passes from samples (n, d) at even times, its first and last one being the keys."""
         shares = self.easing.solve(np.linspace(0.0, 1.0, len(rows)))
-        if self.handle_out or self.handle_in:
-            start, end = (tuple(map(float, row)) for row in (rows[0], rows[-1]))
-            made = travel(start, end, self.handle_out, self.handle_in, shares)  # type: ignore[arg-type]
-        else:
-            made = rows[0] + np.outer(shares, rows[-1] - rows[0])
+        made = travel(rows[0], rows[-1], self.handle_out, self.handle_in, shares)
         return float(np.linalg.norm(made - rows, axis=1).max())
 
 
@@ -59,11 +56,11 @@ def with_fewer_keys(piece: Composition, refs: Iterable[KeyRef], off: float) -> t
         refs: the keys. The first and the last of each run stay as they are.
         off: by how much a thread may be off at any frame, in its own unit.
     """
-    left = set[KeyRef]()
+    left, locked = set[KeyRef](), locked_in(piece)
     for (layer_id, name), frames in by_track(refs).items():
         layer = piece.layer(layer_id)
         track = layer.track(name)
-        if not layer.locked and layer.parameter(name).kind in (Kind.NUMBER, Kind.PAIR):
+        if layer_id not in locked and layer.parameter(name).kind in (Kind.NUMBER, Kind.PAIR):
             thinner = thinned(track, layer.parameter(name), frames, off)
             if thinner is not track:
                 gone = {key.frame for key in track.keys} - set(frames)
@@ -147,23 +144,14 @@ def _next(rows: np.ndarray, slopes: np.ndarray | None, turns: list[int], at: int
 
 def _furthest(most: int, way: Callable[[int], _Way | None]) -> tuple[int, _Way]:
     """Return the greatest count that has a way, as far as doubling and halving find it, and that way."""
-    good, found = 1, _Way()
-    bad = most + 1
-    step = 2
-    while step <= most and bad > most:
-        here = way(step)
-        if here is None:
-            bad = step
-        else:
-            good, found = step, here
-            step = min(2 * step, most) if step < most else most + 1
+    good, bad, found = 1, most + 1, _Way()
     while bad - good > 1:
-        middle = (good + bad) // 2
-        here = way(middle) if middle <= most else None
+        count = min(2 * good, most) if bad > most else (good + bad) // 2
+        here = way(count)
         if here is None:
-            bad = middle
+            bad = count
         else:
-            good, found = middle, here
+            good, found = count, here
     return good, found
 
 
@@ -181,15 +169,19 @@ def _way(rows: np.ndarray, slopes: np.ndarray | None, start: int, end: int, off:
     return bent if bent is not None and bent.error(held) <= off else None
 
 
+def _inner(s: np.ndarray) -> np.ndarray:
+    """Return how much the two inner points of a cubic count at parameters (n,), as (n, 2)."""
+    return np.stack([3 * (1 - s) ** 2 * s, 3 * (1 - s) * s**2], 1)
+
+
 @lru_cache(maxsize=512)
 def _bases(count: int) -> tuple[tuple[np.ndarray, np.ndarray, np.ndarray], ...]:
     """Return for each pair of handles, at even times: what they do not change (n,), what each adds for a height of 1
     (n, 2), and what solves for the heights (2, n)."""
     made, times = [], np.linspace(0.0, 1.0, count)
     for x1, x2 in _HANDLES:
-        far = 3 * (1 - _STEPS) ** 2 * _STEPS * x1 + 3 * (1 - _STEPS) * _STEPS**2 * x2 + _STEPS**3
-        s = np.interp(times, far, _STEPS)
-        base = np.stack([3 * (1 - s) ** 2 * s, 3 * (1 - s) * s**2], 1)
+        s = np.interp(times, _inner(_STEPS) @ (x1, x2) + _STEPS**3, _STEPS)
+        base = _inner(s)
         made.append((s**3, base, np.linalg.pinv(base)))
     return tuple(made)
 
@@ -224,7 +216,7 @@ def _bent(rows: np.ndarray, out: np.ndarray, into: np.ndarray, off: float) -> _W
         return None
     u = np.concatenate([[0.0], np.cumsum(steps)]) / steps.sum()
     for _ in range(_ROUNDS):
-        b1, b2 = 3 * (1 - u) ** 2 * u, 3 * (1 - u) * u**2
+        b1, b2 = _inner(u).T
         rest = rows - np.outer((1 - u) ** 3 + b1, rows[0]) - np.outer(u**3 + b2, rows[-1])
         base = np.concatenate([np.outer(b1, out), np.outer(b2, -into)], 1).reshape(-1, 2, 2).transpose(0, 2, 1)
         reach = np.linalg.lstsq(base.reshape(-1, 2), rest.reshape(-1), rcond=None)[0]
